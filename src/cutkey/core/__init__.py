@@ -1,0 +1,1 @@
+"""The computing side of Cut Key. Nothing here knows Qt or VTK."""

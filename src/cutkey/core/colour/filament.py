@@ -1,0 +1,69 @@
+"""Filaments, and which of them a colour of the design is printed with."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import msgspec
+import numpy as np
+
+from cutkey.core.colour.difference import difference, rgb_of
+
+
+class Filament(msgspec.Struct, frozen=True):
+    """A spool on the maker's rack."""
+
+    name: str
+    colour: str  # "#rrggbb"
+
+
+#: A first rack for a new job; the maker changes it on the Colour sheet.
+DEFAULT_RACK = (
+    Filament("Honey PLA", "#e0a32a"),
+    Filament("Soot PLA", "#26241f"),
+    Filament("Linen PLA", "#efe4c6"),
+    Filament("Moss PLA", "#4f6b35"),
+    Filament("Brick PLA", "#9c4330"),
+    Filament("Fog PLA", "#b9bcb8"),
+)
+
+
+def nearest_filament(colour: str, rack: Sequence[Filament]) -> tuple[int, float]:
+    """Index of the filament nearest to ``colour`` and its CIEDE2000 difference."""
+    d = difference(np.array(rgb_of(colour)), np.array([rgb_of(f.colour) for f in rack]))
+    best = int(np.argmin(d))
+    return best, float(d[best])
+
+
+def plain_name(colour: str) -> str:
+    """An everyday name for a colour: the nearest of a short list of colour words."""
+    d = difference(np.array(rgb_of(colour)), np.array([rgb_of(h) for h in _WORDS.values()]))
+    return list(_WORDS)[int(np.argmin(d))]
+
+
+_WORDS = {
+    "black": "#1a1a1a",
+    "white": "#fafafa",
+    "grey": "#8a8a8a",
+    "light grey": "#c8c8c8",
+    "dark grey": "#4a4a4a",
+    "red": "#c8281e",
+    "dark red": "#7a1a1a",
+    "orange": "#e87820",
+    "amber": "#e0a32a",
+    "yellow": "#f2d32b",
+    "cream": "#f0e2c0",
+    "brown": "#7a4a24",
+    "light brown": "#b98a5a",
+    "green": "#3c8a3c",
+    "dark green": "#2f4a2a",
+    "olive": "#6f7a35",
+    "light green": "#a8cf8a",
+    "teal": "#1f8a8a",
+    "light blue": "#8cc0e6",
+    "blue": "#2b5fb8",
+    "dark blue": "#1c2a5e",
+    "violet": "#6a3f9a",
+    "pink": "#f0a0b8",
+    "magenta": "#c02880",
+}

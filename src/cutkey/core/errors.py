@@ -1,0 +1,13 @@
+"""The two ways a step ends early."""
+
+
+class BadInput(Exception):
+    """Something the user gave cannot be used.
+
+    The message is one clear sentence that names the file or setting and says what to do;
+    it is shown as it stands, in the window and on the command line.
+    """
+
+
+class Cancelled(Exception):
+    """The step was stopped because its answer is no longer wanted."""

@@ -1,0 +1,106 @@
+"""From pixels to a label map: each pixel belongs to one colour of the palette."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+Labels = NDArray[np.int32]
+#: A pixel this near (RGB distance) to a palette colour is pure; any other may be a blend along an edge.
+PURE = 10.0
+
+
+def nearest_colour(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
+    """Index of the nearest palette colour of every pixel (RGB distance), (H, W)."""
+    flat = rgb.reshape(-1, 3).astype(np.float32)
+    p = palette.astype(np.float32)
+    out = np.empty(len(flat), np.int32)
+    for i in range(0, len(flat), 1 << 18):
+        part = flat[i : i + (1 << 18)]
+        out[i : i + len(part)] = ((p * p).sum(1) - 2 * part @ p.T).argmin(1)
+    return out.reshape(rgb.shape[:2])
+
+
+def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
+    """Label map that gives anti-aliased edge pixels to a neighbour, never to a third colour.
+
+    A pixel that is not pure is read as a blend ``(1 - t) a + t b`` of two colours that occur pure within 5 x 5 around it; the
+    pair with the smallest residual is taken and the pixel goes to `b` when t > 1/2.
+
+    Returns
+    -------
+    ndarray, (H, W) int32
+        Indices into `palette`.
+    """
+    near = nearest_colour(rgb, palette)
+    colours = palette.astype(np.float32)
+    pixels = rgb.astype(np.float32)
+    pure = ((pixels - colours[near]) ** 2).sum(-1) < PURE * PURE
+    yy, xx = np.nonzero(~pure)
+    if len(yy) == 0:
+        return near
+    kernel = np.ones((5, 5), np.uint8)
+    only_pure = np.where(pure, near, -1)
+    seen = np.stack([cv2.dilate((only_pure == k).astype(np.uint8), kernel)[yy, xx] > 0 for k in range(len(colours))])
+    together = seen.astype(np.float32) @ seen.T.astype(np.float32)
+    mixed = pixels[yy, xx]
+    best = np.full(len(yy), np.inf, np.float32)
+    pick = near[yy, xx].copy()
+    for a in range(len(colours)):
+        for b in range(a + 1, len(colours)):
+            if not together[a, b]:
+                continue
+            i = np.nonzero(seen[a] & seen[b])[0]
+            d = colours[b] - colours[a]
+            t = np.clip(((mixed[i] - colours[a]) @ d) / max(float(d @ d), 1e-6), 0, 1)
+            residual = ((mixed[i] - colours[a] - t[:, None] * d) ** 2).sum(-1)
+            better = residual < best[i] - 1e-6
+            best[i[better]] = residual[better]
+            pick[i[better]] = np.where(t[better] > 0.5, b, a)
+    labels = near.copy()
+    labels[yy, xx] = pick
+    return labels
+
+
+def components(labels: Labels) -> tuple[NDArray[np.int32], NDArray[np.int64], NDArray[np.int32]]:
+    """4-connected pieces of a label map.
+
+    Returns
+    -------
+    piece : ndarray, (H, W) int32
+        Number of the piece of each pixel, from 0.
+    area : ndarray, (P,) int64
+        Pixels in each piece.
+    label : ndarray, (P,) int32
+        Label of each piece.
+    """
+    piece = np.zeros(labels.shape, np.int32)
+    owners: list[int] = []
+    for value in np.unique(labels):
+        mask = (labels == value).astype(np.uint8)
+        n, found = cv2.connectedComponents(mask, connectivity=4, ltype=cv2.CV_32S)
+        inside = mask > 0
+        piece[inside] = found[inside] - 1 + len(owners)
+        owners.extend([int(value)] * (n - 1))
+    return piece, np.bincount(piece.ravel(), minlength=len(owners)), np.array(owners, np.int32)
+
+
+def despeckle(labels: Labels, min_area: float) -> tuple[Labels, int]:
+    """Give pieces smaller than `min_area` (px) the colour around them.
+
+    Returns
+    -------
+    labels : ndarray, (H, W) int32
+        A speck takes the label of the nearest larger piece: it never becomes a hole.
+    count : int
+        How many specks there were.
+    """
+    from scipy.ndimage import distance_transform_edt
+
+    piece, area, _ = components(labels)
+    small = area < min_area
+    if not small.any() or small.all():
+        return labels, 0
+    where = distance_transform_edt(small[piece], return_distances=False, return_indices=True)
+    return labels[tuple(where)], int(small.sum())

@@ -1,0 +1,71 @@
+"""The colours of a picture: found in flat areas, told apart as the eye does."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cutkey.core.colour.difference import ciede2000, lab_of
+
+MAX_AUTOMATIC = 16
+#: Colours nearer than this (CIEDE2000) are one colour unless more are asked for.
+SAME_COLOUR = 7.0
+
+
+def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
+    """The colours a person would name in a picture, most frequent first.
+
+    Only pixels whose 3 x 3 neighbourhood is flat vote, so that the blends along anti-aliased edges never become colours.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3) uint8
+    count : int
+        How many colours; 0 finds the number from the picture.
+
+    Returns
+    -------
+    ndarray, (N, 3) uint8
+        At least one colour, at most `count` (or `MAX_AUTOMATIC`).
+    """
+    votes = _flat_pixels(rgb)
+    # Bins of 4 levels: near-equal values of a photograph vote together.
+    key = (votes.astype(np.int64) >> 2) @ np.array([1 << 12, 1 << 6, 1])
+    _, inverse, counts = np.unique(key, return_inverse=True, return_counts=True)
+    means = np.stack([np.bincount(inverse, votes[:, c]) for c in range(3)], 1) / counts[:, None]
+    order = np.argsort(-counts, kind="stable")[:3000]
+    means, weights = means[order], counts[order].astype(float)
+    labs = lab_of(means)
+    wanted = count or MAX_AUTOMATIC
+    apart = 2.5 if count else SAME_COLOUR
+    least = 0 if count else max(12.0, 0.0006 * len(votes))
+    centres: list[int] = []
+    for i in range(len(means)):
+        if weights[i] < least * 0.25 and not count:
+            break
+        if not centres or ciede2000(labs[i], labs[centres]).min() > apart:
+            centres.append(i)
+    # Every bin joins its nearest centre; light centres are dropped from the end.
+    owner = np.argmin(np.stack([ciede2000(labs, labs[c]) for c in centres], 1), 1)
+    share = np.bincount(owner, weights, len(centres))
+    ranked = np.argsort(-share, kind="stable")
+    chosen = [k for k in ranked if share[k] >= least][:wanted] or [int(ranked[0])]
+    colours = []
+    for k in chosen:
+        mine = (owner == k) & (ciede2000(labs, labs[centres[k]]) < apart)
+        colours.append(np.average(means[mine], axis=0, weights=weights[mine]))
+    return np.clip(np.round(np.array(colours)), 0, 255).astype(np.uint8)
+
+
+def _flat_pixels(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Pixels in flat surroundings, (N, 3); tolerance is loosened until enough of them are found."""
+    kernel = np.ones((3, 3), np.uint8)
+    spread = (cv2.dilate(rgb, kernel) - cv2.erode(rgb, kernel)).max(-1)
+    for tolerance in (3, 8, 16, 32):
+        flat = spread <= tolerance
+        if flat.mean() > 0.25:
+            break
+    else:
+        flat = np.ones(spread.shape, bool)
+    return np.asarray(rgb[flat])

@@ -1,0 +1,127 @@
+"""Faces: rings of arcs become polygons, and a move that would break the partition is refused."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from cutkey.core.trace.arcs import Network
+from cutkey.core.trace.lattice import Chains, Lattice
+
+Float = NDArray[np.float64]
+
+
+def refuse_crossings(network: Network) -> list[Float]:
+    """Arcs of the network, with every arc that crosses itself or another put back on the pixel edges.
+
+    Pixel-edge arcs never cross one another, so repeating the test ends with a valid partition whatever the picture was.
+    """
+    arcs = list(network.arcs)
+    moved = np.ones(len(arcs), bool)
+    for _ in range(20):
+        lines = shapely.linestrings(np.concatenate(arcs), indices=np.repeat(np.arange(len(arcs)), [len(a) for a in arcs]))
+        bad = set(np.nonzero(~shapely.is_simple(lines))[0].tolist())
+        tree = shapely.STRtree(lines)
+        one, other = tree.query(lines, predicate="intersects")
+        pairs = one < other
+        one, other = one[pairs], other[pairs]
+        ends = [{tuple(a[0]), tuple(a[-1])} for a in arcs]
+        common = shapely.intersection(lines[one], lines[other])
+        kind, count = shapely.get_type_id(common), shapely.get_num_coordinates(common)
+        for i, j, g, t, n in zip(one.tolist(), other.tolist(), common, kind.tolist(), count.tolist(), strict=True):
+            shared = ends[i] & ends[j]
+            if t not in (0, 4) or n > len(shared) or any(tuple(c) not in shared for c in shapely.get_coordinates(g).tolist()):
+                bad.update((i, j))
+        bad = {k for k in bad if moved[k]} or _neighbours_of_bad(bad, arcs, moved)
+        if not bad:
+            return arcs
+        for k in bad:
+            moved[k] = False
+            arcs[k] = network.pixel_arcs[k]
+        _rejoin(arcs, network, moved)
+    return list(network.pixel_arcs)
+
+
+def _neighbours_of_bad(bad: set[int], arcs: list[Float], moved: NDArray[np.bool_]) -> set[int]:
+    """Moved arcs that end where an already refused arc ends."""
+    ends = {tuple(p) for k in bad for p in (arcs[k][0], arcs[k][-1])}
+    return {k for k in np.nonzero(moved)[0].tolist() if ends & {tuple(arcs[k][0]), tuple(arcs[k][-1])}}
+
+
+def _rejoin(arcs: list[Float], network: Network, moved: NDArray[np.bool_]) -> None:
+    """Put the ends of arcs that meet a refused arc on the lattice junction too."""
+    held = {tuple(p) for k in np.nonzero(~moved)[0].tolist() for p in (network.pixel_arcs[k][0], network.pixel_arcs[k][-1])}
+    for k in np.nonzero(moved)[0].tolist():
+        pixel = network.pixel_arcs[k]
+        for end in (0, -1):
+            if tuple(pixel[end]) in held and not np.array_equal(pixel[0], pixel[-1]):
+                arcs[k] = arcs[k].copy()
+                arcs[k][end] = pixel[end]
+
+
+def assemble(lattice: Lattice, chains: Chains, arcs: list[Float], piece: NDArray[np.int32]) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
+    """Polygons of all pieces.
+
+    Parameters
+    ----------
+    lattice, chains
+        Of the label map.
+    arcs : list of (N, 2)
+        Points of each chain.
+    piece : (H, W)
+        Number of the 4-connected piece of each pixel.
+
+    Returns
+    -------
+    polygons : (P,) of shapely.Polygon
+    label : (P,)
+        Label of each polygon.
+    """
+    w = lattice.shape[1]
+    heads, tails = chains.cracks[chains.first[:-1]], chains.cracks[chains.first[1:] - 1]
+    # Walk 2 k goes along chain k, walk 2 k + 1 back along it.
+    begins = np.stack([heads, tails ^ 1], 1).ravel()
+    ends = np.stack([tails, heads ^ 1], 1).ravel()
+    walk_at = {int(c): k for k, c in enumerate(begins.tolist())}
+    left = lattice.left[begins]
+    after = lattice.following[ends].tolist()
+    owner = _left_piece(lattice, begins, piece, w)
+    used = left < 0
+    shells: dict[int, list[Float]] = {}
+    for k in range(len(begins)):
+        if used[k]:
+            continue
+        ring: list[Float] = []
+        walk = k
+        while not used[walk]:
+            used[walk] = True
+            points = arcs[walk >> 1]
+            ring.append((points[::-1] if walk & 1 else points)[:-1])
+            walk = walk_at[after[walk]]
+        shells.setdefault(int(owner[k]), []).append(np.concatenate(ring))
+    polygons, labels = [], []
+    label_of = dict(zip(owner.tolist(), left.tolist(), strict=True))
+    for number, rings in shells.items():
+        areas = [abs(_signed_area(r)) for r in rings]
+        outer = int(np.argmax(areas))
+        holes = [r for i, r in enumerate(rings) if i != outer]
+        polygons.append(shapely.Polygon(rings[outer], holes))
+        labels.append(label_of[number])
+    return np.array(polygons, object), np.array(labels, np.int64)
+
+
+def _left_piece(lattice: Lattice, cracks: NDArray[np.int64], piece: NDArray[np.int32], w: int) -> NDArray[np.int64]:
+    """Piece on the left of directed cracks, -1 outside the picture."""
+    padded = np.pad(piece, 1, constant_values=-1)
+    y, x = lattice.start[cracks] // (w + 1), lattice.start[cracks] % (w + 1)
+    d = lattice.direction[cracks]
+    # Pixel on the left of a step east, south, west, north from vertex (x, y), in the padded map.
+    py = y + np.array([0, 1, 1, 0])[d]
+    px = x + np.array([1, 1, 0, 0])[d]
+    return padded[py, px].astype(np.int64)
+
+
+def _signed_area(ring: Float) -> float:
+    x, y = ring.T
+    return float(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2

@@ -1,0 +1,96 @@
+"""Label map to regions that share their boundary."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+from numpy.typing import ArrayLike, NDArray
+
+from cutkey.core.colour.difference import hex_of
+from cutkey.core.picture.labels import components, label_pixels
+from cutkey.core.picture.palette import find_palette
+from cutkey.core.picture.prepare import noise_level, smooth
+from cutkey.core.trace.arcs import build_network
+from cutkey.core.trace.faces import assemble, refuse_crossings
+from cutkey.core.trace.lattice import build_lattice, chain_up
+
+
+class Region(NamedTuple):
+    """Everything of one colour."""
+
+    colour: str  # "#rrggbb"
+    geometry: shapely.MultiPolygon
+
+
+def partition(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8]) -> dict[int, shapely.MultiPolygon]:
+    """Regions of a label map, each boundary placed by the picture's anti-aliasing and shared by its two neighbours.
+
+    Parameters
+    ----------
+    rgb : (H, W, 3) uint8
+    labels : (H, W) int32
+        Indices into `palette`.
+    palette : (N, 3) uint8
+
+    Returns
+    -------
+    dict of int to shapely.MultiPolygon
+        By label, in pixel coordinates, y down, pixel (i, j) covering [i, i+1] x [j, j+1]. Together they cover the picture
+        without gap or overlap.
+    """
+    lattice = build_lattice(labels)
+    chains = chain_up(lattice)
+    piece, _, _ = components(labels)
+    network = build_network(rgb, labels, palette, lattice, chains)
+    polygons, owner = assemble(lattice, chains, refuse_crossings(network), piece)
+    if not (shapely.is_valid(polygons).all() and shapely.coverage_is_valid(polygons)):
+        # Some face turned inside out although no arc crosses another: keep to the pixel edges.
+        polygons, owner = assemble(lattice, chains, network.pixel_arcs, piece)
+    return {int(k): shapely.multipolygons(polygons[owner == k]) for k in np.unique(owner)}
+
+
+def regions(rgb: NDArray[np.uint8], colours: int | None = None, palette: ArrayLike | None = None) -> list[tuple[tuple[int, int, int], shapely.MultiPolygon]]:
+    """Trace a whole picture into colour regions without gap or overlap.
+
+    Parameters
+    ----------
+    rgb : (H, W, 3) uint8
+    colours : int, optional
+        How many colours; found from the picture when left out.
+    palette : (N, 3), optional
+        The colours themselves.
+
+    Returns
+    -------
+    list of ((r, g, b), shapely geometry)
+        Pixel coordinates, y down, pixel (i, j) covering [i, i+1] x [j, j+1].
+
+    Raises
+    ------
+    ValueError
+        When `rgb` is not (H, W, 3) uint8.
+
+    Examples
+    --------
+    >>> import numpy as np
+    >>> picture = np.full((8, 8, 3), 255, np.uint8)
+    >>> picture[2:6, 2:6] = 0
+    >>> [(colour, geometry.area) for colour, geometry in regions(picture)]
+    [((255, 255, 255), 48.0), ((0, 0, 0), 16.0)]
+    """
+    rgb = np.ascontiguousarray(rgb)
+    if rgb.ndim != 3 or rgb.shape[2] != 3 or rgb.dtype != np.uint8:
+        raise ValueError("rgb must be an (H, W, 3) array of uint8")
+    noise = noise_level(rgb)
+    work = smooth(rgb, noise) if noise > 2.5 else rgb
+    table = find_palette(work, colours or 0) if palette is None else np.clip(np.round(np.asarray(palette, float)), 0, 255).astype(np.uint8)
+    labels = label_pixels(work, table)
+    found = partition(work, labels, table)
+    return [((int(table[k][0]), int(table[k][1]), int(table[k][2])), g) for k, g in found.items()]
+
+
+def as_regions(found: dict[int, shapely.MultiPolygon], palette: NDArray[np.uint8]) -> list[Region]:
+    """Regions by colour of a partition, without the labels that are no colour."""
+    return [Region(hex_of(palette[k]), g) for k, g in found.items() if k < len(palette)]
