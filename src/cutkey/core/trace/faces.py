@@ -84,7 +84,7 @@ def assemble(lattice: Lattice, chains: Chains, arcs: list[Float], piece: NDArray
     begins = np.stack([heads, tails ^ 1], 1).ravel()
     ends = np.stack([tails, heads ^ 1], 1).ravel()
     walk_at = {int(c): k for k, c in enumerate(begins.tolist())}
-    left = lattice.left[begins]
+    left, vertex = lattice.left[begins], lattice.start[begins].tolist()
     after = lattice.following[ends].tolist()
     owner = _left_piece(lattice, begins, piece, w)
     used = left < 0
@@ -92,14 +92,20 @@ def assemble(lattice: Lattice, chains: Chains, arcs: list[Float], piece: NDArray
     for k in range(len(begins)):
         if used[k]:
             continue
+        # A ring that comes by the same junction again is two rings that touch there.
         ring: list[Float] = []
+        passed: list[int] = []
         walk = k
         while not used[walk]:
             used[walk] = True
+            passed.append(vertex[walk])
             points = arcs[walk >> 1]
             ring.append((points[::-1] if walk & 1 else points)[:-1])
             walk = walk_at[after[walk]]
-        shells.setdefault(int(owner[k]), []).append(np.concatenate(ring))
+            if vertex[walk] in passed:
+                back = passed.index(vertex[walk])
+                shells.setdefault(int(owner[k]), []).append(np.concatenate(ring[back:]))
+                del ring[back:], passed[back:]
     polygons, labels = [], []
     label_of = dict(zip(owner.tolist(), left.tolist(), strict=True))
     for number, rings in shells.items():
