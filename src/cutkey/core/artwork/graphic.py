@@ -1,0 +1,61 @@
+"""A graphic at its real size: regions in millimetres, centred, y up."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from cutkey.core.trace.partition import Region
+
+
+class Graphic(NamedTuple):
+    """Regions that share their boundaries, in mm about the middle of their bounding box, y up."""
+
+    regions: list[Region]
+    width: float
+    height: float
+
+    def colours(self) -> list[str]:
+        """Colours in the order of the regions."""
+        return [r.colour for r in self.regions]
+
+
+class Measure(NamedTuple):
+    """What a colour chip says about its regions."""
+
+    colour: str
+    area: float  # mm2
+    pieces: int
+    narrowest: float  # mm, diameter of the largest disc in the narrowest piece
+
+
+def to_size(regions: Sequence[Region], width_mm: float) -> Graphic:
+    """Scale pixel regions to a width in mm; the proportion is kept and y is turned up.
+
+    One scale and one shift serve all regions, so points shared before are shared after.
+    """
+    b = shapely.bounds(np.array([r.geometry for r in regions], object))
+    x0, y0, x1, y1 = b[:, 0].min(), b[:, 1].min(), b[:, 2].max(), b[:, 3].max()
+    scale = width_mm / (x1 - x0)
+    middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
+    factor = np.array([scale, -scale])
+
+    def place(xy: NDArray[np.float64]) -> NDArray[np.float64]:
+        return (xy - middle) * factor
+
+    scaled = [Region(r.colour, shapely.transform(r.geometry, place)) for r in regions]
+    return Graphic(scaled, float(width_mm), float((y1 - y0) * scale))
+
+
+def measure(graphic: Graphic) -> list[Measure]:
+    """Area, pieces and narrowest piece of every colour."""
+    out = []
+    for region in graphic.regions:
+        parts = shapely.get_parts(region.geometry)
+        radii = shapely.length(shapely.maximum_inscribed_circle(parts, tolerance=max(0.005, graphic.width / 4000)))
+        out.append(Measure(region.colour, float(region.geometry.area), len(parts), 2 * float(radii.min())))
+    return out

@@ -1,0 +1,30 @@
+"""Regions as an SVG drawing in millimetres."""
+
+from __future__ import annotations
+
+import shapely
+
+from cutkey.core.artwork.graphic import Graphic
+
+
+def svg_of(graphic: Graphic, title: str) -> str:
+    """SVG 1.1 text, one path a colour, 1 user unit = 1 mm.
+
+    Neighbouring paths repeat the very same numbers along their shared boundary.
+    """
+    from xml.sax.saxutils import escape
+
+    w, h = graphic.width, graphic.height
+    lines = [
+        '<?xml version="1.0" encoding="UTF-8"?>',
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{w:.5g}mm" height="{h:.5g}mm" viewBox="0 0 {w:.6f} {h:.6f}">',
+        f"<title>{escape(title)}</title>",
+    ]
+    for region in graphic.regions:
+        path = []
+        for ring in shapely.get_rings(region.geometry):
+            xy = shapely.get_coordinates(ring)[:-1]
+            path.append("M" + "L".join(f"{x + w / 2:.5f} {h / 2 - y:.5f}" for x, y in xy.tolist()) + "Z")
+        lines.append(f'<path fill="{region.colour}" fill-rule="evenodd" d="{"".join(path)}"/>')
+    lines.append("</svg>")
+    return "\n".join(lines) + "\n"

@@ -1,0 +1,30 @@
+"""One finding: what was measured, where, against which limit, and what would mend it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import msgspec
+
+Severity = Literal["stop", "look at", "sound"]
+Mend = Literal["", "propose cuts", "show"]
+
+
+class Finding(msgspec.Struct, frozen=True):
+    """A checked fact. "stop" blocks the export, "look at" wants a decision, "sound" was checked and holds."""
+
+    kind: str  # watertight, fits bed, colours, thin, keys, volume, file
+    severity: Severity
+    title: str
+    text: str
+    piece: str = ""
+    figure: float | None = None
+    limit: float | None = None
+    unit: str = ""
+    place: tuple[float, float, float] | None = None
+    mend: Mend = ""
+
+
+def blocking(findings: list[Finding] | tuple[Finding, ...]) -> bool:
+    """Whether any finding forbids the export."""
+    return any(f.severity == "stop" for f in findings)

@@ -1,0 +1,49 @@
+"""Regions thinner than the nozzle can draw."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+
+from cutkey.core.check.finding import Finding
+from cutkey.core.relief.frame import face_to_model
+from cutkey.core.solids.facets import Facet
+from cutkey.core.trace.partition import Region
+
+
+
+def thin_places(geometry: shapely.Geometry, width: float) -> list[tuple[shapely.Point, float]]:
+    """Places of a region narrower than `width` mm, and how wide each is there.
+
+    A morphological opening with a disc of that width leaves out what it cannot reach; corners, where it merely rounds, are
+    told apart by their length.
+    """
+    radius = width / 2
+    opened = geometry.buffer(-radius, quad_segs=8).buffer(radius * 1.02, quad_segs=8)
+    rest = shapely.get_parts(geometry.difference(opened))
+    rest = rest[shapely.area(rest) > 0.3 * width * width]
+    if len(rest) == 0:
+        return []
+    circles = shapely.maximum_inscribed_circle(rest, tolerance=0.01)
+    centres = shapely.get_point(circles, 0)
+    # The remainder may be cut out of something wider: measure at its middle, in the region itself.
+    edge = shapely.boundary(geometry)
+    return [(p, 2 * float(edge.distance(p))) for p in centres if 2 * edge.distance(p) < width]
+
+
+def check_thin(regions: Sequence[Region], facet: Facet, name: str, nozzle: float) -> list[Finding]:
+    """Raised and flush regions of one placed graphic against the nozzle's width."""
+    out = []
+    matrix = face_to_model(facet)
+    for region in regions:
+        places = sorted(thin_places(region.geometry, nozzle), key=lambda found: found[1])
+        if not places:
+            continue
+        point, least = places[0]
+        x, y, z = (float(v) for v in matrix @ np.array([point.x, point.y, 0.0, 1.0]))
+        count = f"{len(places)} places" if len(places) > 1 else "one place"
+        text = f"{name}, {region.colour}: {least:.2f} mm in {count}, the nozzle draws {nozzle:g}"
+        out.append(Finding("thin", "look at", "Too thin to print", text, name, round(least, 3), nozzle, "mm", (x, y, z), "show"))
+    return out

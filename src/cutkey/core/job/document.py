@@ -1,0 +1,88 @@
+"""The job document: one immutable tree from which everything else is computed."""
+
+from __future__ import annotations
+
+import uuid
+from typing import Literal
+
+import msgspec
+
+from cutkey.core.colour.filament import DEFAULT_RACK, Filament
+from cutkey.core.relief.placement import Placement
+from cutkey.core.solids.read import Unit
+from cutkey.core.split.printer import Printer
+from cutkey.core.split.settings import Cut, Keys
+from cutkey.core.trace.settings import TraceSettings
+
+
+class Source(msgspec.Struct, frozen=True):
+    """A file taken into the job; its bytes are kept beside the document under the digest."""
+
+    digest: str
+    name: str
+    kind: Literal["picture", "drawing", "model"]
+
+
+class GraphicSpec(msgspec.Struct, frozen=True):
+    """A picture or drawing that becomes regions of a stated width."""
+
+    id: str
+    name: str
+    source: str  # digest
+    width_mm: float
+    trace: TraceSettings = TraceSettings()
+
+
+class ModelBase(msgspec.Struct, frozen=True, tag="model"):
+    """An opened model as the body."""
+
+    source: str
+    unit: Unit = ""  # "" takes millimetres and asks when the size makes no sense
+
+
+class PlateBase(msgspec.Struct, frozen=True, tag="plate"):
+    """A plate with rounded corners as the body; lengths in mm."""
+
+    width: float = 80.0
+    depth: float = 80.0
+    height: float = 3.0
+    corner: float = 4.0
+
+
+class Assignment(msgspec.Struct, frozen=True):
+    """A colour of the design ("body" for the model itself) and the filament it is printed with."""
+
+    colour: str
+    filament: str
+
+
+class Job(msgspec.Struct, frozen=True):
+    """Everything the maker decided. An edit makes a new job; nothing in it is ever changed in place."""
+
+    name: str = "Untitled"
+    sources: tuple[Source, ...] = ()
+    graphics: tuple[GraphicSpec, ...] = ()
+    base: ModelBase | PlateBase | None = None
+    placements: tuple[Placement, ...] = ()
+    cuts: tuple[Cut, ...] = ()
+    keys: Keys = Keys()
+    printer: Printer = Printer()
+    rack: tuple[Filament, ...] = DEFAULT_RACK
+    assignments: tuple[Assignment, ...] = ()
+
+    def source(self, digest: str) -> Source:
+        """The source with a digest."""
+        return next(s for s in self.sources if s.digest == digest)
+
+    def graphic(self, id: str) -> GraphicSpec:
+        """The graphic with an id."""
+        return next(g for g in self.graphics if g.id == id)
+
+    def assigned(self, colour: str) -> str | None:
+        """Name of the filament chosen for a colour, None when it is found by nearness."""
+        return next((a.filament for a in self.assignments if a.colour == colour), None)
+
+
+def new_id() -> str:
+    """A short id for a graphic or a placement."""
+    return uuid.uuid4().hex[:8]

@@ -1,0 +1,73 @@
+"""Edits: each takes a job and gives a new one."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from cutkey.core.job.document import Assignment, GraphicSpec, Job, Source, new_id
+from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.split.settings import Cut
+
+Point = tuple[float, float, float]
+
+
+def add_source(job: Job, source: Source) -> Job:
+    """Take a file in; the same bytes are kept once."""
+    if any(s.digest == source.digest for s in job.sources):
+        return job
+    return replace(job, sources=(*job.sources, source))
+
+
+def add_graphic(job: Job, source: Source, width_mm: float) -> tuple[Job, GraphicSpec]:
+    """Add a picture as a new graphic."""
+    name = source.name.rsplit(".", 1)[0].replace("-", " ").replace("_", " ")
+    spec = GraphicSpec(new_id(), name[:1].upper() + name[1:], source.digest, width_mm)
+    return replace(add_source(job, source), graphics=(*job.graphics, spec)), spec
+
+
+def change_graphic(job: Job, spec: GraphicSpec) -> Job:
+    """Put a changed graphic in the place of the one with its id."""
+    return replace(job, graphics=tuple(spec if g.id == spec.id else g for g in job.graphics))
+
+
+def remove_graphic(job: Job, id: str) -> Job:
+    """Remove a graphic and its placements."""
+    kept = tuple(g for g in job.graphics if g.id != id)
+    return replace(job, graphics=kept, placements=tuple(p for p in job.placements if p.graphic != id))
+
+
+def place(job: Job, graphic: str, point: Point, normal: Point, depth: Depth | None = None) -> tuple[Job, Placement]:
+    """Lay a graphic on a face."""
+    placement = Placement(new_id(), graphic, point, normal, depths=(depth or Depth(),))
+    return replace(job, placements=(*job.placements, placement)), placement
+
+
+def change_placement(job: Job, placement: Placement) -> Job:
+    """Put a changed placement in the place of the one with its id."""
+    return replace(job, placements=tuple(placement if p.id == placement.id else p for p in job.placements))
+
+
+def remove_placement(job: Job, id: str) -> Job:
+    """Take a graphic off the model."""
+    return replace(job, placements=tuple(p for p in job.placements if p.id != id))
+
+
+def set_depth(placement: Placement, depth: Depth) -> Placement:
+    """A placement with one colour's depth rule replaced or added."""
+    rules = [r for r in placement.depths if r.colour != depth.colour]
+    return replace(placement, depths=(*rules, depth))
+
+
+def move_cut(job: Job, old: Cut, at: float) -> Job:
+    """Move a cut along its axis."""
+    return replace(job, cuts=tuple(Cut(c.axis, at) if c == old else c for c in job.cuts))
+
+
+def remove_cut(job: Job, cut: Cut) -> Job:
+    """Delete a cut."""
+    return replace(job, cuts=tuple(c for c in job.cuts if c != cut))
+
+
+def assign(job: Job, colour: str, filament: str) -> Job:
+    """Print a colour with a filament of the rack."""
+    return replace(job, assignments=(*(a for a in job.assignments if a.colour != colour), Assignment(colour, filament)))

@@ -1,0 +1,286 @@
+"""From the job document to the kit: every step a pure function, remembered by the digest of what it depends on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import NamedTuple
+
+import numpy as np
+
+from cutkey.core.artwork.graphic import Graphic, Measure, measure, to_size
+from cutkey.core.artwork.svg_read import read_svg
+from cutkey.core.check.colours import check_regions, check_solids
+from cutkey.core.check.finding import Finding
+from cutkey.core.check.fit import check_fit, check_keys
+from cutkey.core.check.thin import check_thin
+from cutkey.core.check.watertight import check_watertight
+from cutkey.core.colour.filament import Filament, nearest_filament
+from cutkey.core.digest import digest
+from cutkey.core.errors import BadInput
+from cutkey.core.job.document import GraphicSpec, Job, ModelBase, PlateBase
+from cutkey.core.kit.pieces import PrintUnit, all_pieces, key_unit, section_unit
+from cutkey.core.memo import Memo
+from cutkey.core.picture.read import read_picture
+from cutkey.core.relief.carve import BODY, Part, carve, joined_by_colour, placed_regions
+from cutkey.core.solids.facets import Facet, Facets, facet_at, facet_near, find_facets
+from cutkey.core.solids.mesh import Mesh
+from cutkey.core.solids.primitives import plate
+from cutkey.core.solids.read import read_model
+from cutkey.core.solids.solid import Solid, bounds_of, mesh_of
+from cutkey.core.split.cutting import Section, cut_into_sections
+from cutkey.core.split.dowels import Joint, dowel, drill, find_joints
+from cutkey.core.trace.run import Trace, trace
+from cutkey.core.units import format_mm
+
+#: Called between steps with the share done and what comes next; it may raise `Cancelled`.
+Progress = Callable[[float, str], None]
+
+
+class Drawn(NamedTuple):
+    """A graphic ready to be placed; `trace` is None for a vector drawing."""
+
+    spec: GraphicSpec
+    graphic: Graphic
+    measures: list[Measure]
+    trace: Trace | None
+
+
+class Body(NamedTuple):
+    """The model before any graphic."""
+
+    solid: Solid
+    mesh: Mesh
+    facets: Facets
+
+
+class Design(NamedTuple):
+    """The model with its graphics, uncut."""
+
+    parts: list[Part]
+    volume: float
+    low: np.ndarray
+    high: np.ndarray
+
+
+class Split(NamedTuple):
+    """Sections with their sockets."""
+
+    sections: list[Section]
+    joints: list[Joint]
+    socket_volume: float  # mm3 taken out for sockets, all colours
+
+
+class Kit(NamedTuple):
+    """What is printed."""
+
+    units: list[PrintUnit]
+    findings: list[Finding]
+    design_volume: float
+    piece_volume: float  # all pieces with their counts
+    clearance_volume: float  # sockets less the dowels in them
+
+
+class Evaluator:
+    """Evaluates jobs and remembers every step.
+
+    Parameters
+    ----------
+    sources : mapping of digest to bytes
+        The files taken into jobs.
+    """
+
+    def __init__(self, sources: Mapping[str, bytes]) -> None:
+        self.sources = sources
+        self.memo = Memo()
+
+    # -- picture to graphic
+    def graphic_key(self, job: Job, spec: GraphicSpec) -> str:
+        """Digest of everything a graphic depends on."""
+        return digest("graphic", spec.source, spec.trace, spec.width_mm)
+
+    def draw(self, job: Job, spec: GraphicSpec) -> Drawn:
+        """Trace a picture or read a drawing, at its size."""
+        source = job.source(spec.source)
+
+        def compute() -> Drawn:
+            if not spec.width_mm > 0:
+                raise BadInput(f"{spec.name} has no width; give it a width in mm.")
+            if source.kind == "drawing":
+                graphic = to_size(read_svg(self.sources[spec.source], source.name).regions, spec.width_mm)
+                return Drawn(spec, graphic, measure(graphic), None)
+            picture = self.memo.get(digest("picture", spec.source), lambda: read_picture(self.sources[spec.source], source.name))
+            traced = trace(picture, spec.trace, spec.width_mm, source.name)
+            graphic = to_size(traced.regions, spec.width_mm)
+            return Drawn(spec, graphic, measure(graphic), traced)
+
+        return self.memo.get(self.graphic_key(job, spec), compute)._replace(spec=spec)
+
+    # -- model
+    def body_key(self, job: Job) -> str:
+        """Digest of everything the bare model depends on."""
+        return digest("body", job.base)
+
+    def body(self, job: Job) -> Body | None:
+        """The bare model, None when the job has none yet."""
+        base = job.base
+        if base is None:
+            return None
+
+        def compute() -> Body:
+            if isinstance(base, PlateBase):
+                if min(base.width, base.depth, base.height) <= 0:
+                    raise BadInput("The plate has no volume; give it a width, a depth and a height.")
+                solid = plate(base.width, base.depth, base.height, base.corner)
+                mesh = mesh_of(solid)
+            else:
+                assert isinstance(base, ModelBase)
+                model = read_model(self.sources[base.source], job.source(base.source).name, base.unit)
+                solid, mesh = model.solid, model.mesh
+            return Body(solid, mesh, find_facets(mesh))
+
+        return self.memo.get(self.body_key(job), compute)
+
+    def facet(self, job: Job, point: tuple[float, float, float], normal: tuple[float, float, float]) -> Facet:
+        """The flat face of the model nearest to a point, facing a normal."""
+        body = self.body(job)
+        if body is None:
+            raise BadInput("The job has no model yet; open one or make a plate.")
+        number = facet_near(body.mesh, body.facets, np.array(point), np.array(normal))
+        return self.memo.get(digest("facet", self.body_key(job), number), lambda: facet_at(body.mesh, body.facets, number))
+
+    # -- placing
+    def design_key(self, job: Job) -> str:
+        """Digest of everything the uncut design depends on."""
+        graphics = [self.graphic_key(job, job.graphic(p.graphic)) for p in job.placements]
+        return digest("design", self.body_key(job), job.placements, graphics)
+
+    def design(self, job: Job, progress: Progress | None = None) -> Design | None:
+        """The model with all graphics on it."""
+        body = self.body(job)
+        if body is None:
+            return None
+
+        def compute() -> Design:
+            parts = [Part(BODY, body.solid)]
+            for n, placement in enumerate(job.placements):
+                spec = job.graphic(placement.graphic)
+                if progress:
+                    progress(n / len(job.placements), f"placing {spec.name}")
+                parts = carve(parts, self.draw(job, spec).graphic, placement, self.facet(job, placement.point, placement.normal))
+            if not parts:
+                raise BadInput("Nothing is left of the model; make the cut-out smaller than the model.")
+            parts = joined_by_colour(parts)
+            corners = np.array([bounds_of(p.solid) for p in parts])
+            return Design(parts, sum(p.solid.volume() for p in parts), corners[:, 0].min(0), corners[:, 1].max(0))
+
+        return self.memo.get(self.design_key(job), compute)
+
+    # -- splitting
+    def split_key(self, job: Job) -> str:
+        """Digest of everything the sections depend on."""
+        return digest("split", self.design_key(job), job.cuts, job.keys)
+
+    def split(self, job: Job, progress: Progress | None = None) -> Split | None:
+        """Sections, joints and sockets."""
+        design = self.design(job, progress)
+        if design is None:
+            return None
+
+        def compute() -> Split:
+            if progress:
+                progress(0.0, "cutting")
+            sections = cut_into_sections(design.parts, job.cuts)
+            if not job.cuts:
+                return Split(sections, [], 0.0)
+            joints = find_joints(sections, job.cuts, job.keys)
+            if progress:
+                progress(0.6, "fitting dowels")
+            before = sum(p.solid.volume() for s in sections for p in s.parts)
+            drilled = drill(sections, joints, job.keys)
+            after = sum(p.solid.volume() for s in drilled for p in s.parts)
+            return Split(drilled, joints, before - after)
+
+        return self.memo.get(self.split_key(job), compute)
+
+    # -- colours
+    def filaments(self, job: Job) -> dict[str, Filament]:
+        """Filament of every colour in the design; unassigned ones take the nearest of the rack."""
+        if not job.rack:
+            raise BadInput("The filament rack is empty; add a filament on the Colour sheet.")
+        design = self.design(job)
+        by_name = {f.name: f for f in job.rack}
+        out = {}
+        for part in design.parts if design else []:
+            chosen = by_name.get(job.assigned(part.colour) or "")
+            if chosen is None:
+                chosen = job.rack[-1] if part.colour == BODY else job.rack[nearest_filament(part.colour, job.rack)[0]]
+            out[part.colour] = chosen
+        return out
+
+    # -- kit
+    def kit_key(self, job: Job) -> str:
+        """Digest of everything the kit depends on."""
+        names = [(g.id, g.name) for g in job.graphics]
+        return digest("kit", self.split_key(job), job.printer, job.rack, job.assignments, names)
+
+    def kit(self, job: Job, progress: Progress | None = None) -> Kit | None:
+        """Pieces, keys and findings."""
+        split = self.split(job, progress)
+        design = self.design(job)
+        if split is None or design is None:
+            return None
+
+        def compute() -> Kit:
+            if progress:
+                progress(0.0, "separating colours")
+            filaments = self.filaments(job)
+            units = [section_unit(s, filaments) for s in split.sections]
+            count = sum(len(j.centres) for j in split.joints)
+            dowel_volume = 0.0
+            if count:
+                rod = dowel(job.keys)
+                dowel_volume = count * rod.volume()
+                name = f"Dowel {format_mm(job.keys.diameter)} × {format_mm(2 * job.keys.depth)}"
+                units.append(key_unit(name, rod, filaments.get(BODY, job.rack[0]), count))
+            if progress:
+                progress(0.6, "checking")
+            total = sum(p.volume * u.count for u in units for p in u.pieces)
+            clearance = split.socket_volume - dowel_volume
+            kit = Kit(units, [], design.volume, total, clearance)
+            return kit._replace(findings=self._findings(job, design, split, kit))
+
+        return self.memo.get(self.kit_key(job), compute)
+
+    def _findings(self, job: Job, design: Design, split: Split, kit: Kit) -> list[Finding]:
+        used = [self.draw(job, job.graphic(p.graphic)) for p in job.placements]
+        findings = check_fit(split.sections, job.printer)
+        findings += check_watertight(all_pieces(kit.units))
+        findings += check_regions([(d.spec.name, d.graphic) for d in used])
+        findings += check_solids(design.parts, design.volume)
+        for placement, drawn in zip(job.placements, used, strict=True):
+            facet = self.facet(job, placement.point, placement.normal)
+            findings += check_thin(placed_regions(drawn.graphic, placement), facet, drawn.spec.name, job.printer.nozzle)
+        findings += check_keys(split.joints, job.keys)
+        off = (kit.piece_volume + kit.clearance_volume - design.volume) / design.volume
+        severity = "sound" if abs(off) < 1e-6 else "stop"
+        text = f"pieces and clearances add up to the design within {abs(off):.0e} of its volume"
+        findings.append(Finding("volume", severity, "Nothing lost", text, figure=off, limit=1e-6))
+        rank = {"stop": 0, "look at": 1, "sound": 2}
+        return sorted(findings, key=lambda f: rank[f.severity])
+
+
+def evaluate(job: Job, sources: Mapping[str, bytes], progress: Progress | None = None) -> Kit | None:
+    """The kit of a job, computed from nothing.
+
+    Parameters
+    ----------
+    job : Job
+    sources : mapping of digest to bytes
+    progress : callable, optional
+
+    Returns
+    -------
+    Kit or None
+        None when the job has no model.
+    """
+    return Evaluator(sources).kit(job, progress)

@@ -1,0 +1,82 @@
+"""The job file: a zip with the document as JSON and the sources as they came."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from cutkey.core.digest import digest_bytes
+from cutkey.core.errors import BadInput
+from cutkey.core.files import read_bytes, write_atomic
+from cutkey.core.job.document import Job
+
+SCHEMA = 1
+SUFFIX = ".cutkey"
+_MIMETYPE = b"application/x-cutkey-job"
+#: Steps that lift an older document to the next schema: {old version: function on the JSON object}.
+MIGRATIONS: dict[int, Any] = {}
+
+
+def job_bytes(job: Job, sources: Mapping[str, bytes]) -> bytes:
+    """The file's contents."""
+    buffer = io.BytesIO()
+    used = {s.digest for s in job.sources}
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr(zipfile.ZipInfo("mimetype"), _MIMETYPE)
+        document = {"schema": SCHEMA, "job": msgspec.to_builtins(job)}
+        archive.writestr("job.json", json.dumps(document, indent=1, ensure_ascii=False))
+        for digest in sorted(used):
+            archive.writestr(f"sources/{digest}", sources[digest])
+    return buffer.getvalue()
+
+
+def save_job(path: Path, job: Job, sources: Mapping[str, bytes]) -> None:
+    """Save a job in one step: the file is either the old one or the whole new one."""
+    write_atomic(path, job_bytes(job, sources))
+
+
+def open_job(path: Path) -> tuple[Job, dict[str, bytes]]:
+    """Read a job file.
+
+    Raises
+    ------
+    BadInput
+        When it is no job file, damaged, or from a newer version.
+    """
+    data = read_bytes(path)
+    name = path.name
+    if not data:
+        raise BadInput(f"{name} is empty (0 bytes); open its autosaved copy or an older one.")
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            document = json.loads(archive.read("job.json"))
+            sources = {n.removeprefix("sources/"): archive.read(n) for n in archive.namelist() if n.startswith("sources/")}
+    except (zipfile.BadZipFile, KeyError, ValueError, OSError, EOFError, NotImplementedError):
+        raise BadInput(f"{name} is not a Cut Key job, or it is damaged; open an older copy.") from None
+    job = _document(document, name)
+    for source in job.sources:
+        if source.digest not in sources or digest_bytes(sources[source.digest]) != source.digest:
+            raise BadInput(f"{name} is damaged: its copy of {source.name} is missing or changed; open an older copy.")
+    return job, sources
+
+
+def _document(document: Any, name: str) -> Job:
+    schema = document.get("schema") if isinstance(document, dict) else None
+    if not isinstance(schema, int):
+        raise BadInput(f"{name} is not a Cut Key job, or it is damaged; open an older copy.")
+    if schema > SCHEMA:
+        raise BadInput(f"{name} was saved by a newer Cut Key (schema {schema}, this one reads {SCHEMA}); update Cut Key.")
+    body = document.get("job")
+    while schema < SCHEMA:
+        body = MIGRATIONS[schema](body)
+        schema += 1
+    try:
+        return msgspec.convert(body, Job)
+    except msgspec.ValidationError as error:
+        raise BadInput(f"{name} is damaged ({error}); open an older copy.") from None

@@ -1,0 +1,81 @@
+"""Pieces: the single-colour bodies of the sections, and the keys, as they will be written."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+
+from cutkey.core.colour.filament import Filament
+from cutkey.core.relief.carve import Part, joined_by_colour
+from cutkey.core.solids.mesh import Mesh
+from cutkey.core.solids.solid import Solid, mesh_of
+from cutkey.core.split.cutting import Section
+
+
+class Piece(NamedTuple):
+    """One body of one filament, in the coordinates of its section (lower corner at the origin)."""
+
+    name: str  # "A1 Honey PLA"
+    section: str
+    filament: Filament
+    mesh: Mesh
+    volume: float  # mm3
+
+
+class PrintUnit(NamedTuple):
+    """What lies on the bed as one: a section with its colours, or a key."""
+
+    name: str
+    pieces: list[Piece]
+    origin: tuple[float, float, float]  # where its lower corner sits in the assembled design, mm
+    size: tuple[float, float, float]
+    count: int  # how many of it are printed
+    is_key: bool
+
+
+def section_unit(section: Section, filament_of: dict[str, Filament]) -> PrintUnit:
+    """Bodies of a section, one a filament."""
+    by_filament = {f.name: f for f in filament_of.values()}
+    merged = joined_by_colour([Part(filament_of[p.colour].name, p.solid) for p in section.parts])
+    low, _ = section.bounds()
+    pieces = [_piece(f"{section.name} {p.colour}", section.name, by_filament[p.colour], p.solid, low) for p in merged]
+    x, y, z = (float(v) for v in low)
+    return PrintUnit(section.name, pieces, (x, y, z), section.size(), 1, False)
+
+
+def key_unit(name: str, solid: Solid, filament: Filament, count: int) -> PrintUnit:
+    """A key printed `count` times."""
+    mesh = mesh_of(solid)
+    low = mesh.vertices.min(0)
+    x, y, z = (float(v) for v in np.ptp(mesh.vertices, axis=0))
+    return PrintUnit(name, [_piece(name, name, filament, solid, low)], (0.0, 0.0, 0.0), (x, y, z), count, True)
+
+
+def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.ndarray) -> Piece:
+    mesh = mesh_of(solid)
+    return Piece(name, section, filament, as_written(Mesh(mesh.vertices - low, mesh.triangles)), float(solid.volume()))
+
+
+def as_written(mesh: Mesh) -> Mesh:
+    """A mesh with coordinates rounded to what the file formats keep (32-bit floats, 6 decimals), still closed.
+
+    Points that fall together become one; triangles that collapse go, and so do pairs of triangles that then lie on each other.
+    """
+    rounded = np.round(mesh.vertices.astype(np.float32).astype(float), 6)
+    points, index = np.unique(rounded, axis=0, return_inverse=True)
+    if len(points) == len(rounded):
+        return Mesh(rounded, mesh.triangles)
+    t = index.reshape(-1)[mesh.triangles]
+    t = t[(t[:, 0] != t[:, 1]) & (t[:, 1] != t[:, 2]) & (t[:, 2] != t[:, 0])]
+    key = np.sort(t, axis=1)
+    _, inverse, counts = np.unique(key, axis=0, return_inverse=True, return_counts=True)
+    t = t[counts[inverse.reshape(-1)] == 1]
+    used, compact = np.unique(t, return_inverse=True)
+    return Mesh(points[used], compact.reshape(-1, 3))
+
+
+def all_pieces(units: Sequence[PrintUnit]) -> list[Piece]:
+    """Pieces of all units, each once."""
+    return [p for u in units for p in u.pieces]

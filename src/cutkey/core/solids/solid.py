@@ -1,0 +1,74 @@
+"""The solid type of the program, Manifold, and its two-way door to meshes."""
+
+from __future__ import annotations
+
+import manifold3d as m3
+import numpy as np
+
+from cutkey.core.errors import BadInput
+from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume
+
+Solid = m3.Manifold
+_REPEAT = "mend it in a modelling program and export it again"
+
+
+def solid_of(mesh: Mesh, name: str) -> Solid:
+    """Solid of a mesh.
+
+    A mesh that is wholly inside out is turned; shells inside others become cavities, shells that overlap are joined.
+
+    Raises
+    ------
+    BadInput
+        When the mesh does not enclose a volume.
+    """
+    if len(mesh.triangles) < 4:
+        raise BadInput(f"{name} has no volume: only {len(mesh.triangles)} triangles; choose a solid model.")
+    solid = _raw(mesh)
+    if solid.status() != m3.Error.NoError:
+        n = open_edges(mesh)
+        raise BadInput(f"{name} is not watertight: {n} edges are open or shared by more than two faces; {_REPEAT}.")
+    shells = solid.decompose()
+    if len(shells) > 1:
+        volumes = [s.volume() for s in shells]
+        if sum(volumes) < 0:
+            return solid_of(Mesh(mesh.vertices, mesh.triangles[:, ::-1]), name)
+        filled = m3.Manifold.batch_boolean([s for s, v in zip(shells, volumes, strict=True) if v > 0], m3.OpType.Add)
+        hollow = [_raw(_turned(s)) for s, v in zip(shells, volumes, strict=True) if v < 0]
+        return m3.Manifold.batch_boolean([filled, *hollow], m3.OpType.Subtract) if hollow else filled
+    if signed_volume(mesh) < 0:
+        solid = _raw(Mesh(mesh.vertices, mesh.triangles[:, ::-1]))
+    if abs(solid.volume()) < 1e-9:
+        raise BadInput(f"{name} encloses no volume; choose a solid model.")
+    return solid
+
+
+def _raw(mesh: Mesh) -> Solid:
+    return m3.Manifold(m3.Mesh64(np.ascontiguousarray(mesh.vertices, np.float64), np.ascontiguousarray(mesh.triangles, np.uint64)))
+
+
+def _turned(solid: Solid) -> Mesh:
+    mesh = mesh_of(solid)
+    return Mesh(mesh.vertices, mesh.triangles[:, ::-1])
+
+
+def mesh_of(solid: Solid) -> Mesh:
+    """Vertices and triangles of a solid, in double precision."""
+    raw = solid.to_mesh64()
+    return Mesh(np.array(raw.vert_properties, np.float64)[:, :3], np.array(raw.tri_verts, np.int64))
+
+
+def union(solids: list[Solid]) -> Solid:
+    """All solids joined into one."""
+    return m3.Manifold.batch_boolean(solids, m3.OpType.Add) if solids else m3.Manifold()
+
+
+def without(solid: Solid, others: list[Solid]) -> Solid:
+    """A solid less all others."""
+    return m3.Manifold.batch_boolean([solid, *others], m3.OpType.Subtract) if others else solid
+
+
+def bounds_of(solid: Solid) -> tuple[np.ndarray, np.ndarray]:
+    """Lower and upper corner of the bounding box, mm."""
+    b = np.array(solid.bounding_box(), float)
+    return b[:3], b[3:]

@@ -1,0 +1,116 @@
+"""Finished jobs of the demo."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from msgspec.structs import replace
+
+from cutkey.core.colour.filament import Filament
+from cutkey.core.digest import digest_bytes
+from cutkey.core.errors import BadInput
+from cutkey.core.files import write_atomic
+from cutkey.core.job.document import Assignment, Job, ModelBase, PlateBase, Source
+from cutkey.core.job.edits import add_graphic, add_source, change_graphic, place
+from cutkey.core.job.file import job_bytes
+from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.split.settings import Cut
+from cutkey.core.trace.settings import TraceSettings
+from cutkey.demo import models, pictures
+
+Files = dict[str, bytes]
+UP = (0.0, 0.0, 1.0)
+
+
+def _take(files: Files, name: str, kind: str, data: bytes) -> Source:
+    source = Source(digest_bytes(data), name, kind)  # type: ignore[arg-type]
+    files[source.digest] = data
+    return source
+
+
+def _with_placement(job: Job, placement: Placement) -> Job:
+    return replace(job, placements=tuple(placement if p.id == placement.id else p for p in job.placements))
+
+
+def lid_job() -> tuple[Job, Files]:
+    """The bee in the off-centre field of the jar lid."""
+    files: Files = {}
+    job = Job(name="Jar lid")
+    lid = _take(files, "jar-lid.stl", "model", models.stl_of(models.jar_lid(), "jar lid"))
+    job = replace(add_source(job, lid), base=ModelBase(lid.digest))
+    job, bee = add_graphic(job, _take(files, "bee-photo.jpg", "picture", pictures.jpeg_bytes(pictures.photographed(pictures.bee()))), 36.0)
+    bee = replace(bee, name="Bee", trace=TraceSettings(even_light=True))
+    job = change_graphic(job, bee)
+    job, placement = place(job, bee.id, (6.0, -4.0, 13.4), UP, Depth("raised", 0.8))
+    return replace(job, assignments=(Assignment("body", "Moss PLA"),)), files
+
+
+def plate_job() -> tuple[Job, Files]:
+    """Lettering cut through and a sprig inlaid on the hive plate."""
+    files: Files = {}
+    job = Job(name="Hive plate")
+    plate = _take(files, "hive-plate.stl", "model", models.stl_of(models.hive_plate(), "hive plate"))
+    job = replace(add_source(job, plate), base=ModelBase(plate.digest))
+    job, words = add_graphic(job, _take(files, "lettering.png", "picture", pictures.png_bytes(pictures.lettering())), 84.0)
+    job, placement = place(job, words.id, (0.0, 5.0, 4.0), UP, Depth("recessed", 0.6))
+    job = _with_placement(job, replace(placement, offset=(0.0, 12.0)))
+    job, sprig = add_graphic(job, _take(files, "sprig.png", "picture", pictures.png_bytes(pictures.sprig())), 15.0)
+    job, placement = place(job, sprig.id, (0.0, 5.0, 4.0), UP, Depth("flush", 0.8))
+    return _with_placement(job, replace(placement, offset=(52.0, -2.0))), files
+
+
+def cap_job() -> tuple[Job, Files]:
+    """The bee on the flat crown of the domed feeder cap."""
+    files: Files = {}
+    job = Job(name="Feeder cap")
+    cap = _take(files, "feeder-cap.stl", "model", models.stl_of(models.feeder_cap(), "feeder cap"))
+    job = replace(add_source(job, cap), base=ModelBase(cap.digest))
+    job, bee = add_graphic(job, _take(files, "bee.png", "picture", pictures.png_bytes(pictures.bee())), 18.0)
+    job, _ = place(job, bee.id, (0.0, 0.0, 18.6), UP, Depth("flush", 0.6))
+    return job, files
+
+
+def sign_job() -> tuple[Job, Files]:
+    """The gate sign, 520 x 300 mm, cut into six sections."""
+    files: Files = {}
+    job = replace(Job(name="Gate sign"), base=PlateBase(520.0, 300.0, 8.0, 14.0))
+    job, sign = add_graphic(job, _take(files, "gate-sign.png", "picture", pictures.png_bytes(pictures.gate_sign())), 480.0)
+    job = change_graphic(job, replace(sign, name="Gate sign"))
+    job, placement = place(job, sign.id, (0.0, 0.0, 8.0), UP, Depth("raised", 1.2))
+    job = _with_placement(job, replace(placement, depths=(Depth("raised", 1.2), Depth("flush", 1.2, pictures.LINEN))))
+    rack = (*job.rack[:5], Filament("Chalk PLA", "#f4f2ea"))
+    cuts = (Cut("x", -86.7), Cut("x", 86.7), Cut("y", 0.0))
+    return replace(job, rack=rack, cuts=cuts, assignments=(Assignment("body", "Chalk PLA"),)), files
+
+
+JOBS: dict[str, Callable[[], tuple[Job, Files]]] = {"lid": lid_job, "plate": plate_job, "cap": cap_job, "sign": sign_job}
+
+
+def demo_job(name: str) -> tuple[Job, Files]:
+    """A finished job by name; "" is the jar lid."""
+    key = name or "lid"
+    if key not in JOBS:
+        raise BadInput(f"There is no demo called {name}; choose {', '.join(JOBS)}.")
+    return JOBS[key]()
+
+
+def write_demo(folder: Path) -> list[str]:
+    """Write the demo's jobs, pictures and models to a folder."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise BadInput(f"{folder} cannot be made: {error.strerror}; choose another folder.") from None
+    drawn = {"bee": pictures.bee(), "sprig": pictures.sprig(), "lettering": pictures.lettering(), "hexagons": pictures.hexagons()}
+    contents: dict[str, bytes] = {f"{n}.png": pictures.png_bytes(p) for n, p in drawn.items()}
+    sign = pictures.gate_sign()
+    contents["gate-sign.png"] = pictures.png_bytes(sign)
+    contents["gate-sign-photo.jpg"] = pictures.jpeg_bytes(pictures.photographed(sign))
+    contents["bee-photo.jpg"] = pictures.jpeg_bytes(pictures.photographed(drawn["bee"]))
+    for name, make in (("jar-lid", models.jar_lid), ("hive-plate", models.hive_plate), ("feeder-cap", models.feeder_cap)):
+        contents[f"{name}.stl"] = models.stl_of(make(), name)
+    for name, job in JOBS.items():
+        contents[f"{name}.cutkey"] = job_bytes(*job())
+    for name, data in contents.items():
+        write_atomic(folder / name, data)
+    return sorted(contents)
