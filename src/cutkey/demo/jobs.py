@@ -40,7 +40,7 @@ def lid_job() -> tuple[Job, Files]:
     lid = _take(files, "jar-lid.stl", "model", models.stl_of(models.jar_lid(), "jar lid"))
     job = replace(add_source(job, lid), base=ModelBase(lid.digest))
     job, bee = add_graphic(job, _take(files, "bee-photo.jpg", "picture", pictures.jpeg_bytes(pictures.photographed(pictures.bee()))), 36.0)
-    bee = replace(bee, name="Bee", trace=TraceSettings(even_light=True))
+    bee = replace(bee, name="Bee", trace=TraceSettings(even_light=True, everywhere=False))
     job = change_graphic(job, bee)
     job, placement = place(job, bee.id, (6.0, -4.0, 13.4), UP, Depth("raised", 0.8))
     return replace(job, assignments=(Assignment("body", "Moss PLA"),)), files
@@ -53,6 +53,7 @@ def plate_job() -> tuple[Job, Files]:
     plate = _take(files, "hive-plate.stl", "model", models.stl_of(models.hive_plate(), "hive plate"))
     job = replace(add_source(job, plate), base=ModelBase(plate.digest))
     job, words = add_graphic(job, _take(files, "lettering.png", "picture", pictures.png_bytes(pictures.lettering())), 84.0)
+    job = change_graphic(job, replace(words, trace=TraceSettings(everywhere=True)))
     job, placement = place(job, words.id, (0.0, 5.0, 4.0), UP, Depth("recessed", 0.6))
     job = _with_placement(job, replace(placement, offset=(0.0, 12.0)))
     job, sprig = add_graphic(job, _take(files, "sprig.png", "picture", pictures.png_bytes(pictures.sprig())), 15.0)
@@ -76,7 +77,7 @@ def sign_job() -> tuple[Job, Files]:
     files: Files = {}
     job = replace(Job(name="Gate sign"), base=PlateBase(520.0, 300.0, 8.0, 14.0))
     job, sign = add_graphic(job, _take(files, "gate-sign.png", "picture", pictures.png_bytes(pictures.gate_sign())), 480.0)
-    job = change_graphic(job, replace(sign, name="Gate sign"))
+    job = change_graphic(job, replace(sign, name="Gate sign", trace=TraceSettings(everywhere=True)))
     job, placement = place(job, sign.id, (0.0, 0.0, 8.0), UP, Depth("raised", 1.2))
     job = _with_placement(job, replace(placement, depths=(Depth("raised", 1.2), Depth("flush", 1.2, pictures.LINEN))))
     rack = (*job.rack[:5], Filament("Chalk PLA", "#f4f2ea"))

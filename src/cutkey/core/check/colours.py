@@ -19,7 +19,7 @@ def gap_and_overlap(graphic: Graphic) -> tuple[float, float]:
     Judged by shapely's coverage functions; a valid coverage has neither.
     """
     geometries = np.array([r.geometry for r in graphic.regions], object)
-    if bool(shapely.coverage_is_valid(geometries, gap_width=0.02)):
+    if bool(shapely.coverage_is_valid(geometries)):
         return 0.0, 0.0
     whole = shapely.union_all(geometries)
     overlap = max(0.0, float(shapely.area(geometries).sum() - whole.area))

@@ -61,19 +61,29 @@ def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.nd
 def as_written(mesh: Mesh) -> Mesh:
     """A mesh with coordinates rounded to what the file formats keep (32-bit floats, 6 decimals), still closed.
 
-    Points that fall together become one; triangles that collapse go, and so do pairs of triangles that then lie on each other.
+    Edges whose ends fall together collapse, and so do pairs of triangles that then lie on each other. Vertices that merely
+    stand in the same place, where a colour touches itself along an edge, stay apart: that is what keeps the mesh manifold.
     """
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
     rounded = np.round(mesh.vertices.astype(np.float32).astype(float), 6)
-    points, index = np.unique(rounded, axis=0, return_inverse=True)
-    if len(points) == len(rounded):
-        return Mesh(rounded, mesh.triangles)
-    t = index.reshape(-1)[mesh.triangles]
+    t = mesh.triangles
+    a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
+    short = (rounded[a] == rounded[b]).all(1)
+    if not short.any():
+        return Mesh(rounded, t)
+    n = len(rounded)
+    graph = coo_matrix((np.ones(int(short.sum()), np.int8), (a[short], b[short])), (n, n))
+    _, group = connected_components(graph, directed=False)
+    points = np.zeros((group.max() + 1, 3))
+    points[group] = rounded
+    t = group[t]
     t = t[(t[:, 0] != t[:, 1]) & (t[:, 1] != t[:, 2]) & (t[:, 2] != t[:, 0])]
-    key = np.sort(t, axis=1)
-    _, inverse, counts = np.unique(key, axis=0, return_inverse=True, return_counts=True)
+    _, inverse, counts = np.unique(np.sort(t, axis=1), axis=0, return_inverse=True, return_counts=True)
     t = t[counts[inverse.reshape(-1)] == 1]
     used, compact = np.unique(t, return_inverse=True)
-    return Mesh(points[used], compact.reshape(-1, 3))
+    return Mesh(points[used], compact.reshape(-1, 3).astype(np.int64))
 
 
 def all_pieces(units: Sequence[PrintUnit]) -> list[Piece]:

@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 Labels = NDArray[np.int32]
 #: A pixel this near (RGB distance) to a palette colour is pure; any other may be a blend along an edge.
 PURE = 10.0
+#: Sides of the windows, px, in which the two colours of a blend are looked for.
+REACHES = (5, 9, 13)
 
 
 def nearest_colour(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
@@ -25,8 +27,9 @@ def nearest_colour(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels
 def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     """Label map that gives anti-aliased edge pixels to a neighbour, never to a third colour.
 
-    A pixel that is not pure is read as a blend ``(1 - t) a + t b`` of two colours that occur pure within 5 x 5 around it; the
-    pair with the smallest residual is taken and the pixel goes to `b` when t > 1/2.
+    A pixel that is not pure is read as a blend ``(1 - t) a + t b`` of two colours that occur pure nearby; the pair with the
+    smallest residual is taken and the pixel goes to `b` when t > 1/2. Where no pair within 5 x 5 explains the pixel, as along
+    the soft edges of a photograph, the search goes further out.
 
     Returns
     -------
@@ -40,13 +43,28 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     yy, xx = np.nonzero(~pure)
     if len(yy) == 0:
         return near
-    kernel = np.ones((5, 5), np.uint8)
     only_pure = np.where(pure, near, -1)
+    pick = near[yy, xx]
+    todo = np.arange(len(yy))
+    for reach in REACHES:
+        pick[todo], residual = _blends(pixels[yy[todo], xx[todo]], pick[todo], yy[todo], xx[todo], only_pure, colours, reach)
+        todo = todo[residual > (2 * PURE) ** 2]
+        if len(todo) == 0:
+            break
+    labels = near.copy()
+    labels[yy, xx] = pick
+    return labels
+
+
+def _blends(
+    mixed: NDArray[np.float32], pick: Labels, yy: NDArray[np.int64], xx: NDArray[np.int64], only_pure: Labels, colours: NDArray[np.float32], reach: int
+) -> tuple[Labels, NDArray[np.float32]]:
+    """Label of each mixed pixel by the best pair of colours within reach, and the pair's squared residual."""
+    kernel = np.ones((reach, reach), np.uint8)
     seen = np.stack([cv2.dilate((only_pure == k).astype(np.uint8), kernel)[yy, xx] > 0 for k in range(len(colours))])
     together = seen.astype(np.float32) @ seen.T.astype(np.float32)
-    mixed = pixels[yy, xx]
     best = np.full(len(yy), np.inf, np.float32)
-    pick = near[yy, xx].copy()
+    pick = pick.copy()
     for a in range(len(colours)):
         for b in range(a + 1, len(colours)):
             if not together[a, b]:
@@ -58,9 +76,7 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
             better = residual < best[i] - 1e-6
             best[i[better]] = residual[better]
             pick[i[better]] = np.where(t[better] > 0.5, b, a)
-    labels = near.copy()
-    labels[yy, xx] = pick
-    return labels
+    return pick, best
 
 
 def components(labels: Labels) -> tuple[NDArray[np.int32], NDArray[np.int64], NDArray[np.int32]]:

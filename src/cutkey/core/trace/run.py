@@ -153,7 +153,8 @@ def _background(labels: Labels, palette: NDArray[np.uint8], settings: TraceSetti
         return np.zeros(labels.shape, bool)
     if settings.mode == "threshold" and settings.background == "auto":
         return np.asarray(labels == 1)
-    return background_mask(labels, settings.background_at if settings.background == "point" else None)
+    point = settings.background_at if settings.background == "point" else None
+    return background_mask(labels, point, touching_only=not settings.everywhere)
 
 
 def _silhouette(regions: list[Region]) -> Region:

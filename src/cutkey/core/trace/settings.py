@@ -23,6 +23,7 @@ class TraceSettings(msgspec.Struct, frozen=True):
     smooth: bool = True  # only as strongly as the measured noise asks for
     background: Background = "auto"
     background_at: tuple[float, float] = (0.0, 0.0)  # fractions of width and height, for "point"
+    everywhere: bool = False  # take the background's colour away inside the figure too
     despeckle_mm2: float = 0.3  # at final size
     shape: Shape = "filled"
     merges: tuple[tuple[str, str], ...] = ()  # colour, the colour it becomes
