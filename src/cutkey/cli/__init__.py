@@ -1,0 +1,1 @@
+"""The `cutkey` command: the same core without a window."""

@@ -106,7 +106,9 @@ def photographed(rgb: np.ndarray, seed: int = 7) -> np.ndarray:
     ph, pw = pad.shape[:2]
     corners = np.array([[0, 0], [pw, 0], [pw, ph], [0, ph]], np.float32)
     moved = corners + np.array([[0.02, 0.015], [-0.012, 0.0], [0.0, -0.01], [0.008, 0.0]], np.float32) * np.array([pw, ph], np.float32)
-    tilted = cv2.warpPerspective(pad, cv2.getPerspectiveTransform(corners, moved), (pw, ph), flags=cv2.INTER_AREA, borderValue=(255, 255, 255))
+    tilted = cv2.warpPerspective(
+        pad, cv2.getPerspectiveTransform(corners, moved), (pw, ph), flags=cv2.INTER_AREA, borderValue=(255, 255, 255)
+    )
     gx, gy = np.meshgrid(np.linspace(-1, 1, pw), np.linspace(-1, 1, ph))
     light = (0.86 - 0.13 * gx + 0.06 * gy - 0.05 * gx * gx)[..., None]
     soft = cv2.GaussianBlur(tilted.astype(np.float32) * light.astype(np.float32), (0, 0), 1.1)

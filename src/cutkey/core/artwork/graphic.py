@@ -51,6 +51,11 @@ def to_size(regions: Sequence[Region], width_mm: float) -> Graphic:
     return Graphic(scaled, float(width_mm), float((y1 - y0) * scale))
 
 
+def rings_of(geometry: shapely.Geometry) -> list[NDArray[np.float64]]:
+    """Points of every ring of a polygon or multipolygon, the closing point left out."""
+    return [shapely.get_coordinates(r)[:-1] for r in shapely.get_rings(shapely.get_parts(geometry))]
+
+
 def measure(graphic: Graphic) -> list[Measure]:
     """Area, pieces and narrowest piece of every colour."""
     out = []

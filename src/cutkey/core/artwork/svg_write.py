@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import shapely
-
-from cutkey.core.artwork.graphic import Graphic
+from cutkey.core.artwork.graphic import Graphic, rings_of
 
 
 def svg_of(graphic: Graphic, title: str) -> str:
@@ -21,10 +19,7 @@ def svg_of(graphic: Graphic, title: str) -> str:
         f"<title>{escape(title)}</title>",
     ]
     for region in graphic.regions:
-        path = []
-        for ring in shapely.get_rings(region.geometry):
-            xy = shapely.get_coordinates(ring)[:-1]
-            path.append("M" + "L".join(f"{x + w / 2:.5f} {h / 2 - y:.5f}" for x, y in xy.tolist()) + "Z")
+        path = ["M" + "L".join(f"{x + w / 2:.5f} {h / 2 - y:.5f}" for x, y in xy.tolist()) + "Z" for xy in rings_of(region.geometry)]
         lines.append(f'<path fill="{region.colour}" fill-rule="evenodd" d="{"".join(path)}"/>')
     lines.append("</svg>")
     return "\n".join(lines) + "\n"

@@ -33,10 +33,23 @@ def check_regions(graphics: Sequence[tuple[str, Graphic]]) -> list[Finding]:
     for name, graphic in graphics:
         gap, overlap = gap_and_overlap(graphic)
         if gap > 0 or overlap > 0:
-            out.append(Finding("colours", "stop", "Colours do not meet", f"{name}: gap {gap:.4f}, overlap {overlap:.4f} mm²", name, gap + overlap, 0, "mm²"))
+            out.append(
+                Finding(
+                    "colours",
+                    "stop",
+                    "Colours do not meet",
+                    f"{name}: gap {gap:.4f}, overlap {overlap:.4f} mm²",
+                    name,
+                    gap + overlap,
+                    0,
+                    "mm²",
+                )
+            )
     if graphics and not out:
         n = sum(len(g.regions) for _, g in graphics)
-        out.append(Finding("colours", "sound", "Colours meet", f"{n} colour regions, gap 0 and overlap 0 mm²", figure=0, limit=0, unit="mm²"))
+        out.append(
+            Finding("colours", "sound", "Colours meet", f"{n} colour regions, gap 0 and overlap 0 mm²", figure=0, limit=0, unit="mm²")
+        )
     return out
 
 
@@ -46,5 +59,15 @@ def check_solids(parts: Sequence[Part], design_volume: float) -> list[Finding]:
     whole = m3.Manifold.batch_boolean([p.solid for p in parts], m3.OpType.Add).volume()
     shared = (total - whole) / max(design_volume, 1e-9)
     if abs(shared) > 1e-6:
-        return [Finding("bodies", "stop", "Bodies overlap", f"colour bodies share {total - whole:.3f} mm³", figure=total - whole, limit=0, unit="mm³")]
+        return [
+            Finding(
+                "bodies",
+                "stop",
+                "Bodies overlap",
+                f"colour bodies share {total - whole:.3f} mm³",
+                figure=total - whole,
+                limit=0,
+                unit="mm³",
+            )
+        ]
     return [Finding("bodies", "sound", "Bodies apart", f"{len(parts)} colour bodies share no volume", figure=0, limit=0, unit="mm³")]

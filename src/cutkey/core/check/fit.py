@@ -52,7 +52,19 @@ def check_keys(joints: Sequence[Joint], keys: Keys) -> list[Finding]:
             room = "keys are switched off"
         at = j.centres[0] if j.centres else None
         limit = f"Ø{format_mm(keys.diameter)} with {format_mm(keys.wall)} mm wall"
-        out.append(Finding("keys", "look at", f"Joint {j.letter}–{j.letter} is weak", f"{j.name}: {room} ({limit})", j.sections[0], len(j.centres), 2, "dowels", at))
+        out.append(
+            Finding(
+                "keys",
+                "look at",
+                f"Joint {j.letter}–{j.letter} is weak",
+                f"{j.name}: {room} ({limit})",
+                j.sections[0],
+                len(j.centres),
+                2,
+                "dowels",
+                at,
+            )
+        )
     if not weak:
         n = sum(len(j.centres) for j in joints)
         out.append(Finding("keys", "sound", "Keys", f"{n} dowels in {len(joints)} joints, two or more each", figure=n))

@@ -13,7 +13,6 @@ from cutkey.core.solids.facets import Facet
 from cutkey.core.trace.partition import Region
 
 
-
 def thin_places(geometry: shapely.Geometry, width: float) -> list[tuple[shapely.Point, float]]:
     """Places of a region narrower than `width` mm, and how wide each is there.
 

@@ -115,7 +115,17 @@ def check_file(path: Path, kit: KitContents) -> list[Finding]:
         problems.append(f"volume is off by {off:.1e}")
     if problems:
         return [Finding("file", "stop", "File", "; ".join(problems[:3]), "kit.3mf", off, 1e-6)]
-    return [Finding("file", "sound", "File", f"read back without a warning, {len(read.bodies)} bodies, volume within {off:.0e}", "kit.3mf", off, 1e-6)]
+    return [
+        Finding(
+            "file",
+            "sound",
+            "File",
+            f"read back without a warning, {len(read.bodies)} bodies, volume within {off:.0e}",
+            "kit.3mf",
+            off,
+            1e-6,
+        )
+    ]
 
 
 def report_of(kit: KitContents, findings: Sequence[Finding], files: Sequence[str], loads: int) -> dict[str, Any]:
@@ -143,7 +153,14 @@ def report_of(kit: KitContents, findings: Sequence[Finding], files: Sequence[str
             for u in kit.units
         ],
         "joints": [
-            {"cut": j.letter, "axis": j.cut.axis, "at_mm": j.cut.at, "sections": list(j.sections), "dowels_mm": [list(c) for c in j.centres], "glue_mm2": j.face_area}
+            {
+                "cut": j.letter,
+                "axis": j.cut.axis,
+                "at_mm": j.cut.at,
+                "sections": list(j.sections),
+                "dowels_mm": [list(c) for c in j.centres],
+                "glue_mm2": j.face_area,
+            }
             for j in kit.joints
         ],
         "findings": [msgspec.to_builtins(f) for f in findings],

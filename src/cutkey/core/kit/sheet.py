@@ -10,6 +10,7 @@ from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4, landscape
 from reportlab.pdfgen.canvas import Canvas
 
+from cutkey.core.artwork.graphic import rings_of
 from cutkey.core.kit.pieces import PrintUnit
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.dowels import Joint
@@ -20,7 +21,11 @@ MM = 72 / 25.4
 
 
 def sheet_pdf(
-    title: str, sections: Sequence[Section], outlines: Sequence[tuple[str, shapely.Geometry]], units: Sequence[PrintUnit], joints: Sequence[Joint]
+    title: str,
+    sections: Sequence[Section],
+    outlines: Sequence[tuple[str, shapely.Geometry]],
+    units: Sequence[PrintUnit],
+    joints: Sequence[Joint],
 ) -> bytes:
     """PDF, A4 landscape.
 
@@ -46,7 +51,9 @@ def sheet_pdf(
     return buffer.getvalue()
 
 
-def _plan(page: Canvas, outlines: Sequence[tuple[str, shapely.Geometry]], joints: Sequence[Joint], box: tuple[float, float, float, float]) -> None:
+def _plan(
+    page: Canvas, outlines: Sequence[tuple[str, shapely.Geometry]], joints: Sequence[Joint], box: tuple[float, float, float, float]
+) -> None:
     left, bottom, width, height = box
     x0, y0, x1, y1 = shapely.union_all([g for _, g in outlines]).bounds
     scale = min(width / max(x1 - x0, 1e-6), height / max(y1 - y0, 1e-6))
@@ -57,8 +64,8 @@ def _plan(page: Canvas, outlines: Sequence[tuple[str, shapely.Geometry]], joints
 
     for name, outline in outlines:
         path = page.beginPath()
-        for ring in shapely.get_rings(outline):
-            points = [at(*p) for p in shapely.get_coordinates(ring).tolist()]
+        for ring in rings_of(outline):
+            points = [at(x, y) for x, y in ring.tolist()]
             path.moveTo(*points[0])
             for p in points[1:]:
                 path.lineTo(*p)
@@ -102,5 +109,7 @@ def _list(page: Canvas, units: Sequence[PrintUnit], joints: Sequence[Joint], x: 
     for joint in joints:
         if y < 12 * MM:
             break
-        page.drawString(x, y, f"{joint.letter}–{joint.letter}  {joint.name}: {len(joint.centres)} dowels, {joint.face_area:.0f} mm² to glue")
+        page.drawString(
+            x, y, f"{joint.letter}–{joint.letter}  {joint.name}: {len(joint.centres)} dowels, {joint.face_area:.0f} mm² to glue"
+        )
         y -= 10

@@ -121,7 +121,9 @@ def _get_geometry(wrapper: Any, body: Any) -> Mesh:
     position, triangle = ctypes.POINTER(Lib3MF.Position), ctypes.POINTER(Lib3MF.Triangle)
     lib = wrapper.lib
     wrapper.checkError(body, lib.lib3mf_meshobject_getvertices(body._handle, ctypes.c_uint64(len(v)), need, v.ctypes.data_as(position)))
-    wrapper.checkError(body, lib.lib3mf_meshobject_gettriangleindices(body._handle, ctypes.c_uint64(len(f)), need, f.ctypes.data_as(triangle)))
+    wrapper.checkError(
+        body, lib.lib3mf_meshobject_gettriangleindices(body._handle, ctypes.c_uint64(len(f)), need, f.ctypes.data_as(triangle))
+    )
     return Mesh(v.astype(float), f.astype(np.int64))
 
 

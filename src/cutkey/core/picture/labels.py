@@ -57,7 +57,13 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
 
 
 def _blends(
-    mixed: NDArray[np.float32], pick: Labels, yy: NDArray[np.int64], xx: NDArray[np.int64], only_pure: Labels, colours: NDArray[np.float32], reach: int
+    mixed: NDArray[np.float32],
+    pick: Labels,
+    yy: NDArray[np.int64],
+    xx: NDArray[np.int64],
+    only_pure: Labels,
+    colours: NDArray[np.float32],
+    reach: int,
 ) -> tuple[Labels, NDArray[np.float32]]:
     """Label of each mixed pixel by the best pair of colours within reach, and the pair's squared residual."""
     kernel = np.ones((reach, reach), np.uint8)

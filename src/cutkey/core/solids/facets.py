@@ -124,3 +124,8 @@ def _distance_to_triangles(p: Float, q: Float) -> Float:
         best = np.minimum(best, np.linalg.norm(a + t[:, None] * e - q, axis=1))
     height = np.abs(np.einsum("ij,ij->i", q - p[:, 0], n))
     return np.where(inside, height, best)
+
+
+def facet_of_point(mesh: Mesh, facets: Facets, point: Float) -> int:
+    """Number of the facet nearest to a point."""
+    return int(facets.owner[int(np.argmin(_distance_to_triangles(mesh.vertices[mesh.triangles], np.asarray(point, float))))])

@@ -67,7 +67,9 @@ def rounded_rectangle(width: float, height: float, radius: float, tolerance: flo
     if radius == 0:
         return box
     per_quarter = max(4, math.ceil(math.pi / 4 / math.acos(1 - min(0.5, tolerance / radius))))
-    core: shapely.Geometry = box if not box.is_empty and box.area > 0 else shapely.LineString([(box.bounds[0], box.bounds[1]), (box.bounds[2], box.bounds[3])])
+    core: shapely.Geometry = (
+        box if not box.is_empty and box.area > 0 else shapely.LineString([(box.bounds[0], box.bounds[1]), (box.bounds[2], box.bounds[3])])
+    )
     return core.buffer(radius, quad_segs=per_quarter)
 
 

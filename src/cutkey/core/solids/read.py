@@ -80,5 +80,6 @@ def check_unit(size: np.ndarray, name: str) -> None:
         raise UnitDoubt(f"{name} would be {text} mm, larger than any printer; say in which unit it was drawn.", ["mm"])
     as_inch = format_size(tuple((size * 25.4).tolist()), 1)
     raise UnitDoubt(
-        f"{name} would be only {text} mm; it was most likely drawn in inches ({as_inch} mm): say which unit it is in (inch, cm, m or mm).", guesses
+        f"{name} would be only {text} mm; it was most likely drawn in inches ({as_inch} mm): say which unit it is in (inch, cm, m or mm).",
+        guesses,
     )

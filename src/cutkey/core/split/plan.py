@@ -24,9 +24,7 @@ def propose_cuts(low: np.ndarray, high: np.ndarray, printer: Printer) -> list[Cu
     ux, uy, uz = printer.usable
     plans = [np.maximum(1, np.ceil(size / np.array(limit) - 1e-9)).astype(int) for limit in ((ux, uy, uz), (uy, ux, uz))]
     counts = min(plans, key=lambda c: int(np.prod(c)))
-    return [
-        Cut(axis, round(float(low[k] + size[k] * i / counts[k]), 3)) for k, axis in enumerate(AXES) for i in range(1, int(counts[k]))
-    ]
+    return [Cut(axis, round(float(low[k] + size[k] * i / counts[k]), 3)) for k, axis in enumerate(AXES) for i in range(1, int(counts[k]))]
 
 
 def simple_bound(size: np.ndarray, printer: Printer) -> int:

@@ -30,7 +30,9 @@ class Network(NamedTuple):
     pixel_arcs: list[Float]  # the same chains along the pixel edges: always a valid partition
 
 
-def build_network(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, chains: Chains) -> Network:
+def build_network(
+    rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, chains: Chains
+) -> Network:
     """Place every chain to sub-pixel accuracy, sharpen its corners, settle junctions, drop needless points."""
     h, w = labels.shape
     row = w + 1

@@ -60,7 +60,9 @@ def _rejoin(arcs: list[Float], network: Network, moved: NDArray[np.bool_]) -> No
                 arcs[k][end] = pixel[end]
 
 
-def assemble(lattice: Lattice, chains: Chains, arcs: list[Float], piece: NDArray[np.int32]) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
+def assemble(
+    lattice: Lattice, chains: Chains, arcs: list[Float], piece: NDArray[np.int32]
+) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
     """Polygons of all pieces.
 
     Parameters

@@ -28,6 +28,7 @@ class Lattice(NamedTuple):
     following: Int  # (2C,) next directed crack of the ring on the left
     degree: Int  # (V,) cracks at each vertex
 
+
 class Chains(NamedTuple):
     """Undirected runs of cracks; chain ``k`` is ``cracks[first[k]:first[k + 1]]`` in walking order."""
 

@@ -51,7 +51,9 @@ def partition(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArra
     return {int(k): shapely.multipolygons(polygons[owner == k]) for k in np.unique(owner)}
 
 
-def regions(rgb: NDArray[np.uint8], colours: int | None = None, palette: ArrayLike | None = None) -> list[tuple[tuple[int, int, int], shapely.MultiPolygon]]:
+def regions(
+    rgb: NDArray[np.uint8], colours: int | None = None, palette: ArrayLike | None = None
+) -> list[tuple[tuple[int, int, int], shapely.MultiPolygon]]:
     """Trace a whole picture into colour regions without gap or overlap.
 
     Parameters

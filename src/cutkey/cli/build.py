@@ -1,0 +1,46 @@
+"""`cutkey build`: everything a job makes, into a folder."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from cutkey.cli.common import finish, progress
+from cutkey.core.check.finding import Finding
+from cutkey.core.errors import BadInput
+from cutkey.core.job.document import Job
+from cutkey.core.job.evaluate import Evaluator
+from cutkey.core.job.file import open_job
+from cutkey.core.job.output import write_job_kit
+
+
+def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the command to the parser."""
+    p = commands.add_parser("build", help="write a job's kit: 3MF, one STL a piece, assembly sheet, report")
+    p.add_argument("job", type=Path, metavar="JOB.cutkey")
+    p.add_argument("-o", "--output", type=Path, required=True, metavar="DIR")
+    p.add_argument("--report", type=Path)
+    p.set_defaults(run=run)
+
+
+def run(o: argparse.Namespace) -> int:
+    """Build a job."""
+    job, sources = open_job(o.job)
+    return build(job, sources, o.output, o.report, o.job.name)
+
+
+def build(job: Job, sources: dict[str, bytes], folder: Path, report_path: Path | None, name: str) -> int:
+    """Evaluate a job and write its kit."""
+    if job.base is None:
+        raise BadInput(f"{name} has no model yet; open it and add a model or a plate.")
+    report = write_job_kit(folder, job, Evaluator(sources), progress)
+    progress(1.0, "")
+    pieces = sum(len(u["pieces"]) for u in report["units"])
+    sections = sum(not u["key"] for u in report["units"])
+    print(f"{folder}: {sections} sections, {pieces} pieces, {report['bed_loads']} bed loads")
+    findings = [msgspec.convert(f, Finding) for f in report["findings"]]
+    rest: dict[str, Any] = {k: v for k, v in report.items() if k != "findings"}
+    return finish(findings, rest, report_path)

@@ -1,0 +1,107 @@
+"""What the commands share: reading sources, options, reports, exit codes."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any, Literal, NoReturn
+
+import msgspec
+
+from cutkey.core.check.finding import Finding, blocking
+from cutkey.core.digest import digest_bytes
+from cutkey.core.errors import BadInput
+from cutkey.core.files import read_bytes, write_atomic
+from cutkey.core.job.document import Source
+from cutkey.core.units import parse_number
+
+Kind = Literal["picture", "drawing", "model"]
+DONE, FINDINGS, BAD = 0, 1, 2
+
+
+class Parser(argparse.ArgumentParser):
+    """A parser that answers bad options with one line."""
+
+    def error(self, message: str) -> NoReturn:
+        """Say what is wrong and leave with exit code 2."""
+        print(f"cutkey: {message}; see {self.prog} --help.", file=sys.stderr)
+        raise SystemExit(BAD)
+
+
+def length(text: str) -> float:
+    """Option type: a length in mm, with units and sums."""
+    try:
+        return parse_number(text)
+    except BadInput as error:
+        raise argparse.ArgumentTypeError(str(error)) from None
+
+
+def positive(text: str) -> float:
+    """Option type: a length above zero."""
+    value = length(text)
+    if value <= 0:
+        raise argparse.ArgumentTypeError(f"{text} must be more than 0")
+    return value
+
+
+def triple(text: str) -> tuple[float, float, float]:
+    """Option type: three lengths joined by commas."""
+    parts = text.split(",")
+    if len(parts) != 3:
+        raise argparse.ArgumentTypeError(f"“{text}” must be three numbers like 235,235,250")
+    x, y, z = (length(p) for p in parts)
+    return x, y, z
+
+
+def pair(text: str) -> tuple[float, float]:
+    """Option type: two lengths joined by a comma."""
+    parts = text.split(",")
+    if len(parts) != 2:
+        raise argparse.ArgumentTypeError(f"“{text}” must be two numbers like 10,-5")
+    return length(parts[0]), length(parts[1])
+
+
+def graphic_kind(path: Path) -> Kind:
+    """Whether a graphic file is a vector drawing or a picture."""
+    return "drawing" if path.suffix.lower() == ".svg" else "picture"
+
+
+def take(path: Path, kind: Kind, files: dict[str, bytes]) -> Source:
+    """Read a file into the sources of a job."""
+    data = read_bytes(path)
+    source = Source(digest_bytes(data), path.name, kind)
+    files[source.digest] = data
+    return source
+
+
+def writable(path: Path) -> None:
+    """Refuse an output whose folder is missing before any work is done."""
+    if not path.parent.is_dir():
+        raise BadInput(f"{path.parent} does not exist; make the folder first or choose another.")
+
+
+def progress(fraction: float, text: str) -> None:
+    """Show what is being done when somebody is looking."""
+    if sys.stderr.isatty():
+        print(f"\r\033[K{text} {fraction:4.0%}", end="", file=sys.stderr)
+        if fraction >= 1:
+            print("\r\033[K", end="", file=sys.stderr)
+
+
+def finish(findings: Sequence[Finding], report: dict[str, Any], path: Path | None) -> int:
+    """Print the findings that matter, write the report, give the exit code."""
+    for finding in findings:
+        if finding.severity != "sound":
+            where = f" [{finding.piece}]" if finding.piece else ""
+            print(f"{finding.severity}: {finding.title}{where}: {finding.text}")
+    write_report(path, {**report, "findings": [msgspec.to_builtins(f) for f in findings]})
+    return FINDINGS if blocking(list(findings)) else DONE
+
+
+def write_report(path: Path | None, report: dict[str, Any]) -> None:
+    """Write a report as JSON when a path was given."""
+    if path is not None:
+        write_atomic(path, (json.dumps(report, indent=1, ensure_ascii=False) + "\n").encode())

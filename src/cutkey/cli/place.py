@@ -1,0 +1,94 @@
+"""`cutkey place`: a graphic on a face of a model, as a 3MF of coloured bodies."""
+
+from __future__ import annotations
+
+import argparse
+import tempfile
+from pathlib import Path
+
+import numpy as np
+from msgspec.structs import replace
+
+from cutkey.cli.common import finish, graphic_kind, pair, positive, progress, take, triple, writable
+from cutkey.core.errors import BadInput
+from cutkey.core.files import write_atomic
+from cutkey.core.job.document import Job, ModelBase
+from cutkey.core.job.edits import add_graphic, add_source, change_placement, place
+from cutkey.core.job.evaluate import Evaluator
+from cutkey.core.job.output import contents_of
+from cutkey.core.kit.export import check_file
+from cutkey.core.kit.loads import lay_out
+from cutkey.core.kit.threemf import write_3mf
+from cutkey.core.relief.placement import Depth
+from cutkey.core.solids.facets import facet_at, facet_of_point, largest_facing
+from cutkey.core.units import format_size
+
+FACES = {"top": (0, 0, 1), "bottom": (0, 0, -1), "front": (0, -1, 0), "back": (0, 1, 0), "left": (-1, 0, 0), "right": (1, 0, 0)}
+
+
+def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the command to the parser."""
+    p = commands.add_parser("place", help="put a graphic on a flat face of a model, as 3MF")
+    p.add_argument("graphic", type=Path)
+    p.add_argument("model", type=Path)
+    p.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.3mf")
+    p.add_argument("--face", default="top", metavar="top|bottom|front|back|left|right|X,Y,Z")
+    p.add_argument("--depth", type=positive, default=0.8, metavar="MM")
+    p.add_argument("--mode", choices=("raised", "recessed", "flush", "through"), default="raised")
+    p.add_argument("--width", type=positive, metavar="MM", help="60 %% of the face when left out")
+    p.add_argument("--offset", type=pair, default=(0.0, 0.0), metavar="X,Y")
+    p.add_argument("--spin", type=float, default=0.0, metavar="DEG")
+    p.add_argument("--mirror", action="store_true")
+    p.add_argument("--follow", choices=("flat", "project", "wrap"), default="flat")
+    p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of the model is")
+    p.add_argument("--report", type=Path)
+    p.set_defaults(run=run)
+
+
+def run(o: argparse.Namespace) -> int:
+    """Place a graphic."""
+    writable(o.output)
+    if o.follow != "flat":
+        raise BadInput("Graphics are placed on flat faces so far; leave --follow out or use --follow flat.")
+    files: dict[str, bytes] = {}
+    model, graphic = take(o.model, "model", files), take(o.graphic, graphic_kind(o.graphic), files)
+    job = replace(add_source(Job(name=o.output.stem), model), base=ModelBase(model.digest, o.unit))
+    evaluator = Evaluator(files)
+    body = evaluator.body(job)
+    assert body is not None
+    if o.face in FACES:
+        number = largest_facing(body.facets, np.array(FACES[o.face], float), body.mesh)
+    else:
+        try:
+            number = facet_of_point(body.mesh, body.facets, np.array(triple(o.face)))
+        except argparse.ArgumentTypeError:
+            raise BadInput(f"--face {o.face} must be one of {', '.join(FACES)} or a point like 10,0,5.") from None
+    facet = facet_at(body.mesh, body.facets, number)
+    x0, _, x1, _ = facet.outline.bounds
+    job, spec = add_graphic(job, graphic, o.width or 0.6 * (x1 - x0))
+    # The facet's own point nearest its middle names it, since the middle may lie in a hole.
+    inside = facet.outline.representative_point()
+    point = facet.origin + facet.right * inside.x + facet.up * inside.y
+    job, placement = place(job, spec.id, _three(point), _three(facet.normal), Depth(o.mode, o.depth))
+    job = change_placement(job, replace(placement, offset=o.offset, spin=o.spin, mirror=o.mirror))
+    contents = contents_of(job, evaluator, progress)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "kit.3mf"
+        write_3mf(path, job.name, contents.units, lay_out(contents.units, job.printer), job.printer)
+        findings = [*contents.findings, *check_file(path, contents)]
+        write_atomic(o.output, path.read_bytes())
+    progress(1.0, "")
+    drawn = evaluator.draw(job, spec).graphic
+    bodies = [p for u in contents.units for p in u.pieces]
+    print(f"{o.output}: {format_size((drawn.width, drawn.height))} mm on {o.face}, {len(bodies)} bodies")
+    report = {
+        "graphic_mm": [drawn.width, drawn.height],
+        "face": {"origin_mm": facet.origin.tolist(), "normal": facet.normal.tolist(), "area_mm2": facet.area},
+        "design_volume_mm3": contents.design_volume,
+        "bodies": [{"name": b.name, "colour": b.filament.colour, "volume_mm3": b.volume} for b in bodies],
+    }
+    return finish(findings, report, o.report)
+
+
+def _three(v: np.ndarray) -> tuple[float, float, float]:
+    return float(v[0]), float(v[1]), float(v[2])

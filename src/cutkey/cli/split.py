@@ -1,0 +1,63 @@
+"""`cutkey split`: a model cut into sections that fit the bed, with dowels."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+
+import msgspec
+from msgspec.structs import replace
+
+from cutkey.cli.build import build
+from cutkey.cli.common import length, take, triple
+from cutkey.core.errors import BadInput
+from cutkey.core.files import read_bytes
+from cutkey.core.job.document import Job, ModelBase
+from cutkey.core.job.edits import add_source
+from cutkey.core.job.evaluate import Evaluator
+from cutkey.core.split.plan import propose_cuts
+from cutkey.core.split.printer import Printer
+from cutkey.core.split.settings import Cut, Keys
+
+
+def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Add the command to the parser."""
+    p = commands.add_parser("split", help="cut a model into sections that fit a bed")
+    p.add_argument("model", type=Path)
+    p.add_argument("-o", "--output", type=Path, required=True, metavar="DIR")
+    p.add_argument("--bed", type=triple, required=True, metavar="X,Y,Z")
+    p.add_argument("--margin", type=length, default=5.0, metavar="MM")
+    p.add_argument("--key", choices=("dowel", "tenon", "dovetail", "bowtie", "magnet", "auto", "none"), default="auto")
+    p.add_argument("--clearance", type=length, default=0.15, metavar="MM")
+    p.add_argument("--cuts", type=Path, metavar="FILE.json", help='[{"axis": "x", "at": 120}, ...]')
+    p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of the model is")
+    p.add_argument("--report", type=Path)
+    p.set_defaults(run=run)
+
+
+def run(o: argparse.Namespace) -> int:
+    """Split a model."""
+    if o.key not in ("dowel", "auto", "none"):
+        raise BadInput(f"{o.key} keys cannot be made yet; use --key dowel.")
+    if not 0 <= o.clearance <= 2:
+        raise BadInput(f"--clearance {o.clearance:g} must lie between 0 and 2 mm a side.")
+    printer = Printer(name="Bed", bed=o.bed, margin=o.margin)
+    if min(printer.usable) <= 0:
+        raise BadInput("--bed and --margin leave no room to print; give a larger bed or a smaller margin.")
+    files: dict[str, bytes] = {}
+    model = take(o.model, "model", files)
+    job = replace(add_source(Job(name=o.model.stem), model), base=ModelBase(model.digest, o.unit), printer=printer)
+    job = replace(job, keys=Keys(kind="none" if o.key == "none" else "dowel", clearance=o.clearance))
+    body = Evaluator(files).body(job)
+    assert body is not None
+    low, high = body.mesh.vertices.min(0), body.mesh.vertices.max(0)
+    cuts = _read_cuts(o.cuts) if o.cuts else propose_cuts(low, high, printer)
+    return build(replace(job, cuts=tuple(cuts)), files, o.output, o.report, o.model.name)
+
+
+def _read_cuts(path: Path) -> list[Cut]:
+    try:
+        return msgspec.convert(json.loads(read_bytes(path)), list[Cut])
+    except (ValueError, msgspec.ValidationError):
+        raise BadInput(f'{path.name} is not a list of cuts; write [{{"axis": "x", "at": 120}}].') from None

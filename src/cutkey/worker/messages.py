@@ -1,0 +1,78 @@
+"""What the window and the compute process say to each other."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from cutkey.core.job.document import Job
+
+
+class TakeSource(NamedTuple):
+    """To the worker: keep these bytes under this digest."""
+
+    digest: str
+    data: bytes
+
+
+class Evaluate(NamedTuple):
+    """To the worker: compute a job; send only results whose key is not in `have`."""
+
+    number: int
+    job: Job
+    have: frozenset[str]
+
+
+class Export(NamedTuple):
+    """To the worker: write the kit of a job."""
+
+    number: int
+    job: Job
+    folder: Path
+
+
+class Probe(NamedTuple):
+    """To the worker: find the flat face at a point, for laying a graphic on it."""
+
+    number: int
+    job: Job
+    point: tuple[float, float, float]
+    normal: tuple[float, float, float]
+
+
+class Stop(NamedTuple):
+    """To the worker: the running request is no longer wanted."""
+
+    number: int
+
+
+class Progress(NamedTuple):
+    """From the worker: how far it is, and what it is doing."""
+
+    number: int
+    fraction: float
+    text: str
+
+
+class Result(NamedTuple):
+    """From the worker: one part of an answer; `value` is None when the receiver already has it."""
+
+    number: int
+    part: str
+    key: str
+    value: Any
+
+
+class Done(NamedTuple):
+    """From the worker: the request is finished."""
+
+    number: int
+
+
+class Failed(NamedTuple):
+    """From the worker: the request ended early. `kind` is "bad input", "unit", "cancelled" or "crash"."""
+
+    number: int
+    kind: str
+    message: str
+    detail: Any = None

@@ -1,0 +1,145 @@
+"""The loop of the compute process."""
+
+from __future__ import annotations
+
+import os
+import signal
+import traceback
+from collections import deque
+from multiprocessing.connection import Connection
+from typing import Any
+
+from cutkey.core.digest import digest
+from cutkey.core.errors import BadInput, Cancelled
+from cutkey.core.job.evaluate import Evaluator
+from cutkey.core.job.output import write_job_kit
+from cutkey.core.memo import Memo
+from cutkey.core.solids.read import UnitDoubt
+from cutkey.worker.channel import receive, send
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Probe, Progress, Result, Stop, TakeSource
+from cutkey.worker.views import BodyView, design_view, graphic_view, kit_view, placed_view, view_of_mesh
+
+
+def serve(connection: Connection) -> None:
+    """Answer requests until the window is gone."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    Service(connection).run()
+
+
+class Service:
+    """Requests one after the other; between the steps of one it looks whether it is still wanted."""
+
+    def __init__(self, connection: Connection) -> None:
+        self._connection = connection
+        self._waiting: deque[Any] = deque()
+        self._sources: dict[str, bytes] = {}
+        self._evaluator = Evaluator(self._sources)
+        self._views = Memo(60)
+        self._stopped: set[int] = set()
+
+    def run(self) -> None:
+        """The loop."""
+        try:
+            while True:
+                message = self._waiting.popleft() if self._waiting else self._take()
+                if message is not None:
+                    self._answer(message)
+        except (EOFError, ConnectionError):
+            # The window is gone.
+            os._exit(0)
+
+    def _take(self) -> Any:
+        """The next request; messages that need no answer are dealt with here."""
+        message = receive(self._connection)
+        if isinstance(message, TakeSource):
+            self._sources[message.digest] = message.data
+        elif isinstance(message, Stop):
+            self._stopped.add(message.number)
+        else:
+            return message
+        return None
+
+    def _answer(self, request: Evaluate | Export | Probe) -> None:
+        number = request.number
+        try:
+            if isinstance(request, Evaluate):
+                self._evaluate(request)
+            elif isinstance(request, Export):
+                report = write_job_kit(request.folder, request.job, self._evaluator, lambda f, t: self._progress(number, f, t))
+                self._send(Result(number, "report", "", report))
+            else:
+                self._probe(request)
+            self._send(Done(number))
+        except Cancelled:
+            self._send(Failed(number, "cancelled", ""))
+        except UnitDoubt as error:
+            self._send(Failed(number, "unit", str(error), error.guesses))
+        except BadInput as error:
+            self._send(Failed(number, "bad input", str(error)))
+        except (EOFError, ConnectionError):
+            raise
+        except Exception:
+            self._send(
+                Failed(
+                    number,
+                    "crash",
+                    "A step failed unexpectedly; undo the last change or save the job and try again.",
+                    traceback.format_exc(),
+                )
+            )
+        self._stopped.discard(number)
+
+    def _send(self, message: Any) -> None:
+        send(self._connection, message)
+
+    def _progress(self, number: int, fraction: float, text: str) -> None:
+        self._send(Progress(number, fraction, text))
+        while self._connection.poll():
+            message = self._take()
+            if message is not None:
+                self._waiting.append(message)
+        if number in self._stopped:
+            raise Cancelled
+
+    def _probe(self, request: Probe) -> None:
+        facet = self._evaluator.facet(request.job, request.point, request.normal)
+        body = self._evaluator.body(request.job)
+        assert body is not None
+        self._send(Result(request.number, "face", "", placed_view("", facet, (0.0, 0.0), body.solid)))
+
+    def _evaluate(self, request: Evaluate) -> None:
+        """Each part of the answer goes out as soon as it is known, so that the light table does not wait for the solids."""
+        e, job, number = self._evaluator, request.job, request.number
+
+        def tell(fraction: float, text: str) -> None:
+            self._progress(number, fraction, text)
+
+        def give(part: str, key: str, compute: Any) -> None:
+            value = None if key in request.have else self._views.get(key, compute)
+            self._send(Result(number, part, key, value))
+
+        for spec in job.graphics:
+            tell(0.0, f"tracing {spec.name}")
+            key = digest("graphic view", e.graphic_key(job, spec), spec.id)
+            give(f"graphic {spec.id}", key, lambda spec=spec: graphic_view(e.draw(job, spec)))
+        if job.base is None:
+            return
+        tell(0.2, "reading the model")
+        body = e.body(job)
+        assert body is not None
+        b = body
+        give("body", digest("body view", e.body_key(job)), lambda: BodyView(view_of_mesh(b.mesh), _size(b.mesh.vertices)))
+        tell(0.3, "placing")
+        design = e.design(job, lambda f, t: tell(0.3 + 0.2 * f, t))
+        assert design is not None
+        give("design", digest("design view", e.design_key(job), job.rack, job.assignments), lambda: design_view(job, e, design))
+        split = e.split(job, lambda f, t: tell(0.5 + 0.3 * f, t))
+        kit = e.kit(job, lambda f, t: tell(0.8 + 0.15 * f, t))
+        assert split is not None and kit is not None
+        tell(0.95, "drawing")
+        give("kit", digest("kit view", e.kit_key(job)), lambda: kit_view(job, e, design, split, kit))
+
+
+def _size(vertices: Any) -> tuple[float, float, float]:
+    x, y, z = (float(v) for v in vertices.max(0) - vertices.min(0))
+    return x, y, z

@@ -1,0 +1,243 @@
+"""What the window shows, as plain arrays: no solid and no shapely object crosses to the window's process."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import fast_simplification
+import manifold3d as m3
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from cutkey.core.artwork.graphic import Graphic, Measure, rings_of
+from cutkey.core.check.finding import Finding
+from cutkey.core.colour.filament import Filament
+from cutkey.core.job.evaluate import Design, Drawn, Evaluator, Kit, Split
+from cutkey.core.job.document import Job
+from cutkey.core.kit.export import plan_outlines
+from cutkey.core.kit.loads import Spot, lay_out
+from cutkey.core.relief.carve import joined_by_colour
+from cutkey.core.solids.facets import Facet, find_facets
+from cutkey.core.solids.mesh import Mesh
+from cutkey.core.solids.solid import Solid, mesh_of
+from cutkey.core.split.dowels import Joint
+
+F32 = NDArray[np.float32]
+I32 = NDArray[np.int32]
+#: Meshes above this get a stand-in with fewer triangles for the time the mouse moves.
+STAND_IN_FROM = 60_000
+
+
+class Rings(NamedTuple):
+    """Polygons as rings: points, and where each ring begins."""
+
+    points: NDArray[np.float64]  # (N, 2)
+    first: I32  # (R + 1,)
+
+    def rings(self) -> list[NDArray[np.float64]]:
+        """Points of each ring."""
+        return [self.points[a:b] for a, b in zip(self.first[:-1], self.first[1:], strict=True)]
+
+
+class MeshView(NamedTuple):
+    """A mesh to draw."""
+
+    vertices: F32
+    triangles: I32
+    edges: I32  # (E, 2) visible edges
+    light: tuple[F32, I32] | None  # stand-in
+
+
+class GraphicView(NamedTuple):
+    """A graphic on the light table; regions in mm about the middle, y up."""
+
+    id: str
+    regions: list[tuple[str, Rings]]
+    measures: list[Measure]
+    size: tuple[float, float]  # mm
+    picture: NDArray[np.uint8] | None
+    px_per_mm: float
+    middle_px: tuple[float, float]
+    specks: int
+    noise: float
+    threshold: float | None
+    background: str | None
+    histogram: NDArray[np.int64] | None
+
+
+class BodyView(NamedTuple):
+    """The bare model."""
+
+    mesh: MeshView
+    size: tuple[float, float, float]
+
+
+class PlacedView(NamedTuple):
+    """The face a graphic lies on."""
+
+    placement: str
+    origin: NDArray[np.float64]
+    right: NDArray[np.float64]
+    up: NDArray[np.float64]
+    normal: NDArray[np.float64]
+    outline: Rings
+    floor: float  # mm of material behind the middle of the graphic
+
+
+class DesignView(NamedTuple):
+    """The uncut design by colour, and the faces in use."""
+
+    parts: list[tuple[str, str, MeshView]]  # colour, filament colour, mesh
+    placed: list[PlacedView]
+    size: tuple[float, float, float]
+    volume: float
+
+
+class UnitView(NamedTuple):
+    """A section, or a key, with its pieces in the assembled place (a key at the origin)."""
+
+    name: str
+    is_key: bool
+    count: int
+    cell: tuple[int, int, int]
+    low: tuple[float, float, float]
+    size: tuple[float, float, float]
+    pieces: list[tuple[str, Filament, float, MeshView]]  # name, filament, volume mm3, mesh
+    outline: Rings  # seen from above
+
+
+class KitView(NamedTuple):
+    """Everything the Split, Colour and Proof sheets show."""
+
+    units: list[UnitView]
+    joints: list[Joint]
+    findings: list[Finding]
+    spots: list[Spot]
+    filaments: dict[str, Filament]
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+    design_volume: float
+    clearance_volume: float
+    bands: list[tuple[str, float, float]]  # filament colour, lowest and highest z, mm
+
+
+def as_rings(geometry: shapely.Geometry) -> Rings:
+    """Rings of polygons as two arrays."""
+    points = rings_of(geometry)
+    first = np.r_[0, np.cumsum([len(p) for p in points])].astype(np.int32)
+    return Rings(np.concatenate(points) if points else np.zeros((0, 2)), first)
+
+
+def mesh_view(solid: Solid) -> MeshView:
+    """Arrays to draw a solid."""
+    return view_of_mesh(mesh_of(solid))
+
+
+def view_of_mesh(mesh: Mesh) -> MeshView:
+    """Arrays to draw a mesh, with its visible edges."""
+    v, t = mesh.vertices.astype(np.float32), mesh.triangles.astype(np.int32)
+    light = None
+    if len(t) > STAND_IN_FROM:
+        points, faces = fast_simplification.simplify(v, t, target_reduction=1 - 1 / 12)
+        light = np.asarray(points, np.float32), np.asarray(faces, np.int32)
+    return MeshView(v, t, find_facets(mesh).edges.astype(np.int32), light)
+
+
+def graphic_view(drawn: Drawn) -> GraphicView:
+    """A traced or read graphic for the light table."""
+    g: Graphic = drawn.graphic
+    regions = [(r.colour, as_rings(r.geometry)) for r in g.regions]
+    t = drawn.trace
+    if t is None:
+        return GraphicView(drawn.spec.id, regions, drawn.measures, (g.width, g.height), None, 1.0, (0.0, 0.0), 0, 0.0, None, None, None)
+    x0, y0, x1, y1 = t.bounds
+    scale = (x1 - x0) / g.width
+    return GraphicView(
+        drawn.spec.id,
+        regions,
+        drawn.measures,
+        (g.width, g.height),
+        t.picture,
+        scale,
+        ((x0 + x1) / 2, (y0 + y1) / 2),
+        t.specks,
+        t.noise,
+        t.threshold,
+        t.background,
+        t.histogram,
+    )
+
+
+def placed_view(placement: str, facet: Facet, offset: tuple[float, float], solid: Solid) -> PlacedView:
+    """A face for the square-on view; the floor is measured straight behind the graphic's middle."""
+    point = facet.origin + facet.right * offset[0] + facet.up * offset[1]
+    return PlacedView(
+        placement, facet.origin, facet.right, facet.up, facet.normal, as_rings(facet.outline), _behind(solid, point, facet.normal)
+    )
+
+
+def _behind(solid: Solid, point: np.ndarray, normal: np.ndarray) -> float:
+    """Thickness of material from a point on the surface inwards, mm: a thin needle cut by the solid, its first piece."""
+    needle = m3.Manifold.cylinder(2000.0, 0.01, 0.01, 6)
+    helper = np.array([1.0, 0, 0]) if abs(normal[0]) < 0.9 else np.array([0.0, 1, 0])
+    u = np.cross(normal, helper)
+    u /= np.linalg.norm(u)
+    placed = needle.transform(np.column_stack([u, np.cross(-normal, u), -normal, point]))
+    inside = placed ^ solid
+    depths = []
+    for part in inside.decompose():
+        along = (mesh_of(part).vertices - point) @ -normal
+        depths.append((float(along.min()), float(along.max())))
+    first = min(depths, default=(0.0, 0.0))
+    return first[1] if first[0] < 0.05 else 0.0
+
+
+def design_view(job: Job, evaluator: Evaluator, design: Design) -> DesignView:
+    """The uncut design in the colours of its filaments."""
+    filaments = evaluator.filaments(job)
+    parts = [(p.colour, filaments[p.colour].colour, mesh_view(p.solid)) for p in design.parts]
+    body = evaluator.body(job)
+    assert body is not None
+    placed = [placed_view(p.id, evaluator.facet(job, p.point, p.normal), p.offset, body.solid) for p in job.placements]
+    x, y, z = (float(v) for v in design.high - design.low)
+    return DesignView(parts, placed, (x, y, z), design.volume)
+
+
+def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: Kit) -> KitView:
+    """Sections, keys, joints and findings."""
+    outlines = dict(plan_outlines(split.sections))
+    cells = {s.name: s.cell for s in split.sections}
+    units = []
+    for unit in kit.units:
+        shift = np.zeros(3) if unit.is_key else np.array(unit.origin)
+        pieces = []
+        for p in unit.pieces:
+            mesh = Mesh(p.mesh.vertices + shift, p.mesh.triangles)
+            pieces.append((p.name, p.filament, p.volume, view_of_mesh(mesh)))
+        square = shapely.box(0, 0, unit.size[0], unit.size[1])
+        if unit.is_key:
+            square = shapely.Point(unit.size[0] / 2, unit.size[1] / 2).buffer(unit.size[0] / 2)
+        outline = as_rings(outlines.get(unit.name, square))
+        units.append(UnitView(unit.name, unit.is_key, unit.count, cells.get(unit.name, (0, 0, 0)), unit.origin, unit.size, pieces, outline))
+    filaments = evaluator.filaments(job)
+    bands = []
+    for part in joined_by_colour(design.parts):
+        b = part.solid.bounding_box()
+        bands.append((filaments[part.colour].colour, float(b[2]), float(b[5])))
+    return KitView(
+        units,
+        split.joints,
+        kit.findings,
+        lay_out(kit.units, job.printer),
+        filaments,
+        _three(design.low),
+        _three(design.high),
+        kit.design_volume,
+        kit.clearance_volume,
+        bands,
+    )
+
+
+def _three(v: np.ndarray) -> tuple[float, float, float]:
+    return float(v[0]), float(v[1]), float(v[2])
