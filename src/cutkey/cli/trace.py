@@ -41,7 +41,8 @@ def run(o: argparse.Namespace) -> int:
     writable(o.output)
     if o.shape == "linework":
         raise BadInput("Line work cannot be traced yet; use --shape filled or silhouette.")
-    source = take(o.picture, "picture", files := {})
+    files: dict[str, bytes] = {}
+    source = take(o.picture, "picture", files)
     picture = read_picture(files[source.digest], source.name)
     settings = settings_of(o, picture.rgb.shape[1], picture.rgb.shape[0])
     traced = trace(picture, settings, o.width, source.name)

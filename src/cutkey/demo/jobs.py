@@ -40,9 +40,9 @@ def lid_job() -> tuple[Job, Files]:
     lid = _take(files, "jar-lid.stl", "model", models.stl_of(models.jar_lid(), "jar lid"))
     job = replace(add_source(job, lid), base=ModelBase(lid.digest))
     job, bee = add_graphic(job, _take(files, "bee-photo.jpg", "picture", pictures.jpeg_bytes(pictures.photographed(pictures.bee()))), 36.0)
-    bee = replace(bee, name="Bee", trace=TraceSettings(even_light=True, everywhere=False))
+    bee = replace(bee, name="Bee", trace=TraceSettings(even_light=True))
     job = change_graphic(job, bee)
-    job, placement = place(job, bee.id, (6.0, -4.0, 13.4), UP, Depth("raised", 0.8))
+    job, _ = place(job, bee.id, (6.0, -4.0, 13.4), UP, Depth("raised", 0.8))
     return replace(job, assignments=(Assignment("body", "Moss PLA"),)), files
 
 

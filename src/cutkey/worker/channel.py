@@ -41,7 +41,7 @@ def receive(connection: Connection) -> Any:
         return pickle.loads(body, buffers=[bytearray(0) for _ in spans])
     block = SharedMemory(name=name)
     try:
-        whole = bytearray(block.buf)
+        whole = bytearray(memoryview(block.buf))
     finally:
         block.close()
         block.unlink()

@@ -105,7 +105,7 @@ class Service:
         facet = self._evaluator.facet(request.job, request.point, request.normal)
         body = self._evaluator.body(request.job)
         assert body is not None
-        self._send(Result(request.number, "face", "", placed_view("", facet, (0.0, 0.0), body.solid)))
+        self._send(Result(request.number, "face", "", placed_view("", facet, (0.0, 0.0), body.solid, [])))
 
     def _evaluate(self, request: Evaluate) -> None:
         """Each part of the answer goes out as soon as it is known, so that the light table does not wait for the solids."""

@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from cutkey.core.artwork.graphic import Graphic, Measure, rings_of
 from cutkey.core.check.finding import Finding
 from cutkey.core.colour.filament import Filament
-from cutkey.core.job.evaluate import Design, Drawn, Evaluator, Kit, Split
 from cutkey.core.job.document import Job
+from cutkey.core.job.evaluate import Design, Drawn, Evaluator, Kit, Split
 from cutkey.core.kit.export import plan_outlines
 from cutkey.core.kit.loads import Spot, lay_out
 from cutkey.core.relief.carve import joined_by_colour
@@ -82,7 +82,8 @@ class PlacedView(NamedTuple):
     up: NDArray[np.float64]
     normal: NDArray[np.float64]
     outline: Rings
-    floor: float  # mm of material behind the middle of the graphic
+    floor: float  # mm of material behind the middle of the graphic, before it was placed
+    section: list[tuple[str, Rings]]  # filament colour; cut through the middle, x along the face, y out of it
 
 
 class DesignView(NamedTuple):
@@ -99,7 +100,7 @@ class UnitView(NamedTuple):
 
     name: str
     is_key: bool
-    count: int
+    copies: int
     cell: tuple[int, int, int]
     low: tuple[float, float, float]
     size: tuple[float, float, float]
@@ -169,12 +170,20 @@ def graphic_view(drawn: Drawn) -> GraphicView:
     )
 
 
-def placed_view(placement: str, facet: Facet, offset: tuple[float, float], solid: Solid) -> PlacedView:
-    """A face for the square-on view; the floor is measured straight behind the graphic's middle."""
+def placed_view(placement: str, facet: Facet, offset: tuple[float, float], solid: Solid, parts: list[tuple[str, Solid]]) -> PlacedView:
+    """A face for the square-on view, and the section through `parts` across the graphic's middle."""
     point = facet.origin + facet.right * offset[0] + facet.up * offset[1]
-    return PlacedView(
-        placement, facet.origin, facet.right, facet.up, facet.normal, as_rings(facet.outline), _behind(solid, point, facet.normal)
-    )
+    # Right, out and down of the face become x, y and z; the slice at z = 0 is the section.
+    turn = np.stack([facet.right, facet.normal, -facet.up])
+    matrix = np.c_[turn, -turn @ point]
+    section = []
+    for colour, part in parts:
+        rings = [np.asarray(r, float) for r in part.transform(matrix).slice(0.0).to_polygons()]
+        if rings:
+            first = np.r_[0, np.cumsum([len(r) for r in rings])].astype(np.int32)
+            section.append((colour, Rings(np.concatenate(rings), first)))
+    floor = _behind(solid, point, facet.normal)
+    return PlacedView(placement, facet.origin, facet.right, facet.up, facet.normal, as_rings(facet.outline), floor, section)
 
 
 def _behind(solid: Solid, point: np.ndarray, normal: np.ndarray) -> float:
@@ -199,7 +208,8 @@ def design_view(job: Job, evaluator: Evaluator, design: Design) -> DesignView:
     parts = [(p.colour, filaments[p.colour].colour, mesh_view(p.solid)) for p in design.parts]
     body = evaluator.body(job)
     assert body is not None
-    placed = [placed_view(p.id, evaluator.facet(job, p.point, p.normal), p.offset, body.solid) for p in job.placements]
+    coloured = [(filaments[p.colour].colour, p.solid) for p in design.parts]
+    placed = [placed_view(p.id, evaluator.facet(job, p.point, p.normal), p.offset, body.solid, coloured) for p in job.placements]
     x, y, z = (float(v) for v in design.high - design.low)
     return DesignView(parts, placed, (x, y, z), design.volume)
 
@@ -219,7 +229,8 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
         if unit.is_key:
             square = shapely.Point(unit.size[0] / 2, unit.size[1] / 2).buffer(unit.size[0] / 2)
         outline = as_rings(outlines.get(unit.name, square))
-        units.append(UnitView(unit.name, unit.is_key, unit.count, cells.get(unit.name, (0, 0, 0)), unit.origin, unit.size, pieces, outline))
+        cell = cells.get(unit.name, (0, 0, 0))
+        units.append(UnitView(unit.name, unit.is_key, unit.copies, cell, unit.origin, unit.size, pieces, outline))
     filaments = evaluator.filaments(job)
     bands = []
     for part in joined_by_colour(design.parts):

@@ -1,0 +1,1 @@
+"""The five sheets, in the order of the work."""

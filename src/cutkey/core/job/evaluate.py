@@ -10,7 +10,7 @@ import numpy as np
 from cutkey.core.artwork.graphic import Graphic, Measure, measure, to_size
 from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.check.colours import check_regions, check_solids
-from cutkey.core.check.finding import Finding
+from cutkey.core.check.finding import Finding, Severity
 from cutkey.core.check.fit import check_fit, check_keys
 from cutkey.core.check.thin import check_thin
 from cutkey.core.check.watertight import check_watertight
@@ -244,7 +244,7 @@ class Evaluator:
                 units.append(key_unit(name, rod, filaments.get(BODY, job.rack[0]), count))
             if progress:
                 progress(0.6, "checking")
-            total = sum(p.volume * u.count for u in units for p in u.pieces)
+            total = sum(p.volume * u.copies for u in units for p in u.pieces)
             clearance = split.socket_volume - dowel_volume
             kit = Kit(units, [], design.volume, total, clearance)
             return kit._replace(findings=self._findings(job, design, split, kit))
@@ -262,7 +262,7 @@ class Evaluator:
             findings += check_thin(placed_regions(drawn.graphic, placement), facet, drawn.spec.name, job.printer.nozzle)
         findings += check_keys(split.joints, job.keys)
         off = (kit.piece_volume + kit.clearance_volume - design.volume) / design.volume
-        severity = "sound" if abs(off) < 1e-6 else "stop"
+        severity: Severity = "sound" if abs(off) < 1e-6 else "stop"
         text = f"pieces and clearances add up to the design within {abs(off):.0e} of its volume"
         findings.append(Finding("volume", severity, "Nothing lost", text, figure=off, limit=1e-6))
         rank = {"stop": 0, "look at": 1, "sound": 2}

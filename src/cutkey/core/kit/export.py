@@ -109,7 +109,7 @@ def check_file(path: Path, kit: KitContents) -> list[Finding]:
     wanted = sorted(p.name for u in kit.units for p in u.pieces)
     if sorted(b.name for b in read.bodies) != wanted:
         problems.append("the bodies are not those that were meant")
-    volume = sum(b.volume * b.count for b in read.bodies)
+    volume = sum(b.volume * b.copies for b in read.bodies)
     off = abs(volume + kit.clearance_volume - kit.design_volume) / kit.design_volume
     if off > 1e-6:
         problems.append(f"volume is off by {off:.1e}")
@@ -142,7 +142,7 @@ def report_of(kit: KitContents, findings: Sequence[Finding], files: Sequence[str
             {
                 "name": u.name,
                 "key": u.is_key,
-                "count": u.count,
+                "copies": u.copies,
                 "size_mm": list(u.size),
                 "assembled_at_mm": list(u.origin),
                 "pieces": [

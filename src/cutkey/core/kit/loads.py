@@ -33,7 +33,7 @@ def lay_out(units: Sequence[PrintUnit], printer: Printer) -> list[Spot]:
         if not printer.takes(unit.size):
             spots.append(Spot(k, -1, printer.margin, printer.margin, False))
             continue
-        for _ in range(unit.count):
+        for _ in range(unit.copies):
             packer.add_rect(_whole(unit.size[0] + GAP), _whole(unit.size[1] + GAP), k)
     packer.add_bin(_whole(ux + GAP + 0.01), _whole(uy + GAP + 0.01), count=10000)
     packer.pack()

@@ -31,7 +31,7 @@ class PrintUnit(NamedTuple):
     pieces: list[Piece]
     origin: tuple[float, float, float]  # where its lower corner sits in the assembled design, mm
     size: tuple[float, float, float]
-    count: int  # how many of it are printed
+    copies: int  # how many of it are printed
     is_key: bool
 
 

@@ -91,7 +91,7 @@ def _list(page: Canvas, units: Sequence[PrintUnit], joints: Sequence[Joint], x: 
     y -= 14
     page.setFont("Helvetica", 8)
     for unit in units:
-        head = f"{unit.count} × {unit.name}" if unit.count > 1 else unit.name
+        head = f"{unit.copies} × {unit.name}" if unit.copies > 1 else unit.name
         page.setFillColor(INK)
         page.drawString(x, y, f"{head}   {format_size(unit.size)} mm")
         y -= 10

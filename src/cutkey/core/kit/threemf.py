@@ -28,7 +28,7 @@ class ReadBody(NamedTuple):
     name: str
     mesh: Mesh
     colour: str | None
-    count: int  # times it is built
+    copies: int  # times it is built
     manifold: bool
     volume: float
 

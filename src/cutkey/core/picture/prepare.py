@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -47,8 +49,8 @@ def even_light(rgb: NDArray[np.uint8], blocks: int = 16) -> NDArray[np.uint8]:
         samples = np.array(
             [
                 [(x0 + x1) / w - 1, (y0 + y1) / h - 1, np.percentile(plane[y0:y1, x0:x1], 90)]
-                for y0, y1 in zip(ys, ys[1:], strict=False)
-                for x0, x1 in zip(xs, xs[1:], strict=False)
+                for y0, y1 in pairwise(ys)
+                for x0, x1 in pairwise(xs)
                 if y1 > y0 and x1 > x0
             ]
         )

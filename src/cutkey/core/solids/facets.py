@@ -55,8 +55,8 @@ def find_facets(mesh: Mesh) -> Facets:
     flat = (cosine > np.cos(np.radians(FLAT_DEGREES))) | (areas[one] < 1e-12) | (areas[other] < 1e-12)
     graph = coo_matrix((np.ones(int(flat.sum()), np.int8), (one[flat], other[flat])), (count, count))
     f, owner = connected_components(graph, directed=False)
-    total = np.bincount(owner, areas, f)
-    mean = np.stack([np.bincount(owner, areas * normals[:, k], f) for k in range(3)], 1)
+    total: Float = np.bincount(owner, areas, f).astype(float)
+    mean: Float = np.stack([np.bincount(owner, areas * normals[:, k], f) for k in range(3)], 1).astype(float)
     mean /= np.maximum(np.linalg.norm(mean, axis=1), 1e-300)[:, None]
     sharp = cosine < np.cos(np.radians(FEATURE_DEGREES))
     edges = np.stack([low[order[pair[sharp]]], high[order[pair[sharp]]]], 1)

@@ -52,11 +52,7 @@ def read_model(data: bytes, name: str, unit: Unit = "") -> Model:
     BadInput
         When the file cannot be used.
     """
-    if name.lower().endswith(".3mf"):
-        if not data:
-            raise BadInput(f"{name} is empty (0 bytes); export the model again.")
-        raise BadInput(f"{name} is a 3MF file; export the model as STL to place graphics on it.")
-    mesh = weld(read_stl(data, name))
+    mesh = weld(_corners(data, name))
     if len(mesh.triangles) == 0:
         raise BadInput(f"{name} holds no triangle with an area; export the model again.")
     size = np.ptp(mesh.vertices, axis=0)
@@ -83,3 +79,32 @@ def check_unit(size: np.ndarray, name: str) -> None:
         f"{name} would be only {text} mm; it was most likely drawn in inches ({as_inch} mm): say which unit it is in (inch, cm, m or mm).",
         guesses,
     )
+
+
+def check_size_of(data: bytes, name: str, unit: str = "") -> tuple[str, list[str]] | None:
+    """Quick look at a model file before it is taken: None when it is sound, or the doubt about its unit and the guesses.
+
+    Raises
+    ------
+    BadInput
+        When the file cannot be read as a model at all.
+    """
+    try:
+        corners = _corners(data, name)
+        if not unit:
+            check_unit(np.ptp(corners.reshape(-1, 3), axis=0), name)
+    except UnitDoubt as doubt:
+        return str(doubt), doubt.guesses
+    return None
+
+
+def _corners(data: bytes, name: str) -> np.ndarray:
+    """Triangle corners of a model file of any kind that is read."""
+    if name.lower().endswith(".3mf"):
+        if not data:
+            raise BadInput(f"{name} is empty (0 bytes); export the model again.")
+        raise BadInput(f"{name} is a 3MF file; export the model as STL to place graphics on it.")
+    corners = read_stl(data, name)
+    if len(corners) == 0:
+        raise BadInput(f"{name} holds no triangle; export the model again.")
+    return corners

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from typing import TypeAlias
+
 import manifold3d as m3
 import numpy as np
 
 from cutkey.core.errors import BadInput
 from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume
 
-Solid = m3.Manifold
+Solid: TypeAlias = m3.Manifold
 _REPEAT = "mend it in a modelling program and export it again"
 
 
@@ -70,5 +72,5 @@ def without(solid: Solid, others: list[Solid]) -> Solid:
 
 def bounds_of(solid: Solid) -> tuple[np.ndarray, np.ndarray]:
     """Lower and upper corner of the bounding box, mm."""
-    b = np.array(solid.bounding_box(), float)
+    b = np.array(tuple(solid.bounding_box()))
     return b[:3], b[3:]

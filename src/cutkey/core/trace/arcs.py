@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -147,7 +148,7 @@ def _settle(place: Float, lines: list[Line], w: int, h: int) -> Float:
         free = 1 - fixed
         moved[free] = (right[free] - matrix[free, fixed] * place[fixed]) / matrix[free, free]
     else:
-        moved = np.linalg.solve(matrix, right)
+        moved = np.linalg.solve(matrix, right).astype(float)
     return moved if np.hypot(*(moved - place)) <= JUNCTION_REACH else place
 
 
@@ -172,7 +173,7 @@ def _thin_out(points: Float, corner: NDArray[np.bool_], closed: bool) -> Float:
     corner[0] = corner[-1] = True
     at = np.nonzero(corner)[0]
     pieces = [points[:1]]
-    for a, b in zip(at, at[1:], strict=False):
+    for a, b in pairwise(at):
         if b > a + 1:
             pieces.append(shapely.get_coordinates(shapely.simplify(shapely.linestrings(points[a : b + 1]), TOLERANCE))[1:])
         else:

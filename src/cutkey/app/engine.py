@@ -1,0 +1,205 @@
+"""The window's link to the compute process: sends jobs, hands out what comes back."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
+
+from cutkey.app.document import Document
+from cutkey.core.job.document import Job
+from cutkey.worker.client import Worker
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Probe, Progress, Result
+from cutkey.worker.views import BodyView, DesignView, GraphicView, KitView
+
+#: Seconds a request may go on after a newer job superseded it before its process is ended.
+PATIENCE = 4.0
+KEPT = 48
+
+
+class Engine(QObject):
+    """Evaluates the document's job whenever it changes; only the newest job counts."""
+
+    updated = Signal(str)  # "graphic", "body", "design" or "kit"
+    progress = Signal(float, str)
+    settled = Signal()  # everything shown belongs to the present job
+    problem = Signal(str, str, object)  # kind, sentence, detail
+    exported = Signal(object)  # the report
+    found_face = Signal(object)  # PlacedView
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        self.graphics: dict[str, GraphicView] = {}
+        self.body: BodyView | None = None
+        self.design: DesignView | None = None
+        self.kit: KitView | None = None
+        self._views: OrderedDict[str, Any] = OrderedDict()
+        self._worker = Worker(document.sources)
+        self._listen()
+        self._running: int | None = None
+        self._waiting: Job | None = None
+        self._exporting: int | None = None
+        self._superseded: float | None = None  # seconds left to a request that is no longer wanted
+        self._seen: set[str] = set()
+        self.failed = False
+        self._watch = QTimer(self)
+        self._watch.setInterval(60)
+        self._watch.timeout.connect(self._look_after)
+        document.changed.connect(self.evaluate)
+        document.renewed.connect(self._forget)
+
+    # -- requests
+    @property
+    def busy(self) -> bool:
+        """Whether something is being computed."""
+        return self._worker.busy or self._waiting is not None
+
+    @property
+    def worker_pid(self) -> int | None:
+        """Process number of the compute process."""
+        return self._worker.pid
+
+    def evaluate(self) -> None:
+        """Compute the present job; a running evaluation of an older one is given up."""
+        self._waiting = self._document.job
+        if self._running is not None:
+            self._worker.stop(self._running)
+            if self._superseded is None:
+                self._superseded = PATIENCE
+        else:
+            self._submit()
+
+    def export(self, folder: Path) -> None:
+        """Write the kit of the present job."""
+        self._exporting = self._worker.request(Export, self._document.job, folder)
+        self.progress.emit(0.0, self.tr("writing the kit"))
+        self._watch.start()
+
+    def probe(self, point: tuple[float, float, float], normal: tuple[float, float, float]) -> None:
+        """Find the flat face at a point; `found_face` answers."""
+        self._worker.request(Probe, self._document.job, point, normal)
+        self._watch.start()
+
+    def cancel(self) -> None:
+        """Stop whatever is being computed; the job keeps its last result."""
+        self._waiting = None
+        for number in (self._running, self._exporting):
+            if number is not None:
+                self._worker.cancel(number)
+
+    def close(self) -> None:
+        """End the compute process."""
+        self._watch.stop()
+        self._notifier.setEnabled(False)
+        self._worker.close()
+
+    def _submit(self) -> None:
+        job, self._waiting = self._waiting, None
+        if job is None:
+            return
+        self._superseded = None
+        self._seen = set()
+        self._running = self._worker.request(Evaluate, job, frozenset(self._views))
+        self._watch.start()
+
+    # -- answers
+    def _listen(self) -> None:
+        self._restarts = self._worker.restarts
+        self._notifier = QSocketNotifier(self._worker.connection.fileno(), QSocketNotifier.Type.Read, self)
+        self._notifier.activated.connect(self._collect)
+
+    def _look_after(self) -> None:
+        if self._running is not None and self._superseded is not None:
+            self._superseded -= self._watch.interval() / 1000
+            if self._superseded <= 0:
+                self._worker.cancel(self._running)
+                self._superseded = None
+        for message in self._worker.overdue():
+            self._handle(message)
+        self._relisten()
+        if not self._worker.busy:
+            self._watch.stop()
+
+    def _collect(self) -> None:
+        self._notifier.setEnabled(False)
+        messages = self._worker.messages()
+        self._relisten()
+        self._notifier.setEnabled(True)
+        for message in messages:
+            self._handle(message)
+
+    def _relisten(self) -> None:
+        if self._worker.restarts != self._restarts:
+            self._notifier.setEnabled(False)
+            self._notifier.deleteLater()
+            self._listen()
+
+    def _handle(self, message: Any) -> None:
+        if isinstance(message, Progress):
+            if message.number in (self._running, self._exporting):
+                self.progress.emit(message.fraction, message.text)
+        elif isinstance(message, Result):
+            self._result(message)
+        elif isinstance(message, Done | Failed):
+            self._ended(message)
+
+    def _result(self, message: Result) -> None:
+        if message.part == "report":
+            self.exported.emit(message.value)
+            return
+        if message.part == "face":
+            self.found_face.emit(message.value)
+            return
+        if message.value is not None:
+            self._views[message.key] = message.value
+            while len(self._views) > KEPT:
+                self._views.popitem(last=False)
+        elif message.key in self._views:
+            self._views.move_to_end(message.key)
+        value = self._views.get(message.key)
+        if value is None or message.number != self._running:
+            return
+        kind, _, id = message.part.partition(" ")
+        self._seen.add(message.part)
+        if kind == "graphic":
+            if self.graphics.get(id) is value:
+                return
+            self.graphics[id] = value
+        else:
+            if getattr(self, kind) is value:
+                return
+            setattr(self, kind, value)
+        self.updated.emit(kind)
+
+    def _ended(self, message: Done | Failed) -> None:
+        if message.number == self._exporting:
+            self._exporting = None
+        if message.number == self._running:
+            self._running = None
+            self.failed = isinstance(message, Failed) and message.kind != "cancelled"
+            if isinstance(message, Done):
+                self._drop_unseen()
+        if isinstance(message, Failed) and message.kind != "cancelled" and self._waiting is None:
+            self.problem.emit(message.kind, message.message, message.detail)
+        if self._waiting is not None and self._running is None:
+            self._submit()
+        elif not self._worker.busy:
+            self.settled.emit()
+
+    def _drop_unseen(self) -> None:
+        """Forget results of parts the job no longer has."""
+        for part in ("body", "design", "kit"):
+            if part not in self._seen and getattr(self, part) is not None:
+                setattr(self, part, None)
+                self.updated.emit(part)
+        for id in [i for i in self.graphics if f"graphic {i}" not in self._seen]:
+            del self.graphics[id]
+            self.updated.emit("graphic")
+
+    def _forget(self) -> None:
+        self.graphics, self.body, self.design, self.kit = {}, None, None, None
+        for part in ("graphic", "body", "design", "kit"):
+            self.updated.emit(part)

@@ -1,0 +1,92 @@
+"""Taking pictures and models into the job, however they come: opened, dropped or pasted."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from msgspec.structs import replace
+from PySide6.QtCore import QMimeData, QObject
+
+from cutkey.app.views.base import Desk
+from cutkey.core.errors import BadInput
+from cutkey.core.files import read_bytes
+from cutkey.core.job.document import ModelBase
+from cutkey.core.job.edits import add_graphic, add_source
+from cutkey.core.job.file import SUFFIX
+from cutkey.core.picture.read import read_picture
+from cutkey.core.solids.read import check_size_of
+
+PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff")
+DRAWINGS = (".svg",)
+MODELS = (".stl", ".3mf")
+#: A new graphic starts at this width, mm, or at 60 % of the model when there is one.
+FIRST_WIDTH = 60.0
+
+
+class Intake(QObject):
+    """Reads a file far enough to refuse it with one sentence; the job changes only when it is sound."""
+
+    def __init__(self, desk: Desk, open_job: Callable[[Path], None], show_sheet: Callable[[int], None]) -> None:
+        super().__init__()
+        self._desk = desk
+        self._open_job = open_job
+        self._show_sheet = show_sheet
+
+    def take_path(self, path: Path) -> None:
+        """Take a file by what its name says it is."""
+        suffix = path.suffix.lower()
+        try:
+            if suffix == SUFFIX:
+                self._open_job(path)
+            elif suffix in PICTURES:
+                self.take_picture(path.name, read_bytes(path))
+            elif suffix in DRAWINGS:
+                self.take_picture(path.name, read_bytes(path), "drawing")
+            elif suffix in MODELS:
+                self.take_model(path.name, read_bytes(path))
+            else:
+                self._desk.message.say(self.tr("{0} is no picture, STL model or job; drop one of those.").format(path.name))
+        except BadInput as error:
+            self._desk.message.say(str(error))
+
+    def take_picture(self, name: str, data: bytes, kind: str = "picture") -> None:
+        """Add a picture or drawing as a new graphic; raises BadInput."""
+        if kind == "picture":
+            read_picture(data, name)
+        else:
+            from cutkey.core.artwork.svg_read import read_svg
+
+            read_svg(data, name)
+        source = self._desk.document.take(name, kind, data)
+        body = self._desk.engine.body
+        width = round(0.6 * body.size[0], 1) if body is not None else FIRST_WIDTH
+        job, spec = add_graphic(self._desk.job, source, width)
+        self._desk.graphic = spec.id
+        self._desk.message.hide()
+        self._desk.document.edit(self.tr("add {0}").format(name), job)
+        self._show_sheet(0)
+
+    def take_model(self, name: str, data: bytes, unit: str = "") -> None:
+        """Make a model the job's body; raises BadInput. A doubtful size asks for the unit first."""
+        check = check_size_of(data, name, unit)
+        if check is not None:
+            said, guesses = check
+            actions = [(self.tr("it is in {0}").format(g), lambda g=g: self.take_model(name, data, g)) for g in guesses]
+            self._desk.message.say(said, actions, topic="unit")
+            return
+        source = self._desk.document.take(name, "model", data)
+        job = replace(add_source(self._desk.job, source), base=ModelBase(source.digest, unit))  # type: ignore[arg-type]
+        self._desk.message.hide()
+        self._desk.document.edit(self.tr("open {0}").format(name), job)
+        self._show_sheet(1)
+
+    def wants(self, data: QMimeData) -> bool:
+        """Whether something dragged over the window can be taken."""
+        return data.hasImage() or any(u.isLocalFile() for u in data.urls())
+
+    def take_dropped(self, data: QMimeData) -> None:
+        """Take everything that was dropped."""
+        for url in data.urls():
+            if url.isLocalFile():
+                self.take_path(Path(url.toLocalFile()))

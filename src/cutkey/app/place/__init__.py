@@ -1,0 +1,1 @@
+"""Drawings of the Place sheet: the face square on, and the depth strip."""

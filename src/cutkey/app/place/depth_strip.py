@@ -1,0 +1,97 @@
+"""The depth strip: a true section across the middle of the picked graphic, with layer lines and numbers."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from cutkey.app.drafting import dimension, hatch, note
+from cutkey.app.paths import path_of
+from cutkey.app.theme import theme
+from cutkey.core.relief.placement import Placement
+from cutkey.core.units import format_mm
+from cutkey.worker.views import PlacedView
+
+
+class DepthStrip(QWidget):
+    """Heights are drawn larger than lengths; the scale says how much."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName(self.tr("Depth strip"))
+        self._face: PlacedView | None = None
+        self._placement: Placement | None = None
+        self._layer = 0.2
+
+    def show_section(self, face: PlacedView | None, placement: Placement | None, layer: float) -> None:
+        """Show the section of a placement."""
+        self._face, self._placement, self._layer = face, placement, layer
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the section."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        font = QFont("Barlow SemiBold")
+        font.setPixelSize(12)
+        painter.setFont(font)
+        painter.setPen(theme.colour("soft"))
+        if self._face is None or not self._face.section or self._placement is None:
+            painter.drawText(QRectF(14, 10, self.width(), 20), Qt.AlignmentFlag.AlignLeft, self.tr("Depth strip"))
+            text = self.tr("A section through the placed graphic shows heights and the floor that is left.")
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
+            return
+        every = np.concatenate([r.points for _, r in self._face.section])
+        (x0, _), (x1, high) = every.min(0), every.max(0)
+        rules = [r for r in self._placement.depths if r.mode != "raised"]
+        deepest = max([r.mm for r in rules if r.mode != "through"] or [0.0])
+        # Show from a little under the floor's top: the middle of a thick body says nothing.
+        low = max(float(every[:, 1].min()), -max(6.0, 2.5 * deepest, 4 * high))
+        kx = (self.width() - 190) / max(1e-6, x1 - x0)
+        ky = min((self.height() - 62) / max(0.5, high - low), kx * 12)
+        left, ground = 60.0, 34 + (high * ky)
+
+        def at(p: np.ndarray) -> np.ndarray:
+            return np.stack([left + (p[:, 0] - x0) * kx, ground - p[:, 1] * ky], -1)
+
+        title = self.tr("Depth strip A–A, heights {0} times as large").format(format_mm(ky / kx, 1))
+        painter.drawText(QRectF(14, 8, self.width() - 28, 18), Qt.AlignmentFlag.AlignLeft, title)
+        window = QPainterPath()
+        window.addRect(QRectF(left - 1, 26, (x1 - x0) * kx + 2, ground - low * ky - 25))
+        painter.save()
+        painter.setClipPath(window)
+        for colour, rings in self._face.section:
+            path = path_of(rings, at)
+            hatch(painter, path, QColor(colour), 7.0, 45.0 if QColor(colour).lightnessF() > 0.3 else 60.0)
+            painter.setPen(QPen(theme.colour("ink"), 1.0))
+            painter.drawPath(path)
+        painter.restore()
+        self._paint_layers(painter, left, left + (x1 - x0) * kx, ground, ky, high, low)
+        right = left + (x1 - x0) * kx
+        painter.setPen(QPen(theme.colour("ink"), 1.0))
+        if high > 1e-6:
+            layers = round(high / self._layer)
+            text = self.tr("+{0} · {1} layers").format(format_mm(high), layers)
+            box = dimension(painter, QPointF(right + 14, ground), QPointF(right + 14, ground - high * ky), "")
+            note(painter, QPointF(box.right() + 6, ground - high * ky / 2), text, "ultramarine", Qt.AlignmentFlag.AlignLeft)
+        floor = self._face.floor - deepest
+        if self._face.floor > 0:
+            bottom = max(low, -self._face.floor)
+            thin = floor < 2 * self._layer
+            text = self.tr("floor {0} · {1} layers").format(format_mm(floor), int(floor / self._layer + 1e-6))
+            p = QPointF(right + 14, ground - bottom * ky)
+            dimension(painter, p, QPointF(p.x(), ground + deepest * ky), "", "madder" if thin else "ultramarine")
+            note(painter, QPointF(p.x() + 10, (p.y() + ground) / 2), text, "madder" if thin else "ultramarine", Qt.AlignmentFlag.AlignLeft)
+
+    def _paint_layers(self, painter: QPainter, left: float, right: float, ground: float, ky: float, high: float, low: float) -> None:
+        """Layer boundaries counted from the face, where they can be told apart."""
+        if self._layer * ky < 3:
+            return
+        pen = QPen(theme.colour("ink", 70), 0.7)
+        pen.setDashPattern([2, 3])
+        painter.setPen(pen)
+        for n in range(int(np.ceil(low / self._layer)), int(high / self._layer) + 2):
+            y = ground - n * self._layer * ky
+            painter.drawLine(QPointF(left - 8, y), QPointF(right + 8, y))

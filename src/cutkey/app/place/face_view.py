@@ -1,0 +1,233 @@
+"""The face a graphic lies on, seen square on at true scale, with dimensions that can be typed into."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
+
+from cutkey.app.drafting import dimension
+from cutkey.app.paths import path_of
+from cutkey.app.theme import theme
+from cutkey.core.errors import BadInput
+from cutkey.core.relief.frame import flat_transform
+from cutkey.core.relief.placement import Placement
+from cutkey.core.units import format_mm, parse_number
+from cutkey.worker.views import GraphicView, PlacedView
+
+
+class FaceView(QWidget):
+    """Drag the graphic to move it; click a figure to type the distance."""
+
+    moved = Signal(float, float, bool)  # offset in mm; True when the drag has ended
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setMinimumSize(200, 200)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(self.tr("Face, square on"))
+        self._face: PlacedView | None = None
+        self._placement: Placement | None = None
+        self._outline = QPainterPath()
+        self._regions: list[tuple[str, QPainterPath]] = []
+        self._box = QRectF()  # of the placed graphic at offset 0, mm, y up
+        self._zoom = 1.0
+        self._dragging = False
+        self._last = QPointF()
+        self._boxes: dict[str, QRectF] = {}
+        self._editor = QLineEdit(self)
+        self._editor.hide()
+        self._editor.editingFinished.connect(self._typed)
+        self._edited = ""
+
+    def show_placement(self, face: PlacedView | None, placement: Placement | None, graphic: GraphicView | None, filament: dict[str, str]) -> None:
+        """Show a placement on its face; `filament` gives the printed colour of each colour."""
+        self._face, self._placement = face, placement
+        self._regions = []
+        if face is None or placement is None or graphic is None:
+            self.update()
+            return
+        self._outline = path_of(face.outline)
+        matrix = flat_transform(placement)[:, :2]
+        points = []
+        for colour, rings in graphic.regions:
+            self._regions.append((filament.get(colour, colour), path_of(rings, lambda p: p @ matrix.T)))
+            points.append(rings.points @ matrix.T)
+        every = np.concatenate(points) if points else np.zeros((1, 2))
+        low, high = every.min(0), every.max(0)
+        self._box = QRectF(low[0], low[1], high[0] - low[0], high[1] - low[1])
+        self.update()
+
+    # -- coordinates
+    def _scale(self) -> float:
+        b = self._outline.boundingRect()
+        if b.isEmpty():
+            return 1.0
+        return self._zoom * min((self.width() - 110) / b.width(), (self.height() - 120) / b.height())
+
+    def _middle(self) -> QPointF:
+        return QPointF(self.width() / 2 + 6, self.height() / 2 + 2)
+
+    def to_widget(self, x: float, y: float) -> QPointF:
+        """Widget place of face coordinates in mm."""
+        k, c = self._scale(), self._middle()
+        return QPointF(c.x() + x * k, c.y() - y * k)
+
+    def graphic_box(self) -> QRectF:
+        """Box of the graphic on the face, mm, y up."""
+        if self._placement is None:
+            return QRectF()
+        return self._box.translated(*self._placement.offset)
+
+    def distances(self) -> dict[str, float]:
+        """Distance of the graphic's box to each edge of the face's box, mm."""
+        f, g = self._outline.boundingRect(), self.graphic_box()
+        return {"left": g.left() - f.left(), "right": f.right() - g.right(), "below": g.top() - f.top(), "above": f.bottom() - g.bottom()}
+
+    # -- painting
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the face, the graphic and the dimensions."""
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.colour("sheet"))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        font = QFont("Barlow SemiBold")
+        font.setPixelSize(12)
+        painter.setFont(font)
+        painter.setPen(theme.colour("soft"))
+        self._boxes = {}
+        if self._face is None or self._placement is None:
+            text = self.tr("The face a graphic lies on is drawn here,\nsquare on and at true scale.")
+            painter.drawText(self.rect().adjusted(20, 20, -20, -20), Qt.AlignmentFlag.AlignCenter, text)
+            return
+        ratio = self._scale() * 25.4 / max(60.0, self.logicalDpiX())
+        scale = f"{format_mm(ratio, 1)} : 1" if ratio >= 1 else f"1 : {format_mm(1 / ratio, 1)}"
+        painter.drawText(QRectF(10, 8, self.width() - 20, 20), Qt.AlignmentFlag.AlignLeft, self.tr("square on, {0}").format(scale))
+        c, k = self._middle(), self._scale()
+        painter.save()
+        painter.translate(c)
+        painter.scale(k, -k)
+        pen = QPen(theme.colour("ink"), 1.4)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.setBrush(theme.colour("stage_low"))
+        painter.drawPath(self._outline)
+        pen.setWidthF(0.8)
+        painter.setPen(pen)
+        painter.translate(*self._placement.offset)
+        for colour, path in self._regions:
+            painter.setBrush(QColor(colour))
+            painter.drawPath(path)
+        painter.restore()
+        self._paint_centre_lines(painter)
+        self._paint_dimensions(painter)
+
+    def _paint_centre_lines(self, painter: QPainter) -> None:
+        b = self._outline.boundingRect()
+        pen = QPen(theme.colour("rule"), 1.0)
+        pen.setDashPattern([12, 3, 2, 3])
+        painter.setPen(pen)
+        over = 8 / self._scale()
+        painter.drawLine(self.to_widget(0, b.top() - over), self.to_widget(0, b.bottom() + over))
+        painter.drawLine(self.to_widget(b.left() - over, 0), self.to_widget(b.right() + over, 0))
+
+    def _paint_dimensions(self, painter: QPainter) -> None:
+        f, g = self._outline.boundingRect(), self.graphic_box()
+        d = self.distances()
+        lines = {
+            "left": ((f.left(), g.center().y()), (g.left(), g.center().y())),
+            "right": ((g.right(), g.center().y()), (f.right(), g.center().y())),
+            "below": ((g.center().x(), g.top()), (g.center().x(), f.top())),
+            "above": ((g.center().x(), f.bottom()), (g.center().x(), g.bottom())),
+        }
+        for name, (a, b) in lines.items():
+            colour = "ultramarine" if d[name] >= 0 else "madder"
+            self._boxes[name] = dimension(painter, self.to_widget(*a), self.to_widget(*b), format_mm(d[name], 2), colour)
+        top, bottom = self.to_widget(f.left(), f.bottom()), self.to_widget(f.right(), f.bottom())
+        dimension(painter, top, bottom, format_mm(f.width(), 2), "ink", 18)
+        dimension(painter, self.to_widget(f.left(), f.top()), self.to_widget(f.left(), f.bottom()), format_mm(f.height(), 2), "ink", 18)
+
+    def figure_box(self, name: str) -> QRectF:
+        """Where a figure (left, right, above, below) stands."""
+        return self._boxes.get(name, QRectF())
+
+    # -- hands
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Type into a figure, or start dragging the graphic."""
+        p = event.position()
+        for name, box in self._boxes.items():
+            if box.adjusted(-3, -3, 3, 3).contains(p):
+                self._edit(name, box)
+                return
+        k, c = self._scale(), self._middle()
+        inside = self.graphic_box().contains(QPointF((p.x() - c.x()) / k, (c.y() - p.y()) / k))
+        self._dragging = inside and self._placement is not None
+        self._last = p
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Move the graphic."""
+        if self._dragging:
+            self._shift(event.position(), False)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """End the drag."""
+        if self._dragging:
+            self._shift(event.position(), True)
+        self._dragging = False
+
+    def _shift(self, p: QPointF, done: bool) -> None:
+        assert self._placement is not None
+        d = (p - self._last) / self._scale()
+        self._last = p
+        x, y = self._placement.offset
+        self.moved.emit(round(x + d.x(), 4), round(y - d.y(), 4), done)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Zoom."""
+        self._zoom = min(20.0, max(0.3, self._zoom * 1.0015 ** event.angleDelta().y()))
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Show the whole face again."""
+        self._zoom = 1.0
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows nudge by 0.1 mm, with Shift by 1 mm."""
+        steps = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+        if event.key() in steps and self._placement is not None:
+            size = 1.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 0.1
+            dx, dy = steps[Qt.Key(event.key())]
+            x, y = self._placement.offset
+            self.moved.emit(round(x + dx * size, 4), round(y + dy * size, 4), True)
+        else:
+            super().keyPressEvent(event)
+
+    def _edit(self, name: str, box: QRectF) -> None:
+        self._edited = name
+        self._editor.setGeometry(box.adjusted(-14, -4, 14, 4).toRect())
+        self._editor.setText(format_mm(self.distances()[name], 2))
+        self._editor.setAccessibleName(self.tr("Distance {0}").format(name))
+        self._editor.selectAll()
+        self._editor.show()
+        self._editor.setFocus()
+
+    def _typed(self) -> None:
+        name, self._edited = self._edited, ""
+        self._editor.hide()
+        if not name or self._placement is None:
+            return
+        try:
+            change = parse_number(self._editor.text()) - self.distances()[name]
+        except BadInput:
+            return
+        if math.isclose(change, 0, abs_tol=5e-3):
+            return
+        x, y = self._placement.offset
+        dx, dy = {"left": (change, 0.0), "right": (-change, 0.0), "below": (0.0, change), "above": (0.0, -change)}[name]
+        self.moved.emit(round(x + dx, 4), round(y + dy, 4), True)
+
+

@@ -1,0 +1,223 @@
+"""The bodies on the stage, drawn by VTK off screen."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, NamedTuple
+
+import numpy as np
+import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the OpenGL classes)
+from PySide6.QtGui import QColor
+from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
+from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer, vtkRenderWindow
+
+from cutkey.app.stage.camera import Camera
+from cutkey.app.theme import theme
+from cutkey.worker.views import MeshView
+
+#: Render buffers grow in steps of this many px; growing them is slow.
+GROWTH = 256
+
+
+class Item(NamedTuple):
+    """A body to draw."""
+
+    key: str
+    mesh: MeshView
+    colour: str
+    shift: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    opacity: float = 1.0
+    edges: bool = True
+
+
+class _Drawn:
+    """The actors of one mesh."""
+
+    def __init__(self, mesh: MeshView) -> None:
+        self.mesh = mesh
+        self.face = _actor(polydata(mesh.vertices, mesh.triangles, 3))
+        self.light = _actor(polydata(*mesh.light, 3)) if mesh.light else None
+        self.edge = _actor(polydata(mesh.vertices, mesh.edges, 2)) if len(mesh.edges) else None
+
+    def actors(self) -> list[vtkActor]:
+        return [a for a in (self.face, self.light, self.edge) if a is not None]
+
+
+class Scene:
+    """A render window that is never shown."""
+
+    def __init__(self) -> None:
+        self._window = _render_window()
+        self._renderer = vtkRenderer()
+        self._window.AddRenderer(self._renderer)
+        self._renderer.SetBackground(1, 1, 1)
+        self._renderer.AutomaticLightCreationOff()
+        # Fixed lights: top faces light, two sides told apart, as shaded drawings are.
+        for direction, strength in (((0.15, -0.25, 1.0), 0.62), ((-0.8, -0.55, 0.25), 0.30), ((0.9, 0.6, 0.1), 0.16), ((0, 0, -1), 0.25)):
+            light = vtkLight()
+            light.SetLightTypeToSceneLight()
+            light.SetPosition(*direction)
+            light.SetFocalPoint(0, 0, 0)
+            light.SetIntensity(strength)
+            light.PositionalOff()
+            self._renderer.AddLight(light)
+        self._drawn: dict[str, _Drawn] = {}
+        self._items: list[Item] = []
+        self._buffer = (0, 0)
+        self._pixels = vtkUnsignedCharArray()
+
+    @property
+    def software(self) -> bool:
+        """Whether there is no graphics hardware behind the rendering."""
+        return "llvmpipe" in str(self._window.ReportCapabilities()).lower()
+
+    def set_items(self, items: Sequence[Item]) -> None:
+        """Show these bodies; meshes that were there before keep their buffers."""
+        wanted = {i.key for i in items}
+        for key in [k for k in self._drawn if k not in wanted]:
+            self._drop(key)
+        for item in items:
+            drawn = self._drawn.get(item.key)
+            if drawn is None or drawn.mesh is not item.mesh:
+                if drawn is not None:
+                    self._drop(item.key)
+                drawn = self._drawn[item.key] = _Drawn(item.mesh)
+                for actor in drawn.actors():
+                    self._renderer.AddActor(actor)
+            _dress(drawn, item)
+        self._items = list(items)
+
+    def _drop(self, key: str) -> None:
+        for actor in self._drawn.pop(key).actors():
+            self._renderer.RemoveActor(actor)
+
+    def bounds(self) -> tuple[np.ndarray, np.ndarray] | None:
+        """Corners of everything shown, None when there is nothing."""
+        boxes = [(i.mesh.vertices.min(0) + i.shift, i.mesh.vertices.max(0) + i.shift) for i in self._items if len(i.mesh.vertices)]
+        if not boxes:
+            return None
+        return np.min([b[0] for b in boxes], axis=0).astype(float), np.max([b[1] for b in boxes], axis=0).astype(float)
+
+    def render(self, camera: Camera, width: int, height: int, ratio: float, quick: bool) -> np.ndarray:
+        """The picture, (height, width, 4) uint8, top row first.
+
+        Parameters
+        ----------
+        camera : Camera
+            In widget px; `width` and `height` are device px, `ratio` device px to a widget px.
+        quick : bool
+            While the mouse moves: stand-ins for large meshes, no smoothing of edges.
+        """
+        size = tuple(-(-v // GROWTH) * GROWTH for v in (width, height))
+        if size[0] > self._buffer[0] or size[1] > self._buffer[1]:
+            self._buffer = max(size[0], self._buffer[0]), max(size[1], self._buffer[1])
+            self._window.SetSize(*self._buffer)
+        bw, bh = self._buffer
+        self._renderer.SetViewport(0, 0, width / bw, height / bh)
+        for drawn in self._drawn.values():
+            shown = drawn.face.GetVisibility() or (drawn.light is not None and drawn.light.GetVisibility())
+            if drawn.light is not None and shown:
+                drawn.face.SetVisibility(not quick)
+                drawn.light.SetVisibility(quick)
+        self._renderer.SetUseFXAA(not quick)
+        low, high = theme.colour("stage_low"), theme.colour("stage_high")
+        self._renderer.GradientBackgroundOn()
+        self._renderer.SetBackground(low.redF(), low.greenF(), low.blueF())
+        self._renderer.SetBackground2(high.redF(), high.greenF(), high.blueF())
+        self._aim(camera, height, ratio)
+        self._window.Render()
+        self._window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, self._pixels)
+        pixels = vtk_to_numpy(self._pixels).reshape(height, width, 4)[::-1].copy()
+        pixels[..., 3] = 255
+        return pixels
+
+    def _aim(self, camera: Camera, height: int, ratio: float) -> None:
+        _, up, eye = camera.axes()
+        target = np.array(camera.target)
+        c = self._renderer.GetActiveCamera()
+        c.ParallelProjectionOn()
+        c.SetFocalPoint(*target)
+        c.SetPosition(*(target + eye * 1000))
+        c.SetViewUp(*up)
+        c.SetParallelScale(height / ratio * camera.mm_per_px / 2)
+        self._renderer.ResetCameraClippingRange()
+
+
+def _render_window() -> Any:
+    """The first kind of off-screen window this machine can make."""
+    from vtkmodules import vtkRenderingOpenGL2 as gl
+
+    for name in ("vtkEGLRenderWindow", "vtkOSOpenGLRenderWindow"):
+        kind = getattr(gl, name, None)
+        if kind is None:
+            continue
+        window = kind()
+        _off_screen(window)
+        if window.SupportsOpenGL():
+            return window
+    window = vtkRenderWindow()
+    _off_screen(window)
+    return window
+
+
+def _off_screen(window: Any) -> None:
+    window.SetShowWindow(False)
+    window.SetOffScreenRendering(1)
+    window.SetMultiSamples(0)
+
+
+def polydata(vertices: np.ndarray, cells: np.ndarray, corners: int) -> vtkPolyData:
+    data = vtkPolyData()
+    points = vtkPoints()
+    points.SetData(numpy_to_vtk(np.ascontiguousarray(vertices, np.float32), deep=True))
+    data.SetPoints(points)
+    array = vtkCellArray()
+    offsets = np.arange(0, corners * len(cells) + 1, corners, dtype=np.int64)
+    array.SetData(numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(np.ascontiguousarray(cells, np.int64).ravel(), deep=True))
+    if corners == 3:
+        data.SetPolys(array)
+    else:
+        data.SetLines(array)
+    return data
+
+
+def _actor(data: vtkPolyData) -> vtkActor:
+    mapper = vtkPolyDataMapper()
+    mapper.SetInputData(data)
+    mapper.ScalarVisibilityOff()
+    actor = vtkActor()
+    actor.SetMapper(mapper)
+    actor.PickableOff()
+    return actor
+
+
+def _dress(drawn: _Drawn, item: Item) -> None:
+    colour = QColor(item.colour)
+    for actor in (drawn.face, drawn.light):
+        if actor is None:
+            continue
+        actor.SetPosition(*item.shift)
+        p = actor.GetProperty()
+        p.SetColor(colour.redF(), colour.greenF(), colour.blueF())
+        p.SetInterpolationToFlat()
+        p.SetAmbient(0.34)
+        p.SetDiffuse(0.78)
+        p.SetSpecular(0)
+        p.SetOpacity(item.opacity)
+        actor.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
+    drawn.face.SetVisibility(True)
+    if drawn.light is not None:
+        drawn.light.SetVisibility(False)
+    if drawn.edge is not None:
+        ink = theme.colour("ink")
+        dark = colour.lightnessF() < 0.25 and theme.name == "paper"
+        drawn.edge.SetPosition(*item.shift)
+        drawn.edge.SetVisibility(item.edges)
+        p = drawn.edge.GetProperty()
+        # On nearly black filament the ink would not show.
+        p.SetColor(*((0.45, 0.45, 0.43) if dark else (ink.redF(), ink.greenF(), ink.blueF())))
+        p.SetLineWidth(1.1)
+        p.SetLighting(False)
+        p.SetOpacity(item.opacity)

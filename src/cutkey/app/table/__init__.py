@@ -1,0 +1,1 @@
+"""The light table: pictures and regions in two dimensions."""

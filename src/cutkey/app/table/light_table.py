@@ -1,0 +1,307 @@
+"""Picture and trace registered on each other, a wipe bar between them, rulers in millimetres."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from cutkey.app.paths import path_of
+from cutkey.app.theme import drawing_font, theme
+from cutkey.core.units import format_mm
+from cutkey.worker.views import GraphicView
+
+RULER = 22
+
+
+class LightTable(QWidget):
+    """Shows one graphic; coordinates are mm about its middle, y up."""
+
+    pointed = Signal(float, float)  # fractions of the picture's width and height, in picking mode
+    hovered = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(320, 240)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName(self.tr("Light table"))
+        self._view: GraphicView | None = None
+        self._image: QImage | None = None
+        self._paths: list[tuple[str, QPainterPath]] = []
+        self._scale, self._middle = 4.0, QPointF(0, 0)  # px a mm; mm at the widget's centre
+        self._fitted = True
+        self.wipe = 0.5
+        self._drag: str = ""
+        self._last = QPointF()
+        self._picking = False
+        self.lit: str | None = None  # colour shown alone
+        self.empty_text = ""
+
+    # -- content
+    def show_graphic(self, view: GraphicView | None) -> None:
+        """Show a graphic; the view keeps its place when it is the same one traced anew."""
+        same = view is not None and self._view is not None and view.id == self._view.id and view.size == self._view.size
+        self._view = view
+        self._paths = [(c, path_of(r, lambda p: p * (1, -1))) for c, r in view.regions] if view else []
+        self._image = None
+        if view is not None and view.picture is not None:
+            h, w = view.picture.shape[:2]
+            self._image = QImage(view.picture.tobytes(), w, h, 3 * w, QImage.Format.Format_RGB888)
+        if not same or self._fitted:
+            self.fit()
+        self.update()
+
+    def set_picking(self, on: bool) -> None:
+        """Let the next click name a place in the picture."""
+        self._picking = on
+        self.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
+        self.update()
+
+    def fit(self) -> None:
+        """Show everything."""
+        box = self._extent()
+        area = self._area()
+        if box.width() > 0 and area.width() > 20:
+            self._scale = 0.93 * min(area.width() / box.width(), area.height() / box.height())
+            self._middle = box.center()
+        self._fitted = True
+        self.update()
+
+    def _extent(self) -> QRectF:
+        """What there is to see, mm with y down."""
+        if self._view is None:
+            return QRectF()
+        image = self._image_box()
+        w, h = self._view.size
+        figure = QRectF(-w / 2, -h / 2, w, h)
+        return figure.united(image) if image is not None else figure
+
+    def _image_box(self) -> QRectF | None:
+        if self._view is None or self._image is None:
+            return None
+        k, (mx, my) = self._view.px_per_mm, self._view.middle_px
+        return QRectF(-mx / k, -my / k, self._image.width() / k, self._image.height() / k)
+
+    def _area(self) -> QRectF:
+        return QRectF(self.rect()).adjusted(RULER, RULER, 0, 0)
+
+    # -- coordinates
+    def to_widget(self, x: float, y: float) -> QPointF:
+        """Widget place of a point in mm, y down."""
+        c = self._area().center()
+        return QPointF(c.x() + (x - self._middle.x()) * self._scale, c.y() + (y - self._middle.y()) * self._scale)
+
+    def to_mm(self, p: QPointF) -> QPointF:
+        """Point in mm, y down, of a widget place."""
+        c = self._area().center()
+        return QPointF((p.x() - c.x()) / self._scale + self._middle.x(), (p.y() - c.y()) / self._scale + self._middle.y())
+
+    def colour_at(self, p: QPointF) -> str | None:
+        """Colour of the region under a widget place."""
+        q = self.to_mm(p)
+        return next((c for c, path in self._paths if path.contains(q)), None)
+
+    # -- painting
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the table."""
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.colour("sheet"))
+        if self._view is None:
+            self._paint_empty(painter)
+            return
+        area = self._area()
+        split = area.left() + area.width() * self.wipe if self._image is not None else area.left()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        box = self._image_box()
+        if box is not None and self._image is not None:
+            painter.setClipRect(QRectF(area.left(), area.top(), split - area.left(), area.height()))
+            painter.drawImage(QRectF(self.to_widget(box.left(), box.top()), self.to_widget(box.right(), box.bottom())), self._image)
+        painter.setClipRect(QRectF(split, area.top(), area.right() - split, area.height()))
+        self._paint_grid(painter, area)
+        self._paint_regions(painter)
+        painter.setClipping(False)
+        self._paint_labels(painter, area, split)
+        if self._image is not None:
+            self._paint_wipe(painter, area, split)
+        self._paint_rulers(painter)
+
+    def _paint_regions(self, painter: QPainter) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.save()
+        painter.translate(self.to_widget(0, 0))
+        painter.scale(self._scale, self._scale)
+        pen = QPen(theme.colour("ink"), 1.0)
+        pen.setCosmetic(True)
+        for colour, path in self._paths:
+            alone = self.lit is None or self.lit == colour
+            painter.setPen(pen if alone else QPen(theme.colour("rule"), 0))
+            painter.setBrush(QColor(colour) if alone else Qt.BrushStyle.NoBrush)
+            painter.drawPath(path)
+        painter.restore()
+
+    def _paint_grid(self, painter: QPainter, area: QRectF) -> None:
+        step = self._tick()
+        painter.setPen(theme.colour("line", 110))
+        a, b = self.to_mm(area.topLeft()), self.to_mm(area.bottomRight())
+        for x in np.arange(math.ceil(a.x() / step) * step, b.x(), step):
+            painter.drawLine(self.to_widget(x, a.y()), self.to_widget(x, b.y()))
+        for y in np.arange(math.ceil(a.y() / step) * step, b.y(), step):
+            painter.drawLine(self.to_widget(a.x(), y), self.to_widget(b.x(), y))
+
+    def _paint_labels(self, painter: QPainter, area: QRectF, split: float) -> None:
+        font = QFont("Barlow SemiBold")
+        font.setPixelSize(12)
+        painter.setFont(font)
+
+        def tag(x: float, text: str, right: bool) -> None:
+            w = painter.fontMetrics().horizontalAdvance(text) + 14
+            box = QRectF(x - w if right else x, area.top() + 8, w, 20)
+            painter.setPen(theme.colour("line"))
+            painter.setBrush(theme.colour("sheet", 225))
+            painter.drawRect(box)
+            painter.setPen(theme.colour("ink"))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+        if self._image is not None and split > area.left() + 70:
+            tag(area.left() + 8, self.tr("picture"), False)
+        if split < area.right() - 60:
+            tag(area.right() - 8, self.tr("trace"), True)
+        if self._picking:
+            text = self.tr("click the background in the picture; Esc leaves it as it is")
+            w = painter.fontMetrics().horizontalAdvance(text) + 18
+            tag(area.center().x() + w / 2, text, True)
+
+    def _paint_wipe(self, painter: QPainter, area: QRectF, split: float) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(theme.colour("madder"), 1.6))
+        painter.drawLine(QPointF(split, area.top()), QPointF(split, area.bottom()))
+        knob = QPointF(split, area.center().y())
+        painter.setBrush(theme.colour("sheet"))
+        painter.drawEllipse(knob, 11, 11)
+        for s in (-1, 1):
+            tip = QPointF(split + s * 7, knob.y())
+            painter.drawLine(tip, tip + QPointF(-s * 3.5, -3.5))
+            painter.drawLine(tip, tip + QPointF(-s * 3.5, 3.5))
+
+    def _tick(self) -> float:
+        raw = 70 / self._scale
+        power = 10 ** math.floor(math.log10(raw))
+        return float(next(m * power for m in (1, 2, 5, 10) if m * power >= raw))
+
+    def _paint_rulers(self, painter: QPainter) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        w, h = self.width(), self.height()
+        painter.fillRect(QRectF(0, 0, w, RULER), theme.colour("panel"))
+        painter.fillRect(QRectF(0, 0, RULER, h), theme.colour("panel"))
+        painter.setFont(drawing_font(11))
+        a, b = self.to_mm(QPointF(RULER, RULER)), self.to_mm(QPointF(w, h))
+        step = self._tick()
+        for k in range(math.floor(a.x() / step * 5), math.ceil(b.x() / step * 5)):
+            x = self.to_widget(k * step / 5, 0).x()
+            if x >= RULER:
+                painter.setPen(theme.colour("rule"))
+                painter.drawLine(int(x), RULER - (9 if k % 5 == 0 else 4), int(x), RULER)
+                if k % 5 == 0:
+                    painter.setPen(theme.colour("soft"))
+                    painter.drawText(QRectF(x - 30, 0, 60, 13), Qt.AlignmentFlag.AlignCenter, format_mm(k * step / 5))
+        for k in range(math.floor(a.y() / step * 5), math.ceil(b.y() / step * 5)):
+            y = self.to_widget(0, k * step / 5).y()
+            if y >= RULER:
+                painter.setPen(theme.colour("rule"))
+                painter.drawLine(RULER - (9 if k % 5 == 0 else 4), int(y), RULER, int(y))
+                if k % 5 == 0:
+                    painter.save()
+                    painter.translate(7, y)
+                    painter.rotate(-90)
+                    painter.setPen(theme.colour("soft"))
+                    painter.drawText(QRectF(-30, -7, 60, 13), Qt.AlignmentFlag.AlignCenter, format_mm(-k * step / 5))
+                    painter.restore()
+        painter.fillRect(QRectF(0, 0, RULER, RULER), theme.colour("panel"))
+        painter.setPen(theme.colour("soft"))
+        painter.drawText(QRectF(0, 0, RULER, RULER), Qt.AlignmentFlag.AlignCenter, "mm")
+        painter.setPen(theme.colour("rule"))
+        painter.drawLine(0, RULER, w, RULER)
+        painter.drawLine(RULER, 0, RULER, h)
+
+    def _paint_empty(self, painter: QPainter) -> None:
+        box = QRectF(self.rect()).adjusted(40, 40, -40, -40)
+        painter.setPen(QPen(theme.colour("rule"), 1.2, Qt.PenStyle.DashLine))
+        painter.drawRect(box)
+        font = QFont("Barlow Medium")
+        font.setPixelSize(17)
+        painter.setFont(font)
+        painter.setPen(theme.colour("soft"))
+        painter.drawText(box.adjusted(30, 0, -30, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.empty_text)
+
+    # -- hands
+    def _split_x(self) -> float:
+        area = self._area()
+        return area.left() + area.width() * self.wipe
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Start dragging the wipe or the paper, or pick a place."""
+        p = event.position()
+        self._last = p
+        if event.button() == Qt.MouseButton.LeftButton and self._picking:
+            box = self._image_box()
+            q = self.to_mm(p)
+            if box is not None and box.contains(q):
+                self.set_picking(False)
+                self.pointed.emit((q.x() - box.left()) / box.width(), (q.y() - box.top()) / box.height())
+            return
+        on_wipe = self._image is not None and abs(p.x() - self._split_x()) < 9
+        self._drag = "wipe" if on_wipe and event.button() == Qt.MouseButton.LeftButton else "pan"
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        """Drag, or say what is under the mouse."""
+        p = event.position()
+        area = self._area()
+        if self._drag == "wipe":
+            self.wipe = min(1.0, max(0.0, (p.x() - area.left()) / max(1.0, area.width())))
+            self.update()
+        elif self._drag == "pan":
+            self._middle -= (p - self._last) / self._scale
+            self._fitted = False
+            self.update()
+        elif self._view is not None and not self._picking:
+            near = self._image is not None and abs(p.x() - self._split_x()) < 9
+            self.setCursor(Qt.CursorShape.SplitHCursor if near else Qt.CursorShape.ArrowCursor)
+            q = self.to_mm(p)
+            self.hovered.emit(f"{format_mm(q.x(), 1)}, {format_mm(-q.y(), 1)} mm  {self.colour_at(p) or ''}")
+        self._last = p
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        """End a drag."""
+        self._drag = ""
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Zoom about the mouse."""
+        before = self.to_mm(event.position())
+        self._scale = min(4000.0, max(0.05, self._scale * 1.0015 ** event.angleDelta().y()))
+        self._middle += before - self.to_mm(event.position())
+        self._fitted = False
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Show everything again."""
+        self.fit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Arrows move the wipe; Esc ends picking."""
+        if event.key() == Qt.Key.Key_Escape and self._picking:
+            self.set_picking(False)
+        elif event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self.wipe = min(1.0, max(0.0, self.wipe + (0.02 if event.key() == Qt.Key.Key_Right else -0.02)))
+            self.update()
+        else:
+            super().keyPressEvent(event)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Keep everything in view while it was."""
+        if self._fitted:
+            self.fit()

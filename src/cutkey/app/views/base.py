@@ -1,0 +1,106 @@
+"""What every sheet has: a panel left and right, a strip below, and hands on the drawing in the middle."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from PySide6.QtCore import QObject, QPointF
+from PySide6.QtGui import QKeyEvent, QPainter
+from PySide6.QtWidgets import QWidget
+
+from cutkey.app.document import Document
+from cutkey.app.engine import Engine
+from cutkey.app.place.face_view import FaceView
+from cutkey.app.stage.scene import Item
+from cutkey.app.stage.stage import Stage
+from cutkey.app.table.light_table import LightTable
+from cutkey.app.widgets.message_strip import MessageStrip
+from cutkey.core.job.document import GraphicSpec, Job
+from cutkey.worker.views import GraphicView
+
+
+@dataclass
+class Desk:
+    """What the sheets share. Which graphic or placement is picked is of the window, not of the job."""
+
+    document: Document
+    engine: Engine
+    table: LightTable
+    stage: Stage
+    face: FaceView
+    message: MessageStrip
+    commands: dict[str, Callable[..., Any]] = field(default_factory=dict)
+    graphic: str = ""
+    placement: str = ""
+
+    @property
+    def job(self) -> Job:
+        """The job as it is now."""
+        return self.document.job
+
+    def spec(self) -> GraphicSpec | None:
+        """The picked graphic, else the first."""
+        graphics = self.job.graphics
+        return next((g for g in graphics if g.id == self.graphic), graphics[0] if graphics else None)
+
+    def graphic_view(self) -> GraphicView | None:
+        """What the worker made of the picked graphic."""
+        spec = self.spec()
+        return self.engine.graphics.get(spec.id) if spec else None
+
+
+class View(QObject):
+    """One sheet."""
+
+    centre = "stage"
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.left: QWidget = QWidget()
+        self.right: QWidget = QWidget()
+        self.strip: QWidget = QWidget()
+
+    def refresh(self) -> None:
+        """Show the job and the results as they are now."""
+
+    def items(self) -> list[Item]:
+        """Bodies for the stage."""
+        return []
+
+    def empty_text(self) -> str:
+        """What the stage says while there is nothing on it."""
+        return ""
+
+    def paint(self, painter: QPainter) -> None:
+        """Draw on top of the stage."""
+
+    def grab(self, p: QPointF) -> Callable[[QPointF, bool], None] | None:
+        """A function that follows the drag of a handle at a widget place, None when there is none."""
+        return None
+
+    def click(self, hit: Any) -> None:
+        """A click on the stage."""
+
+    def key(self, event: QKeyEvent) -> bool:
+        """A key nobody else wanted; True when it was used."""
+        return False
+
+    def leave(self) -> None:
+        """Another sheet is opened."""
+
+
+def section_items(engine: Engine, apart: float = 0.0) -> list[Item]:
+    """Sections of the kit in place, or pulled apart by mm between neighbours."""
+    kit = engine.kit
+    if kit is None:
+        return []
+    units = [u for u in kit.units if not u.is_key]
+    middle = [max(u.cell[k] for u in units) / 2 for k in range(3)]
+    out = []
+    for unit in units:
+        x, y, z = ((unit.cell[k] - middle[k]) * apart for k in range(3))
+        out += [Item(name, mesh, filament.colour, (x, y, z)) for name, filament, _, mesh in unit.pieces]
+    return out

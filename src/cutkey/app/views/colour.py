@@ -1,0 +1,231 @@
+"""Sheet 4, Colour: which filament prints what, and at which height."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QComboBox, QLineEdit, QVBoxLayout, QWidget
+
+from cutkey.app.paths import path_of
+from cutkey.app.stage.scene import Item
+from cutkey.app.theme import drawing_font, theme
+from cutkey.app.views.base import Desk, View, section_items
+from cutkey.app.widgets.basics import Card, Panel, Swatch, button, clear, label
+from cutkey.core.colour.difference import difference, rgb_of
+from cutkey.core.colour.filament import Filament, plain_name
+from cutkey.core.job.edits import assign
+from cutkey.core.relief.carve import BODY
+from cutkey.core.units import format_mm
+from cutkey.worker.views import GraphicView
+
+#: Grams in a cubic millimetre of PLA; from memory: 1.24 g/cm3.
+PLA_DENSITY = 1.24e-3
+
+
+class ColourStrip(QWidget):
+    """Each printed colour of the picked graphic by itself, the others in outline: gaps would show here."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName(self.tr("Colours one by one"))
+        self._view: GraphicView | None = None
+        self._printed: dict[str, Filament] = {}
+
+    def show_graphic(self, view: GraphicView | None, printed: dict[str, Filament]) -> None:
+        """Show a graphic in its filaments."""
+        self._view, self._printed = view, printed
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw one small picture a filament."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        font = QFont("Barlow SemiBold")
+        font.setPixelSize(12)
+        painter.setFont(font)
+        painter.setPen(theme.colour("soft"))
+        painter.drawText(QRectF(14, 8, self.width() - 28, 18), Qt.AlignmentFlag.AlignLeft, self.tr("Each colour by itself"))
+        if self._view is None:
+            return
+        names = list(dict.fromkeys(self._printed[c].name if c in self._printed else c for c, _ in self._view.regions))
+        w, h = self._view.size
+        side = min((self.width() - 24) / max(1, len(names)) - 12, (self.height() - 56) * max(1.0, w / h))
+        scale = min(side / w, (self.height() - 58) / h)
+        for k, name in enumerate(names):
+            x = 14 + k * (side + 12)
+            painter.save()
+            painter.translate(x + side / 2, 30 + (self.height() - 58) / 2)
+            painter.scale(scale, -scale)
+            for colour, rings in self._view.regions:
+                mine = (self._printed[colour].name if colour in self._printed else colour) == name
+                pen = QPen(theme.colour("ink" if mine else "line"), 0.8)
+                pen.setCosmetic(True)
+                painter.setPen(pen)
+                shown = self._printed[colour].colour if colour in self._printed else colour
+                painter.setBrush(QColor(shown) if mine else Qt.BrushStyle.NoBrush)
+                painter.drawPath(path_of(rings))
+            painter.restore()
+            painter.setFont(drawing_font(13))
+            painter.setPen(theme.colour("soft"))
+            painter.drawText(QRectF(x, self.height() - 24, side, 16), Qt.AlignmentFlag.AlignCenter, name)
+
+
+class ColourView(View):
+    """The filament rack on the left, the design in its filaments, the layer ladder beside it, assignments on the right."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.left, self.right = Panel(self.tr("Filament rack")), Panel(self.tr("Colours of the design"))
+        holder = QWidget()
+        self.rack = QVBoxLayout(holder)
+        self.rack.setContentsMargins(0, 0, 0, 0)
+        self.rack.setSpacing(7)
+        self.name = QLineEdit()
+        self.name.setPlaceholderText(self.tr("name, #rrggbb"))
+        self.name.setAccessibleName(self.tr("New filament"))
+        self.name.setToolTip(self.tr("A name and its colour, for example: Heather PLA, #8a6fa8"))
+        self.name.returnPressed.connect(self._add)
+        add = button(self.tr("put it on the rack"), "add", "spool")
+        add.clicked.connect(self._add)
+        self.left.add(holder, self.name, add)  # type: ignore[attr-defined]
+        self.left.body.addStretch(1)  # type: ignore[attr-defined]
+        inner = QWidget()
+        self.list = QVBoxLayout(inner)
+        self.list.setContentsMargins(0, 0, 0, 0)
+        self.list.setSpacing(7)
+        self.right.add(inner)  # type: ignore[attr-defined]
+        self.right.body.addStretch(1)  # type: ignore[attr-defined]
+        self.strip_widget = ColourStrip()
+        self.strip = self.strip_widget
+        self.alone = ""
+
+    def refresh(self) -> None:
+        """Show the rack and the assignments."""
+        job, kit = self.desk.job, self.desk.engine.kit
+        grams: dict[str, float] = {}
+        for unit in kit.units if kit else []:
+            for _, filament, volume, _ in unit.pieces:
+                grams[filament.name] = grams.get(filament.name, 0.0) + volume * unit.copies * PLA_DENSITY
+        clear(self.rack)
+        for filament in job.rack:
+            used = filament.name in grams
+            text = self.tr("{0} g if solid").format(format_mm(grams[filament.name], 0 if grams[filament.name] > 10 else 1)) if used else self.tr("not used")
+            card = Card(filament.name, text, Swatch(filament.colour, 30, round_=True))
+            card.set_state(picked=self.alone == filament.name)
+            card.setToolTip(self.tr("Click to see this filament alone"))
+            card.clicked.connect(lambda n=filament.name: self._show_alone(n))
+            if not used:
+                drop = button("", "flat", "bin", self.tr("Take {0} off the rack").format(filament.name))
+                drop.clicked.connect(lambda _=False, f=filament: self._take_off(f))
+                card.add_beside(drop)
+            self.rack.addWidget(card)
+        clear(self.list)
+        filaments = kit.filaments if kit else {}
+        for colour, chosen in filaments.items():
+            self.list.addWidget(self._assignment(colour, chosen))
+        if not filaments:
+            self.list.addWidget(label(self.tr("The colours of the placed graphics will be matched to your filaments here."), "small", wrap=True))
+        view = self.desk.graphic_view()
+        placed = [p.graphic for p in job.placements]
+        if view is not None and view.id not in placed and placed:
+            view = self.desk.engine.graphics.get(placed[0], view)
+        self.strip_widget.show_graphic(view, filaments)
+
+    def _assignment(self, colour: str, chosen: Filament) -> Card:
+        body = colour == BODY
+        name = self.tr("the model itself") if body else plain_name(colour)
+        own = self.desk.job.assigned(colour) is not None
+        if body:
+            text = self.tr("your choice") if own else self.tr("last of the rack")
+        else:
+            off = float(difference(rgb_of(colour), rgb_of(chosen.colour)))
+            text = self.tr("{0}: colour difference {1}").format(self.tr("your choice") if own else self.tr("nearest"), format_mm(off, 1))
+        card = Card(name, text, Swatch(chosen.colour if body else colour, 26))
+        card.subtitle.setToolTip(self.tr("CIEDE2000: 1 is just visible, above 10 is another colour"))
+        choice = QComboBox()
+        choice.setAccessibleName(self.tr("Filament for {0}").format(name))
+        for f in self.desk.job.rack:
+            choice.addItem(f.name)
+        choice.setCurrentText(chosen.name)
+        choice.textActivated.connect(lambda n: self.desk.document.edit(self.tr("print {0} with {1}").format(name, n), assign(self.desk.job, colour, n)))
+        card.add_below(choice)
+        return card
+
+    # -- stage
+    def items(self) -> list[Item]:
+        """Everything, or one filament with the rest as a ghost."""
+        items = section_items(self.desk.engine)
+        if not self.alone:
+            return items
+        colour = next((f.colour for f in self.desk.job.rack if f.name == self.alone), "")
+        return [i if i.colour == colour else i._replace(opacity=0.08) for i in items]
+
+    def empty_text(self) -> str:
+        """What to do first."""
+        return self.tr("There is nothing to print yet:\nput a model or a plate on the Place sheet.")
+
+    def paint(self, painter: QPainter) -> None:
+        """The layer ladder: which colours there are at which height."""
+        kit = self.desk.engine.kit
+        if kit is None or not kit.bands:
+            return
+        low, high = kit.low[2], kit.high[2]
+        layer = self.desk.job.printer.layer
+        top, bottom = 58.0, self.desk.stage.height() - 40.0
+        x = self.desk.stage.width() - 40.0 - 15 * len(kit.bands)
+        scale = (bottom - top) / max(layer, high - low)
+        back = QRectF(x - 84, top - 34, self.desk.stage.width() - x + 76, bottom - top + 60)
+        painter.setPen(theme.colour("line"))
+        painter.setBrush(theme.colour("sheet", 235))
+        painter.drawRect(back)
+        painter.setFont(drawing_font(14, True))
+        painter.setPen(theme.colour("ink"))
+        count = max(1, round((high - low) / layer))
+        painter.drawText(back.adjusted(10, 7, -8, 0), Qt.AlignmentFlag.AlignLeft, self.tr("{0} layers").format(count))
+        painter.setPen(QPen(theme.colour("rule"), 0.8))
+        every = next(n for n in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 5000) if layer * scale * n >= 5 or n == 5000)
+        for n in range(0, count + 1, every):
+            y = bottom - n * layer * scale
+            painter.drawLine(QPointF(x - 12 - (4 if n % (5 * every) == 0 else 0), y), QPointF(x - 6, y))
+        for k, (colour, z0, z1) in enumerate(kit.bands):
+            painter.setPen(QPen(theme.colour("ink"), 1.0))
+            painter.setBrush(QColor(colour))
+            painter.drawRect(QRectF(x + k * 15, bottom - (z1 - low) * scale, 13, (z1 - z0) * scale))
+        painter.setFont(drawing_font(13, True))
+        marks = sorted({round(z - low, 3) for _, z0, z1 in kit.bands for z in (z0, z1)})
+        last = 1e9
+        for z in marks:
+            y = bottom - z * scale
+            if last - y < 13:
+                continue
+            last = y
+            painter.setPen(theme.colour("madder"))
+            painter.drawLine(QPointF(x - 18, y), QPointF(x - 2, y))
+            text = self.tr("{0} mm").format(format_mm(z))
+            painter.drawText(QRectF(x - 82, y - 9, 60, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+
+    # -- edits
+    def _show_alone(self, name: str) -> None:
+        self.alone = "" if self.alone == name else name
+        self.refresh()
+        self.desk.stage.set_items(self.items())
+
+    def leave(self) -> None:
+        """Show everything again on the next visit."""
+        self.alone = ""
+
+    def _add(self) -> None:
+        name, _, colour = self.name.text().rpartition(",")
+        name, colour = name.strip(), colour.strip().lower()
+        if not name or not QColor.isValidColorName(colour) or name in [f.name for f in self.desk.job.rack]:
+            self.desk.message.say(self.tr("Type a new name and a colour, for example: Heather PLA, #8a6fa8"))
+            return
+        self.name.clear()
+        rack = (Filament(name, QColor(colour).name()), *self.desk.job.rack)
+        self.desk.document.edit(self.tr("put {0} on the rack").format(name), replace(self.desk.job, rack=rack))
+
+    def _take_off(self, filament: Filament) -> None:
+        rack = tuple(f for f in self.desk.job.rack if f != filament)
+        if rack:
+            self.desk.document.edit(self.tr("take {0} off the rack").format(filament.name), replace(self.desk.job, rack=rack))

@@ -1,0 +1,344 @@
+"""Sheet 2, Place: graphics on the faces of the model."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent, QPainter
+from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
+
+from cutkey.app.drafting import chain_line
+from cutkey.app.place.depth_strip import DepthStrip
+from cutkey.app.stage.picking import Hit
+from cutkey.app.stage.scene import Item
+from cutkey.app.theme import theme
+from cutkey.app.views.base import Desk, View
+from cutkey.app.widgets.basics import Card, Panel, Swatch, button, clear, field_row, label, row
+from cutkey.app.widgets.number_field import NumberField
+from cutkey.core.colour.filament import plain_name
+from cutkey.core.job.document import ModelBase, PlateBase
+from cutkey.core.job.edits import change_graphic, change_placement, place, remove_placement, set_depth
+from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.units import format_mm, format_size
+from cutkey.worker.views import PlacedView
+
+
+class PlaceView(View):
+    """The model and what lies on it; one face square on; the depth strip."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.left, self.right = Panel(self.tr("On this model")), Panel(self.tr("Graphic"))
+        self._armed = ""
+        self._build_left(self.left)
+        self._build_right(self.right)
+        self.depth_strip = DepthStrip()
+        self.strip = self.depth_strip
+        desk.face.moved.connect(self._moved)
+
+    # -- panels
+    def _build_left(self, panel: Panel) -> None:
+        self.base = Card(self.tr("No model yet"), self.tr("open an STL or make a plate"))
+        self.plate = QWidget()
+        grid = QVBoxLayout(self.plate)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(4)
+        self.plate_fields: dict[str, NumberField] = {}
+        for key, name in (("width", self.tr("Width")), ("depth", self.tr("Depth")), ("height", self.tr("Height")), ("corner", self.tr("Corners"))):
+            f = NumberField(self.tr("Plate {0}").format(name.lower()), "mm", 0.0 if key == "corner" else 0.4, 3000, 1, 2)
+            f.committed.connect(lambda v, k=key: self._plate(k, v, False))
+            f.stepped.connect(lambda v, k=key: self._plate(k, v, True))
+            self.plate_fields[key] = f
+            grid.addLayout(field_row(name, f))
+        self.base.add_below(self.plate)
+        opened = button(self.tr("open a model"), "add", "model", self.tr("STL; you can also drop one"))
+        opened.clicked.connect(lambda: self.desk.commands["open_model"]())
+        made = button(self.tr("make a plate"), "add", "plate", self.tr("A plate with rounded corners, a little larger than the graphic"))
+        made.clicked.connect(self._make_plate)
+        holder = QWidget()
+        self.cards = QVBoxLayout(holder)
+        self.cards.setContentsMargins(0, 0, 0, 0)
+        self.cards.setSpacing(7)
+        self.which = QComboBox()
+        self.which.setAccessibleName(self.tr("Graphic to place"))
+        self.add = button(self.tr("lay it on a face"), "add", "face", self.tr("Then click the face on the stage"))
+        self.add.clicked.connect(self._arm)
+        self.hint = label(self.tr("Click a face of the model. Esc leaves it."), "warn", wrap=True)
+        self.hint.hide()
+        panel.add(self.base, opened, made, holder, self.which, self.add, self.hint)
+        panel.body.addStretch(1)
+
+    def _build_right(self, panel: Panel) -> None:
+        def number(name: str, unit: str, low: float, high: float, step: float, tip: str, change: Any) -> NumberField:
+            f = NumberField(name, unit, low, high, step, 2, tip)
+            f.committed.connect(lambda v: change(v, False))
+            f.stepped.connect(lambda v: change(v, True))
+            return f
+
+        self.width = number(self.tr("Width of the graphic"), "mm", 0.5, 5000, 1, self.tr("The proportion is kept"), self._width)
+        self.spin = number(self.tr("Spin"), "°", -360, 360, 5, self.tr("Counter-clockwise, seen from outside"), lambda v, m: self._change("spin", m, spin=v))
+        self.along = number(self.tr("Right of the middle"), "mm", -5000, 5000, 0.5, self.tr("From the middle of the face"), lambda v, m: self._offset(0, v, m))
+        self.up = number(self.tr("Above the middle"), "mm", -5000, 5000, 0.5, self.tr("From the middle of the face"), lambda v, m: self._offset(1, v, m))
+        self.mirror = QCheckBox(self.tr("mirrored"))
+        self.mirror.setToolTip(self.tr("For stamps, and for reading from the back"))
+        self.mirror.clicked.connect(lambda on: self._change("mirror", False, mirror=on))
+        self.centre = button(self.tr("centre on the face"), "", "fit")
+        self.centre.clicked.connect(lambda: self._change("centre on the face", False, offset=(0.0, 0.0)))
+        self.fields = QWidget()
+        inner = QVBoxLayout(self.fields)
+        inner.setContentsMargins(0, 0, 0, 0)
+        inner.setSpacing(6)
+        for name, f in ((self.tr("Width"), self.width), (self.tr("Spin"), self.spin), (self.tr("Right by"), self.along), (self.tr("Up by"), self.up)):
+            inner.addLayout(field_row(name, f))
+        inner.addLayout(row(self.mirror, 1, self.centre))
+        inner.addSpacing(4)
+        inner.addWidget(label(self.tr("Depth by colour"), "caption"))
+        self.depths = QVBoxLayout()
+        self.depths.setSpacing(6)
+        inner.addLayout(self.depths)
+        self.remove = button(self.tr("take it off the model"), "link")
+        self.remove.clicked.connect(self._remove)
+        inner.addWidget(self.remove)
+        self.nothing = label(self.tr("Lay a graphic on a face: its width, place and depth are set here."), "small", wrap=True)
+        panel.add(self.nothing, self.fields)
+        panel.body.addStretch(1)
+
+    def placement(self) -> Placement | None:
+        """The picked placement, else the first."""
+        placements = self.desk.job.placements
+        return next((p for p in placements if p.id == self.desk.placement), placements[0] if placements else None)
+
+    def face(self) -> PlacedView | None:
+        """The face of the picked placement."""
+        placement, design = self.placement(), self.desk.engine.design
+        if placement is None or design is None:
+            return None
+        return next((f for f in design.placed if f.placement == placement.id), None)
+
+    def refresh(self) -> None:
+        """Show the model and the picked placement."""
+        job, engine = self.desk.job, self.desk.engine
+        base = job.base
+        self.plate.setVisible(isinstance(base, PlateBase))
+        if isinstance(base, PlateBase):
+            self.base.set_text(self.tr("Plate"), format_size((base.width, base.depth, base.height), 2) + " mm")
+            for key, f in self.plate_fields.items():
+                f.set_value(getattr(base, key))
+        elif isinstance(base, ModelBase):
+            size = format_size(engine.body.size) + " mm, " + self.tr("watertight") if engine.body else self.tr("being read")
+            self.base.set_text(job.source(base.source).name, size)
+        else:
+            self.base.set_text(self.tr("No model yet"), self.tr("open an STL or make a plate"))
+        self.which.clear()
+        for g in job.graphics:
+            self.which.addItem(g.name, g.id)
+        spec = self.desk.spec()
+        if spec is not None:
+            self.which.setCurrentIndex(self.which.findData(spec.id))
+        self.add.setEnabled(bool(job.graphics) and base is not None)
+        self.which.setVisible(len(job.graphics) > 1)
+        self._show_cards()
+        self._show_fields()
+        placement = self.placement()
+        view = engine.graphics.get(placement.graphic) if placement else None
+        self.desk.face.show_placement(self.face(), placement, view, self._printed())
+        self.depth_strip.show_section(self.face(), placement, job.printer.layer)
+
+    def _printed(self) -> dict[str, str]:
+        design = self.desk.engine.design
+        return {colour: printed for colour, printed, _ in design.parts} if design else {}
+
+    def _show_cards(self) -> None:
+        clear(self.cards)
+        picked = self.placement()
+        for p in self.desk.job.placements:
+            rules = {(r.mode, r.mm) for r in p.depths}
+            depth = " · ".join(self._depth_text(Depth(m, mm)) for m, mm in sorted(rules))  # type: ignore[arg-type]
+            spec = self.desk.job.graphic(p.graphic)
+            card = Card(spec.name, f"{format_mm(spec.width_mm)} mm, {depth}")
+            card.set_state(picked=picked is not None and picked.id == p.id)
+            card.clicked.connect(lambda id=p.id: self._pick(id))
+            self.cards.addWidget(card)
+
+    def _depth_text(self, rule: Depth) -> str:
+        return self.tr("through") if rule.mode == "through" else f"{self.tr(rule.mode)} {format_mm(rule.mm)}"
+
+    def _show_fields(self) -> None:
+        placement = self.placement()
+        self.fields.setVisible(placement is not None)
+        self.nothing.setVisible(placement is None)
+        if placement is None:
+            self.right.set_heading(self.tr("Graphic"))  # type: ignore[attr-defined]
+            return
+        spec = self.desk.job.graphic(placement.graphic)
+        self.right.set_heading(spec.name)  # type: ignore[attr-defined]
+        self.width.set_value(spec.width_mm)
+        self.spin.set_value(placement.spin)
+        self.along.set_value(placement.offset[0])
+        self.up.set_value(placement.offset[1])
+        self.mirror.setChecked(placement.mirror)
+        view = self.desk.engine.graphics.get(placement.graphic)
+        colours = [c for c, _ in view.regions] if view else []
+        state = (placement.id, placement.depths, tuple(colours), self.desk.job.printer.layer)
+        if getattr(self, "_depth_state", None) == state:
+            return
+        self._depth_state = state
+        clear(self.depths)
+        for colour in colours:
+            self.depths.addWidget(self._depth_card(placement, colour))
+
+    def _depth_card(self, placement: Placement, colour: str) -> Card:
+        rule = placement.depth_of(colour)
+        layers = rule.mm / self.desk.job.printer.layer
+        whole = abs(layers - round(layers)) < 1e-6
+        text = self.tr("{0} layers").format(format_mm(layers, 1)) if rule.mode != "through" else self.tr("cut right through")
+        card = Card(plain_name(colour), text if whole or rule.mode == "through" else self.tr("{0}: not a whole number").format(text), Swatch(colour, 26))
+        if not whole and rule.mode != "through":
+            card.subtitle.setProperty("role", "warn")
+        mode = QComboBox()
+        mode.setAccessibleName(self.tr("How {0} meets the surface").format(plain_name(colour)))
+        for key, name, tip in (
+            ("raised", self.tr("raised"), self.tr("Stands on the surface")),
+            ("recessed", self.tr("recessed"), self.tr("A pocket in the surface")),
+            ("flush", self.tr("flush"), self.tr("Inlaid in its own colour, level with the surface")),
+            ("through", self.tr("through"), self.tr("A hole right through")),
+        ):
+            mode.addItem(name, key)
+            mode.setItemData(mode.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
+        mode.setCurrentIndex(mode.findData(rule.mode))
+        mode.activated.connect(lambda _: self._depth(colour, mode.currentData(), None, False))
+        mm = NumberField(self.tr("Depth of {0}").format(plain_name(colour)), "mm", 0, 500, self.desk.job.printer.layer, 2, self.tr("Arrow keys step by one layer"))
+        mm.set_value(rule.mm)
+        mm.setEnabled(rule.mode != "through")
+        mm.committed.connect(lambda v: self._depth(colour, None, v, False))
+        mm.stepped.connect(lambda v: self._depth(colour, None, v, True))
+        line = row(mode, mm, spacing=6)
+        line.setStretch(0, 1)
+        line.setStretch(1, 1)
+        card.add_below(line)
+        return card
+
+    # -- stage
+    def items(self) -> list[Item]:
+        """The design, or the bare model while it is being placed."""
+        engine = self.desk.engine
+        if engine.design is not None:
+            return [Item(f"design {c}", mesh, printed) for c, printed, mesh in engine.design.parts]
+        if engine.body is not None:
+            return [Item("body", engine.body.mesh, theme.colour("body").name())]
+        return []
+
+    def empty_text(self) -> str:
+        """What to do first."""
+        return self.tr("Drop an STL model here, open one,\nor make a plate with the button on the left.")
+
+    def paint(self, painter: QPainter) -> None:
+        """The cutting plane of the depth strip."""
+        face, placement = self.face(), self.placement()
+        if face is None or placement is None:
+            return
+        points = face.outline.points
+        half = (points[:, 0].max() - points[:, 0].min()) / 2 * 1.06
+        middle = face.origin + face.up * placement.offset[1]
+        a, b = (self.desk.stage.to_widget(middle + face.right * s * half + face.normal * 0.01) for s in (-1, 1))
+        chain_line(painter, a, b, "A")
+
+    def click(self, hit: Hit | None) -> None:
+        """Lay the armed graphic where the model was clicked, or pick the placement nearest to the click."""
+        if self._armed and hit is not None:
+            graphic, self._armed = self._armed, ""
+            self.hint.hide()
+            self.desk.stage.setCursor(Qt.CursorShape.ArrowCursor)
+            self._lay(graphic, hit)
+        elif not self._armed and hit is not None and self.desk.engine.design is not None:
+            faces = self.desk.engine.design.placed
+            near = [(float(np.linalg.norm(f.origin - hit.point)), f.placement) for f in faces if abs((hit.point - f.origin) @ f.normal) < 12]
+            if near:
+                self._pick(min(near)[1])
+
+    def key(self, event: QKeyEvent) -> bool:
+        """Esc disarms, Delete takes the graphic off, arrows nudge."""
+        if event.key() == Qt.Key.Key_Escape and self._armed:
+            self.leave()
+            return True
+        if event.key() == Qt.Key.Key_Delete and self.placement() is not None:
+            self._remove()
+            return True
+        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.desk.face.keyPressEvent(event)
+            return True
+        return False
+
+    def leave(self) -> None:
+        """End laying."""
+        self._armed = ""
+        self.hint.hide()
+        self.desk.stage.setCursor(Qt.CursorShape.ArrowCursor)
+
+    # -- edits
+    def _arm(self) -> None:
+        self._armed = self.which.currentData() or ""
+        self.hint.setVisible(bool(self._armed))
+        self.desk.stage.setCursor(Qt.CursorShape.CrossCursor)
+        self.desk.stage.setFocus()
+
+    def _lay(self, graphic: str, hit: Hit) -> None:
+        x, y, z = (float(v) for v in hit.point)
+        nx, ny, nz = (float(v) for v in hit.normal)
+        job, placement = place(self.desk.job, graphic, (x, y, z), (nx, ny, nz), Depth("raised", round(4 * self.desk.job.printer.layer, 3)))
+        self.desk.placement = placement.id
+        self.desk.document.edit(self.tr("lay {0} on the model").format(job.graphic(graphic).name), job)
+
+    def _pick(self, id: str) -> None:
+        self.desk.placement = id
+        self.refresh()
+        self.desk.stage.update()
+
+    def _change(self, what: str, merge: bool, **changes: object) -> None:
+        placement = self.placement()
+        if placement is not None:
+            self.desk.document.edit(self.tr(what), change_placement(self.desk.job, replace(placement, **changes)), merge)
+
+    def _offset(self, k: int, value: float, merge: bool) -> None:
+        placement = self.placement()
+        if placement is not None:
+            x, y = placement.offset
+            self._change("move the graphic", merge, offset=(value, y) if k == 0 else (x, value))
+
+    def _moved(self, x: float, y: float, done: bool) -> None:
+        self._change("move the graphic", True, offset=(x, y))
+
+    def _width(self, value: float, merge: bool) -> None:
+        placement = self.placement()
+        if placement is not None:
+            spec = replace(self.desk.job.graphic(placement.graphic), width_mm=value)
+            self.desk.document.edit(self.tr("change width"), change_graphic(self.desk.job, spec), merge)
+
+    def _depth(self, colour: str, mode: Any, mm: float | None, merge: bool) -> None:
+        placement = self.placement()
+        if placement is None:
+            return
+        old = placement.depth_of(colour)
+        rule = Depth(mode or old.mode, old.mm if mm is None else mm, colour)
+        text = self.tr("change depth of {0}").format(plain_name(colour))
+        self.desk.document.edit(text, change_placement(self.desk.job, set_depth(placement, rule)), merge)
+
+    def _remove(self) -> None:
+        placement = self.placement()
+        if placement is not None:
+            name = self.desk.job.graphic(placement.graphic).name
+            self.desk.document.edit(self.tr("take {0} off the model").format(name), remove_placement(self.desk.job, placement.id))
+
+    def _plate(self, key: str, value: float, merge: bool) -> None:
+        base = self.desk.job.base
+        if isinstance(base, PlateBase):
+            self.desk.document.edit(self.tr("change the plate"), replace(self.desk.job, base=replace(base, **{key: value})), merge)
+
+    def _make_plate(self) -> None:
+        view = self.desk.graphic_view()
+        w, h = (view.size if view else (70.0, 70.0))
+        base = PlateBase(round(w + 10), round(h + 10), 3.0, 4.0)
+        self.desk.document.edit(self.tr("make a plate"), replace(self.desk.job, base=base))

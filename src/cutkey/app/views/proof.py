@@ -1,0 +1,165 @@
+"""Sheet 5, Proof: what was found, and writing the kit."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QPointF, QUrl
+from PySide6.QtGui import QDesktopServices, QPainter, QPen
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+
+from cutkey.app.drafting import note
+from cutkey.app.stage.scene import Item
+from cutkey.app.theme import theme
+from cutkey.app.views.base import Desk, View, section_items
+from cutkey.app.widgets.basics import Card, Panel, button, clear, label
+from cutkey.app.widgets.bed_loads import BedLoads
+from cutkey.core.check.finding import Finding, blocking
+from cutkey.core.units import format_mm
+
+_ICONS = {"stop": ("stop", "madder"), "look at": ("look", "madder"), "sound": ("sound", "moss")}
+
+
+class ProofView(View):
+    """Findings on the left, the kit to be written on the right, the beds below."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.left, self.right = Panel(self.tr("Findings")), Panel(self.tr("The kit"))
+        holder = QWidget()
+        self.cards = QVBoxLayout(holder)
+        self.cards.setContentsMargins(0, 0, 0, 0)
+        self.cards.setSpacing(7)
+        self.left.add(holder)  # type: ignore[attr-defined]
+        self.left.body.addStretch(1)  # type: ignore[attr-defined]
+        self._picked = -1
+        inner = QWidget()
+        self.contents = QVBoxLayout(inner)
+        self.contents.setContentsMargins(0, 0, 0, 0)
+        self.contents.setSpacing(5)
+        self.write = button(self.tr("Write the kit…"), "main", tip=self.tr("Choose a folder (Ctrl+E)"))
+        self.write.clicked.connect(lambda: self.desk.commands["export"]())
+        self.why = label("", "warn", wrap=True)
+        self.done = Card(self.tr("Written"), "")
+        self.show_folder = button(self.tr("open the folder"), "link")
+        self.show_folder.clicked.connect(self._open_folder)
+        self.done.add_below(self.show_folder)
+        self.done.hide()
+        self._folder: Path | None = None
+        self.right.add(inner, self.write, self.why, self.done)  # type: ignore[attr-defined]
+        self.right.body.addStretch(1)  # type: ignore[attr-defined]
+        self.beds = BedLoads()
+        self.strip = self.beds
+
+    @property
+    def findings(self) -> list[Finding]:
+        """What was found, the worst first."""
+        kit = self.desk.engine.kit
+        return kit.findings if kit else []
+
+    def refresh(self) -> None:
+        """Show the findings and what would be written."""
+        kit = self.desk.engine.kit
+        if self._picked >= len(self.findings):
+            self._picked = -1
+        clear(self.cards)
+        for k, finding in enumerate(self.findings):
+            self.cards.addWidget(self._card(k, finding))
+        if kit is None:
+            self.cards.addWidget(label(self.tr("The design is checked here as soon as there is one."), "small", wrap=True))
+        clear(self.contents)
+        if kit is not None:
+            pieces = sum(len(u.pieces) for u in kit.units)
+            for name, text in (
+                ("kit.3mf", self.tr("every body named and in its colour, ready for slicing")),
+                (self.tr("{0} STL files").format(pieces), self.tr("one a piece")),
+                ("assembly-sheet.pdf", self.tr("what goes where, on one page")),
+                ("report.json", self.tr("sizes, volumes and findings, for scripts")),
+            ):
+                self.contents.addWidget(label(name, "title"))
+                self.contents.addWidget(label(text, "small", wrap=True))
+            clearance = self.tr("clearances {0} mm³").format(format_mm(kit.clearance_volume, 1))
+            self.contents.addWidget(label(self.tr("design {0} cm³, {1}").format(format_mm(kit.design_volume / 1000, 1), clearance), "small", wrap=True))
+        stopped = blocking(self.findings)
+        self.write.setEnabled(kit is not None and not stopped)
+        self.why.setVisible(stopped)
+        self.why.setText(self.tr("Mend what stops the kit first."))
+        self.beds.show_kit(kit, self.desk.job.printer)
+
+    def _card(self, k: int, finding: Finding) -> Card:
+        icon, colour = _ICONS[finding.severity]
+        mark = QLabel()
+        mark.setPixmap(theme.icon(icon, colour).pixmap(20, 20))
+        title = f"{finding.title}: {finding.piece}" if finding.piece and finding.severity != "sound" else finding.title
+        card = Card(title, finding.text, mark)
+        card.set_state(picked=k == self._picked, alarm=finding.severity != "sound")
+        card.clicked.connect(lambda k=k: self._pick(k))
+        if finding.mend == "propose cuts":
+            b = button(self.tr("mend: propose cuts"), "cut")
+            b.clicked.connect(lambda: self.desk.commands["propose_cuts"]())
+            card.add_below(b)
+        elif finding.mend == "show":
+            b = button(self.tr("show the place"))
+            b.clicked.connect(lambda _=False, k=k: self._go_to(k))
+            card.add_below(b)
+        return card
+
+    # -- stage
+    def items(self) -> list[Item]:
+        """The kit in place."""
+        return section_items(self.desk.engine)
+
+    def empty_text(self) -> str:
+        """What to do first."""
+        return self.tr("There is nothing to check yet:\nput a model or a plate on the Place sheet.")
+
+    def paint(self, painter: QPainter) -> None:
+        """A leader to the place of every finding that has one."""
+        for k, finding in enumerate(self.findings):
+            if finding.place is None or finding.severity == "sound":
+                continue
+            p = self.desk.stage.to_widget(finding.place)
+            strong = k == self._picked
+            painter.setPen(QPen(theme.colour("madder"), 2.2 if strong else 1.3))
+            painter.setBrush(theme.colour("madder", 40))
+            painter.drawEllipse(p, 9, 9)
+            tip = p + QPointF(36, -30)
+            painter.drawLine(p + QPointF(6.5, -6), tip)
+            text = finding.title
+            if finding.figure is not None and finding.limit is not None:
+                text += f" {format_mm(finding.figure)} / {format_mm(finding.limit)} {finding.unit}"
+            w = note(painter, tip + QPointF(2, 0), text, "madder").width()
+            note(painter, tip + QPointF(w / 2, 0), text, "madder")
+
+    def _pick(self, k: int) -> None:
+        self._picked = -1 if self._picked == k else k
+        self.refresh()
+        self.desk.stage.update()
+
+    def _go_to(self, k: int) -> None:
+        place = self.findings[k].place
+        if place is not None:
+            self._picked = k
+            stage = self.desk.stage
+            normal_scale = 30 / max(1, stage.height())
+            stage.camera = stage.camera._replace(target=place, mm_per_px=normal_scale, tilt=max(stage.camera.tilt, 60))
+            stage.redraw()
+            self.refresh()
+
+    # -- export
+    def exported(self, report: dict[str, Any], folder: Path) -> None:
+        """Say what was written."""
+        self._folder = folder
+        pieces = sum(len(u["pieces"]) for u in report["units"])
+        file = next((f for f in report["findings"] if f["kind"] == "file"), None)
+        text = self.tr("{0} pieces in {1}").format(pieces, folder.name)
+        self.done.set_text(self.tr("Written"), f"{text}. {file['text'] if file else ''}")
+        self.done.set_state(alarm=bool(file and file["severity"] != "sound"))
+        self.done.show()
+
+    def _open_folder(self) -> None:
+        if self._folder is not None:
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(self._folder)))
+
+

@@ -1,0 +1,95 @@
+"""Bed loads in plan: what is printed together, on which bed."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from cutkey.app.paths import path_of
+from cutkey.app.theme import drawing_font, theme
+from cutkey.core.split.printer import Printer
+from cutkey.worker.views import KitView, UnitView
+
+
+class BedLoads(QWidget):
+    """One square a bed, the true outlines of the units on it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAccessibleName(self.tr("Bed loads"))
+        self._kit: KitView | None = None
+        self._printer = Printer()
+
+    def show_kit(self, kit: KitView | None, printer: Printer) -> None:
+        """Show the beds of a kit."""
+        self._kit, self._printer = kit, printer
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the beds."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        font = QFont("Barlow SemiBold")
+        font.setPixelSize(12)
+        painter.setFont(font)
+        painter.setPen(theme.colour("soft"))
+        painter.drawText(QRectF(14, 8, 200, 18), Qt.AlignmentFlag.AlignLeft, self.tr("Beds"))
+        if self._kit is None:
+            return
+        loads = 1 + max((s.load for s in self._kit.spots), default=-1)
+        bx, by, _ = self._printer.bed
+        per_row = max(1, loads)
+        side = min(self.height() - 58, (self.width() - 28) / per_row - 12)
+        if side < 34:
+            per_row = -(-loads // 2)
+            side = min((self.height() - 62) / 2, (self.width() - 28) / per_row - 12)
+        scale = side / max(bx, by)
+        usable = f"{self._printer.name}"
+        painter.drawText(QRectF(14, 8, self.width() - 28, 18), Qt.AlignmentFlag.AlignRight, usable)
+        for load in range(loads):
+            x, y = 14 + (load % per_row) * (side + 12), 30 + (load // per_row) * (side + 16)
+            self._paint_bed(painter, QRectF(x, y, bx * scale, by * scale), scale, load)
+
+    def _paint_bed(self, painter: QPainter, box: QRectF, scale: float, load: int) -> None:
+        assert self._kit is not None
+        painter.setPen(QPen(theme.colour("ink"), 1.3))
+        painter.setBrush(theme.colour("field"))
+        painter.drawRect(box)
+        m = self._printer.margin * scale
+        pen = QPen(theme.colour("line"), 1.0)
+        pen.setDashPattern([3, 3])
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(box.adjusted(m, m, -m, -m))
+        for spot in self._kit.spots:
+            if spot.load == load:
+                self._paint_unit(painter, box, scale, self._kit.units[spot.unit], spot.x, spot.y, spot.turned)
+        painter.setFont(drawing_font(12))
+        painter.setPen(theme.colour("soft"))
+        painter.drawText(QRectF(box.left(), box.bottom() + 1, box.width(), 15), Qt.AlignmentFlag.AlignCenter, self.tr("bed {0}").format(load + 1))
+
+    def _paint_unit(self, painter: QPainter, box: QRectF, scale: float, unit: UnitView, x: float, y: float, turned: bool) -> None:
+        shift = np.array([0.0, 0.0]) if unit.is_key else np.array(unit.low[:2])
+
+        def place(p: np.ndarray) -> np.ndarray:
+            q = p - shift
+            if turned:
+                q = np.stack([unit.size[1] - q[:, 1], q[:, 0]], -1)
+            q = q + (x, y)
+            return np.stack([box.left() + q[:, 0] * scale, box.bottom() - q[:, 1] * scale], -1)
+
+        path = path_of(unit.outline, place)
+        too_large = not self._printer.takes(unit.size)
+        body = QColor(unit.pieces[0][1].colour)
+        painter.setPen(QPen(theme.colour("madder" if too_large else "ink"), 1.0))
+        painter.setBrush(theme.colour("ultramarine") if unit.is_key else body)
+        painter.drawPath(path)
+        if not unit.is_key:
+            painter.setFont(drawing_font(15, True))
+            painter.setPen(theme.colour("madder") if too_large else QColor("#1E2A33" if body.lightnessF() > 0.4 else "#FBF9F4"))
+            c = path.boundingRect().center()
+            painter.drawText(QRectF(c.x() - 40, c.y() - 12, 80, 24), Qt.AlignmentFlag.AlignCenter, unit.name)
+
+

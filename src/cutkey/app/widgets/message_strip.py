@@ -1,0 +1,58 @@
+"""Messages on the page: one clear sentence, with what can be done about it; never a modal box."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
+
+from cutkey.app.widgets.basics import button, label
+
+
+class MessageStrip(QFrame):
+    """A strip over the drawing; hidden while there is nothing to say."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setProperty("role", "message")
+        self._layout = QHBoxLayout(self)
+        self._layout.setContentsMargins(12, 6, 6, 6)
+        self._layout.setSpacing(8)
+        self._text = label("", wrap=True)
+        self._layout.addWidget(self._text, 1)
+        self._buttons: list[QWidget] = []
+        self._topic = ""
+        close = button("", "flat", "close", self.tr("Close this message"))
+        close.clicked.connect(self.hide)
+        self._layout.addWidget(close)
+        self.hide()
+
+    @property
+    def text(self) -> str:
+        """The sentence shown, "" when hidden."""
+        return self._text.text() if not self.isHidden() else ""
+
+    def say(self, text: str, actions: Sequence[tuple[str, Callable[[], None]]] = (), calm: bool = False, topic: str = "") -> None:
+        """Show a sentence and buttons; a calm one is a note, not a warning."""
+        for old in self._buttons:
+            self._layout.removeWidget(old)
+            old.deleteLater()
+        self._buttons = []
+        self._topic = topic
+        self._text.setText(text)
+        self.setAccessibleName(text)
+        for name, action in actions:
+            b = button(name)
+            b.clicked.connect(self.hide)
+            b.clicked.connect(action)
+            self._layout.insertWidget(self._layout.count() - 1, b)
+            self._buttons.append(b)
+        self.setProperty("calm", calm)
+        self.style().unpolish(self)
+        self.style().polish(self)
+        self.show()
+
+    def settle(self, topic: str) -> None:
+        """Hide the message if it is about a topic that is no longer true."""
+        if self._topic == topic:
+            self.hide()

@@ -1,0 +1,86 @@
+"""The title block (ISO 7200) in place of a status bar: what the job is, and what the program is doing."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QFont, QPainter, QPaintEvent
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from cutkey.app.theme import drawing_font, theme
+from cutkey.app.widgets.basics import button, row
+
+
+class TitleBlock(QWidget):
+    """Five ruled rows; the last one shows work in progress with its cancel button."""
+
+    cancel = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(180)
+        self.setAccessibleName(self.tr("Title block"))
+        self._cells: list[tuple[str, str, bool]] = []
+        self._now, self._fraction = "", -1.0
+        self._cancel = button(self.tr("cancel"), "flat", tip=self.tr("Stop what is being computed (Esc)"))
+        self._cancel.clicked.connect(self.cancel)
+        self._cancel.hide()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 6, 5)
+        layout.addStretch(1)
+        layout.addLayout(row(1, self._cancel))
+
+    def set_cells(self, cells: list[tuple[str, str, bool]]) -> None:
+        """Eight cells, row by row: caption, text, whether it wants attention."""
+        self._cells = cells
+        self.update()
+
+    def set_now(self, text: str, fraction: float) -> None:
+        """What is being done and how far it is (0 to 1); a negative fraction means nothing."""
+        self._now, self._fraction = text, fraction
+        self._cancel.setVisible(fraction >= 0)
+        self.update()
+
+    @property
+    def now(self) -> str:
+        """What the last row says."""
+        return self._now
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Draw the block."""
+        painter = QPainter(self)
+        box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
+        painter.fillRect(box, theme.colour("sheet"))
+        step = box.height() / 5
+        painter.setPen(theme.colour("ink"))
+        for r in range(1, 5):
+            painter.drawLine(int(box.left()), int(box.top() + r * step), int(box.right()), int(box.top() + r * step))
+        middle = box.left() + box.width() / 2
+        painter.drawLine(int(middle), int(box.top()), int(middle), int(box.top() + 4 * step))
+        pen = painter.pen()
+        pen.setWidthF(2)
+        painter.setPen(pen)
+        painter.drawRect(box)
+        small, big = drawing_font(11), QFont("Barlow SemiBold")
+        big.setPixelSize(13)
+        for k, (caption, text, alarm) in enumerate(self._cells[:8]):
+            x = box.left() + 8 + (k % 2) * box.width() / 2
+            y = box.top() + (k // 2) * step
+            width = box.width() / 2 - 12
+            self._cell(painter, small, big, QRectF(x, y, width, step), caption, text, alarm)
+        y = box.top() + 4 * step
+        width = box.width() - (74 if self._fraction >= 0 else 12)
+        self._cell(painter, small, big, QRectF(box.left() + 8, y, width, step), self.tr("NOW"), self._now, False)
+        if self._fraction >= 0:
+            bar = QRectF(box.left() + 40, y + 6, box.width() - 120, 4)
+            painter.fillRect(bar, theme.colour("line"))
+            painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * min(1.0, self._fraction), bar.height()), theme.colour("ultramarine"))
+
+    @staticmethod
+    def _cell(painter: QPainter, small: QFont, big: QFont, box: QRectF, caption: str, text: str, alarm: bool) -> None:
+        painter.setFont(small)
+        painter.setPen(theme.colour("soft"))
+        painter.drawText(box.adjusted(0, 2, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft, caption)
+        painter.setFont(big)
+        painter.setPen(theme.colour("madder" if alarm else "ink"))
+        fitted = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
+        painter.drawText(box.adjusted(0, 0, 0, -2), Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft, fitted)

@@ -1,0 +1,522 @@
+"""The main window: five sheets round one drawing, the title block, messages."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QSize, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PySide6.QtWidgets import (
+    QApplication,
+    QFileDialog,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QMenuBar,
+    QSizePolicy,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from cutkey.app.commands import Commands, Finder
+from cutkey.app.document import Document
+from cutkey.app.engine import Engine
+from cutkey.app.intake import DRAWINGS, MODELS, PICTURES, Intake
+from cutkey.app.place.face_view import FaceView
+from cutkey.app.recovery import Autosave, Leftover, leftovers, recent_jobs, remember
+from cutkey.app.stage.stage import Stage
+from cutkey.app.table.light_table import LightTable
+from cutkey.app.theme import application_icon, theme
+from cutkey.app.views.base import Desk, View
+from cutkey.app.views.colour import ColourView
+from cutkey.app.views.place import PlaceView
+from cutkey.app.views.proof import ProofView
+from cutkey.app.views.split import SplitView
+from cutkey.app.views.trace import TraceView, pasted_picture
+from cutkey.app.widgets.basics import button, label, row
+from cutkey.app.widgets.message_strip import MessageStrip
+from cutkey.app.widgets.sheet_frame import SheetFrame
+from cutkey.app.widgets.sheet_tabs import SheetTabs
+from cutkey.app.widgets.title_block import TitleBlock
+from cutkey.core.errors import BadInput
+from cutkey.core.job.document import Job
+from cutkey.core.job.file import SUFFIX
+from cutkey.core.units import format_mm, format_size
+
+LEFT, RIGHT, STRIP = 248, 274, 180
+
+
+class Window(QMainWindow):
+    """Everything visible hangs together here; what the sheets do is in `views`."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWindowIcon(application_icon())
+        self.setAcceptDrops(True)
+        self.document = Document()
+        self.engine = Engine(self.document)
+        self.table, self.stage, self.face, self.message = LightTable(), Stage(), FaceView(), MessageStrip()
+        self.desk = Desk(self.document, self.engine, self.table, self.stage, self.face, self.message)
+        self.views: list[View] = [v(self.desk) for v in (TraceView, PlaceView, SplitView, ColourView, ProofView)]
+        self.current = 0
+        self._export_folder: Path | None = None
+        self.intake = Intake(self.desk, self.open_path, self.show_sheet)
+        self.autosave = Autosave(self.document)
+        self.block = TitleBlock()
+        self._build()
+        self._build_menus()
+        self.desk.commands.update(
+            open_picture=self.open_picture, open_model=self.open_model, open_sheet=self.show_sheet, export=self.export, propose_cuts=self._mend_cuts
+        )
+        self._connect()
+        self.resize(1280, 800)
+        self.show_sheet(0)
+        self.refresh()
+
+    # -- building
+    def _build(self) -> None:
+        root = QWidget()
+        root.setObjectName("window")
+        outer = QVBoxLayout(root)
+        outer.setContentsMargins(0, 0, 0, 8)
+        outer.setSpacing(6)
+        self.menus = QMenuBar()
+        self.menus.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
+        self.job_name = label("", "title")
+        self.undo_button = button("", "flat", "undo", self.tr("Undo"))
+        self.redo_button = button("", "flat", "redo", self.tr("Redo"))
+        for b in (self.undo_button, self.redo_button):
+            b.setIconSize(QSize(19, 19))
+        self.bar = QHBoxLayout()
+        self.bar.setContentsMargins(14, 6, 8, 0)
+        self.bar.addWidget(label("Cut Key", "brand"))
+        self.bar.addWidget(self.menus)
+        self.bar.addStretch(1)
+        self.bar.addWidget(self.job_name)
+        self.bar.addStretch(1)
+        self.bar.addWidget(self.undo_button)
+        self.bar.addWidget(self.redo_button)
+        outer.addLayout(self.bar)
+        self.tabs = SheetTabs(
+            (
+                (self.tr("Trace"), self.tr("Picture to colour regions")),
+                (self.tr("Place"), self.tr("Graphics on the model, and how deep")),
+                (self.tr("Split"), self.tr("Sections that fit the bed, with keys")),
+                (self.tr("Colour"), self.tr("Filaments and heights")),
+                (self.tr("Proof"), self.tr("Findings, and writing the kit")),
+            )
+        )
+        self.lefts, self.rights, self.strips = QStackedWidget(), QStackedWidget(), QStackedWidget()
+        for view in self.views:
+            self.lefts.addWidget(view.left)
+            self.rights.addWidget(view.right)
+            self.strips.addWidget(view.strip)
+        self.lefts.setFixedWidth(LEFT)
+        self.strips.setFixedHeight(STRIP)
+        self.strips.setProperty("role", "panel")
+        self.halves = QSplitter(Qt.Orientation.Horizontal)
+        self.halves.addWidget(self.stage)
+        self.halves.addWidget(self.face)
+        self.halves.setSizes([520, 480])
+        self.halves.setChildrenCollapsible(False)
+        self.centre = QStackedWidget()
+        self.centre.addWidget(self.table)
+        self.centre.addWidget(self.halves)
+        self.frame = SheetFrame(self.centre)
+        middle = QVBoxLayout()
+        middle.setSpacing(8)
+        middle.addWidget(self.message)
+        middle.addWidget(self.frame, 1)
+        middle.addWidget(self.strips)
+        side = QWidget()
+        side.setFixedWidth(RIGHT)
+        column = QVBoxLayout(side)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addWidget(self.rights, 1)
+        column.addWidget(self.block)
+        body = row(self.tabs, self.lefts, spacing=6)
+        body.addLayout(middle, 1)
+        body.addWidget(side)
+        body.setContentsMargins(0, 0, 8, 0)
+        outer.addLayout(body, 1)
+        self.setCentralWidget(root)
+
+    def _build_menus(self) -> None:
+        c = self.commands = Commands(self)
+        job, edit, sheet = (self.menus.addMenu(t) for t in (self.tr("Job"), self.tr("Edit"), self.tr("Sheet")))
+        c.add(job, self.tr("New job"), self.new_job, "Ctrl+N")
+        c.add(job, self.tr("Open a job…"), self.open_dialog, "Ctrl+O")
+        self.recent = QMenu(self.tr("Recent jobs"), self)
+        job.addMenu(self.recent)
+        self.recent.aboutToShow.connect(self._fill_recent)
+        demos = QMenu(self.tr("Demo jobs"), self)
+        for name, text in (("lid", self.tr("Jar lid")), ("plate", self.tr("Hive plate")), ("cap", self.tr("Feeder cap")), ("sign", self.tr("Gate sign"))):
+            c.add(demos, text, lambda n=name: self.open_demo(n))
+        job.addMenu(demos)
+        c.add(job, self.tr("Save"), self.save, "Ctrl+S")
+        c.add(job, self.tr("Save as…"), self.save_as, "Ctrl+Shift+S")
+        job.addSeparator()
+        c.add(job, self.tr("Open a picture…"), self.open_picture, "Ctrl+I")
+        c.add(job, self.tr("Open a model…"), self.open_model, "Ctrl+M")
+        c.add(job, self.tr("Write the kit…"), self.export, "Ctrl+E")
+        job.addSeparator()
+        c.add(job, self.tr("Quit"), self.close, "Ctrl+Q")
+        self.undo_action = c.add(edit, self.tr("Undo"), self.document.undo, "Ctrl+Z")
+        self.redo_action = c.add(edit, self.tr("Redo"), self.document.redo, "Ctrl+Shift+Z|Ctrl+Y")
+        edit.addSeparator()
+        c.add(edit, self.tr("Paste a picture"), self.paste, "Ctrl+V")
+        c.add(edit, self.tr("Stop computing"), self.engine.cancel)
+        for k, tab in enumerate(self.tabs.tabs):
+            c.add(sheet, tab.text(), lambda k=k: self.show_sheet(k), f"Ctrl+{k + 1}")
+        sheet.addSeparator()
+        c.add(sheet, self.tr("Show everything"), self._fit, "Ctrl+0")
+        for text, turn, tilt, keys in (
+            (self.tr("Look from above"), 0, 90, "Ctrl+7"),
+            (self.tr("Look from the front"), 0, 0, "Ctrl+8"),
+            (self.tr("Look at an angle"), -28, 52, "Ctrl+9"),
+        ):
+            c.add(sheet, text, lambda a=turn, b=tilt: self.stage.look(a, b), keys)
+        sheet.addSeparator()
+        c.add(sheet, self.tr("Paper or night"), self.switch_theme)
+        self.finder = Finder(c)
+        self.bar.addWidget(self.finder)
+        focus = c.add(edit, self.tr("Find an action"), self.finder.setFocus, "Ctrl+K")
+        focus.setVisible(True)
+
+    def _connect(self) -> None:
+        self.undo_button.clicked.connect(self.document.undo)
+        self.redo_button.clicked.connect(self.document.redo)
+        self.tabs.opened.connect(self.show_sheet)
+        self.document.changed.connect(self.refresh)
+        self.document.renewed.connect(self._renewed)
+        self.engine.updated.connect(self._updated)
+        self.engine.progress.connect(self._progress)
+        self.engine.settled.connect(self._settled)
+        self.engine.problem.connect(self._problem)
+        self.engine.exported.connect(self._exported)
+        self.block.cancel.connect(self.engine.cancel)
+        self.stage.overlay = lambda painter: self.view.paint(painter)
+        self.stage.grab_handle = lambda p: self.view.grab(p)
+        self.stage.clicked.connect(lambda hit: self.view.click(hit))
+        self.stage.turned.connect(self._show_block)
+
+    # -- sheets
+    @property
+    def view(self) -> View:
+        """The open sheet."""
+        return self.views[self.current]
+
+    def show_sheet(self, k: int) -> None:
+        """Open a sheet; the stage keeps its camera."""
+        if k != self.current:
+            self.view.leave()
+        self.current = k
+        self.tabs.tabs[k].setChecked(True)
+        for stack in (self.lefts, self.rights, self.strips):
+            stack.setCurrentIndex(k)
+        self.centre.setCurrentIndex(0 if self.view.centre == "table" else 1)
+        self.face.setVisible(isinstance(self.view, PlaceView))
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show the job as it is now."""
+        self.view.refresh()
+        if self.view.centre == "stage":
+            self.stage.empty_text = self.view.empty_text()
+            self._show_items()
+        job = self.document.job
+        mark = " •" if self.document.unsaved else ""
+        self.job_name.setText(f"{job.name}{mark}")
+        self.setWindowTitle(f"{job.name}{mark} · Cut Key")
+        undo, redo = self.document.undo_text, self.document.redo_text
+        for thing, text, word in ((self.undo_action, undo, self.tr("Undo")), (self.redo_action, redo, self.tr("Redo"))):
+            thing.setEnabled(bool(text))
+            thing.setText(f"{word}: {text}" if text else word)
+        for b, text, word in ((self.undo_button, undo, self.tr("Undo")), (self.redo_button, redo, self.tr("Redo"))):
+            b.setEnabled(bool(text))
+            b.setToolTip(f"{word}: {text}" if text else word)
+        self._show_block()
+
+    def _show_items(self) -> None:
+        self.stage.set_items(self.view.items())
+        body = self.engine.body
+        if isinstance(self.view, PlaceView) and body is not None:
+            from cutkey.app.stage.scene import Item
+
+            self.stage.pickable = [Item("body", body.mesh, "#000000")]
+        else:
+            self.stage.pickable = []
+
+    def _show_block(self) -> None:
+        job, kit, design = self.document.job, self.engine.kit, self.engine.design
+        units = kit.units if kit else []
+        sections = [u for u in units if not u.is_key]
+        pieces = sum(len(u.pieces) for u in units)
+        findings = kit.findings if kit else []
+        stops, looks = sum(f.severity == "stop" for f in findings), sum(f.severity == "look at" for f in findings)
+        used = {p[1].name for u in units for p in u.pieces}
+        mm_per_px = self.stage.camera.mm_per_px if self.view.centre == "stage" else 1 / max(1e-6, self.table._scale)
+        ratio = mm_per_px * max(60, self.logicalDpiX()) / 25.4
+        scale = f"1 : {format_mm(ratio, 1)}" if ratio >= 1 else f"{format_mm(1 / max(1e-6, ratio), 1)} : 1"
+        printer = f"{job.printer.name}, {format_size(job.printer.bed, 0)}"
+        self.block.set_cells(
+            [
+                (self.tr("JOB"), job.name, False),
+                (self.tr("PRINTER"), printer, False),
+                (self.tr("SIZE, MM"), format_size(design.size) if design else "–", False),
+                (self.tr("SCALE"), scale, False),
+                (self.tr("SECTIONS / PIECES"), f"{len(sections)} / {pieces}" if kit else "–", False),
+                (self.tr("FILAMENTS"), self.tr("{0} of {1}").format(len(used), len(job.rack)) if kit else "–", False),
+                (self.tr("FINDINGS"), self.tr("{0} stop, {1} look at").format(stops, looks) if kit else "–", stops > 0),
+                (self.tr("NOZZLE / LAYER"), f"{format_mm(job.printer.nozzle)} / {format_mm(job.printer.layer)}", False),
+            ]
+        )
+        self.tabs.tabs[4].set_badge(stops + looks)
+
+    # -- answers of the compute process
+    def _updated(self, kind: str) -> None:
+        relevant = {"graphic": (0, 1, 3), "body": (1,), "design": (1, 2), "kit": (2, 3, 4)}
+        if self.current in relevant.get(kind, ()):
+            self.refresh()
+        else:
+            self._show_block()
+
+    def _progress(self, fraction: float, text: str) -> None:
+        self.block.set_now(text, fraction)
+
+    def _settled(self) -> None:
+        self.block.set_now(self.tr("ready") if not self.engine.failed else self.tr("stopped, see the message"), -1.0)
+        if not self.engine.failed:
+            self.message.settle("compute")
+        self.refresh()
+
+    def _problem(self, kind: str, text: str, detail: Any) -> None:
+        actions = [(self.tr("undo"), self.document.undo)] if self.document.undo_text else []
+        self.message.say(text, actions, topic="compute")
+
+    def _renewed(self) -> None:
+        self.desk.graphic = self.desk.placement = ""
+        self.stage._fitted = False
+        self.message.hide()
+
+    # -- jobs and files
+    def new_job(self) -> None:
+        """Start with an empty job; unsaved work stays one undo away in its autosaved copy."""
+        if self._may_leave(self.new_job_now):
+            self.new_job_now()
+
+    def new_job_now(self) -> None:
+        """Start with an empty job without asking."""
+        self.document.start(Job(), {})
+        self.show_sheet(0)
+
+    def open_path(self, path: Path) -> None:
+        """Open a job file."""
+        if self._may_leave(lambda: self._open_now(path)):
+            self._open_now(path)
+
+    def _open_now(self, path: Path) -> None:
+        try:
+            self.document.open(path)
+            remember(path)
+        except BadInput as error:
+            self.message.say(str(error))
+
+    def open_demo(self, name: str) -> None:
+        """Open one of the demo jobs."""
+        from cutkey.demo.jobs import demo_job
+
+        def now() -> None:
+            self.document.start(*demo_job(name))
+
+        if self._may_leave(now):
+            now()
+
+    def _may_leave(self, then: Any) -> bool:
+        """True when nothing would be lost; otherwise ask on the page and go on from there."""
+        if not self.document.unsaved:
+            return True
+
+        def save_first() -> None:
+            self.save()
+            if not self.document.unsaved:
+                then()
+
+        text = self.tr("{0} has changes that are not saved.").format(self.document.job.name)
+        self.message.say(text, [(self.tr("save"), save_first), (self.tr("leave them"), then)])
+        return False
+
+    def save(self) -> None:
+        """Save to the job's file, or ask for one."""
+        if self.document.path is None:
+            self.save_as()
+        else:
+            self._save_to(self.document.path)
+
+    def save_as(self) -> None:
+        """Save to another file."""
+        start = str(self.document.path or Path.home() / f"{self.document.job.name}{SUFFIX}")
+        name, _ = QFileDialog.getSaveFileName(self, self.tr("Save the job"), start, self.tr("Jobs (*{0})").format(SUFFIX))
+        if name:
+            self._save_to(Path(name).with_suffix(SUFFIX))
+
+    def _save_to(self, path: Path) -> None:
+        from msgspec.structs import replace
+
+        try:
+            if self.document.job.name == "Untitled":
+                self.document.edit(self.tr("name the job"), replace(self.document.job, name=path.stem))
+            self.document.save(path)
+            self.autosave.clear()
+            remember(path)
+        except BadInput as error:
+            self.message.say(str(error))
+
+    def open_dialog(self) -> None:
+        """Choose a job."""
+        name, _ = QFileDialog.getOpenFileName(self, self.tr("Open a job"), "", self.tr("Jobs (*{0})").format(SUFFIX))
+        if name:
+            self.open_path(Path(name))
+
+    def open_picture(self) -> None:
+        """Choose a picture."""
+        kinds = " ".join(f"*{s}" for s in (*PICTURES, *DRAWINGS))
+        name, _ = QFileDialog.getOpenFileName(self, self.tr("Open a picture"), "", self.tr("Pictures ({0})").format(kinds))
+        if name:
+            self.intake.take_path(Path(name))
+
+    def open_model(self) -> None:
+        """Choose a model."""
+        kinds = " ".join(f"*{s}" for s in MODELS)
+        name, _ = QFileDialog.getOpenFileName(self, self.tr("Open a model"), "", self.tr("Models ({0})").format(kinds))
+        if name:
+            self.intake.take_path(Path(name))
+
+    def paste(self) -> None:
+        """Take the picture on the clipboard, or files copied there."""
+        data = QApplication.clipboard().mimeData()
+        if data is not None and data.hasUrls():
+            self.intake.take_dropped(data)
+            return
+        picture = pasted_picture()
+        if picture is None:
+            self.message.say(self.tr("There is no picture on the clipboard; copy one and paste again."))
+            return
+        try:
+            self.intake.take_picture(self.tr("pasted picture.png"), picture)
+        except BadInput as error:
+            self.message.say(str(error))
+
+    def export(self) -> None:
+        """Choose a folder and write the kit into it."""
+        view = self.views[4]
+        assert isinstance(view, ProofView)
+        if self.engine.kit is None or not view.write.isEnabled() and any(f.severity == "stop" for f in view.findings):
+            self.show_sheet(4)
+            self.message.say(self.tr("The kit cannot be written yet: see the findings on the left."))
+            return
+        start = str(self.document.path.parent if self.document.path else Path.home())
+        name = QFileDialog.getExistingDirectory(self, self.tr("Folder for the kit"), start)
+        if name:
+            self.export_to(Path(name))
+
+    def export_to(self, folder: Path) -> None:
+        """Write the kit into a folder."""
+        self._export_folder = folder
+        self.engine.export(folder)
+
+    def _exported(self, report: dict[str, Any]) -> None:
+        view = self.views[4]
+        assert isinstance(view, ProofView)
+        if self._export_folder is not None:
+            view.exported(report, self._export_folder)
+        self.show_sheet(4)
+
+    def _mend_cuts(self) -> None:
+        self.show_sheet(2)
+        view = self.views[2]
+        assert isinstance(view, SplitView)
+        view.propose.click()
+
+    def _fill_recent(self) -> None:
+        self.recent.clear()
+        for path in recent_jobs():
+            self.recent.addAction(path.name, lambda p=path: self.open_path(p)).setToolTip(str(path))
+        if self.recent.isEmpty():
+            self.recent.addAction(self.tr("none yet")).setEnabled(False)
+
+    def offer_recovery(self) -> None:
+        """Offer the newest copy that a killed window left behind."""
+        found = leftovers()
+        if not found:
+            return
+        newest: Leftover = found[0]
+
+        def recover() -> None:
+            try:
+                self.document.open(newest.file)
+                job, sources = self.document.job, dict(self.document.sources)
+                self.document.start(job, sources, newest.path, saved=False)
+            except BadInput as error:
+                self.message.say(str(error))
+                return
+            self.autosave.keep()
+            newest.discard()
+
+        text = self.tr("{0} was not closed in good order; its last state was kept.").format(newest.name or self.tr("A job"))
+        self.message.say(text, [(self.tr("bring it back"), recover), (self.tr("discard it"), newest.discard)], calm=True)
+
+    # -- the window itself
+    def switch_theme(self) -> None:
+        """Change between paper and night."""
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        theme.load(application, "night" if theme.name == "paper" else "paper")
+        self.stage.restyle()
+        self.refresh()
+
+    def _fit(self) -> None:
+        if self.view.centre == "table":
+            self.table.fit()
+        else:
+            self.stage.fit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Keys go to the open sheet; Esc then stops what is being computed."""
+        if self.view.key(event):
+            return
+        if event.key() == Qt.Key.Key_Escape:
+            if self.engine.busy:
+                self.engine.cancel()
+            else:
+                self.message.hide()
+            return
+        super().keyPressEvent(event)
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Take files."""
+        if self.intake.wants(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Take what was dropped."""
+        event.acceptProposedAction()
+        self.intake.take_dropped(event.mimeData())
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Ask about unsaved work on the page; then end the compute process."""
+        if self.document.unsaved and not getattr(self, "_leaving", False):
+            def leave() -> None:
+                self._leaving = True
+                QTimer.singleShot(0, self.close)
+
+            if not self._may_leave(leave):
+                event.ignore()
+                return
+        self.autosave.clear()
+        self.engine.close()
+        super().closeEvent(event)

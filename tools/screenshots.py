@@ -1,0 +1,55 @@
+"""Pictures of every sheet, made from the demo data: tools/screenshots.py FOLDER."""
+
+from __future__ import annotations
+
+import os
+import sys
+import time
+from pathlib import Path
+
+
+def main(folder: Path) -> None:
+    """Open the demo jobs in the real window and save what it shows."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from cutkey.app.main import make_application
+    from cutkey.app.window import Window
+    from cutkey.demo.jobs import demo_job
+
+    application = make_application()
+    window = Window()
+    window.resize(1280, 800)
+    window.show()
+
+    def settle() -> None:
+        end = time.monotonic() + 60
+        application.processEvents()
+        while window.engine.busy and time.monotonic() < end:
+            application.processEvents()
+            time.sleep(0.01)
+        end = time.monotonic() + 0.6
+        while time.monotonic() < end:
+            application.processEvents()
+            time.sleep(0.01)
+
+    def shoot(name: str) -> None:
+        settle()
+        window.grab().save(str(folder / f"{name}.png"))
+
+    folder.mkdir(parents=True, exist_ok=True)
+    window.document.start(*demo_job("lid"))
+    window.show_sheet(0)
+    shoot("1-trace")
+    window.show_sheet(1)
+    shoot("2-place")
+    window.document.start(*demo_job("sign"))
+    window.show_sheet(2)
+    shoot("3-split")
+    window.show_sheet(3)
+    shoot("4-colour")
+    window.show_sheet(4)
+    shoot("5-proof")
+    window.close()
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots"))
