@@ -37,6 +37,7 @@ from cutkey.app.views.proof import ProofView
 from cutkey.app.views.split import SplitView
 from cutkey.app.views.trace import TraceView, pasted_picture
 from cutkey.app.widgets.basics import button, label, row
+from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.app.widgets.sheet_frame import SheetFrame
 from cutkey.app.widgets.sheet_tabs import SheetTabs
@@ -59,7 +60,8 @@ class Window(QMainWindow):
         self.document = Document()
         self.engine = Engine(self.document)
         self.table, self.stage, self.face, self.message = LightTable(), Stage(), FaceView(), MessageStrip()
-        self.desk = Desk(self.document, self.engine, self.table, self.stage, self.face, self.message)
+        self.ladder = LayerLadder()
+        self.desk = Desk(self.document, self.engine, self.table, self.stage, self.face, self.ladder, self.message)
         self.views: list[View] = [v(self.desk) for v in (TraceView, PlaceView, SplitView, ColourView, ProofView)]
         self.current = 0
         self._export_folder: Path | None = None
@@ -69,7 +71,11 @@ class Window(QMainWindow):
         self._build()
         self._build_menus()
         self.desk.commands.update(
-            open_picture=self.open_picture, open_model=self.open_model, open_sheet=self.show_sheet, export=self.export, propose_cuts=self._mend_cuts
+            open_picture=self.open_picture,
+            open_model=self.open_model,
+            open_sheet=self.show_sheet,
+            export=self.export,
+            propose_cuts=self._mend_cuts,
         )
         self._connect()
         self.resize(1280, 800)
@@ -120,7 +126,8 @@ class Window(QMainWindow):
         self.halves = QSplitter(Qt.Orientation.Horizontal)
         self.halves.addWidget(self.stage)
         self.halves.addWidget(self.face)
-        self.halves.setSizes([520, 480])
+        self.halves.addWidget(self.ladder)
+        self.halves.setSizes([520, 480, 190])
         self.halves.setChildrenCollapsible(False)
         self.centre = QStackedWidget()
         self.centre.addWidget(self.table)
@@ -154,7 +161,12 @@ class Window(QMainWindow):
         job.addMenu(self.recent)
         self.recent.aboutToShow.connect(self._fill_recent)
         demos = QMenu(self.tr("Demo jobs"), self)
-        for name, text in (("lid", self.tr("Jar lid")), ("plate", self.tr("Hive plate")), ("cap", self.tr("Feeder cap")), ("sign", self.tr("Gate sign"))):
+        for name, text in (
+            ("lid", self.tr("Jar lid")),
+            ("plate", self.tr("Hive plate")),
+            ("cap", self.tr("Feeder cap")),
+            ("sign", self.tr("Gate sign")),
+        ):
             c.add(demos, text, lambda n=name: self.open_demo(n))
         job.addMenu(demos)
         c.add(job, self.tr("Save"), self.save, "Ctrl+S")
@@ -220,6 +232,9 @@ class Window(QMainWindow):
             stack.setCurrentIndex(k)
         self.centre.setCurrentIndex(0 if self.view.centre == "table" else 1)
         self.face.setVisible(isinstance(self.view, PlaceView))
+        self.ladder.setVisible(isinstance(self.view, ColourView))
+        # The drawing takes the keys: arrows nudge, Delete deletes.
+        (self.table if self.view.centre == "table" else self.stage).setFocus()
         self.refresh()
 
     def refresh(self) -> None:
@@ -262,11 +277,10 @@ class Window(QMainWindow):
         mm_per_px = self.stage.camera.mm_per_px if self.view.centre == "stage" else 1 / max(1e-6, self.table._scale)
         ratio = mm_per_px * max(60, self.logicalDpiX()) / 25.4
         scale = f"1 : {format_mm(ratio, 1)}" if ratio >= 1 else f"{format_mm(1 / max(1e-6, ratio), 1)} : 1"
-        printer = f"{job.printer.name}, {format_size(job.printer.bed, 0)}"
         self.block.set_cells(
             [
                 (self.tr("JOB"), job.name, False),
-                (self.tr("PRINTER"), printer, False),
+                (self.tr("PRINTER"), job.printer.name, False),
                 (self.tr("SIZE, MM"), format_size(design.size) if design else "–", False),
                 (self.tr("SCALE"), scale, False),
                 (self.tr("SECTIONS / PIECES"), f"{len(sections)} / {pieces}" if kit else "–", False),
@@ -300,7 +314,7 @@ class Window(QMainWindow):
 
     def _renewed(self) -> None:
         self.desk.graphic = self.desk.placement = ""
-        self.stage._fitted = False
+        self.stage.forget_camera()
         self.message.hide()
 
     # -- jobs and files
@@ -415,7 +429,7 @@ class Window(QMainWindow):
         """Choose a folder and write the kit into it."""
         view = self.views[4]
         assert isinstance(view, ProofView)
-        if self.engine.kit is None or not view.write.isEnabled() and any(f.severity == "stop" for f in view.findings):
+        if self.engine.kit is None or (not view.write.isEnabled() and any(f.severity == "stop" for f in view.findings)):
             self.show_sheet(4)
             self.message.say(self.tr("The kit cannot be written yet: see the findings on the left."))
             return
@@ -510,6 +524,7 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask about unsaved work on the page; then end the compute process."""
         if self.document.unsaved and not getattr(self, "_leaving", False):
+
             def leave() -> None:
                 self._leaving = True
                 QTimer.singleShot(0, self.close)

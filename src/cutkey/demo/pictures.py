@@ -93,8 +93,8 @@ def gate_sign() -> np.ndarray:
     draw_bee(c, 250, 92, 70)
     draw_sprig(c, 404, 172, 132, -14)
     draw_sprig(c, 440, 172, 108, 20)
-    c.fill(c.text(250, 208, 34, "LARKMOOR APIARY", 3.4), SOOT)
-    c.fill(c.text(250, 252, 17, "HONEY FROM THE MOOR · RING AT THE GATE", 1.3), MOSS)
+    c.fill(c.text(250, 208, 35, "LARKMOOR APIARY", 4.2), SOOT)
+    c.fill(c.text(250, 252, 14.5, "HONEY FROM THE MOOR · RING AT THE GATE", 1.0), MOSS)
     return c.picture()
 
 

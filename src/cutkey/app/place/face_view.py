@@ -44,7 +44,9 @@ class FaceView(QWidget):
         self._editor.editingFinished.connect(self._typed)
         self._edited = ""
 
-    def show_placement(self, face: PlacedView | None, placement: Placement | None, graphic: GraphicView | None, filament: dict[str, str]) -> None:
+    def show_placement(
+        self, face: PlacedView | None, placement: Placement | None, graphic: GraphicView | None, filament: dict[str, str]
+    ) -> None:
         """Show a placement on its face; `filament` gives the printed colour of each colour."""
         self._face, self._placement = face, placement
         self._regions = []
@@ -67,10 +69,10 @@ class FaceView(QWidget):
         b = self._outline.boundingRect()
         if b.isEmpty():
             return 1.0
-        return self._zoom * min((self.width() - 110) / b.width(), (self.height() - 120) / b.height())
+        return self._zoom * min((self.width() - 150) / b.width(), (self.height() - 170) / b.height())
 
     def _middle(self) -> QPointF:
-        return QPointF(self.width() / 2 + 6, self.height() / 2 + 2)
+        return QPointF(self.width() / 2 + 10, self.height() / 2 + 10)
 
     def to_widget(self, x: float, y: float) -> QPointF:
         """Widget place of face coordinates in mm."""
@@ -138,17 +140,17 @@ class FaceView(QWidget):
         f, g = self._outline.boundingRect(), self.graphic_box()
         d = self.distances()
         lines = {
-            "left": ((f.left(), g.center().y()), (g.left(), g.center().y())),
+            "left": ((g.left(), g.center().y()), (f.left(), g.center().y())),
             "right": ((g.right(), g.center().y()), (f.right(), g.center().y())),
             "below": ((g.center().x(), g.top()), (g.center().x(), f.top())),
-            "above": ((g.center().x(), f.bottom()), (g.center().x(), g.bottom())),
+            "above": ((g.center().x(), g.bottom()), (g.center().x(), f.bottom())),
         }
         for name, (a, b) in lines.items():
             colour = "ultramarine" if d[name] >= 0 else "madder"
             self._boxes[name] = dimension(painter, self.to_widget(*a), self.to_widget(*b), format_mm(d[name], 2), colour)
         top, bottom = self.to_widget(f.left(), f.bottom()), self.to_widget(f.right(), f.bottom())
-        dimension(painter, top, bottom, format_mm(f.width(), 2), "ink", 18)
-        dimension(painter, self.to_widget(f.left(), f.top()), self.to_widget(f.left(), f.bottom()), format_mm(f.height(), 2), "ink", 18)
+        dimension(painter, top, bottom, format_mm(f.width(), 2), "ink", 44)
+        dimension(painter, self.to_widget(f.left(), f.top()), self.to_widget(f.left(), f.bottom()), format_mm(f.height(), 2), "ink", 44)
 
     def figure_box(self, name: str) -> QRectF:
         """Where a figure (left, right, above, below) stands."""
@@ -229,5 +231,3 @@ class FaceView(QWidget):
         x, y = self._placement.offset
         dx, dy = {"left": (change, 0.0), "right": (-change, 0.0), "below": (0.0, change), "above": (0.0, -change)}[name]
         self.moved.emit(round(x + dx, 4), round(y + dy, 4), True)
-
-

@@ -39,7 +39,9 @@ class Picker:
             a, b = start - direction * 5000 - shift, start + direction * 5000 - shift
             t, sub, cell = reference(0.0), reference(0), reference(0)
             where, coordinates = [0.0] * 3, [0.0] * 3
-            if tree.IntersectWithLine(a.tolist(), b.tolist(), 1e-9, t, where, coordinates, sub, cell) and (best is None or float(t) < best[0]):
+            if tree.IntersectWithLine(a.tolist(), b.tolist(), 1e-9, t, where, coordinates, sub, cell) and (
+                best is None or float(t) < best[0]
+            ):
                 corners = item.mesh.vertices[item.mesh.triangles[int(cell)]].astype(float)
                 normal = np.cross(corners[1] - corners[0], corners[2] - corners[0])
                 normal /= max(float(np.linalg.norm(normal)), 1e-12)

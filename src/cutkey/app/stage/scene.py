@@ -55,7 +55,7 @@ class Scene:
         self._renderer.SetBackground(1, 1, 1)
         self._renderer.AutomaticLightCreationOff()
         # Fixed lights: top faces light, two sides told apart, as shaded drawings are.
-        for direction, strength in (((0.15, -0.25, 1.0), 0.62), ((-0.8, -0.55, 0.25), 0.30), ((0.9, 0.6, 0.1), 0.16), ((0, 0, -1), 0.25)):
+        for direction, strength in (((0.12, -0.2, 1.0), 0.74), ((-0.8, -0.55, 0.2), 0.36), ((0.9, 0.6, 0.05), 0.2), ((0, 0, -1), 0.3)):
             light = vtkLight()
             light.SetLightTypeToSceneLight()
             light.SetPosition(*direction)
@@ -175,7 +175,9 @@ def polydata(vertices: np.ndarray, cells: np.ndarray, corners: int) -> vtkPolyDa
     data.SetPoints(points)
     array = vtkCellArray()
     offsets = np.arange(0, corners * len(cells) + 1, corners, dtype=np.int64)
-    array.SetData(numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(np.ascontiguousarray(cells, np.int64).ravel(), deep=True))
+    array.SetData(
+        numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(np.ascontiguousarray(cells, np.int64).ravel(), deep=True)
+    )
     if corners == 3:
         data.SetPolys(array)
     else:
@@ -202,7 +204,7 @@ def _dress(drawn: _Drawn, item: Item) -> None:
         p = actor.GetProperty()
         p.SetColor(colour.redF(), colour.greenF(), colour.blueF())
         p.SetInterpolationToFlat()
-        p.SetAmbient(0.34)
+        p.SetAmbient(0.4)
         p.SetDiffuse(0.78)
         p.SetSpecular(0)
         p.SetOpacity(item.opacity)

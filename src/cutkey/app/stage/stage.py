@@ -40,6 +40,7 @@ class Stage(QWidget):
         self._pixels: np.ndarray | None = None
         self._stale, self._quick = True, False
         self._fitted = False
+        self._held = False  # the camera was set by hand; it stays when the widget is resized
         self._drag, self._last, self._moved = "", QPointF(), 0.0
         self.overlay: Callable[[QPainter], None] | None = None
         self.grab_handle: Callable[[QPointF], Callable[[QPointF, bool], None] | None] | None = None
@@ -73,13 +74,17 @@ class Stage(QWidget):
         box = self._scene.bounds() if self._scene else None
         if box is not None and self.width() > 50:
             self.camera = self.camera.fitted(*box, self.width(), self.height(), 0.8)
-            self._fitted = True
+            self._fitted, self._held = True, False
             self.redraw()
 
     def look(self, turn: float, tilt: float) -> None:
         """Look from a direction at everything."""
         self.camera = self.camera._replace(turn=turn, tilt=tilt)
         self.fit()
+
+    def forget_camera(self) -> None:
+        """Fit the next bodies that are shown."""
+        self._fitted = self._held = False
 
     def restyle(self) -> None:
         """Draw again in another theme."""
@@ -173,9 +178,11 @@ class Stage(QWidget):
             self._handle(p, False)
         elif self._drag == "turn" and self._moved > 3:
             self.camera = self.camera.orbited(d.x(), d.y())
+            self._held = True
             self.redraw(quick=True)
         elif self._drag == "move":
             self.camera = self.camera.panned(d.x(), d.y())
+            self._held = True
             self.redraw(quick=True)
         elif not self._drag and self.grab_handle:
             over = self.grab_handle(p) is not None
@@ -194,6 +201,7 @@ class Stage(QWidget):
         """Zoom about the mouse."""
         p = event.position()
         self.camera = self.camera.zoomed(1.0015 ** event.angleDelta().y(), p.x(), p.y(), self.width(), self.height())
+        self._held = True
         self.redraw(quick=True)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -211,7 +219,7 @@ class Stage(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Draw at the new size; fit when nothing has been shown yet."""
-        if not self._fitted and self._items:
+        if not self._held and self._items:
             self.fit()
         else:
             old, new = event.oldSize().height(), event.size().height()

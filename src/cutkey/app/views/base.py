@@ -16,6 +16,7 @@ from cutkey.app.place.face_view import FaceView
 from cutkey.app.stage.scene import Item
 from cutkey.app.stage.stage import Stage
 from cutkey.app.table.light_table import LightTable
+from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.core.job.document import GraphicSpec, Job
 from cutkey.worker.views import GraphicView
@@ -30,6 +31,7 @@ class Desk:
     table: LightTable
     stage: Stage
     face: FaceView
+    ladder: LayerLadder
     message: MessageStrip
     commands: dict[str, Callable[..., Any]] = field(default_factory=dict)
     graphic: str = ""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QComboBox, QLineEdit, QVBoxLayout, QWidget
 
@@ -110,7 +110,11 @@ class ColourView(View):
         clear(self.rack)
         for filament in job.rack:
             used = filament.name in grams
-            text = self.tr("{0} g if solid").format(format_mm(grams[filament.name], 0 if grams[filament.name] > 10 else 1)) if used else self.tr("not used")
+            text = (
+                self.tr("{0} g if solid").format(format_mm(grams[filament.name], 0 if grams[filament.name] > 10 else 1))
+                if used
+                else self.tr("not used")
+            )
             card = Card(filament.name, text, Swatch(filament.colour, 30, round_=True))
             card.set_state(picked=self.alone == filament.name)
             card.setToolTip(self.tr("Click to see this filament alone"))
@@ -125,12 +129,15 @@ class ColourView(View):
         for colour, chosen in filaments.items():
             self.list.addWidget(self._assignment(colour, chosen))
         if not filaments:
-            self.list.addWidget(label(self.tr("The colours of the placed graphics will be matched to your filaments here."), "small", wrap=True))
+            self.list.addWidget(
+                label(self.tr("The colours of the placed graphics will be matched to your filaments here."), "small", wrap=True)
+            )
         view = self.desk.graphic_view()
         placed = [p.graphic for p in job.placements]
         if view is not None and view.id not in placed and placed:
             view = self.desk.engine.graphics.get(placed[0], view)
         self.strip_widget.show_graphic(view, filaments)
+        self.desk.ladder.show_bands(kit, job.printer.layer)
 
     def _assignment(self, colour: str, chosen: Filament) -> Card:
         body = colour == BODY
@@ -148,7 +155,9 @@ class ColourView(View):
         for f in self.desk.job.rack:
             choice.addItem(f.name)
         choice.setCurrentText(chosen.name)
-        choice.textActivated.connect(lambda n: self.desk.document.edit(self.tr("print {0} with {1}").format(name, n), assign(self.desk.job, colour, n)))
+        choice.textActivated.connect(
+            lambda n: self.desk.document.edit(self.tr("print {0} with {1}").format(name, n), assign(self.desk.job, colour, n))
+        )
         card.add_below(choice)
         return card
 
@@ -164,46 +173,6 @@ class ColourView(View):
     def empty_text(self) -> str:
         """What to do first."""
         return self.tr("There is nothing to print yet:\nput a model or a plate on the Place sheet.")
-
-    def paint(self, painter: QPainter) -> None:
-        """The layer ladder: which colours there are at which height."""
-        kit = self.desk.engine.kit
-        if kit is None or not kit.bands:
-            return
-        low, high = kit.low[2], kit.high[2]
-        layer = self.desk.job.printer.layer
-        top, bottom = 58.0, self.desk.stage.height() - 40.0
-        x = self.desk.stage.width() - 40.0 - 15 * len(kit.bands)
-        scale = (bottom - top) / max(layer, high - low)
-        back = QRectF(x - 84, top - 34, self.desk.stage.width() - x + 76, bottom - top + 60)
-        painter.setPen(theme.colour("line"))
-        painter.setBrush(theme.colour("sheet", 235))
-        painter.drawRect(back)
-        painter.setFont(drawing_font(14, True))
-        painter.setPen(theme.colour("ink"))
-        count = max(1, round((high - low) / layer))
-        painter.drawText(back.adjusted(10, 7, -8, 0), Qt.AlignmentFlag.AlignLeft, self.tr("{0} layers").format(count))
-        painter.setPen(QPen(theme.colour("rule"), 0.8))
-        every = next(n for n in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 5000) if layer * scale * n >= 5 or n == 5000)
-        for n in range(0, count + 1, every):
-            y = bottom - n * layer * scale
-            painter.drawLine(QPointF(x - 12 - (4 if n % (5 * every) == 0 else 0), y), QPointF(x - 6, y))
-        for k, (colour, z0, z1) in enumerate(kit.bands):
-            painter.setPen(QPen(theme.colour("ink"), 1.0))
-            painter.setBrush(QColor(colour))
-            painter.drawRect(QRectF(x + k * 15, bottom - (z1 - low) * scale, 13, (z1 - z0) * scale))
-        painter.setFont(drawing_font(13, True))
-        marks = sorted({round(z - low, 3) for _, z0, z1 in kit.bands for z in (z0, z1)})
-        last = 1e9
-        for z in marks:
-            y = bottom - z * scale
-            if last - y < 13:
-                continue
-            last = y
-            painter.setPen(theme.colour("madder"))
-            painter.drawLine(QPointF(x - 18, y), QPointF(x - 2, y))
-            text = self.tr("{0} mm").format(format_mm(z))
-            painter.drawText(QRectF(x - 82, y - 9, 60, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
 
     # -- edits
     def _show_alone(self, name: str) -> None:

@@ -47,7 +47,12 @@ class PlaceView(View):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(4)
         self.plate_fields: dict[str, NumberField] = {}
-        for key, name in (("width", self.tr("Width")), ("depth", self.tr("Depth")), ("height", self.tr("Height")), ("corner", self.tr("Corners"))):
+        for key, name in (
+            ("width", self.tr("Width")),
+            ("depth", self.tr("Depth")),
+            ("height", self.tr("Height")),
+            ("corner", self.tr("Corners")),
+        ):
             f = NumberField(self.tr("Plate {0}").format(name.lower()), "mm", 0.0 if key == "corner" else 0.4, 3000, 1, 2)
             f.committed.connect(lambda v, k=key: self._plate(k, v, False))
             f.stepped.connect(lambda v, k=key: self._plate(k, v, True))
@@ -79,21 +84,44 @@ class PlaceView(View):
             return f
 
         self.width = number(self.tr("Width of the graphic"), "mm", 0.5, 5000, 1, self.tr("The proportion is kept"), self._width)
-        self.spin = number(self.tr("Spin"), "°", -360, 360, 5, self.tr("Counter-clockwise, seen from outside"), lambda v, m: self._change("spin", m, spin=v))
-        self.along = number(self.tr("Right of the middle"), "mm", -5000, 5000, 0.5, self.tr("From the middle of the face"), lambda v, m: self._offset(0, v, m))
-        self.up = number(self.tr("Above the middle"), "mm", -5000, 5000, 0.5, self.tr("From the middle of the face"), lambda v, m: self._offset(1, v, m))
+        self.spin = number(
+            self.tr("Spin"),
+            "°",
+            -360,
+            360,
+            5,
+            self.tr("Counter-clockwise, seen from outside"),
+            lambda v, m: self._change("spin", m, spin=v),
+        )
+        self.along = number(
+            self.tr("Right of the middle"),
+            "mm",
+            -5000,
+            5000,
+            0.5,
+            self.tr("From the middle of the face"),
+            lambda v, m: self._offset(0, v, m),
+        )
+        self.up = number(
+            self.tr("Above the middle"), "mm", -5000, 5000, 0.5, self.tr("From the middle of the face"), lambda v, m: self._offset(1, v, m)
+        )
         self.mirror = QCheckBox(self.tr("mirrored"))
         self.mirror.setToolTip(self.tr("For stamps, and for reading from the back"))
         self.mirror.clicked.connect(lambda on: self._change("mirror", False, mirror=on))
-        self.centre = button(self.tr("centre on the face"), "", "fit")
-        self.centre.clicked.connect(lambda: self._change("centre on the face", False, offset=(0.0, 0.0)))
+        self.to_middle = button(self.tr("centre on the face"), "", "fit")
+        self.to_middle.clicked.connect(lambda: self._change("centre on the face", False, offset=(0.0, 0.0)))
         self.fields = QWidget()
         inner = QVBoxLayout(self.fields)
         inner.setContentsMargins(0, 0, 0, 0)
         inner.setSpacing(6)
-        for name, f in ((self.tr("Width"), self.width), (self.tr("Spin"), self.spin), (self.tr("Right by"), self.along), (self.tr("Up by"), self.up)):
+        for name, f in (
+            (self.tr("Width"), self.width),
+            (self.tr("Spin"), self.spin),
+            (self.tr("Right by"), self.along),
+            (self.tr("Up by"), self.up),
+        ):
             inner.addLayout(field_row(name, f))
-        inner.addLayout(row(self.mirror, 1, self.centre))
+        inner.addLayout(row(self.mirror, 1, self.to_middle))
         inner.addSpacing(4)
         inner.addWidget(label(self.tr("Depth by colour"), "caption"))
         self.depths = QVBoxLayout()
@@ -195,7 +223,11 @@ class PlaceView(View):
         layers = rule.mm / self.desk.job.printer.layer
         whole = abs(layers - round(layers)) < 1e-6
         text = self.tr("{0} layers").format(format_mm(layers, 1)) if rule.mode != "through" else self.tr("cut right through")
-        card = Card(plain_name(colour), text if whole or rule.mode == "through" else self.tr("{0}: not a whole number").format(text), Swatch(colour, 26))
+        card = Card(
+            plain_name(colour),
+            text if whole or rule.mode == "through" else self.tr("{0}: not a whole number").format(text),
+            Swatch(colour, 26),
+        )
         if not whole and rule.mode != "through":
             card.subtitle.setProperty("role", "warn")
         mode = QComboBox()
@@ -210,7 +242,15 @@ class PlaceView(View):
             mode.setItemData(mode.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
         mode.setCurrentIndex(mode.findData(rule.mode))
         mode.activated.connect(lambda _: self._depth(colour, mode.currentData(), None, False))
-        mm = NumberField(self.tr("Depth of {0}").format(plain_name(colour)), "mm", 0, 500, self.desk.job.printer.layer, 2, self.tr("Arrow keys step by one layer"))
+        mm = NumberField(
+            self.tr("Depth of {0}").format(plain_name(colour)),
+            "mm",
+            0,
+            500,
+            self.desk.job.printer.layer,
+            2,
+            self.tr("Arrow keys step by one layer"),
+        )
         mm.set_value(rule.mm)
         mm.setEnabled(rule.mode != "through")
         mm.committed.connect(lambda v: self._depth(colour, None, v, False))
@@ -255,7 +295,9 @@ class PlaceView(View):
             self._lay(graphic, hit)
         elif not self._armed and hit is not None and self.desk.engine.design is not None:
             faces = self.desk.engine.design.placed
-            near = [(float(np.linalg.norm(f.origin - hit.point)), f.placement) for f in faces if abs((hit.point - f.origin) @ f.normal) < 12]
+            near = [
+                (float(np.linalg.norm(f.origin - hit.point)), f.placement) for f in faces if abs((hit.point - f.origin) @ f.normal) < 12
+            ]
             if near:
                 self._pick(min(near)[1])
 
@@ -339,6 +381,6 @@ class PlaceView(View):
 
     def _make_plate(self) -> None:
         view = self.desk.graphic_view()
-        w, h = (view.size if view else (70.0, 70.0))
+        w, h = view.size if view else (70.0, 70.0)
         base = PlateBase(round(w + 10), round(h + 10), 3.0, 4.0)
         self.desk.document.edit(self.tr("make a plate"), replace(self.desk.job, base=base))

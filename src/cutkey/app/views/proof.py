@@ -80,7 +80,9 @@ class ProofView(View):
                 self.contents.addWidget(label(name, "title"))
                 self.contents.addWidget(label(text, "small", wrap=True))
             clearance = self.tr("clearances {0} mm³").format(format_mm(kit.clearance_volume, 1))
-            self.contents.addWidget(label(self.tr("design {0} cm³, {1}").format(format_mm(kit.design_volume / 1000, 1), clearance), "small", wrap=True))
+            self.contents.addWidget(
+                label(self.tr("design {0} cm³, {1}").format(format_mm(kit.design_volume / 1000, 1), clearance), "small", wrap=True)
+            )
         stopped = blocking(self.findings)
         self.write.setEnabled(kit is not None and not stopped)
         self.why.setVisible(stopped)
@@ -161,5 +163,3 @@ class ProofView(View):
     def _open_folder(self) -> None:
         if self._folder is not None:
             QDesktopServices.openUrl(QUrl.fromLocalFile(str(self._folder)))
-
-

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 
 import numpy as np
 from msgspec.structs import replace
@@ -118,7 +119,13 @@ class SplitView(View):
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
-        self.kind = Segments(self.tr("Key"), (("dowel", self.tr("round dowel"), self.tr("Loose dowels in sockets on both sides")), ("none", self.tr("none"), self.tr("Glue only"))))
+        self.kind = Segments(
+            self.tr("Key"),
+            (
+                ("dowel", self.tr("round dowel"), self.tr("Loose dowels in sockets on both sides")),
+                ("none", self.tr("none"), self.tr("Glue only")),
+            ),
+        )
         self.kind.chosen.connect(lambda k: self._keys("keys", False, kind=k))
         self.fields: dict[str, NumberField] = {}
         panel.add(self.kind)
@@ -237,7 +244,7 @@ class SplitView(View):
             a, b = (self.desk.stage.to_widget(start + unit * (e - low[k])) for e in (edges[0], edges[-1]))
             if abs(a.x() - b.x()) + abs(a.y() - b.y()) < 26:
                 continue
-            for e0, e1 in zip(edges, edges[1:], strict=False):
+            for e0, e1 in pairwise(edges):
                 fits = e1 - e0 <= (max(usable[:2]) if k < 2 else usable[2]) + 1e-6
                 text = format_mm(e1 - e0, 1) + ("" if fits else " " + self.tr("too long"))
                 p, q = (self.desk.stage.to_widget(start + unit * (e - low[k])) for e in (e0, e1))
@@ -357,7 +364,7 @@ class SplitView(View):
             return
         k = AXES.index(axis)
         edges = [kit.low[k], *positions(self.desk.job.cuts, axis), kit.high[k]]
-        _, a, b = max((b - a, a, b) for a, b in zip(edges, edges[1:], strict=False))
+        _, a, b = max((b - a, a, b) for a, b in pairwise(edges))
         cut = Cut(axis, round((a + b) / 2, 2))
         self._picked = cut
         self.desk.document.edit(self.tr("add a cut"), replace(self.desk.job, cuts=(*self.desk.job.cuts, cut)))

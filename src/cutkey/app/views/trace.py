@@ -29,11 +29,13 @@ class Chip(Card):
     def __init__(self, measure: Measure, nozzle: float) -> None:
         thin = measure.narrowest < nozzle
         pieces = self.tr("{0} pieces").format(measure.pieces) if measure.pieces != 1 else self.tr("1 piece")
-        text = self.tr("{0} mm² · {1} · narrowest {2} mm").format(format_mm(measure.area, 0), pieces, format_mm(measure.narrowest, 1))
+        text = self.tr("{0} mm² · {1} · {2} mm thin").format(format_mm(measure.area, 0), pieces, format_mm(measure.narrowest, 1))
         super().__init__(plain_name(measure.colour), text, Swatch(measure.colour, 32))
         self.colour = measure.colour
         self.setAcceptDrops(True)
-        self.setToolTip(self.tr("Drop this colour on another to make it that colour. Narrowest: the thickest disc in its slimmest piece."))
+        self.setToolTip(
+            self.tr("Drop this colour on another to make it that colour. Thin: the largest disc that fits in its slimmest piece.")
+        )
         if thin:
             self.subtitle.setProperty("role", "warn")
 
@@ -150,7 +152,9 @@ class TraceView(View):
         self.picker.activated.connect(self._pick)
         self.picture = Card(self.tr("Picture"), "", None)
         self.picture.add_below(self.picker)
-        add = button(self.tr("open a picture"), "add", "picture", self.tr("PNG, JPEG, WebP, BMP, TIFF or SVG; you can also drop or paste one"))
+        add = button(
+            self.tr("open a picture"), "add", "picture", self.tr("PNG, JPEG, WebP, BMP, TIFF or SVG; you can also drop or paste one")
+        )
         add.clicked.connect(lambda: self.desk.commands["open_picture"]())
         self.light = QCheckBox()
         self.light.setAccessibleName(self.tr("Even light"))
@@ -192,7 +196,9 @@ class TraceView(View):
         self.mode_card = Card(self.tr("Regions by"), "")
         self.mode_card.add_below(self.mode)
         self.mode_card.add_below(row(self.count, self.invert))
-        self.specks = NumberField(self.tr("Smallest piece"), "mm²", 0, 500, 0.1, 2, self.tr("Smaller pieces take the colour around them, they never become holes"))
+        self.specks = NumberField(
+            self.tr("Smallest piece"), "mm²", 0, 500, 0.1, 2, self.tr("Smaller pieces take the colour around them, they never become holes")
+        )
         self.specks.committed.connect(lambda v: self._set("speck limit", despeckle_mm2=v))
         self.specks.stepped.connect(lambda v: self._set("speck limit", despeckle_mm2=v, merge=True))
         self.speck_card = Card(self.tr("Specks"), "")
@@ -217,7 +223,15 @@ class TraceView(View):
         self.chips.setSpacing(7)
         self.separate = button(self.tr("separate merged colours"), "link")
         self.separate.clicked.connect(lambda: self._set("merged colours", merges=()))
-        self.width = NumberField(self.tr("Width"), "mm", 0.5, 5000, 1, 2, self.tr("Width of the graphic when made; the proportion is kept. 5in and 25.4*2 are understood."))
+        self.width = NumberField(
+            self.tr("Width"),
+            "mm",
+            0.5,
+            5000,
+            1,
+            2,
+            self.tr("Width of the graphic when made; the proportion is kept. 5in and 25.4*2 are understood."),
+        )
         self.width.committed.connect(lambda v: self._width(v, False))
         self.width.stepped.connect(lambda v: self._width(v, True))
         self.inches = label("", "small")
@@ -299,7 +313,9 @@ class TraceView(View):
         spec = self.desk.spec()
         if spec is not None:
             trace = replace(spec.trace, **changes)
-            self.desk.document.edit(self.tr("change {0}").format(self.tr(what)), change_graphic(self.desk.job, replace(spec, trace=trace)), merge)
+            self.desk.document.edit(
+                self.tr("change {0}").format(self.tr(what)), change_graphic(self.desk.job, replace(spec, trace=trace)), merge
+            )
 
     def _merge(self, source: str, target: str) -> None:
         spec = self.desk.spec()

@@ -68,7 +68,9 @@ class BedLoads(QWidget):
                 self._paint_unit(painter, box, scale, self._kit.units[spot.unit], spot.x, spot.y, spot.turned)
         painter.setFont(drawing_font(12))
         painter.setPen(theme.colour("soft"))
-        painter.drawText(QRectF(box.left(), box.bottom() + 1, box.width(), 15), Qt.AlignmentFlag.AlignCenter, self.tr("bed {0}").format(load + 1))
+        painter.drawText(
+            QRectF(box.left(), box.bottom() + 1, box.width(), 15), Qt.AlignmentFlag.AlignCenter, self.tr("bed {0}").format(load + 1)
+        )
 
     def _paint_unit(self, painter: QPainter, box: QRectF, scale: float, unit: UnitView, x: float, y: float, turned: bool) -> None:
         shift = np.array([0.0, 0.0]) if unit.is_key else np.array(unit.low[:2])
@@ -77,7 +79,7 @@ class BedLoads(QWidget):
             q = p - shift
             if turned:
                 q = np.stack([unit.size[1] - q[:, 1], q[:, 0]], -1)
-            q = q + (x, y)
+            q = q + np.array([x, y])
             return np.stack([box.left() + q[:, 0] * scale, box.bottom() - q[:, 1] * scale], -1)
 
         path = path_of(unit.outline, place)
@@ -91,5 +93,3 @@ class BedLoads(QWidget):
             painter.setPen(theme.colour("madder") if too_large else QColor("#1E2A33" if body.lightnessF() > 0.4 else "#FBF9F4"))
             c = path.boundingRect().center()
             painter.drawText(QRectF(c.x() - 40, c.y() - 12, 80, 24), Qt.AlignmentFlag.AlignCenter, unit.name)
-
-

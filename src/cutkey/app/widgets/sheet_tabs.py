@@ -19,6 +19,7 @@ class SheetTab(QAbstractButton):
         self._number = number
         self.setText(name)
         self.setCheckable(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"{number} {name}")
         self.setToolTip(f"{tip} (Ctrl+{number})")
         self._badge = 0

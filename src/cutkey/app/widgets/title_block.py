@@ -73,7 +73,9 @@ class TitleBlock(QWidget):
         if self._fraction >= 0:
             bar = QRectF(box.left() + 40, y + 6, box.width() - 120, 4)
             painter.fillRect(bar, theme.colour("line"))
-            painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * min(1.0, self._fraction), bar.height()), theme.colour("ultramarine"))
+            painter.fillRect(
+                QRectF(bar.left(), bar.top(), bar.width() * min(1.0, self._fraction), bar.height()), theme.colour("ultramarine")
+            )
 
     @staticmethod
     def _cell(painter: QPainter, small: QFont, big: QFont, box: QRectF, caption: str, text: str, alarm: bool) -> None:

@@ -82,11 +82,20 @@ def facet_at(mesh: Mesh, facets: Facets, number: int) -> Facet:
     base = corners[0, 0]
     flat = np.stack([(corners - base) @ right, (corners - base) @ up], -1)
     triangles = shapely.polygons(flat)
-    outline = shapely.union_all(triangles[shapely.area(triangles) > 1e-12], grid_size=1e-7)
+    outline = _outline(triangles[shapely.area(triangles) > 1e-12])
     x0, y0, x1, y1 = outline.bounds
     cx, cy = (x0 + x1) / 2, (y0 + y1) / 2
     outline = shapely.transform(outline, lambda p: p - np.array([cx, cy]))
     return Facet(base + right * cx + up * cy, normal, right, up, outline, float(facets.area[number]))
+
+
+def _outline(triangles: NDArray[np.object_]) -> shapely.Geometry:
+    """Area covered by the triangles of one facet; slits left by rounding are closed."""
+    outline = shapely.coverage_union_all(triangles)
+    if not outline.is_valid:
+        outline = shapely.union_all(triangles, grid_size=1e-6)
+    parts = [shapely.Polygon(p.exterior, [h for h in p.interiors if shapely.Polygon(h).area > 1e-4]) for p in shapely.get_parts(outline)]
+    return shapely.union_all(parts)
 
 
 def facet_near(mesh: Mesh, facets: Facets, point: Float, normal: Float) -> int:

@@ -55,6 +55,7 @@ def find_joints(sections: Sequence[Section], cuts: Sequence[Cut], keys: Keys) ->
                 if other is None:
                     continue
                 face, room = _room(section, other, k, at, keys)
+                room = room.difference(_near_other_cuts(cuts, k, keys))
                 if face <= 0:
                     continue
                 spots = spread_out(room, keys.diameter * SPREAD) if keys.kind == "dowel" else []
@@ -76,6 +77,21 @@ def _room(one: Section, other: Section, k: int, at: float, keys: Keys) -> tuple[
         face = first if face is None else face.intersection(first)
     assert face is not None and room is not None
     return float(face.area), room.buffer(-(keys.diameter / 2 + keys.clearance + keys.wall))
+
+
+def _near_other_cuts(cuts: Sequence[Cut], k: int, keys: Keys) -> shapely.Geometry:
+    """Strips of a cut plane into which the sockets of crossing cuts reach."""
+    width = keys.depth + keys.end_gap + keys.diameter / 2 + keys.clearance + keys.wall
+    first, second = [(1, 2), (2, 0), (0, 1)][k]
+    far = 1e5
+    strips = []
+    for cut in cuts:
+        axis = AXES.index(cut.axis)
+        if axis == first:
+            strips.append(shapely.box(cut.at - width, -far, cut.at + width, far))
+        elif axis == second:
+            strips.append(shapely.box(-far, cut.at - width, far, cut.at + width))
+    return shapely.union_all(strips)
 
 
 def _turned(parts: Sequence[Part], k: int) -> Solid:
