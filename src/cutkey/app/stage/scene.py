@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any, NamedTuple
 
+import cv2
 import numpy as np
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the OpenGL classes)
 from PySide6.QtGui import QColor
@@ -19,6 +20,10 @@ from cutkey.worker.views import MeshView
 
 #: Render buffers grow in steps of this many px; growing them is slow.
 GROWTH = 256
+#: The still picture is drawn this much larger and averaged, in so many bands.
+OVER, BANDS = 2, 6
+#: Width of feature edges, px.
+EDGE = 1.15
 
 
 class Item(NamedTuple):
@@ -52,7 +57,7 @@ class Scene:
         self._window = _render_window()
         self._renderer = vtkRenderer()
         self._window.AddRenderer(self._renderer)
-        self._renderer.SetBackground(1, 1, 1)
+        self._renderer.SetBackground(0, 0, 0)
         self._renderer.AutomaticLightCreationOff()
         # Fixed lights: top faces light, two sides told apart, as shaded drawings are.
         for direction, strength in (((0.12, -0.2, 1.0), 0.74), ((-0.8, -0.55, 0.2), 0.36), ((0.9, 0.6, 0.05), 0.2), ((0, 0, -1), 0.3)):
@@ -67,11 +72,6 @@ class Scene:
         self._items: list[Item] = []
         self._buffer = (0, 0)
         self._pixels = vtkUnsignedCharArray()
-
-    @property
-    def software(self) -> bool:
-        """Whether there is no graphics hardware behind the rendering."""
-        return "llvmpipe" in str(self._window.ReportCapabilities()).lower()
 
     def set_items(self, items: Sequence[Item]) -> None:
         """Show these bodies; meshes that were there before keep their buffers."""
@@ -106,9 +106,9 @@ class Scene:
         Parameters
         ----------
         camera : Camera
-            In widget px; `width` and `height` are device px, `ratio` device px to a widget px.
+            In widget px; `width` and `height` are rendered px, `ratio` rendered px to a widget px.
         quick : bool
-            While the mouse moves: stand-ins for large meshes, no smoothing of edges.
+            While the mouse moves: stand-ins for large meshes.
         """
         size = tuple(-(-v // GROWTH) * GROWTH for v in (width, height))
         if size[0] > self._buffer[0] or size[1] > self._buffer[1]:
@@ -117,21 +117,31 @@ class Scene:
         bw, bh = self._buffer
         self._renderer.SetViewport(0, 0, width / bw, height / bh)
         for drawn in self._drawn.values():
-            shown = drawn.face.GetVisibility() or (drawn.light is not None and drawn.light.GetVisibility())
-            if drawn.light is not None and shown:
+            if drawn.light is not None:
                 drawn.face.SetVisibility(not quick)
                 drawn.light.SetVisibility(quick)
-        self._renderer.SetUseFXAA(not quick)
-        low, high = theme.colour("stage_low"), theme.colour("stage_high")
-        self._renderer.GradientBackgroundOn()
-        self._renderer.SetBackground(low.redF(), low.greenF(), low.blueF())
-        self._renderer.SetBackground2(high.redF(), high.greenF(), high.blueF())
+            if drawn.edge is not None:
+                drawn.edge.GetProperty().SetLineWidth(EDGE * ratio)
+        # The ground is filled in below, so that the bands of one picture do not show.
+        self._renderer.SetBackgroundAlpha(0.0)
         self._aim(camera, height, ratio)
         self._window.Render()
         self._window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, self._pixels)
-        pixels = vtk_to_numpy(self._pixels).reshape(height, width, 4)[::-1].copy()
-        pixels[..., 3] = 255
-        return pixels
+        return vtk_to_numpy(self._pixels).reshape(height, width, 4)[::-1]
+
+    def bands(self, camera: Camera, width: int, height: int, ratio: float) -> Iterator[np.ndarray]:
+        """The full picture with smooth edges, a band at a time from the top, so that nobody waits for the whole.
+
+        Each band is drawn `OVER` times as large in both directions and averaged; (h, width, 4) uint8.
+        """
+        _, up, _ = camera.axes()
+        step = -(-height // BANDS)
+        for top in range(0, height, step):
+            h = min(step, height - top)
+            middle = (height / 2 - (top + h / 2)) / ratio * camera.mm_per_px
+            x, y, z = (float(v) for v in np.array(camera.target) + up * middle)
+            large = self.render(camera._replace(target=(x, y, z)), width * OVER, h * OVER, ratio * OVER, quick=False)
+            yield np.asarray(cv2.resize(np.ascontiguousarray(large), (width, h), interpolation=cv2.INTER_AREA))
 
     def _aim(self, camera: Camera, height: int, ratio: float) -> None:
         _, up, eye = camera.axes()
@@ -220,6 +230,5 @@ def _dress(drawn: _Drawn, item: Item) -> None:
         p = drawn.edge.GetProperty()
         # On nearly black filament the ink would not show.
         p.SetColor(*((0.45, 0.45, 0.43) if dark else (ink.redF(), ink.greenF(), ink.blueF())))
-        p.SetLineWidth(1.1)
         p.SetLighting(False)
         p.SetOpacity(item.opacity)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+import time
+from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QFont, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import QFont, QImage, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from cutkey.app.stage.camera import Camera
@@ -16,6 +17,8 @@ from cutkey.app.theme import theme
 
 #: Milliseconds after the last movement until the full picture is drawn.
 SETTLE = 150
+#: Seconds a picture may take while the mouse moves.
+TOO_SLOW = 0.03
 
 
 class Stage(QWidget):
@@ -38,7 +41,10 @@ class Stage(QWidget):
         self.pickable: list[Item] = []
         self._image: QImage | None = None
         self._pixels: np.ndarray | None = None
-        self._stale, self._quick = True, False
+        self._stale = True
+        self._coarse = 1.0
+        self._bands: Iterator[np.ndarray] | None = None
+        self._done: list[np.ndarray] = []
         self._fitted = False
         self._held = False  # the camera was set by hand; it stays when the widget is resized
         self._drag, self._last, self._moved = "", QPointF(), 0.0
@@ -48,8 +54,7 @@ class Stage(QWidget):
         self.empty_text = ""
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
-        self._settle.setInterval(SETTLE)
-        self._settle.timeout.connect(self._full)
+        self._settle.timeout.connect(self._begin_smooth)
 
     # -- content
     def set_items(self, items: Sequence[Item], fit: bool = False) -> None:
@@ -61,8 +66,7 @@ class Stage(QWidget):
         self._scene.set_items(self._items)
         if self._items and (fit or empty_before or not self._fitted):
             self.fit()
-        self._stale = True
-        self.update()
+        self.redraw()
 
     @property
     def items(self) -> list[Item]:
@@ -91,16 +95,60 @@ class Stage(QWidget):
         self.set_items(self._items)
 
     def redraw(self, quick: bool = False) -> None:
-        """Draw the scene again; quickly while something moves."""
-        self._stale, self._quick = True, quick
+        """Draw the scene again; quickly while something moves, smoothly when it has come to rest."""
+        self._stale = True
+        self._bands = None
         if quick:
-            self._settle.start()
+            self._settle.start(SETTLE)
+        else:
+            self._settle.start(0)
         self.turned.emit()
         self.update()
 
-    def _full(self) -> None:
-        self._stale, self._quick = True, False
+    def _begin_smooth(self) -> None:
+        """Start the smooth picture; its bands are drawn one at a time between other work."""
+        if self._scene is None or not self._items:
+            return
+        ratio = self.devicePixelRatioF()
+        w, h = round(self.width() * ratio), round(self.height() * ratio)
+        if w < 8 or h < 8:
+            return
+        self._bands = self._scene.bands(self.camera, w, h, ratio)
+        self._done = []
+        self._next_band(self._bands)
+
+    def _next_band(self, bands: Iterator[np.ndarray]) -> None:
+        if bands is not self._bands:
+            return
+        band = next(bands, None)
+        if band is not None:
+            self._done.append(band)
+            QTimer.singleShot(0, self, lambda: self._next_band(bands))
+            return
+        self._bands = None
+        self._show(np.concatenate(self._done), self.devicePixelRatioF())
+        self._stale = False
         self.update()
+
+    def _draw_quick(self) -> None:
+        """A picture at once; coarser when this machine cannot keep up otherwise."""
+        assert self._scene is not None
+        ratio = self.devicePixelRatioF() * self._coarse
+        w, h = max(8, round(self.width() * ratio)), max(8, round(self.height() * ratio))
+        begun = time.perf_counter()
+        pixels = self._scene.render(self.camera, w, h, ratio, quick=True)
+        took = time.perf_counter() - begun
+        self._coarse = (
+            max(0.5, self._coarse - 0.25) if took > TOO_SLOW else min(1.0, self._coarse + 0.25) if took < TOO_SLOW / 4 else self._coarse
+        )
+        self._show(pixels.copy(), ratio)
+        self._stale = False
+
+    def _show(self, pixels: np.ndarray, ratio: float) -> None:
+        self._pixels = pixels
+        h, w = pixels.shape[:2]
+        self._image = QImage(pixels.data, w, h, 4 * w, QImage.Format.Format_RGBA8888_Premultiplied)
+        self._image.setDevicePixelRatio(ratio)
 
     # -- places
     def to_widget(self, point: Sequence[float] | np.ndarray) -> QPointF:
@@ -120,14 +168,14 @@ class Stage(QWidget):
             self._paint_empty(painter)
             return
         if self._stale:
-            ratio = self.devicePixelRatioF()
-            w, h = round(self.width() * ratio), round(self.height() * ratio)
-            self._pixels = self._scene.render(self.camera, w, h, ratio, self._quick)
-            self._image = QImage(self._pixels.data, w, h, 4 * w, QImage.Format.Format_RGBX8888)
-            self._image.setDevicePixelRatio(ratio)
-            self._stale = False
+            self._draw_quick()
+        ground = QLinearGradient(0, 0, 0, self.height())
+        ground.setColorAt(0, theme.colour("stage_high"))
+        ground.setColorAt(1, theme.colour("stage_low"))
+        painter.fillRect(self.rect(), ground)
         if self._image is not None:
-            painter.drawImage(0, 0, self._image)
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(QRectF(self.rect()), self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.overlay:
             self.overlay(painter)
@@ -225,4 +273,4 @@ class Stage(QWidget):
             old, new = event.oldSize().height(), event.size().height()
             if old > 50 and new > 50:
                 self.camera = self.camera._replace(mm_per_px=self.camera.mm_per_px * old / new)
-        self._stale = True
+            self.redraw()

@@ -210,7 +210,6 @@ class SplitView(View):
     def _show_apart(self) -> None:
         stage = self.desk.stage
         stage.set_items(self.items())
-        stage.redraw(quick=True)
 
     def _rulers(self) -> dict[Axis, tuple[np.ndarray, np.ndarray]]:
         """Start of each ruler and the unit of its axis, in the model; beside the design's lower edges."""
