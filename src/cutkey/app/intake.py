@@ -6,7 +6,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtCore import QMimeData, QObject
+from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QObject
+from PySide6.QtWidgets import QApplication
 
 from cutkey.app.views.base import Desk
 from cutkey.core.errors import BadInput
@@ -90,3 +91,14 @@ class Intake(QObject):
         for url in data.urls():
             if url.isLocalFile():
                 self.take_path(Path(url.toLocalFile()))
+
+
+def pasted_picture() -> bytes | None:
+    """The picture on the clipboard as PNG, None when there is none."""
+    image = QApplication.clipboard().image()
+    if image.isNull():
+        return None
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, b"PNG")
+    return bytes(buffer.data().data())

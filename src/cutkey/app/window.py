@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import replace
 from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
@@ -24,9 +26,10 @@ from PySide6.QtWidgets import (
 from cutkey.app.commands import Commands, Finder
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
-from cutkey.app.intake import DRAWINGS, MODELS, PICTURES, Intake
+from cutkey.app.intake import DRAWINGS, MODELS, PICTURES, Intake, pasted_picture
 from cutkey.app.place.face_view import FaceView
 from cutkey.app.recovery import Autosave, Leftover, leftovers, recent_jobs, remember
+from cutkey.app.stage.scene import Item
 from cutkey.app.stage.stage import Stage
 from cutkey.app.table.light_table import LightTable
 from cutkey.app.theme import application_icon, theme
@@ -35,7 +38,7 @@ from cutkey.app.views.colour import ColourView
 from cutkey.app.views.place import PlaceView
 from cutkey.app.views.proof import ProofView
 from cutkey.app.views.split import SplitView
-from cutkey.app.views.trace import TraceView, pasted_picture
+from cutkey.app.views.trace import TraceView
 from cutkey.app.widgets.basics import button, label, row
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
@@ -167,7 +170,7 @@ class Window(QMainWindow):
             ("cap", self.tr("Feeder cap")),
             ("sign", self.tr("Gate sign")),
         ):
-            c.add(demos, text, lambda n=name: self.open_demo(n))
+            c.add(demos, text, partial(self.open_demo, name))
         job.addMenu(demos)
         c.add(job, self.tr("Save"), self.save, "Ctrl+S")
         c.add(job, self.tr("Save as…"), self.save_as, "Ctrl+Shift+S")
@@ -183,7 +186,7 @@ class Window(QMainWindow):
         c.add(edit, self.tr("Paste a picture"), self.paste, "Ctrl+V")
         c.add(edit, self.tr("Stop computing"), self.engine.cancel)
         for k, tab in enumerate(self.tabs.tabs):
-            c.add(sheet, tab.text(), lambda k=k: self.show_sheet(k), f"Ctrl+{k + 1}")
+            c.add(sheet, tab.text(), partial(self.show_sheet, k), f"Ctrl+{k + 1}")
         sheet.addSeparator()
         c.add(sheet, self.tr("Show everything"), self._fit, "Ctrl+0")
         for text, turn, tilt, keys in (
@@ -191,7 +194,7 @@ class Window(QMainWindow):
             (self.tr("Look from the front"), 0, 0, "Ctrl+8"),
             (self.tr("Look at an angle"), -28, 52, "Ctrl+9"),
         ):
-            c.add(sheet, text, lambda a=turn, b=tilt: self.stage.look(a, b), keys)
+            c.add(sheet, text, partial(self.stage.look, turn, tilt), keys)
         sheet.addSeparator()
         c.add(sheet, self.tr("Paper or night"), self.switch_theme)
         self.finder = Finder(c)
@@ -260,8 +263,6 @@ class Window(QMainWindow):
         self.stage.set_items(self.view.items())
         body = self.engine.body
         if isinstance(self.view, PlaceView) and body is not None:
-            from cutkey.app.stage.scene import Item
-
             self.stage.pickable = [Item("body", body.mesh, "#000000")]
         else:
             self.stage.pickable = []
@@ -379,8 +380,6 @@ class Window(QMainWindow):
             self._save_to(Path(name).with_suffix(SUFFIX))
 
     def _save_to(self, path: Path) -> None:
-        from msgspec.structs import replace
-
         try:
             if self.document.job.name == "Untitled":
                 self.document.edit(self.tr("name the job"), replace(self.document.job, name=path.stem))
@@ -459,7 +458,7 @@ class Window(QMainWindow):
     def _fill_recent(self) -> None:
         self.recent.clear()
         for path in recent_jobs():
-            self.recent.addAction(path.name, lambda p=path: self.open_path(p)).setToolTip(str(path))
+            self.recent.addAction(path.name, partial(self.open_path, path)).setToolTip(str(path))
         if self.recent.isEmpty():
             self.recent.addAction(self.tr("none yet")).setEnabled(False)
 

@@ -23,14 +23,17 @@ def send(connection: Connection, message: Any) -> None:
         connection.send((body, None, spans))
         return
     block = SharedMemory(create=True, size=end)
+    room = block.buf
+    assert room is not None
     try:
         for view, (start, stop) in zip(views, spans, strict=True):
-            block.buf[start:stop] = view
+            room[start:stop] = view
         connection.send((body, block.name, spans))
     except BaseException:
         block.unlink()
         raise
     finally:
+        del room
         block.close()
 
 
@@ -41,7 +44,8 @@ def receive(connection: Connection) -> Any:
         return pickle.loads(body, buffers=[bytearray(0) for _ in spans])
     block = SharedMemory(name=name)
     try:
-        whole = bytearray(memoryview(block.buf))
+        assert block.buf is not None
+        whole = bytearray(block.buf)
     finally:
         block.close()
         block.unlink()

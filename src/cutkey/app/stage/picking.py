@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
+from typing import Any, NamedTuple, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -37,7 +37,8 @@ class Picker:
             tree = self._tree(item)
             shift = np.array(item.shift)
             a, b = start - direction * 5000 - shift, start + direction * 5000 - shift
-            t, sub, cell = reference(0.0), reference(0), reference(0)
+            # VTK gives these back by reference.
+            t, sub, cell = (cast(Any, reference(v)) for v in (0.0, 0, 0))
             where, coordinates = [0.0] * 3, [0.0] * 3
             if tree.IntersectWithLine(a.tolist(), b.tolist(), 1e-9, t, where, coordinates, sub, cell) and (
                 best is None or float(t) < best[0]

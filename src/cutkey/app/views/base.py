@@ -16,6 +16,7 @@ from cutkey.app.place.face_view import FaceView
 from cutkey.app.stage.scene import Item
 from cutkey.app.stage.stage import Stage
 from cutkey.app.table.light_table import LightTable
+from cutkey.app.widgets.basics import Panel
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.core.job.document import GraphicSpec, Job
@@ -61,8 +62,7 @@ class View(QObject):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self.left: QWidget = QWidget()
-        self.right: QWidget = QWidget()
+        self.left, self.right = Panel(), Panel()
         self.strip: QWidget = QWidget()
 
     def refresh(self) -> None:

@@ -11,7 +11,7 @@ from cutkey.app.paths import path_of
 from cutkey.app.stage.scene import Item
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.views.base import Desk, View, section_items
-from cutkey.app.widgets.basics import Card, Panel, Swatch, button, clear, label
+from cutkey.app.widgets.basics import Card, Swatch, button, clear, label
 from cutkey.core.colour.difference import difference, rgb_of
 from cutkey.core.colour.filament import Filament, plain_name
 from cutkey.core.job.edits import assign
@@ -76,7 +76,8 @@ class ColourView(View):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
-        self.left, self.right = Panel(self.tr("Filament rack")), Panel(self.tr("Colours of the design"))
+        self.left.set_heading(self.tr("Filament rack"))
+        self.right.set_heading(self.tr("Colours of the design"))
         holder = QWidget()
         self.rack = QVBoxLayout(holder)
         self.rack.setContentsMargins(0, 0, 0, 0)
@@ -88,14 +89,14 @@ class ColourView(View):
         self.name.returnPressed.connect(self._add)
         add = button(self.tr("put it on the rack"), "add", "spool")
         add.clicked.connect(self._add)
-        self.left.add(holder, self.name, add)  # type: ignore[attr-defined]
-        self.left.body.addStretch(1)  # type: ignore[attr-defined]
+        self.left.add(holder, self.name, add)
+        self.left.body.addStretch(1)
         inner = QWidget()
         self.list = QVBoxLayout(inner)
         self.list.setContentsMargins(0, 0, 0, 0)
         self.list.setSpacing(7)
-        self.right.add(inner)  # type: ignore[attr-defined]
-        self.right.body.addStretch(1)  # type: ignore[attr-defined]
+        self.right.add(inner)
+        self.right.body.addStretch(1)
         self.strip_widget = ColourStrip()
         self.strip = self.strip_widget
         self.alone = ""

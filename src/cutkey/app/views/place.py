@@ -31,7 +31,8 @@ class PlaceView(View):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
-        self.left, self.right = Panel(self.tr("On this model")), Panel(self.tr("Graphic"))
+        self.left.set_heading(self.tr("On this model"))
+        self.right.set_heading(self.tr("Graphic"))
         self._armed = ""
         self._build_left(self.left)
         self._build_right(self.right)
@@ -199,10 +200,10 @@ class PlaceView(View):
         self.fields.setVisible(placement is not None)
         self.nothing.setVisible(placement is None)
         if placement is None:
-            self.right.set_heading(self.tr("Graphic"))  # type: ignore[attr-defined]
+            self.right.set_heading(self.tr("Graphic"))
             return
         spec = self.desk.job.graphic(placement.graphic)
-        self.right.set_heading(spec.name)  # type: ignore[attr-defined]
+        self.right.set_heading(spec.name)
         self.width.set_value(spec.width_mm)
         self.spin.set_value(placement.spin)
         self.along.set_value(placement.offset[0])

@@ -13,7 +13,7 @@ from cutkey.app.drafting import note
 from cutkey.app.stage.scene import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
-from cutkey.app.widgets.basics import Card, Panel, button, clear, label
+from cutkey.app.widgets.basics import Card, button, clear, label
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.core.check.finding import Finding, blocking
 from cutkey.core.units import format_mm
@@ -26,13 +26,14 @@ class ProofView(View):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
-        self.left, self.right = Panel(self.tr("Findings")), Panel(self.tr("The kit"))
+        self.left.set_heading(self.tr("Findings"))
+        self.right.set_heading(self.tr("The kit"))
         holder = QWidget()
         self.cards = QVBoxLayout(holder)
         self.cards.setContentsMargins(0, 0, 0, 0)
         self.cards.setSpacing(7)
-        self.left.add(holder)  # type: ignore[attr-defined]
-        self.left.body.addStretch(1)  # type: ignore[attr-defined]
+        self.left.add(holder)
+        self.left.body.addStretch(1)
         self._picked = -1
         inner = QWidget()
         self.contents = QVBoxLayout(inner)
@@ -47,8 +48,8 @@ class ProofView(View):
         self.done.add_below(self.show_folder)
         self.done.hide()
         self._folder: Path | None = None
-        self.right.add(inner, self.write, self.why, self.done)  # type: ignore[attr-defined]
-        self.right.body.addStretch(1)  # type: ignore[attr-defined]
+        self.right.add(inner, self.write, self.why, self.done)
+        self.right.body.addStretch(1)
         self.beds = BedLoads()
         self.strip = self.beds
 

@@ -82,7 +82,8 @@ class SplitView(View):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
-        self.left, self.right = Panel(self.tr("Cuts and joints")), Panel(self.tr("Joint"))
+        self.left.set_heading(self.tr("Cuts and joints"))
+        self.right.set_heading(self.tr("Joint"))
         self._picked: Cut | None = None
         self._joint = ""
         self._dragged: Cut | None = None
@@ -185,7 +186,7 @@ class SplitView(View):
     def _show_joints(self, joints: list[Joint]) -> None:
         picked = next((j for j in joints if j.name == self._joint), joints[0] if joints else None)
         letter = picked.letter if picked else ""
-        self.right.set_heading(self.tr("Joint {0}–{0}").format(letter) if letter else self.tr("Joints"))  # type: ignore[attr-defined]
+        self.right.set_heading(self.tr("Joint {0}–{0}").format(letter) if letter else self.tr("Joints"))
         self.sketch.show_joint(picked, self.desk.job.keys.diameter)
         clear(self.joints)
         for j in joints:

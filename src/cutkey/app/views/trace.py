@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QDrag, QDragEnterEvent, QDropEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
 
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View
@@ -138,7 +138,8 @@ class TraceView(View):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
-        self.left, self.right = Panel(self.tr("Preparation")), Panel(self.tr("Colours"))
+        self.left.set_heading(self.tr("Preparation"))
+        self.right.set_heading(self.tr("Colours"))
         self._build_left(self.left)
         self._build_right(self.right)
         self.histogram = Histogram()
@@ -256,8 +257,8 @@ class TraceView(View):
         self.picker.blockSignals(False)
         for w in (self.light_card, self.smooth_card, self.background_card, self.mode_card, self.speck_card, self.picture):
             w.setVisible(spec is not None)
-        for w in (self.width, self.delete, self.onward):
-            w.setEnabled(spec is not None)
+        for part in (self.width, self.delete, self.onward):
+            part.setEnabled(spec is not None)
         if spec is None:
             table.show_graphic(None)
             clear(self.chips)
@@ -328,7 +329,8 @@ class TraceView(View):
         table.lit = None if table.lit == colour else colour
         table.update()
         for k in range(self.chips.count()):
-            chip = self.chips.itemAt(k).widget()
+            item = self.chips.itemAt(k)
+            chip = item.widget() if item else None
             if isinstance(chip, Chip):
                 chip.set_state(picked=chip.colour == table.lit)
 
@@ -363,16 +365,3 @@ class TraceView(View):
     def leave(self) -> None:
         """End picking."""
         self.desk.table.set_picking(False)
-
-
-def pasted_picture() -> bytes | None:
-    """The picture on the clipboard as PNG, None when there is none."""
-    from PySide6.QtCore import QBuffer, QIODevice
-
-    image = QApplication.clipboard().image()
-    if image.isNull():
-        return None
-    buffer = QBuffer()
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(buffer, "PNG")
-    return bytes(buffer.data().data())

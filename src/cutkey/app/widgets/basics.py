@@ -74,13 +74,13 @@ def field_row(name: str, field: QWidget, tip: str = "") -> QHBoxLayout:
 class Panel(QFrame):
     """A ruled sheet of paper with a heading; what does not fit scrolls."""
 
-    def __init__(self, heading: str) -> None:
+    def __init__(self) -> None:
         super().__init__()
         self.setProperty("role", "panel")
         outer = QVBoxLayout(self)
         outer.setContentsMargins(13, 11, 6, 8)
         outer.setSpacing(8)
-        self._heading = label(heading, "heading")
+        self._heading = label("", "heading")
         outer.addWidget(self._heading)
         inner = QWidget()
         self.body = QVBoxLayout(inner)
@@ -236,10 +236,9 @@ def clear(layout: QLayout) -> None:
     """Remove everything from a layout."""
     while layout.count():
         item = layout.takeAt(0)
-        if item is None:
-            break
-        if item.widget():
-            item.widget().hide()
-            item.widget().deleteLater()
-        elif item.layout():
-            clear(item.layout())
+        widget, inner = (item.widget(), item.layout()) if item else (None, None)
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
+        elif inner is not None:
+            clear(inner)
