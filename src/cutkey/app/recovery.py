@@ -90,7 +90,7 @@ def leftovers() -> list[Leftover]:
     for note in sorted(_folder().glob("*.json"), key=lambda p: p.stat().st_mtime, reverse=True):
         file = note.with_suffix(SUFFIX)
         try:
-            about = json.loads(note.read_text())
+            about = json.loads(note.read_text(encoding="utf-8"))
             alive = Path(f"/proc/{int(about['pid'])}").exists()
         except (ValueError, KeyError, OSError):
             continue
@@ -102,7 +102,7 @@ def leftovers() -> list[Leftover]:
 def recent_jobs() -> list[Path]:
     """Jobs opened or saved lately that still exist."""
     try:
-        names = json.loads((_folder().parent / "recent.json").read_text())
+        names = json.loads((_folder().parent / "recent.json").read_text(encoding="utf-8"))
     except (OSError, ValueError):
         return []
     return [p for p in map(Path, names) if p.exists()]

@@ -29,24 +29,24 @@ class Theme:
     def load(self, application: QApplication, name: str = "paper") -> None:
         """Read a theme and dress the application in it."""
         self.name = name if name in NAMES else NAMES[0]
-        self._colours = json.loads((_ASSETS / "themes" / f"{self.name}.json").read_text())
+        self._colours = json.loads((_ASSETS / "themes" / f"{self.name}.json").read_text(encoding="utf-8"))
         self._icons.clear()
         for file in sorted((_ASSETS / "fonts").iterdir(), key=lambda f: f.name):
             if file.name.endswith(".ttf"):
                 with as_file(file) as path:
                     QFontDatabase.addApplicationFont(str(path))
-        style = (_ASSETS / "themes" / "window.qss").read_text()
+        style = (_ASSETS / "themes" / "window.qss").read_text(encoding="utf-8")
         images = {"arrow": self._write("arrow", "ink"), "tick": self._write("sound", "on_ink")}
         application.setStyleSheet(re.sub(r"@(\w+)", lambda m: images.get(m[1]) or self._colours[m[1]], style))
 
     def _write(self, icon: str, colour: str) -> str:
         """An icon in a colour as a file, which is what a style sheet can show."""
         path = Path(self._folder.name) / f"{self.name}-{icon}.svg"
-        path.write_text(self._svg(icon, colour))
+        path.write_text(self._svg(icon, colour), encoding="utf-8")
         return path.as_posix()
 
     def _svg(self, icon: str, colour: str) -> str:
-        return (_ASSETS / "icons" / f"{icon}.svg").read_text().replace("#000000", self._colours[colour])
+        return (_ASSETS / "icons" / f"{icon}.svg").read_text(encoding="utf-8").replace("#000000", self._colours[colour])
 
     def colour(self, name: str, alpha: int = 255) -> QColor:
         """A colour by its meaning: ink, madder, ultramarine ..."""

@@ -67,7 +67,7 @@ def cap_job() -> tuple[Job, Files]:
     job = Job(name="Feeder cap")
     cap = _take(files, "feeder-cap.stl", "model", models.stl_of(models.feeder_cap(), "feeder cap"))
     job = replace(add_source(job, cap), base=ModelBase(cap.digest))
-    job, bee = add_graphic(job, _take(files, "bee.png", "picture", pictures.png_bytes(pictures.bee())), 18.0)
+    job, bee = add_graphic(job, _take(files, "bee.png", "picture", pictures.png_bytes(pictures.bee())), 22.0)
     job, _ = place(job, bee.id, (0.0, 0.0, 18.6), UP, Depth("flush", 0.6))
     return job, files
 

@@ -16,13 +16,13 @@ from cutkey.core.trace.partition import Region
 def thin_places(geometry: shapely.Geometry, width: float) -> list[tuple[shapely.Point, float]]:
     """Places of a region narrower than `width` mm, and how wide each is there.
 
-    A morphological opening with a disc of that width leaves out what it cannot reach; corners, where it merely rounds, are
-    told apart by their length.
+    A morphological opening with a disc of that width leaves out what it cannot reach. Corners, where it merely rounds, leave
+    less than a square of that width and do not count.
     """
     radius = width / 2
     opened = geometry.buffer(-radius, quad_segs=8).buffer(radius * 1.02, quad_segs=8)
     rest = shapely.get_parts(geometry.difference(opened))
-    rest = rest[shapely.area(rest) > 0.3 * width * width]
+    rest = rest[shapely.area(rest) > width * width]
     if len(rest) == 0:
         return []
     circles = shapely.maximum_inscribed_circle(rest, tolerance=0.01)

@@ -39,7 +39,7 @@ def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
     labs = lab_of(means)
     wanted = count or MAX_AUTOMATIC
     apart = 2.5 if count else SAME_COLOUR
-    least = 0 if count else max(12.0, 0.0006 * len(votes))
+    least = 0 if count else max(4.0, 0.0003 * len(votes))
     centres: list[int] = []
     for i in range(len(means)):
         if weights[i] < least * 0.25 and not count:

@@ -42,11 +42,13 @@ def open_edges(mesh: Mesh) -> int:
     n = len(mesh.vertices)
     t = mesh.triangles
     a, b = np.concatenate([t[:, 0], t[:, 1], t[:, 2]]), np.concatenate([t[:, 1], t[:, 2], t[:, 0]])
-    forward, backward = np.sort(a * n + b), np.sort(b * n + a)
-    if np.array_equal(forward, backward) and (np.diff(forward) > 0).all():
-        return 0
-    values, counts = np.unique(np.concatenate([forward, backward]), return_counts=True)
-    return int((counts != 2).sum()) or int((np.diff(forward) == 0).sum()) or len(values)
+    key = np.minimum(a, b) * n + np.maximum(a, b)
+    order = np.argsort(key)
+    ahead = (a < b)[order]
+    begins = np.nonzero(np.r_[True, np.diff(key[order]) != 0])[0]
+    total = np.diff(np.r_[begins, len(key)])
+    forward = np.add.reduceat(ahead.astype(np.int64), begins) if len(begins) else total
+    return int(((total != 2) | (forward != 1)).sum())
 
 
 def face_normals(mesh: Mesh) -> tuple[Float, Float]:

@@ -1,0 +1,76 @@
+"""Shared by all tests: no display, no traces in the user's own folders, a window that settles."""
+
+from __future__ import annotations
+
+import os
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import numpy as np
+import pytest
+import shapely
+
+from cutkey.core.artwork.graphic import Graphic
+from cutkey.core.trace.partition import Region
+
+
+@pytest.fixture(autouse=True)
+def own_state(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> Path:
+    """Autosaves and recent files go to a folder of the test."""
+    folder = tmp_path_factory.mktemp("state")
+    monkeypatch.setenv("XDG_STATE_HOME", str(folder))
+    return folder
+
+
+@pytest.fixture
+def two_tone() -> Graphic:
+    """A 20 x 10 mm graphic of two colours that share an edge: 12 x 10 mm and 8 x 10 mm."""
+    left, right = shapely.box(-10, -5, 2, 5), shapely.box(2, -5, 10, 5)
+    return Graphic([Region("#e0a32a", shapely.multipolygons([left])), Region("#26241f", shapely.multipolygons([right]))], 20.0, 10.0)
+
+
+@pytest.fixture
+def window(qtbot) -> Iterator[object]:
+    """The real window, empty; its compute process ends with the test."""
+    from cutkey.app.main import make_application
+    from cutkey.app.window import Window
+
+    make_application()
+    w = Window()
+    qtbot.addWidget(w, before_close_func=lambda x: setattr(x, "_leaving", True))
+    w.resize(1280, 800)
+    w.show()
+    qtbot.waitExposed(w)
+    yield w
+    w.engine.close()
+
+
+@pytest.fixture
+def settle(qtbot) -> Callable[..., None]:
+    """Wait until a window has computed and drawn everything."""
+
+    def wait(window, extra: float = 0.05) -> None:
+        qtbot.waitUntil(lambda: not window.engine.busy, timeout=60_000)
+        end = time.monotonic() + extra
+        qtbot.waitUntil(lambda: time.monotonic() > end and window.stage._bands is None, timeout=10_000)
+
+    return wait
+
+
+def png(rgb: np.ndarray) -> bytes:
+    """PNG of an array."""
+    from cutkey.demo.pictures import png_bytes
+
+    return png_bytes(np.asarray(rgb, np.uint8))
+
+
+def checker(size: int = 64) -> np.ndarray:
+    """A picture of a dark disc and an amber square on white."""
+    y, x = np.mgrid[:size, :size] + 0.5
+    rgb = np.full((size, size, 3), 255, np.uint8)
+    rgb[np.hypot(x - size * 0.3, y - size * 0.5) < size * 0.2] = (30, 30, 30)
+    rgb[size // 4 : 3 * size // 4, size * 9 // 16 : size * 15 // 16] = (224, 163, 42)
+    return rgb

@@ -1,0 +1,168 @@
+"""The job document: file, history, and that only what changed is computed again."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+
+import pytest
+from msgspec.structs import replace
+
+from cutkey.core.colour.filament import Filament
+from cutkey.core.digest import digest
+from cutkey.core.errors import BadInput
+from cutkey.core.files import write_atomic
+from cutkey.core.job.document import Assignment, Job, PlateBase
+from cutkey.core.job.edits import assign, change_placement, place, remove_graphic, set_depth
+from cutkey.core.job.evaluate import Evaluator, evaluate
+from cutkey.core.job.file import SCHEMA, job_bytes, open_job, save_job
+from cutkey.core.job.history import History
+from cutkey.core.relief.placement import Depth
+from cutkey.core.split.settings import Cut, Keys
+from cutkey.demo.jobs import JOBS, demo_job
+
+
+def rewritten(data: bytes, **parts: bytes | None) -> bytes:
+    """A job file with some members replaced or left out."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(data)) as source, zipfile.ZipFile(out, "w") as target:
+        for name in source.namelist():
+            key = "source" if name.startswith("sources/") else name.partition(".")[0]
+            content = parts.get(key, source.read(name))
+            if content is not None:
+                target.writestr(name, content)
+    return out.getvalue()
+
+
+@pytest.fixture(scope="module")
+def plate():
+    return demo_job("plate")
+
+
+def test_a_job_comes_back_as_it_was(plate, tmp_path):
+    job, sources = plate
+    job = replace(job, cuts=(Cut("x", 3.5),), keys=Keys(diameter=3), rack=(Filament("Ünï PLA", "#123456"),), assignments=(Assignment("body", "Ünï PLA"),))
+    save_job(tmp_path / "a.cutkey", job, sources)
+    again, files = open_job(tmp_path / "a.cutkey")
+    assert again == job and files == sources
+    assert [p.name for p in tmp_path.iterdir()] == ["a.cutkey"]
+    empty = Job(base=PlateBase())
+    save_job(tmp_path / "a.cutkey", empty, {})
+    assert open_job(tmp_path / "a.cutkey") == (empty, {})
+
+
+@pytest.mark.parametrize(
+    ("what", "why"),
+    [
+        (lambda d, j: b"", "0 bytes"),
+        (lambda d, j: d[: len(d) // 2], "damaged"),
+        (lambda d, j: b"not a zip", "damaged"),
+        (lambda d, j: rewritten(d, job=b"{}"), "not a Cut Key job"),
+        (lambda d, j: rewritten(d, job=json.dumps({"schema": SCHEMA + 1, "job": {}}).encode()), "newer Cut Key"),
+        (lambda d, j: rewritten(d, job=json.dumps({"schema": SCHEMA, "job": {"cuts": [{"axis": "w", "at": 1}]}}).encode()), "damaged"),
+        (lambda d, j: rewritten(d, source=b"other bytes"), "its copy of"),
+        (lambda d, j: rewritten(d, source=None), "its copy of"),
+    ],
+)
+def test_a_bad_job_file_is_refused_in_one_sentence(plate, tmp_path, what, why):
+    (tmp_path / "bad.cutkey").write_bytes(what(job_bytes(*plate), plate[0]))
+    with pytest.raises(BadInput, match=why) as error:
+        open_job(tmp_path / "bad.cutkey")
+    assert str(error.value).startswith("bad.cutkey")
+
+
+def test_a_failed_save_leaves_the_old_file(tmp_path, monkeypatch):
+    target = tmp_path / "job.cutkey"
+    target.write_bytes(b"old")
+    monkeypatch.setattr("os.replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device")))
+    with pytest.raises(BadInput, match="No space left"):
+        write_atomic(target, b"new")
+    assert target.read_bytes() == b"old" and [p.name for p in tmp_path.iterdir()] == ["job.cutkey"]
+    with pytest.raises(BadInput, match="cannot be written"):
+        write_atomic(tmp_path / "missing" / "x", b"")
+
+
+def test_undo_and_redo_without_end():
+    history = History(Job())
+    for k in range(500):
+        history.edit(f"step {k}", replace(history.job, name=str(k)))
+    history.edit("nothing", history.job)
+    assert history.undo_text == "step 499" and history.redo_text == ""
+    for _ in range(600):
+        history.undo()
+    assert history.job == Job() and history.undo_text == "" and history.redo_text == "step 0"
+    history.redo()
+    history.edit("another way", replace(history.job, name="x"))
+    assert history.redo_text == "" and history.job.name == "x"
+
+
+def test_a_drag_is_one_step():
+    history = History(Job())
+    history.edit("move", replace(history.job, name="a"), merge=True)
+    history.edit("move", replace(history.job, name="b"), merge=True)
+    history.edit("turn", replace(history.job, name="c"), merge=True)
+    history.undo()
+    assert history.job.name == "b"
+    history.undo()
+    assert history.job.name == "Untitled"
+
+
+def test_only_what_changed_is_computed_again(plate):
+    job, sources = plate
+    evaluator = Evaluator(sources)
+    evaluator.kit(job)
+    before = evaluator.memo.computed
+    evaluator.kit(job)
+    assert evaluator.memo.computed == before
+    moved = change_placement(job, replace(job.placements[1], offset=(50.0, -1.0)))
+    evaluator.kit(moved)
+    # Design, split and kit; no picture is decoded or traced, no model read, no face searched.
+    assert evaluator.memo.computed == before + 3
+    evaluator.kit(replace(moved, keys=Keys(clearance=0.2)))
+    assert evaluator.memo.computed == before + 5
+    evaluator.kit(job)
+    assert evaluator.memo.computed == before + 5
+
+
+@pytest.mark.parametrize("name", JOBS)
+def test_every_demo_job_is_finished_and_sound(name):
+    job, sources = demo_job(name)
+    kit = evaluate(job, sources)
+    assert [f for f in kit.findings if f.severity != "sound"] == []
+    assert kit.piece_volume + kit.clearance_volume == pytest.approx(kit.design_volume, rel=1e-9)
+
+
+def test_evaluation_reports_progress_and_can_be_left(plate):
+    job, sources = plate
+    seen = []
+
+    class Enough(Exception):
+        pass
+
+    def progress(fraction, text):
+        seen.append((fraction, text))
+        if text == "checking":
+            raise Enough
+
+    with pytest.raises(Enough):
+        evaluate(job, sources, progress)
+    assert {"placing Lettering", "cutting", "checking"} <= {t for _, t in seen}
+    assert evaluate(Job(), {}) is None
+
+
+def test_edits_give_new_jobs(plate):
+    job, _ = plate
+    graphic = job.graphics[0].id
+    more, placement = place(job, graphic, (0, 0, 4), (0, 0, 1))
+    assert len(more.placements) == 3 and len(job.placements) == 2
+    assert len(remove_graphic(more, graphic).placements) == 1
+    rules = set_depth(set_depth(placement, Depth("flush", 0.4, "#000000")), Depth("through", 0, "#000000"))
+    assert rules.depth_of("#000000").mode == "through" and rules.depth_of("#ffffff").mode == "raised"
+    twice = assign(assign(job, "body", "A"), "body", "B")
+    assert twice.assigned("body") == "B" and len(twice.assignments) == 1
+
+
+def test_digests_tell_values_apart():
+    assert digest(1, 2) != digest(12) and digest("1") != digest(1) and digest(Keys()) == digest(Keys())
+    assert digest(Keys()) != digest(Keys(diameter=5))

@@ -1,0 +1,197 @@
+"""The written kit, read back by the 3MF Consortium's library (lib3mf), trimesh and zipfile."""
+
+from __future__ import annotations
+
+import json
+import zipfile
+
+import lib3mf
+import numpy as np
+import pytest
+import shapely
+import trimesh
+
+from cutkey.core.artwork.graphic import Graphic
+from cutkey.core.check.colours import check_regions, check_solids, gap_and_overlap
+from cutkey.core.check.thin import thin_places
+from cutkey.core.check.watertight import check_watertight
+from cutkey.core.colour.filament import Filament
+from cutkey.core.errors import BadInput
+from cutkey.core.job.evaluate import Evaluator
+from cutkey.core.job.output import contents_of, write_job_kit
+from cutkey.core.kit.export import check_file, stl_names
+from cutkey.core.kit.loads import lay_out
+from cutkey.core.kit.pieces import Piece, PrintUnit, as_written
+from cutkey.core.kit.threemf import read_3mf, write_3mf
+from cutkey.core.relief.carve import BODY, Part
+from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume
+from cutkey.core.solids.primitives import plate, prism
+from cutkey.core.solids.solid import mesh_of
+from cutkey.core.split.printer import Printer
+from cutkey.core.trace.partition import Region
+from cutkey.demo.jobs import demo_job
+
+
+@pytest.fixture(scope="module")
+def sign(tmp_path_factory):
+    """The demo sign, built once."""
+    folder = tmp_path_factory.mktemp("kit")
+    job, sources = demo_job("sign")
+    evaluator = Evaluator(sources)
+    return folder, write_job_kit(folder, job, evaluator), contents_of(job, evaluator), evaluator, job
+
+
+def test_the_reference_reader_takes_the_sign_without_a_warning(sign):
+    folder, report, contents, _, _ = sign
+    wrapper = lib3mf.get_wrapper()
+    model = wrapper.CreateModel()
+    reader = model.QueryReader("3mf")
+    reader.SetStrictModeActive(True)
+    reader.ReadFromFile(str(folder / "kit.3mf"))
+    assert reader.GetWarningCount() == 0
+    names, manifold = [], []
+    bodies = model.GetMeshObjects()
+    while bodies.MoveNext():
+        body = bodies.GetCurrentMeshObject()
+        names.append(body.GetName())
+        manifold.append(body.IsManifoldAndOriented())
+        assert body.GetObjectLevelProperty()[2]
+    assert all(manifold) and len(set(names)) == len(names)
+    assert sorted(names) == sorted(p["name"] for u in report["units"] for p in u["pieces"])
+    assert {"A1 Chalk PLA", "A2 Soot PLA", "Dowel 4 × 20"} <= set(names)
+
+
+def test_the_parts_together_have_the_volume_of_the_design_less_the_clearances(sign):
+    """Volumes from the file, by lib3mf's meshes and by trimesh's reader; the design's from the uncut bodies."""
+    folder, report, contents, evaluator, job = sign
+    design = evaluator.design(job)
+    uncut = sum(p.solid.volume() for p in design.parts)
+    sockets = report["clearance_volume_mm3"]
+    read = read_3mf(folder / "kit.3mf")
+    assert sum(b.volume * b.copies for b in read.bodies) == pytest.approx(uncut - sockets, rel=1e-6)
+    scene = trimesh.load(folder / "kit.3mf")
+    assert sum(scene.geometry[scene.graph[n][1]].volume for n in scene.graph.nodes_geometry) == pytest.approx(uncut - sockets, rel=1e-6)
+    dowels = sum(u["copies"] for u in report["units"] if u["key"])
+    stated = dowels * 32 * np.sin(2 * np.pi / 64) * (2.15**2 * 20.8 - 2.0**2 * 20)
+    assert sockets == pytest.approx(stated, rel=1e-6)
+
+
+def test_colours_names_and_files_of_the_sign(sign):
+    folder, report, _, _, _ = sign
+    read = read_3mf(folder / "kit.3mf")
+    by_name = {b.name: b for b in read.bodies}
+    assert by_name["A1 Honey PLA"].colour == "#e0a32a" and by_name["C2 Soot PLA"].colour == "#26241f"
+    assert read.unit == "mm"
+    files = {p["file"] for u in report["units"] for p in u["pieces"]}
+    assert files | {"kit.3mf", "assembly-sheet.pdf", "report.json"} == {f.name for f in folder.iterdir()}
+    for unit in report["units"]:
+        for piece in unit["pieces"]:
+            mesh = trimesh.load(folder / piece["file"])
+            assert mesh.volume == pytest.approx(piece["volume_mm3"], rel=1e-5), piece["name"]
+    assert (folder / "assembly-sheet.pdf").read_bytes().startswith(b"%PDF-")
+    assert json.loads((folder / "report.json").read_text(encoding="utf-8")) == json.loads(json.dumps(report))
+    with zipfile.ZipFile(folder / "kit.3mf") as package:
+        assert "3D/3dmodel.model" in package.namelist()
+
+
+def test_sections_lie_apart_on_their_beds(sign):
+    _, _, contents, _, job = sign
+    spots = lay_out(contents.units, job.printer)
+    assert len(spots) == sum(u.copies for u in contents.units)
+    boxes: dict[int, list] = {}
+    for s in spots:
+        w, h = contents.units[s.unit].size[:2]
+        w, h = (h, w) if s.turned else (w, h)
+        boxes.setdefault(s.load, []).append(shapely.box(s.x, s.y, s.x + w, s.y + h))
+    bed = shapely.box(0, 0, *job.printer.bed[:2]).buffer(-job.printer.margin + 0.01, join_style="mitre")
+    for load in boxes.values():
+        assert all(bed.contains(b) for b in load)
+        assert shapely.union_all(load).area == pytest.approx(sum(b.area for b in load))
+
+
+def test_a_kit_is_written_whole_or_not_at_all(sign, tmp_path, monkeypatch):
+    _, _, contents, evaluator, job = sign
+    folder = tmp_path / "kit"
+    folder.mkdir()
+    (folder / "kit.3mf").write_text("the old one")
+    import cutkey.core.kit.export as export
+
+    monkeypatch.setattr(export, "sheet_pdf", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device")))
+    with pytest.raises(BadInput, match="No space left"):
+        write_job_kit(folder, job, evaluator)
+    assert [f.name for f in folder.iterdir()] == ["kit.3mf"] and (folder / "kit.3mf").read_text() == "the old one"
+
+
+def test_what_was_written_is_compared_with_what_was_meant(sign, tmp_path):
+    _, _, contents, _, job = sign
+    path = tmp_path / "kit.3mf"
+    write_3mf(path, "x", contents.units[:-1], [s for s in lay_out(contents.units, job.printer) if s.unit < len(contents.units) - 1], job.printer)
+    found = check_file(path, contents)
+    assert found[0].severity == "stop" and "not those that were meant" in found[0].text
+    for data in (b"", b"PK\x03\x04 nonsense"):
+        path.write_bytes(data)
+        with pytest.raises(BadInput, match=r"kit\.3mf"):
+            read_3mf(path)
+
+
+def unit_of(mesh: Mesh, name: str = "A1 Red") -> PrintUnit:
+    return PrintUnit("A1", [Piece(name, "A1", Filament("Red", "#ff0000"), mesh, 1.0)], (0, 0, 0), (1, 1, 1), 1, False)
+
+
+def test_holes_and_inside_out_bodies_are_stopped():
+    good = mesh_of(plate(10, 10, 2, 1))
+    assert check_watertight(unit_of(good).pieces)[0].severity == "sound"
+    open_one = check_watertight(unit_of(Mesh(good.vertices, good.triangles[1:])).pieces)
+    assert open_one[0].severity == "stop" and open_one[0].figure == 3 and open_one[0].piece == "A1 Red"
+    assert "inside out" in check_watertight(unit_of(Mesh(good.vertices, good.triangles[:, ::-1])).pieces)[0].text
+
+
+def test_rounding_for_the_file_keeps_a_mesh_closed():
+    """Two vertices nearer than a 32-bit float can tell apart, and a body that touches itself along an edge."""
+    sliver = shapely.Polygon([(0, 0), (100, 0), (100, 50), (99.9999999, 50.0000001), (0, 50)])
+    for solid in (prism(sliver, 0, 3), prism(shapely.MultiPolygon([shapely.box(0, 0, 5, 5), shapely.box(5, 5, 9, 9)]), 0, 2)):
+        mesh = mesh_of(solid)
+        written = as_written(mesh)
+        assert open_edges(written) == 0
+        assert signed_volume(written) == pytest.approx(solid.volume(), rel=1e-6)
+        assert (written.vertices == written.vertices.astype(np.float32)).all() or np.allclose(written.vertices, written.vertices.astype(np.float32))
+
+
+def test_file_names_are_safe_and_unlike_each_other():
+    mesh = mesh_of(plate(10, 10, 2, 1))
+    units = [unit_of(mesh, n) for n in ("A1 Red/Blue: é", "A1 Red Blue", "a1 red blue", "../..", "Dowel 4 × 20")]
+    names = stl_names(units)
+    assert len({n.lower() for n in names}) == 5 and all("/" not in n and not n.startswith(".") for n in names)
+    assert names[-1] == "Dowel-4-x-20.stl"
+
+
+def test_one_too_large_for_any_bed_gets_a_load_of_its_own():
+    mesh = mesh_of(plate(10, 10, 2, 1))
+    units = [unit_of(mesh)._replace(size=(400.0, 10.0, 2.0)), unit_of(mesh)._replace(size=(10.0, 10.0, 2.0), copies=3)]
+    spots = lay_out(units, Printer())
+    assert sorted((s.unit, s.load) for s in spots) == [(0, 1), (1, 0), (1, 0), (1, 0)]
+
+
+def test_gaps_and_overlaps_between_colours_are_found():
+    def graphic(*boxes):
+        return Graphic([Region(f"#00000{k}", shapely.multipolygons([b])) for k, b in enumerate(boxes)], 20, 10)
+
+    fine = graphic(shapely.box(0, 0, 10, 10), shapely.box(10, 0, 20, 10))
+    over = graphic(shapely.box(0, 0, 10.1, 10), shapely.box(10, 0, 20, 10))
+    assert gap_and_overlap(fine) == (0, 0)
+    assert gap_and_overlap(over)[1] == pytest.approx(1.0)
+    assert check_regions([("fine", fine)])[0].severity == "sound"
+    assert check_regions([("over", over)])[0].severity == "stop"
+    a, b = plate(10, 10, 2, 0), plate(10, 10, 2, 0).translate((9, 0, 0))
+    assert check_solids([Part(BODY, a), Part("#000000", b)], 400)[0].figure == pytest.approx(20)
+    assert check_solids([Part(BODY, a), Part("#000000", b.translate((1, 0, 0)))], 400)[0].severity == "sound"
+
+
+def test_thin_places_are_measured_and_corners_are_not_mistaken_for_them():
+    neck = shapely.union_all([shapely.box(0, 0, 5, 5), shapely.box(5, 2.4, 9, 2.65), shapely.box(9, 0, 14, 5)])
+    places = thin_places(neck, 0.4)
+    assert len(places) == 1
+    point, width = places[0]
+    assert width == pytest.approx(0.25, abs=0.02) and 5 < point.x < 9
+    assert thin_places(shapely.Polygon([(0, 0), (10, 0), (5, 9)]), 0.4) == []
+    assert thin_places(shapely.box(0, 0, 8, 0.42), 0.4) == []

@@ -1,0 +1,89 @@
+"""Opening and preparing pictures."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from cutkey.core.errors import BadInput
+from cutkey.core.picture.palette import find_palette
+from cutkey.core.picture.prepare import even_light, noise_level, smooth
+from cutkey.core.picture.read import WORKING_SIDE, read_picture
+from tests.conftest import checker, png
+
+
+def encoded(rgb: np.ndarray, kind: str, **how) -> bytes:
+    buffer = io.BytesIO()
+    Image.fromarray(rgb).save(buffer, kind, **how)
+    return buffer.getvalue()
+
+
+@pytest.mark.parametrize("kind", ["PNG", "BMP", "TIFF", "WEBP", "JPEG"])
+def test_formats_open_alike(kind):
+    rgb = checker(90)
+    how = {"lossless": True} if kind == "WEBP" else {"quality": 95} if kind == "JPEG" else {}
+    picture = read_picture(encoded(rgb, kind, **how), f"a.{kind}")
+    assert picture.original_size == (90, 90) and picture.alpha is None
+    assert np.abs(picture.rgb.astype(int) - rgb).mean() < (2 if kind == "JPEG" else 0.01)
+
+
+def test_a_photograph_is_turned_upright_by_its_orientation():
+    """Orientation 6 of the EXIF standard: the stored picture is shown turned a quarter clockwise."""
+    rgb = np.zeros((40, 60, 3), np.uint8)
+    rgb[:, :10] = 255
+    exif = Image.Exif()
+    exif[0x0112] = 6
+    upright = read_picture(encoded(rgb, "JPEG", exif=exif, quality=95), "photo.jpg").rgb
+    assert upright.shape == (60, 40, 3) and upright[:8].mean() > 240 and upright[20:].mean() < 15
+
+
+def test_large_pictures_are_worked_at_a_stated_size():
+    large = np.zeros((2000, 6000), np.uint8)
+    large[:, 3000:] = 255
+    picture = read_picture(encoded(large, "PNG"), "large.png")
+    assert picture.rgb.shape == (1000, WORKING_SIDE, 3) and picture.original_size == (6000, 2000)
+    assert picture.rgb[:, :1490].max() == 0 and picture.rgb[:, 1510:].min() == 255
+
+
+@pytest.mark.parametrize("data", [b"", b"GIF89a" + bytes(50), png(checker())[:150], b"\x89PNG\r\n\x1a\n"])
+def test_what_is_no_picture_is_refused_in_one_sentence(data):
+    with pytest.raises(BadInput, match=r"^odd\.png .*\.$"):
+        read_picture(data, "odd.png")
+
+
+def test_uneven_light_is_taken_out():
+    """A grey card lit from one side comes out even; the figure on it keeps its contrast."""
+    y, x = np.mgrid[:200, :300]
+    light = 0.55 + 0.4 * x / 300 + 0.05 * (y / 200) ** 2
+    card = np.full((200, 300, 3), 235.0)
+    card[60:140, 100:200] = 60
+    lit = (card * light[..., None]).astype(np.uint8)
+    flat = even_light(lit)
+    ground = flat[..., 0][(x < 90) | (x > 210)]
+    assert np.ptp(lit[..., 0][(x < 90) | (x > 210)].astype(int)) > 60
+    assert np.ptp(ground.astype(int)) <= 6
+    ink = flat[70:130, 110:190, 0].astype(int)
+    assert np.ptp(ink) <= 6 and ground.mean() / ink.mean() == pytest.approx(235 / 60, rel=0.1)
+
+
+def test_noise_is_measured_and_smoothing_keeps_edges():
+    """Noise of 9 levels in each channel is 9 sqrt(.299^2 + .587^2 + .114^2) in the grey picture (weights of ITU-R BT.601)."""
+    rng = np.random.default_rng(4)
+    base = checker(200).astype(float)
+    noisy = np.clip(base * 0.8 + 25 + rng.normal(0, 9, base.shape), 0, 255).astype(np.uint8)
+    assert noise_level(noisy) == pytest.approx(9 * np.linalg.norm((0.299, 0.587, 0.114)), rel=0.1)
+    assert noise_level(checker(200)) == 0
+    calm = smooth(noisy, noise_level(noisy)).astype(float)
+    wanted = base * 0.8 + 25
+    assert np.abs(calm - wanted).mean() < 0.35 * np.abs(noisy - wanted).mean()
+
+
+def test_blends_along_edges_never_become_colours():
+    small = np.asarray(Image.fromarray(checker(400)).resize((100, 100), Image.Resampling.BOX))
+    assert len(np.unique(small.reshape(-1, 3), axis=0)) > 10
+    found = find_palette(small)
+    assert {tuple(c) for c in found.tolist()} == {(255, 255, 255), (224, 163, 42), (30, 30, 30)}
+    assert [tuple(c) for c in find_palette(small, 2).tolist()] == [(255, 255, 255), (224, 163, 42)]
