@@ -1,0 +1,154 @@
+"""The compute process: messages, cancel, crashes, progress."""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import signal
+import time
+
+import manifold3d as m3
+import numpy as np
+import pytest
+from msgspec.structs import replace
+
+from cutkey.core.digest import digest_bytes
+from cutkey.core.job.document import Job, ModelBase, PlateBase, Source
+from cutkey.core.split.settings import Cut
+from cutkey.demo import models
+from cutkey.demo.jobs import demo_job
+from cutkey.worker.channel import receive, send
+from cutkey.worker.client import Worker
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Probe, Progress, Result
+
+
+@pytest.fixture
+def start():
+    workers = []
+
+    def begin(sources):
+        workers.append(Worker(sources))
+        return workers[-1]
+
+    yield begin
+    for w in workers:
+        w.close()
+
+
+def collect(worker, seconds: float = 60) -> list:
+    """Everything that arrives until nothing is outstanding."""
+    out, end = [], time.monotonic() + seconds
+    while worker.busy and time.monotonic() < end:
+        worker.connection.poll(0.05)
+        out += worker.messages()
+        out += worker.overdue()
+    return out
+
+
+def heavy_job(segments: int = 900) -> tuple[Job, dict]:
+    """A model of about two million triangles, cut into many sections: booleans that take seconds."""
+    data = models.stl_of(m3.Manifold.sphere(100, segments), "heavy")
+    source = Source(digest_bytes(data), "heavy.stl", "model")
+    cuts = tuple(Cut(a, float(v)) for a in "xyz" for v in (-60, -20, 20, 60))
+    return Job(sources=(source,), base=ModelBase(source.digest, "mm"), cuts=cuts), {source.digest: data}
+
+
+def test_arrays_go_through_shared_memory_and_come_out_equal():
+    here, there = multiprocessing.Pipe()
+    rng = np.random.default_rng(1)
+    message = {"a": rng.random((1000, 3)), "b": [np.arange(7, dtype=np.int32), "text", None], "empty": np.zeros((0, 3)), "n": 3}
+    send(here, message)
+    got = receive(there)
+    assert np.array_equal(got["a"], message["a"]) and np.array_equal(got["b"][0], message["b"][0])
+    assert got["empty"].shape == (0, 3) and got["b"][1:] == ["text", None] and got["n"] == 3
+    got["a"][0] = 0  # writable, and nobody else's
+    send(here, "no arrays")
+    assert receive(there) == "no arrays"
+    here.close()
+    with pytest.raises(EOFError):
+        receive(there)
+    assert not [f for f in os.listdir("/dev/shm") if f.startswith("psm_") and os.stat(f"/dev/shm/{f}").st_size == 24128]
+
+
+def test_an_evaluation_arrives_part_by_part_and_only_once(start):
+    job, sources = demo_job("plate")
+    worker = start(sources)
+    number = worker.request(Evaluate, job, frozenset())
+    answers = collect(worker)
+    results = [m for m in answers if isinstance(m, Result)]
+    assert [r.part.split()[0] for r in results] == ["graphic", "graphic", "body", "design", "kit"]
+    assert all(r.number == number and r.value is not None for r in results)
+    assert isinstance(answers[-1], Done)
+    assert any(m.text.startswith("tracing") for m in answers if isinstance(m, Progress))
+    kit = results[-1].value
+    assert {p[1].name for u in kit.units for p in u.pieces} == {"Fog PLA", "Moss PLA", "Brick PLA"}
+    moved = replace(job, placements=(job.placements[0], replace(job.placements[1], offset=(50.0, 0.0))))
+    worker.request(Evaluate, moved, frozenset(r.key for r in results))
+    again = [m for m in collect(worker) if isinstance(m, Result)]
+    assert [m.value is None for m in again] == [True, True, True, False, False]
+
+
+def test_bad_input_a_doubtful_unit_and_an_export(start, tmp_path):
+    job, sources = demo_job("lid")
+    data = models.stl_of(models.jar_lid().scale((0.04,) * 3), "small")
+    sources = {**sources, "small": data, "cut": data[:900]}
+    worker = start(sources)
+    small = replace(job, sources=(*job.sources, Source("small", "small.stl", "model")), base=ModelBase("small"))
+    worker.request(Evaluate, small, frozenset())
+    failed = collect(worker)[-1]
+    assert isinstance(failed, Failed) and failed.kind == "unit" and "inch" in failed.detail
+    cut = replace(job, sources=(*job.sources, Source("cut", "cut.stl", "model")), base=ModelBase("cut"))
+    worker.request(Evaluate, cut, frozenset())
+    failed = collect(worker)[-1]
+    assert failed.kind == "bad input" and failed.message.startswith("cut.stl is cut short")
+    worker.request(Export, job, tmp_path / "kit")
+    answers = collect(worker)
+    assert isinstance(answers[-1], Done) and (tmp_path / "kit" / "kit.3mf").exists()
+    worker.request(Probe, job, (0.0, 0.0, 14.0), (0.0, 0.0, 1.0))
+    face = next(m.value for m in collect(worker) if isinstance(m, Result))
+    assert face.floor == pytest.approx(2.0, abs=1e-3)
+
+
+def test_a_cancelled_boolean_ends_with_its_process_and_the_next_request_works(start):
+    job, sources = heavy_job()
+    worker = start(sources)
+    number = worker.request(Evaluate, job, frozenset())
+    first = worker.pid
+    end = time.monotonic() + 60
+    seen: list = []
+    while not any(isinstance(m, Progress) and m.text == "cutting" for m in seen) and time.monotonic() < end:
+        worker.connection.poll(0.05)
+        seen += worker.messages()
+    worker.cancel(number)
+    begun = time.monotonic()
+    lost = collect(worker)
+    assert time.monotonic() - begun < 5
+    assert [m.kind for m in lost if isinstance(m, Failed)] == ["cancelled"]
+    assert worker.pid != first or worker.restarts == 0
+    worker.request(Evaluate, Job(base=PlateBase()), frozenset())
+    assert isinstance(collect(worker)[-1], Done)
+
+
+def test_a_crash_costs_the_running_step_and_nothing_else(start):
+    job, sources = heavy_job(300)
+    worker = start(sources)
+    worker.request(Evaluate, job, frozenset())
+    time.sleep(0.5)
+    os.kill(worker.pid, signal.SIGSEGV)
+    failed = collect(worker)[-1]
+    assert isinstance(failed, Failed) and failed.kind == "crash" and "the job is safe" in failed.message
+    assert worker.restarts == 1
+    worker.request(Evaluate, replace(job, cuts=()), frozenset())
+    assert isinstance(collect(worker)[-1], Done)
+
+
+def test_an_older_evaluation_gives_way_to_a_newer_one(start):
+    job, sources = demo_job("sign")
+    worker = start(sources)
+    old = worker.request(Evaluate, job, frozenset())
+    new = worker.request(Evaluate, replace(job, cuts=()), frozenset())
+    worker.stop(old)
+    answers = collect(worker)
+    ended = [(m.number, type(m)) for m in answers if isinstance(m, Done | Failed)]
+    assert ended == [(old, Failed), (new, Done)]
+    assert not any(isinstance(m, Result) and m.number == old and m.part == "kit" for m in answers)
