@@ -23,6 +23,8 @@ from cutkey.worker.views import BodyView, design_view, graphic_view, kit_view, p
 def serve(connection: Connection) -> None:
     """Answer requests until the window is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    # The booleans use every core; the window and its drawing go first.
+    os.nice(19)
     Service(connection).run()
 
 

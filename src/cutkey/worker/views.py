@@ -25,8 +25,8 @@ from cutkey.core.split.dowels import Joint
 
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]
-#: Meshes above this get a stand-in with fewer triangles for the time the mouse moves.
-STAND_IN_FROM = 60_000
+#: Triangles of a mesh as it is shown at rest, and while the mouse moves; what is written keeps every triangle.
+SHOWN, MOVING = 150_000, 12_000
 
 
 class Rings(NamedTuple):
@@ -137,12 +137,18 @@ def mesh_view(solid: Solid) -> MeshView:
 
 def view_of_mesh(mesh: Mesh) -> MeshView:
     """Arrays to draw a mesh, with its visible edges."""
-    v, t = mesh.vertices.astype(np.float32), mesh.triangles.astype(np.int32)
-    light = None
-    if len(t) > STAND_IN_FROM:
-        points, faces = fast_simplification.simplify(v, t, target_reduction=1 - 1 / 12)
-        light = np.asarray(points, np.float32), np.asarray(faces, np.int32)
-    return MeshView(v, t, find_facets(mesh).edges.astype(np.int32), light)
+    v, t = _at_most(mesh.vertices.astype(np.float32), mesh.triangles.astype(np.int32), SHOWN)
+    light = _at_most(v, t, MOVING) if len(t) > 2 * MOVING else None
+    edges = find_facets(Mesh(v.astype(float), t.astype(np.int64))).edges
+    return MeshView(v, t, edges.astype(np.int32), light)
+
+
+def _at_most(v: F32, t: I32, count: int) -> tuple[F32, I32]:
+    """A mesh with no more than about `count` triangles."""
+    if len(t) <= count:
+        return v, t
+    points, faces = fast_simplification.simplify(v, t, target_count=count)
+    return np.asarray(points, np.float32), np.asarray(faces, np.int32)
 
 
 def graphic_view(drawn: Drawn) -> GraphicView:

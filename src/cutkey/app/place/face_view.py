@@ -29,6 +29,8 @@ class FaceView(QWidget):
         self.setMinimumSize(200, 200)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        # It paints all of itself, so what lies under it need not be drawn first.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(self.tr("Face, square on"))
         self._face: PlacedView | None = None
         self._placement: Placement | None = None

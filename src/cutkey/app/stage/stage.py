@@ -18,7 +18,7 @@ from cutkey.app.theme import theme
 #: Milliseconds after the last movement until the full picture is drawn.
 SETTLE = 150
 #: Seconds a picture may take while the mouse moves.
-TOO_SLOW = 0.03
+TOO_SLOW = 0.022
 
 
 class Stage(QWidget):
@@ -33,6 +33,8 @@ class Stage(QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        # It paints all of itself, so what lies under it need not be drawn first.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(self.tr("Stage"))
         self.camera = Camera()
         self._scene: Scene | None = None
@@ -139,7 +141,7 @@ class Stage(QWidget):
         pixels = self._scene.render(self.camera, w, h, ratio, quick=True)
         took = time.perf_counter() - begun
         self._coarse = (
-            max(0.5, self._coarse - 0.25) if took > TOO_SLOW else min(1.0, self._coarse + 0.25) if took < TOO_SLOW / 4 else self._coarse
+            max(0.4, self._coarse - 0.2) if took > TOO_SLOW else min(1.0, self._coarse + 0.2) if took < TOO_SLOW / 4 else self._coarse
         )
         self._show(pixels.copy(), ratio)
         self._stale = False
@@ -174,7 +176,6 @@ class Stage(QWidget):
         ground.setColorAt(1, theme.colour("stage_low"))
         painter.fillRect(self.rect(), ground)
         if self._image is not None:
-            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.overlay:

@@ -41,6 +41,8 @@ class LightTable(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMinimumSize(320, 240)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        # It paints all of itself, so what lies under it need not be drawn first.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(self.tr("Light table"))
         self._view: GraphicView | None = None
         self._image: QImage | None = None

@@ -18,6 +18,8 @@ class TitleBlock(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedHeight(180)
+        # It paints all of itself, so what lies under it need not be drawn first.
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(self.tr("Title block"))
         self._cells: list[tuple[str, str, bool]] = []
         self._now, self._fraction = "", -1.0
@@ -48,6 +50,7 @@ class TitleBlock(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the block."""
         painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.colour("ground"))
         box = QRectF(self.rect()).adjusted(1, 1, -1, -1)
         painter.fillRect(box, theme.colour("sheet"))
         step = box.height() / 5
