@@ -7,9 +7,9 @@ import time
 import numpy as np
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
+from tests.test_worker import heavy_job
 
 from cutkey.demo.jobs import demo_job
-from tests.test_worker import heavy_job
 
 #: The window answers within this time, s.
 ANSWER = 0.05
@@ -37,7 +37,7 @@ def test_the_window_answers_while_it_is_dragged_and_a_slow_boolean_runs(window, 
         before = stage.camera.turn
         begun = time.perf_counter()
         QTest.mouseMove(stage, centre + QPoint(6 * (k % 20) - 50, k % 7))
-        qtbot.waitUntil(lambda b=before: stage.camera.turn != b and not stage._stale or k == 0, timeout=5000)
+        qtbot.waitUntil(lambda b=before, first=k == 0: first or (stage.camera.turn != b and not stage._stale), timeout=5000)
         waits.append(time.perf_counter() - begun)
         qtbot.wait(4)
     assert window.engine.busy and "cutting" in window.block.now

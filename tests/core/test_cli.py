@@ -11,13 +11,13 @@ import numpy as np
 import pytest
 import trimesh
 from PIL import Image
+from tests.conftest import checker, png
 
 from cutkey.cli.main import main
 from cutkey.core.job.file import save_job
 from cutkey.core.kit.threemf import read_3mf
 from cutkey.demo import models, pictures
 from cutkey.demo.jobs import demo_job
-from tests.conftest import checker, png
 
 
 @pytest.fixture(scope="module")
@@ -114,7 +114,9 @@ def test_place_a_photograph_on_the_lid(data, tmp_path):
     words = ["place", str(data / "checker.png"), str(data / "lid.stl"), "-o", str(out), "--report", str(report)]
     assert main([*words, "--face", "6,-4,13.4", "--width", "30", "--mode", "flush", "--depth", "0.6"]) == 0
     about = json.loads(report.read_text(encoding="utf-8"))
-    assert about["face"]["origin_mm"] == pytest.approx([6, -4, 13.4], abs=1e-3) and about["face"]["area_mm2"] == pytest.approx(1738.6, abs=1)
+    assert about["face"]["origin_mm"] == pytest.approx([6, -4, 13.4], abs=1e-3) and about["face"]["area_mm2"] == pytest.approx(
+        1738.6, abs=1
+    )
     read = read_3mf(out)
     assert len(read.bodies) == 3 and not read.warnings
     assert sum(b.volume for b in read.bodies) == pytest.approx(trimesh.load(data / "lid.stl").volume, rel=1e-5)
@@ -133,7 +135,9 @@ def test_split_and_check(data, tmp_path, capsys):
     assert np.allclose(sizes, [[70, 60, 4]] * 2, atol=1e-4)
     assert "look at: Joint A–A is weak" in capsys.readouterr().out
     (tmp_path / "none.json").write_text("[]")
-    code = main(["split", str(data / "plate.stl"), "-o", str(tmp_path / "whole"), "--bed", "100,80,60", "--cuts", str(tmp_path / "none.json")])
+    code = main(
+        ["split", str(data / "plate.stl"), "-o", str(tmp_path / "whole"), "--bed", "100,80,60", "--cuts", str(tmp_path / "none.json")]
+    )
     assert code == 1 and "stop: Larger than the bed" in capsys.readouterr().out
     assert main(["check", str(kit / "kit.3mf"), "--bed", "50,50,50"]) == 1
     assert main(["check", str(data / "lid.stl")]) == 0 and main(["check", str(data / "lid.stl"), "--bed", "60,60,60"]) == 1

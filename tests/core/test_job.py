@@ -42,7 +42,13 @@ def plate():
 
 def test_a_job_comes_back_as_it_was(plate, tmp_path):
     job, sources = plate
-    job = replace(job, cuts=(Cut("x", 3.5),), keys=Keys(diameter=3), rack=(Filament("Ünï PLA", "#123456"),), assignments=(Assignment("body", "Ünï PLA"),))
+    job = replace(
+        job,
+        cuts=(Cut("x", 3.5),),
+        keys=Keys(diameter=3),
+        rack=(Filament("Ünï PLA", "#123456"),),
+        assignments=(Assignment("body", "Ünï PLA"),),
+    )
     save_job(tmp_path / "a.cutkey", job, sources)
     again, files = open_job(tmp_path / "a.cutkey")
     assert again == job and files == sources

@@ -42,7 +42,7 @@ def sign(tmp_path_factory):
 
 
 def test_the_reference_reader_takes_the_sign_without_a_warning(sign):
-    folder, report, contents, _, _ = sign
+    folder, report, _, _, _ = sign
     wrapper = lib3mf.get_wrapper()
     model = wrapper.CreateModel()
     reader = model.QueryReader("3mf")
@@ -63,7 +63,7 @@ def test_the_reference_reader_takes_the_sign_without_a_warning(sign):
 
 def test_the_parts_together_have_the_volume_of_the_design_less_the_clearances(sign):
     """Volumes from the file, by lib3mf's meshes and by trimesh's reader; the design's from the uncut bodies."""
-    folder, report, contents, evaluator, job = sign
+    folder, report, _, evaluator, job = sign
     design = evaluator.design(job)
     uncut = sum(p.solid.volume() for p in design.parts)
     sockets = report["clearance_volume_mm3"]
@@ -110,7 +110,7 @@ def test_sections_lie_apart_on_their_beds(sign):
 
 
 def test_a_kit_is_written_whole_or_not_at_all(sign, tmp_path, monkeypatch):
-    _, _, contents, evaluator, job = sign
+    _, _, _, evaluator, job = sign
     folder = tmp_path / "kit"
     folder.mkdir()
     (folder / "kit.3mf").write_text("the old one")
@@ -125,7 +125,9 @@ def test_a_kit_is_written_whole_or_not_at_all(sign, tmp_path, monkeypatch):
 def test_what_was_written_is_compared_with_what_was_meant(sign, tmp_path):
     _, _, contents, _, job = sign
     path = tmp_path / "kit.3mf"
-    write_3mf(path, "x", contents.units[:-1], [s for s in lay_out(contents.units, job.printer) if s.unit < len(contents.units) - 1], job.printer)
+    write_3mf(
+        path, "x", contents.units[:-1], [s for s in lay_out(contents.units, job.printer) if s.unit < len(contents.units) - 1], job.printer
+    )
     found = check_file(path, contents)
     assert found[0].severity == "stop" and "not those that were meant" in found[0].text
     for data in (b"", b"PK\x03\x04 nonsense"):
@@ -154,7 +156,9 @@ def test_rounding_for_the_file_keeps_a_mesh_closed():
         written = as_written(mesh)
         assert open_edges(written) == 0
         assert signed_volume(written) == pytest.approx(solid.volume(), rel=1e-6)
-        assert (written.vertices == written.vertices.astype(np.float32)).all() or np.allclose(written.vertices, written.vertices.astype(np.float32))
+        assert (written.vertices == written.vertices.astype(np.float32)).all() or np.allclose(
+            written.vertices, written.vertices.astype(np.float32)
+        )
 
 
 def test_file_names_are_safe_and_unlike_each_other():

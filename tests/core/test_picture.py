@@ -7,12 +7,12 @@ import io
 import numpy as np
 import pytest
 from PIL import Image
+from tests.conftest import checker, png
 
 from cutkey.core.errors import BadInput
 from cutkey.core.picture.palette import find_palette
 from cutkey.core.picture.prepare import even_light, noise_level, smooth
 from cutkey.core.picture.read import WORKING_SIDE, read_picture
-from tests.conftest import checker, png
 
 
 def encoded(rgb: np.ndarray, kind: str, **how) -> bytes:

@@ -42,8 +42,14 @@ BROKEN = {
     "text": (b"hello, this is no model" * 20, "not an STL"),
     "ascii cut short": (b"solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\n", "cut short"),
     "picture": (b"\x89PNG\r\n\x1a\n" + bytes(300), "not an STL"),
-    "two triangles": (trimesh.Trimesh([[0, 0, 0], [50, 0, 0], [0, 50, 0], [50, 50, 0]], [[0, 1, 2], [1, 3, 2]]).export(file_type="stl"), "no volume"),
-    "open box": (trimesh.Trimesh(*(lambda b: (b.vertices, b.faces[:-1]))(trimesh.creation.box((30, 30, 30)))).export(file_type="stl"), "not watertight"),
+    "two triangles": (
+        trimesh.Trimesh([[0, 0, 0], [50, 0, 0], [0, 50, 0], [50, 50, 0]], [[0, 1, 2], [1, 3, 2]]).export(file_type="stl"),
+        "no volume",
+    ),
+    "open box": (
+        trimesh.Trimesh(*(lambda b: (b.vertices, b.faces[:-1]))(trimesh.creation.box((30, 30, 30)))).export(file_type="stl"),
+        "not watertight",
+    ),
 }
 
 
@@ -79,7 +85,7 @@ def test_inside_out_crossing_and_hollow_shells_get_their_true_volume():
     inside_out = weld(box.triangles[:, ::-1])
     assert signed_volume(inside_out) < 0
     assert solid_of(inside_out, "x").volume() == pytest.approx(6000)
-    crossing = np.concatenate([box.triangles, box.triangles + (15, 0, 0)])
+    crossing = np.concatenate([box.triangles, box.triangles + np.array([15, 0, 0])])
     assert solid_of(weld(crossing), "x").volume() == pytest.approx(45 * 20 * 10)
     cavity = trimesh.creation.box((10, 10, 4)).triangles[:, ::-1]
     assert solid_of(weld(np.concatenate([box.triangles, cavity])), "x").volume() == pytest.approx(6000 - 400)

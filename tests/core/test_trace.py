@@ -12,6 +12,7 @@ import shapely
 from PIL import Image
 from scipy.spatial import cKDTree
 from shapely import affinity
+from tests.conftest import checker, png
 
 from cutkey.core.errors import BadInput
 from cutkey.core.picture.labels import components, despeckle
@@ -20,7 +21,6 @@ from cutkey.core.trace import regions
 from cutkey.core.trace.lattice import build_lattice, chain_up
 from cutkey.core.trace.run import trace
 from cutkey.core.trace.settings import TraceSettings
-from tests.conftest import checker, png
 
 SIZE = 128
 
@@ -65,7 +65,9 @@ def test_colours_meet_without_gap_or_overlap_however_wild_the_picture():
     rng = np.random.default_rng(5)
     blobs = "".join(
         f'<circle cx="{x}" cy="{y}" r="{r}" fill="#{c:06x}"/>'
-        for x, y, r, c in zip(rng.integers(0, 128, 40), rng.integers(0, 128, 40), rng.integers(3, 30, 40), rng.integers(0, 1 << 24, 40), strict=True)
+        for x, y, r, c in zip(
+            rng.integers(0, 128, 40), rng.integers(0, 128, 40), rng.integers(3, 30, 40), rng.integers(0, 1 << 24, 40), strict=True
+        )
     )
     for rgb in (rendered(blobs, 200), rng.integers(0, 256, (48, 48, 3)).astype(np.uint8), np.tile(checker(32), (2, 3, 1))):
         found = [g for _, g in regions(rgb, colours=9)]
@@ -128,7 +130,9 @@ def test_the_automatic_cut_off_is_otsus():
 
     rng = np.random.default_rng(1)
     grey = np.where(rng.random((90, 90)) < 0.3, rng.normal(70, 14, (90, 90)), rng.normal(190, 14, (90, 90))).clip(0, 255).astype(np.uint8)
-    found = trace(read_picture(png(np.repeat(grey[..., None], 3, 2)), "p"), TraceSettings(mode="threshold", smooth=False, despeckle_mm2=0), 50)
+    found = trace(
+        read_picture(png(np.repeat(grey[..., None], 3, 2)), "p"), TraceSettings(mode="threshold", smooth=False, despeckle_mm2=0), 50
+    )
     assert found.threshold * 255 == pytest.approx(threshold_otsu(grey), abs=1)
 
 

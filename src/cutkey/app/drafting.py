@@ -36,7 +36,7 @@ def dimension(painter: QPainter, a: QPointF, b: QPointF, text: str, colour: str 
     painter.setFont(drawing_font(14, True))
     metrics = painter.fontMetrics()
     w, h = metrics.horizontalAdvance(text) + 8, metrics.height()
-    middle = (p + q) / 2
+    middle = (p + q) * 0.5
     if length < w + 18:
         middle = q + QPointF(ux, uy) * (w / 2 + 8)
     box = QRectF(middle.x() - w / 2, middle.y() - h / 2, w, h)
@@ -55,7 +55,7 @@ def chain_line(painter: QPainter, a: QPointF, b: QPointF, letter: str = "", stro
     length = math.hypot(b.x() - a.x(), b.y() - a.y())
     if length < 1:
         return
-    u = (b - a) / length
+    u = (b - a) * (1 / length)
     painter.setPen(QPen(theme.colour("madder"), 3.4, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
     painter.drawLine(a, a + u * 12)
     painter.drawLine(b - u * 12, b)

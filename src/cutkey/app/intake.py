@@ -100,5 +100,5 @@ def pasted_picture() -> bytes | None:
         return None
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    image.save(buffer, b"PNG")
+    image.save(buffer, "PNG")  # type: ignore[call-overload]
     return bytes(buffer.data().data())

@@ -43,8 +43,8 @@ def run(job: Path | None, demo: str | None) -> int:
         window.document.start(*start)
         window.show_sheet(1)
     elif job is not None:
-        window.open_path(job)
-    window.offer_recovery()
+        window.keeper.open_path(job)
+    window.keeper.offer_recovery()
     # Ctrl+C in the terminal closes the window; the timer lets Python see the signal.
     signal.signal(signal.SIGINT, lambda *_: application.quit())
     tick = QTimer()

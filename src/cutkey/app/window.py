@@ -6,7 +6,6 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from msgspec.structs import replace
 from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
 from PySide6.QtWidgets import (
@@ -27,8 +26,8 @@ from cutkey.app.commands import Commands, Finder
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
 from cutkey.app.intake import DRAWINGS, MODELS, PICTURES, Intake, pasted_picture
+from cutkey.app.keeper import Keeper
 from cutkey.app.place.face_view import FaceView
-from cutkey.app.recovery import Autosave, Leftover, leftovers, recent_jobs, remember
 from cutkey.app.stage.scene import Item
 from cutkey.app.stage.stage import Stage
 from cutkey.app.table.light_table import LightTable
@@ -46,8 +45,6 @@ from cutkey.app.widgets.sheet_frame import SheetFrame
 from cutkey.app.widgets.sheet_tabs import SheetTabs
 from cutkey.app.widgets.title_block import TitleBlock
 from cutkey.core.errors import BadInput
-from cutkey.core.job.document import Job
-from cutkey.core.job.file import SUFFIX
 from cutkey.core.units import format_mm, format_size
 
 LEFT, RIGHT, STRIP = 248, 274, 180
@@ -68,8 +65,8 @@ class Window(QMainWindow):
         self.views: list[View] = [v(self.desk) for v in (TraceView, PlaceView, SplitView, ColourView, ProofView)]
         self.current = 0
         self._export_folder: Path | None = None
-        self.intake = Intake(self.desk, self.open_path, self.show_sheet)
-        self.autosave = Autosave(self.document)
+        self.keeper = Keeper(self, self.desk)
+        self.intake = Intake(self.desk, self.keeper.open_path, self.show_sheet)
         self.block = TitleBlock()
         self._build()
         self._build_menus()
@@ -158,11 +155,11 @@ class Window(QMainWindow):
     def _build_menus(self) -> None:
         c = self.commands = Commands(self)
         job, edit, sheet = (self.menus.addMenu(t) for t in (self.tr("Job"), self.tr("Edit"), self.tr("Sheet")))
-        c.add(job, self.tr("New job"), self.new_job, "Ctrl+N")
-        c.add(job, self.tr("Open a job…"), self.open_dialog, "Ctrl+O")
+        c.add(job, self.tr("New job"), self.keeper.new_job, "Ctrl+N")
+        c.add(job, self.tr("Open a job…"), self.keeper.open_dialog, "Ctrl+O")
         self.recent = QMenu(self.tr("Recent jobs"), self)
         job.addMenu(self.recent)
-        self.recent.aboutToShow.connect(self._fill_recent)
+        self.recent.aboutToShow.connect(partial(self.keeper.fill_recent, self.recent))
         demos = QMenu(self.tr("Demo jobs"), self)
         for name, text in (
             ("lid", self.tr("Jar lid")),
@@ -170,10 +167,10 @@ class Window(QMainWindow):
             ("cap", self.tr("Feeder cap")),
             ("sign", self.tr("Gate sign")),
         ):
-            c.add(demos, text, partial(self.open_demo, name))
+            c.add(demos, text, partial(self.keeper.open_demo, name))
         job.addMenu(demos)
-        c.add(job, self.tr("Save"), self.save, "Ctrl+S")
-        c.add(job, self.tr("Save as…"), self.save_as, "Ctrl+Shift+S")
+        c.add(job, self.tr("Save"), self.keeper.save, "Ctrl+S")
+        c.add(job, self.tr("Save as…"), self.keeper.save_as, "Ctrl+Shift+S")
         job.addSeparator()
         c.add(job, self.tr("Open a picture…"), self.open_picture, "Ctrl+I")
         c.add(job, self.tr("Open a model…"), self.open_model, "Ctrl+M")
@@ -318,83 +315,7 @@ class Window(QMainWindow):
         self.stage.forget_camera()
         self.message.hide()
 
-    # -- jobs and files
-    def new_job(self) -> None:
-        """Start with an empty job; unsaved work stays one undo away in its autosaved copy."""
-        if self._may_leave(self.new_job_now):
-            self.new_job_now()
-
-    def new_job_now(self) -> None:
-        """Start with an empty job without asking."""
-        self.document.start(Job(), {})
-        self.show_sheet(0)
-
-    def open_path(self, path: Path) -> None:
-        """Open a job file."""
-        if self._may_leave(lambda: self._open_now(path)):
-            self._open_now(path)
-
-    def _open_now(self, path: Path) -> None:
-        try:
-            self.document.open(path)
-            remember(path)
-        except BadInput as error:
-            self.message.say(str(error))
-
-    def open_demo(self, name: str) -> None:
-        """Open one of the demo jobs."""
-        from cutkey.demo.jobs import demo_job
-
-        def now() -> None:
-            self.document.start(*demo_job(name))
-
-        if self._may_leave(now):
-            now()
-
-    def _may_leave(self, then: Any) -> bool:
-        """True when nothing would be lost; otherwise ask on the page and go on from there."""
-        if not self.document.unsaved:
-            return True
-
-        def save_first() -> None:
-            self.save()
-            if not self.document.unsaved:
-                then()
-
-        text = self.tr("{0} has changes that are not saved.").format(self.document.job.name)
-        self.message.say(text, [(self.tr("save"), save_first), (self.tr("leave them"), then)])
-        return False
-
-    def save(self) -> None:
-        """Save to the job's file, or ask for one."""
-        if self.document.path is None:
-            self.save_as()
-        else:
-            self._save_to(self.document.path)
-
-    def save_as(self) -> None:
-        """Save to another file."""
-        start = str(self.document.path or Path.home() / f"{self.document.job.name}{SUFFIX}")
-        name, _ = QFileDialog.getSaveFileName(self, self.tr("Save the job"), start, self.tr("Jobs (*{0})").format(SUFFIX))
-        if name:
-            self._save_to(Path(name).with_suffix(SUFFIX))
-
-    def _save_to(self, path: Path) -> None:
-        try:
-            if self.document.job.name == "Untitled":
-                self.document.edit(self.tr("name the job"), replace(self.document.job, name=path.stem))
-            self.document.save(path)
-            self.autosave.clear()
-            remember(path)
-        except BadInput as error:
-            self.message.say(str(error))
-
-    def open_dialog(self) -> None:
-        """Choose a job."""
-        name, _ = QFileDialog.getOpenFileName(self, self.tr("Open a job"), "", self.tr("Jobs (*{0})").format(SUFFIX))
-        if name:
-            self.open_path(Path(name))
-
+    # -- pictures, models, the kit
     def open_picture(self) -> None:
         """Choose a picture."""
         kinds = " ".join(f"*{s}" for s in (*PICTURES, *DRAWINGS))
@@ -455,34 +376,6 @@ class Window(QMainWindow):
         assert isinstance(view, SplitView)
         view.propose.click()
 
-    def _fill_recent(self) -> None:
-        self.recent.clear()
-        for path in recent_jobs():
-            self.recent.addAction(path.name, partial(self.open_path, path)).setToolTip(str(path))
-        if self.recent.isEmpty():
-            self.recent.addAction(self.tr("none yet")).setEnabled(False)
-
-    def offer_recovery(self) -> None:
-        """Offer the newest copy that a killed window left behind."""
-        found = leftovers()
-        if not found:
-            return
-        newest: Leftover = found[0]
-
-        def recover() -> None:
-            try:
-                self.document.open(newest.file)
-                job, sources = self.document.job, dict(self.document.sources)
-                self.document.start(job, sources, newest.path, saved=False)
-            except BadInput as error:
-                self.message.say(str(error))
-                return
-            self.autosave.keep()
-            newest.discard()
-
-        text = self.tr("{0} was not closed in good order; its last state was kept.").format(newest.name or self.tr("A job"))
-        self.message.say(text, [(self.tr("bring it back"), recover), (self.tr("discard it"), newest.discard)], calm=True)
-
     # -- the window itself
     def switch_theme(self) -> None:
         """Change between paper and night."""
@@ -528,9 +421,9 @@ class Window(QMainWindow):
                 self._leaving = True
                 QTimer.singleShot(0, self.close)
 
-            if not self._may_leave(leave):
+            if not self.keeper.may_leave(leave):
                 event.ignore()
                 return
-        self.autosave.clear()
+        self.keeper.autosave.clear()
         self.engine.close()
         super().closeEvent(event)

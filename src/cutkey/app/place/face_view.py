@@ -184,7 +184,7 @@ class FaceView(QWidget):
 
     def _shift(self, p: QPointF, done: bool) -> None:
         assert self._placement is not None
-        d = (p - self._last) / self._scale()
+        d = (p - self._last) * (1 / self._scale())
         self._last = p
         x, y = self._placement.offset
         self.moved.emit(round(x + d.x(), 4), round(y - d.y(), 4), done)

@@ -279,7 +279,7 @@ class LightTable(QWidget):
             self.wipe = min(1.0, max(0.0, (p.x() - area.left()) / max(1.0, area.width())))
             self.update()
         elif self._drag == "pan":
-            self._middle -= (p - self._last) / self._scale
+            self._middle -= (p - self._last) * (1 / self._scale)
             self._fitted = False
             self.update()
         elif self._view is not None and not self._picking:

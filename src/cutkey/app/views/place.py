@@ -185,7 +185,7 @@ class PlaceView(View):
         picked = self.placement()
         for p in self.desk.job.placements:
             rules = {(r.mode, r.mm) for r in p.depths}
-            depth = " · ".join(self._depth_text(Depth(m, mm)) for m, mm in sorted(rules))  # type: ignore[arg-type]
+            depth = " · ".join(self._depth_text(Depth(m, mm)) for m, mm in sorted(rules))
             spec = self.desk.job.graphic(p.graphic)
             card = Card(spec.name, f"{format_mm(spec.width_mm)} mm, {depth}")
             card.set_state(picked=picked is not None and picked.id == p.id)

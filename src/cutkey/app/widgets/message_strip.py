@@ -32,7 +32,7 @@ class MessageStrip(QFrame):
         """The sentence shown, "" when hidden."""
         return self._text.text() if not self.isHidden() else ""
 
-    def say(self, text: str, actions: Sequence[tuple[str, Callable[[], None]]] = (), calm: bool = False, topic: str = "") -> None:
+    def say(self, text: str, actions: Sequence[tuple[str, Callable[[], object]]] = (), calm: bool = False, topic: str = "") -> None:
         """Show a sentence and buttons; a calm one is a note, not a warning."""
         for old in self._buttons:
             self._layout.removeWidget(old)
@@ -44,7 +44,7 @@ class MessageStrip(QFrame):
         for name, action in actions:
             b = button(name)
             b.clicked.connect(self.hide)
-            b.clicked.connect(action)
+            b.clicked.connect(lambda _=False, action=action: action())
             self._layout.insertWidget(self._layout.count() - 1, b)
             self._buttons.append(b)
         self.setProperty("calm", calm)

@@ -1,0 +1,1 @@
+"""Benchmarks: each prints ratios against a floor measured in the same run."""

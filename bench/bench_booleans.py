@@ -1,0 +1,57 @@
+"""Placing and cutting against the bare library calls on the same solids."""
+
+from __future__ import annotations
+
+import manifold3d as m3
+import numpy as np
+
+from bench.timing import in_turns
+from cutkey.core.artwork.graphic import Graphic
+from cutkey.core.job.evaluate import Evaluator
+from cutkey.core.relief.carve import BODY, Part, carve
+from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.solids.facets import facet_at, find_facets, largest_facing
+from cutkey.core.solids.primitives import plate, prism
+from cutkey.core.solids.solid import mesh_of
+from cutkey.core.split.cutting import cut_into_sections
+from cutkey.core.split.settings import Cut
+from cutkey.demo.jobs import demo_job
+
+Row = tuple[str, float, float, str]
+
+
+def run() -> list[Row]:
+    """The demo sign's regions raised on a plate; the sign cut into six."""
+    job, sources = demo_job("sign")
+    graphic: Graphic = Evaluator(sources).draw(job, job.graphics[0]).graphic
+    body = plate(520, 300, 8, 14).refine_to_length(4)
+    mesh = mesh_of(body)
+    facets = find_facets(mesh)
+    facet = facet_at(mesh, facets, largest_facing(facets, np.array([0, 0, 1.0]), mesh))
+    placement = Placement("p", "g", (0, 0, 8), (0, 0, 1), depths=(Depth("raised", 1.2),))
+    tools = [prism(r.geometry, 7.9, 9.2) for r in graphic.regions]
+
+    def own() -> list[int]:
+        return [p.solid.num_tri() for p in carve([Part(BODY, body)], graphic, placement, facet)]
+
+    def floor() -> int:
+        return int(m3.Manifold.batch_boolean([body, *tools], m3.OpType.Add).num_tri())
+
+    placed, bare = in_turns(own, floor)
+    parts = carve([Part(BODY, body)], graphic, placement, facet)
+    cuts = [Cut("x", -86.7), Cut("x", 86.7), Cut("y", 0.0)]
+
+    def cut_own() -> list[int]:
+        return [p.solid.num_tri() for s in cut_into_sections(parts, cuts) for p in s.parts]
+
+    def cut_floor() -> list[int]:
+        done = [p.solid for p in parts]
+        for normal, at in (((1, 0, 0), -86.7), ((1, 0, 0), 86.7), ((0, 1, 0), 0.0)):
+            done = [half for s in done for half in s.split_by_plane(normal, at)]
+        return [s.num_tri() for s in done]
+
+    cut, bare_cut = in_turns(cut_own, cut_floor)
+    return [
+        (f"{len(tools)} colours raised on {body.num_tri()} triangles", placed, bare, "one batch boolean of the same solids"),
+        ("cut into 6 sections by colour", cut, bare_cut, "bare plane splits"),
+    ]

@@ -1,0 +1,48 @@
+"""Reading STL against the numpy floor, writing and reading 3MF against trimesh."""
+
+from __future__ import annotations
+
+import io
+import tempfile
+from pathlib import Path
+
+import manifold3d as m3
+import numpy as np
+import trimesh
+
+from bench.timing import in_turns
+from cutkey.core.colour.filament import Filament
+from cutkey.core.kit.loads import Spot
+from cutkey.core.kit.pieces import Piece, PrintUnit
+from cutkey.core.kit.threemf import read_3mf, write_3mf
+from cutkey.core.solids.mesh import weld
+from cutkey.core.solids.solid import mesh_of
+from cutkey.core.solids.stl import read_stl, stl_bytes
+from cutkey.core.split.printer import Printer
+
+Row = tuple[str, float, float, str]
+
+
+def run() -> list[Row]:
+    """A sphere of half a million triangles."""
+    mesh = mesh_of(m3.Manifold.sphere(60, 700))
+    data = stl_bytes(mesh.vertices, mesh.triangles, "sphere")
+
+    def floor() -> None:
+        corners = np.frombuffer(data, np.dtype([("n", "<f4", 3), ("c", "<f4", (3, 3)), ("a", "<u2")]), offset=84)["c"].reshape(-1, 3)
+        np.lexsort(corners.T)
+
+    own, bare = in_turns(lambda: weld(read_stl(data, "s")), floor, rounds=3)
+    rows = [(f"read and weld an STL of {len(mesh.triangles)} triangles", own, bare, "numpy: read and lexsort")]
+    body = trimesh.Trimesh(mesh.vertices, mesh.triangles, process=False)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "a.3mf"
+        unit = PrintUnit("A", [Piece("A", "A", Filament("Red", "#ff0000"), mesh, 1.0)], (0, 0, 0), (120.0, 120.0, 120.0), 1, False)
+        write, other = in_turns(
+            lambda: write_3mf(path, "a", [unit], [Spot(0, 0, 0, 0, False)], Printer()), lambda: body.export(file_type="3mf"), rounds=1
+        )
+        rows.append(("write it as 3MF", write, other, "trimesh"))
+        packed = path.read_bytes()
+        read, other = in_turns(lambda: read_3mf(path), lambda: trimesh.load(io.BytesIO(packed), file_type="3mf", process=False), rounds=1)
+        rows.append(("read it back, strictly, and check it", read, other, "trimesh"))
+    return rows

@@ -1,0 +1,49 @@
+"""Tracing a whole picture against polygonising its pixel edges (shapely's coverage of the same label map)."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from PIL import Image, ImageDraw
+
+from bench.timing import in_turns
+from cutkey.core.picture.labels import label_pixels
+from cutkey.core.picture.palette import find_palette
+from cutkey.core.trace import regions
+
+Row = tuple[str, float, float, str]
+
+
+def picture(side: int) -> np.ndarray:
+    """Discs and rectangles of 16 colours, anti-aliased."""
+    rng = np.random.default_rng(1)
+    image = Image.new("RGB", (4 * side, 4 * side), (250, 240, 220))
+    draw = ImageDraw.Draw(image)
+    colours = rng.integers(0, 255, (16, 3))
+    for k in range(160):
+        x, y = rng.integers(0, 4 * side, 2)
+        r = rng.integers(side // 17, side // 2)
+        (draw.ellipse if k % 2 else draw.rectangle)((x - r, y - r, x + r, y + int(r * 0.8)), fill=tuple(int(v) for v in colours[k % 16]))
+    return np.asarray(image.resize((side, side), Image.Resampling.BOX))
+
+
+def pixel_edges(rgb: np.ndarray) -> None:
+    """The floor: label, then polygonise the pixel edges with shapely and simplify them together."""
+    labels = label_pixels(rgb, find_palette(rgb))
+    p = np.pad(labels, 1, constant_values=-1)
+    y, x = np.nonzero(p[:-1, 1:-1] != p[1:, 1:-1])
+    v, u = np.nonzero(p[1:-1, :-1] != p[1:-1, 1:])
+    flat = np.stack([np.stack([x, y], 1), np.stack([x + 1, y], 1)], 1)
+    upright = np.stack([np.stack([u, v], 1), np.stack([u, v + 1], 1)], 1)
+    lines = shapely.linestrings(np.concatenate([flat, upright]).astype(float))
+    shapely.coverage_simplify(shapely.get_parts(shapely.polygonize(lines)), 1.0)
+
+
+def run() -> list[Row]:
+    """512 and 1024 px."""
+    rows = []
+    for side in (512, 1024):
+        rgb = picture(side)
+        own, floor = in_turns(lambda rgb=rgb: regions(rgb), lambda rgb=rgb: pixel_edges(rgb), rounds=3)
+        rows.append((f"{side} x {side} px, 16 colours", own, floor, "polygonised pixel edges"))
+    return rows

@@ -1,0 +1,302 @@
+"""What keeps work safe and people informed: messages, files, recovery, themes, keys."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+from msgspec.structs import replace
+from PIL import Image
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
+from tests.app.test_path import CTRL, LEFT, NONE, drop, type_into
+from tests.conftest import png
+
+from cutkey.app.drafting import dimension
+from cutkey.app.recovery import leftovers, recent_jobs
+from cutkey.app.theme import theme
+from cutkey.app.widgets.number_field import NumberField
+from cutkey.core.job.document import Job, PlateBase
+from cutkey.core.job.file import open_job, save_job
+from cutkey.demo import models
+from cutkey.demo.jobs import demo_job
+
+
+def press(window, text: str) -> None:
+    """Press a button of the message strip."""
+    found = [b for b in window.message.findChildren(QPushButton) if b.text() == text and not b.isHidden()]
+    assert found, [b.text() for b in window.message.findChildren(QPushButton)]
+    QTest.mouseClick(found[-1], LEFT)
+
+
+def huge(path: Path) -> None:
+    Image.new("1", (20_000, 20_000)).save(path)
+
+
+BAD = {
+    "truncated.stl": (lambda p: p.write_bytes(models.stl_of(models.jar_lid(), "x")[:4000]), "truncated.stl is cut short"),
+    "letter.png": (lambda p: p.write_text("no picture"), "letter.png is not a picture"),
+    "empty.svg": (lambda p: p.write_text('<svg xmlns="http://www.w3.org/2000/svg"/>'), "empty.svg holds no filled shape"),
+    "zero.3mf": (lambda p: p.write_bytes(b""), "zero.3mf is empty"),
+    "huge.png": (huge, "huge.png is 20000 × 20000 px"),
+    "zero.cutkey": (lambda p: p.write_bytes(b""), "zero.cutkey is empty"),
+    "notes.txt": (lambda p: p.write_text("hello"), "notes.txt is no picture"),
+    "blank.png": (lambda p: p.write_bytes(png(np.full((30, 30, 3), 255))), "blank.png has nothing on its background"),
+}
+
+
+@pytest.mark.parametrize("name", BAD)
+def test_bad_files_are_refused_on_the_page_and_nothing_is_lost(name, window, settle, tmp_path):
+    make, why = BAD[name]
+    make(tmp_path / name)
+    window.document.start(*demo_job("cap"))
+    settle(window)
+    before, kit = window.document.job, window.engine.kit
+    drop(window, tmp_path / name)
+    settle(window)
+    assert why in window.message.text and window.message.text.endswith(".") and window.message.isVisible()
+    if name == "blank.png":
+        # It is a picture, only nothing can be traced in it: undo is offered.
+        press(window, "undo")
+        settle(window)
+        assert window.message.text == ""
+    assert window.document.job == before and window.engine.kit is kit
+
+
+def test_a_model_in_inches_asks_on_the_page(window, settle, tmp_path):
+    (tmp_path / "inch.stl").write_bytes(models.stl_of(models.jar_lid().scale((1 / 25.4,) * 3), "lid"))
+    drop(window, tmp_path / "inch.stl")
+    assert "drawn in inches (82 × 82 × 14 mm)" in window.message.text and window.document.job.base is None
+    press(window, "it is in inch")
+    settle(window)
+    assert window.document.job.base.unit == "inch" and window.engine.body.size == pytest.approx((82, 82, 14), abs=1e-3)
+    assert window.message.text == ""
+
+
+def test_save_open_recent_and_unsaved_changes(window, settle, tmp_path, monkeypatch):
+    window.document.start(*demo_job("plate"))
+    settle(window)
+    target = tmp_path / "plate.cutkey"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(target), ""))
+    QTest.keyClick(window, Qt.Key.Key_S, CTRL)
+    assert open_job(target)[0] == window.document.job and not window.document.unsaved
+    assert recent_jobs() == [target]
+    window.keeper.fill_recent(window.recent)
+    assert [a.text() for a in window.recent.actions()] == ["plate.cutkey"]
+    window.document.edit("rename", replace(window.document.job, name="Changed"))
+    assert window.windowTitle().startswith("Changed •")
+    QTest.keyClick(window, Qt.Key.Key_N, CTRL)
+    assert "not saved" in window.message.text and window.document.job.name == "Changed"
+    press(window, "save")
+    assert window.document.job == Job() and open_job(target)[0].name == "Changed"
+    window.recent.actions()[0].trigger()
+    settle(window)
+    assert window.document.job.name == "Changed" and window.engine.kit is not None
+    window.document.edit("rename", replace(window.document.job, name="Again"))
+    QTest.keyClick(window, Qt.Key.Key_N, CTRL)
+    press(window, "leave them")
+    assert window.document.job == Job()
+    (tmp_path / "full").mkdir()
+    monkeypatch.setattr("os.replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device")))
+    QTest.keyClick(window, Qt.Key.Key_S, CTRL)
+    assert "No space left" in window.message.text
+
+
+def test_closing_asks_about_unsaved_work(window, settle):
+    window.document.edit("plate", replace(window.document.job, base=PlateBase()))
+    settle(window)
+    window.close()
+    assert window.isVisible() and "not saved" in window.message.text
+    press(window, "leave them")
+    QTest.qWait(50)
+    assert not window.isVisible()
+
+
+KILLED = """
+import sys, time
+from msgspec.structs import replace
+from cutkey.app.main import make_application
+from cutkey.app.window import Window
+from cutkey.core.job.document import PlateBase
+if __name__ == "__main__":
+    application = make_application()
+    window = Window()
+    window.show()
+    window.document.edit("plate", replace(window.document.job, name="Nearly lost", base=PlateBase(33.0, 44.0, 5.0)))
+    end = time.monotonic() + 30
+    while time.monotonic() < end:
+        application.processEvents()
+        if window.keeper.autosave.file.exists() and window.keeper.autosave.file.with_suffix(".json").exists():
+            print("kept", flush=True)
+            time.sleep(60)
+        time.sleep(0.02)
+"""
+
+
+def test_after_a_kill_the_job_is_brought_back(window, settle, tmp_path, qtbot):
+    script = tmp_path / "killed.py"
+    script.write_text(KILLED)
+    child = subprocess.Popen([sys.executable, str(script)], stdout=subprocess.PIPE, text=True, env=dict(os.environ))
+    assert child.stdout.readline() == "kept\n"
+    child.send_signal(signal.SIGKILL)
+    child.wait(10)
+    found = leftovers()
+    assert [f.name for f in found] == ["Nearly lost"]
+    window.keeper.offer_recovery()
+    assert "Nearly lost was not closed in good order" in window.message.text
+    press(window, "bring it back")
+    settle(window)
+    assert window.document.job.base == PlateBase(33.0, 44.0, 5.0) and window.document.unsaved
+    qtbot.waitUntil(lambda: window.keeper.autosave.file.exists(), timeout=5000)
+    assert leftovers() == []
+    time.sleep(0.1)
+    window.keeper.autosave.clear()
+    assert not window.keeper.autosave.file.exists()
+
+
+def test_esc_stops_a_long_computation_and_the_old_result_stays(window, settle, qtbot):
+    from tests.test_worker import heavy_job
+
+    window.document.start(*demo_job("cap"))
+    settle(window)
+    job, sources = heavy_job(700)
+    window.document.sources.update(sources)
+    kit = window.engine.kit
+    window.document.edit("heavy", job)
+    qtbot.waitUntil(lambda: window.block._fraction > 0.3, timeout=60_000)
+    assert window.block._cancel.isVisible()
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    qtbot.waitUntil(lambda: not window.engine.busy, timeout=10_000)
+    assert window.engine.kit is kit and window.document.job == job and window.block._fraction < 0
+    window.document.undo()
+    settle(window)
+    assert window.message.text == ""
+
+
+def test_the_worker_may_die_and_the_next_edit_works(window, settle, qtbot):
+    window.document.start(*demo_job("cap"))
+    os.kill(window.engine.worker_pid, signal.SIGKILL)
+    qtbot.waitUntil(lambda: "the job is safe" in window.message.text, timeout=20_000)
+    window.document.edit("rename", replace(window.document.job, name="Still here"))
+    settle(window)
+    assert window.engine.kit is not None and window.message.text == ""
+
+
+def test_number_fields_understand_units_and_refuse_nonsense(qtbot):
+    field = NumberField("Width", "mm", 1, 500, 1.0)
+    qtbot.addWidget(field)
+    field.show()
+    field.set_value(20)
+    heard: list[float] = []
+    field.committed.connect(heard.append)
+    field.stepped.connect(heard.append)
+    type_into(field, "2in")
+    assert heard == [50.8] and field.text() == "50.8 mm"
+    type_into(field, "wide")
+    assert field.property("wrong") and "not a number" in field.toolTip() and heard == [50.8]
+    QTest.keyClick(field, Qt.Key.Key_Escape)
+    assert field.text() == "50.8 mm" and not field.property("wrong")
+    type_into(field, "900")
+    assert "Between 1 and 500" in field.toolTip()
+    QTest.keyClick(field, Qt.Key.Key_Escape)
+    QTest.keyClick(field, Qt.Key.Key_Up)
+    QTest.keyClick(field, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    assert heard[1:] == [51.8, 41.8]
+
+
+def test_sheets_by_key_finder_and_theme(window, settle):
+    window.document.start(*demo_job("cap"))
+    for k in range(5):
+        QTest.keyClick(window, Qt.Key.Key_1 + k, CTRL)
+        assert window.current == k and window.tabs.tabs[k].isChecked()
+    QTest.keyClick(window, Qt.Key.Key_K, CTRL)
+    assert QApplication.focusWidget() is window.finder or window.finder.hasFocus()
+    window.finder.setText("from above")
+    window.finder.returnPressed.emit()
+    assert window.stage.camera.tilt == 90
+    settle(window)
+    paper = window.grab().toImage().pixelColor(30, 700)
+    window.switch_theme()
+    settle(window)
+    night = window.grab().toImage().pixelColor(30, 700)
+    window.switch_theme()
+    assert paper.lightness() > 200 and night.lightness() < 60 and theme.name == "paper"
+
+
+def test_every_control_has_a_name_and_no_text_is_cut_off(window, settle):
+    from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QSlider
+
+    window.document.start(*demo_job("sign"))
+    for k in range(5):
+        window.show_sheet(k)
+        settle(window)
+        for kind in (QAbstractButton, QComboBox, QLineEdit, QSlider):
+            for control in window.findChildren(kind):
+                if control.isVisible() and control.parent() is not None and not control.objectName().startswith("qt_"):
+                    assert control.accessibleName() or getattr(control, "text", str)(), (k, control)
+        for b in window.findChildren(QPushButton):
+            if b.isVisible() and b.text():
+                assert b.fontMetrics().horizontalAdvance(b.text()) <= b.width() - 4, (k, b.text())
+
+
+def test_a_dimension_writes_its_figure_between_or_beside(qtbot):
+    from PySide6.QtCore import QPointF
+    from PySide6.QtGui import QImage, QPainter
+
+    image = QImage(200, 100, QImage.Format.Format_RGB32)
+    image.fill(theme.colour("sheet"))
+    painter = QPainter(image)
+    wide = dimension(painter, QPointF(20, 50), QPointF(180, 50), "160")
+    narrow = dimension(painter, QPointF(20, 80), QPointF(30, 80), "10")
+    painter.end()
+    assert wide.center().x() == pytest.approx(100) and narrow.left() >= 30
+
+
+def test_a_job_named_on_the_command_line_opens(tmp_path):
+    save_job(tmp_path / "a.cutkey", replace(Job(), name="A", base=PlateBase()), {})
+    script = tmp_path / "run.py"
+    script.write_text(
+        "from PySide6.QtCore import QTimer\n"
+        "import cutkey.app.keeper as k\n"
+        "def say(w):\n    print(w.document.job.name, w.isVisible(), flush=True); w._leaving = True; w.close()\n"
+        "if __name__ == '__main__':\n"
+        "    old = k.Keeper.offer_recovery\n"
+        "    k.Keeper.offer_recovery = lambda self: (old(self), QTimer.singleShot(200, lambda: say(self._window)))\n"
+        "    from cutkey.cli.main import main\n"
+        f"    raise SystemExit(main([{str(tmp_path / 'a.cutkey')!r}]))\n"
+    )
+    done = subprocess.run([sys.executable, str(script)], capture_output=True, text=True, timeout=60)
+    assert done.stdout == "A True\n" and done.returncode == 0, done.stderr
+
+
+def test_clicking_a_finding_shows_its_place(window, settle, tmp_path):
+    rgb = np.full((200, 200, 3), 255, np.uint8)
+    rgb[20:180, 20:60] = rgb[20:180, 140:180] = rgb[98:101, 60:140] = (30, 30, 30)
+    (tmp_path / "neck.png").write_bytes(png(rgb))
+    drop(window, tmp_path / "neck.png")
+    type_into(window.views[0].width, "15")
+    QTest.keyClick(window, Qt.Key.Key_2, CTRL)
+    place = window.views[1]
+    settle(window)
+    place._make_plate()
+    settle(window)
+    QTest.mouseClick(place.add, LEFT)
+    QTest.mouseClick(window.stage, LEFT, NONE, window.stage.to_widget((0, 0, 3)).toPoint())
+    settle(window)
+    QTest.keyClick(window, Qt.Key.Key_5, CTRL)
+    proof = window.views[4]
+    finding = proof.findings[0]
+    # 3 px of 160 px at 15 mm: 0.28 mm.
+    assert finding.kind == "thin" and finding.figure == pytest.approx(0.28, abs=0.05) and finding.limit == 0.4
+    card = proof.cards.itemAt(0).widget()
+    QTest.mouseClick(card.findChild(QPushButton), LEFT)
+    assert window.stage.to_widget(finding.place).toPoint() == QPoint(window.stage.width() // 2, window.stage.height() // 2) or (
+        window.stage.camera.target == finding.place
+    )
