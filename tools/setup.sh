@@ -4,9 +4,12 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 venv=${1:-.venv}
 
-python=$(command -v python3.12 || command -v python3.11 || command -v python3)
-"$python" -c 'import sys; sys.exit(sys.version_info < (3, 11))' ||
-    { echo "Cut Key needs Python 3.11 or newer; found $("$python" --version)." >&2; exit 1; }
+python=""
+for name in python3 python3.13 python3.12 python3.11; do
+    # A name that is found may still be a shim for a version that is not there.
+    if "$name" -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; then python=$name; break; fi
+done
+[ -n "$python" ] || { echo "Cut Key needs Python 3.11 or newer; install it and try again." >&2; exit 1; }
 [ -x "$venv/bin/pip" ] || "$python" -m venv "$venv" ||
     { echo "Python's venv module is missing; install it (Debian: apt install python3-venv)." >&2; exit 1; }
 echo "Setting up $venv (first time: a minute or two) ..."
@@ -25,7 +28,7 @@ for pair in $wanted; do
 done
 [ -n "${DISPLAY:-}${WAYLAND_DISPLAY:-}" ] || command -v Xvfb >/dev/null || missing="$missing xvfb xauth"
 # Software rendering for machines without a graphics driver.
-ls /usr/lib/*/dri/*swrast* /usr/lib/*/libgallium* >/dev/null 2>&1 || [ -e /dev/dri ] || missing="$missing libgl1-mesa-dri"
+[ -e /dev/dri ] || compgen -G "/usr/lib/*/dri/*swrast*" >/dev/null || compgen -G "/usr/lib/*/libgallium*" >/dev/null || missing="$missing libgl1-mesa-dri"
 [ -z "$missing" ] && exit 0
 if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then
     echo "Installing system libraries:$missing"

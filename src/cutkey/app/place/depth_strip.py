@@ -49,7 +49,7 @@ class DepthStrip(QWidget):
         deepest = max([r.mm for r in rules if r.mode != "through"] or [0.0])
         # Show from a little under the floor's top: the middle of a thick body says nothing.
         low = max(float(every[:, 1].min()), -max(6.0, 2.5 * deepest, 4 * high))
-        kx = (self.width() - 190) / max(1e-6, x1 - x0)
+        kx = (self.width() - 208) / max(1e-6, x1 - x0)
         ky = min((self.height() - 62) / max(0.5, high - low), kx * 12)
         left, ground = 60.0, 34 + (high * ky)
 

@@ -59,7 +59,10 @@ class FaceView(QWidget):
         matrix = flat_transform(placement)[:, :2]
         points = []
         for colour, rings in graphic.regions:
-            self._regions.append((filament.get(colour, colour), path_of(rings, lambda p: p @ matrix.T)))
+            # Where material is taken away no colour is left to show.
+            gone = placement.depth_of(colour).mode in ("recessed", "through")
+            shown = theme.colour("rule").name() if gone else filament.get(colour, colour)
+            self._regions.append((shown, path_of(rings, lambda p: p @ matrix.T)))
             points.append(rings.points @ matrix.T)
         every = np.concatenate(points) if points else np.zeros((1, 2))
         low, high = every.min(0), every.max(0)

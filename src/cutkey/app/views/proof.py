@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QPointF, QUrl
+from PySide6.QtCore import QPointF, Qt, QUrl
 from PySide6.QtGui import QDesktopServices, QPainter, QPen
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
@@ -119,21 +119,21 @@ class ProofView(View):
 
     def paint(self, painter: QPainter) -> None:
         """A leader to the place of every finding that has one."""
-        for k, finding in enumerate(self.findings):
-            if finding.place is None or finding.severity == "sound":
-                continue
+        placed = [(k, f) for k, f in enumerate(self.findings) if f.place is not None and f.severity != "sound"]
+        for row, (k, finding) in enumerate(placed):
+            assert finding.place is not None
             p = self.desk.stage.to_widget(finding.place)
             strong = k == self._picked
             painter.setPen(QPen(theme.colour("madder"), 2.2 if strong else 1.3))
             painter.setBrush(theme.colour("madder", 40))
             painter.drawEllipse(p, 9, 9)
-            tip = p + QPointF(36, -30)
+            # Labels stand above each other, so that near places can be told apart.
+            tip = p + QPointF(36, -30 - 24 * row)
             painter.drawLine(p + QPointF(6.5, -6), tip)
             text = finding.title
             if finding.figure is not None and finding.limit is not None:
                 text += f" {format_mm(finding.figure)} / {format_mm(finding.limit)} {finding.unit}"
-            w = note(painter, tip + QPointF(2, 0), text, "madder").width()
-            note(painter, tip + QPointF(w / 2, 0), text, "madder")
+            note(painter, tip, text, "madder", Qt.AlignmentFlag.AlignLeft)
 
     def _pick(self, k: int) -> None:
         self._picked = -1 if self._picked == k else k

@@ -202,7 +202,30 @@ class SplitView(View):
     # -- stage
     def items(self) -> list[Item]:
         """Sections, pulled apart as the slider says."""
-        return section_items(self.desk.engine, self.apart.value() / 100 * FARTHEST)
+        sections = section_items(self.desk.engine, self.apart.value() / 100 * FARTHEST)
+        return sections + self._dowels(sections) if self.apart.value() else sections
+
+    def _dowels(self, sections: list[Item]) -> list[Item]:
+        """The dowels half way between the sections they join."""
+        kit = self.desk.engine.kit
+        key = next((u for u in kit.units if u.is_key), None) if kit else None
+        if kit is None or key is None:
+            return []
+        shifts = {i.key.split(" ", 1)[0]: np.array(i.shift) for i in sections}
+        standing = key.pieces[0][3]
+        middle = np.array(key.size) / 2
+        lying = {}
+        for k, axis in enumerate(AXES):
+            # The dowel stands along z; the axes change places in a circle until it lies along the cut's.
+            v = np.roll(standing.vertices - middle.astype(np.float32), k + 1, axis=1)
+            lying[axis] = standing._replace(vertices=np.ascontiguousarray(v, np.float32))
+        out = []
+        for joint in kit.joints:
+            shift = (shifts[joint.sections[0]] + shifts[joint.sections[1]]) / 2
+            for n, centre in enumerate(joint.centres):
+                x, y, z = (float(v) for v in np.array(centre) + shift)
+                out.append(Item(f"dowel {joint.name} {n}", lying[joint.cut.axis], theme.colour("ultramarine").name(), (x, y, z)))
+        return out
 
     def empty_text(self) -> str:
         """What to do first."""

@@ -212,9 +212,11 @@ class TraceView(View):
             ),
         )
         self.shape.chosen.connect(lambda s: self._set("shape", shape=s))
-        shape_card = Card(self.tr("Shape"), "")
-        shape_card.add_below(self.shape)
-        panel.add(add, self.picture, self.light_card, self.smooth_card, self.background_card, self.mode_card, self.speck_card, shape_card)
+        self.shape_card = Card(self.tr("Shape"), "")
+        self.shape_card.add_below(self.shape)
+        panel.add(
+            add, self.picture, self.light_card, self.smooth_card, self.background_card, self.mode_card, self.speck_card, self.shape_card
+        )
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
@@ -247,7 +249,9 @@ class TraceView(View):
         """Show the picked graphic."""
         spec, view = self.desk.spec(), self.desk.graphic_view()
         table = self.desk.table
-        table.empty_text = self.tr("Drop a picture here, paste one with Ctrl+V,\nor open one with the button on the left.")
+        table.empty_text = self.tr(
+            "Drop a picture here, paste one with Ctrl+V,\nor open one on the left.\n\nTo look around first: Job › Demo jobs."
+        )
         self.picker.blockSignals(True)
         self.picker.clear()
         for g in self.desk.job.graphics:
@@ -255,7 +259,7 @@ class TraceView(View):
         if spec is not None:
             self.picker.setCurrentIndex(self.picker.findData(spec.id))
         self.picker.blockSignals(False)
-        for w in (self.light_card, self.smooth_card, self.background_card, self.mode_card, self.speck_card, self.picture):
+        for w in (self.light_card, self.smooth_card, self.background_card, self.mode_card, self.speck_card, self.shape_card, self.picture):
             w.setVisible(spec is not None)
         for part in (self.width, self.delete, self.onward):
             part.setEnabled(spec is not None)
@@ -265,7 +269,7 @@ class TraceView(View):
             self.chips.addWidget(label(self.tr("The colours of the traced picture will be listed here."), "small", wrap=True))
             self.separate.hide()
             self.inches.setText("")
-            self.histogram.show_counts([], None, "")
+            self.histogram.show_counts([], None, self.tr("of the picture, from black to white"))
             return
         self._show_settings(spec)
         self.width.set_value(spec.width_mm)

@@ -45,12 +45,14 @@ class BedLoads(QWidget):
         if side < 34:
             per_row = -(-loads // 2)
             side = min((self.height() - 62) / 2, (self.width() - 28) / per_row - 12)
-        scale = side / max(bx, by)
+        # A section that is too large is drawn whole, running over its bed.
+        largest = max([bx, by, *(v + self._printer.margin for u in self._kit.units for v in u.size[:2])])
+        scale = side / largest
         usable = f"{self._printer.name}"
         painter.drawText(QRectF(14, 8, self.width() - 28, 18), Qt.AlignmentFlag.AlignRight, usable)
         for load in range(loads):
             x, y = 14 + (load % per_row) * (side + 12), 30 + (load // per_row) * (side + 16)
-            self._paint_bed(painter, QRectF(x, y, bx * scale, by * scale), scale, load)
+            self._paint_bed(painter, QRectF(x, y + (largest - by) * scale, bx * scale, by * scale), scale, load)
 
     def _paint_bed(self, painter: QPainter, box: QRectF, scale: float, load: int) -> None:
         assert self._kit is not None

@@ -21,6 +21,7 @@ def check_fit(sections: Sequence[Section], printer: Printer) -> list[Finding]:
         if not printer.takes(size):
             low, high = section.bounds()
             mid = (low + high) / 2
+            tall = size[2] > printer.usable[2]
             bad.append(
                 Finding(
                     "fits bed",
@@ -28,8 +29,8 @@ def check_fit(sections: Sequence[Section], printer: Printer) -> list[Finding]:
                     "Larger than the bed",
                     f"{format_size(size)} mm; {printer.name} takes {limit} mm",
                     section.name,
-                    max(size),
-                    max(printer.usable),
+                    size[2] if tall else max(size[:2]),
+                    printer.usable[2] if tall else max(printer.usable[:2]),
                     "mm",
                     (float(mid[0]), float(mid[1]), float(mid[2])),
                     "propose cuts",

@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 
 from cutkey.core.check.finding import Finding
+from cutkey.core.colour.filament import plain_name
 from cutkey.core.relief.frame import face_to_model
 from cutkey.core.solids.facets import Facet
 from cutkey.core.trace.partition import Region
@@ -43,6 +44,6 @@ def check_thin(regions: Sequence[Region], facet: Facet, name: str, nozzle: float
         point, least = places[0]
         x, y, z = (float(v) for v in matrix @ np.array([point.x, point.y, 0.0, 1.0]))
         count = f"{len(places)} places" if len(places) > 1 else "one place"
-        text = f"{name}, {region.colour}: {least:.2f} mm in {count}, the nozzle draws {nozzle:g}"
+        text = f"{name}, {plain_name(region.colour)}: {least:.2f} mm in {count}, the nozzle draws {nozzle:g}"
         out.append(Finding("thin", "look at", "Too thin to print", text, name, round(least, 3), nozzle, "mm", (x, y, z), "show"))
     return out

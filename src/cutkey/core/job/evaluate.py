@@ -263,7 +263,7 @@ class Evaluator:
         findings += check_keys(split.joints, job.keys)
         off = (kit.piece_volume + kit.clearance_volume - design.volume) / design.volume
         severity: Severity = "sound" if abs(off) < 1e-6 else "stop"
-        text = f"pieces + clearances = design, {abs(off):.0e} off"
+        text = f"pieces + clearances = design, {f'{abs(off):.0e} off' if off else 'exactly'}"
         findings.append(Finding("volume", severity, "Nothing lost", text, figure=off, limit=1e-6))
         rank = {"stop": 0, "look at": 1, "sound": 2}
         return sorted(findings, key=lambda f: rank[f.severity])
