@@ -12,7 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton
 from tests.conftest import checker, png
 
-from cutkey.app.views.trace import Chip
+from cutkey.app.table.chip import Chip
 from cutkey.app.widgets.basics import Card
 from cutkey.core.job.document import ModelBase, PlateBase
 from cutkey.core.kit.threemf import read_3mf

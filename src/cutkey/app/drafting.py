@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen
 
 from cutkey.app.theme import drawing_font, theme
 
@@ -99,3 +99,16 @@ def note(painter: QPainter, p: QPointF, text: str, colour: str = "ink", anchor: 
     painter.setPen(theme.colour(colour))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
     return box
+
+
+def empty_sheet(painter: QPainter, box: QRect, text: str) -> None:
+    """A drawing with nothing on it yet: what to do first, in a dashed frame."""
+    painter.fillRect(box, theme.colour("sheet"))
+    frame = QRectF(box).adjusted(40, 40, -40, -40)
+    painter.setPen(QPen(theme.colour("rule"), 1.2, Qt.PenStyle.DashLine))
+    painter.drawRect(frame)
+    font = QFont("Barlow Medium")
+    font.setPixelSize(17)
+    painter.setFont(font)
+    painter.setPen(theme.colour("soft"))
+    painter.drawText(frame.adjusted(30, 0, -30, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)

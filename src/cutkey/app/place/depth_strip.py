@@ -4,23 +4,22 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QPainter, QPainterPath, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 
 from cutkey.app.drafting import dimension, hatch, note
 from cutkey.app.paths import path_of
 from cutkey.app.theme import theme
+from cutkey.app.widgets.strip import Strip
 from cutkey.core.relief.placement import Placement
 from cutkey.core.units import format_mm
 from cutkey.worker.views import PlacedView
 
 
-class DepthStrip(QWidget):
+class DepthStrip(Strip):
     """Heights are drawn larger than lengths; the scale says how much."""
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setAccessibleName(self.tr("Depth strip"))
+        super().__init__(self.tr("Depth strip"))
         self._face: PlacedView | None = None
         self._placement: Placement | None = None
         self._layer = 0.2
@@ -32,14 +31,8 @@ class DepthStrip(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the section."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        font = QFont("Barlow SemiBold")
-        font.setPixelSize(12)
-        painter.setFont(font)
-        painter.setPen(theme.colour("soft"))
         if self._face is None or not self._face.section or self._placement is None:
-            painter.drawText(QRectF(14, 10, self.width(), 20), Qt.AlignmentFlag.AlignLeft, self.tr("Depth strip"))
+            painter = self.begin(self.tr("Depth strip"))
             text = self.tr("A section through the placed graphic shows heights and the floor that is left.")
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
             return
@@ -57,7 +50,7 @@ class DepthStrip(QWidget):
             return np.stack([left + (p[:, 0] - x0) * kx, ground - p[:, 1] * ky], -1)
 
         title = self.tr("Depth strip A–A, heights {0} times as large").format(format_mm(ky / kx, 1))
-        painter.drawText(QRectF(14, 8, self.width() - 28, 18), Qt.AlignmentFlag.AlignLeft, title)
+        painter = self.begin(title)
         window = QPainterPath()
         window.addRect(QRectF(left - 1, 26, (x1 - x0) * kx + 2, ground - low * ky - 25))
         painter.save()

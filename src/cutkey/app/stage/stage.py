@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QFont, QImage, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from cutkey.app.drafting import empty_sheet
 from cutkey.app.stage.camera import Camera
 from cutkey.app.stage.picking import Hit, Picker
 from cutkey.app.stage.scene import Item, Scene
@@ -167,7 +168,7 @@ class Stage(QWidget):
         """Show the last picture of the scene, drawn anew when it is stale, and what the sheet draws on top."""
         painter = QPainter(self)
         if not self._items or self._scene is None:
-            self._paint_empty(painter)
+            empty_sheet(painter, self.rect(), self.empty_text)
             return
         if self._stale:
             self._draw_quick()
@@ -195,17 +196,6 @@ class Stage(QWidget):
             painter.drawLine(origin, origin + d)
             painter.setPen(theme.colour("ink"))
             painter.drawText(QRectF(origin.x() + d.x() * 1.4 - 8, origin.y() + d.y() * 1.4 - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, name)
-
-    def _paint_empty(self, painter: QPainter) -> None:
-        painter.fillRect(self.rect(), theme.colour("sheet"))
-        box = QRectF(self.rect()).adjusted(40, 40, -40, -40)
-        painter.setPen(QPen(theme.colour("rule"), 1.2, Qt.PenStyle.DashLine))
-        painter.drawRect(box)
-        font = QFont("Barlow Medium")
-        font.setPixelSize(17)
-        painter.setFont(font)
-        painter.setPen(theme.colour("soft"))
-        painter.drawText(box.adjusted(30, 0, -30, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.empty_text)
 
     # -- hands
     def mousePressEvent(self, event: QMouseEvent) -> None:

@@ -21,6 +21,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from cutkey.app.drafting import empty_sheet
 from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.core.units import format_mm
@@ -126,7 +127,7 @@ class LightTable(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.colour("sheet"))
         if self._view is None:
-            self._paint_empty(painter)
+            empty_sheet(painter, self.rect(), self.empty_text)
             return
         area = self._area()
         split = area.left() + area.width() * self.wipe if self._image is not None else area.left()
@@ -241,16 +242,6 @@ class LightTable(QWidget):
         painter.setPen(theme.colour("rule"))
         painter.drawLine(0, RULER, w, RULER)
         painter.drawLine(RULER, 0, RULER, h)
-
-    def _paint_empty(self, painter: QPainter) -> None:
-        box = QRectF(self.rect()).adjusted(40, 40, -40, -40)
-        painter.setPen(QPen(theme.colour("rule"), 1.2, Qt.PenStyle.DashLine))
-        painter.drawRect(box)
-        font = QFont("Barlow Medium")
-        font.setPixelSize(17)
-        painter.setFont(font)
-        painter.setPen(theme.colour("soft"))
-        painter.drawText(box.adjusted(30, 0, -30, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.empty_text)
 
     # -- hands
     def _split_x(self) -> float:

@@ -3,72 +3,21 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QComboBox, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QComboBox, QLineEdit
 
-from cutkey.app.paths import path_of
 from cutkey.app.stage.scene import Item
-from cutkey.app.theme import drawing_font, theme
 from cutkey.app.views.base import Desk, View, section_items
-from cutkey.app.widgets.basics import Card, Swatch, button, clear, label
+from cutkey.app.widgets.basics import Card, Swatch, button, clear, column, label
+from cutkey.app.widgets.colour_strip import ColourStrip
 from cutkey.core.colour.difference import difference, rgb_of
 from cutkey.core.colour.filament import Filament, plain_name
 from cutkey.core.job.edits import assign
 from cutkey.core.relief.carve import BODY
 from cutkey.core.units import format_mm
-from cutkey.worker.views import GraphicView
 
 #: Grams in a cubic millimetre of PLA; from memory: 1.24 g/cm3.
 PLA_DENSITY = 1.24e-3
-
-
-class ColourStrip(QWidget):
-    """Each printed colour of the picked graphic by itself, the others in outline: gaps would show here."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setAccessibleName(self.tr("Colours one by one"))
-        self._view: GraphicView | None = None
-        self._printed: dict[str, Filament] = {}
-
-    def show_graphic(self, view: GraphicView | None, printed: dict[str, Filament]) -> None:
-        """Show a graphic in its filaments."""
-        self._view, self._printed = view, printed
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        """Draw one small picture a filament."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        font = QFont("Barlow SemiBold")
-        font.setPixelSize(12)
-        painter.setFont(font)
-        painter.setPen(theme.colour("soft"))
-        painter.drawText(QRectF(14, 8, self.width() - 28, 18), Qt.AlignmentFlag.AlignLeft, self.tr("Each colour by itself"))
-        if self._view is None:
-            return
-        names = list(dict.fromkeys(self._printed[c].name if c in self._printed else c for c, _ in self._view.regions))
-        w, h = self._view.size
-        side = min((self.width() - 24) / max(1, len(names)) - 12, (self.height() - 56) * max(1.0, w / h))
-        scale = min(side / w, (self.height() - 58) / h)
-        for k, name in enumerate(names):
-            x = 14 + k * (side + 12)
-            painter.save()
-            painter.translate(x + side / 2, 30 + (self.height() - 58) / 2)
-            painter.scale(scale, -scale)
-            for colour, rings in self._view.regions:
-                mine = (self._printed[colour].name if colour in self._printed else colour) == name
-                pen = QPen(theme.colour("ink" if mine else "line"), 0.8)
-                pen.setCosmetic(True)
-                painter.setPen(pen)
-                shown = self._printed[colour].colour if colour in self._printed else colour
-                painter.setBrush(QColor(shown) if mine else Qt.BrushStyle.NoBrush)
-                painter.drawPath(path_of(rings))
-            painter.restore()
-            painter.setFont(drawing_font(13))
-            painter.setPen(theme.colour("soft"))
-            painter.drawText(QRectF(x, self.height() - 24, side, 16), Qt.AlignmentFlag.AlignCenter, name)
 
 
 class ColourView(View):
@@ -78,10 +27,7 @@ class ColourView(View):
         super().__init__(desk)
         self.left.set_heading(self.tr("Filament rack"))
         self.right.set_heading(self.tr("Colours of the design"))
-        holder = QWidget()
-        self.rack = QVBoxLayout(holder)
-        self.rack.setContentsMargins(0, 0, 0, 0)
-        self.rack.setSpacing(7)
+        holder, self.rack = column()
         self.name = QLineEdit()
         self.name.setPlaceholderText(self.tr("name, #rrggbb"))
         self.name.setAccessibleName(self.tr("New filament"))
@@ -91,10 +37,7 @@ class ColourView(View):
         add.clicked.connect(self._add)
         self.left.add(holder, self.name, add)
         self.left.body.addStretch(1)
-        inner = QWidget()
-        self.list = QVBoxLayout(inner)
-        self.list.setContentsMargins(0, 0, 0, 0)
-        self.list.setSpacing(7)
+        inner, self.list = column()
         self.right.add(inner)
         self.right.body.addStretch(1)
         self.strip_widget = ColourStrip()

@@ -8,7 +8,7 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent, QPainter
-from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout
 
 from cutkey.app.drafting import chain_line
 from cutkey.app.place.depth_strip import DepthStrip
@@ -16,7 +16,7 @@ from cutkey.app.stage.picking import Hit
 from cutkey.app.stage.scene import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View
-from cutkey.app.widgets.basics import Card, Panel, Swatch, button, clear, field_row, label, row
+from cutkey.app.widgets.basics import Card, Panel, Swatch, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.colour.filament import plain_name
 from cutkey.core.job.document import ModelBase, PlateBase
@@ -43,10 +43,7 @@ class PlaceView(View):
     # -- panels
     def _build_left(self, panel: Panel) -> None:
         self.base = Card(self.tr("No model yet"), self.tr("open an STL or make a plate"))
-        self.plate = QWidget()
-        grid = QVBoxLayout(self.plate)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setSpacing(4)
+        self.plate, grid = column(4)
         self.plate_fields: dict[str, NumberField] = {}
         for key, name in (
             ("width", self.tr("Width")),
@@ -64,10 +61,7 @@ class PlaceView(View):
         opened.clicked.connect(lambda: self.desk.commands["open_model"]())
         made = button(self.tr("make a plate"), "add", "plate", self.tr("A plate with rounded corners, a little larger than the graphic"))
         made.clicked.connect(self._make_plate)
-        holder = QWidget()
-        self.cards = QVBoxLayout(holder)
-        self.cards.setContentsMargins(0, 0, 0, 0)
-        self.cards.setSpacing(7)
+        holder, self.cards = column()
         self.which = QComboBox()
         self.which.setAccessibleName(self.tr("Graphic to place"))
         self.add = button(self.tr("lay it on a face"), "add", "face", self.tr("Then click the face on the stage"))
@@ -111,10 +105,7 @@ class PlaceView(View):
         self.mirror.clicked.connect(lambda on: self._change("mirror", False, mirror=on))
         self.to_middle = button(self.tr("centre on the face"), "", "fit")
         self.to_middle.clicked.connect(lambda: self._change("centre on the face", False, offset=(0.0, 0.0)))
-        self.fields = QWidget()
-        inner = QVBoxLayout(self.fields)
-        inner.setContentsMargins(0, 0, 0, 0)
-        inner.setSpacing(6)
+        self.fields, inner = column(6)
         for name, f in (
             (self.tr("Width"), self.width),
             (self.tr("Spin"), self.spin),

@@ -7,13 +7,13 @@ from typing import Any
 
 from PySide6.QtCore import QPointF, Qt, QUrl
 from PySide6.QtGui import QDesktopServices, QPainter, QPen
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel
 
 from cutkey.app.drafting import note
 from cutkey.app.stage.scene import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
-from cutkey.app.widgets.basics import Card, button, clear, label
+from cutkey.app.widgets.basics import Card, button, clear, column, label
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.core.check.finding import Finding, blocking
 from cutkey.core.units import format_mm
@@ -28,17 +28,11 @@ class ProofView(View):
         super().__init__(desk)
         self.left.set_heading(self.tr("Findings"))
         self.right.set_heading(self.tr("The kit"))
-        holder = QWidget()
-        self.cards = QVBoxLayout(holder)
-        self.cards.setContentsMargins(0, 0, 0, 0)
-        self.cards.setSpacing(7)
+        holder, self.cards = column()
         self.left.add(holder)
         self.left.body.addStretch(1)
         self._picked = -1
-        inner = QWidget()
-        self.contents = QVBoxLayout(inner)
-        self.contents.setContentsMargins(0, 0, 0, 0)
-        self.contents.setSpacing(5)
+        inner, self.contents = column(5)
         self.write = button(self.tr("Write the kit…"), "main", tip=self.tr("Choose a folder (Ctrl+E)"))
         self.write.clicked.connect(lambda: self.desk.commands["export"]())
         self.why = label("", "warn", wrap=True)

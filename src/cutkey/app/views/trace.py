@@ -3,132 +3,18 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtCore import QMimeData, QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QDrag, QDragEnterEvent, QDropEvent, QFont, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox
 
-from cutkey.app.theme import theme
+from cutkey.app.table.chip import Chip
+from cutkey.app.table.histogram import Histogram
 from cutkey.app.views.base import Desk, View
-from cutkey.app.widgets.basics import Card, Panel, Segments, Swatch, button, clear, field_row, label, row
+from cutkey.app.widgets.basics import Card, Panel, Segments, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.artwork.graphic import Measure
-from cutkey.core.colour.filament import plain_name
 from cutkey.core.job.document import GraphicSpec
 from cutkey.core.job.edits import change_graphic, remove_graphic
 from cutkey.core.trace.settings import TraceSettings
 from cutkey.core.units import format_mm, format_size
-
-COLOUR_MIME = "application/x-cutkey-colour"
-
-
-class Chip(Card):
-    """A colour of the graphic; dropped on another it becomes that one."""
-
-    merged = Signal(str, str)
-
-    def __init__(self, measure: Measure, nozzle: float) -> None:
-        thin = measure.narrowest < nozzle
-        pieces = self.tr("{0} pieces").format(measure.pieces) if measure.pieces != 1 else self.tr("1 piece")
-        text = self.tr("{0} mm² · {1} · {2} mm thin").format(format_mm(measure.area, 0), pieces, format_mm(measure.narrowest, 1))
-        super().__init__(plain_name(measure.colour), text, Swatch(measure.colour, 32))
-        self.colour = measure.colour
-        self.setAcceptDrops(True)
-        self.setToolTip(
-            self.tr("Drop this colour on another to make it that colour. Thin: the largest disc that fits in its slimmest piece.")
-        )
-        if thin:
-            self.subtitle.setProperty("role", "warn")
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        """Carry the colour away."""
-        if event.buttons() & Qt.MouseButton.LeftButton:
-            drag = QDrag(self)
-            data = QMimeData()
-            data.setData(COLOUR_MIME, self.colour.encode())
-            drag.setMimeData(data)
-            drag.exec(Qt.DropAction.MoveAction)
-
-    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        """Take another colour."""
-        if event.mimeData().hasFormat(COLOUR_MIME):
-            event.acceptProposedAction()
-
-    def dropEvent(self, event: QDropEvent) -> None:
-        """Merge the colour dropped into this one."""
-        source = bytes(event.mimeData().data(COLOUR_MIME).data()).decode()
-        if source != self.colour:
-            event.acceptProposedAction()
-            self.merged.emit(source, self.colour)
-
-
-class Histogram(QWidget):
-    """Brightness of the picture; in threshold mode the cut-off is dragged here."""
-
-    cut_off = Signal(float, bool)
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setMinimumHeight(120)
-        self.setAccessibleName(self.tr("Brightness"))
-        self._counts: list[float] = []
-        self._threshold: float | None = None
-        self._hint = ""
-
-    def show_counts(self, counts: list[int], threshold: float | None, hint: str) -> None:
-        """Show a histogram and the cut-off in use."""
-        top = max(1.0, sorted(counts)[-4] if len(counts) > 4 else 1.0)
-        self._counts = [min(1.25, c / top) for c in counts]
-        self._threshold, self._hint = threshold, hint
-        self.update()
-
-    def _span(self) -> QRectF:
-        return QRectF(self.rect()).adjusted(18, 34, -18, -24)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        """Draw the bars and the cut-off."""
-        painter = QPainter(self)
-        font = QFont("Barlow SemiBold")
-        font.setPixelSize(12)
-        painter.setFont(font)
-        painter.setPen(theme.colour("soft"))
-        painter.drawText(QRectF(14, 8, self.width() - 28, 18), Qt.AlignmentFlag.AlignLeft, self.tr("Brightness"))
-        painter.drawText(QRectF(14, 8, self.width() - 28, 18), Qt.AlignmentFlag.AlignRight, self._hint)
-        span = self._span()
-        n = max(1, len(self._counts))
-        for k, c in enumerate(self._counts):
-            h = span.height() * c / 1.25
-            w = span.width() / n
-            grey = round(40 + 200 * (k + 0.5) / n)
-            painter.fillRect(QRectF(span.left() + k * w, span.bottom() - h, w - 1, h), QColor(grey, grey, round(grey * 0.97)))
-        painter.setPen(theme.colour("rule"))
-        painter.drawLine(span.bottomLeft(), span.bottomRight())
-        painter.drawText(QRectF(span.left(), span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignLeft, self.tr("black"))
-        painter.drawText(QRectF(span.right() - 80, span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignRight, self.tr("white"))
-        if self._threshold is not None:
-            x = span.left() + span.width() * self._threshold
-            pen = QPen(theme.colour("madder"), 1.6)
-            pen.setDashPattern([8, 3, 2, 3])
-            painter.setPen(pen)
-            painter.drawLine(QPointF(x, span.top() - 8), QPointF(x, span.bottom()))
-            painter.drawText(QRectF(x - 40, span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignCenter, f"{self._threshold:.2f}")
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Take hold of the cut-off."""
-        self._pull(event, False)
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        """Move it."""
-        self._pull(event, False)
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """Let go."""
-        self._pull(event, True)
-
-    def _pull(self, event: QMouseEvent, done: bool) -> None:
-        if self._threshold is not None:
-            span = self._span()
-            share = (event.position().x() - span.left()) / max(1.0, span.width())
-            self.cut_off.emit(round(min(0.99, max(0.01, share)), 3), done)
 
 
 class TraceView(View):
@@ -220,10 +106,7 @@ class TraceView(View):
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
-        holder = QWidget()
-        self.chips = QVBoxLayout(holder)
-        self.chips.setContentsMargins(0, 0, 0, 0)
-        self.chips.setSpacing(7)
+        holder, self.chips = column()
         self.separate = button(self.tr("separate merged colours"), "link")
         self.separate.clicked.connect(lambda: self._set("merged colours", merges=()))
         self.width = NumberField(

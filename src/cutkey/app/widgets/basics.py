@@ -71,6 +71,15 @@ def field_row(name: str, field: QWidget, tip: str = "") -> QHBoxLayout:
     return out
 
 
+def column(spacing: int = 7) -> tuple[QWidget, QVBoxLayout]:
+    """A widget whose layout takes things below each other."""
+    holder = QWidget()
+    layout = QVBoxLayout(holder)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(spacing)
+    return holder, layout
+
+
 class Panel(QFrame):
     """A ruled sheet of paper with a heading; what does not fit scrolls."""
 

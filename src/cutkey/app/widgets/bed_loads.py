@@ -4,21 +4,20 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QFont, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 
 from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
+from cutkey.app.widgets.strip import Strip
 from cutkey.core.split.printer import Printer
 from cutkey.worker.views import KitView, UnitView
 
 
-class BedLoads(QWidget):
+class BedLoads(Strip):
     """One square a bed, the true outlines of the units on it."""
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setAccessibleName(self.tr("Bed loads"))
+        super().__init__(self.tr("Bed loads"))
         self._kit: KitView | None = None
         self._printer = Printer()
 
@@ -29,13 +28,7 @@ class BedLoads(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the beds."""
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        font = QFont("Barlow SemiBold")
-        font.setPixelSize(12)
-        painter.setFont(font)
-        painter.setPen(theme.colour("soft"))
-        painter.drawText(QRectF(14, 8, 200, 18), Qt.AlignmentFlag.AlignLeft, self.tr("Beds"))
+        painter = self.begin(self.tr("Beds"), self._printer.name if self._kit else "")
         if self._kit is None:
             return
         loads = 1 + max((s.load for s in self._kit.spots), default=-1)
@@ -48,8 +41,6 @@ class BedLoads(QWidget):
         # A section that is too large is drawn whole, running over its bed.
         largest = max([bx, by, *(v + self._printer.margin for u in self._kit.units for v in u.size[:2])])
         scale = side / largest
-        usable = f"{self._printer.name}"
-        painter.drawText(QRectF(14, 8, self.width() - 28, 18), Qt.AlignmentFlag.AlignRight, usable)
         for load in range(loads):
             x, y = 14 + (load % per_row) * (side + 12), 30 + (load // per_row) * (side + 16)
             self._paint_bed(painter, QRectF(x, y + (largest - by) * scale, bx * scale, by * scale), scale, load)
