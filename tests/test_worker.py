@@ -64,6 +64,10 @@ def test_arrays_go_through_shared_memory_and_come_out_equal():
     got["a"][0] = 0  # writable, and nobody else's
     send(here, "no arrays")
     assert receive(there) == "no arrays"
+    # A pipe holds 64 KiB; nothing large may wait for a receiver that is busy.
+    for _ in range(20):
+        send(here, ("large", b"x" * 100_000, "y" * 50_000))
+    assert all(receive(there)[1] == b"x" * 100_000 for _ in range(20))
     here.close()
     with pytest.raises(EOFError):
         receive(there)

@@ -318,6 +318,7 @@ def test_chips_warn_of_pieces_thinner_than_the_nozzle(window, settle, tmp_path):
     rgb[40:60, 100:104] = (200, 40, 30)
     (tmp_path / "thin.png").write_bytes(png(rgb))
     drop(window, tmp_path / "thin.png")
+    settle(window)
     type_into(window.views[0].width, "10")
     settle(window)
     chips = [window.views[0].chips.itemAt(k).widget() for k in range(2)]

@@ -73,6 +73,7 @@ def test_bad_files_are_refused_on_the_page_and_nothing_is_lost(name, window, set
 def test_a_model_in_inches_asks_on_the_page(window, settle, tmp_path):
     (tmp_path / "inch.stl").write_bytes(models.stl_of(models.jar_lid().scale((1 / 25.4,) * 3), "lid"))
     drop(window, tmp_path / "inch.stl")
+    settle(window)
     assert "drawn in inches (82 × 82 × 14 mm)" in window.message.text and window.document.job.base is None
     press(window, "it is in inch")
     settle(window)
@@ -281,6 +282,7 @@ def test_clicking_a_finding_shows_its_place(window, settle, tmp_path):
     rgb[20:180, 20:60] = rgb[20:180, 140:180] = rgb[98:101, 60:140] = (30, 30, 30)
     (tmp_path / "neck.png").write_bytes(png(rgb))
     drop(window, tmp_path / "neck.png")
+    settle(window)
     type_into(window.views[0].width, "15")
     QTest.keyClick(window, Qt.Key.Key_2, CTRL)
     place = window.views[1]

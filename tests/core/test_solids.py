@@ -14,7 +14,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.solids.facets import facet_at, facet_near, facet_of_point, find_facets, largest_facing
 from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume, weld
 from cutkey.core.solids.primitives import plate, prism, rounded_rectangle
-from cutkey.core.solids.read import UnitDoubt, check_size_of, read_model
+from cutkey.core.solids.read import UnitDoubt, inspect_model, read_model
 from cutkey.core.solids.solid import mesh_of, solid_of
 from cutkey.core.solids.stl import read_stl, stl_bytes
 from cutkey.demo import models
@@ -75,7 +75,10 @@ def test_inches_are_noticed_and_never_guessed_in_silence():
     assert doubt.value.guesses[0] == "inch" and "mm" in doubt.value.guesses
     assert read_model(inch, "lid.stl", "inch").size == pytest.approx((82, 82, 14), abs=1e-4)
     assert read_model(inch, "lid.stl", "mm").size[0] == pytest.approx(82 / 25.4, abs=1e-5)
-    assert check_size_of(inch, "lid.stl")[1][0] == "inch" and check_size_of(stl(models.jar_lid()), "lid.stl") is None
+    with pytest.raises(UnitDoubt, match="inches"):
+        inspect_model(inch, "lid.stl")
+    inspect_model(inch, "lid.stl", "inch")
+    inspect_model(stl(models.jar_lid()), "lid.stl")
     with pytest.raises(UnitDoubt, match="larger than any printer"):
         read_model(stl(plate(3000, 100, 10, 0)), "metre.stl")
 

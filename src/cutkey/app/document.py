@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from cutkey.app.background import wait_for
 from cutkey.core.digest import digest_bytes
 from cutkey.core.job.document import Job, Source
 from cutkey.core.job.file import open_job, save_job
@@ -85,7 +86,8 @@ class Document(QObject):
 
     def save(self, path: Path) -> None:
         """Save to a file; raises BadInput when it cannot be written."""
-        save_job(path, self.job, self.sources)
+        job = self.job
+        wait_for(lambda: save_job(path, job, self.sources))
         self.path = path
-        self._saved = self.job
+        self._saved = job
         self.changed.emit()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -27,6 +28,7 @@ class Engine(QObject):
     settled = Signal()  # everything shown belongs to the present job
     problem = Signal(str, str, object)  # kind, sentence, detail
     exported = Signal(object)  # the report
+    refused = Signal(str, object, object)  # name and bytes of an inspected file, Failed
     found_face = Signal(object)  # PlacedView
 
     def __init__(self, document: Document) -> None:
@@ -42,6 +44,7 @@ class Engine(QObject):
         self._running: int | None = None
         self._waiting: Job | None = None
         self._exporting: int | None = None
+        self._inspecting: dict[int, tuple[Callable[[], None], str, bytes]] = {}
         self._superseded: float | None = None  # seconds left to a request that is no longer wanted
         self._seen: set[str] = set()
         self.failed = False
@@ -83,10 +86,17 @@ class Engine(QObject):
         self._worker.request(Probe, self._document.job, point, normal)
         self._watch.start()
 
+    def inspect(self, name: str, kind: str, data: bytes, unit: str, then: Callable[[], None]) -> None:
+        """Go on with `then` when a file can be used; otherwise `refused` tells why."""
+        number = self._worker.inspect(name, kind, data, unit)
+        self._inspecting[number] = (then, name, data)
+        self.progress.emit(0.0, self.tr("reading {0}").format(name))
+        self._watch.start()
+
     def cancel(self) -> None:
         """Stop whatever is being computed; the job keeps its last result."""
         self._waiting = None
-        for number in (self._running, self._exporting):
+        for number in (self._running, self._exporting, *self._inspecting):
             if number is not None:
                 self._worker.cancel(number)
 
@@ -175,6 +185,15 @@ class Engine(QObject):
         self.updated.emit(kind)
 
     def _ended(self, message: Done | Failed) -> None:
+        if message.number in self._inspecting:
+            then, name, data = self._inspecting.pop(message.number)
+            if isinstance(message, Done):
+                then()
+            elif message.kind != "cancelled":
+                self.refused.emit(name, data, message)
+            if not self._worker.busy:
+                self.settled.emit()
+            return
         if message.number == self._exporting:
             self._exporting = None
         if message.number == self._running:

@@ -15,8 +15,7 @@ from cutkey.core.files import read_bytes
 from cutkey.core.job.document import ModelBase
 from cutkey.core.job.edits import add_graphic, add_source
 from cutkey.core.job.file import SUFFIX
-from cutkey.core.picture.read import read_picture
-from cutkey.core.solids.read import check_size_of
+from cutkey.worker.messages import Failed
 
 PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff")
 DRAWINGS = (".svg",)
@@ -26,13 +25,14 @@ FIRST_WIDTH = 60.0
 
 
 class Intake(QObject):
-    """Reads a file far enough to refuse it with one sentence; the job changes only when it is sound."""
+    """Has a file read by the compute process first; the job changes only when it is sound."""
 
     def __init__(self, desk: Desk, open_job: Callable[[Path], None], show_sheet: Callable[[int], None]) -> None:
         super().__init__()
         self._desk = desk
         self._open_job = open_job
         self._show_sheet = show_sheet
+        desk.engine.refused.connect(self._refused)
 
     def take_path(self, path: Path) -> None:
         """Take a file by what its name says it is."""
@@ -52,13 +52,10 @@ class Intake(QObject):
             self._desk.message.say(str(error))
 
     def take_picture(self, name: str, data: bytes, kind: str = "picture") -> None:
-        """Add a picture or drawing as a new graphic; raises BadInput."""
-        if kind == "picture":
-            read_picture(data, name)
-        else:
-            from cutkey.core.artwork.svg_read import read_svg
+        """Add a picture or drawing as a new graphic, as soon as it has been read in full."""
+        self._desk.engine.inspect(name, kind, data, "", lambda: self._add_graphic(name, data, kind))
 
-            read_svg(data, name)
+    def _add_graphic(self, name: str, data: bytes, kind: str) -> None:
         source = self._desk.document.take(name, kind, data)
         body = self._desk.engine.body
         width = round(0.6 * body.size[0], 1) if body is not None else FIRST_WIDTH
@@ -69,18 +66,22 @@ class Intake(QObject):
         self._show_sheet(0)
 
     def take_model(self, name: str, data: bytes, unit: str = "") -> None:
-        """Make a model the job's body; raises BadInput. A doubtful size asks for the unit first."""
-        check = check_size_of(data, name, unit)
-        if check is not None:
-            said, guesses = check
-            actions = [(self.tr("it is in {0}").format(g), lambda g=g: self.take_model(name, data, g)) for g in guesses]
-            self._desk.message.say(said, actions, topic="unit")
-            return
+        """Make a model the job's body, as soon as it has been read. A doubtful size asks for the unit first."""
+        self._desk.engine.inspect(name, "model", data, unit, lambda: self._set_base(name, data, unit))
+
+    def _set_base(self, name: str, data: bytes, unit: str) -> None:
         source = self._desk.document.take(name, "model", data)
         job = replace(add_source(self._desk.job, source), base=ModelBase(source.digest, unit))  # type: ignore[arg-type]
         self._desk.message.hide()
         self._desk.document.edit(self.tr("open {0}").format(name), job)
         self._show_sheet(1)
+
+    def _refused(self, name: str, data: bytes, failed: Failed) -> None:
+        """Say why a file was not taken; a doubtful unit can be told with one click."""
+        actions = []
+        if failed.kind == "unit":
+            actions = [(self.tr("it is in {0}").format(g), lambda g=g: self.take_model(name, data, g)) for g in failed.detail]
+        self._desk.message.say(failed.message, actions)
 
     def wants(self, data: QMimeData) -> bool:
         """Whether something dragged over the window can be taken."""

@@ -44,7 +44,6 @@ from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.app.widgets.sheet_frame import SheetFrame
 from cutkey.app.widgets.sheet_tabs import SheetTabs
 from cutkey.app.widgets.title_block import TitleBlock
-from cutkey.core.errors import BadInput
 from cutkey.core.units import format_mm, format_size
 
 LEFT, RIGHT, STRIP = 248, 274, 180
@@ -340,10 +339,7 @@ class Window(QMainWindow):
         if picture is None:
             self.message.say(self.tr("There is no picture on the clipboard; copy one and paste again."))
             return
-        try:
-            self.intake.take_picture(self.tr("pasted picture.png"), picture)
-        except BadInput as error:
-            self.message.say(str(error))
+        self.intake.take_picture(self.tr("pasted picture.png"), picture)
 
     def export(self) -> None:
         """Choose a folder and write the kit into it."""

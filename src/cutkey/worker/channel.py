@@ -1,4 +1,7 @@
-"""Messages between two processes: small ones through a pipe, arrays through shared memory."""
+"""Messages between two processes: small ones through a pipe, everything large through shared memory.
+
+The pipe holds only a name and some numbers, so a sender never waits for a receiver that is busy.
+"""
 
 from __future__ import annotations
 
@@ -8,27 +11,32 @@ from multiprocessing.shared_memory import SharedMemory
 from typing import Any
 
 _ALIGN = 64
+#: Bytes that may go through the pipe itself.
+_SMALL = 2048
 
 
 def send(connection: Connection, message: Any) -> None:
-    """Send any picklable message; its arrays are laid into one block of shared memory that the receiver frees."""
+    """Send any picklable message; what is large is laid into one block of shared memory that the receiver frees."""
     buffers: list[pickle.PickleBuffer] = []
     body = pickle.dumps(message, protocol=5, buffer_callback=buffers.append)
     views = [b.raw() for b in buffers]
+    if not views and len(body) <= _SMALL:
+        connection.send_bytes(b"B" + body)
+        return
+    views.insert(0, memoryview(body))
     spans, end = [], 0
     for view in views:
         spans.append((end, end + view.nbytes))
         end += -(-view.nbytes // _ALIGN) * _ALIGN
-    if end == 0:
-        connection.send((body, None, spans))
-        return
-    block = SharedMemory(create=True, size=end)
+    block = SharedMemory(create=True, size=end + 8 * len(spans))
     room = block.buf
     assert room is not None
     try:
         for view, (start, stop) in zip(views, spans, strict=True):
             room[start:stop] = view
-        connection.send((body, block.name, spans))
+        lengths = b"".join(view.nbytes.to_bytes(8, "little") for view in views)
+        room[end : end + len(lengths)] = lengths
+        connection.send_bytes(b"S" + f"{block.name} {end} {len(spans)}".encode())
     except BaseException:
         block.unlink()
         raise
@@ -39,9 +47,10 @@ def send(connection: Connection, message: Any) -> None:
 
 def receive(connection: Connection) -> Any:
     """The next message; raises EOFError when the other side is gone."""
-    body, name, spans = connection.recv()
-    if name is None:
-        return pickle.loads(body, buffers=[bytearray(0) for _ in spans])
+    head = connection.recv_bytes()
+    if head[:1] == b"B":
+        return pickle.loads(head[1:])
+    name, end, count = head[1:].decode().split()
     block = SharedMemory(name=name)
     try:
         assert block.buf is not None
@@ -49,5 +58,9 @@ def receive(connection: Connection) -> Any:
     finally:
         block.close()
         block.unlink()
-    view = memoryview(whole)
-    return pickle.loads(body, buffers=[view[a:b] for a, b in spans])
+    view, at, parts = memoryview(whole), 0, []
+    for k in range(int(count)):
+        length = int.from_bytes(view[int(end) + 8 * k : int(end) + 8 * k + 8], "little")
+        parts.append(view[at : at + length])
+        at += -(-length // _ALIGN) * _ALIGN
+    return pickle.loads(parts[0], buffers=parts[1:])

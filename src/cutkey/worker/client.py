@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+import contextlib
 import multiprocessing
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from multiprocessing.connection import Connection
 from typing import Any
 
 from cutkey.worker.channel import receive, send
-from cutkey.worker.messages import Evaluate, Export, Failed, Probe, Stop, TakeSource
+from cutkey.worker.messages import Evaluate, Export, Failed, Inspect, Probe, Stop, TakeSource
 from cutkey.worker.service import serve
 
 #: Seconds a cancelled request may take to notice by itself before its process is ended.
@@ -57,18 +58,23 @@ class Worker:
 
     def request(self, kind: type[Evaluate] | type[Export] | type[Probe], job: Any, *details: Any) -> int:
         """Send a request; gives its number, with which all parts of the answer are marked."""
+        wanted = [s.digest for s in job.sources if s.digest not in self._sent]
+        self._sent.update(wanted)
+        return self._send(lambda n: kind(n, job, *details), [TakeSource(d, self._sources[d]) for d in wanted])
+
+    def inspect(self, name: str, kind: str, data: bytes, unit: str = "") -> int:
+        """Ask whether a file can be used; it is done when it can, otherwise it fails with the sentence to show."""
+        return self._send(lambda n: Inspect(n, name, kind, data, unit), [])
+
+    def _send(self, make: Callable[[int], Any], before: list[TakeSource]) -> int:
         self._number += 1
-        message = kind(self._number, job, *details)
+        message = make(self._number)
         self._running[self._number] = message
-        try:
-            for source in job.sources:
-                if source.digest not in self._sent:
-                    send(self.connection, TakeSource(source.digest, self._sources[source.digest]))
-                    self._sent.add(source.digest)
+        # When the process is gone, `messages` will notice, start another and report what was lost.
+        with contextlib.suppress(OSError, EOFError):
+            for source in before:
+                send(self.connection, source)
             send(self.connection, message)
-        except (OSError, EOFError):
-            # The process is gone; `messages` will notice, start another and report what was lost.
-            pass
         return self._number
 
     def stop(self, number: int) -> None:

@@ -40,6 +40,16 @@ class Probe(NamedTuple):
     normal: tuple[float, float, float]
 
 
+class Inspect(NamedTuple):
+    """To the worker: can this file be used? Asked before it becomes part of a job."""
+
+    number: int
+    name: str
+    kind: str  # picture, drawing or model
+    data: bytes
+    unit: str
+
+
 class Stop(NamedTuple):
     """To the worker: the running request is no longer wanted."""
 

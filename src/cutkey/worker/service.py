@@ -9,14 +9,16 @@ from collections import deque
 from multiprocessing.connection import Connection
 from typing import Any
 
+from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput, Cancelled
 from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.job.output import write_job_kit
 from cutkey.core.memo import Memo
-from cutkey.core.solids.read import UnitDoubt
+from cutkey.core.picture.read import read_picture
+from cutkey.core.solids.read import UnitDoubt, inspect_model
 from cutkey.worker.channel import receive, send
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Probe, Progress, Result, Stop, TakeSource
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Probe, Progress, Result, Stop, TakeSource
 from cutkey.worker.views import BodyView, design_view, graphic_view, kit_view, placed_view, view_of_mesh
 
 
@@ -61,7 +63,7 @@ class Service:
             return message
         return None
 
-    def _answer(self, request: Evaluate | Export | Probe) -> None:
+    def _answer(self, request: Evaluate | Export | Inspect | Probe) -> None:
         number = request.number
         try:
             if isinstance(request, Evaluate):
@@ -69,6 +71,8 @@ class Service:
             elif isinstance(request, Export):
                 report = write_job_kit(request.folder, request.job, self._evaluator, lambda f, t: self._progress(number, f, t))
                 self._send(Result(number, "report", "", report))
+            elif isinstance(request, Inspect):
+                inspect(request)
             else:
                 self._probe(request)
             self._send(Done(number))
@@ -140,6 +144,16 @@ class Service:
         assert split is not None and kit is not None
         tell(0.95, "drawing")
         give("kit", digest("kit view", e.kit_key(job)), lambda: kit_view(job, e, design, split, kit))
+
+
+def inspect(request: Inspect) -> None:
+    """Read a file far enough to know that it can be used; raises BadInput or UnitDoubt."""
+    if request.kind == "picture":
+        read_picture(request.data, request.name)
+    elif request.kind == "drawing":
+        read_svg(request.data, request.name)
+    else:
+        inspect_model(request.data, request.name, request.unit)
 
 
 def _size(vertices: Any) -> tuple[float, float, float]:

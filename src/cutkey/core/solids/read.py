@@ -81,21 +81,19 @@ def check_unit(size: np.ndarray, name: str) -> None:
     )
 
 
-def check_size_of(data: bytes, name: str, unit: str = "") -> tuple[str, list[str]] | None:
-    """Quick look at a model file before it is taken: None when it is sound, or the doubt about its unit and the guesses.
+def inspect_model(data: bytes, name: str, unit: str = "") -> None:
+    """Quick look at a model file before it is taken into a job.
 
     Raises
     ------
+    UnitDoubt
+        As `read_model`.
     BadInput
         When the file cannot be read as a model at all.
     """
-    try:
-        corners = _corners(data, name)
-        if not unit:
-            check_unit(np.ptp(corners.reshape(-1, 3), axis=0), name)
-    except UnitDoubt as doubt:
-        return str(doubt), doubt.guesses
-    return None
+    corners = _corners(data, name)
+    if not unit:
+        check_unit(np.ptp(corners.reshape(-1, 3), axis=0), name)
 
 
 def _corners(data: bytes, name: str) -> np.ndarray:

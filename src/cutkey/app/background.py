@@ -1,0 +1,34 @@
+"""Waiting for something slow while the window goes on drawing."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+
+from PySide6.QtCore import QEventLoop, QTimer
+
+
+def wait_for(work: Callable[[], None]) -> None:
+    """Run `work` in a thread that lets go of Python's lock (files, compression) and wait with the window alive.
+
+    Clicks and keys wait until it is done. What `work` raises is raised here.
+    """
+    errors: list[BaseException] = []
+
+    def run() -> None:
+        try:
+            work()
+        except BaseException as error:
+            errors.append(error)
+
+    thread = threading.Thread(target=run)
+    thread.start()
+    loop = QEventLoop()
+    look = QTimer()
+    look.setInterval(10)
+    look.timeout.connect(lambda: None if thread.is_alive() else loop.quit())
+    look.start()
+    loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+    thread.join()
+    if errors:
+        raise errors[0]
