@@ -11,6 +11,7 @@ from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 
 from cutkey.app.document import Document
 from cutkey.core.job.document import Job
+from cutkey.core.kit.export import clear_unfinished
 from cutkey.worker.client import Worker
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Probe, Progress, Result
 from cutkey.worker.views import BodyView, DesignView, GraphicView, KitView
@@ -44,6 +45,7 @@ class Engine(QObject):
         self._running: int | None = None
         self._waiting: Job | None = None
         self._exporting: int | None = None
+        self._folder: Path | None = None
         self._inspecting: dict[int, tuple[Callable[[], None], str, bytes]] = {}
         self._superseded: float | None = None  # seconds left to a request that is no longer wanted
         self._seen: set[str] = set()
@@ -77,6 +79,7 @@ class Engine(QObject):
 
     def export(self, folder: Path) -> None:
         """Write the kit of the present job."""
+        self._folder = folder
         self._exporting = self._worker.request(Export, self._document.job, folder)
         self.progress.emit(0.0, self.tr("writing the kit"))
         self._watch.start()
@@ -194,15 +197,18 @@ class Engine(QObject):
             if not self._worker.busy:
                 self.settled.emit()
             return
-        if message.number == self._exporting:
+        exporting = message.number == self._exporting
+        if exporting:
             self._exporting = None
+            if isinstance(message, Failed) and self._folder is not None and self._folder.is_dir():
+                clear_unfinished(self._folder)
         if message.number == self._running:
             self._running = None
             self.failed = isinstance(message, Failed) and message.kind != "cancelled"
             if isinstance(message, Done):
                 self._drop_unseen()
         if isinstance(message, Failed) and message.kind != "cancelled" and self._waiting is None:
-            self.problem.emit(message.kind, message.message, message.detail)
+            self.problem.emit("export" if exporting else message.kind, message.message, message.detail)
         if self._waiting is not None and self._running is None:
             self._submit()
         elif not self._worker.busy:

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from cutkey import __version__
 from cutkey.app.commands import Commands, Finder
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
@@ -193,6 +194,9 @@ class Window(QMainWindow):
             c.add(sheet, text, partial(self.stage.look, turn, tilt), keys)
         sheet.addSeparator()
         c.add(sheet, self.tr("Paper or night"), self.switch_theme)
+        helps = self.menus.addMenu(self.tr("Help"))
+        c.add(helps, self.tr("Mouse and keys"), self._say_keys, "F1")
+        c.add(helps, self.tr("About Cut Key"), self._say_about)
         self.finder = Finder(c)
         self.bar.addWidget(self.finder)
         focus = c.add(edit, self.tr("Find an action"), self.finder.setFocus, "Ctrl+K")
@@ -306,6 +310,9 @@ class Window(QMainWindow):
         self.refresh()
 
     def _problem(self, kind: str, text: str, detail: Any) -> None:
+        if kind == "export":
+            self.message.say(text, [(self.tr("try another folder"), self.export)])
+            return
         actions = [(self.tr("undo"), self.document.undo)] if self.document.undo_text else []
         self.message.say(text, actions, topic="compute")
 
@@ -380,6 +387,19 @@ class Window(QMainWindow):
         theme.load(application, "night" if theme.name == "paper" else "paper")
         self.stage.restyle()
         self.refresh()
+
+    def _say_keys(self) -> None:
+        stage = self.tr("Stage: left drag turns, right drag moves, wheel zooms, double click shows everything, Ctrl+arrows turn.")
+        place = self.tr(
+            "Place: arrows nudge by 0.1 mm, with Shift by 1 mm; Delete takes the graphic off. Split: drag a cut's tab, or use the arrows."
+        )
+        numbers = self.tr(
+            "Numbers: 5in, 25.4*2; arrow keys step. Ctrl+1 to 5 open the sheets, Ctrl+K finds any action, Esc stops what is computed."
+        )
+        self.message.say(f"{stage} {place} {numbers}", calm=True)
+
+    def _say_about(self) -> None:
+        self.message.say(self.tr("Cut Key {0}, MIT licence. Type: Barlow, SIL Open Font License.").format(__version__), calm=True)
 
     def _fit(self) -> None:
         if self.view.centre == "table":

@@ -42,6 +42,8 @@ def run(o: argparse.Namespace) -> int:
         if kit is None:
             raise BadInput(f"{o.file.name} has no model yet; open it and add a model or a plate.")
         findings = kit.findings
+    elif o.nozzle or o.layer:
+        raise BadInput("--nozzle and --layer are used for jobs so far; leave them out, or check the .cutkey file.")
     elif suffix == ".3mf":
         findings = _check_3mf(o.file, replace(Printer(), **given))
     elif suffix == ".stl":

@@ -80,7 +80,7 @@ class Stage(QWidget):
         """Show everything."""
         box = self._scene.bounds() if self._scene else None
         if box is not None and self.width() > 50:
-            self.camera = self.camera.fitted(*box, self.width(), self.height(), 0.8)
+            self.camera = self.camera.fitted(*box, self.width(), self.height(), 0.84)
             self._fitted, self._held = True, False
             self.redraw()
 

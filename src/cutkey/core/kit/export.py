@@ -26,6 +26,9 @@ from cutkey.core.split.cutting import Section
 from cutkey.core.split.dowels import Joint
 from cutkey.core.split.printer import Printer
 
+#: Files are written in a hidden folder of this name, the process number and a random end, beside their place.
+_STAGE = ".cutkey-"
+
 
 class KitContents(NamedTuple):
     """Everything the writers need."""
@@ -53,7 +56,8 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     """
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        stage = Path(tempfile.mkdtemp(prefix=".cutkey-", dir=folder))
+        clear_unfinished(folder)
+        stage = Path(tempfile.mkdtemp(prefix=f"{_STAGE}{os.getpid()}-", dir=folder))
     except OSError as error:
         raise BadInput(f"{folder} cannot be written: {error.strerror}; choose another folder.") from None
     try:
@@ -73,6 +77,14 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     finally:
         shutil.rmtree(stage, ignore_errors=True)
     return report
+
+
+def clear_unfinished(folder: Path) -> None:
+    """Remove what a writer that was stopped half-way has left in a folder."""
+    for stage in folder.glob(f"{_STAGE}*"):
+        owner = stage.name.removeprefix(_STAGE).partition("-")[0]
+        if not Path(f"/proc/{owner}").exists():
+            shutil.rmtree(stage, ignore_errors=True)
 
 
 def stl_names(units: Sequence[PrintUnit]) -> list[str]:

@@ -75,7 +75,8 @@ def sharpen(points: Float, closed: bool) -> tuple[Float, NDArray[np.bool_]]:
         if turn[k] < TURN:
             break
         at = int(i[k])
-        if any(abs(at - other) < ARM for other in taken):
+        # Around the seam of a ring the same corner is seen from both ends.
+        if any(abs(at - other) < ARM or (closed and n - abs(at - other) < ARM) for other in taken):
             continue
         corner = _corner_at(q, at)
         if corner is not None:

@@ -1,0 +1,188 @@
+"""The small pieces the trace and the solids stand on, against numpy, scipy, trimesh and closed formulas."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+import trimesh
+from scipy import ndimage
+from tests.conftest import checker, png
+from tests.core.test_trace import rendered
+
+from cutkey.core.artwork.graphic import measure, rings_of, to_size
+from cutkey.core.errors import BadInput
+from cutkey.core.picture.background import background_mask, border_label
+from cutkey.core.picture.labels import components, label_pixels, nearest_colour
+from cutkey.core.picture.read import read_picture
+from cutkey.core.solids.facets import axes_of, find_facets
+from cutkey.core.solids.mesh import Mesh, face_normals, signed_volume, weld
+from cutkey.core.solids.primitives import plate, rod, rounded_rectangle
+from cutkey.core.solids.solid import mesh_of
+from cutkey.core.split.dowels import spread_out
+from cutkey.core.trace import regions
+from cutkey.core.trace.corners import fit_line, intersect, sharpen
+from cutkey.core.trace.offsets import crack_offsets
+from cutkey.core.trace.partition import Region
+from cutkey.core.trace.run import trace
+from cutkey.core.trace.settings import TraceSettings
+
+
+def test_a_line_is_fitted_as_numpys_principal_axis():
+    rng = np.random.default_rng(8)
+    for angle in np.linspace(0, math.pi, 7)[:-1]:
+        d = np.array([math.cos(angle), math.sin(angle)])
+        points = np.outer(rng.uniform(-5, 5, 30), d) + rng.normal(0, 0.05, (30, 2)) + (3, -2)
+        line = fit_line(points)
+        centred = points - points.mean(0)
+        principal = np.linalg.svd(centred)[2][0]
+        assert abs(line.direction @ principal) == pytest.approx(1, abs=1e-9)
+        assert line.rms == pytest.approx(np.linalg.svd(centred)[1][1] / math.sqrt(30), rel=1e-6)
+    one, other = fit_line(np.array([[0, 0], [4.0, 4]])), fit_line(np.array([[0, 4.0], [4, 0]]))
+    assert intersect(one, other) == pytest.approx([2, 2])
+    assert intersect(one, fit_line(np.array([[0, 1.0], [4, 5]]))) is None
+
+
+@pytest.mark.parametrize("closed", [True, False])
+def test_rounded_off_corners_come_back(closed):
+    """A square sampled every pixel, its corners missing: they are found where the sides meet."""
+    t = np.arange(0.5, 30, 1.0)
+    sides = [np.c_[t, 0 * t], np.c_[0 * t + 30, t], np.c_[30 - t, 0 * t + 30], np.c_[0 * t, 30 - t]]
+    points, corner = sharpen(np.concatenate(sides if closed else sides[:3]), closed)
+    wanted = [(30, 0), (30, 30), (0, 30), (0, 0)] if closed else [(30, 0), (30, 30)]
+    assert sorted(map(tuple, (np.round(points[corner], 6) + 0.0).tolist())) == sorted((float(x), float(y)) for x, y in wanted)
+    circle = np.c_[20 * np.cos(np.linspace(0, 6.28, 125)), 20 * np.sin(np.linspace(0, 6.28, 125))]
+    assert not sharpen(circle, True)[1].any()
+    assert sharpen(circle[:8], False)[0] is not None and not sharpen(circle[:8], False)[1].any()
+
+
+def test_a_crack_moves_by_the_blend_across_it():
+    """A vertical edge at x = 4.3: the pixel it crosses holds 0.3 of the left colour."""
+    palette = np.array([[0, 0, 0], [200, 100, 50]], np.float32)
+    share = np.clip(4.3 - np.arange(9), 0, 1)[None, :, None]
+    pixels = np.repeat(palette[0] * share + palette[1] * (1 - share), 5, 0).astype(np.float32)
+    labels = np.where(share[..., 0] > 0.5, 0, 1).repeat(5, 0).astype(np.int32)
+    x = np.full(5, 3)
+    offsets = crack_offsets(pixels, labels, palette, np.arange(5), x, 0, 1)
+    assert x + 1 + offsets == pytest.approx(np.full(5, 4.3), abs=1e-5)
+
+
+def test_three_colours_meet_where_they_were_drawn():
+    """A junction of three regions at (61.4, 66.7), drawn by resvg."""
+    c = (61.4, 66.7)
+    body = (
+        f'<rect width="128" height="128" fill="#e0a32a"/><path d="M{c[0]} {c[1]}L128 20V128H40Z" fill="#26241f"/>'
+        f'<path d="M{c[0]} {c[1]}L40 128H0V0H30Z" fill="#4f6b35"/>'
+    )
+    found = [g for _, g in regions(rendered(body))]
+    assert len(found) == 3 and shapely.coverage_is_valid(found)
+    shared = set.intersection(*({tuple(p) for p in shapely.get_coordinates(g).tolist()} for g in found))
+    assert len(shared) == 1
+    assert math.dist(shared.pop(), c) < 0.25
+
+
+def test_pieces_are_those_of_scipy():
+    labels = np.random.default_rng(3).integers(0, 4, (40, 60)).astype(np.int32)
+    piece, area, owner = components(labels)
+    count = sum(ndimage.label(labels == k)[1] for k in range(4))
+    assert len(area) == len(owner) == count and area.sum() == labels.size
+    assert (owner[piece] == labels).all()
+    for k in range(count):
+        assert ndimage.label(piece == k)[1] == 1
+
+
+def test_blended_pixels_go_to_a_neighbour_and_never_to_a_third_colour():
+    """Half-way between black and white lies a grey that is in the palette too: along the edge it must not appear."""
+    palette = np.array([[0, 0, 0], [255, 255, 255], [128, 128, 128]], np.uint8)
+    rgb = np.zeros((20, 40, 3), np.uint8)
+    rgb[:, 15:] = 255
+    rgb[:, 14] = 120
+    rgb[:, 30:] = 128
+    assert nearest_colour(rgb, palette)[0, 14] == 2
+    soft = label_pixels(np.where(rgb == 120, np.uint8(100), rgb), palette)
+    assert set(np.unique(soft[:, :28])) == {0, 1} and (soft[:, 31:] == 2).all()
+
+
+def test_background_by_border_by_place_and_everywhere():
+    labels = np.zeros((20, 30), np.int32)
+    labels[5:15, 5:25] = 1
+    labels[8:12, 10:15] = 0
+    assert border_label(labels) == 0
+    assert background_mask(labels).sum() == 600 - 200
+    assert background_mask(labels, touching_only=False).sum() == 600 - 200 + 20
+    assert background_mask(labels, (0.4, 0.5)).sum() == 20
+    assert background_mask(labels, (0.2, 0.3)).sum() == 180
+
+
+def test_crop_and_invert_change_the_trace_and_not_the_source():
+    picture = read_picture(png(checker(100)), "p")
+    before = picture.rgb.copy()
+    half = trace(picture, TraceSettings(crop=(0.5, 0.0, 1.0, 1.0)), 40)
+    assert [r.colour for r in half.regions] == ["#e0a32a"] and half.picture.shape == (100, 50, 3)
+    turned = trace(picture, TraceSettings(invert=True), 40)
+    assert {r.colour for r in turned.regions} == {"#e1e1e1", "#1f5cd5"}
+    assert (picture.rgb == before).all()
+    dots = np.full((40, 40, 3), 255, np.uint8)
+    dots[10:15, 10:15] = dots[30:35, 20:25] = 0
+    with pytest.raises(BadInput, match="only specks smaller than 400"):
+        trace(read_picture(png(dots), "dots.png"), TraceSettings(despeckle_mm2=400.0), 20, "dots.png")
+
+
+def test_a_graphic_keeps_its_proportion_and_its_shared_points():
+    left, right = shapely.box(10, 20, 30, 60), shapely.box(30, 20, 50, 60)
+    graphic = to_size([Region("#000000", shapely.multipolygons([left])), Region("#ffffff", shapely.multipolygons([right]))], 25.4)
+    assert (graphic.width, graphic.height) == (25.4, pytest.approx(25.4))
+    a, b = (set(map(tuple, rings_of(r.geometry)[0].tolist())) for r in graphic.regions)
+    assert len(a & b) == 2
+    found = measure(graphic)
+    assert [m.area for m in found] == pytest.approx([12.7 * 25.4] * 2) and found[0].narrowest == pytest.approx(12.7, abs=0.01)
+
+
+def test_meshes_agree_with_trimesh():
+    body = trimesh.creation.icosphere(2, 10)
+    mesh = weld(body.triangles)
+    assert len(mesh.vertices) == len(body.vertices) and signed_volume(mesh) == pytest.approx(body.volume, rel=1e-9)
+    normals, areas = face_normals(Mesh(np.asarray(body.vertices), np.asarray(body.faces)))
+    assert normals == pytest.approx(body.face_normals, abs=1e-9) and areas == pytest.approx(body.area_faces)
+    box = trimesh.creation.box((3, 4, 5)).subdivide().subdivide()
+    facets = find_facets(Mesh(np.asarray(box.vertices), np.asarray(box.faces)))
+    assert sorted(facets.area) == pytest.approx(sorted([12, 12, 15, 15, 20, 20]))
+    # Twelve edges, each cut in four by subdividing twice.
+    assert len(facets.edges) == 12 * 4
+    assert len(find_facets(mesh_of(plate(10, 10, 2, 3))).edges) > 8
+
+
+def test_made_shapes_have_their_area():
+    assert rounded_rectangle(30, 20, 4).area == pytest.approx(600 - (4 - math.pi) * 16, rel=1e-3)
+    assert rounded_rectangle(30, 20, 0).area == 600
+    assert rounded_rectangle(30, 20, 99).bounds == pytest.approx((-15, -10, 15, 10))
+    assert plate(30, 20, 5, 4).volume() == pytest.approx(5 * rounded_rectangle(30, 20, 4).area)
+    assert rod(3, 10).volume() == pytest.approx(10 * 32 * math.sin(2 * math.pi / 64) * 9)
+
+
+@pytest.mark.parametrize(
+    ("normal", "right", "up"),
+    [
+        ((0, 0, 1), (1, 0, 0), (0, 1, 0)),
+        ((0, -1, 0), (1, 0, 0), (0, 0, 1)),
+        ((1, 0, 0), (0, 1, 0), (0, 0, 1)),
+        ((0, 0, -1), (-1, 0, 0), (0, 1, 0)),
+    ],
+)
+def test_a_face_is_the_right_way_up_for_the_model(normal, right, up):
+    r, u = axes_of(np.array(normal, float))
+    assert r == pytest.approx(right) and u == pytest.approx(up)
+    assert np.cross(r, u) == pytest.approx(normal)
+
+
+def test_places_are_spread_as_far_as_the_room_allows():
+    long = shapely.box(0, 0, 300, 4)
+    found = np.array(spread_out(long, 10))
+    assert np.ptp(found[:, 0]) > 290 and len(found) == 4
+    assert len(spread_out(shapely.box(0, 0, 30, 4), 10)) == 2
+    assert len(spread_out(shapely.box(0, 0, 5, 4), 10)) == 1
+    assert spread_out(shapely.Polygon(), 10) == []
+    ring = shapely.Point(0, 0).buffer(50) - shapely.Point(0, 0).buffer(45)
+    assert all(shapely.intersects_xy(ring.buffer(0.01), x, y) for x, y in spread_out(ring, 10))
