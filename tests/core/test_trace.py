@@ -77,6 +77,32 @@ def test_colours_meet_without_gap_or_overlap_however_wild_the_picture():
         assert sum(g.area for g in found) == pytest.approx(rgb.shape[0] * rgb.shape[1], abs=1e-6)
 
 
+def test_only_the_arcs_of_a_broken_face_go_back_to_the_pixels():
+    """A sliver that the sub-pixel moves would turn inside out must not cost the rest of the picture its smooth edges."""
+    from cutkey.core.picture.labels import label_pixels
+    from cutkey.core.trace.arcs import build_network
+    from cutkey.core.trace.faces import assemble, refuse_crossings
+
+    rgb = rendered('<circle cx="50" cy="64" r="40" fill="#e0a32a"/><circle cx="84" cy="64" r="30" fill="#26241f"/>')
+    palette = np.array([[255, 255, 255], [224, 163, 42], [38, 36, 31]], np.uint8)
+    labels = label_pixels(rgb, palette)
+    lattice = build_lattice(labels)
+    chains = chain_up(lattice)
+    network = build_network(rgb, labels, palette, lattice, chains)
+    piece = components(labels)[0]
+    sound = assemble(lattice, chains, refuse_crossings(network, set()), piece)
+    assert not sound.broken()
+    # One arc bent across its own region: only what lies around it is named, and refusing it mends the partition.
+    bent = [a.copy() for a in network.arcs]
+    longest = max(range(len(bent)), key=lambda k: len(bent[k]))
+    bent[longest][len(bent[longest]) // 2] += 60.0
+    crossed = assemble(lattice, chains, bent, piece)
+    assert longest in crossed.broken()
+    mended = refuse_crossings(network._replace(arcs=bent), set())
+    assert np.array_equal(mended[longest], network.pixel_arcs[longest])
+    assert not assemble(lattice, chains, mended, piece).broken()
+
+
 def test_every_piece_of_a_checkerboard_survives_its_corner_contacts():
     board = np.indices((8, 8)).sum(0) % 2
     rgb = np.repeat(np.repeat((board * 255)[..., None].astype(np.uint8), 3, 2), 6, 0).repeat(6, 1)

@@ -9,8 +9,18 @@ from numpy.typing import NDArray
 Labels = NDArray[np.int32]
 #: A pixel this near (RGB distance) to a palette colour is pure; any other may be a blend along an edge.
 PURE = 10.0
+#: Levels a channel may differ by within 3 x 3 in a flat place.
+FLAT = 3
 #: Sides of the windows, px, in which the two colours of a blend are looked for.
 REACHES = (5, 9, 13)
+#: Share of mixed pixels with no two pure colours next to them above which the picture's edges are soft.
+SOFT = 0.02
+
+
+def spread(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Largest difference of any channel within 3 x 3 of each pixel, (H, W)."""
+    kernel = np.ones((3, 3), np.uint8)
+    return np.asarray((cv2.dilate(rgb, kernel) - cv2.erode(rgb, kernel)).max(-1))
 
 
 def nearest_colour(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
@@ -39,7 +49,8 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     near = nearest_colour(rgb, palette)
     colours = palette.astype(np.float32)
     pixels = rgb.astype(np.float32)
-    pure = ((pixels - colours[near]) ** 2).sum(-1) < PURE * PURE
+    # A flat place belongs to its nearest colour even where the palette has none like it.
+    pure = (((pixels - colours[near]) ** 2).sum(-1) < PURE * PURE) | (spread(rgb) <= FLAT)
     yy, xx = np.nonzero(~pure)
     if len(yy) == 0:
         return near
@@ -48,7 +59,11 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     todo = np.arange(len(yy))
     for reach in REACHES:
         pick[todo], residual = _blends(pixels[yy[todo], xx[todo]], pick[todo], yy[todo], xx[todo], only_pure, colours, reach)
-        todo = todo[residual > (2 * PURE) ** 2]
+        lost = np.isinf(residual)
+        if reach == REACHES[0]:
+            soft = lost.mean() > SOFT
+        # On crisp edges a pixel that no pair explains is a junction of three colours, and looking further out would only mislead.
+        todo = todo[lost | ((residual > (2 * PURE) ** 2) & soft)]
         if len(todo) == 0:
             break
     labels = near.copy()

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import ciede2000, lab_of
+from cutkey.core.picture.labels import FLAT, spread
 
 MAX_AUTOMATIC = 16
 #: Colours nearer than this (CIEDE2000) are one colour unless more are asked for.
@@ -60,12 +60,11 @@ def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
 
 def _flat_pixels(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """Pixels in flat surroundings, (N, 3); tolerance is loosened until enough of them are found."""
-    kernel = np.ones((3, 3), np.uint8)
-    spread = (cv2.dilate(rgb, kernel) - cv2.erode(rgb, kernel)).max(-1)
-    for tolerance in (3, 8, 16, 32):
-        flat = spread <= tolerance
+    rough = spread(rgb)
+    for tolerance in (FLAT, 8, 16, 32):
+        flat = rough <= tolerance
         if flat.mean() > 0.25:
             break
     else:
-        flat = np.ones(spread.shape, bool)
+        flat = np.ones(rough.shape, bool)
     return np.asarray(rgb[flat])

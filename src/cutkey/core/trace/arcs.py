@@ -51,9 +51,9 @@ def build_network(
         run = slice(chains.first[k], chains.first[k + 1])
         cracks = chains.cracks[run]
         xy = vertices[np.r_[lattice.start[cracks], lattice.end[cracks[-1]]]]
-        lattice_points.append(_drop_straight(xy, bool(chains.closed[k])))
+        lattice_points.append(_drop_straight(xy))
         if border[chains.first[k]]:
-            p = xy[:-1] if chains.closed[k] else xy
+            p = lattice_points[-1][:-1] if chains.closed[k] else lattice_points[-1]
             flag = np.ones(len(p), bool)
         else:
             p = middle[run][main[run]]
@@ -152,7 +152,7 @@ def _settle(place: Float, lines: list[Line], w: int, h: int) -> Float:
     return moved if np.hypot(*(moved - place)) <= JUNCTION_REACH else place
 
 
-def _drop_straight(xy: Float, closed: bool) -> Float:
+def _drop_straight(xy: Float) -> Float:
     """Points of a pixel-edge run where it turns, ends kept."""
     d = np.diff(xy, axis=0)
     keep = np.ones(len(xy), bool)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -12,13 +14,15 @@ from cutkey.core.trace.lattice import Chains, Lattice
 Float = NDArray[np.float64]
 
 
-def refuse_crossings(network: Network) -> list[Float]:
-    """Arcs of the network, with every arc that crosses itself or another put back on the pixel edges.
+def refuse_crossings(network: Network, refused: set[int]) -> list[Float]:
+    """Arcs of the network, with those refused and every arc that crosses itself or another put back on the pixel edges.
 
     Pixel-edge arcs never cross one another, so repeating the test ends with a valid partition whatever the picture was.
     """
-    arcs = list(network.arcs)
+    arcs = [network.pixel_arcs[k] if k in refused else a for k, a in enumerate(network.arcs)]
     moved = np.ones(len(arcs), bool)
+    moved[list(refused)] = False
+    _rejoin(arcs, network, moved)
     for _ in range(20):
         lines = shapely.linestrings(np.concatenate(arcs), indices=np.repeat(np.arange(len(arcs)), [len(a) for a in arcs]))
         bad = set(np.nonzero(~shapely.is_simple(lines))[0].tolist())
@@ -60,9 +64,22 @@ def _rejoin(arcs: list[Float], network: Network, moved: NDArray[np.bool_]) -> No
                 arcs[k][end] = pixel[end]
 
 
-def assemble(
-    lattice: Lattice, chains: Chains, arcs: list[Float], piece: NDArray[np.int32]
-) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
+class Faces(NamedTuple):
+    """The pieces of a label map as polygons."""
+
+    polygons: NDArray[np.object_]  # (P,) of shapely.Polygon
+    label: NDArray[np.int64]  # (P,)
+    arcs: list[set[int]]  # numbers of the arcs around each
+
+    def broken(self) -> set[int]:
+        """Arcs around faces that are not valid or do not fit their neighbours, as when a sliver has turned inside out."""
+        bad = ~shapely.is_valid(self.polygons)
+        if not bad.any() and not shapely.coverage_is_valid(self.polygons):
+            bad = ~shapely.is_empty(shapely.coverage_invalid_edges(self.polygons))
+        return {a for k in np.nonzero(bad)[0].tolist() for a in self.arcs[k]}
+
+
+def assemble(lattice: Lattice, chains: Chains, arcs: list[Float], piece: NDArray[np.int32]) -> Faces:
     """Polygons of all pieces.
 
     Parameters
@@ -73,12 +90,6 @@ def assemble(
         Points of each chain.
     piece : (H, W)
         Number of the 4-connected piece of each pixel.
-
-    Returns
-    -------
-    polygons : (P,) of shapely.Polygon
-    label : (P,)
-        Label of each polygon.
     """
     w = lattice.shape[1]
     heads, tails = chains.cracks[chains.first[:-1]], chains.cracks[chains.first[1:] - 1]
@@ -91,6 +102,7 @@ def assemble(
     owner = _left_piece(lattice, begins, piece, w)
     used = left < 0
     shells: dict[int, list[Float]] = {}
+    around: dict[int, set[int]] = {}
     for k in range(len(begins)):
         if used[k]:
             continue
@@ -101,6 +113,7 @@ def assemble(
         while not used[walk]:
             used[walk] = True
             passed.append(vertex[walk])
+            around.setdefault(int(owner[k]), set()).add(walk >> 1)
             points = arcs[walk >> 1]
             ring.append((points[::-1] if walk & 1 else points)[:-1])
             walk = walk_at[after[walk]]
@@ -116,7 +129,7 @@ def assemble(
         holes = [r for i, r in enumerate(rings) if i != outer]
         polygons.append(shapely.Polygon(rings[outer], holes))
         labels.append(label_of[number])
-    return np.array(polygons, object), np.array(labels, np.int64)
+    return Faces(np.array(polygons, object), np.array(labels, np.int64), [around[number] for number in shells])
 
 
 def _left_piece(lattice: Lattice, cracks: NDArray[np.int64], piece: NDArray[np.int32], w: int) -> NDArray[np.int64]:

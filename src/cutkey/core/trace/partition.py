@@ -12,9 +12,9 @@ from cutkey.core.colour.difference import hex_of
 from cutkey.core.picture.labels import components, label_pixels
 from cutkey.core.picture.palette import find_palette
 from cutkey.core.picture.prepare import noise_level, smooth
-from cutkey.core.trace.arcs import build_network
-from cutkey.core.trace.faces import assemble, refuse_crossings
-from cutkey.core.trace.lattice import build_lattice, chain_up
+from cutkey.core.trace.arcs import Network, build_network
+from cutkey.core.trace.faces import Faces, assemble, refuse_crossings
+from cutkey.core.trace.lattice import Chains, Lattice, build_lattice, chain_up
 
 
 class Region(NamedTuple):
@@ -44,11 +44,22 @@ def partition(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArra
     chains = chain_up(lattice)
     piece, _, _ = components(labels)
     network = build_network(rgb, labels, palette, lattice, chains)
-    polygons, owner = assemble(lattice, chains, refuse_crossings(network), piece)
-    if not (shapely.is_valid(polygons).all() and shapely.coverage_is_valid(polygons)):
-        # Some face turned inside out although no arc crosses another: keep to the pixel edges.
-        polygons, owner = assemble(lattice, chains, network.pixel_arcs, piece)
-    return {int(k): shapely.multipolygons(polygons[owner == k]) for k in np.unique(owner)}
+    faces = _sound_faces(lattice, chains, network, piece)
+    return {int(k): shapely.multipolygons(faces.polygons[faces.label == k]) for k in np.unique(faces.label)}
+
+
+def _sound_faces(lattice: Lattice, chains: Chains, network: Network, piece: NDArray[np.int32]) -> Faces:
+    """Faces that fit each other; arcs around one that does not go back to their pixel edges, in the end all of them."""
+    refused: set[int] = set()
+    for _ in range(8):
+        faces = assemble(lattice, chains, refuse_crossings(network, refused), piece)
+        broken = faces.broken()
+        if not broken:
+            return faces
+        if broken <= refused:
+            break
+        refused |= broken
+    return assemble(lattice, chains, network.pixel_arcs, piece)
 
 
 def regions(
