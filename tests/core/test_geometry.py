@@ -105,6 +105,20 @@ def test_blended_pixels_go_to_a_neighbour_and_never_to_a_third_colour():
     assert set(np.unique(soft[:, :28])) == {0, 1} and (soft[:, 31:] == 2).all()
 
 
+def test_an_edge_that_passes_through_a_third_colour_does_not_become_it():
+    """Between white and amber an edge pixel may look like the cream that is elsewhere in the picture."""
+    palette = np.array([[255, 255, 255], [224, 163, 42], [239, 228, 198]], np.uint8)
+    rgb = np.full((24, 40, 3), 255, np.uint8)
+    rgb[:, 14:] = palette[1]
+    rgb[:, 13] = (247, 232, 202)
+    rgb[:, 30:] = palette[2]
+    labels = label_pixels(rgb, palette)
+    assert set(np.unique(labels[:, :28])) == {0, 1} and (labels[:, 31:] == 2).all()
+    # A thin line that is truly cream stays.
+    rgb[:, 20:22] = palette[2]
+    assert (label_pixels(rgb, palette)[:, 20:22] == 2).all()
+
+
 def test_background_by_border_by_place_and_everywhere():
     labels = np.zeros((20, 30), np.int32)
     labels[5:15, 5:25] = 1

@@ -9,6 +9,8 @@ from numpy.typing import NDArray
 Labels = NDArray[np.int32]
 #: A pixel this near (RGB distance) to a palette colour is pure; any other may be a blend along an edge.
 PURE = 10.0
+#: A pixel nearer than this is the colour itself, not a blend that happens to look like it.
+EXACT = 2.5
 #: Levels a channel may differ by within 3 x 3 in a flat place.
 FLAT = 3
 #: Sides of the windows, px, in which the two colours of a blend are looked for.
@@ -49,8 +51,11 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     near = nearest_colour(rgb, palette)
     colours = palette.astype(np.float32)
     pixels = rgb.astype(np.float32)
+    off = ((pixels - colours[near]) ** 2).sum(-1)
     # A flat place belongs to its nearest colour even where the palette has none like it.
-    pure = (((pixels - colours[near]) ** 2).sum(-1) < PURE * PURE) | (spread(rgb) <= FLAT)
+    flat = spread(rgb) <= FLAT
+    pure = (off < PURE * PURE) | flat
+    pure &= ~_lookalikes(pixels, near, pure & ~flat & (off > EXACT * EXACT), flat, colours)
     yy, xx = np.nonzero(~pure)
     if len(yy) == 0:
         return near
@@ -69,6 +74,24 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     labels = near.copy()
     labels[yy, xx] = pick
     return labels
+
+
+def _lookalikes(
+    pixels: NDArray[np.float32], near: Labels, asked: NDArray[np.bool_], flat: NDArray[np.bool_], colours: NDArray[np.float32]
+) -> NDArray[np.bool_]:
+    """Pixels that merely look like a colour: it is flat nowhere near, while a blend of two colours that are explains them."""
+    kernel = np.ones((REACHES[0], REACHES[0]), np.uint8)
+    core = np.where(flat, near, -1)
+    supported = np.zeros(near.shape, bool)
+    for k in range(len(colours)):
+        supported |= (near == k) & (cv2.dilate((core == k).astype(np.uint8), kernel) > 0)
+    asked = asked & ~supported
+    out = np.zeros(near.shape, bool)
+    yy, xx = np.nonzero(asked)
+    if len(yy):
+        _, residual = _blends(pixels[yy, xx], near[yy, xx], yy, xx, core, colours, REACHES[0])
+        out[yy, xx] = residual < PURE * PURE
+    return out
 
 
 def _blends(
