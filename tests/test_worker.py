@@ -19,7 +19,7 @@ from cutkey.demo import models
 from cutkey.demo.jobs import demo_job
 from cutkey.worker.channel import receive, send
 from cutkey.worker.client import Worker
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Probe, Progress, Result
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Result
 
 
 @pytest.fixture
@@ -108,9 +108,10 @@ def test_bad_input_a_doubtful_unit_and_an_export(start, tmp_path):
     worker.request(Export, job, tmp_path / "kit")
     answers = collect(worker)
     assert isinstance(answers[-1], Done) and (tmp_path / "kit" / "kit.3mf").exists()
-    worker.request(Probe, job, (0.0, 0.0, 14.0), (0.0, 0.0, 1.0))
-    face = next(m.value for m in collect(worker) if isinstance(m, Result))
-    assert face.floor == pytest.approx(2.0, abs=1e-3)
+    worker.inspect("cut.stl", "model", data[:900])
+    assert collect(worker)[-1].message.startswith("cut.stl is cut short")
+    worker.inspect("lid.stl", "model", models.stl_of(models.jar_lid(), "lid"))
+    assert isinstance(collect(worker)[-1], Done)
 
 
 def test_a_cancelled_boolean_ends_with_its_process_and_the_next_request_works(start):

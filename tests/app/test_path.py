@@ -326,6 +326,17 @@ def test_chips_warn_of_pieces_thinner_than_the_nozzle(window, settle, tmp_path):
     assert [c.subtitle.property("role") for c in chips] == ["small", "warn"]
 
 
+def test_a_large_picture_says_that_it_was_reduced(window, settle, tmp_path):
+    (tmp_path / "large.png").write_bytes(png(np.kron(checker(250), np.ones((16, 16, 1), np.uint8))))
+    drop(window, tmp_path / "large.png")
+    settle(window)
+    assert "3000 × 3000 px (reduced from 4000 × 4000)" in window.views[0].picture.subtitle.text()
+    # What is under the mouse is told in the title block.
+    table = window.table
+    QTest.mouseMove(table, table.to_widget(*(np.array([0.25, 0.0]) * window.desk.graphic_view().size)).toPoint())
+    assert window.block.now.endswith("#e0a32a")
+
+
 def test_pictures_of_the_demo_can_be_taken_in_one_go(window, settle, tmp_path):
     for name, data in (("bee.png", pictures.png_bytes(pictures.bee())), ("sprig.png", pictures.png_bytes(pictures.sprig()))):
         (tmp_path / name).write_bytes(data)

@@ -13,7 +13,7 @@ from cutkey.app.document import Document
 from cutkey.core.job.document import Job
 from cutkey.core.kit.export import clear_unfinished
 from cutkey.worker.client import Worker
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Probe, Progress, Result
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Result
 from cutkey.worker.views import BodyView, DesignView, GraphicView, KitView
 
 #: Seconds a request may go on after a newer job superseded it before its process is ended.
@@ -30,7 +30,6 @@ class Engine(QObject):
     problem = Signal(str, str, object)  # kind, sentence, detail
     exported = Signal(object)  # the report
     refused = Signal(str, object, object)  # name and bytes of an inspected file, Failed
-    found_face = Signal(object)  # PlacedView
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -82,11 +81,6 @@ class Engine(QObject):
         self._folder = folder
         self._exporting = self._worker.request(Export, self._document.job, folder)
         self.progress.emit(0.0, self.tr("writing the kit"))
-        self._watch.start()
-
-    def probe(self, point: tuple[float, float, float], normal: tuple[float, float, float]) -> None:
-        """Find the flat face at a point; `found_face` answers."""
-        self._worker.request(Probe, self._document.job, point, normal)
         self._watch.start()
 
     def inspect(self, name: str, kind: str, data: bytes, unit: str, then: Callable[[], None]) -> None:
@@ -162,9 +156,6 @@ class Engine(QObject):
     def _result(self, message: Result) -> None:
         if message.part == "report":
             self.exported.emit(message.value)
-            return
-        if message.part == "face":
-            self.found_face.emit(message.value)
             return
         if message.value is not None:
             self._views[message.key] = message.value

@@ -214,6 +214,7 @@ class Window(QMainWindow):
         self.engine.problem.connect(self._problem)
         self.engine.exported.connect(self._exported)
         self.block.cancel.connect(self.engine.cancel)
+        self.table.hovered.connect(lambda text: None if self.engine.busy else self.block.set_now(text, -1.0))
         self.stage.overlay = lambda painter: self.view.paint(painter)
         self.stage.grab_handle = lambda p: self.view.grab(p)
         self.stage.clicked.connect(lambda hit: self.view.click(hit))

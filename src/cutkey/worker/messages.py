@@ -31,15 +31,6 @@ class Export(NamedTuple):
     folder: Path
 
 
-class Probe(NamedTuple):
-    """To the worker: find the flat face at a point, for laying a graphic on it."""
-
-    number: int
-    job: Job
-    point: tuple[float, float, float]
-    normal: tuple[float, float, float]
-
-
 class Inspect(NamedTuple):
     """To the worker: can this file be used? Asked before it becomes part of a job."""
 

@@ -18,8 +18,8 @@ from cutkey.core.memo import Memo
 from cutkey.core.picture.read import read_picture
 from cutkey.core.solids.read import UnitDoubt, inspect_model
 from cutkey.worker.channel import receive, send
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Probe, Progress, Result, Stop, TakeSource
-from cutkey.worker.views import BodyView, design_view, graphic_view, kit_view, placed_view, view_of_mesh
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Progress, Result, Stop, TakeSource
+from cutkey.worker.views import BodyView, design_view, graphic_view, kit_view, view_of_mesh
 
 
 def serve(connection: Connection) -> None:
@@ -63,7 +63,7 @@ class Service:
             return message
         return None
 
-    def _answer(self, request: Evaluate | Export | Inspect | Probe) -> None:
+    def _answer(self, request: Evaluate | Export | Inspect) -> None:
         number = request.number
         try:
             if isinstance(request, Evaluate):
@@ -71,10 +71,8 @@ class Service:
             elif isinstance(request, Export):
                 report = write_job_kit(request.folder, request.job, self._evaluator, lambda f, t: self._progress(number, f, t))
                 self._send(Result(number, "report", "", report))
-            elif isinstance(request, Inspect):
-                inspect(request)
             else:
-                self._probe(request)
+                inspect(request)
             self._send(Done(number))
         except Cancelled:
             self._send(Failed(number, "cancelled", ""))
@@ -106,12 +104,6 @@ class Service:
                 self._waiting.append(message)
         if number in self._stopped:
             raise Cancelled
-
-    def _probe(self, request: Probe) -> None:
-        facet = self._evaluator.facet(request.job, request.point, request.normal)
-        body = self._evaluator.body(request.job)
-        assert body is not None
-        self._send(Result(request.number, "face", "", placed_view("", facet, (0.0, 0.0), body.solid, [])))
 
     def _evaluate(self, request: Evaluate) -> None:
         """Each part of the answer goes out as soon as it is known, so that the light table does not wait for the solids."""

@@ -64,6 +64,7 @@ class GraphicView(NamedTuple):
     threshold: float | None
     background: str | None
     histogram: NDArray[np.int64] | None
+    original_size: tuple[int, int]
 
 
 class BodyView(NamedTuple):
@@ -157,7 +158,9 @@ def graphic_view(drawn: Drawn) -> GraphicView:
     regions = [(r.colour, as_rings(r.geometry)) for r in g.regions]
     t = drawn.trace
     if t is None:
-        return GraphicView(drawn.spec.id, regions, drawn.measures, (g.width, g.height), None, 1.0, (0.0, 0.0), 0, 0.0, None, None, None)
+        return GraphicView(
+            drawn.spec.id, regions, drawn.measures, (g.width, g.height), None, 1.0, (0.0, 0.0), 0, 0.0, None, None, None, (0, 0)
+        )
     x0, y0, x1, y1 = t.bounds
     scale = (x1 - x0) / g.width
     return GraphicView(
@@ -173,6 +176,7 @@ def graphic_view(drawn: Drawn) -> GraphicView:
         t.threshold,
         t.background,
         t.histogram,
+        t.original_size,
     )
 
 

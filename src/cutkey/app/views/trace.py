@@ -13,6 +13,7 @@ from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.artwork.graphic import Measure
 from cutkey.core.job.document import GraphicSpec
 from cutkey.core.job.edits import change_graphic, remove_graphic
+from cutkey.core.picture.read import WORKING_SIDE
 from cutkey.core.trace.settings import TraceSettings
 from cutkey.core.units import format_mm, format_size
 
@@ -163,6 +164,8 @@ class TraceView(View):
         self.inches.setText(self.tr("{0} mm = {1} in wide").format(format_size(view.size, 1), format_mm(spec.width_mm / 25.4)))
         source = self.desk.job.source(spec.source)
         size = f"{view.picture.shape[1]} × {view.picture.shape[0]} px" if view.picture is not None else self.tr("vector drawing")
+        if max(view.original_size) > WORKING_SIDE:
+            size += self.tr(" (reduced from {0} × {1})").format(*view.original_size)
         self.picture.set_text(self.tr("Picture"), f"{source.name}, {size}")
         self.smooth_card.set_text(self.tr("Smooth"), self.tr("noise {0} of 255").format(format_mm(view.noise, 1)))
         self.speck_card.set_text(self.tr("Specks"), self.tr("{0} took the colour around them").format(view.specks))

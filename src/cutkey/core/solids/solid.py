@@ -60,11 +60,6 @@ def mesh_of(solid: Solid) -> Mesh:
     return Mesh(np.array(raw.vert_properties, np.float64)[:, :3], np.array(raw.tri_verts, np.int64))
 
 
-def union(solids: list[Solid]) -> Solid:
-    """All solids joined into one."""
-    return m3.Manifold.batch_boolean(solids, m3.OpType.Add) if solids else m3.Manifold()
-
-
 def without(solid: Solid, others: list[Solid]) -> Solid:
     """A solid less all others."""
     return m3.Manifold.batch_boolean([solid, *others], m3.OpType.Subtract) if others else solid

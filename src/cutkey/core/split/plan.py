@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
 from cutkey.core.split.printer import Printer
@@ -25,11 +23,6 @@ def propose_cuts(low: np.ndarray, high: np.ndarray, printer: Printer) -> list[Cu
     plans = [np.maximum(1, np.ceil(size / np.array(limit) - 1e-9)).astype(int) for limit in ((ux, uy, uz), (uy, ux, uz))]
     counts = min(plans, key=lambda c: int(np.prod(c)))
     return [Cut(axis, round(float(low[k] + size[k] * i / counts[k]), 3)) for k, axis in enumerate(AXES) for i in range(1, int(counts[k]))]
-
-
-def simple_bound(size: np.ndarray, printer: Printer) -> int:
-    """Fewest sections any plan could have: by volume of the box, and at least one."""
-    return max(1, math.ceil(float(np.prod(size)) / float(np.prod(printer.usable)) - 1e-9))
 
 
 def cut_letters(cuts: list[Cut] | tuple[Cut, ...]) -> dict[Cut, str]:

@@ -8,7 +8,6 @@ import numpy as np
 import shapely
 from numpy.typing import ArrayLike, NDArray
 
-from cutkey.core.colour.difference import hex_of
 from cutkey.core.picture.labels import components, label_pixels
 from cutkey.core.picture.palette import find_palette
 from cutkey.core.picture.prepare import noise_level, smooth
@@ -102,8 +101,3 @@ def regions(
     labels = label_pixels(work, table)
     found = partition(work, labels, table)
     return [((int(table[k][0]), int(table[k][1]), int(table[k][2])), g) for k, g in found.items()]
-
-
-def as_regions(found: dict[int, shapely.MultiPolygon], palette: NDArray[np.uint8]) -> list[Region]:
-    """Regions by colour of a partition, without the labels that are no colour."""
-    return [Region(hex_of(palette[k]), g) for k, g in found.items() if k < len(palette)]

@@ -33,6 +33,7 @@ class Trace(NamedTuple):
     noise: float
     threshold: float | None  # in use, 0 to 1
     histogram: NDArray[np.int64]  # (64,) brightness
+    original_size: tuple[int, int]  # of the file, px; the picture is worked at a stated size
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:
@@ -85,7 +86,7 @@ def trace(picture: Picture, settings: TraceSettings, width_mm: float, name: str 
         regions = [_silhouette(regions)]
     background = hex_of(table[away]) if len(table) > away else None
     histogram = np.histogram(grey, 64, (0, 256))[0]
-    return Trace(rgb, regions, background, specks, noise, threshold, histogram)
+    return Trace(rgb, regions, background, specks, noise, threshold, histogram, picture.original_size)
 
 
 def _prepared(picture: Picture, settings: TraceSettings) -> tuple[NDArray[np.uint8], NDArray[np.uint8] | None]:
