@@ -8,6 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+#: Noise, in grey levels, above which smoothing helps more than it costs.
+NOISE_TO_SMOOTH = 2.5
 #: Colours a transparent background may be shown as while tracing; the one farthest from the picture's own is taken.
 _MATTES = np.array([[255, 255, 255], [255, 0, 255], [0, 255, 0], [0, 255, 255], [0, 0, 0], [255, 255, 0]], float)
 
@@ -82,6 +84,11 @@ def noise_level(rgb: NDArray[np.uint8]) -> float:
     grey = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY).astype(np.float32)
     kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
     return float(np.median(np.abs(cv2.filter2D(grey, -1, kernel)[1:-1, 1:-1]))) / (6 * 0.6745)
+
+
+def calm(rgb: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
+    """The picture smoothed when its noise asks for it, else the picture itself."""
+    return smooth(rgb, noise) if noise > NOISE_TO_SMOOTH else rgb
 
 
 def smooth(rgb: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:

@@ -10,7 +10,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from cutkey.core.picture.labels import components, label_pixels
 from cutkey.core.picture.palette import find_palette
-from cutkey.core.picture.prepare import noise_level, smooth
+from cutkey.core.picture.prepare import calm, noise_level
 from cutkey.core.trace.arcs import Network, build_network
 from cutkey.core.trace.faces import Faces, assemble, refuse_crossings
 from cutkey.core.trace.lattice import Chains, Lattice, build_lattice, chain_up
@@ -95,8 +95,7 @@ def regions(
     rgb = np.ascontiguousarray(rgb)
     if rgb.ndim != 3 or rgb.shape[2] != 3 or rgb.dtype != np.uint8:
         raise ValueError("rgb must be an (H, W, 3) array of uint8")
-    noise = noise_level(rgb)
-    work = smooth(rgb, noise) if noise > 2.5 else rgb
+    work = calm(rgb, noise_level(rgb))
     table = find_palette(work, colours or 0) if palette is None else np.clip(np.round(np.asarray(palette, float)), 0, 255).astype(np.uint8)
     labels = label_pixels(work, table)
     found = partition(work, labels, table)

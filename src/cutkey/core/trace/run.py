@@ -14,13 +14,10 @@ from cutkey.core.errors import BadInput
 from cutkey.core.picture.background import background_mask
 from cutkey.core.picture.labels import Labels, despeckle, label_pixels
 from cutkey.core.picture.palette import find_palette
-from cutkey.core.picture.prepare import even_light, noise_level, over_matte, smooth
+from cutkey.core.picture.prepare import calm, even_light, noise_level, over_matte
 from cutkey.core.picture.read import Picture
 from cutkey.core.trace.partition import Region, partition
 from cutkey.core.trace.settings import TraceSettings
-
-#: Noise, in grey levels, above which smoothing helps more than it costs.
-NOISE_TO_SMOOTH = 2.5
 
 
 class Trace(NamedTuple):
@@ -61,7 +58,7 @@ def trace(picture: Picture, settings: TraceSettings, width_mm: float, name: str 
     """
     rgb, matte = _prepared(picture, settings)
     noise = noise_level(rgb)
-    work = smooth(rgb, noise) if settings.smooth and noise > NOISE_TO_SMOOTH else rgb
+    work = calm(rgb, noise) if settings.smooth else rgb
     grey = cv2.cvtColor(work, cv2.COLOR_RGB2GRAY)
     threshold = _threshold(grey, settings) if settings.mode == "threshold" else None
     work, palette, labels = _labelled(work, grey, settings, threshold, matte)

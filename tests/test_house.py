@@ -1,0 +1,89 @@
+"""The project itself: what is written about it is true, and the core stands alone."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import sys
+import tomllib
+from pathlib import Path
+
+import msgspec
+import pytest
+
+from cutkey.cli.main import COMMANDS, main
+from cutkey.core.colour.filament import Filament
+from cutkey.core.job.document import Assignment, GraphicSpec, Job, ModelBase, PlateBase, Source
+from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.split.printer import Printer
+from cutkey.core.split.settings import Cut, Keys
+
+ROOT = Path(__file__).parent.parent
+#: Everything a job file holds.
+PARTS = [Job, Source, GraphicSpec, ModelBase, PlateBase, Placement, Depth, Cut, Keys, Printer, Filament, Assignment]
+
+
+def text(name: str) -> str:
+    return (ROOT / name).read_text(encoding="utf-8")
+
+
+@pytest.mark.parametrize(
+    "kind", [Job, Source, GraphicSpec, ModelBase, PlateBase, Placement, Depth, Cut, Keys, Printer, Filament, Assignment]
+)
+def test_the_job_format_page_names_every_field(kind):
+    page = text("docs/job-format.md")
+    for field in msgspec.structs.fields(kind):
+        assert f"`{field.name}`" in page or f'"{field.name}"' in page or f" {field.name}," in page, f"{kind.__name__}.{field.name}"
+
+
+def test_the_readme_shows_every_picture_and_command():
+    page = text("README.md")
+    for picture in (ROOT / "docs" / "screenshots").glob("*.png"):
+        assert f"docs/screenshots/{picture.name}" in page
+    for link in re.findall(r"\]\(([\w./-]+)\)", page):
+        assert (ROOT / link).exists(), link
+    for command in COMMANDS:
+        assert f"cutkey {command} " in page
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+def test_every_command_explains_itself(command, capsys):
+    with pytest.raises(SystemExit) as stop:
+        main([command, "--help"])
+    out = capsys.readouterr().out
+    assert stop.value.code == 0 and "--report" in out and f"cutkey {command}" in out
+
+
+def test_the_core_and_the_worker_load_without_qt_or_vtk():
+    code = (
+        "import sys, cutkey.core.job.output, cutkey.worker.service, cutkey.cli.main, cutkey.cli.build, cutkey.demo.jobs\n"
+        "print([m for m in sys.modules if m.split('.')[0] in ('PySide6', 'vtkmodules', 'vtk')])"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60)
+    assert done.stdout == "[]\n", done.stderr
+
+
+def test_every_package_in_use_is_pinned():
+    project = tomllib.loads(text("pyproject.toml"))["project"]
+    wanted = [*project["dependencies"], *project["optional-dependencies"]["dev"]]
+    pinned = {m[1].lower(): m[2] for m in re.finditer(r"^([\w.-]+)==(\S+)", text("requirements.lock"), re.M)}
+    for line in wanted:
+        name = re.match(r"[\w.-]+", line)[0].lower()
+        assert name in pinned, name
+    # 6.12.0 loses a reference to None at every call on Python 3.11.
+    assert not pinned["pyside6-essentials"].startswith("6.12")
+
+
+def test_what_ships_is_there():
+    assets = ROOT / "src" / "cutkey" / "app" / "assets"
+    assert "SIL OPEN FONT LICENSE" in text("src/cutkey/app/assets/fonts/OFL.txt").upper()
+    assert len(list((assets / "fonts").glob("*.ttf"))) >= 4
+    used = set()
+    for file in (ROOT / "src" / "cutkey" / "app").rglob("*.py"):
+        used |= set(re.findall(r'icon\("(\w+)"', file.read_text(encoding="utf-8")))
+    icons = {p.stem for p in (assets / "icons").glob("*.svg")}
+    assert used <= icons
+    paper, night = (set(msgspec.json.decode((assets / "themes" / f"{n}.json").read_bytes())) for n in ("paper", "night"))
+    assert paper == night
+    asked = set(re.findall(r"@(\w+)", text("src/cutkey/app/assets/themes/window.qss"))) - {"arrow", "tick"}
+    assert asked <= paper
