@@ -9,6 +9,7 @@ import shapely
 from msgspec.structs import replace
 
 from cutkey.core.artwork.graphic import Graphic
+from cutkey.core.check.floor import check_floor
 from cutkey.core.relief.carve import BODY, Part, carve, joined_by_colour, placed_regions
 from cutkey.core.relief.placement import Depth, Placement
 from cutkey.core.solids.facets import facet_at, facet_near, find_facets, largest_facing
@@ -109,3 +110,22 @@ def test_a_sunken_field_is_found_from_a_point_above_it():
     facets = find_facets(mesh)
     number = facet_near(mesh, facets, np.array([5, 0, 4.0]), np.array([0, 0, 1.0]))
     assert facet_at(mesh, facets, number).area == pytest.approx(200)
+
+
+@pytest.mark.parametrize(("mm", "left"), [(0.8, None), (3.6, None), (3.8, 0.2), (3.65, 0.35), (4.5, 0.0)])
+def test_the_floor_under_a_pocket_is_measured(mm, left, two_tone):
+    """A plate of 4 mm, layers of 0.2: two layers are wanted."""
+    solid = m3.Manifold.cube((60, 40, 4), True).translate((0, 0, 2))
+    mesh = mesh_of(solid)
+    facets = find_facets(mesh)
+    facet = facet_at(mesh, facets, largest_facing(facets, np.array([0, 0, 1.0]), mesh))
+    placement = Placement("p", "g", (0, 0, 4), (0, 0, 1), depths=(Depth("recessed", mm), Depth("raised", 9.0, "#26241f")))
+    found = check_floor(solid, two_tone, placement, facet, "Mark", 0.2)
+    assert [f.figure for f in found] == ([] if left is None else [pytest.approx(left, abs=1e-4)])
+    if left == 0.0:
+        assert "right through" in found[0].text
+    # A hollow on the underside leaves less, and only there.
+    hollow = solid - m3.Manifold.cube((6, 6, 3.1), True).translate((-6, 0, 1.4))
+    deep = check_floor(hollow, two_tone, replace(placement, depths=(Depth("flush", 0.8),)), facet, "Mark", 0.2)
+    assert [f.figure for f in deep] == [pytest.approx(0.25, abs=1e-4)]
+    assert -9.1 < deep[0].place[0] < -2.9 and abs(deep[0].place[1]) < 3.1

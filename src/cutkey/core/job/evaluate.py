@@ -12,6 +12,7 @@ from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.check.colours import check_regions, check_solids
 from cutkey.core.check.finding import Finding, Severity
 from cutkey.core.check.fit import check_fit, check_keys
+from cutkey.core.check.floor import check_floor
 from cutkey.core.check.thin import check_thin
 from cutkey.core.check.watertight import check_watertight
 from cutkey.core.colour.filament import Filament, nearest_filament
@@ -257,8 +258,11 @@ class Evaluator:
         findings += check_watertight(all_pieces(kit.units))
         findings += check_regions([(d.spec.name, d.graphic) for d in used])
         findings += check_solids(design.parts, design.volume)
+        body = self.body(job)
+        assert body is not None
         for placement, drawn in zip(job.placements, used, strict=True):
             facet = self.facet(job, placement.point, placement.normal)
+            findings += check_floor(body.solid, drawn.graphic, placement, facet, drawn.spec.name, job.printer.layer)
             findings += check_thin(placed_regions(drawn.graphic, placement), facet, drawn.spec.name, job.printer.nozzle)
         findings += check_keys(split.joints, job.keys)
         off = (kit.piece_volume + kit.clearance_volume - design.volume) / design.volume

@@ -1,0 +1,60 @@
+"""How much material is left under pockets and inlays."""
+
+from __future__ import annotations
+
+import manifold3d as m3
+import numpy as np
+
+from cutkey.core.artwork.graphic import Graphic
+from cutkey.core.check.finding import Finding
+from cutkey.core.colour.filament import plain_name
+from cutkey.core.relief.carve import placed_regions
+from cutkey.core.relief.frame import face_to_model
+from cutkey.core.relief.placement import Placement
+from cutkey.core.solids.facets import Facet
+from cutkey.core.solids.primitives import prism
+from cutkey.core.solids.solid import Solid, mesh_of
+from cutkey.core.units import format_mm
+
+#: Layers a floor should have at least (common practice, no source).
+LAYERS = 2
+
+
+def check_floor(body: Solid, graphic: Graphic, placement: Placement, facet: Facet, name: str, layer: float) -> list[Finding]:
+    """Recessed and flush regions against the material behind them.
+
+    Under each pocket a slab of the least floor is laid; where the model does not fill it the floor is thinner, and the highest
+    place of what is missing tells how thin.
+
+    Parameters
+    ----------
+    body : Manifold
+        The model before any graphic.
+    layer : float
+        Layer height, mm.
+    """
+    least = LAYERS * layer
+    matrix = face_to_model(facet)
+    out = []
+    for region in placed_regions(graphic, placement):
+        rule = placement.depth_of(region.colour)
+        if rule.mode not in ("recessed", "flush") or rule.mm <= 0 or not region.geometry.intersects(facet.outline):
+            continue
+        bottom = -rule.mm
+        slab = prism(region.geometry, bottom - least, bottom) ^ prism(facet.outline, bottom - least - 1, bottom + 1)
+        missing = m3.Manifold.batch_boolean([slab.transform(matrix), body], m3.OpType.Subtract)
+        if missing.volume() < 1e-3 * layer:
+            continue
+        heights = (mesh_of(missing).vertices - facet.origin) @ facet.normal
+        left = max(0.0, bottom - float(heights.max()))
+        if left > least - 1e-4:
+            continue
+        at = mesh_of(missing).vertices[int(np.argmax(heights))]
+        what = f"{name}, {plain_name(region.colour)}"
+        if left < 1e-4:
+            text = f"{what}: {rule.mode} {format_mm(rule.mm)} mm goes right through the model in places"
+        else:
+            text = f"{what}: {format_mm(left)} mm of floor under {format_mm(rule.mm)} mm, {left / layer:.1f} layers; {LAYERS} hold"
+        place = (float(at[0]), float(at[1]), float(at[2]))
+        out.append(Finding("floor", "look at", "Thin floor", text, name, round(left, 4), least, "mm", place, "show"))
+    return out
