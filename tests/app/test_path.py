@@ -218,6 +218,14 @@ def test_a_picture_is_pasted_and_a_plate_made_for_it(window, settle, qtbot):
     QTest.keyClick(window, Qt.Key.Key_V, CTRL)
     settle(window)
     assert [g.name for g in window.document.job.graphics] == ["Pasted picture"]
+    # A picture dragged out of another program comes without a file.
+    data = QMimeData()
+    data.setImageData(QImage(rgb.tobytes(), 100, 100, 300, QImage.Format.Format_RGB888).copy())
+    QApplication.sendEvent(window, QDropEvent(QPointF(600, 300), Qt.DropAction.CopyAction, data, LEFT, NONE))
+    settle(window)
+    assert [g.name for g in window.document.job.graphics] == ["Pasted picture", "Dropped picture"]
+    window.document.undo()
+    settle(window)
     QTest.keyClick(window, Qt.Key.Key_2, CTRL)
     place = window.views[1]
     made = next(b for b in place.left.findChildren(type(place.add)) if b.text() == "make a plate")

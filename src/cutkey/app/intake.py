@@ -7,7 +7,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QObject
-from PySide6.QtWidgets import QApplication
+from PySide6.QtGui import QImage
 
 from cutkey.app.views.base import Desk
 from cutkey.core.errors import BadInput
@@ -87,18 +87,18 @@ class Intake(QObject):
         """Whether something dragged over the window can be taken."""
         return data.hasImage() or any(u.isLocalFile() for u in data.urls())
 
-    def take_dropped(self, data: QMimeData) -> None:
-        """Take everything that was dropped."""
-        for url in data.urls():
-            if url.isLocalFile():
-                self.take_path(Path(url.toLocalFile()))
+    def take_data(self, data: QMimeData, name: str) -> bool:
+        """Take files or a bare picture that was dropped or pasted; False when there is neither."""
+        paths = [Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()]
+        for path in paths:
+            self.take_path(path)
+        image = QImage(data.imageData()) if data.hasImage() and not paths else QImage()
+        if not image.isNull():
+            self.take_picture(name, _png(image))
+        return bool(paths) or not image.isNull()
 
 
-def pasted_picture() -> bytes | None:
-    """The picture on the clipboard as PNG, None when there is none."""
-    image = QApplication.clipboard().image()
-    if image.isNull():
-        return None
+def _png(image: QImage) -> bytes:
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     image.save(buffer, "PNG")  # type: ignore[call-overload]

@@ -26,7 +26,7 @@ from cutkey import __version__
 from cutkey.app.commands import Commands, Finder
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
-from cutkey.app.intake import DRAWINGS, MODELS, PICTURES, Intake, pasted_picture
+from cutkey.app.intake import DRAWINGS, MODELS, PICTURES, Intake
 from cutkey.app.keeper import Keeper
 from cutkey.app.place.face_view import FaceView
 from cutkey.app.stage.scene import Item
@@ -65,6 +65,7 @@ class Window(QMainWindow):
         self.views: list[View] = [v(self.desk) for v in (TraceView, PlaceView, SplitView, ColourView, ProofView)]
         self.current = 0
         self._export_folder: Path | None = None
+        self._leaving = False  # unsaved work may be left behind
         self.keeper = Keeper(self, self.desk)
         self.intake = Intake(self.desk, self.keeper.open_path, self.show_sheet)
         self.block = TitleBlock()
@@ -276,7 +277,7 @@ class Window(QMainWindow):
         findings = kit.findings if kit else []
         stops, looks = sum(f.severity == "stop" for f in findings), sum(f.severity == "look at" for f in findings)
         used = {p[1].name for u in units for p in u.pieces}
-        mm_per_px = self.stage.camera.mm_per_px if self.view.centre == "stage" else 1 / max(1e-6, self.table._scale)
+        mm_per_px = self.stage.camera.mm_per_px if self.view.centre == "stage" else self.table.mm_per_px
         ratio = mm_per_px * max(60, self.logicalDpiX()) / 25.4
         scale = f"1 : {format_mm(ratio, 1)}" if ratio >= 1 else f"{format_mm(1 / max(1e-6, ratio), 1)} : 1"
         self.block.set_cells(
@@ -340,14 +341,8 @@ class Window(QMainWindow):
     def paste(self) -> None:
         """Take the picture on the clipboard, or files copied there."""
         data = QApplication.clipboard().mimeData()
-        if data is not None and data.hasUrls():
-            self.intake.take_dropped(data)
-            return
-        picture = pasted_picture()
-        if picture is None:
+        if data is None or not self.intake.take_data(data, self.tr("pasted picture.png")):
             self.message.say(self.tr("There is no picture on the clipboard; copy one and paste again."))
-            return
-        self.intake.take_picture(self.tr("pasted picture.png"), picture)
 
     def export(self) -> None:
         """Choose a folder and write the kit into it."""
@@ -428,11 +423,11 @@ class Window(QMainWindow):
     def dropEvent(self, event: QDropEvent) -> None:
         """Take what was dropped."""
         event.acceptProposedAction()
-        self.intake.take_dropped(event.mimeData())
+        self.intake.take_data(event.mimeData(), self.tr("dropped picture.png"))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Ask about unsaved work on the page; then end the compute process."""
-        if self.document.unsaved and not getattr(self, "_leaving", False):
+        if self.document.unsaved and not self._leaving:
 
             def leave() -> None:
                 self._leaving = True

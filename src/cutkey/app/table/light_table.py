@@ -77,6 +77,11 @@ class LightTable(QWidget):
         self.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
         self.update()
 
+    @property
+    def mm_per_px(self) -> float:
+        """Scale of the view."""
+        return 1 / self._scale
+
     def fit(self) -> None:
         """Show everything."""
         box = self._extent()
