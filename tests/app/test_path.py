@@ -221,6 +221,7 @@ def test_a_picture_is_pasted_and_a_plate_made_for_it(window, settle, qtbot):
     # A picture dragged out of another program comes without a file.
     data = QMimeData()
     data.setImageData(QImage(rgb.tobytes(), 100, 100, 300, QImage.Format.Format_RGB888).copy())
+    QApplication.sendEvent(window, QDragEnterEvent(QPoint(600, 300), Qt.DropAction.CopyAction, data, LEFT, NONE))
     QApplication.sendEvent(window, QDropEvent(QPointF(600, 300), Qt.DropAction.CopyAction, data, LEFT, NONE))
     settle(window)
     assert [g.name for g in window.document.job.graphics] == ["Pasted picture", "Dropped picture"]
