@@ -1,181 +1,192 @@
-"""Arcs: the chains of the lattice moved to where the picture says the boundary is."""
+"""Arcs: the chains of the lattice moved to where the picture says the boundary is, as fitted curves."""
 
 from __future__ import annotations
 
-from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 
-from cutkey.core.trace.corners import Line, fit_line, sharpen
+from cutkey.core.trace.corners import Corners, Ground, find_corners
+from cutkey.core.trace.fit import Sections, fit_sections
+from cutkey.core.trace.junctions import settle
 from cutkey.core.trace.lattice import Chains, Lattice
-from cutkey.core.trace.offsets import crack_offsets
+from cutkey.core.trace.pieces import LINE, Pieces, flatten, line_controls
+from cutkey.core.trace.runs import Runs, measure_runs
 
 Float = NDArray[np.float64]
 Int = NDArray[np.int64]
+Bool = NDArray[np.bool_]
 
-#: Largest distance, px, between an arc's points and the straight pieces that replace them.
-TOLERANCE = 0.05
-#: A junction moves at most this far, px, from its lattice place.
-JUNCTION_REACH = 2.0
+#: Largest distance, px, between measured boundary points and the curve through them.
+TOLERANCE = 0.09
+#: Measured points this near to a corner or junction, px, are spoilt by what lies beyond it.
+SPOILT = 1.4
 #: A loop of so few cracks that hangs on one junction (a pixel touching its like by a corner) keeps its pixel edges.
 SMALL_LOOP = 8
 
 
 class Network(NamedTuple):
-    """The lattice's chains and their arcs; both neighbours of an arc use the same points."""
+    """The lattice's chains as curves and as points; both neighbours of an arc use the same."""
 
     arcs: list[Float]  # (N, 2) points each; a closed arc repeats its first point
     pixel_arcs: list[Float]  # the same chains along the pixel edges: always a valid partition
+    pieces: Pieces  # the curves the points were taken from
+    runs: Runs  # the measured points
+
+
+class Nodes(NamedTuple):
+    """What the curves are fitted to: knots (ends, corners, seams) and measured points between them."""
+
+    xy: Float
+    chain: Int
+    knot: Bool
+    smooth: Bool  # a seam: a knot where the curve goes on smoothly
+    tangent: Float
 
 
 def build_network(
-    rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, chains: Chains
+    rgb: NDArray[np.uint8],
+    labels: NDArray[np.int32],
+    palette: NDArray[np.uint8],
+    lattice: Lattice,
+    chains: Chains,
+    flatness: float = 0.01,
 ) -> Network:
-    """Place every chain to sub-pixel accuracy, sharpen its corners, settle junctions, drop needless points."""
+    """Place every chain to sub-pixel accuracy, find its corners, settle junctions and fit curves.
+
+    `flatness` is the largest distance, px, between a curve and the points that stand for it.
+    """
     h, w = labels.shape
     row = w + 1
     vertices = np.stack([np.arange((h + 1) * row) % row, np.arange((h + 1) * row) // row], 1).astype(float)
-    border = (lattice.left[chains.cracks] < 0) | (lattice.left[chains.cracks ^ 1] < 0)
-    middle = _crack_points(rgb, labels, palette, lattice, chains.cracks, vertices)
-    main = _along_main_axis(lattice, chains, vertices)
-
-    lattice_points: list[Float] = []
-    points: list[Float] = []
-    flags: list[NDArray[np.bool_]] = []
-    line_ends: dict[int, list[Line]] = {}
-    pinned: set[int] = set()
-    for k in range(len(chains)):
-        run = slice(chains.first[k], chains.first[k + 1])
-        cracks = chains.cracks[run]
-        xy = vertices[np.r_[lattice.start[cracks], lattice.end[cracks[-1]]]]
-        lattice_points.append(_drop_straight(xy))
-        if border[chains.first[k]]:
-            p = lattice_points[-1][:-1] if chains.closed[k] else lattice_points[-1]
-            flag = np.ones(len(p), bool)
-        else:
-            p = middle[run][main[run]]
-            p, flag = sharpen(p, bool(chains.closed[k]))
-            if chains.closed[k] and len(p) < 3:
-                p, flag = xy[:-1], np.ones(len(xy) - 1, bool)
-            if not chains.closed[k]:
-                begin, finish = int(lattice.start[cracks[0]]), int(lattice.end[cracks[-1]])
-                if begin == finish and len(cracks) <= SMALL_LOOP:
-                    pinned.add(begin)
-                for vertex, arm in ((begin, p[1:8]), (finish, p[::-1][1:8])):
-                    lines = line_ends.setdefault(vertex, [])
-                    if len(arm) >= 4:
-                        line = fit_line(arm)
-                        if line.rms < 0.15:
-                            lines.append(line)
-        points.append(p)
-        flags.append(flag)
-
-    junctions = {v: _settle(vertices[v], lines, w, h) for v, lines in line_ends.items() if v not in pinned}
-    arcs: list[Float] = []
-    for k in range(len(chains)):
-        cracks = chains.cracks[chains.first[k] : chains.first[k + 1]]
-        p, flag = points[k], flags[k]
-        if chains.closed[k]:
-            arcs.append(_thin_out(p, flag, closed=True))
-            continue
-        a, b = (int(v) for v in (lattice.start[cracks[0]], lattice.end[cracks[-1]]))
-        pa, pb = junctions.get(a, vertices[a]), junctions.get(b, vertices[b])
-        if a == b and len(cracks) <= SMALL_LOOP:
-            arcs.append(lattice_points[k])
-            continue
-        if border[chains.first[k]]:
-            inner, kept = p[1:-1], flag[1:-1]
-        else:
-            far = (np.hypot(*(p - pa).T) > 1.3) & (np.hypot(*(p - pb).T) > 1.3) | flag
-            inner, kept = p[far], flag[far]
-        arcs.append(_thin_out(np.concatenate([[pa], inner, [pb]]), np.r_[True, kept, True], closed=False))
-    return Network(arcs, lattice_points)
+    heads, tails = chains.cracks[chains.first[:-1]], chains.cracks[chains.first[1:] - 1]
+    ends = np.stack([lattice.start[heads], lattice.end[tails]], 1)
+    pixel_arcs = _pixel_arcs(lattice, chains, vertices)
+    runs = measure_runs(rgb, labels, palette, lattice, chains, vertices)
+    border = (lattice.left[heads] < 0) | (lattice.left[heads ^ 1] < 0)
+    stuck = ~chains.closed & (ends[:, 0] == ends[:, 1]) & (np.diff(chains.first) <= SMALL_LOOP)
+    pinned = np.zeros(len(vertices), bool)
+    pinned[ends[stuck, 0]] = True
+    places = settle(runs, ends, vertices, (h, w), pinned)
+    as_pixels = border | stuck | (chains.closed & (np.diff(runs.first) < 3))
+    colours = palette.astype(np.float32)
+    ground = Ground(rgb.astype(np.float32), colours[lattice.left[heads]], colours[lattice.left[heads ^ 1]])
+    corners = find_corners(runs, ground)
+    nodes = _nodes(runs, corners, places[ends], as_pixels)
+    pieces = _fit(nodes)
+    pieces = _with_pixel_chains(pieces, pixel_arcs, places[ends], as_pixels, chains.closed)
+    arcs = _arcs_of(pieces, flatness, len(chains))
+    # A ring of two points has no inside.
+    arcs = [q if closed and len(a) < 4 else a for a, q, closed in zip(arcs, pixel_arcs, chains.closed.tolist(), strict=True)]
+    return Network(arcs, pixel_arcs, pieces, runs)
 
 
-def _crack_points(
-    rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, cracks: Int, vertices: Float
-) -> Float:
-    """Middle of each crack, displaced along its normal to the boundary."""
-    ids = cracks >> 1
-    flat = ids < lattice.horizontal
-    origin = vertices[lattice.start[ids * 2]].astype(np.int64)
-    x, y = origin.T
-    offset = np.zeros(len(ids))
-    inner = (lattice.left[cracks] >= 0) & (lattice.left[cracks ^ 1] >= 0)
-    pixels, colours = rgb.astype(np.float32), palette.astype(np.float32)
-    for chosen, dy, dx in ((np.nonzero(inner & flat)[0], 1, 0), (np.nonzero(inner & ~flat)[0], 0, 1)):
-        if len(chosen):
-            offset[chosen] = crack_offsets(pixels, labels, colours, y[chosen] - dy, x[chosen] - dx, dy, dx)
-    return np.where(flat[:, None], np.stack([x + 0.5, y + offset], 1), np.stack([x + offset, y + 0.5], 1))
+def _pixel_arcs(lattice: Lattice, chains: Chains, vertices: Float) -> list[Float]:
+    """Points of each chain along the pixel edges where it turns, ends kept."""
+    chain = np.repeat(np.arange(len(chains)), np.diff(chains.first))
+    d = lattice.direction[chains.cracks]
+    keep = np.r_[True, (d[1:] != d[:-1]) | (chain[1:] != chain[:-1])]
+    last = vertices[lattice.end[chains.cracks[chains.first[1:] - 1]]]
+    xy = vertices[lattice.start[chains.cracks]][keep]
+    parts = np.split(xy, np.cumsum(np.bincount(chain, keep, len(chains)).astype(np.int64))[:-1])
+    return [np.concatenate([p, e[None]]) for p, e in zip(parts, last, strict=True)]
 
 
-def _along_main_axis(lattice: Lattice, chains: Chains, vertices: Float, reach: int = 4) -> NDArray[np.bool_]:
-    """Cracks that run along the direction of their chain; only those measure the boundary well."""
-    lengths = np.diff(chains.first)
-    chain = np.repeat(np.arange(len(chains)), lengths)
-    begin, count = chains.first[:-1][chain], lengths[chain]
-    at = np.arange(len(chain)) - begin
-    k = np.minimum(reach, np.maximum(1, count // 2))
-    closed = chains.closed[chain]
-    before = np.where(closed, (at - k) % count, np.maximum(at - k, 0))
-    after = np.where(closed, (at + k) % count, np.minimum(at + k, count - 1))
-    d = np.abs(vertices[lattice.end[chains.cracks[begin + after]]] - vertices[lattice.start[chains.cracks[begin + before]]])
-    flat = (chains.cracks >> 1) < lattice.horizontal
-    main = np.where(flat, d[:, 0] >= d[:, 1], d[:, 1] >= d[:, 0])
-    enough = np.bincount(chain, main, len(chains)) >= np.where(chains.closed, 3, 1)
-    return main | ~enough[chain]
+def _nodes(runs: Runs, corners: Corners, ends: Float, skip: Bool) -> Nodes:
+    n = len(runs.points)
+    run = runs.run
+    corner = np.full(n, -1)
+    corner[corners.at] = np.arange(len(corners.at))
+    keep = ~skip[run]
+    # Points spoilt by a corner near them on their run; the corner's own point stays as the corner.
+    index, inside = runs.window(np.arange(-4, 5))
+    for k in range(9):
+        c = np.where(inside[:, k], corner[index[:, k]], -1)
+        near = np.hypot(*(runs.points - corners.place[c]).T) < SPOILT if len(corners.at) else np.zeros(n, bool)
+        keep &= ~((c >= 0) & near) | (corner >= 0)
+    count = np.diff(runs.first)
+    at = np.arange(n) - runs.first[:-1][run]
+    for end, distance in ((0, at), (1, count[run] - 1 - at)):
+        near = np.hypot(*(runs.points - ends[run, end]).T) < SPOILT
+        keep &= ~(near & (distance < 5) & ~runs.closed[run])
+    xy = runs.points.copy()
+    xy[corners.at] = corners.place
+    tangent, settled = _tangents(runs)
+    # A closed run starts at a corner, or at a seam where it goes on smoothly.
+    seam = np.zeros(len(count), np.int64)
+    has = np.zeros(len(count), bool)
+    for c in corners.at[::-1]:
+        seam[run[c]], has[run[c]] = at[c], True
+    first_kept = np.full(len(count), n)
+    np.minimum.at(first_kept, run[keep], at[keep])
+    seam = np.where(has, seam, np.minimum(first_kept, np.maximum(count - 1, 0)))
+    position = np.where(runs.closed[run], (at - seam[run]) % np.maximum(count[run], 1), at + 1)
+    start = (runs.first[:-1] + seam)[runs.closed & ~skip]
+    smooth_start = ~has[runs.closed & ~skip]
+    xy[start[smooth_start]] = settled[start[smooth_start]]
+    opened = np.nonzero(~runs.closed & ~skip)[0]
+    closed = np.nonzero(runs.closed & ~skip)[0]
+    inner = np.nonzero(keep)[0]
+    zero = np.zeros((len(opened), 2))
+    chain = np.concatenate([run[inner], opened, opened, closed])
+    order = np.lexsort((np.concatenate([position[inner], 0 * opened, count[opened] + 1, count[closed]]), chain))
+    is_start = np.zeros(n, bool)
+    is_start[start] = True
+    seamed = np.zeros(n, bool)
+    seamed[start[smooth_start]] = True
+    yes = np.ones(len(opened), bool)
+    return Nodes(
+        np.concatenate([xy[inner], ends[opened, 0], ends[opened, 1], xy[start]])[order],
+        chain[order],
+        np.concatenate([(corner[inner] >= 0) | is_start[inner], yes, yes, np.ones(len(closed), bool)])[order],
+        np.concatenate([seamed[inner], ~yes, ~yes, smooth_start])[order],
+        np.concatenate([tangent[inner], zero, zero, tangent[start]])[order],
+    )
 
 
-def _settle(place: Float, lines: list[Line], w: int, h: int) -> Float:
-    """Least-squares meeting point of the lines that run into a junction; on the picture's border it stays there."""
-    if not lines:
-        return place
-    matrix = 0.02 * np.eye(2)
-    right = matrix @ place
-    for line in lines:
-        normal = np.array([-line.direction[1], line.direction[0]])
-        matrix = matrix + np.outer(normal, normal)
-        right = right + normal * (normal @ line.centre)
-    on = (place[0] in (0, w), place[1] in (0, h))
-    moved = place.copy()
-    if all(on):
-        return place
-    if any(on):
-        fixed = 0 if on[0] else 1
-        free = 1 - fixed
-        moved[free] = (right[free] - matrix[free, fixed] * place[fixed]) / matrix[free, free]
-    else:
-        moved = np.linalg.solve(matrix, right).astype(float)
-    return moved if np.hypot(*(moved - place)) <= JUNCTION_REACH else place
+def _tangents(runs: Runs, reach: int = 3) -> tuple[Float, Float]:
+    """Unit tangents and smoothed places of all points, from parabolas through their neighbours."""
+    offsets = np.arange(-reach, reach + 1)
+    index, inside = runs.window(offsets)
+    w = inside.astype(float)
+    p = runs.points[index]
+    x = offsets.astype(float)
+    sums = np.stack([(w * x**k).sum(1) for k in range(5)], 1)
+    matrix = np.stack([sums[:, i : i + 3] for i in range(3)], 1) + 1e-6 * np.eye(3)
+    right = np.stack([np.einsum("nk,nkd->nd", w * x**k, p) for k in range(3)], 1)
+    fit = np.linalg.solve(matrix, right)
+    length = np.maximum(np.hypot(*fit[:, 1].T), 1e-9)
+    return fit[:, 1] / length[:, None], fit[:, 0]
 
 
-def _drop_straight(xy: Float) -> Float:
-    """Points of a pixel-edge run where it turns, ends kept."""
-    d = np.diff(xy, axis=0)
-    keep = np.ones(len(xy), bool)
-    keep[1:-1] = (d[1:] != d[:-1]).any(1)
-    return xy[keep]
+def _fit(nodes: Nodes) -> Pieces:
+    knots = np.nonzero(nodes.knot)[0]
+    same = nodes.chain[knots[:-1]] == nodes.chain[knots[1:]] if len(knots) > 1 else np.zeros(0, bool)
+    begin, end = knots[:-1][same], knots[1:][same]
+    fitted = fit_sections(nodes.xy, Sections(begin, end, nodes.smooth[begin], nodes.smooth[end]), nodes.tangent, TOLERANCE)
+    return Pieces(fitted.control, fitted.kind, nodes.chain[fitted.node])
 
 
-def _thin_out(points: Float, corner: NDArray[np.bool_], closed: bool) -> Float:
-    """Drop points within `TOLERANCE` of the straight piece between those kept; corners and ends stay."""
-    if closed:
-        start = int(np.argmax(corner)) if corner.any() else 0
-        points, corner = np.roll(points, -start, 0), np.roll(corner, -start)
-        points, corner = np.concatenate([points, points[:1]]), np.r_[corner, True]
-        if not corner[1:-1].any():
-            # A ring without corners is halved, so that it can never collapse.
-            third = len(points) // 3
-            corner[[third, 2 * third]] = True
-    corner[0] = corner[-1] = True
-    at = np.nonzero(corner)[0]
-    pieces = [points[:1]]
-    for a, b in pairwise(at):
-        if b > a + 1:
-            pieces.append(shapely.get_coordinates(shapely.simplify(shapely.linestrings(points[a : b + 1]), TOLERANCE))[1:])
-        else:
-            pieces.append(points[b : b + 1])
-    return np.concatenate(pieces)
+def _with_pixel_chains(pieces: Pieces, pixel_arcs: list[Float], ends: Float, as_pixels: Bool, closed: Bool) -> Pieces:
+    """Add the chains that keep their pixel edges, their ends where their junctions went."""
+    control, chain = [pieces.control], [pieces.chain]
+    for k in np.nonzero(as_pixels)[0].tolist():
+        p = pixel_arcs[k]
+        if not closed[k]:
+            p = np.concatenate([ends[k, :1], p[1:-1], ends[k, 1:]])
+        control.append(line_controls(p[:-1], p[1:]))
+        chain.append(np.full(len(p) - 1, k))
+    all_chain = np.concatenate(chain)
+    kind = np.r_[pieces.kind, np.full(len(all_chain) - len(pieces), LINE, np.int8)]
+    order = np.argsort(all_chain, kind="stable")
+    return Pieces(np.concatenate(control)[order], kind[order], all_chain[order])
+
+
+def _arcs_of(pieces: Pieces, flatness: float, count: int) -> list[Float]:
+    points, piece = flatten(pieces, flatness)
+    chain = pieces.chain[piece]
+    last = np.zeros((count, 2))
+    last[pieces.chain] = pieces.control[:, 3]
+    parts = np.split(points, np.cumsum(np.bincount(chain, minlength=count))[:-1])
+    return [np.concatenate([p, e[None]]) for p, e in zip(parts, last, strict=True)]

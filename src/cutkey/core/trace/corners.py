@@ -8,109 +8,254 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from cutkey.core.trace.runs import Runs
+
 Float = NDArray[np.float64]
-
-#: Points either side of a place that are read as its two arms.
-ARM = 6
-#: Least change of direction that makes a corner.
-TURN = math.radians(32)
+Int = NDArray[np.int64]
+Bool = NDArray[np.bool_]
 
 
-class Line(NamedTuple):
-    """A line fitted by total least squares."""
+class Scale(NamedTuple):
+    """How far a corner's arms are read: offsets of their points, least turn, most rms of a straight arm."""
 
-    centre: Float
-    direction: Float
+    near: int
+    far: int
+    turn: float
     rms: float
 
 
-def fit_line(points: Float) -> Line:
-    """Total-least-squares line through (N, 2) points."""
-    centre = points.mean(0)
-    u, v = (points - centre).T
-    a, b, c = float(u @ u), float(u @ v), float(v @ v)
-    angle = 0.5 * math.atan2(2 * b, a - c)
-    least = 0.5 * (a + c) - math.hypot(0.5 * (a - c), b)
-    return Line(centre, np.array([math.cos(angle), math.sin(angle)]), math.sqrt(max(least, 0) / len(points)))
+#: From long arms to short ones; a short arm must turn more to be believed.
+SCALES = (Scale(2, 6, math.radians(30), 0.07), Scale(2, 4, math.radians(42), 0.05), Scale(1, 3, math.radians(55), 0.05))
+#: A corner lies at most this far, px, from the boundary point it replaces.
+REACH = 2.5
+#: Area, px2, that may lack at a sharp corner; a rounding of 1 px takes 0.2 px2 away.
+ROUNDED = 0.15
+#: The two straight arms must explain the points better than a circle by this factor.
+BETTER_THAN_CIRCLE = 0.6
 
 
-def intersect(one: Line, other: Line) -> Float | None:
-    """Where two lines meet, None when they are nearly parallel."""
+class Lines(NamedTuple):
+    """Lines fitted by total least squares."""
+
+    centre: Float  # (N, 2)
+    direction: Float  # (N, 2)
+    rms: Float  # (N,)
+
+
+class Ground(NamedTuple):
+    """The picture under the runs."""
+
+    pixels: NDArray[np.float32]  # (H, W, 3)
+    left: NDArray[np.float32]  # (K, 3) colour on the left of each run
+    right: NDArray[np.float32]  # (K, 3)
+
+
+class Corners(NamedTuple):
+    """Corners of runs."""
+
+    at: Int  # (C,) index of the run point each replaces
+    place: Float  # (C, 2)
+
+
+def fit_lines(points: Float) -> Lines:
+    """Total-least-squares lines through (N, P, 2) points, directed from the first to the last point."""
+    centre = points.mean(1)
+    d = points - centre[:, None]
+    a, b, c = (d[..., 0] ** 2).sum(1), (d[..., 0] * d[..., 1]).sum(1), (d[..., 1] ** 2).sum(1)
+    angle = 0.5 * np.arctan2(2 * b, a - c)
+    direction = np.stack([np.cos(angle), np.sin(angle)], 1)
+    along = ((points[:, -1] - points[:, 0]) * direction).sum(1)
+    least = 0.5 * (a + c) - np.hypot(0.5 * (a - c), b)
+    return Lines(centre, direction * np.where(along < 0, -1, 1)[:, None], np.sqrt(np.maximum(least, 0) / points.shape[1]))
+
+
+def intersections(one: Lines, other: Lines) -> Float:
+    """Where pairs of lines meet, NaN where they are nearly parallel, (N, 2)."""
     d0, d1 = one.direction, other.direction
-    det = d0[1] * d1[0] - d0[0] * d1[1]
-    if abs(det) < 0.2:
-        return None
+    det = d0[:, 1] * d1[:, 0] - d0[:, 0] * d1[:, 1]
     r = other.centre - one.centre
-    return np.asarray(one.centre + d0 * ((d1[0] * r[1] - d1[1] * r[0]) / det))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s = np.where(np.abs(det) < 0.2, np.nan, (d1[:, 0] * r[:, 1] - d1[:, 1] * r[:, 0]) / det)
+    return one.centre + d0 * s[:, None]
 
 
-def sharpen(points: Float, closed: bool) -> tuple[Float, NDArray[np.bool_]]:
-    """Put corners back that pixels have rounded off.
+def turns(before: Float, after: Float) -> Float:
+    """Angle between pairs of directions, 0 to pi."""
+    cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+    return np.abs(np.arctan2(cross, (before * after).sum(1)))
 
-    Parameters
-    ----------
-    points : (N, 2)
-        Boundary points about one pixel apart.
-    closed : bool
 
-    Returns
-    -------
-    points : (M, 2)
-    corner : (M,) bool
-        True at the corners found.
+def find_corners(runs: Runs, ground: Ground) -> Corners:
+    """Corners that pixels have rounded off, of all runs at once."""
+    run = runs.run
+    at, place = _stroke_ends(runs, run, ground)
+    for scale in SCALES:
+        found = _candidates(runs, run, ground, scale)
+        if len(found.at) == 0:
+            continue
+        # A corner seen at a larger scale wins over what its own rounding looks like at a smaller one.
+        if len(at):
+            gap = _gap(runs, run, found.at, at)
+            fresh = gap > scale.far - 1 if scale.near > 1 else gap > 2
+            found = Corners(found.at[fresh], found.place[fresh])
+        at, place = np.concatenate([at, found.at]), np.concatenate([place, found.place])
+    order = np.argsort(at)
+    return Corners(at[order], place[order])
+
+
+def _candidates(runs: Runs, run: Int, ground: Ground, scale: Scale) -> Corners:
+    near, far = scale.near, scale.far
+    index, inside = runs.window(np.r_[-far : -near + 1, near : far + 1])
+    # Prefiltered by the turn between chords, so that the fits run only where something bends.
+    p = runs.points
+    arm = far - near + 1
+    chords = turns(p[index[:, arm - 1]] - p[index[:, 0]], p[index[:, -1]] - p[index[:, arm]])
+    i = np.nonzero(inside.all(1) & (chords > 0.7 * scale.turn))[0]
+    if len(i) == 0:
+        return Corners(i, np.empty((0, 2)))
+    w = p[index[i]]
+    one, other = fit_lines(w[:, :arm]), fit_lines(w[:, arm:])
+    place = intersections(one, other)
+    off = np.hypot(*(place - p[i]).T)
+    # The corner lies ahead of the first arm and behind the second.
+    ahead = ((place - one.centre) * one.direction).sum(1) > 0
+    behind = ((other.centre - place) * other.direction).sum(1) > 0
+    rms = np.maximum(one.rms, other.rms)
+    good = (turns(one.direction, other.direction) > scale.turn) & (rms < scale.rms) & (off < REACH) & ahead & behind
+    good &= rms < BETTER_THAN_CIRCLE * _circle_rms(w)
+    i, place, score = i[good], place[good], (one.rms + other.rms + 0.05 * off)[good]
+    one, other = (Lines(*(f[good] for f in lines)) for lines in (one, other))
+    best = _best_around(runs, i, score, max(2, far - 2))
+    i, place = i[best], place[best]
+    one, other = (Lines(*(f[best] for f in lines)) for lines in (one, other))
+    sharp = np.abs(_lacking(ground, run[i], place, one, other)) < ROUNDED
+    return Corners(i[sharp], place[sharp])
+
+
+#: Sample places in a pixel: a lattice no two of whose points share a row or column, so that level edges are met finely too.
+_SAMPLES = (np.stack([np.arange(25), np.arange(25) * 7 % 25], 1) + 0.5) / 25
+
+
+def _subpixels(centre: Float, reach: int) -> tuple[Int, Int, Float]:
+    """Pixels round a place (rows, columns: (N, P)) and the sample places inside each, (N, P, 25, 2)."""
+    d = np.arange(-reach, reach + 1)
+    gx, gy = np.meshgrid(d, d)
+    x, y = np.floor(centre[:, :1]).astype(np.int64) + gx.ravel(), np.floor(centre[:, 1:]).astype(np.int64) + gy.ravel()
+    return y, x, np.stack([x, y], -1)[:, :, None] + _SAMPLES
+
+
+def _share(ground: Ground, run: Int, y: Int, x: Int) -> Float:
+    """Share of the colour on a run's left in each pixel, (N, P)."""
+    h, w = ground.pixels.shape[:2]
+    p = ground.pixels[np.clip(y, 0, h - 1), np.clip(x, 0, w - 1)]
+    d = (ground.left - ground.right)[run]
+    return np.clip(((p - ground.right[run][:, None]) * d[:, None]).sum(-1) / np.maximum((d * d).sum(-1), 1)[:, None], 0, 1)
+
+
+def _left_of(lines: Lines, q: Float) -> Bool:
+    """Whether sample places (N, P, Q, 2) lie on the left of a line; y points down."""
+    d = q - lines.centre[:, None, None]
+    u = lines.direction[:, None, None]
+    return d[..., 0] * u[..., 1] - d[..., 1] * u[..., 0] > 0
+
+
+def _lacking(ground: Ground, run: Int, place: Float, one: Lines, other: Lines) -> Float:
+    """Area, px2, by which the picture falls short of a sharp corner; what a rounding took away."""
+    y, x, q = _subpixels(place, 3)
+    a, b = _left_of(one, q), _left_of(other, q)
+    left_turn = (one.direction[:, 0] * other.direction[:, 1] - one.direction[:, 1] * other.direction[:, 0] < 0)[:, None, None]
+    wedge = np.where(left_turn, a & b, a | b).mean(-1)
+    near = np.hypot(x + 0.5 - place[:, :1], y + 0.5 - place[:, 1:]) < 2.2
+    return (np.where(left_turn[..., 0], 1, -1) * (wedge - _share(ground, run, y, x)) * near).sum(1)
+
+
+def _stroke_ends(runs: Runs, run: Int, ground: Ground) -> tuple[Int, Float]:
+    """The two corners at each square end of a thin stroke, whose own edge is too short to be seen as one.
+
+    The stroke's sides are straight and run back against one another. Where it ends, and how slantwise, follows from the area
+    and the first moment that the picture shows of it.
     """
-    n = len(points)
-    none = np.zeros(n, bool)
-    if n < 2 * ARM + 3:
-        return points, none
-    shift = ARM + 1 if closed else 0
-    q = np.concatenate([points[-shift:], points, points[:shift]]) if closed else points
-    i = np.arange(ARM + 1, len(q) - ARM - 1)
-    before, after = q[i - 1] - q[i - ARM], q[i + ARM] - q[i + 1]
-    turn = np.arctan2(after[:, 1], after[:, 0]) - np.arctan2(before[:, 1], before[:, 0])
-    turn = np.abs((turn + np.pi) % (2 * np.pi) - np.pi)
-    found: dict[int, Float] = {}
-    taken: list[int] = []
-    for k in np.argsort(-turn):
-        if turn[k] < TURN:
-            break
-        at = int(i[k])
-        # Around the seam of a ring the same corner is seen from both ends.
-        if any(abs(at - other) < ARM or (closed and n - abs(at - other) < ARM) for other in taken):
-            continue
-        corner = _corner_at(q, at)
-        if corner is not None:
-            taken.append(at)
-            found[(at - shift) % n] = corner
-    if not found:
-        return points, none
-    keep = np.ones(n, bool)
-    for at, corner in found.items():
-        near = np.hypot(*(points - corner).T) < 1.6
-        near[at] = True
-        for step in (1, -1):
-            j = at
-            while abs(j - at) <= ARM and (closed or 0 <= j < n) and near[j % n]:
-                keep[j % n] = False
-                j += step
-    keep[list(found)] = True
-    out = points.copy()
-    out[list(found)] = list(found.values())
-    flag = none.copy()
-    flag[list(found)] = True
-    return out[keep], flag[keep]
+    none = np.empty(0, np.int64), np.empty((0, 2))
+    index, inside = runs.window(np.r_[-6:-1, 3:8])
+    p = runs.points
+    back = turns(p[index[:, 4]] - p[index[:, 0]], p[index[:, -1]] - p[index[:, 5]])
+    i = np.nonzero(inside.all(1) & (back > math.radians(150)))[0]
+    if len(i) == 0:
+        return none
+    one, other = fit_lines(p[index[i, :5]]), fit_lines(p[index[i, 5:]])
+    u = one.direction - other.direction
+    u /= np.maximum(np.hypot(*u.T), 1e-9)[:, None]
+    v = np.stack([-u[:, 1], u[:, 0]], 1)
+    width = np.abs(((other.centre - one.centre) * v).sum(1))
+    tip = p[np.concatenate([index[i, 4:6], np.stack([i, i + 1], 1) % len(p)], 1)].mean(1)
+    good = (turns(one.direction, -other.direction) < math.radians(12)) & (np.maximum(one.rms, other.rms) < 0.1)
+    good &= (width > 0.8) & (width < 4.2)
+    length = ((p[i] - tip) * u).sum(1)
+    i, one, other, u, v, width, tip = i[good], Lines(*(f[good] for f in one)), Lines(*(f[good] for f in other)), u[good], v[good], width[good], tip[good]
+    best = _best_around(runs, i, (one.rms + other.rms) + 0.02 * np.abs(length[good]), 5)
+    i, one, other, u, v, width, tip = i[best], Lines(*(f[best] for f in one)), Lines(*(f[best] for f in other)), u[best], v[best], width[best], tip[best]
+    if len(i) == 0:
+        return none
+    middle = (one.centre + other.centre) / 2
+    tip = middle + u * ((tip - middle) * u).sum(1)[:, None]
+    y, x, q = _subpixels(tip, 5)
+    left = (((other.centre - one.centre) * np.stack([one.direction[:, 1], -one.direction[:, 0]], 1)).sum(1) > 0)[:, None]
+    share = _share(ground, run[i], y, x)
+    share = np.where(left, share, 1 - share)
+    d = np.stack([x + 0.5, y + 0.5], -1) - tip[:, None]
+    along, across = (d * u[:, None]).sum(-1), (d * v[:, None]).sum(-1)
+    window = (np.abs(across) < width[:, None] / 2 + 1) & (along < 3.5) & (along > -3.5)
+    e = q - tip[:, None, None]
+    ea, ec = (e * u[:, None, None]).sum(-1), (e * v[:, None, None]).sum(-1)
+    left4 = left[..., None]
+    strip = (_left_of(one, q) == left4) & (_left_of(other, q) == left4) & (ea < 0)
+    area = (window * (share - strip.mean(-1))).sum(1)
+    moment = (window * (share * across - (strip * ec).mean(-1))).sum(1)
+    reach = area / width
+    slant = np.clip(12 * moment / width**3, -1, 1) * np.clip((width - 1) / 1.5, 0, 1)
+    sound = np.abs(reach) < 3
+    corners = []
+    for line in (one, other):
+        c = ((line.centre - tip) * v).sum(1)
+        # Along the side's own line to where the slanted end meets it.
+        goal = reach + slant * c
+        speed = (line.direction * u).sum(1)
+        corners.append(line.centre + line.direction * ((goal - ((line.centre - tip) * u).sum(1)) / speed)[:, None])
+    i = i[sound]
+    after = runs.window(np.array([1]))[0][i, 0]
+    return np.r_[i, after], np.concatenate([corners[0][sound], corners[1][sound]])
 
 
-def _corner_at(q: Float, at: int) -> Float | None:
-    best: tuple[float, Float] | None = None
-    for s in (-1, 0, 1):
-        before, after = q[max(0, at + s - ARM) : at + s - 1], q[at + s + 2 : at + s + ARM + 1]
-        if len(before) < 4 or len(after) < 4:
-            continue
-        one, other = fit_line(before), fit_line(after)
-        place = intersect(one, other)
-        if place is None or max(one.rms, other.rms) > 0.07 or math.hypot(*(place - q[at])) > 2.5:
-            continue
-        if best is None or one.rms + other.rms < best[0]:
-            best = one.rms + other.rms, place
-    return best[1] if best else None
+def _circle_rms(points: Float) -> Float:
+    """Rms distance of (N, P, 2) points from their least-squares circles.
+
+    References
+    ----------
+    I. Kasa: A circle fitting procedure and its error analysis. IEEE Trans. Instrumentation and Measurement 25 (1976) 8-14.
+    """
+    q = points - points.mean(1, keepdims=True)
+    rows = np.concatenate([2 * q, np.ones((*q.shape[:2], 1))], 2)
+    right = (q * q).sum(2)
+    normal = np.einsum("npi,npj->nij", rows, rows) + 1e-9 * np.eye(3)
+    x = np.linalg.solve(normal, np.einsum("npi,np->ni", rows, right)[..., None])[..., 0]
+    radius = np.sqrt(np.maximum(x[:, 2] + (x[:, :2] ** 2).sum(1), 0))
+    return np.sqrt(((np.hypot(*np.moveaxis(q - x[:, None, :2], 2, 0)) - radius[:, None]) ** 2).mean(1))
+
+
+def _best_around(runs: Runs, i: Int, score: Float, reach: int) -> Bool:
+    """Candidates that no better one lies within `reach` points of."""
+    full = np.full(len(runs.points), np.inf)
+    full[i] = score
+    index, inside = runs.window(np.arange(-reach, reach + 1))
+    around = np.where(inside[i], full[index[i]], np.inf)
+    return np.asarray(around.argmin(1) == reach)
+
+
+def _gap(runs: Runs, run: Int, i: Int, taken: Int) -> Int:
+    """Points between each of `i` and the nearest of `taken` on the same run."""
+    mark = np.zeros(len(runs.points), bool)
+    mark[taken] = True
+    reach = 8
+    index, inside = runs.window(np.arange(-reach, reach + 1))
+    seen = mark[index[i]] & inside[i]
+    return np.where(seen, np.abs(np.arange(-reach, reach + 1)), reach + 1).min(1)

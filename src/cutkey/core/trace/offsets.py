@@ -11,7 +11,7 @@ Int = NDArray[np.int64]
 
 def crack_offsets(
     pixels: NDArray[np.float32], labels: NDArray[np.int32], palette: NDArray[np.float32], y: Int, x: Int, dy: int, dx: int
-) -> Float:
+) -> tuple[Float, NDArray[np.bool_]]:
     """How far each crack lies from its lattice place, along its normal.
 
     Across the crack the blend of the two colours is summed pixel by pixel on either side; for a straight edge that sum is
@@ -27,15 +27,17 @@ def crack_offsets(
 
     Returns
     -------
-    ndarray, (C,)
+    offset : ndarray, (C,)
         Displacement in px towards ``(dy, dx)``, at most 1.5 either way.
+    sure : ndarray, (C,) bool
+        Whether the blend ends within reach on both sides; next to a corner it may not, and the sum then means nothing.
     """
     a, b = labels[y, x], labels[y + dy, x + dx]
     d = palette[b] - palette[a]
     dd = np.maximum((d * d).sum(-1), 1)
     base = palette[a]
 
-    def reach(y0: Int, x0: Int, sy: int, sx: int, own: NDArray[np.int32], away: bool) -> Float:
+    def reach(y0: Int, x0: Int, sy: int, sx: int, own: NDArray[np.int32], away: bool) -> tuple[Float, NDArray[np.bool_]]:
         h, w = labels.shape
         total = np.zeros(len(y0))
         alive = np.ones(len(y0), bool)
@@ -50,8 +52,56 @@ def crack_offsets(
             share = np.where(share < 0.012, 0, share)
             total += np.where(alive, share, 0)
             alive, before = alive & (share > 0), share
-        return total
+        return total, ~alive | (before < 0.04)
 
-    towards = reach(y + dy, x + dx, dy, dx, b, away=False)
-    back = reach(y, x, -dy, -dx, a, away=True)
-    return np.clip(towards - back, -1.5, 1.5)
+    thin, place = _thin(pixels, labels, palette, y, x, dy, dx)
+    towards, sure = reach(y + dy, x + dx, dy, dx, b, away=False)
+    back, also = reach(y, x, -dy, -dx, a, away=True)
+    return np.clip(np.where(thin, place, towards - back), -1.5, 1.5), (sure & also) | thin
+
+
+def _thin(
+    pixels: NDArray[np.float32], labels: NDArray[np.int32], palette: NDArray[np.float32], y: Int, x: Int, dy: int, dx: int
+) -> tuple[NDArray[np.bool_], Float]:
+    """Cracks along strokes and slits of at most three pixels, whose two edges blend into one another.
+
+    """
+    h, w = labels.shape
+    thin = np.zeros(len(y), bool)
+    place = np.zeros(len(y))
+    for sign in (1, -1):
+        # From the crack into the stroke: pixel 0 is its first, pixel -1 the last before it.
+        near = 1 if sign == 1 else 0
+        y0, x0 = y + near * dy, x + near * dx
+        own, other = labels[y0, x0], labels[y0 - sign * dy, x0 - sign * dx]
+        steps = np.arange(-2, 6)
+        yy, xx = y0[:, None] + sign * dy * steps, x0[:, None] + sign * dx * steps
+        inside = (yy >= 0) & (yy < h) & (xx >= 0) & (xx < w)
+        yy, xx = np.clip(yy, 0, h - 1), np.clip(xx, 0, w - 1)
+        seen = np.where(inside, labels[yy, xx], -1)
+        mine = seen == own[:, None]
+        length = np.cumprod(mine[:, 2:], 1).sum(1)
+        i = np.nonzero((length <= 3) & ~thin)[0]
+        i = i[seen[i, 2 + length[i]] == other[i]]
+        if len(i) == 0:
+            continue
+        base = palette[other[i]]
+        d = palette[own[i]] - base
+        t = np.clip(((pixels[yy[i], xx[i]] - base[:, None]) * d[:, None]).sum(-1) / np.maximum((d * d).sum(-1), 1)[:, None], 0, 1)
+        # Two pixels outside on either side count, as far as they are the other colour.
+        n = length[i][:, None]
+        fringe = (seen[i] == other[i][:, None]) & ((steps < 0) | ((steps >= n) & (steps < n + 2)))
+        fringe[:, 0] &= fringe[:, 1]
+        t = np.where(fringe | ((steps >= 0) & (steps < n)), np.where(t < 0.012, 0, t), 0)
+        width = t.sum(1)
+        # The pixel edge between the two fullest neighbours lies inside the stroke; what is on either side of it adds up to each edge.
+        pair = t[:, 1:] + t[:, :-1]
+        cut = pair.argmax(1) + 1
+        above = np.where(np.arange(8) < cut[:, None], t, 0).sum(1)
+        both = np.minimum(above, width - above) > 0.03
+        edge = np.where(both, cut - 2 - above, (t * (steps + 0.5)).sum(1) / np.maximum(width, 1e-6) - width / 2)
+        good = width > 0.3
+        k = i[good]
+        thin[k] = True
+        place[k] = sign * edge[good]
+    return thin, place

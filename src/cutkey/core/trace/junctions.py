@@ -1,0 +1,74 @@
+"""Junctions: where three or more regions meet, placed by the boundaries that run into them."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cutkey.core.trace.corners import fit_lines
+from cutkey.core.trace.runs import Runs
+
+Float = NDArray[np.float64]
+Int = NDArray[np.int64]
+Bool = NDArray[np.bool_]
+
+#: A junction moves at most this far, px, from its lattice place.
+REACH = 2.0
+#: Points of a run, counted from the junction, that its line is fitted to, and the most they may stray from it.
+_ARM = slice(1, 7)
+_STRAIGHT = 0.15
+
+
+def settle(runs: Runs, ends: Int, vertices: Float, shape: tuple[int, int], pinned: Bool) -> Float:
+    """Places of all lattice vertices, those of junctions moved.
+
+    Parameters
+    ----------
+    runs : Runs
+    ends : (K, 2)
+        Lattice vertices where each run begins and ends.
+    vertices : (V, 2)
+    shape : tuple
+        Height and width of the picture; what lies on its border stays on it.
+    pinned : (V,) bool
+        Vertices that must not move.
+    """
+    count = np.diff(runs.first)
+    vertex: list[Int] = []
+    centre: list[Float] = []
+    normal: list[Float] = []
+    for end in (0, 1):
+        for arm in (6, 4):
+            # Long arms where there are enough points, shorter ones otherwise.
+            enough = ~runs.closed & (count >= arm + 1) & ((count < 7) if arm == 4 else True)
+            k = np.nonzero(enough)[0]
+            if len(k) == 0:
+                continue
+            steps = np.arange(1, arm + 1)
+            index = runs.first[:-1][k][:, None] + steps if end == 0 else runs.first[1:][k][:, None] - 1 - steps
+            lines = fit_lines(runs.points[index])
+            good = lines.rms < _STRAIGHT
+            vertex.append(ends[k, end][good])
+            centre.append(lines.centre[good])
+            normal.append(np.stack([-lines.direction[good, 1], lines.direction[good, 0]], 1))
+    out = vertices.copy()
+    if not vertex:
+        return out
+    at, c, n = np.concatenate(vertex), np.concatenate(centre), np.concatenate(normal)
+    which, inverse = np.unique(at, return_inverse=True)
+    place = vertices[which]
+    matrix = np.tile(0.02 * np.eye(2), (len(which), 1, 1))
+    right = 0.02 * place
+    np.add.at(matrix, inverse, np.einsum("ni,nj->nij", n, n))
+    np.add.at(right, inverse, n * (n * c).sum(1)[:, None])
+    moved = np.linalg.solve(matrix, right[..., None])[..., 0]
+    h, w = shape
+    edge = np.stack([(place[:, 0] == 0) | (place[:, 0] == w), (place[:, 1] == 0) | (place[:, 1] == h)], 1)
+    for free in (0, 1):
+        fixed = 1 - free
+        on = edge[:, fixed] & ~edge[:, free]
+        moved[on, fixed] = place[on, fixed]
+        moved[on, free] = (right[on, free] - matrix[on, free, fixed] * place[on, fixed]) / matrix[on, free, free]
+    stay = edge.all(1) | pinned[which] | (np.hypot(*(moved - place).T) > REACH)
+    out[which] = np.where(stay[:, None], place, moved)
+    return out

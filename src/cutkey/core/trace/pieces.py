@@ -1,0 +1,58 @@
+"""Pieces: the straight lines, circular arcs and cubic Bézier curves that arcs of the network are made of."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+Float = NDArray[np.float64]
+Int = NDArray[np.int64]
+
+LINE, ARC, CUBIC = 0, 1, 2
+#: Most straight pieces one curve is flattened to.
+_MOST = 64
+
+
+class Pieces(NamedTuple):
+    """Curves in cubic Bézier form, in walking order along their chains; an arc spans at most 60 degrees."""
+
+    control: Float  # (S, 4, 2)
+    kind: NDArray[np.int8]  # (S,) LINE, ARC or CUBIC
+    chain: Int  # (S,)
+
+    def __len__(self) -> int:
+        return len(self.kind)
+
+
+def line_controls(a: Float, b: Float) -> Float:
+    """Control points (N, 4, 2) of straight lines."""
+    return np.stack([a, a + (b - a) / 3, a + (b - a) * (2 / 3), b], 1)
+
+
+def flatten(pieces: Pieces, tolerance: float) -> tuple[Float, Int]:
+    """Points along pieces, no further from the curve than a tolerance.
+
+    Returns
+    -------
+    points : (P, 2)
+        Start of each piece and the points inside it; the end of a piece is the start of the next.
+    piece : (P,)
+        Number of the piece of each point.
+    """
+    c = pieces.control
+    d = np.maximum(np.hypot(*(c[:, 0] - 2 * c[:, 1] + c[:, 2]).T), np.hypot(*(c[:, 1] - 2 * c[:, 2] + c[:, 3]).T))
+    # Distance of a chord from a curve is at most |second derivative| / 8 of the squared step, with B'' <= 6 d.
+    n = np.clip(np.ceil(np.sqrt(6 * d / (8 * tolerance))), 1, _MOST).astype(np.int64)
+    n[pieces.kind == LINE] = 1
+    piece = np.repeat(np.arange(len(c)), n)
+    t = (np.arange(len(piece)) - np.repeat(np.cumsum(n) - n, n)) / n[piece]
+    return bezier(c[piece], t), piece
+
+
+def bezier(control: Float, t: Float) -> Float:
+    """Points of cubic Béziers (N, 4, 2) at parameters (N,)."""
+    s = 1 - t
+    weights = np.stack([s**3, 3 * s * s * t, 3 * s * t * t, t**3], 1)
+    return np.einsum("nk,nkd->nd", weights, control)

@@ -1,0 +1,95 @@
+"""Runs: the measured boundary points of every chain, laid one after the other."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cutkey.core.trace.lattice import Chains, Lattice
+from cutkey.core.trace.offsets import crack_offsets
+
+Float = NDArray[np.float64]
+Int = NDArray[np.int64]
+Bool = NDArray[np.bool_]
+
+
+class Runs(NamedTuple):
+    """Points of run ``k`` are ``points[first[k]:first[k + 1]]``, about one pixel apart, in walking order."""
+
+    points: Float  # (N, 2)
+    first: Int  # (K + 1,)
+    closed: Bool  # (K,)
+
+    @property
+    def run(self) -> Int:
+        """Number of the run each point belongs to, (N,)."""
+        return np.repeat(np.arange(len(self.closed)), np.diff(self.first))
+
+    def window(self, offsets: Int) -> tuple[Int, Bool]:
+        """Indices of the neighbours of every point at some offsets, around the seam of closed runs.
+
+        Returns
+        -------
+        index : (N, O)
+        inside : (N, O) bool
+            False where an open run has no such neighbour (the index is then the run's end).
+        """
+        run = self.run
+        begin, count = self.first[:-1][run][:, None], np.diff(self.first)[run][:, None]
+        at = np.arange(len(run))[:, None] - begin + offsets
+        closed = self.closed[run][:, None]
+        inside = np.where(closed, np.abs(offsets) * 2 < count, (at >= 0) & (at < count))
+        return begin + np.where(closed, at % count, np.clip(at, 0, count - 1)), inside
+
+
+def measure_runs(
+    rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, chains: Chains, vertices: Float
+) -> Runs:
+    """Measured points of all chains; those along the picture's border get none."""
+    middle, sure = _crack_points(rgb, labels, palette, lattice, chains.cracks, vertices)
+    inner = (lattice.left[chains.cracks] >= 0) & (lattice.left[chains.cracks ^ 1] >= 0)
+    keep = _across(rgb, palette, lattice, chains.cracks, vertices) & inner
+    chain = np.repeat(np.arange(len(chains)), np.diff(chains.first))
+    enough = np.bincount(chain, keep, len(chains)) >= np.where(chains.closed, 3, 1)
+    keep |= ~enough[chain] & inner
+    # Along a soft boundary no blend ends within reach, and all of them are as good as one another.
+    soft = np.bincount(chain, keep & sure, len(chains)) < 0.5 * np.bincount(chain, keep, len(chains))
+    keep &= sure | soft[chain]
+    first = np.r_[0, np.cumsum(np.bincount(chain, keep, len(chains)).astype(np.int64))]
+    return Runs(middle[keep], first, chains.closed)
+
+
+def _crack_points(
+    rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, cracks: Int, vertices: Float
+) -> tuple[Float, Bool]:
+    """Middle of each crack, displaced along its normal to the boundary, and whether that is sure."""
+    ids = cracks >> 1
+    flat = ids < lattice.horizontal
+    origin = vertices[lattice.start[ids * 2]].astype(np.int64)
+    x, y = origin.T
+    offset, sure = np.zeros(len(ids)), np.ones(len(ids), bool)
+    inner = (lattice.left[cracks] >= 0) & (lattice.left[cracks ^ 1] >= 0)
+    pixels, colours = rgb.astype(np.float32), palette.astype(np.float32)
+    for chosen, dy, dx in ((np.nonzero(inner & flat)[0], 1, 0), (np.nonzero(inner & ~flat)[0], 0, 1)):
+        if len(chosen):
+            offset[chosen], sure[chosen] = crack_offsets(pixels, labels, colours, y[chosen] - dy, x[chosen] - dx, dy, dx)
+    return np.where(flat[:, None], np.stack([x + 0.5, y + offset], 1), np.stack([x + offset, y + 0.5], 1)), sure
+
+
+def _across(rgb: NDArray[np.uint8], palette: NDArray[np.uint8], lattice: Lattice, cracks: Int, vertices: Float) -> Bool:
+    """Cracks that the colour changes across more than along; only those measure the boundary well."""
+    ids = cracks >> 1
+    flat = ids < lattice.horizontal
+    x, y = vertices[lattice.start[ids * 2]].astype(np.int64).T
+    h, w = rgb.shape[:2]
+    d = palette.astype(np.float32)[lattice.left[cracks]] - palette.astype(np.float32)[lattice.left[cracks ^ 1]]
+    slopes = []
+    for dx, dy in ((1, 0), (0, 1)):
+        g = cv2.Sobel(rgb, cv2.CV_16S, dx, dy)
+        before = g[np.clip(y - flat, 0, h - 1), np.clip(x - ~flat, 0, w - 1)].astype(np.float32)
+        after = g[np.clip(y, 0, h - 1), np.clip(x, 0, w - 1)]
+        slopes.append(np.abs(((before + after) * d).sum(1)))
+    return np.where(flat, slopes[1] >= slopes[0], slopes[0] >= slopes[1])
