@@ -22,18 +22,39 @@ SOFT = 0.02
 def spread(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """Largest difference of any channel within 3 x 3 of each pixel, (H, W)."""
     kernel = np.ones((3, 3), np.uint8)
-    return np.asarray((cv2.dilate(rgb, kernel) - cv2.erode(rgb, kernel)).max(-1))
+    red, green, blue = cv2.split(cv2.subtract(cv2.dilate(rgb, kernel), cv2.erode(rgb, kernel)))
+    return np.asarray(cv2.max(cv2.max(red, green), blue))
 
 
 def nearest_colour(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     """Index of the nearest palette colour of every pixel (RGB distance), (H, W)."""
-    flat = rgb.reshape(-1, 3).astype(np.float32)
+    flat = rgb.reshape(-1, 3)
     p = palette.astype(np.float32)
-    out = np.empty(len(flat), np.int32)
-    for i in range(0, len(flat), 1 << 18):
-        part = flat[i : i + (1 << 18)]
-        out[i : i + len(part)] = ((p * p).sum(1) - 2 * part @ p.T).argmin(1)
+    out = np.zeros(len(flat), np.int32)
+    for i in range(0, len(flat), 1 << 16):
+        part = slice(i, i + (1 << 16))
+        # |c - p|^2 less |c|^2, one colour at a time: faster than the smallest of many along an axis.
+        away = (p * p).sum(1)[:, None] - 2 * p @ flat[part].T.astype(np.float32)
+        least = away[0]
+        for k in range(1, len(p)):
+            nearer = away[k] < least
+            np.copyto(out[part], k, where=nearer)
+            np.minimum(least, away[k], out=least)
     return out.reshape(rgb.shape[:2])
+
+
+def _nearest(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> tuple[Labels, NDArray[np.float32]]:
+    """Nearest colour of every pixel and the squared distance to it; what is the colour to the last level counts as 0."""
+    near = np.full(rgb.shape[:2], -1, np.int32)
+    off = np.zeros(rgb.shape[:2], np.float32)
+    for k, colour in enumerate(palette.tolist()):
+        exact = cv2.inRange(rgb, tuple(colour), tuple(colour))
+        np.copyto(near, k, where=exact.view(bool))
+    yy, xx = np.nonzero(near < 0)
+    rest = rgb[yy, xx]
+    near[yy, xx] = best = nearest_colour(rest[None], palette)[0]
+    off[yy, xx] = ((rest.astype(np.float32) - palette.astype(np.float32)[best]) ** 2).sum(-1)
+    return near, off
 
 
 def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
@@ -48,10 +69,9 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     ndarray, (H, W) int32
         Indices into `palette`.
     """
-    near = nearest_colour(rgb, palette)
+    near, off = _nearest(rgb, palette)
     colours = palette.astype(np.float32)
-    pixels = rgb.astype(np.float32)
-    off = ((pixels - colours[near]) ** 2).sum(-1)
+    pixels = rgb
     # A flat place belongs to its nearest colour even where the palette has none like it.
     flat = spread(rgb) <= FLAT
     pure = (off < PURE * PURE) | flat
@@ -59,11 +79,11 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     yy, xx = np.nonzero(~pure)
     if len(yy) == 0:
         return near
-    only_pure = np.where(pure, near, -1)
+    only_pure = _bits(np.where(pure, near, -1))
     pick = near[yy, xx]
     todo = np.arange(len(yy))
     for reach in REACHES:
-        pick[todo], residual = _blends(pixels[yy[todo], xx[todo]], pick[todo], yy[todo], xx[todo], only_pure, colours, reach)
+        pick[todo], residual = _blends(pixels[yy[todo], xx[todo]].astype(np.float32), pick[todo], yy[todo], xx[todo], only_pure, colours, reach)
         lost = np.isinf(residual)
         if reach == REACHES[0]:
             soft = lost.mean() > SOFT
@@ -77,21 +97,45 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
 
 
 def _lookalikes(
-    pixels: NDArray[np.float32], near: Labels, asked: NDArray[np.bool_], flat: NDArray[np.bool_], colours: NDArray[np.float32]
+    pixels: NDArray[np.uint8], near: Labels, asked: NDArray[np.bool_], flat: NDArray[np.bool_], colours: NDArray[np.float32]
 ) -> NDArray[np.bool_]:
     """Pixels that merely look like a colour: it is flat nowhere near, while a blend of two colours that are explains them."""
-    kernel = np.ones((REACHES[0], REACHES[0]), np.uint8)
-    core = np.where(flat, near, -1)
-    supported = np.zeros(near.shape, bool)
-    for k in range(len(colours)):
-        supported |= (near == k) & (cv2.dilate((core == k).astype(np.uint8), kernel) > 0)
-    asked = asked & ~supported
+    core = _bits(np.where(flat, near, -1))
     out = np.zeros(near.shape, bool)
     yy, xx = np.nonzero(asked)
+    supported = _colours_around(core, yy, xx, REACHES[0]) >> near[yy, xx].astype(np.uint64) & np.uint64(1)
+    yy, xx = yy[supported == 0], xx[supported == 0]
     if len(yy):
-        _, residual = _blends(pixels[yy, xx], near[yy, xx], yy, xx, core, colours, REACHES[0])
+        _, residual = _blends(pixels[yy, xx].astype(np.float32), near[yy, xx], yy, xx, core, colours, REACHES[0])
         out[yy, xx] = residual < PURE * PURE
     return out
+
+
+def _bits(labels: Labels) -> NDArray[np.uint64]:
+    """One bit a colour, 0 where the label is -1, with a margin as wide as the largest window needs."""
+    table = np.r_[0, 1 << np.arange(64, dtype=np.uint64)].astype(np.uint64)
+    return np.pad(table[labels + 1], REACHES[-1] // 2)
+
+
+def _colours_around(bits: NDArray[np.uint64], yy: NDArray[np.int64], xx: NDArray[np.int64], reach: int) -> NDArray[np.uint64]:
+    """Which colours occur within a window round some pixels, one bit a colour."""
+    row = bits.shape[1]
+    first = REACHES[-1] // 2 - reach // 2
+    if len(yy) * reach * reach < 4 * bits.size:
+        flat, base = bits.ravel(), (yy + first) * row + xx + first
+        out = np.zeros(len(yy), np.uint64)
+        for dy in range(reach):
+            for dx in range(reach):
+                out |= flat.take(base + (dy * row + dx))
+        return out
+    h, w = bits.shape[0] - 2 * (REACHES[-1] // 2), row - 2 * (REACHES[-1] // 2)
+    rows = bits[first : first + h].copy()
+    for dy in range(1, reach):
+        rows |= bits[first + dy : first + dy + h]
+    both = rows[:, first : first + w].copy()
+    for dx in range(1, reach):
+        both |= rows[:, first + dx : first + dx + w]
+    return both[yy, xx]
 
 
 def _blends(
@@ -99,13 +143,13 @@ def _blends(
     pick: Labels,
     yy: NDArray[np.int64],
     xx: NDArray[np.int64],
-    only_pure: Labels,
+    only_pure: NDArray[np.uint64],
     colours: NDArray[np.float32],
     reach: int,
 ) -> tuple[Labels, NDArray[np.float32]]:
     """Label of each mixed pixel by the best pair of colours within reach, and the pair's squared residual."""
-    kernel = np.ones((reach, reach), np.uint8)
-    seen = np.stack([cv2.dilate((only_pure == k).astype(np.uint8), kernel)[yy, xx] > 0 for k in range(len(colours))])
+    around = _colours_around(only_pure, yy, xx, reach)
+    seen = np.stack([(around >> np.uint64(k) & np.uint64(1)).astype(bool) for k in range(len(colours))])
     together = seen.astype(np.float32) @ seen.T.astype(np.float32)
     best = np.full(len(yy), np.inf, np.float32)
     pick = pick.copy()
@@ -135,13 +179,15 @@ def components(labels: Labels) -> tuple[NDArray[np.int32], NDArray[np.int64], ND
     label : ndarray, (P,) int32
         Label of each piece.
     """
-    piece = np.zeros(labels.shape, np.int32)
+    piece = np.full(labels.shape, -1, np.int32)
     owners: list[int] = []
-    for value in np.unique(labels):
-        mask = (labels == value).astype(np.uint8)
+    for value in np.nonzero(np.bincount(labels.ravel()))[0]:
+        mask = cv2.compare(labels, int(value), cv2.CMP_EQ)
         n, found = cv2.connectedComponents(mask, connectivity=4, ltype=cv2.CV_32S)
-        inside = mask > 0
-        piece[inside] = found[inside] - 1 + len(owners)
+        # Numbers start at 1 inside the mask and are 0 outside it.
+        cv2.add(piece, found, piece, mask)
+        if owners:
+            cv2.add(piece, len(owners), piece, mask)
         owners.extend([int(value)] * (n - 1))
     return piece, np.bincount(piece.ravel(), minlength=len(owners)), np.array(owners, np.int32)
 

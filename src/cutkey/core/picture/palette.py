@@ -31,11 +31,13 @@ def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
     """
     votes = _flat_pixels(rgb)
     # Bins of 4 levels: near-equal values of a photograph vote together.
-    key = (votes.astype(np.int64) >> 2) @ np.array([1 << 12, 1 << 6, 1])
-    _, inverse, counts = np.unique(key, return_inverse=True, return_counts=True)
-    means = np.stack([np.bincount(inverse, votes[:, c]) for c in range(3)], 1) / counts[:, None]
+    key = (votes >> 2).astype(np.int32)
+    key = (key[:, 0] << 12) | (key[:, 1] << 6) | key[:, 2]
+    counts = np.bincount(key, minlength=1 << 18)
     order = np.argsort(-counts, kind="stable")[:3000]
-    means, weights = means[order], counts[order].astype(float)
+    order = order[counts[order] > 0]
+    sums = np.stack([np.bincount(key, votes[:, c], minlength=1 << 18)[order] for c in range(3)], 1)
+    means, weights = sums / counts[order, None], counts[order].astype(float)
     labs = lab_of(means)
     wanted = count or MAX_AUTOMATIC
     apart = 2.5 if count else SAME_COLOUR
@@ -63,7 +65,7 @@ def _flat_pixels(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
     rough = spread(rgb)
     for tolerance in (FLAT, 8, 16, 32):
         flat = rough <= tolerance
-        if flat.mean() > 0.25:
+        if np.count_nonzero(flat) > 0.25 * flat.size:
             break
     else:
         flat = np.ones(rough.shape, bool)

@@ -58,37 +58,33 @@ def build_network(
     `flatness` is the largest distance, px, between a curve and the points that stand for it.
     """
     h, w = labels.shape
-    row = w + 1
-    vertices = np.stack([np.arange((h + 1) * row) % row, np.arange((h + 1) * row) // row], 1).astype(float)
     heads, tails = chains.cracks[chains.first[:-1]], chains.cracks[chains.first[1:] - 1]
     ends = np.stack([lattice.start[heads], lattice.end[tails]], 1)
-    pixel_arcs = _pixel_arcs(lattice, chains, vertices)
-    runs = measure_runs(rgb, labels, palette, lattice, chains, vertices)
+    pixel_arcs = _pixel_arcs(lattice, chains)
+    runs = measure_runs(rgb, labels, palette, lattice, chains)
     border = (lattice.left[heads] < 0) | (lattice.left[heads ^ 1] < 0)
     stuck = ~chains.closed & (ends[:, 0] == ends[:, 1]) & (np.diff(chains.first) <= SMALL_LOOP)
-    pinned = np.zeros(len(vertices), bool)
-    pinned[ends[stuck, 0]] = True
-    places = settle(runs, ends, vertices, (h, w), pinned)
+    places = settle(runs, ends, lattice.places(ends), (h, w), ends[stuck, 0])
     as_pixels = border | stuck | (chains.closed & (np.diff(runs.first) < 3))
     colours = palette.astype(np.float32)
     ground = Ground(rgb.astype(np.float32), colours[lattice.left[heads]], colours[lattice.left[heads ^ 1]])
     corners = find_corners(runs, ground)
-    nodes = _nodes(runs, corners, places[ends], as_pixels)
+    nodes = _nodes(runs, corners, places, as_pixels)
     pieces = _fit(nodes)
-    pieces = _with_pixel_chains(pieces, pixel_arcs, places[ends], as_pixels, chains.closed)
+    pieces = _with_pixel_chains(pieces, pixel_arcs, places, as_pixels, chains.closed)
     arcs = _arcs_of(pieces, flatness, len(chains))
     # A ring of two points has no inside.
     arcs = [q if closed and len(a) < 4 else a for a, q, closed in zip(arcs, pixel_arcs, chains.closed.tolist(), strict=True)]
     return Network(arcs, pixel_arcs, pieces, runs)
 
 
-def _pixel_arcs(lattice: Lattice, chains: Chains, vertices: Float) -> list[Float]:
+def _pixel_arcs(lattice: Lattice, chains: Chains) -> list[Float]:
     """Points of each chain along the pixel edges where it turns, ends kept."""
     chain = np.repeat(np.arange(len(chains)), np.diff(chains.first))
     d = lattice.direction[chains.cracks]
     keep = np.r_[True, (d[1:] != d[:-1]) | (chain[1:] != chain[:-1])]
-    last = vertices[lattice.end[chains.cracks[chains.first[1:] - 1]]]
-    xy = vertices[lattice.start[chains.cracks]][keep]
+    last = lattice.places(lattice.end[chains.cracks[chains.first[1:] - 1]])
+    xy = lattice.places(lattice.start[chains.cracks][keep])
     parts = np.split(xy, np.cumsum(np.bincount(chain, keep, len(chains)).astype(np.int64))[:-1])
     return [np.concatenate([p, e[None]]) for p, e in zip(parts, last, strict=True)]
 
@@ -100,11 +96,9 @@ def _nodes(runs: Runs, corners: Corners, ends: Float, skip: Bool) -> Nodes:
     corner[corners.at] = np.arange(len(corners.at))
     keep = ~skip[run]
     # Points spoilt by a corner near them on their run; the corner's own point stays as the corner.
-    index, inside = runs.window(np.arange(-4, 5))
-    for k in range(9):
-        c = np.where(inside[:, k], corner[index[:, k]], -1)
-        near = np.hypot(*(runs.points - corners.place[c]).T) < SPOILT if len(corners.at) else np.zeros(n, bool)
-        keep &= ~((c >= 0) & near) | (corner >= 0)
+    index, inside = runs.window(corners.at, np.arange(-4, 5))
+    near = np.hypot(*np.moveaxis(runs.points[index] - corners.place[:, None], 2, 0)) < SPOILT
+    keep[index[inside & near & (corner[index] < 0)]] = False
     count = np.diff(runs.first)
     at = np.arange(n) - runs.first[:-1][run]
     for end, distance in ((0, at), (1, count[run] - 1 - at)):
@@ -145,19 +139,27 @@ def _nodes(runs: Runs, corners: Corners, ends: Float, skip: Bool) -> Nodes:
     )
 
 
-def _tangents(runs: Runs, reach: int = 3) -> tuple[Float, Float]:
-    """Unit tangents and smoothed places of all points, from parabolas through their neighbours."""
-    offsets = np.arange(-reach, reach + 1)
-    index, inside = runs.window(offsets)
-    w = inside.astype(float)
+def _tangents(runs: Runs) -> tuple[Float, Float]:
+    """Unit tangents and smoothed places of all points, from parabolas through their neighbours.
+
+    References
+    ----------
+    A. Savitzky, M. J. E. Golay: Smoothing and differentiation of data. Analytical Chemistry 36 (1964) 1627-1639.
+    """
+    offsets = np.arange(-3, 4)
+    index, inside = runs.window(np.arange(len(runs.points)), offsets)
     p = runs.points[index]
-    x = offsets.astype(float)
+    slope = np.einsum("k,nkd->nd", offsets / 28, p)
+    place = np.einsum("k,nkd->nd", np.array([-2, 3, 6, 7, 6, 3, -2]) / 21, p)
+    # Near the ends of open runs and on tiny rings some neighbours are missing.
+    i = np.nonzero(~inside.all(1))[0]
+    w, x = inside[i].astype(float), offsets.astype(float)
     sums = np.stack([(w * x**k).sum(1) for k in range(5)], 1)
-    matrix = np.stack([sums[:, i : i + 3] for i in range(3)], 1) + 1e-6 * np.eye(3)
-    right = np.stack([np.einsum("nk,nkd->nd", w * x**k, p) for k in range(3)], 1)
+    matrix = np.stack([sums[:, k : k + 3] for k in range(3)], 1) + 1e-6 * np.eye(3)
+    right = np.stack([np.einsum("nk,nkd->nd", w * x**k, p[i]) for k in range(3)], 1)
     fit = np.linalg.solve(matrix, right)
-    length = np.maximum(np.hypot(*fit[:, 1].T), 1e-9)
-    return fit[:, 1] / length[:, None], fit[:, 0]
+    place[i], slope[i] = fit[:, 0], fit[:, 1]
+    return slope / np.maximum(np.hypot(*slope.T), 1e-9)[:, None], place
 
 
 def _fit(nodes: Nodes) -> Pieces:

@@ -95,7 +95,7 @@ def find_corners(runs: Runs, ground: Ground) -> Corners:
             continue
         # A corner seen at a larger scale wins over what its own rounding looks like at a smaller one.
         if len(at):
-            gap = _gap(runs, run, found.at, at)
+            gap = _gap(runs, found.at, at)
             fresh = gap > scale.far - 1 if scale.near > 1 else gap > 2
             found = Corners(found.at[fresh], found.place[fresh])
         at, place = np.concatenate([at, found.at]), np.concatenate([place, found.place])
@@ -103,17 +103,25 @@ def find_corners(runs: Runs, ground: Ground) -> Corners:
     return Corners(at[order], place[order])
 
 
+def _bent(runs: Runs, offsets: Int, turn: float) -> Int:
+    """Points whose two arms, from the first to the second and the third to the fourth offset, differ by at least a turn.
+
+    The fits need then run only where something bends.
+    """
+    index, inside = runs.window(np.arange(len(runs.points)), offsets)
+    p = runs.points
+    chords = turns(p[index[:, 1]] - p[index[:, 0]], p[index[:, 3]] - p[index[:, 2]])
+    return np.nonzero(inside.all(1) & (chords > turn))[0]
+
+
 def _candidates(runs: Runs, run: Int, ground: Ground, scale: Scale) -> Corners:
     near, far = scale.near, scale.far
-    index, inside = runs.window(np.r_[-far : -near + 1, near : far + 1])
-    # Prefiltered by the turn between chords, so that the fits run only where something bends.
     p = runs.points
     arm = far - near + 1
-    chords = turns(p[index[:, arm - 1]] - p[index[:, 0]], p[index[:, -1]] - p[index[:, arm]])
-    i = np.nonzero(inside.all(1) & (chords > 0.7 * scale.turn))[0]
+    i = _bent(runs, np.array([-far, -near, near, far]), 0.7 * scale.turn)
     if len(i) == 0:
         return Corners(i, np.empty((0, 2)))
-    w = p[index[i]]
+    w = p[runs.window(i, np.r_[-far : -near + 1, near : far + 1])[0]]
     one, other = fit_lines(w[:, :arm]), fit_lines(w[:, arm:])
     place = intersections(one, other)
     off = np.hypot(*(place - p[i]).T)
@@ -138,9 +146,9 @@ _SAMPLES = (np.stack([np.arange(25), np.arange(25) * 7 % 25], 1) + 0.5) / 25
 
 def _subpixels(centre: Float, reach: int) -> tuple[Int, Int, Float]:
     """Pixels round a place (rows, columns: (N, P)) and the sample places inside each, (N, P, 25, 2)."""
-    d = np.arange(-reach, reach + 1)
-    gx, gy = np.meshgrid(d, d)
-    x, y = np.floor(centre[:, :1]).astype(np.int64) + gx.ravel(), np.floor(centre[:, 1:]).astype(np.int64) + gy.ravel()
+    gy, gx = np.mgrid[-reach : reach + 1, -reach : reach + 1]
+    disc = np.hypot(gx, gy) < reach + 0.2
+    x, y = np.floor(centre[:, :1]).astype(np.int64) + gx[disc], np.floor(centre[:, 1:]).astype(np.int64) + gy[disc]
     return y, x, np.stack([x, y], -1)[:, :, None] + _SAMPLES
 
 
@@ -176,18 +184,17 @@ def _stroke_ends(runs: Runs, run: Int, ground: Ground) -> tuple[Int, Float]:
     and the first moment that the picture shows of it.
     """
     none = np.empty(0, np.int64), np.empty((0, 2))
-    index, inside = runs.window(np.r_[-6:-1, 3:8])
     p = runs.points
-    back = turns(p[index[:, 4]] - p[index[:, 0]], p[index[:, -1]] - p[index[:, 5]])
-    i = np.nonzero(inside.all(1) & (back > math.radians(150)))[0]
+    i = _bent(runs, np.array([-6, -2, 3, 7]), math.radians(150))
     if len(i) == 0:
         return none
-    one, other = fit_lines(p[index[i, :5]]), fit_lines(p[index[i, 5:]])
+    index = runs.window(i, np.r_[-6:-1, 3:8])[0]
+    one, other = fit_lines(p[index[:, :5]]), fit_lines(p[index[:, 5:]])
     u = one.direction - other.direction
     u /= np.maximum(np.hypot(*u.T), 1e-9)[:, None]
     v = np.stack([-u[:, 1], u[:, 0]], 1)
     width = np.abs(((other.centre - one.centre) * v).sum(1))
-    tip = p[np.concatenate([index[i, 4:6], np.stack([i, i + 1], 1) % len(p)], 1)].mean(1)
+    tip = p[np.c_[index[:, 4:6], runs.window(i, np.array([0, 1]))[0]]].mean(1)
     good = (turns(one.direction, -other.direction) < math.radians(12)) & (np.maximum(one.rms, other.rms) < 0.1)
     good &= (width > 0.8) & (width < 4.2)
     length = ((p[i] - tip) * u).sum(1)
@@ -222,7 +229,7 @@ def _stroke_ends(runs: Runs, run: Int, ground: Ground) -> tuple[Int, Float]:
         speed = (line.direction * u).sum(1)
         corners.append(line.centre + line.direction * ((goal - ((line.centre - tip) * u).sum(1)) / speed)[:, None])
     i = i[sound]
-    after = runs.window(np.array([1]))[0][i, 0]
+    after = runs.window(i, np.array([1]))[0][:, 0]
     return np.r_[i, after], np.concatenate([corners[0][sound], corners[1][sound]])
 
 
@@ -246,16 +253,16 @@ def _best_around(runs: Runs, i: Int, score: Float, reach: int) -> Bool:
     """Candidates that no better one lies within `reach` points of."""
     full = np.full(len(runs.points), np.inf)
     full[i] = score
-    index, inside = runs.window(np.arange(-reach, reach + 1))
-    around = np.where(inside[i], full[index[i]], np.inf)
+    index, inside = runs.window(i, np.arange(-reach, reach + 1))
+    around = np.where(inside, full[index], np.inf)
     return np.asarray(around.argmin(1) == reach)
 
 
-def _gap(runs: Runs, run: Int, i: Int, taken: Int) -> Int:
+def _gap(runs: Runs, i: Int, taken: Int) -> Int:
     """Points between each of `i` and the nearest of `taken` on the same run."""
     mark = np.zeros(len(runs.points), bool)
     mark[taken] = True
     reach = 8
-    index, inside = runs.window(np.arange(-reach, reach + 1))
-    seen = mark[index[i]] & inside[i]
+    index, inside = runs.window(i, np.arange(-reach, reach + 1))
+    seen = mark[index] & inside
     return np.where(seen, np.abs(np.arange(-reach, reach + 1)), reach + 1).min(1)

@@ -30,13 +30,7 @@ def refuse_crossings(network: Network, refused: set[int]) -> list[Float]:
         one, other = tree.query(lines, predicate="intersects")
         pairs = one < other
         one, other = one[pairs], other[pairs]
-        ends = [{tuple(a[0]), tuple(a[-1])} for a in arcs]
-        common = shapely.intersection(lines[one], lines[other])
-        kind, count = shapely.get_type_id(common), shapely.get_num_coordinates(common)
-        for i, j, g, t, n in zip(one.tolist(), other.tolist(), common, kind.tolist(), count.tolist(), strict=True):
-            shared = ends[i] & ends[j]
-            if t not in (0, 4) or n > len(shared) or any(tuple(c) not in shared for c in shapely.get_coordinates(g).tolist()):
-                bad.update((i, j))
+        bad.update(_crossing(lines, arcs, one, other))
         bad = {k for k in bad if moved[k]} or _neighbours_of_bad(bad, arcs, moved)
         if not bad:
             return arcs
@@ -45,6 +39,19 @@ def refuse_crossings(network: Network, refused: set[int]) -> list[Float]:
             arcs[k] = network.pixel_arcs[k]
         _rejoin(arcs, network, moved)
     return list(network.pixel_arcs)
+
+
+def _crossing(lines: NDArray[np.object_], arcs: list[Float], one: NDArray[np.int64], other: NDArray[np.int64]) -> set[int]:
+    """Arcs of pairs that meet anywhere but where both of them end."""
+    ends = np.array([[a[0], a[-1]] for a in arcs])
+    common = shapely.intersection(lines[one], lines[other])
+    kind = shapely.get_type_id(common)
+    bad = (kind != 0) & (kind != 4)
+    place, pair = shapely.get_coordinates(common, return_index=True)
+    for side in (one, other):
+        met = (ends[side[pair]] == place[:, None]).all(2).any(1)
+        bad[pair[~met]] = True
+    return set(one[bad].tolist()) | set(other[bad].tolist())
 
 
 def _neighbours_of_bad(bad: set[int], arcs: list[Float], moved: NDArray[np.bool_]) -> set[int]:

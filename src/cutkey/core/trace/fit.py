@@ -122,7 +122,7 @@ def _fit_round(xy: Float, s: Sections, tangents: Float, tolerance: float, done: 
     along, across = ((p - a[owner]) * u[owner]).sum(1), ((p - a[owner]) * v[owner]).sum(1)
     leave = np.where(s.smooth_begin, _angle(u, tangents[s.begin]), 0)
     arrive = np.where(s.smooth_end, _angle(u, tangents[s.end]), 0)
-    off = _largest(np.where((along < -0.5) | (along > length[owner] + 0.5), np.inf, np.abs(across)), owner, count)
+    off = _largest(np.where((along < -0.5) | (along > length[owner] + 0.5), np.inf, np.abs(across)), count)
     is_line = (off <= tolerance) & (length > 1e-6) & (np.maximum(np.abs(leave), np.abs(arrive)) < _SMOOTH)
     done.append((line_controls(a[is_line], b[is_line]), np.full(int(is_line.sum()), LINE, np.int8), s.begin[is_line]))
 
@@ -135,7 +135,7 @@ def _fit_round(xy: Float, s: Sections, tangents: Float, tolerance: float, done: 
     side = np.sign(np.bincount(owner, across, len(count)))
     bend = 2 * np.arctan2(length, -c * side)  # angle spanned
     start = side * bend / 2
-    fits = (_largest(miss, owner, count) <= tolerance) & (length > 1e-6) & (count >= 3) & (bend < _WIDEST) & (bend > 0.05) & ~is_line
+    fits = (_largest(miss, count) <= tolerance) & (length > 1e-6) & (count >= 3) & (bend < _WIDEST) & (bend > 0.05) & ~is_line
     fits &= np.where(s.smooth_begin, np.abs(_wrap(leave - start)) < _SMOOTH, True)
     fits &= np.where(s.smooth_end, np.abs(_wrap(arrive + start)) < _SMOOTH, True)
     i = np.nonzero(fits)[0]
@@ -177,10 +177,12 @@ def _wrap(angle: Float) -> Float:
     return (angle + np.pi) % (2 * np.pi) - np.pi
 
 
-def _largest(value: Float, owner: Int, count: Int) -> Float:
+def _largest(value: Float, count: Int) -> Float:
     """Largest value of each section, 0 where it has none."""
     out = np.zeros(len(count))
-    np.maximum.at(out, owner, value)
+    has = count > 0
+    if len(value):
+        out[has] = np.maximum.reduceat(value, (np.cumsum(count) - count)[has])
     return out
 
 
@@ -262,28 +264,40 @@ def _cubics(xy: Float, s: Sections, tangents: Float, owner: Int, p: Float) -> tu
         control[:, 0], control[:, 3] = a, b
         control[:, 1] = a + np.einsum("nij,nj->ni", f1, x[:, :2])
         control[:, 2] = b + np.einsum("nij,nj->ni", f2, x[:, 2:])
-        t = _nearest_parameter(control[owner], t, p)
-    d = np.hypot(*(_at(control[owner], t) - p).T)
-    off = np.zeros(n)
-    np.maximum.at(off, owner, d)
+        curves = _curves(control, owner)
+        t = _nearest_parameter(curves, t, p)
+    d = np.hypot(*curves.away(t, p))
+    off = _largest(d, count)
     worst = np.zeros(n, np.int64)
     hit = np.nonzero(d >= off[owner])[0]
     worst[owner[hit]] = hit
     return control, off, worst
 
 
-def _at(c: Float, t: Float) -> Float:
-    w = 1 - t
-    return (w**3)[:, None] * c[:, 0] + (3 * w * w * t)[:, None] * c[:, 1] + (3 * w * t * t)[:, None] * c[:, 2] + (t**3)[:, None] * c[:, 3]
+class _Curves(NamedTuple):
+    """Cubics as polynomials, one for each point: coefficients of 1, t, t^2, t^3 in x and in y, (4, P) each."""
+
+    x: Float
+    y: Float
+
+    def away(self, t: Float, p: Float) -> tuple[Float, Float]:
+        """From each point to its curve at t."""
+        return ((self.x[3] * t + self.x[2]) * t + self.x[1]) * t + self.x[0] - p[:, 0], (
+            (self.y[3] * t + self.y[2]) * t + self.y[1]
+        ) * t + self.y[0] - p[:, 1]
 
 
-def _nearest_parameter(c: Float, t: Float, p: Float) -> Float:
+def _curves(control: Float, owner: Int) -> _Curves:
+    p0, p1, p2, p3 = np.moveaxis(control, 1, 0)
+    c = np.stack([p0, 3 * (p1 - p0), 3 * (p2 - 2 * p1 + p0), p3 - 3 * p2 + 3 * p1 - p0])
+    return _Curves(c[:, owner, 0], c[:, owner, 1])
+
+
+def _nearest_parameter(c: _Curves, t: Float, p: Float) -> Float:
     """One Newton step towards the nearest place on the curve."""
-    w = (1 - t)[:, None]
-    k = t[:, None]
-    q1 = 3 * (w * w * (c[:, 1] - c[:, 0]) + 2 * w * k * (c[:, 2] - c[:, 1]) + k * k * (c[:, 3] - c[:, 2]))
-    q2 = 6 * (w * (c[:, 2] - 2 * c[:, 1] + c[:, 0]) + k * (c[:, 3] - 2 * c[:, 2] + c[:, 1]))
-    d = _at(c, t) - p
-    slope = (q1 * q1).sum(1) + (d * q2).sum(1)
-    step = np.where(slope > 1e-9, (d * q1).sum(1) / np.where(slope > 1e-9, slope, 1), 0)
+    dx, dy = c.away(t, p)
+    x1, y1 = (3 * c.x[3] * t + 2 * c.x[2]) * t + c.x[1], (3 * c.y[3] * t + 2 * c.y[2]) * t + c.y[1]
+    x2, y2 = 6 * c.x[3] * t + 2 * c.x[2], 6 * c.y[3] * t + 2 * c.y[2]
+    slope = x1 * x1 + y1 * y1 + dx * x2 + dy * y2
+    step = np.where(slope > 1e-9, (dx * x1 + dy * y1) / np.where(slope > 1e-9, slope, 1), 0)
     return np.clip(t - np.clip(step, -0.2, 0.2), 0, 1)

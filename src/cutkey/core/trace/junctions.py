@@ -14,23 +14,23 @@ Bool = NDArray[np.bool_]
 
 #: A junction moves at most this far, px, from its lattice place.
 REACH = 2.0
-#: Points of a run, counted from the junction, that its line is fitted to, and the most they may stray from it.
-_ARM = slice(1, 7)
+#: The most that the points of a run may stray from the line fitted to them.
 _STRAIGHT = 0.15
 
 
-def settle(runs: Runs, ends: Int, vertices: Float, shape: tuple[int, int], pinned: Bool) -> Float:
-    """Places of all lattice vertices, those of junctions moved.
+def settle(runs: Runs, ends: Int, corners: Float, shape: tuple[int, int], pinned: Int) -> Float:
+    """Places where the runs begin and end, (K, 2, 2).
 
     Parameters
     ----------
     runs : Runs
     ends : (K, 2)
         Lattice vertices where each run begins and ends.
-    vertices : (V, 2)
+    corners : (K, 2, 2)
+        Their places on the lattice.
     shape : tuple
         Height and width of the picture; what lies on its border stays on it.
-    pinned : (V,) bool
+    pinned : (P,)
         Vertices that must not move.
     """
     count = np.diff(runs.first)
@@ -51,12 +51,12 @@ def settle(runs: Runs, ends: Int, vertices: Float, shape: tuple[int, int], pinne
             vertex.append(ends[k, end][good])
             centre.append(lines.centre[good])
             normal.append(np.stack([-lines.direction[good, 1], lines.direction[good, 0]], 1))
-    out = vertices.copy()
+    which, first, inverse_all = np.unique(ends, return_index=True, return_inverse=True)
+    place = corners.reshape(-1, 2)[first]
     if not vertex:
-        return out
+        return corners
     at, c, n = np.concatenate(vertex), np.concatenate(centre), np.concatenate(normal)
-    which, inverse = np.unique(at, return_inverse=True)
-    place = vertices[which]
+    inverse = np.searchsorted(which, at)
     matrix = np.tile(0.02 * np.eye(2), (len(which), 1, 1))
     right = 0.02 * place
     np.add.at(matrix, inverse, np.einsum("ni,nj->nij", n, n))
@@ -69,6 +69,5 @@ def settle(runs: Runs, ends: Int, vertices: Float, shape: tuple[int, int], pinne
         on = edge[:, fixed] & ~edge[:, free]
         moved[on, fixed] = place[on, fixed]
         moved[on, free] = (right[on, free] - matrix[on, free, fixed] * place[on, fixed]) / matrix[on, free, free]
-    stay = edge.all(1) | pinned[which] | (np.hypot(*(moved - place).T) > REACH)
-    out[which] = np.where(stay[:, None], place, moved)
-    return out
+    stay = edge.all(1) | np.isin(which, pinned) | (np.hypot(*(moved - place).T) > REACH)
+    return np.where(stay[:, None], place, moved)[inverse_all.reshape(ends.shape)]

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Int = NDArray[np.int64]
+Float = NDArray[np.float64]
 
 
 class Lattice(NamedTuple):
@@ -27,6 +28,11 @@ class Lattice(NamedTuple):
     left: Int  # (2C,) label on the left, -1 outside
     following: Int  # (2C,) next directed crack of the ring on the left
     degree: Int  # (V,) cracks at each vertex
+
+    def places(self, vertices: Int) -> Float:
+        """Coordinates of lattice vertices, (..., 2)."""
+        row = self.shape[1] + 1
+        return np.stack([vertices % row, vertices // row], -1).astype(float)
 
 
 class Chains(NamedTuple):
@@ -58,7 +64,7 @@ def build_lattice(labels: NDArray[np.int32]) -> Lattice:
     left[0 : 2 * nh : 2], left[1 : 2 * nh : 2] = p[hy, hx + 1], p[hy + 1, hx + 1]
     left[2 * nh :: 2], left[2 * nh + 1 :: 2] = p[vy + 1, vx + 1], p[vy + 1, vx]
     # Directed crack that leaves a vertex in each direction, -1 where there is none.
-    leaving = np.full(((h + 1) * row, 4), -1, np.int64)
+    leaving = np.full(((h + 1) * row, 4), -1, np.int32)
     leaving[start, direction] = np.arange(2 * n)
     end = start[np.arange(2 * n) ^ 1]
     ey, ex = end // row, end % row
@@ -67,8 +73,8 @@ def build_lattice(labels: NDArray[np.int32]) -> Lattice:
     ahead_left, ahead_right = around[i, (direction + 1) % 4], around[i, (direction + 2) % 4]
     # Keep the piece on the left hand, never crossing a corner where it only touches itself.
     turn = np.where(ahead_left != left, 3, np.where(ahead_right != left, 0, 1))
-    following = leaving[end, (direction + turn) % 4]
-    degree = (leaving >= 0).sum(1)
+    following = leaving[end, (direction + turn) % 4].astype(np.int64)
+    degree = np.bincount(start, minlength=(h + 1) * row)
     return Lattice((h, w), nh, start, end, direction, left, following, degree)
 
 

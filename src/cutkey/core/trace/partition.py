@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
@@ -41,9 +42,11 @@ def partition(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArra
     """
     lattice = build_lattice(labels)
     chains = chain_up(lattice)
-    piece, _, _ = components(labels)
-    network = build_network(rgb, labels, palette, lattice, chains)
-    faces = _sound_faces(lattice, chains, network, piece)
+    # OpenCV works without the interpreter's lock, beside the fitting.
+    with ThreadPoolExecutor(1) as beside:
+        pieces = beside.submit(components, labels)
+        network = build_network(rgb, labels, palette, lattice, chains)
+        faces = _sound_faces(lattice, chains, network, pieces.result()[0])
     return {int(k): shapely.multipolygons(faces.polygons[faces.label == k]) for k in np.unique(faces.label)}
 
 

@@ -22,14 +22,17 @@ class Runs(NamedTuple):
     points: Float  # (N, 2)
     first: Int  # (K + 1,)
     closed: Bool  # (K,)
+    run: Int  # (N,) number of the run of each point
 
-    @property
-    def run(self) -> Int:
-        """Number of the run each point belongs to, (N,)."""
-        return np.repeat(np.arange(len(self.closed)), np.diff(self.first))
 
-    def window(self, offsets: Int) -> tuple[Int, Bool]:
-        """Indices of the neighbours of every point at some offsets, around the seam of closed runs.
+    def window(self, at: Int, offsets: Int) -> tuple[Int, Bool]:
+        """Indices of the neighbours of points at some offsets, around the seam of closed runs.
+
+        Parameters
+        ----------
+        at : (N,)
+            Indices of the points.
+        offsets : (O,)
 
         Returns
         -------
@@ -37,21 +40,21 @@ class Runs(NamedTuple):
         inside : (N, O) bool
             False where an open run has no such neighbour (the index is then the run's end).
         """
-        run = self.run
+        run = self.run[at]
         begin, count = self.first[:-1][run][:, None], np.diff(self.first)[run][:, None]
-        at = np.arange(len(run))[:, None] - begin + offsets
+        at = at[:, None] - begin + offsets
         closed = self.closed[run][:, None]
         inside = np.where(closed, np.abs(offsets) * 2 < count, (at >= 0) & (at < count))
         return begin + np.where(closed, at % count, np.clip(at, 0, count - 1)), inside
 
 
 def measure_runs(
-    rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, chains: Chains, vertices: Float
+    rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, chains: Chains
 ) -> Runs:
     """Measured points of all chains; those along the picture's border get none."""
-    middle, sure = _crack_points(rgb, labels, palette, lattice, chains.cracks, vertices)
+    middle, sure = _crack_points(rgb, labels, palette, lattice, chains.cracks)
     inner = (lattice.left[chains.cracks] >= 0) & (lattice.left[chains.cracks ^ 1] >= 0)
-    keep = _across(rgb, palette, lattice, chains.cracks, vertices) & inner
+    keep = _across(rgb, palette, lattice, chains.cracks) & inner
     chain = np.repeat(np.arange(len(chains)), np.diff(chains.first))
     enough = np.bincount(chain, keep, len(chains)) >= np.where(chains.closed, 3, 1)
     keep |= ~enough[chain] & inner
@@ -59,17 +62,16 @@ def measure_runs(
     soft = np.bincount(chain, keep & sure, len(chains)) < 0.5 * np.bincount(chain, keep, len(chains))
     keep &= sure | soft[chain]
     first = np.r_[0, np.cumsum(np.bincount(chain, keep, len(chains)).astype(np.int64))]
-    return Runs(middle[keep], first, chains.closed)
+    return Runs(middle[keep], first, chains.closed, chain[keep])
 
 
 def _crack_points(
-    rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, cracks: Int, vertices: Float
+    rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, cracks: Int
 ) -> tuple[Float, Bool]:
     """Middle of each crack, displaced along its normal to the boundary, and whether that is sure."""
     ids = cracks >> 1
     flat = ids < lattice.horizontal
-    origin = vertices[lattice.start[ids * 2]].astype(np.int64)
-    x, y = origin.T
+    x, y = lattice.places(lattice.start[ids * 2]).astype(np.int64).T
     offset, sure = np.zeros(len(ids)), np.ones(len(ids), bool)
     inner = (lattice.left[cracks] >= 0) & (lattice.left[cracks ^ 1] >= 0)
     pixels, colours = rgb.astype(np.float32), palette.astype(np.float32)
@@ -79,11 +81,11 @@ def _crack_points(
     return np.where(flat[:, None], np.stack([x + 0.5, y + offset], 1), np.stack([x + offset, y + 0.5], 1)), sure
 
 
-def _across(rgb: NDArray[np.uint8], palette: NDArray[np.uint8], lattice: Lattice, cracks: Int, vertices: Float) -> Bool:
+def _across(rgb: NDArray[np.uint8], palette: NDArray[np.uint8], lattice: Lattice, cracks: Int) -> Bool:
     """Cracks that the colour changes across more than along; only those measure the boundary well."""
     ids = cracks >> 1
     flat = ids < lattice.horizontal
-    x, y = vertices[lattice.start[ids * 2]].astype(np.int64).T
+    x, y = lattice.places(lattice.start[ids * 2]).astype(np.int64).T
     h, w = rgb.shape[:2]
     d = palette.astype(np.float32)[lattice.left[cracks]] - palette.astype(np.float32)[lattice.left[cracks ^ 1]]
     slopes = []
