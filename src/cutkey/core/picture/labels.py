@@ -93,7 +93,22 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
             break
     labels = near.copy()
     labels[yy, xx] = pick
+    _rejoin_single(labels, rgb, colours, yy, xx)
     return labels
+
+
+def _rejoin_single(
+    labels: Labels, rgb: NDArray[np.uint8], colours: NDArray[np.float32], yy: NDArray[np.int64], xx: NDArray[np.int64]
+) -> None:
+    """Mixed pixels that are alone in their label, as where three colours meet, join the most alike of their neighbours."""
+    h, w = labels.shape
+    around = np.stack([labels[np.clip(yy + dy, 0, h - 1), np.clip(xx + dx, 0, w - 1)] for dy, dx in ((-1, 0), (1, 0), (0, -1), (0, 1))])
+    inside = np.stack([yy > 0, yy < h - 1, xx > 0, xx < w - 1])
+    alone = ~((around == labels[yy, xx]) & inside).any(0)
+    yy, xx, around, inside = yy[alone], xx[alone], around[:, alone], inside[:, alone]
+    if len(yy):
+        off = ((colours[around] - rgb[yy, xx].astype(np.float32)) ** 2).sum(-1)
+        labels[yy, xx] = np.take_along_axis(around, np.where(inside, off, np.inf).argmin(0)[None], 0)[0]
 
 
 def _lookalikes(

@@ -8,6 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cutkey.core.picture.sharpen import sharpened
+
 #: Noise, in grey levels, above which smoothing helps more than it costs.
 NOISE_TO_SMOOTH = 2.5
 #: Colours a transparent background may be shown as while tracing; the one farthest from the picture's own is taken.
@@ -87,8 +89,8 @@ def noise_level(rgb: NDArray[np.uint8]) -> float:
 
 
 def calm(rgb: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
-    """The picture smoothed when its noise asks for it, else the picture itself."""
-    return smooth(rgb, noise) if noise > NOISE_TO_SMOOTH else rgb
+    """The picture smoothed when its noise asks for it, sharpened when its edges are soft, else the picture itself."""
+    return smooth(rgb, noise) if noise > NOISE_TO_SMOOTH else sharpened(rgb, noise)
 
 
 def smooth(rgb: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
