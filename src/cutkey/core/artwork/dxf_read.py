@@ -1,0 +1,114 @@
+"""Reading the outlines of DXF drawings."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import shapely
+
+from cutkey.core.artwork.outline import Line, filled
+from cutkey.core.artwork.overlay import Paint, overlay
+from cutkey.core.artwork.svg_read import MM_PER_PX, Drawing
+from cutkey.core.colour.difference import hex_of
+from cutkey.core.errors import BadInput
+
+#: Millimetres of one drawing unit by $INSUNITS; a drawing without a unit is taken as millimetres, and it is said.
+_MM_OF = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0}
+_CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "SPLINE", "HATCH"}
+
+
+def read_dxf(data: bytes, name: str) -> Drawing:
+    """Closed outlines of a DXF file as regions, in CSS px, y down, at the size its units state.
+
+    Lines and arcs that meet end to end are joined; outlines inside one another become holes. Lines that stay open are given
+    too, so that they can be closed.
+
+    Raises
+    ------
+    BadInput
+        When it is no DXF drawing or holds no closed outline.
+    """
+    import ezdxf
+    from ezdxf import path, recover
+    from ezdxf.colors import aci2rgb
+    from ezdxf.lldxf.const import DXFError
+
+    try:
+        document, _ = recover.read(io.BytesIO(data))
+    except (DXFError, OSError, ValueError, IndexError, AttributeError, KeyError):
+        raise BadInput(f"{name} is not a DXF drawing that can be read; save it again as DXF R2010.") from None
+    unit = int(document.header.get("$INSUNITS", 0))
+    notes = [] if unit in _MM_OF else [f"{name} states no unit; its lengths were taken as millimetres"]
+    scale = _MM_OF.get(unit, 1.0) / MM_PER_PX
+    lines: dict[str, list[Line]] = {}
+    for entity in _flat_entities(document.modelspace()):
+        kind = entity.dxftype()
+        if kind not in _CURVES:
+            note = f"{kind} entities are left out"
+            if note not in notes:
+                notes.append(note)
+            continue
+        try:
+            paths = path.make_path(entity).sub_paths() if kind != "HATCH" else list(path.from_hatch(entity))
+        except (TypeError, ValueError, DXFError):
+            continue
+        aci = entity.dxf.get("color", 7)
+        if aci in (0, 256) and entity.dxf.layer in document.layers:
+            aci = document.layers.get(entity.dxf.layer).color
+        colour = hex_of(aci2rgb(aci)) if 0 < aci < 256 and aci != 7 else "#000000"
+        for one in paths:
+            points = np.array([(v.x, v.y) for v in one.flattening(0.005 / MM_PER_PX / scale)], float) * (scale, -scale)
+            if len(points) > 1 and np.isfinite(points).all():
+                lines.setdefault(colour, []).append(Line(points, bool(one.is_closed)))
+    if not lines:
+        raise BadInput(f"{name} holds no lines that can be read; save its outlines as lines, arcs or polylines.")
+    everything = np.concatenate([line.points for each in lines.values() for line in each])
+    size = max(float(np.ptp(everything, axis=0).max()), 1e-6)
+    paints, left = [], []
+    for colour, each in lines.items():
+        rings, rest = joined(each, 1e-5 * size)
+        left += rest
+        if rings:
+            paints.append(Paint(colour, filled(rings, "evenodd")))
+    regions = overlay(paints, 2e-7 * size) if paints else []
+    open_lines = tuple(shapely.LineString(line.points) for line in left)
+    if not regions:
+        raise BadInput(f"{name} holds only open lines, {len(open_lines)} of them; close its outlines and save it again.")
+    bounds = shapely.total_bounds([r.geometry for r in regions])
+    return Drawing(regions, float(bounds[2] - bounds[0]) * MM_PER_PX, tuple(notes), open_lines)
+
+
+def _flat_entities(space):  # type: ignore[no-untyped-def]
+    """Entities with blocks taken apart."""
+    for entity in space:
+        if entity.dxftype() == "INSERT":
+            yield from _flat_entities(entity.virtual_entities())
+        else:
+            yield entity
+
+
+def joined(lines: list[Line], snap: float) -> tuple[list[Line], list[Line]]:
+    """Lines chained end to end where their ends lie within `snap`: closed ones, and those that stay open."""
+    closed = [line for line in lines if line.closed]
+    loose = [line.points for line in lines if not line.closed]
+    if not loose:
+        return closed, []
+    # Ends within reach of one another are moved to one place.
+    ends = np.array([[p[0], p[-1]] for p in loose]).reshape(-1, 2)
+    tree = shapely.STRtree(shapely.points(ends))
+    pairs = tree.query(shapely.points(ends), predicate="dwithin", distance=snap)
+    group = np.arange(len(ends))
+    for a, b in pairs.T.tolist():
+        group[a] = min(group[a], group[b])
+    for k in range(len(group)):
+        group[k] = group[group[k]]
+    for k, p in enumerate(loose):
+        p[0], p[-1] = ends[group[2 * k]], ends[group[2 * k + 1]]
+    merged = shapely.get_parts(shapely.line_merge(shapely.multilinestrings([shapely.LineString(p) for p in loose if len(p) > 1])))
+    for line in merged:
+        points = shapely.get_coordinates(line)
+        if (points[0] == points[-1]).all():
+            closed.append(Line(points[:-1], True))
+    rest = [Line(shapely.get_coordinates(g), False) for g in merged if not g.is_closed]
+    return closed, rest

@@ -1,0 +1,45 @@
+"""Paint servers: the one colour that stands for a gradient."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from xml.etree import ElementTree
+
+import numpy as np
+
+from cutkey.core.artwork.css import INITIAL, Sheet, colour_of
+from cutkey.core.colour.difference import hex_of, rgb_of
+
+Element = ElementTree.Element
+
+
+def mean_colour(element: Element, sheet: Sheet, target: Callable[[str | None], Element | None]) -> tuple[str, float] | None:
+    """Mean colour and opacity of a gradient along its stops, None when the element is no gradient with stops."""
+    if element.tag.rpartition("}")[2] not in ("linearGradient", "radialGradient"):
+        return None
+    stops = [c for c in element if isinstance(c.tag, str) and c.tag.endswith("stop")]
+    for _ in range(10):
+        if stops:
+            break
+        further = target(element.get("href") or element.get("{http://www.w3.org/1999/xlink}href"))
+        if further is None:
+            return None
+        element = further
+        stops = [c for c in element if isinstance(c.tag, str) and c.tag.endswith("stop")]
+    places, values = [], []
+    for stop in stops:
+        style = sheet.style(stop, dict(INITIAL))
+        colour = colour_of(style["stop-color"], style["color"]) or ("#000000", 1.0)
+        text = stop.get("offset", "0").strip()
+        try:
+            place = float(text[:-1]) / 100 if text.endswith("%") else float(text)
+            alpha = colour[1] * float(style["stop-opacity"])
+        except ValueError:
+            place, alpha = 0.0, colour[1]
+        places.append(min(1.0, max(places[-1] if places else 0.0, place)))
+        values.append([*rgb_of(colour[0]), alpha])
+    if not values:
+        return None
+    x, y = np.r_[0.0, places, 1.0], np.array([values[0], *values, values[-1]], float)
+    mean = ((y[1:] + y[:-1]) / 2 * np.diff(x)[:, None]).sum(0)
+    return hex_of(mean[:3]), float(mean[3])

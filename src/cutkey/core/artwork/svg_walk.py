@@ -1,0 +1,380 @@
+"""Walking the elements of an SVG drawing: transforms, references, clip paths, and what each element paints."""
+
+from __future__ import annotations
+
+import math
+import re
+from xml.etree import ElementTree
+
+import numpy as np
+import shapely
+from fontTools.misc.transform import Identity, Transform
+from fontTools.pens.transformPen import TransformPen
+from fontTools.svgLib.path import parse_path
+
+from cutkey.core.artwork.css import INITIAL, colour_of, length_of, read_sheet
+from cutkey.core.artwork.fonts import font_bytes, matching_font
+from cutkey.core.artwork.outline import Flattener, Line, Stroke, filled, sound, stroked
+from cutkey.core.artwork.overlay import Paint
+from cutkey.core.artwork.svg_paint import mean_colour
+from cutkey.core.artwork.text import TextLook, em_of, text_lines
+
+Element = ElementTree.Element
+Style = dict[str, str]
+
+_XLINK = "{http://www.w3.org/1999/xlink}href"
+_SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "text"}
+_GROUPS = {"g", "a", "switch"}
+_SILENT = {"defs", "style", "title", "desc", "metadata", "symbol", "clipPath", "linearGradient", "radialGradient", "marker", "mask"}
+_SILENT |= {"filter", "pattern", "script", "font", "view", "cursor", "animate", "animateTransform", "set", "solidColor"}
+_NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+_CALL = re.compile(r"(\w+)\s*\(([^)]*)\)")
+#: Largest distance, as a share of the drawing's size, between a curve and its straight pieces.
+_FLATNESS = 2e-5
+#: References may follow one another this far.
+_DEEPEST = 40
+
+
+class Walker:
+    """Collects what a drawing paints, in CSS px, y down."""
+
+    def __init__(self, root: Element) -> None:
+        self._root = root
+        self._sheet = read_sheet(root)
+        self._ids = {e.get("id"): e for e in root.iter() if e.get("id")}
+        self.notes: list[str] = []
+        self.open_lines: list[shapely.LineString] = []
+        self._paints: list[Paint] = []
+        self._matrix, self._view = self._viewport(root, Identity, (300.0, 150.0))
+        self.size = max(self._view)
+
+    def painted(self) -> list[Paint]:
+        """Everything painted, the first at the bottom."""
+        style = self._sheet.style(self._root, dict(INITIAL))
+        for child in self._root:
+            self._walk(child, style, self._matrix, self._view, None, 1.0, 0)
+        return self._paints
+
+    def note(self, text: str) -> None:
+        """Remember once what was not read as it stands."""
+        if text not in self.notes:
+            self.notes.append(text)
+
+    # -- coordinate systems
+    def _viewport(self, element: Element, outer: Transform, whole: tuple[float, float]) -> tuple[Transform, tuple[float, float]]:
+        """Transform and size of the coordinate system inside an `svg` or `symbol` (SVG 2, section 8.2)."""
+        box = [float(v) for v in _NUMBER.findall(element.get("viewBox", ""))]
+        has_box = len(box) == 4 and box[2] > 0 and box[3] > 0
+        if element is self._root and has_box:
+            whole = (box[2], box[3])
+        w, h = length_of(element.get("width", "100%"), whole[0], default=whole[0]), length_of(element.get("height", "100%"), whole[1], default=whole[1])
+        if element is self._root and has_box:
+            # One stated side gives the other by the box's proportion.
+            if element.get("width") and not element.get("height"):
+                h = w * box[3] / box[2]
+            elif element.get("height") and not element.get("width"):
+                w = h * box[2] / box[3]
+        if not has_box or w <= 0 or h <= 0:
+            return outer, (max(w, 1e-6), max(h, 1e-6))
+        sx, sy = w / box[2], h / box[3]
+        align, _, how = element.get("preserveAspectRatio", "xMidYMid meet").strip().partition(" ")
+        if align != "none":
+            sx = sy = max(sx, sy) if how.strip() == "slice" else min(sx, sy)
+        share = {"Min": 0.0, "Mid": 0.5, "Max": 1.0}
+        fx, fy = (share.get(align[1:4], 0.5), share.get(align[5:8], 0.5)) if align != "none" else (0.0, 0.0)
+        inner = outer.translate((w - box[2] * sx) * fx, (h - box[3] * sy) * fy).scale(sx, sy).translate(-box[0], -box[1])
+        return inner, (box[2], box[3])
+
+    # -- elements
+    def _walk(
+        self,
+        e: Element,
+        parent: Style,
+        matrix: Transform,
+        view: tuple[float, float],
+        clip: shapely.Geometry | None,
+        opacity: float,
+        depth: int,
+    ) -> None:
+        if not isinstance(e.tag, str):
+            return
+        tag = e.tag.rpartition("}")[2]
+        if tag in _SILENT or (e.tag.startswith("{") and not e.tag.startswith("{http://www.w3.org/2000/svg}")):
+            return
+        style = self._sheet.style(e, parent)
+        if style["display"] == "none" or depth > _DEEPEST:
+            return
+        opacity *= _ratio(style["opacity"])
+        matrix = matrix.transform(transform_of(style["transform"]))
+        for effect in ("mask", "filter"):
+            if style[effect] != "none":
+                self.note(f"{effect} effects are left out")
+        clip = self._clipped(style["clip-path"], matrix, view, clip, e, style)
+        if tag in _SHAPES:
+            self._paint(e, tag, style, matrix, view, clip, opacity)
+        elif tag in _GROUPS:
+            children = [c for c in e if isinstance(c.tag, str)]
+            for child in children[:1] if tag == "switch" else children:
+                self._walk(child, style, matrix, view, clip, opacity, depth + 1)
+        elif tag == "use":
+            self._use(e, style, matrix, view, clip, opacity, depth)
+        elif tag == "svg":
+            shifted = matrix.translate(length_of(e.get("x"), view[0]), length_of(e.get("y"), view[1]))
+            inner, size = self._viewport(e, shifted, view)
+            for child in e:
+                self._walk(child, style, inner, size, clip, opacity, depth + 1)
+        else:
+            self.note(f"“{tag}” elements are left out" if tag != "image" else "embedded pictures are left out; open them by themselves")
+
+    def _use(
+        self, e: Element, style: Style, matrix: Transform, view: tuple[float, float], clip: shapely.Geometry | None, opacity: float, depth: int
+    ) -> None:
+        target = self._target(e.get("href") or e.get(_XLINK))
+        if target is None:
+            self.note("a reference to something outside the drawing is left out")
+            return
+        matrix = matrix.translate(length_of(e.get("x"), view[0]), length_of(e.get("y"), view[1]))
+        if target.tag.rpartition("}")[2] in ("symbol", "svg"):
+            inside = self._sheet.style(target, style)
+            sized = ElementTree.Element("svg", {**target.attrib, **{k: e.attrib[k] for k in ("width", "height") if k in e.attrib}})
+            inner, size = self._viewport(sized, matrix, view)
+            for child in target:
+                self._walk(child, inside, inner, size, clip, opacity, depth + 1)
+        else:
+            self._walk(target, style, matrix, view, clip, opacity, depth + 1)
+
+    def _target(self, reference: str | None) -> Element | None:
+        return self._ids.get(reference.strip()[1:]) if reference and reference.strip().startswith("#") else None
+
+    def _url(self, value: str) -> Element | None:
+        match = re.match(r"url\(\s*['\"]?(#[^'\")]+)['\"]?\s*\)", value)
+        return self._target(match[1]) if match else None
+
+    # -- painting
+    def _paint(
+        self, e: Element, tag: str, style: Style, matrix: Transform, view: tuple[float, float], clip: shapely.Geometry | None, opacity: float
+    ) -> None:
+        if style["visibility"] != "visible":
+            return
+        if any(style[m] != "none" for m in ("marker-start", "marker-mid", "marker-end")):
+            self.note("markers on lines are left out")
+        lines = self._lines(e, tag, style, view, matrix)
+        if not lines:
+            return
+        layers = []
+        fill = self._colour(style["fill"], style) if tag != "line" else None
+        if fill is not None:
+            layers.append(("fill", fill, _ratio(style["fill-opacity"])))
+        stroke = self._colour(style["stroke"], style)
+        width = length_of(style["stroke-width"], math.hypot(*view) / math.sqrt(2), default=1.0)
+        if stroke is not None and width > 0:
+            layers.append(("stroke", stroke, _ratio(style["stroke-opacity"])))
+        elif fill is None:
+            return
+        if style["paint-order"].startswith("stroke"):
+            layers.reverse()
+        for what, (colour, alpha), share in layers:
+            if what == "fill":
+                area = filled(lines, style["fill-rule"])
+            else:
+                area = stroked(lines, self._stroke(style, width, view), self._tolerance(matrix))
+                self.open_lines += [
+                    shapely.transform(shapely.LineString(line.points), _mapping(matrix)) for line in lines if not line.closed and len(line.points) > 1
+                ]
+            if area.is_empty or alpha * share * opacity <= 0:
+                continue
+            area = sound(shapely.transform(area, _mapping(matrix)))
+            if clip is not None:
+                area = sound(shapely.intersection(area, clip))
+            if alpha * share * opacity < 0.98:
+                self.note("half-transparent paint was mixed into solid colours")
+            self._paints.append(Paint(colour, area, alpha * share * opacity))
+
+    def _colour(self, value: str, style: Style) -> tuple[str, float] | None:
+        if value == "none" or not value:
+            return None
+        if value.startswith("url("):
+            element = self._url(value)
+            if element is not None:
+                mean = mean_colour(element, self._sheet, self._target)
+                if mean is not None:
+                    self.note("gradients were reduced to their mean colour")
+                    return mean
+                if element.tag.rpartition("}")[2] == "pattern":
+                    self.note("pattern fills are left out")
+            fallback = value.rpartition(")")[2].strip()
+            return colour_of(fallback, style["color"]) if fallback and fallback != "none" else None
+        return colour_of(value, style["color"])
+
+    def _stroke(self, style: Style, width: float, view: tuple[float, float]) -> Stroke:
+        diagonal = math.hypot(*view) / math.sqrt(2)
+        dashes = () if style["stroke-dasharray"] == "none" else tuple(length_of(d, diagonal) for d in re.split(r"[\s,]+", style["stroke-dasharray"].strip()))
+        return Stroke(
+            width,
+            style["stroke-linecap"],
+            "miter" if style["stroke-linejoin"] in ("miter-clip", "arcs") else style["stroke-linejoin"],
+            float(style["stroke-miterlimit"]) if _NUMBER.fullmatch(style["stroke-miterlimit"]) else 4.0,
+            dashes,
+            length_of(style["stroke-dashoffset"], diagonal),
+        )
+
+    def _tolerance(self, matrix: Transform) -> float:
+        """Flatness in user units at a place in the drawing."""
+        grows = math.sqrt(max(abs(matrix[0] * matrix[3] - matrix[1] * matrix[2]), 1e-18))
+        return self.size * _FLATNESS / grows
+
+    def _lines(self, e: Element, tag: str, style: Style, view: tuple[float, float], matrix: Transform) -> list[Line]:
+        """Outline of a basic shape, in its own units (SVG 2, chapters 9 and 10)."""
+        pen = Flattener(self._tolerance(matrix))
+        w, h = view
+        if tag == "text":
+            self._text(e, style, view, pen)
+            return pen.finished()
+        if tag == "path":
+            d = e.get("d", "")
+        elif tag == "rect":
+            d = _rect(e, w, h)
+        elif tag in ("circle", "ellipse"):
+            x, y = length_of(e.get("cx"), w), length_of(e.get("cy"), h)
+            rx = length_of(e.get("rx" if tag == "ellipse" else "r"), w if tag == "ellipse" else math.hypot(w, h) / math.sqrt(2), default=-1)
+            ry = length_of(e.get("ry"), h, default=-1) if tag == "ellipse" else rx
+            rx, ry = (ry if rx < 0 else rx), (rx if ry < 0 else ry)
+            d = f"M{x + rx},{y}A{rx},{ry} 0 0 1 {x - rx},{y}A{rx},{ry} 0 0 1 {x + rx},{y}Z" if min(rx, ry) > 0 else ""
+        elif tag == "line":
+            x1, y1, x2, y2 = (length_of(e.get(k), s) for k, s in (("x1", w), ("y1", h), ("x2", w), ("y2", h)))
+            d = f"M{x1},{y1}L{x2},{y2}"
+        else:
+            n = _NUMBER.findall(e.get("points", ""))
+            n = n[: len(n) // 2 * 2]
+            d = f"M{' '.join(n)}{'Z' if tag == 'polygon' else ''}" if len(n) >= 4 else ""
+        try:
+            parse_path(d, pen)
+        except Exception:
+            # SVG 2, section 9.5.4: a path is drawn up to its first error.
+            self.note("a path with an error was drawn up to it")
+        return pen.finished()
+
+    def _text(self, e: Element, style: Style, view: tuple[float, float], pen: Flattener) -> None:
+        """Text and its spans, one after the other; each may set a new place."""
+        at = [length_of(e.get("x"), view[0]), length_of(e.get("y"), view[1])]
+
+        def put(text: str, style: Style) -> None:
+            text = re.sub(r"\s+", " ", text)
+            if not text.strip():
+                return
+            size = length_of(style["font-size"], 16, default=16)
+            font = font_bytes(matching_font(style["font-family"], style["font-weight"]))
+            look = TextLook(size * em_of(font), length_of(style["letter-spacing"], size, size), 0.0, style["text-anchor"])
+            lines = text_lines(font, text, look, self.size * _FLATNESS)
+            for line in lines:
+                points = line.points * (1, -1) + at
+                pen.moveTo(tuple(points[0]))
+                for p in points[1:]:
+                    pen.lineTo(tuple(p))
+                pen.closePath()
+            if lines:
+                at[0] += max(float(line.points[:, 0].max()) for line in lines)
+
+        self.note("text was turned into outlines")
+        put(e.text or "", style)
+        for span in e:
+            if not isinstance(span.tag, str):
+                continue
+            inner = self._sheet.style(span, style)
+            if span.tag.rpartition("}")[2] == "textPath":
+                self.note("text on a path is set straight")
+            if span.get("x"):
+                at[0] = length_of(span.get("x"), view[0])
+            if span.get("y"):
+                at[1] = length_of(span.get("y"), view[1])
+            at[0] += length_of(span.get("dx"), view[0])
+            at[1] += length_of(span.get("dy"), view[1])
+            put(span.text or "", inner)
+            put(span.tail or "", style)
+
+    # -- clipping
+    def _clipped(
+        self, value: str, matrix: Transform, view: tuple[float, float], clip: shapely.Geometry | None, e: Element, style: Style
+    ) -> shapely.Geometry | None:
+        element = self._url(value) if value != "none" else None
+        if element is None or element.tag.rpartition("}")[2] != "clipPath":
+            return clip
+        inner = matrix
+        if element.get("clipPathUnits") == "objectBoundingBox":
+            lines = self._lines(e, e.tag.rpartition("}")[2], style, view, matrix) if e.tag.rpartition("}")[2] in _SHAPES else []
+            if not lines:
+                return clip
+            low, high = (f(np.concatenate([line.points for line in lines]), 0) for f in (np.min, np.max))
+            inner = matrix.translate(*low).scale(*np.maximum(high - low, 1e-9))
+        own = self._sheet.style(element, dict(INITIAL))
+        inner = inner.transform(transform_of(own["transform"]))
+        areas = []
+        for child in element:
+            if not isinstance(child.tag, str):
+                continue
+            tag, place = child.tag.rpartition("}")[2], inner
+            child_style = self._sheet.style(child, own)
+            if tag == "use":
+                place = place.transform(transform_of(child_style["transform"]))
+                place = place.translate(length_of(child.get("x"), view[0]), length_of(child.get("y"), view[1]))
+                target = self._target(child.get("href") or child.get(_XLINK))
+                if target is None:
+                    continue
+                child, tag, child_style = target, target.tag.rpartition("}")[2], self._sheet.style(target, child_style)
+            if tag in _SHAPES and child_style["display"] != "none":
+                place = place.transform(transform_of(child_style["transform"]))
+                area = filled(self._lines(child, tag, child_style, view, place), child_style["clip-rule"])
+                areas.append(sound(shapely.transform(area, _mapping(place))))
+        found = shapely.union_all(areas) if areas else shapely.Polygon()
+        further = own["clip-path"]
+        if further != "none" and further != value:
+            found = self._clipped(further, inner, view, found, element, own) or found
+        return found if clip is None else sound(shapely.intersection(clip, found))
+
+
+def transform_of(text: str) -> Transform:
+    """Matrix of an SVG transform list."""
+    out = Identity
+    for name, body in _CALL.findall(text or ""):
+        v = [float(n) for n in _NUMBER.findall(body)]
+        if name == "matrix" and len(v) == 6:
+            out = out.transform(v)
+        elif name == "translate" and v:
+            out = out.translate(v[0], v[1] if len(v) > 1 else 0.0)
+        elif name == "scale" and v:
+            out = out.scale(v[0], v[1] if len(v) > 1 else v[0])
+        elif name == "rotate" and v:
+            cx, cy = (v[1], v[2]) if len(v) == 3 else (0.0, 0.0)
+            out = out.translate(cx, cy).rotate(math.radians(v[0])).translate(-cx, -cy)
+        elif name == "skewX" and v:
+            out = out.skew(math.radians(v[0]), 0)
+        elif name == "skewY" and v:
+            out = out.skew(0, math.radians(v[0]))
+    return out
+
+
+def _mapping(t: Transform):  # type: ignore[no-untyped-def]
+    matrix, shift = np.array([[t[0], t[1]], [t[2], t[3]]]), np.array([t[4], t[5]])
+    return lambda xy: xy @ matrix + shift
+
+
+def _ratio(text: str) -> float:
+    try:
+        value = float(text[:-1]) / 100 if text.endswith("%") else float(text)
+    except ValueError:
+        return 1.0
+    return min(1.0, max(0.0, value))
+
+
+def _rect(e: Element, w: float, h: float) -> str:
+    x, y = length_of(e.get("x"), w), length_of(e.get("y"), h)
+    a, b = length_of(e.get("width"), w), length_of(e.get("height"), h)
+    if a <= 0 or b <= 0:
+        return ""
+    rx, ry = length_of(e.get("rx"), w, default=-1), length_of(e.get("ry"), h, default=-1)
+    rx, ry = (ry if rx < 0 else rx), (rx if ry < 0 else ry)
+    rx, ry = min(max(rx, 0), a / 2), min(max(ry, 0), b / 2)
+    if min(rx, ry) <= 0:
+        return f"M{x},{y}H{x + a}V{y + b}H{x}Z"
+    r = f"A{rx},{ry} 0 0 1 "
+    return f"M{x + rx},{y}H{x + a - rx}{r}{x + a},{y + ry}V{y + b - ry}{r}{x + a - rx},{y + b}H{x + rx}{r}{x},{y + b - ry}V{y + ry}{r}{x + rx},{y}Z"
