@@ -42,7 +42,14 @@ def measure(count: int = 300) -> dict[str, object]:
         shares[name] = float((np.abs(ours.astype(int) - theirs).max(-1) <= 6).mean())
     worst = sorted(shares.items(), key=lambda s: s[1])[:8]
     good = sum(s >= 0.995 for s in shares.values()) / count
-    return {"files": count, "good": good, "mean right": float(np.mean(list(shares.values()))), "worst": worst, "crashes": crashes, "seconds a file": seconds / count}
+    return {
+        "files": count,
+        "good": good,
+        "mean right": float(np.mean(list(shares.values()))),
+        "worst": worst,
+        "crashes": crashes,
+        "seconds a file": seconds / count,
+    }
 
 
 if __name__ == "__main__":

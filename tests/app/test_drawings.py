@@ -21,7 +21,8 @@ from cutkey.app.widgets.title_block import TitleBlock
 from cutkey.core.job.edits import change_placement
 from cutkey.core.relief.placement import Depth
 from cutkey.demo.jobs import demo_job
-from cutkey.worker.views import as_rings, mesh_view
+from cutkey.worker.graphic_view import as_rings
+from cutkey.worker.views import mesh_view
 
 
 def seen(widget: QWidget) -> np.ndarray:

@@ -13,8 +13,9 @@ from cutkey.app.document import Document
 from cutkey.core.job.document import Job
 from cutkey.core.kit.export import clear_unfinished
 from cutkey.worker.client import Worker
+from cutkey.worker.graphic_view import GraphicView
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Result
-from cutkey.worker.views import BodyView, DesignView, GraphicView, KitView
+from cutkey.worker.views import BodyView, DesignView, KitView
 
 #: Seconds a request may go on after a newer job superseded it before its process is ended.
 PATIENCE = 4.0

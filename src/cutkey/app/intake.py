@@ -18,7 +18,7 @@ from cutkey.core.job.file import SUFFIX
 from cutkey.worker.messages import Failed
 
 PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff")
-DRAWINGS = (".svg",)
+DRAWINGS = (".svg", ".dxf")
 MODELS = (".stl", ".3mf")
 #: A new graphic starts at this width, mm, or at 60 % of the model when there is one.
 FIRST_WIDTH = 60.0

@@ -66,7 +66,7 @@ def pair(text: str) -> tuple[float, float]:
 
 def graphic_kind(path: Path) -> Kind:
     """Whether a graphic file is a vector drawing or a picture."""
-    return "drawing" if path.suffix.lower() == ".svg" else "picture"
+    return "drawing" if path.suffix.lower() in (".svg", ".dxf") else "picture"
 
 
 def take(path: Path, kind: Kind, files: dict[str, bytes]) -> Source:

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import Any
 
-from cutkey.cli.common import DONE, length, positive, take, writable, write_report
-from cutkey.core.artwork.graphic import measure, to_size
+from cutkey.cli.common import DONE, graphic_kind, length, positive, take, writable, write_report
+from cutkey.core.artwork.graphic import Graphic, Measure, measure, to_size
 from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.check.colours import gap_and_overlap
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
+from cutkey.core.job.document import Source
+from cutkey.core.job.draw import read_drawing
 from cutkey.core.picture.read import read_picture
+from cutkey.core.picture.steps import EvenLight, Invert, Square, Step, TakeAway, Turn
 from cutkey.core.trace.run import trace
 from cutkey.core.trace.settings import TraceSettings
 from cutkey.core.units import format_size
@@ -20,7 +24,7 @@ from cutkey.core.units import format_size
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the command to the parser."""
     p = commands.add_parser("trace", help="turn a picture into colour regions, as SVG in mm")
-    p.add_argument("picture", type=Path)
+    p.add_argument("picture", type=Path, help="a picture, or an SVG or DXF drawing")
     p.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.svg")
     p.add_argument("--colours", default="auto", metavar="N|auto")
     p.add_argument("--mode", choices=("colours", "levels", "threshold"), default="colours")
@@ -28,8 +32,13 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--invert", action="store_true")
     p.add_argument("--even-light", action="store_true", help="take uneven light out of a photograph")
     p.add_argument("--despeckle", default="0.3", metavar="MM2|PX", help="smallest piece kept: 0.3 (mm²) or 20px")
-    p.add_argument("--shape", choices=("filled", "silhouette", "linework"), default="filled")
-    p.add_argument("--width", type=positive, default=60.0, metavar="MM")
+    p.add_argument("--despeckle-width", type=length, default=0.0, metavar="MM", help="pieces nowhere as wide as this go too")
+    p.add_argument("--shape", choices=("filled", "silhouette", "linework", "outline"), default="filled")
+    p.add_argument("--outline", type=length, default=2.0, metavar="MM", help="distance of the outer outline from the figure")
+    p.add_argument("--square", metavar="X,Y,X,Y,X,Y,X,Y", help="four corners in px, clockwise from the upper left, made a rectangle")
+    p.add_argument("--turn", type=float, default=0.0, metavar="DEG", help="turn clockwise")
+    p.add_argument("--tolerance", type=float, default=12.0, metavar="DE", help="CIEDE2000 tolerance of --background X,Y")
+    p.add_argument("--width", type=positive, metavar="MM", help="60 for a picture; a drawing keeps its own when left out")
     p.add_argument("--background", default="auto", metavar="auto|none|X,Y", help="X,Y in px: the area there is taken away")
     p.add_argument("--everywhere", action="store_true", help="take the background's colour away inside the figure too")
     p.add_argument("--report", type=Path)
@@ -39,32 +48,58 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 def run(o: argparse.Namespace) -> int:
     """Trace a picture."""
     writable(o.output)
-    if o.shape == "linework":
-        raise BadInput("Line work cannot be traced yet; use --shape filled or silhouette.")
     files: dict[str, bytes] = {}
-    source = take(o.picture, "picture", files)
+    source = take(o.picture, graphic_kind(o.picture), files)
+    if source.kind == "drawing":
+        return _drawing(o, source, files)
+    o.width = o.width or 60.0
     picture = read_picture(files[source.digest], source.name)
     settings = settings_of(o, picture.rgb.shape[1], picture.rgb.shape[0])
     traced = trace(picture, settings, o.width, source.name)
     graphic = to_size(traced.regions, o.width)
     write_atomic(o.output, svg_of(graphic, source.name).encode())
     measures = measure(graphic)
-    print(f"{o.output}: {format_size((graphic.width, graphic.height))} mm, {len(measures)} colours, {traced.specks} specks taken up")
-    gap, overlap = gap_and_overlap(graphic)
-    write_report(
-        o.report,
+    print(f"{o.output}: {format_size((graphic.width, graphic.height))} mm, {len(measures)} colours, {len(traced.specks)} specks taken up")
+    off = traced.off
+    assert off is not None
+    scale = traced.mm_per_px
+    _report(
+        o,
+        source.name,
+        graphic,
+        measures,
         {
-            "picture": source.name,
-            "size_mm": [graphic.width, graphic.height],
-            "specks": traced.specks,
+            "specks": len(traced.specks),
             "threshold": traced.threshold,
+            "cut_offs": list(traced.cut_offs),
             "background": traced.background,
-            "gap_mm2": gap,
-            "overlap_mm2": overlap,
-            "colours": [{"colour": m.colour, "area_mm2": m.area, "pieces": m.pieces, "narrowest_mm": m.narrowest} for m in measures],
+            "palette": traced.why,
+            "pieces": traced.pieces,
+            "off_px": {"mean": off.mean, "95 %": off.most95, "most": off.most},
+            "off_mm": {"mean": off.mean * scale, "95 %": off.most95 * scale, "most": off.most * scale},
         },
     )
     return DONE
+
+
+def _drawing(o: argparse.Namespace, source: Source, files: dict[str, bytes]) -> int:
+    """A vector drawing as a partition of regions in mm."""
+    drawing = read_drawing(files[source.digest], source.name)
+    graphic = to_size(drawing.regions, drawing.width_mm if o.width is None else o.width)
+    write_atomic(o.output, svg_of(graphic, source.name).encode())
+    measures = measure(graphic)
+    print(f"{o.output}: {format_size((graphic.width, graphic.height))} mm, {len(measures)} colours")
+    for note in drawing.notes:
+        print(f"note: {note}")
+    _report(o, source.name, graphic, measures, {"notes": list(drawing.notes), "open_lines": len(drawing.open_lines)})
+    return DONE
+
+
+def _report(o: argparse.Namespace, name: str, graphic: Graphic, measures: list[Measure], more: dict[str, Any]) -> None:
+    gap, overlap = gap_and_overlap(graphic)
+    colours = [{"colour": m.colour, "area_mm2": m.area, "pieces": m.pieces, "narrowest_mm": m.narrowest} for m in measures]
+    sizes = {"picture": name, "size_mm": [graphic.width, graphic.height], "gap_mm2": gap, "overlap_mm2": overlap}
+    write_report(o.report, {**sizes, **more, "colours": colours})
 
 
 def settings_of(o: argparse.Namespace, width: int, height: int) -> TraceSettings:
@@ -73,27 +108,47 @@ def settings_of(o: argparse.Namespace, width: int, height: int) -> TraceSettings
         raise BadInput(f"--colours {o.colours} is not a number from 1 to 64; use for example --colours 4.")
     if o.threshold is not None and not 0 < o.threshold < 1:
         raise BadInput(f"--threshold {o.threshold:g} must lie between 0 (black) and 1 (white).")
-    background, at = o.background, (0.0, 0.0)
+    steps: list[Step] = []
+    if o.square:
+        corners = _places(o.square, 4, "--square", width, height)
+        steps.append(Square((corners[0], corners[1], corners[2], corners[3])))
+    if o.turn:
+        steps.append(Turn(o.turn))
+    if o.even_light:
+        steps.append(EvenLight())
+    if o.invert:
+        steps.append(Invert())
+    background = o.background
     if background not in ("auto", "none"):
-        try:
-            x, y = (float(v) for v in background.split(","))
-        except ValueError:
-            raise BadInput(f"--background {background} must be auto, none or a place in px like 10,20.") from None
-        if not (0 <= x < width and 0 <= y < height):
-            raise BadInput(f"--background {background} lies outside the picture of {width} × {height} px.")
-        background, at = "point", (x / width, y / height)
+        at = _places(background, 1, "--background", width, height)[0]
+        steps.append(TakeAway(at, o.tolerance, not o.everywhere))
+        background = "none"
     speck = o.despeckle.lower()
     # A speck in px is judged on the picture, whose width stands for the graphic's.
     area = length(speck[:-2]) * (o.width / width) ** 2 if speck.endswith("px") else length(speck)
     return TraceSettings(
+        steps=tuple(steps),
         mode=o.mode,
         colours=0 if o.colours == "auto" else int(o.colours),
         threshold=o.threshold,
-        invert=o.invert,
-        even_light=o.even_light,
         background=background,
-        background_at=at,
         everywhere=o.everywhere,
         despeckle_mm2=max(0.0, area),
+        despeckle_mm=max(0.0, o.despeckle_width),
         shape=o.shape,
+        outline_mm=o.outline,
     )
+
+
+def _places(text: str, count: int, option: str, width: int, height: int) -> list[tuple[float, float]]:
+    """Places in px as fractions of the picture."""
+    try:
+        v = [float(n) for n in text.split(",")]
+    except ValueError:
+        v = []
+    if len(v) != 2 * count:
+        allowed = "auto, none or a place in px like 10,20" if count == 1 else f"{2 * count} numbers joined by commas"
+        raise BadInput(f"{option} {text} must be {allowed}.")
+    if not all(0 <= x < width and 0 <= y < height for x, y in zip(v[::2], v[1::2], strict=True)):
+        raise BadInput(f"{option} {text} lies outside the picture of {width} × {height} px.")
+    return [(x / width, y / height) for x, y in zip(v[::2], v[1::2], strict=True)]

@@ -23,6 +23,9 @@ class Memo:
         self._kept: OrderedDict[str, Any] = OrderedDict()
         self.computed = 0
 
+    def __contains__(self, key: str) -> bool:
+        return key in self._kept
+
     def get(self, key: str, compute: Callable[[], T]) -> T:
         """The result kept under ``key``, computed now if there is none."""
         if key in self._kept:

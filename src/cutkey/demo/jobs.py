@@ -14,6 +14,7 @@ from cutkey.core.files import write_atomic
 from cutkey.core.job.document import Assignment, Job, ModelBase, PlateBase, Source
 from cutkey.core.job.edits import add_graphic, add_source, change_graphic, place
 from cutkey.core.job.file import job_bytes
+from cutkey.core.picture.steps import EvenLight
 from cutkey.core.relief.placement import Depth, Placement
 from cutkey.core.split.settings import Cut
 from cutkey.core.trace.settings import TraceSettings
@@ -40,7 +41,7 @@ def lid_job() -> tuple[Job, Files]:
     lid = _take(files, "jar-lid.stl", "model", models.stl_of(models.jar_lid(), "jar lid"))
     job = replace(add_source(job, lid), base=ModelBase(lid.digest))
     job, bee = add_graphic(job, _take(files, "bee-photo.jpg", "picture", pictures.jpeg_bytes(pictures.photographed(pictures.bee()))), 36.0)
-    bee = replace(bee, name="Bee", trace=TraceSettings(even_light=True))
+    bee = replace(bee, name="Bee", trace=TraceSettings(steps=(EvenLight(),)))
     job = change_graphic(job, bee)
     job, _ = place(job, bee.id, (6.0, -4.0, 13.4), UP, Depth("raised", 0.8))
     return replace(job, assignments=(Assignment("body", "Moss PLA"),)), files

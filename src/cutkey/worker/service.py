@@ -9,17 +9,18 @@ from collections import deque
 from multiprocessing.connection import Connection
 from typing import Any
 
-from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput, Cancelled
+from cutkey.core.job.draw import read_drawing
 from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.job.output import write_job_kit
 from cutkey.core.memo import Memo
 from cutkey.core.picture.read import read_picture
 from cutkey.core.solids.read import UnitDoubt, inspect_model
 from cutkey.worker.channel import receive, send
+from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Progress, Result, Stop, TakeSource
-from cutkey.worker.views import BodyView, design_view, graphic_view, kit_view, view_of_mesh
+from cutkey.worker.views import BodyView, design_view, kit_view, view_of_mesh
 
 
 def serve(connection: Connection) -> None:
@@ -118,8 +119,13 @@ class Service:
 
         for spec in job.graphics:
             tell(0.0, f"tracing {spec.name}")
-            key = digest("graphic view", e.graphic_key(job, spec), spec.id)
-            give(f"graphic {spec.id}", key, lambda spec=spec: graphic_view(e.draw(job, spec)))
+            key = digest("graphic view", e.graphic_key(job, spec), spec.id, job.printer.nozzle)
+            if key not in request.have and not e.drawn_already(job, spec):
+                self._send(
+                    Result(number, f"graphic {spec.id}", digest("draft", key), graphic_view(e.draw(job, spec, draft=True), draft=True))
+                )
+                tell(0.05, f"tracing {spec.name}")
+            give(f"graphic {spec.id}", key, lambda spec=spec: graphic_view(e.draw(job, spec), job.printer.nozzle))
         if job.base is None:
             return
         tell(0.2, "reading the model")
@@ -143,7 +149,7 @@ def inspect(request: Inspect) -> None:
     if request.kind == "picture":
         read_picture(request.data, request.name)
     elif request.kind == "drawing":
-        read_svg(request.data, request.name)
+        read_drawing(request.data, request.name)
     else:
         inspect_model(request.data, request.name, request.unit)
 

@@ -10,11 +10,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from cutkey.core.artwork.graphic import Graphic, Measure, rings_of
 from cutkey.core.check.finding import Finding
 from cutkey.core.colour.filament import Filament
 from cutkey.core.job.document import Job
-from cutkey.core.job.evaluate import Design, Drawn, Evaluator, Kit, Split
+from cutkey.core.job.evaluate import Design, Evaluator, Kit, Split
 from cutkey.core.kit.export import plan_outlines
 from cutkey.core.kit.loads import Spot, lay_out
 from cutkey.core.relief.carve import joined_by_colour
@@ -22,22 +21,12 @@ from cutkey.core.solids.facets import Facet, find_facets
 from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.solid import Solid, mesh_of
 from cutkey.core.split.dowels import Joint
+from cutkey.worker.graphic_view import Rings, as_rings
 
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]
 #: Triangles of a mesh as it is shown at rest, and while the mouse moves; what is written keeps every triangle.
 SHOWN, MOVING = 150_000, 12_000
-
-
-class Rings(NamedTuple):
-    """Polygons as rings: points, and where each ring begins."""
-
-    points: NDArray[np.float64]  # (N, 2)
-    first: I32  # (R + 1,)
-
-    def rings(self) -> list[NDArray[np.float64]]:
-        """Points of each ring."""
-        return [self.points[a:b] for a, b in zip(self.first[:-1], self.first[1:], strict=True)]
 
 
 class MeshView(NamedTuple):
@@ -47,24 +36,6 @@ class MeshView(NamedTuple):
     triangles: I32
     edges: I32  # (E, 2) visible edges
     light: tuple[F32, I32] | None  # stand-in
-
-
-class GraphicView(NamedTuple):
-    """A graphic on the light table; regions in mm about the middle, y up."""
-
-    id: str
-    regions: list[tuple[str, Rings]]
-    measures: list[Measure]
-    size: tuple[float, float]  # mm
-    picture: NDArray[np.uint8] | None
-    px_per_mm: float
-    middle_px: tuple[float, float]
-    specks: int
-    noise: float
-    threshold: float | None
-    background: str | None
-    histogram: NDArray[np.int64] | None
-    original_size: tuple[int, int]
 
 
 class BodyView(NamedTuple):
@@ -124,13 +95,6 @@ class KitView(NamedTuple):
     bands: list[tuple[str, float, float]]  # filament colour, lowest and highest z, mm
 
 
-def as_rings(geometry: shapely.Geometry) -> Rings:
-    """Rings of polygons as two arrays."""
-    points = rings_of(geometry)
-    first = np.r_[0, np.cumsum([len(p) for p in points])].astype(np.int32)
-    return Rings(np.concatenate(points) if points else np.zeros((0, 2)), first)
-
-
 def mesh_view(solid: Solid) -> MeshView:
     """Arrays to draw a solid."""
     return view_of_mesh(mesh_of(solid))
@@ -150,34 +114,6 @@ def _at_most(v: F32, t: I32, count: int) -> tuple[F32, I32]:
         return v, t
     points, faces = fast_simplification.simplify(v, t, target_count=count)
     return np.asarray(points, np.float32), np.asarray(faces, np.int32)
-
-
-def graphic_view(drawn: Drawn) -> GraphicView:
-    """A traced or read graphic for the light table."""
-    g: Graphic = drawn.graphic
-    regions = [(r.colour, as_rings(r.geometry)) for r in g.regions]
-    t = drawn.trace
-    if t is None:
-        return GraphicView(
-            drawn.spec.id, regions, drawn.measures, (g.width, g.height), None, 1.0, (0.0, 0.0), 0, 0.0, None, None, None, (0, 0)
-        )
-    x0, y0, x1, y1 = t.bounds
-    scale = (x1 - x0) / g.width
-    return GraphicView(
-        drawn.spec.id,
-        regions,
-        drawn.measures,
-        (g.width, g.height),
-        t.picture,
-        scale,
-        ((x0 + x1) / 2, (y0 + y1) / 2),
-        t.specks,
-        t.noise,
-        t.threshold,
-        t.background,
-        t.histogram,
-        t.original_size,
-    )
 
 
 def placed_view(placement: str, facet: Facet, offset: tuple[float, float], solid: Solid, parts: list[tuple[str, Solid]]) -> PlacedView:

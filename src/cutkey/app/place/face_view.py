@@ -16,7 +16,8 @@ from cutkey.core.errors import BadInput
 from cutkey.core.relief.frame import flat_transform
 from cutkey.core.relief.placement import Placement
 from cutkey.core.units import format_mm, parse_number
-from cutkey.worker.views import GraphicView, PlacedView
+from cutkey.worker.graphic_view import GraphicView
+from cutkey.worker.views import PlacedView
 
 
 class FaceView(QWidget):

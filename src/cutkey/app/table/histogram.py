@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPaintEvent, QPen
 
@@ -10,28 +12,32 @@ from cutkey.app.widgets.strip import Strip
 
 
 class Histogram(Strip):
-    """Brightness of the picture; in threshold mode the cut-off is dragged here."""
+    """Brightness of the picture; cut-offs are dragged here."""
 
-    cut_off = Signal(float, bool)
+    cut_off = Signal(float, bool)  # the only one
+    cut_offs = Signal(list)  # all of several
 
     def __init__(self) -> None:
         super().__init__(self.tr("Brightness"))
         self._counts: list[float] = []
-        self._threshold: float | None = None
+        self._lines: list[float] = []
+        self._held = -1
         self._hint = ""
 
-    def show_counts(self, counts: list[int], threshold: float | None, hint: str) -> None:
-        """Show a histogram and the cut-off in use."""
+    def show_counts(self, counts: list[int], lines: Sequence[float] | None, hint: str) -> None:
+        """Show a histogram and the cut-offs in use."""
         top = max(1.0, sorted(counts)[-4] if len(counts) > 4 else 1.0)
         self._counts = [min(1.25, c / top) for c in counts]
-        self._threshold, self._hint = threshold, hint
+        if self._held < 0:
+            self._lines = list(lines or ())
+        self._hint = hint
         self.update()
 
     def _span(self) -> QRectF:
-        return QRectF(self.rect()).adjusted(18, 34, -18, -24)
+        return QRectF(self.rect()).adjusted(8, 34, -8, -22)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Draw the bars and the cut-off."""
+        """Draw the bars and the cut-offs."""
         painter = self.begin(self.tr("Brightness"), self._hint)
         span = self._span()
         n = max(1, len(self._counts))
@@ -42,19 +48,23 @@ class Histogram(Strip):
             painter.fillRect(QRectF(span.left() + k * w, span.bottom() - h, w - 1, h), QColor(grey, grey, round(grey * 0.97)))
         painter.setPen(theme.colour("rule"))
         painter.drawLine(span.bottomLeft(), span.bottomRight())
+        painter.setPen(theme.colour("soft"))
         painter.drawText(QRectF(span.left(), span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignLeft, self.tr("black"))
         painter.drawText(QRectF(span.right() - 80, span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignRight, self.tr("white"))
-        if self._threshold is not None:
-            x = span.left() + span.width() * self._threshold
-            pen = QPen(theme.colour("madder"), 1.6)
-            pen.setDashPattern([8, 3, 2, 3])
-            painter.setPen(pen)
+        pen = QPen(theme.colour("madder"), 1.6)
+        pen.setDashPattern([8, 3, 2, 3])
+        painter.setPen(pen)
+        for line in self._lines:
+            x = span.left() + span.width() * line
             painter.drawLine(QPointF(x, span.top() - 8), QPointF(x, span.bottom()))
-            painter.drawText(QRectF(x - 40, span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignCenter, f"{self._threshold:.2f}")
+            painter.drawText(QRectF(x - 40, span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignCenter, f"{line:.2f}")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Take hold of the cut-off."""
-        self._pull(event, False)
+        """Take hold of the nearest cut-off."""
+        if self._lines:
+            share = self._share(event)
+            self._held = min(range(len(self._lines)), key=lambda k: abs(self._lines[k] - share))
+            self._pull(event, False)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Move it."""
@@ -63,9 +73,18 @@ class Histogram(Strip):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """Let go."""
         self._pull(event, True)
+        self._held = -1
+
+    def _share(self, event: QMouseEvent) -> float:
+        span = self._span()
+        return round(min(0.99, max(0.01, (event.position().x() - span.left()) / max(1.0, span.width()))), 3)
 
     def _pull(self, event: QMouseEvent, done: bool) -> None:
-        if self._threshold is not None:
-            span = self._span()
-            share = (event.position().x() - span.left()) / max(1.0, span.width())
-            self.cut_off.emit(round(min(0.99, max(0.01, share)), 3), done)
+        if self._held < 0:
+            return
+        self._lines[self._held] = self._share(event)
+        self.update()
+        if len(self._lines) == 1:
+            self.cut_off.emit(self._lines[0], done)
+        else:
+            self.cut_offs.emit(sorted(self._lines))

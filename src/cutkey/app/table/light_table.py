@@ -23,17 +23,18 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from cutkey.app.drafting import empty_sheet
 from cutkey.app.paths import path_of
-from cutkey.app.theme import drawing_font, theme
+from cutkey.app.table.gesture import Gesture, Place
+from cutkey.app.table.marks import paint_fringe, paint_open_lines, paint_picked, paint_specks, paint_thin
+from cutkey.app.table.rulers import RULER, paint_rulers
+from cutkey.app.theme import theme
 from cutkey.core.units import format_mm
-from cutkey.worker.views import GraphicView
-
-RULER = 22
+from cutkey.worker.graphic_view import GraphicView
 
 
 class LightTable(QWidget):
     """Shows one graphic; coordinates are mm about its middle, y up."""
 
-    pointed = Signal(float, float)  # fractions of the picture's width and height, in picking mode
+    picked = Signal(list)  # places inside the picked pieces, mm, y up
     hovered = Signal(str)
 
     def __init__(self) -> None:
@@ -52,8 +53,13 @@ class LightTable(QWidget):
         self._fitted = True
         self.wipe = 0.5
         self._drag: str = ""
-        self._last = QPointF()
-        self._picking = False
+        self._last = self._pressed = QPointF()
+        self._gesture: Gesture | None = None
+        self._wipe_before = 0.5
+        self._mouse = QPointF()
+        self._picks: list[Place] = []
+        self._thin = QPainterPath()
+        self.marks: set[str] = {"fringe", "thin"}  # what is drawn over the trace: fringe, specks, thin
         self.lit: str | None = None  # colour shown alone
         self.empty_text = ""
 
@@ -63,19 +69,57 @@ class LightTable(QWidget):
         same = view is not None and self._view is not None and view.id == self._view.id and view.size == self._view.size
         self._view = view
         self._paths = [(c, path_of(r, lambda p: p * (1, -1))) for c, r in view.regions] if view else []
+        self._thin = path_of(view.thin, lambda p: p * (1, -1)) if view else QPainterPath()
         self._image = None
         if view is not None and view.picture is not None:
-            h, w = view.picture.shape[:2]
-            self._image = QImage(view.picture.tobytes(), w, h, 3 * w, QImage.Format.Format_RGB888)
+            h, w = view.picture.pixels.shape[:2]
+            self._image = QImage(view.picture.pixels.tobytes(), w, h, 3 * w, QImage.Format.Format_RGB888)
         if not same or self._fitted:
             self.fit()
         self.update()
 
-    def set_picking(self, on: bool) -> None:
-        """Let the next click name a place in the picture."""
-        self._picking = on
-        self.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
+    def start(self, gesture: Gesture | None) -> None:
+        """Take a tool in the hand, or lay it down."""
+        before, self._gesture = self._gesture, gesture
+        if before is not None and before.on_picture and (gesture is None or not gesture.on_picture):
+            self.wipe = self._wipe_before
+        if gesture is not None and gesture.on_picture and not (before is not None and before.on_picture):
+            self._wipe_before, self.wipe = self.wipe, max(self.wipe, 0.97)
+        self.setCursor(Qt.CursorShape.CrossCursor if gesture else Qt.CursorShape.ArrowCursor)
+        if before is not None and before is not gesture:
+            before.ended()
         self.update()
+
+    @property
+    def gesture(self) -> Gesture | None:
+        """The tool in the hand."""
+        return self._gesture
+
+    @property
+    def picks(self) -> list[Place]:
+        """Places inside the picked pieces, mm, y up."""
+        return list(self._picks)
+
+    def pick(self, places: list[Place]) -> None:
+        """Pick the pieces at places, and say so."""
+        self._picks = places
+        self.picked.emit(places)
+        self.update()
+
+    def go_to(self, x: float, y: float, mm_across: float) -> None:
+        """Show a place, mm, y up, so close that `mm_across` fill the table."""
+        self._scale = self._area().width() / max(1e-6, mm_across)
+        self._middle = QPointF(x, -y)
+        self._fitted = False
+        self.update()
+
+    def to_fractions(self, places: list[Place]) -> list[Place]:
+        """Fractions of the opened picture's width and height of places on the table."""
+        if self._view is None or self._view.picture is None:
+            return []
+        k, (mx, my) = self._view.px_per_mm, self._view.middle_px
+        p = np.array([(mx + x * k, my - y * k, 1.0) for x, y in places]) @ self._view.picture.to_fractions.T
+        return [(float(x), float(y)) for x, y in p[:, :2] / p[:, 2:]]
 
     @property
     def mm_per_px(self) -> float:
@@ -144,11 +188,16 @@ class LightTable(QWidget):
         painter.setClipRect(QRectF(split, area.top(), area.right() - split, area.height()))
         self._paint_grid(painter, area)
         self._paint_regions(painter)
+        self._paint_marks(painter, area)
         painter.setClipping(False)
         self._paint_labels(painter, area, split)
         if self._image is not None:
             self._paint_wipe(painter, area, split)
-        self._paint_rulers(painter)
+        if self._gesture is not None:
+            painter.setClipRect(area)
+            self._gesture.paint(painter, lambda p: self.to_widget(p[0], -p[1]), self._scale, self._mouse)
+            painter.setClipping(False)
+        paint_rulers(painter, self)
 
     def _paint_regions(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -164,8 +213,38 @@ class LightTable(QWidget):
             painter.drawPath(path)
         painter.restore()
 
+    def _paint_marks(self, painter: QPainter, area: QRectF) -> None:
+        view = self._view
+        assert view is not None
+
+        def at(x: float, y: float) -> QPointF:
+            return self.to_widget(x, -y)
+
+        painter.save()
+        painter.translate(self.to_widget(0, 0))
+        painter.scale(self._scale, self._scale)
+        if "thin" in self.marks:
+            paint_thin(painter, self._thin)
+        if self._picks:
+            paint_picked(painter, self._picked_path())
+        painter.restore()
+        if "specks" in self.marks:
+            paint_specks(painter, view, at, self._scale)
+        if "fringe" in self.marks:
+            paint_fringe(painter, view, at, self._scale, area)
+        paint_open_lines(painter, view, at)
+
+    def _picked_path(self) -> QPainterPath:
+        """Outline of the picked pieces."""
+        out = QPainterPath()
+        for _, path in self._paths:
+            for piece in pieces_of(path):
+                if any(piece.contains(QPointF(x, -y)) for x, y in self._picks):
+                    out.addPath(piece)
+        return out
+
     def _paint_grid(self, painter: QPainter, area: QRectF) -> None:
-        step = self._tick()
+        step = self.tick()
         painter.setPen(theme.colour("line", 110))
         a, b = self.to_mm(area.topLeft()), self.to_mm(area.bottomRight())
         for x in np.arange(math.ceil(a.x() / step) * step, b.x(), step):
@@ -191,8 +270,8 @@ class LightTable(QWidget):
             tag(area.left() + 8, self.tr("picture"), False)
         if split < area.right() - 60:
             tag(area.right() - 8, self.tr("trace"), True)
-        if self._picking:
-            text = self.tr("click the background in the picture; Esc leaves it as it is")
+        if self._gesture is not None:
+            text = self.tr("{0}; Esc lays the tool down").format(self._gesture.prompt)
             w = painter.fontMetrics().horizontalAdvance(text) + 18
             tag(area.center().x() + w / 2, text, True)
 
@@ -208,68 +287,38 @@ class LightTable(QWidget):
             painter.drawLine(tip, tip + QPointF(-s * 3.5, -3.5))
             painter.drawLine(tip, tip + QPointF(-s * 3.5, 3.5))
 
-    def _tick(self) -> float:
+    def tick(self) -> float:
+        """Distance of the numbers on the rulers, mm."""
         raw = 70 / self._scale
         power = 10 ** math.floor(math.log10(raw))
         return float(next(m * power for m in (1, 2, 5, 10) if m * power >= raw))
-
-    def _paint_rulers(self, painter: QPainter) -> None:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-        w, h = self.width(), self.height()
-        painter.fillRect(QRectF(0, 0, w, RULER), theme.colour("panel"))
-        painter.fillRect(QRectF(0, 0, RULER, h), theme.colour("panel"))
-        painter.setFont(drawing_font(11))
-        a, b = self.to_mm(QPointF(RULER, RULER)), self.to_mm(QPointF(w, h))
-        step = self._tick()
-        for k in range(math.floor(a.x() / step * 5), math.ceil(b.x() / step * 5)):
-            x = self.to_widget(k * step / 5, 0).x()
-            if x >= RULER:
-                painter.setPen(theme.colour("rule"))
-                painter.drawLine(int(x), RULER - (9 if k % 5 == 0 else 4), int(x), RULER)
-                if k % 5 == 0:
-                    painter.setPen(theme.colour("soft"))
-                    painter.drawText(QRectF(x - 30, 0, 60, 13), Qt.AlignmentFlag.AlignCenter, format_mm(k * step / 5))
-        for k in range(math.floor(a.y() / step * 5), math.ceil(b.y() / step * 5)):
-            y = self.to_widget(0, k * step / 5).y()
-            if y >= RULER:
-                painter.setPen(theme.colour("rule"))
-                painter.drawLine(RULER - (9 if k % 5 == 0 else 4), int(y), RULER, int(y))
-                if k % 5 == 0:
-                    painter.save()
-                    painter.translate(7, y)
-                    painter.rotate(-90)
-                    painter.setPen(theme.colour("soft"))
-                    painter.drawText(QRectF(-30, -7, 60, 13), Qt.AlignmentFlag.AlignCenter, format_mm(-k * step / 5))
-                    painter.restore()
-        painter.fillRect(QRectF(0, 0, RULER, RULER), theme.colour("panel"))
-        painter.setPen(theme.colour("soft"))
-        painter.drawText(QRectF(0, 0, RULER, RULER), Qt.AlignmentFlag.AlignCenter, "mm")
-        painter.setPen(theme.colour("rule"))
-        painter.drawLine(0, RULER, w, RULER)
-        painter.drawLine(RULER, 0, RULER, h)
 
     # -- hands
     def _split_x(self) -> float:
         area = self._area()
         return area.left() + area.width() * self.wipe
 
+    def _place(self, p: QPointF) -> Place:
+        q = self.to_mm(p)
+        return (q.x(), -q.y())
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Start dragging the wipe or the paper, or pick a place."""
+        """Use the tool in the hand, or start dragging the wipe or the paper."""
         p = event.position()
-        self._last = p
-        if event.button() == Qt.MouseButton.LeftButton and self._picking:
-            box = self._image_box()
-            q = self.to_mm(p)
-            if box is not None and box.contains(q):
-                self.set_picking(False)
-                self.pointed.emit((q.x() - box.left()) / box.width(), (q.y() - box.top()) / box.height())
+        self._last = self._pressed = p
+        left = event.button() == Qt.MouseButton.LeftButton
+        if left and self._gesture is not None and self._view is not None:
+            self._drag = "tool"
+            if self._gesture.press(self._place(p)):
+                self._use()
+            self.update()
             return
         on_wipe = self._image is not None and abs(p.x() - self._split_x()) < 9
-        self._drag = "wipe" if on_wipe and event.button() == Qt.MouseButton.LeftButton else "pan"
+        self._drag = "wipe" if on_wipe and left else "pan"
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Drag, or say what is under the mouse."""
-        p = event.position()
+        p = self._mouse = event.position()
         area = self._area()
         if self._drag == "wipe":
             self.wipe = min(1.0, max(0.0, (p.x() - area.left()) / max(1.0, area.width())))
@@ -278,16 +327,41 @@ class LightTable(QWidget):
             self._middle -= (p - self._last) * (1 / self._scale)
             self._fitted = False
             self.update()
-        elif self._view is not None and not self._picking:
+        elif self._gesture is not None:
+            if self._drag == "tool":
+                self._gesture.drag(self._place(p))
+            self.update()
+        elif self._view is not None:
             near = self._image is not None and abs(p.x() - self._split_x()) < 9
             self.setCursor(Qt.CursorShape.SplitHCursor if near else Qt.CursorShape.ArrowCursor)
+        if self._view is not None:
             q = self.to_mm(p)
             self.hovered.emit(f"{format_mm(q.x(), 1)}, {format_mm(-q.y(), 1)} mm  {self.colour_at(p) or ''}")
         self._last = p
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        """End a drag."""
-        self._drag = ""
+        """End a drag; a click without one picks the piece under the mouse."""
+        drag, self._drag = self._drag, ""
+        p = event.position()
+        if drag == "tool" and self._gesture is not None:
+            if self._gesture.release():
+                self._use()
+        elif drag == "pan" and event.button() == Qt.MouseButton.LeftButton and (p - self._pressed).manhattanLength() < 4:
+            place = self._place(p)
+            found = [place] if self.colour_at(p) is not None else []
+            more = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+            self.pick([*self._picks, *found] if more else found)
+        self.update()
+
+    def _use(self) -> None:
+        """The gesture is complete."""
+        gesture = self._gesture
+        if gesture is None:
+            return
+        places = gesture.take()
+        if not gesture.stays:
+            self.start(None)
+        gesture.done(places)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Zoom about the mouse."""
@@ -302,9 +376,11 @@ class LightTable(QWidget):
         self.fit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        """Arrows move the wipe; Esc ends picking."""
-        if event.key() == Qt.Key.Key_Escape and self._picking:
-            self.set_picking(False)
+        """Arrows move the wipe; Esc lays the tool down, then the picked pieces."""
+        if event.key() == Qt.Key.Key_Escape and self._gesture is not None:
+            self.start(None)
+        elif event.key() == Qt.Key.Key_Escape and self._picks:
+            self.pick([])
         elif event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             self.wipe = min(1.0, max(0.0, self.wipe + (0.02 if event.key() == Qt.Key.Key_Right else -0.02)))
             self.update()
@@ -315,3 +391,25 @@ class LightTable(QWidget):
         """Keep everything in view while it was."""
         if self._fitted:
             self.fit()
+
+
+def pieces_of(path: QPainterPath) -> list[QPainterPath]:
+    """The separate pieces of a path of rings, each with its holes."""
+    rings: list[QPainterPath] = []
+    for polygon in path.toSubpathPolygons():
+        ring = QPainterPath()
+        ring.addPolygon(polygon)
+        ring.setFillRule(Qt.FillRule.OddEvenFill)
+        rings.append(ring)
+    boxes = [r.boundingRect() for r in rings]
+    order = sorted(range(len(rings)), key=lambda k: -boxes[k].width() * boxes[k].height())
+    out: list[QPainterPath] = []
+    for k in order:
+        start = rings[k].elementAt(0)
+        inside = [o for o in out if o.contains(QPointF(start.x, start.y))]
+        if inside:
+            inside[-1].addPath(rings[k])
+        else:
+            rings[k].setFillRule(Qt.FillRule.OddEvenFill)
+            out.append(rings[k])
+    return out

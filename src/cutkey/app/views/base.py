@@ -20,7 +20,7 @@ from cutkey.app.widgets.basics import Panel
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.core.job.document import GraphicSpec, Job
-from cutkey.worker.views import GraphicView
+from cutkey.worker.graphic_view import GraphicView
 
 
 @dataclass

@@ -3,23 +3,34 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import QCheckBox, QComboBox
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QVBoxLayout, QWidget
 
-from cutkey.app.table.chip import Chip
 from cutkey.app.table.histogram import Histogram
+from cutkey.app.trace.added import AddedForm
+from cutkey.app.trace.colour_panel import ColourPanel
+from cutkey.app.trace.edit_list import EditList
+from cutkey.app.trace.picked_card import PickedCard
+from cutkey.app.trace.picture_tools import PictureTools
+from cutkey.app.trace.piece_tools import PieceTools
+from cutkey.app.trace.size_card import SizeCard
+from cutkey.app.trace.step_list import StepList, Steps, describe
 from cutkey.app.views.base import Desk, View
-from cutkey.app.widgets.basics import Card, Panel, Segments, button, clear, column, field_row, label, row
+from cutkey.app.widgets.basics import Card, Panel, Segments, button, row
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.artwork.graphic import Measure
+from cutkey.core.artwork.edits import CloseLines, Delete, Edit
 from cutkey.core.job.document import GraphicSpec
-from cutkey.core.job.edits import change_graphic, remove_graphic
+from cutkey.core.job.edits import another_of_source, change_graphic, remove_graphic
 from cutkey.core.picture.read import WORKING_SIDE
+from cutkey.core.picture.steps import Step
 from cutkey.core.trace.settings import TraceSettings
-from cutkey.core.units import format_mm, format_size
+from cutkey.core.units import format_mm
+from cutkey.worker.graphic_view import GraphicView
 
 
 class TraceView(View):
-    """Preparation on the left, picture and trace in the middle, colours and size on the right."""
+    """Preparation on the left, picture and trace in the middle, colours, size and edits on the right."""
 
     centre = "table"
 
@@ -27,13 +38,17 @@ class TraceView(View):
         super().__init__(desk)
         self.left.set_heading(self.tr("Preparation"))
         self.right.set_heading(self.tr("Colours"))
-        self._build_left(self.left)
-        self._build_right(self.right)
         self.histogram = Histogram()
         self.histogram.cut_off.connect(lambda v, done: self._set("cut-off", merge=True, threshold=v))
-        self.strip = self.histogram
-        desk.table.pointed.connect(self._background_at)
+        self.histogram.cut_offs.connect(lambda v: self._set("cut-offs", merge=True, cut_offs=tuple(v)))
+        self.pieces = PieceTools(desk, self._add_edit, lambda mm: self.size.ask(mm))
+        self.pictures = PictureTools(desk, self._add_step, lambda: self.colours.ink)
+        self._build_left(self.left)
+        self._build_right(self.right)
+        self._build_strip()
+        desk.table.picked.connect(lambda _: self._show_picked())
 
+    # -- building
     def _build_left(self, panel: Panel) -> None:
         self.picker = QComboBox()
         self.picker.setAccessibleName(self.tr("Graphic"))
@@ -41,23 +56,27 @@ class TraceView(View):
         self.picture = Card(self.tr("Picture"), "", None)
         self.picture.add_below(self.picker)
         add = button(
-            self.tr("open a picture"), "add", "picture", self.tr("PNG, JPEG, WebP, BMP, TIFF or SVG; you can also drop or paste one")
+            self.tr("open a picture"), "add", "picture", self.tr("PNG, JPEG, WebP, BMP, TIFF, SVG or DXF; you can also drop or paste one")
         )
         add.clicked.connect(lambda: self.desk.commands["open_picture"]())
-        self.light = QCheckBox()
-        self.light.setAccessibleName(self.tr("Even light"))
-        self.light.clicked.connect(lambda on: self._set("even light", even_light=on))
-        self.light_card = Card(self.tr("Even light"), self.tr("for photographs"), self.light)
+        self.steps = StepList(self._set_steps)
+        self.more = button(
+            self.tr("preparation step"), "add", tip=self.tr("Crop, square up, erase, paint over and more; each step can be changed later")
+        )
+        menu = QMenu(self.more)
+        self.pictures.fill_menu(menu)
+        self.more.setMenu(menu)
         self.smooth = QCheckBox()
-        self.smooth.setAccessibleName(self.tr("Smooth"))
-        self.smooth.clicked.connect(lambda on: self._set("smoothing", smooth=on))
-        self.smooth_card = Card(self.tr("Smooth"), "", self.smooth)
+        self.smooth.setAccessibleName(self.tr("Clean edges"))
+        self.smooth.clicked.connect(lambda on: self._set("clean edges", smooth=on))
+        self.smooth_card = Card(self.tr("Clean edges"), "", self.smooth)
+        self.smooth_card.setToolTip(self.tr("Noise is smoothed and blur undone, only as strongly as the picture asks for"))
         self.background = Segments(
             self.tr("Background"),
             (
                 ("auto", self.tr("away"), self.tr("Take away what touches the picture's border")),
                 ("none", self.tr("keep"), self.tr("Trace the background too")),
-                ("point", self.tr("pick…"), self.tr("Click the background in the picture")),
+                ("click", self.tr("click…"), self.tr("Click a colour in the picture to take it away")),
             ),
         )
         self.background.chosen.connect(self._background)
@@ -77,58 +96,104 @@ class TraceView(View):
         )
         self.mode.chosen.connect(lambda m: self._set("regions", mode=m))
         self.count = NumberField(self.tr("Number of colours"), "", 0, 64, 1, 0, self.tr("0 finds the number from the picture"))
-        self.count.committed.connect(lambda v: self._set("number of colours", colours=int(v)))
-        self.count.stepped.connect(lambda v: self._set("number of colours", colours=int(v), merge=True))
-        self.invert = QCheckBox(self.tr("invert"))
-        self.invert.clicked.connect(lambda on: self._set("inversion", invert=on))
+        self.count.committed.connect(lambda v: self._set("number of colours", colours=int(v), cut_offs=()))
+        self.count.stepped.connect(lambda v: self._set("number of colours", colours=int(v), cut_offs=(), merge=True))
         self.mode_card = Card(self.tr("Regions by"), "")
         self.mode_card.add_below(self.mode)
-        self.mode_card.add_below(row(self.count, self.invert))
+        self.mode_card.add_below(self.count)
         self.specks = NumberField(
             self.tr("Smallest piece"), "mm²", 0, 500, 0.1, 2, self.tr("Smaller pieces take the colour around them, they never become holes")
         )
-        self.specks.committed.connect(lambda v: self._set("speck limit", despeckle_mm2=v))
-        self.specks.stepped.connect(lambda v: self._set("speck limit", despeckle_mm2=v, merge=True))
+        self.widths = NumberField(
+            self.tr("Least width"), "mm", 0, 50, 0.1, 2, self.tr("Pieces that are nowhere as wide as this take the colour around them too")
+        )
+        for field, name in ((self.specks, "despeckle_mm2"), (self.widths, "despeckle_mm")):
+            field.committed.connect(lambda v, n=name: self._set("speck limit", **{n: v}))
+            field.stepped.connect(lambda v, n=name: self._set("speck limit", merge=True, **{n: v}))
         self.speck_card = Card(self.tr("Specks"), "")
-        self.speck_card.add_below(self.specks)
+        self.speck_card.add_below(row(self.specks, self.widths))
         self.shape = Segments(
             self.tr("Shape"),
             (
                 ("filled", self.tr("filled"), self.tr("Every colour as it is")),
-                ("silhouette", self.tr("silhouette"), self.tr("One outline, holes filled")),
+                ("silhouette", self.tr("bare"), self.tr("The silhouette alone: one outline, holes filled")),
+                ("linework", self.tr("lines"), self.tr("Drawn lines by their centre line and width")),
+                ("outline", self.tr("outer"), self.tr("The outer outline at a distance, as for a backing")),
             ),
         )
         self.shape.chosen.connect(lambda s: self._set("shape", shape=s))
+        self.outline = NumberField(
+            self.tr("Distance of the outline"), "mm", -50, 200, 0.5, 2, self.tr("How far the outer outline lies outside the figure")
+        )
+        self.outline.committed.connect(lambda v: self._set("outline", outline_mm=v))
+        self.outline.stepped.connect(lambda v: self._set("outline", outline_mm=v, merge=True))
         self.shape_card = Card(self.tr("Shape"), "")
         self.shape_card.add_below(self.shape)
-        panel.add(
-            add, self.picture, self.light_card, self.smooth_card, self.background_card, self.mode_card, self.speck_card, self.shape_card
-        )
+        self.shape_card.add_below(self.outline)
+        self.of_picture = (self.more, self.smooth_card, self.background_card, self.mode_card, self.speck_card)
+        panel.add(add, self.picture, self.steps, *self.of_picture, self.shape_card)
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
-        holder, self.chips = column()
-        self.separate = button(self.tr("separate merged colours"), "link")
-        self.separate.clicked.connect(lambda: self._set("merged colours", merges=()))
-        self.width = NumberField(
-            self.tr("Width"),
-            "mm",
-            0.5,
-            5000,
-            1,
-            2,
-            self.tr("Width of the graphic when made; the proportion is kept. 5in and 25.4*2 are understood."),
+        self.colours = ColourPanel(self.desk, self._set, self._light)
+        self.size = SizeCard(self.desk)
+        self.notes = Card(self.tr("Please note"), "")
+        self.close_lines = button(self.tr("close its open lines"), "link")
+        self.close_lines.clicked.connect(self._close_lines)
+        self.notes.add_below(self.close_lines)
+        self.picked = PickedCard(self.pieces)
+        self.edits = EditList(self._set_edits)
+        self.added = AddedForm(self._add_edit, lambda: self.colours.ink)
+        self.added.hide()
+        self.form_button = button(self.tr("add text or a shape"), "link")
+        self.form_button.clicked.connect(lambda: self.added.setVisible(not self.added.isVisible()))
+        self.twin = button(
+            self.tr("another graphic of this picture"), "link", tip=self.tr("Both keep one scale and lie on one another as in the picture")
         )
-        self.width.committed.connect(lambda v: self._width(v, False))
-        self.width.stepped.connect(lambda v: self._width(v, True))
-        self.inches = label("", "small")
+        self.twin.clicked.connect(self._another)
         self.delete = button(self.tr("remove this graphic"), "link")
         self.delete.clicked.connect(self._remove)
         self.onward = button(self.tr("place it on a model"), "add", "face")
         self.onward.clicked.connect(lambda: self.desk.commands["open_sheet"](1))
-        panel.add(holder, self.separate, field_row(self.tr("Width"), self.width), self.inches, self.onward, self.delete)
+        panel.add(
+            self.picked, self.colours, self.size, self.onward, self.notes, self.edits, self.form_button, self.added, self.twin, self.delete
+        )
         panel.body.addStretch(1)
 
+    def _build_strip(self) -> None:
+        self.strip = QWidget()
+        layout = QVBoxLayout(self.strip)
+        layout.setContentsMargins(10, 8, 10, 0)
+        layout.setSpacing(0)
+        self.tools = []
+        for text, tip, run in (
+            (self.tr("lasso"), self.tr("Pick every piece inside a drawn line"), self.pieces.lasso),
+            (self.tr("measure"), self.tr("Two places and their true distance give the size"), self.pieces.measure),
+            (self.tr("cut"), self.tr("Cut along a line"), self.pieces.cut),
+            (self.tr("mirror"), self.tr("Mirror a half into a whole"), self.pieces.mirror),
+            (self.tr("straighten"), self.tr("Make an edge straight between two of its places"), self.pieces.straighten),
+            (self.tr("move edge"), self.tr("Drag an edge to where it belongs"), self.pieces.move_node),
+            (self.tr("add node"), "", self.pieces.add_node),
+            (self.tr("delete node"), "", self.pieces.delete_node),
+        ):
+            b = button(text, "segment", tip=tip or text)
+            b.clicked.connect(lambda _=False, run=run: run())
+            self.tools.append(b)
+        self.marks = {}
+        for key, text, tip in (
+            ("fringe", self.tr("fringe"), self.tr("Where the trace lies beside the picture's edges, and how far")),
+            ("thin", self.tr("thin places"), self.tr("Necks and slits narrower than the nozzle")),
+            ("specks", self.tr("specks"), self.tr("What took the colour around it")),
+        ):
+            box = QCheckBox(text)
+            box.setToolTip(tip)
+            box.setChecked(key in self.desk.table.marks)
+            box.toggled.connect(lambda on, key=key: self._mark(key, on))
+            self.marks[key] = box
+        layout.addLayout(row(*self.tools, 1, *self.marks.values(), spacing=4))
+        layout.addWidget(self.histogram, 1)
+
+    # -- showing
     def refresh(self) -> None:
         """Show the picked graphic."""
         spec, view = self.desk.spec(), self.desk.graphic_view()
@@ -143,40 +208,59 @@ class TraceView(View):
         if spec is not None:
             self.picker.setCurrentIndex(self.picker.findData(spec.id))
         self.picker.blockSignals(False)
-        for w in (self.light_card, self.smooth_card, self.background_card, self.mode_card, self.speck_card, self.shape_card, self.picture):
-            w.setVisible(spec is not None)
-        for part in (self.width, self.delete, self.onward):
-            part.setEnabled(spec is not None)
+        is_picture = spec is not None and self.desk.job.source(spec.source).kind == "picture"
+        for w in self.of_picture:
+            w.setVisible(is_picture)
+        self.steps.setVisible(is_picture)
+        self.shape_card.setVisible(is_picture)
+        for part in (self.picture, self.size, self.edits, self.form_button, self.twin):
+            part.setVisible(spec is not None)
+        self.twin.setVisible(is_picture)
+        for tool in (self.delete, self.onward, *self.tools, *self.marks.values()):
+            tool.setEnabled(spec is not None)
+        self._show_picked()
+        self.colours.refresh()
+        self.size.refresh()
+        self.notes.hide()
         if spec is None:
+            self.added.hide()
             table.show_graphic(None)
-            clear(self.chips)
-            self.chips.addWidget(label(self.tr("The colours of the traced picture will be listed here."), "small", wrap=True))
-            self.separate.hide()
-            self.inches.setText("")
             self.histogram.show_counts([], None, self.tr("of the picture, from black to white"))
             return
         self._show_settings(spec)
-        self.width.set_value(spec.width_mm)
-        self.inches.setText(self.tr("= {0} in").format(format_mm(spec.width_mm / 25.4)))
+        self.edits.show_edits(spec.edits)
         table.show_graphic(view)
-        if view is None:
-            return
-        self.inches.setText(self.tr("{0} mm = {1} in wide").format(format_size(view.size, 1), format_mm(spec.width_mm / 25.4)))
-        source = self.desk.job.source(spec.source)
-        size = f"{view.picture.shape[1]} × {view.picture.shape[0]} px" if view.picture is not None else self.tr("vector drawing")
-        if max(view.original_size) > WORKING_SIDE:
-            size += self.tr(" (reduced from {0} × {1})").format(*view.original_size)
-        self.picture.set_text(self.tr("Picture"), f"{source.name}, {size}")
-        self.smooth_card.set_text(self.tr("Smooth"), self.tr("noise {0} of 255").format(format_mm(view.noise, 1)))
-        self.speck_card.set_text(self.tr("Specks"), self.tr("{0} took the colour around them").format(view.specks))
-        hint = self.tr("drag the line to set the cut-off") if view.threshold is not None else ""
-        self.histogram.show_counts([] if view.histogram is None else view.histogram.tolist(), view.threshold, hint)
-        self._show_chips(view.measures)
-        self.separate.setVisible(bool(spec.trace.merges))
+        if view is not None:
+            self._show_view(spec, view)
+
+    def _show_view(self, spec: GraphicSpec, view: GraphicView) -> None:
+        source, p = self.desk.job.source(spec.source), view.picture
+        if p is None:
+            self.picture.set_text(self.tr("Drawing"), source.name)
+            self.histogram.show_counts([], None, self.tr("a vector drawing has no brightness"))
+        elif not view.draft:
+            size = f"{p.pixels.shape[1]} × {p.pixels.shape[0]} px"
+            if max(p.original_size) > WORKING_SIDE:
+                size += self.tr(" (reduced from {0} × {1})").format(*p.original_size)
+            self.picture.set_text(self.tr("Picture"), f"{source.name}, {size}")
+        if p is not None:
+            self.smooth_card.set_text(self.tr("Clean edges"), self.tr("noise {0} of 255").format(format_mm(p.noise, 1)))
+            self.speck_card.set_text(self.tr("Specks"), self.tr("{0} took the colour around them").format(len(p.specks)))
+            why = p.why if spec.trace.mode == "colours" and not view.draft else ""
+            self.mode_card.set_text(self.tr("Regions by"), why or self.mode_card.subtitle.text() if spec.trace.mode == "colours" else "")
+            lines = p.cut_offs if spec.trace.mode == "levels" else (p.threshold,) if p.threshold is not None else ()
+            hint = self.tr("drag a line to move a cut-off") if lines else ""
+            self.histogram.show_counts(p.histogram.tolist(), lines, hint)
+        notes = list(view.notes)
+        if view.open_lines:
+            notes.append(self.tr("{0} lines are open").format(len(view.open_lines)))
+        self.notes.set_text(self.tr("Please note"), "\n".join(notes))
+        self.notes.setVisible(bool(notes))
+        self.close_lines.setVisible(bool(view.open_lines))
 
     def _show_settings(self, spec: GraphicSpec) -> None:
         t: TraceSettings = spec.trace
-        self.light.setChecked(t.even_light)
+        self.steps.show_steps(t.steps)
         self.smooth.setChecked(t.smooth)
         self.background.set_choice(t.background)
         self.inside.setChecked(t.everywhere)
@@ -186,72 +270,99 @@ class TraceView(View):
         if t.colours == 0 and not self.count.hasFocus():
             self.count.setText(self.tr("automatic"))
             self.count.setModified(False)
-        self.invert.setChecked(t.invert)
         self.specks.set_value(t.despeckle_mm2)
+        self.widths.set_value(t.despeckle_mm)
         self.shape.set_choice(t.shape)
+        self.outline.setVisible(t.shape == "outline")
+        self.outline.set_value(t.outline_mm)
 
-    def _show_chips(self, measures: list[Measure]) -> None:
-        clear(self.chips)
-        for measure in sorted(measures, key=lambda m: -m.area):
-            chip = Chip(measure, self.desk.job.printer.nozzle)
-            chip.merged.connect(self._merge)
-            chip.clicked.connect(lambda c=measure.colour: self._light(c))
-            chip.set_state(picked=self.desk.table.lit == measure.colour)
-            self.chips.addWidget(chip)
-
-    # -- edits
-    def _set(self, what: str, merge: bool = False, **changes: object) -> None:
-        spec = self.desk.spec()
-        if spec is not None:
-            trace = replace(spec.trace, **changes)
-            self.desk.document.edit(
-                self.tr("change {0}").format(self.tr(what)), change_graphic(self.desk.job, replace(spec, trace=trace)), merge
-            )
-
-    def _merge(self, source: str, target: str) -> None:
-        spec = self.desk.spec()
-        if spec is not None:
-            self._set("merged colours", merges=(*spec.trace.merges, (source, target)))
+    def _show_picked(self) -> None:
+        self.picked.show_count(len(self.desk.table.picks))
 
     def _light(self, colour: str) -> None:
         """Show a colour alone, or all again."""
         table = self.desk.table
         table.lit = None if table.lit == colour else colour
         table.update()
-        for k in range(self.chips.count()):
-            item = self.chips.itemAt(k)
-            chip = item.widget() if item else None
-            if isinstance(chip, Chip):
-                chip.set_state(picked=chip.colour == table.lit)
+        self.colours.refresh()
 
-    def _background(self, key: str) -> None:
-        if key == "point":
-            self.desk.table.wipe = max(self.desk.table.wipe, 0.95)
-            self.desk.table.set_picking(True)
-            self.refresh()
-            return
-        self.desk.table.set_picking(False)
-        self._set("background", background=key)
+    def _mark(self, key: str, on: bool) -> None:
+        marks = self.desk.table.marks
+        (marks.add if on else marks.discard)(key)
+        self.desk.table.update()
 
-    def _background_at(self, x: float, y: float) -> None:
-        self.desk.table.wipe = 0.5
-        self._set("background", background="point", background_at=(round(x, 5), round(y, 5)))
-
-    def _width(self, value: float, merge: bool) -> None:
+    # -- edits of the job
+    def _change(self, text: str, merge: bool = False, **changes: object) -> None:
         spec = self.desk.spec()
         if spec is not None:
-            self.desk.document.edit(self.tr("change width"), change_graphic(self.desk.job, replace(spec, width_mm=value)), merge)
+            self.desk.document.edit(text, change_graphic(self.desk.job, replace(spec, **changes)), merge)
+
+    def _set(self, what: str, merge: bool = False, **changes: object) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            self._change(self.tr("change {0}").format(self.tr(what)), merge, trace=replace(spec.trace, **changes))
+
+    def _set_steps(self, text: str, steps: Steps, merge: bool) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            self._change(text, merge, trace=replace(spec.trace, steps=steps))
+
+    def _add_step(self, step: Step) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            self.steps.open(-1 if self.desk.table.gesture else len(spec.trace.steps))
+            self._set_steps(describe(step)[0].lower(), (*spec.trace.steps, step), False)
+
+    def _add_edit(self, text: str, edit: Edit) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            self.desk.table.pick([])
+            self._change(text, edits=(*spec.edits, edit))
+
+    def _close_lines(self) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            self._add_edit(self.tr("close lines"), CloseLines(round(max(spec.width_mm * 0.01, 0.1), 3), self.colours.ink))
+
+    def _set_edits(self, text: str, edits: tuple[Edit, ...]) -> None:
+        self._change(text, edits=edits)
+
+    def _background(self, key: str) -> None:
+        if key == "click":
+            spec = self.desk.spec()
+            self.background.set_choice(spec.trace.background if spec else "auto")
+            self.pictures.take_away()
+            return
+        self._set("background", background=key)
 
     def _pick(self, index: int) -> None:
         self.desk.graphic = self.picker.itemData(index)
         self.desk.table.lit = None
+        self.desk.table.pick([])
+        self.steps.open(-1)
         self.refresh()
+
+    def _another(self) -> None:
+        spec, view = self.desk.spec(), self.desk.graphic_view()
+        if spec is None or view is None or view.picture is None:
+            return
+        whole = spec.width_mm if spec.whole else view.picture.pixels.shape[1] / view.px_per_mm
+        job, twin = another_of_source(self.desk.job, spec, whole)
+        self.desk.graphic = twin.id
+        self.desk.document.edit(self.tr("another graphic of {0}").format(spec.name), job)
 
     def _remove(self) -> None:
         spec = self.desk.spec()
         if spec is not None:
             self.desk.document.edit(self.tr("remove {0}").format(spec.name), remove_graphic(self.desk.job, spec.id))
 
+    def key(self, event: QKeyEvent) -> bool:
+        """Delete takes the picked pieces out."""
+        if event.key() == Qt.Key.Key_Delete and self.desk.table.picks:
+            self.pieces.act(self.tr("delete"), Delete)
+            return True
+        return False
+
     def leave(self) -> None:
-        """End picking."""
-        self.desk.table.set_picking(False)
+        """Lay the tool down."""
+        self.desk.table.start(None)

@@ -29,7 +29,6 @@ def read_dxf(data: bytes, name: str) -> Drawing:
     BadInput
         When it is no DXF drawing or holds no closed outline.
     """
-    import ezdxf
     from ezdxf import path, recover
     from ezdxf.colors import aci2rgb
     from ezdxf.lldxf.const import DXFError

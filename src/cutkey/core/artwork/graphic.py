@@ -33,13 +33,16 @@ class Measure(NamedTuple):
     narrowest: float  # mm, diameter of the largest disc in the narrowest piece
 
 
-def to_size(regions: Sequence[Region], width_mm: float) -> Graphic:
+Box = tuple[float, float, float, float]
+
+
+def to_size(regions: Sequence[Region], width_mm: float, box: Box | None = None) -> Graphic:
     """Scale pixel regions to a width in mm; the proportion is kept and y is turned up.
 
-    One scale and one shift serve all regions, so points shared before are shared after.
+    One scale and one shift serve all regions, so points shared before are shared after. With a box (left, top, right, bottom,
+    px) its width is made `width_mm` and its middle the origin, whatever lies in it.
     """
-    b = shapely.bounds(np.array([r.geometry for r in regions], object))
-    x0, y0, x1, y1 = b[:, 0].min(), b[:, 1].min(), b[:, 2].max(), b[:, 3].max()
+    x0, y0, x1, y1 = box or box_of(regions)
     scale = width_mm / (x1 - x0)
     middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
     factor = np.array([scale, -scale])
@@ -48,7 +51,14 @@ def to_size(regions: Sequence[Region], width_mm: float) -> Graphic:
         return (xy - middle) * factor
 
     scaled = [Region(r.colour, shapely.transform(r.geometry, place)) for r in regions]
-    return Graphic(scaled, float(width_mm), float((y1 - y0) * scale))
+    left, bottom, right, top = box_of(scaled)
+    return Graphic(scaled, right - left, top - bottom)
+
+
+def box_of(regions: Sequence[Region]) -> Box:
+    """Least x and y, largest x and y of regions."""
+    b = shapely.bounds(np.array([r.geometry for r in regions], object))
+    return float(b[:, 0].min()), float(b[:, 1].min()), float(b[:, 2].max()), float(b[:, 3].max())
 
 
 def rings_of(geometry: shapely.Geometry) -> list[NDArray[np.float64]]:

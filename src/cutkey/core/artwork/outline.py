@@ -194,7 +194,7 @@ def dashed(lines: Sequence[Line], stroke: Stroke) -> list[Line]:
     total = sum(pattern)
     if total <= 0:
         return list(lines)
-    out = []
+    out: list[Line] = []
     for line in lines:
         p = np.concatenate([line.points, line.points[:1]]) if line.closed else line.points
         run = np.r_[0, np.cumsum(np.hypot(*np.diff(p, axis=0).T))]

@@ -26,7 +26,8 @@ def mean_colour(element: Element, sheet: Sheet, target: Callable[[str | None], E
             return None
         element = further
         stops = [c for c in element if isinstance(c.tag, str) and c.tag.endswith("stop")]
-    places, values = [], []
+    places: list[float] = []
+    values: list[list[float]] = []
     for stop in stops:
         style = sheet.style(stop, dict(INITIAL))
         colour = colour_of(style["stop-color"], style["color"]) or ("#000000", 1.0)

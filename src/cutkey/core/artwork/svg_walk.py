@@ -9,7 +9,6 @@ from xml.etree import ElementTree
 import numpy as np
 import shapely
 from fontTools.misc.transform import Identity, Transform
-from fontTools.pens.transformPen import TransformPen
 from fontTools.svgLib.path import parse_path
 
 from cutkey.core.artwork.css import INITIAL, colour_of, length_of, read_sheet
@@ -67,7 +66,10 @@ class Walker:
         has_box = len(box) == 4 and box[2] > 0 and box[3] > 0
         if element is self._root and has_box:
             whole = (box[2], box[3])
-        w, h = length_of(element.get("width", "100%"), whole[0], default=whole[0]), length_of(element.get("height", "100%"), whole[1], default=whole[1])
+        w, h = (
+            length_of(element.get("width", "100%"), whole[0], default=whole[0]),
+            length_of(element.get("height", "100%"), whole[1], default=whole[1]),
+        )
         if element is self._root and has_box:
             # One stated side gives the other by the box's proportion.
             if element.get("width") and not element.get("height"):
@@ -127,7 +129,14 @@ class Walker:
             self.note(f"“{tag}” elements are left out" if tag != "image" else "embedded pictures are left out; open them by themselves")
 
     def _use(
-        self, e: Element, style: Style, matrix: Transform, view: tuple[float, float], clip: shapely.Geometry | None, opacity: float, depth: int
+        self,
+        e: Element,
+        style: Style,
+        matrix: Transform,
+        view: tuple[float, float],
+        clip: shapely.Geometry | None,
+        opacity: float,
+        depth: int,
     ) -> None:
         target = self._target(e.get("href") or e.get(_XLINK))
         if target is None:
@@ -152,7 +161,14 @@ class Walker:
 
     # -- painting
     def _paint(
-        self, e: Element, tag: str, style: Style, matrix: Transform, view: tuple[float, float], clip: shapely.Geometry | None, opacity: float
+        self,
+        e: Element,
+        tag: str,
+        style: Style,
+        matrix: Transform,
+        view: tuple[float, float],
+        clip: shapely.Geometry | None,
+        opacity: float,
     ) -> None:
         if style["visibility"] != "visible":
             return
@@ -179,7 +195,9 @@ class Walker:
             else:
                 area = stroked(lines, self._stroke(style, width, view), self._tolerance(matrix))
                 self.open_lines += [
-                    shapely.transform(shapely.LineString(line.points), _mapping(matrix)) for line in lines if not line.closed and len(line.points) > 1
+                    shapely.transform(shapely.LineString(line.points), _mapping(matrix))
+                    for line in lines
+                    if not line.closed and len(line.points) > 1
                 ]
             if area.is_empty or alpha * share * opacity <= 0:
                 continue
@@ -208,7 +226,11 @@ class Walker:
 
     def _stroke(self, style: Style, width: float, view: tuple[float, float]) -> Stroke:
         diagonal = math.hypot(*view) / math.sqrt(2)
-        dashes = () if style["stroke-dasharray"] == "none" else tuple(length_of(d, diagonal) for d in re.split(r"[\s,]+", style["stroke-dasharray"].strip()))
+        dashes = (
+            ()
+            if style["stroke-dasharray"] == "none"
+            else tuple(length_of(d, diagonal) for d in re.split(r"[\s,]+", style["stroke-dasharray"].strip()))
+        )
         return Stroke(
             width,
             style["stroke-linecap"],

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
+from cutkey.core.artwork.thin import narrower
 from cutkey.core.check.finding import Finding
 from cutkey.core.colour.filament import plain_name
 from cutkey.core.relief.frame import face_to_model
@@ -15,16 +16,9 @@ from cutkey.core.trace.partition import Region
 
 
 def thin_places(geometry: shapely.Geometry, width: float) -> list[tuple[shapely.Point, float]]:
-    """Places of a region narrower than `width` mm, and how wide each is there.
-
-    A morphological opening with a disc of that width leaves out what it cannot reach. Corners, where it merely rounds, leave
-    less than a square of that width and do not count.
-    """
-    radius = width / 2
-    opened = geometry.buffer(-radius, quad_segs=8).buffer(radius * 1.02, quad_segs=8)
-    rest = shapely.get_parts(geometry.difference(opened))
-    rest = rest[shapely.area(rest) > width * width]
-    if len(rest) == 0:
+    """Places of a region narrower than `width` mm, and how wide each is there."""
+    rest = narrower(geometry, width)
+    if not rest:
         return []
     circles = shapely.maximum_inscribed_circle(rest, tolerance=0.01)
     centres = shapely.get_point(circles, 0)

@@ -7,6 +7,7 @@ from typing import Literal
 
 import msgspec
 
+from cutkey.core.artwork.edits import Edit
 from cutkey.core.colour.filament import DEFAULT_RACK, Filament
 from cutkey.core.relief.placement import Placement
 from cutkey.core.solids.read import Unit
@@ -31,6 +32,8 @@ class GraphicSpec(msgspec.Struct, frozen=True):
     source: str  # digest
     width_mm: float
     trace: TraceSettings = TraceSettings()
+    edits: tuple[Edit, ...] = ()
+    whole: bool = False  # the width is that of the whole picture, so that several graphics of one source fit one another
 
 
 class ModelBase(msgspec.Struct, frozen=True, tag="model"):

@@ -30,6 +30,25 @@ def change_graphic(job: Job, spec: GraphicSpec) -> Job:
     return replace(job, graphics=tuple(spec if g.id == spec.id else g for g in job.graphics))
 
 
+def set_scale(job: Job, spec: GraphicSpec, width_mm: float) -> Job:
+    """Give a graphic another width; graphics registered on the same picture keep one scale and change with it."""
+    together = [g for g in job.graphics if g.id == spec.id or (spec.whole and g.whole and g.source == spec.source)]
+    for g in together:
+        job = change_graphic(job, replace(g, width_mm=width_mm))
+    return job
+
+
+def another_of_source(job: Job, spec: GraphicSpec, whole_mm: float) -> tuple[Job, GraphicSpec]:
+    """A second graphic of the same picture; both keep one scale and lie on one another as in the picture.
+
+    `whole_mm` is the width of the whole prepared picture at the first graphic's scale.
+    """
+    first = replace(spec, whole=True, width_mm=whole_mm)
+    twin = replace(first, id=new_id(), name=f"{spec.name} 2")
+    job = change_graphic(job, first)
+    return replace(job, graphics=(*job.graphics, twin)), twin
+
+
 def remove_graphic(job: Job, id: str) -> Job:
     """Remove a graphic and its placements."""
     kept = tuple(g for g in job.graphics if g.id != id)

@@ -7,8 +7,6 @@ from typing import NamedTuple
 
 import numpy as np
 
-from cutkey.core.artwork.graphic import Graphic, Measure, measure, to_size
-from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.check.colours import check_regions, check_solids
 from cutkey.core.check.finding import Finding, Severity
 from cutkey.core.check.fit import check_fit, check_keys
@@ -19,9 +17,9 @@ from cutkey.core.colour.filament import Filament, nearest_filament
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput
 from cutkey.core.job.document import GraphicSpec, Job, ModelBase, PlateBase
+from cutkey.core.job.draw import Drawn, draw_graphic
 from cutkey.core.kit.pieces import PrintUnit, all_pieces, key_unit, section_unit
 from cutkey.core.memo import Memo
-from cutkey.core.picture.read import read_picture
 from cutkey.core.relief.carve import BODY, Part, carve, joined_by_colour, placed_regions
 from cutkey.core.solids.facets import Facet, Facets, facet_at, facet_near, find_facets
 from cutkey.core.solids.mesh import Mesh
@@ -30,20 +28,10 @@ from cutkey.core.solids.read import read_model
 from cutkey.core.solids.solid import Solid, bounds_of, mesh_of
 from cutkey.core.split.cutting import Section, cut_into_sections
 from cutkey.core.split.dowels import Joint, dowel, drill, find_joints
-from cutkey.core.trace.run import Trace, trace
 from cutkey.core.units import format_mm
 
 #: Called between steps with the share done and what comes next; it may raise `Cancelled`.
 Progress = Callable[[float, str], None]
-
-
-class Drawn(NamedTuple):
-    """A graphic ready to be placed; `trace` is None for a vector drawing."""
-
-    spec: GraphicSpec
-    graphic: Graphic
-    measures: list[Measure]
-    trace: Trace | None
 
 
 class Body(NamedTuple):
@@ -97,24 +85,20 @@ class Evaluator:
     # -- picture to graphic
     def graphic_key(self, job: Job, spec: GraphicSpec) -> str:
         """Digest of everything a graphic depends on."""
-        return digest("graphic", spec.source, spec.trace, spec.width_mm)
+        return digest("graphic", spec.source, spec.trace, spec.width_mm, spec.edits, spec.whole, job.rack if spec.trace.snap else ())
 
-    def draw(self, job: Job, spec: GraphicSpec) -> Drawn:
-        """Trace a picture or read a drawing, at its size."""
-        source = job.source(spec.source)
+    def draw(self, job: Job, spec: GraphicSpec, draft: bool = False) -> Drawn:
+        """Trace a picture or read a drawing, at its size; a draft is coarse but soon there."""
+        key = self.graphic_key(job, spec)
 
         def compute() -> Drawn:
-            if not spec.width_mm > 0:
-                raise BadInput(f"{spec.name} has no width; give it a width in mm.")
-            if source.kind == "drawing":
-                graphic = to_size(read_svg(self.sources[spec.source], source.name).regions, spec.width_mm)
-                return Drawn(spec, graphic, measure(graphic), None)
-            picture = self.memo.get(digest("picture", spec.source), lambda: read_picture(self.sources[spec.source], source.name))
-            traced = trace(picture, spec.trace, spec.width_mm, source.name)
-            graphic = to_size(traced.regions, spec.width_mm)
-            return Drawn(spec, graphic, measure(graphic), traced)
+            return draw_graphic(spec, job.source(spec.source), self.sources[spec.source], job.rack, self.memo, draft)
 
-        return self.memo.get(self.graphic_key(job, spec), compute)._replace(spec=spec)
+        return self.memo.get(digest("draft", key) if draft else key, compute)._replace(spec=spec)
+
+    def drawn_already(self, job: Job, spec: GraphicSpec) -> bool:
+        """Whether a graphic is known, or so quickly read that no draft is needed first."""
+        return self.graphic_key(job, spec) in self.memo or job.source(spec.source).kind == "drawing"
 
     # -- model
     def body_key(self, job: Job) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -16,11 +16,35 @@ from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes, write_atomic
 from cutkey.core.job.document import Job
 
-SCHEMA = 1
+SCHEMA = 2
 SUFFIX = ".cutkey"
 _MIMETYPE = b"application/x-cutkey-job"
 #: Steps that lift an older document to the next schema: {old version: function on the JSON object}.
-MIGRATIONS: dict[int, Any] = {}
+MIGRATIONS: dict[int, Callable[[Any], Any]] = {}
+
+
+def _steps_of_settings(job: Any) -> Any:
+    """Schema 1 to 2: crop, light, inversion and the picked background became preparation steps."""
+    for graphic in job.get("graphics", []):
+        old = graphic.get("trace", {})
+        steps: list[dict[str, Any]] = []
+        crop = old.pop("crop", None)
+        if crop:
+            steps.append({"type": "crop", "first": crop[:2], "second": crop[2:]})
+        if old.pop("even_light", False):
+            steps.append({"type": "light"})
+        if old.pop("invert", False):
+            steps.append({"type": "invert"})
+        at = old.pop("background_at", None)
+        if old.get("background") == "point":
+            old["background"] = "none"
+            steps.append({"type": "take away", "at": at or [0.0, 0.0], "touching": not old.get("everywhere", False)})
+        if steps:
+            old["steps"] = steps
+    return job
+
+
+MIGRATIONS[1] = _steps_of_settings
 
 
 def job_bytes(job: Job, sources: Mapping[str, bytes]) -> bytes:
@@ -74,7 +98,7 @@ def _document(document: Any, name: str) -> Job:
         raise BadInput(f"{name} was saved by a newer Cut Key (schema {schema}, this one reads {SCHEMA}); update Cut Key.")
     body = document.get("job")
     while schema < SCHEMA:
-        body = MIGRATIONS[schema](body)
+        body = MIGRATIONS[schema](body) if isinstance(body, dict) else body
         schema += 1
     try:
         return msgspec.convert(body, Job)

@@ -7,37 +7,25 @@ from numpy.typing import NDArray
 
 from cutkey.core.picture.labels import Labels, components
 
-
-def border_label(labels: Labels) -> int:
-    """The label that covers most of the picture's border."""
-    edge = np.concatenate([labels[0], labels[-1], labels[1:-1, 0], labels[1:-1, -1]])
-    return int(np.bincount(edge).argmax())
+Bool = NDArray[np.bool_]
 
 
-def background_mask(labels: Labels, point: tuple[float, float] | None = None, touching_only: bool = True) -> NDArray[np.bool_]:
-    """Pixels of the background.
+def border_label(labels: Labels, counted: Bool | None = None) -> int:
+    """The label that covers most of the picture's border, of the pixels counted there; -1 when there are none."""
+    edge = np.zeros(labels.shape, bool)
+    edge[[0, -1]] = edge[:, [0, -1]] = True
+    if counted is not None:
+        edge &= counted
+    return int(np.bincount(labels[edge]).argmax()) if edge.any() else -1
+
+
+def background_mask(labels: Labels, value: int, touching_only: bool = True) -> Bool:
+    """Pixels of a label, or only its pieces that touch the picture's border.
 
     Areas inside the figure that merely share the background's colour stay, since only what touches goes.
-
-    Parameters
-    ----------
-    labels : ndarray, (H, W)
-    point : (x, y), optional
-        A place in the background as fractions of width and height; without one it is found at the border.
-    touching_only : bool
-        Take only the piece at `point` (or the pieces at the border) instead of everything of that colour.
     """
-    h, w = labels.shape
-    if point is not None:
-        x, y = min(w - 1, int(point[0] * w)), min(h - 1, int(point[1] * h))
-        value = int(labels[y, x])
-    else:
-        value = border_label(labels)
-    same = labels == value
     if not touching_only:
-        return same
+        return labels == value
     piece, _, owner = components(labels)
-    if point is not None:
-        return piece == piece[y, x]
     edge = np.unique(np.concatenate([piece[0], piece[-1], piece[:, 0], piece[:, -1]]))
     return np.isin(piece, edge[owner[edge] == value])

@@ -14,7 +14,12 @@ SAME_COLOUR = 7.0
 
 
 def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
-    """The colours a person would name in a picture, most frequent first.
+    """The colours a person would name in a picture; see `explained_palette`."""
+    return explained_palette(rgb, count)[0]
+
+
+def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> tuple[NDArray[np.uint8], str]:
+    """The colours a person would name in a picture, most frequent first, and why there are so many.
 
     Only pixels whose 3 x 3 neighbourhood is flat vote, so that the blends along anti-aliased edges never become colours.
 
@@ -26,8 +31,10 @@ def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
 
     Returns
     -------
-    ndarray, (N, 3) uint8
+    palette : ndarray, (N, 3) uint8
         At least one colour, at most `count` (or `MAX_AUTOMATIC`).
+    why : str
+        One sentence for the maker.
     """
     votes = _flat_pixels(rgb)
     # Bins of 4 levels: near-equal values of a photograph vote together.
@@ -57,7 +64,23 @@ def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
     for k in chosen:
         mine = (owner == k) & (ciede2000(labs, labs[centres[k]]) < apart)
         colours.append(np.average(means[mine], axis=0, weights=weights[mine]))
-    return np.clip(np.round(np.array(colours)), 0, 255).astype(np.uint8)
+    why = _why(share[ranked] / len(votes), len(chosen), count, labs[centres][ranked])
+    return np.clip(np.round(np.array(colours)), 0, 255).astype(np.uint8), why
+
+
+def _why(share: NDArray[np.float64], taken: int, count: int, labs: NDArray[np.float64]) -> str:
+    """Why the palette ends where it does."""
+    text = f"{taken} colours cover {share[:taken].sum():.1%} of the flat areas"
+    if taken == 1:
+        text = text.replace("colours cover", "colour covers")
+    if count:
+        return text if taken == count else f"{text}; more than these are not there"
+    if taken < len(share):
+        return f"{text}; the next would add {share[taken]:.2%}"
+    if taken > 1:
+        apart = min(float(ciede2000(labs[k], labs[:k]).min()) for k in range(1, taken))
+        return f"{text}; the nearest two differ by {apart:.0f} (CIEDE2000), less than {SAME_COLOUR:.0f} would be one"
+    return text
 
 
 def _flat_pixels(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -69,4 +92,6 @@ def _flat_pixels(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
             break
     else:
         flat = np.ones(rough.shape, bool)
-    return np.asarray(rgb[flat])
+    found = np.nonzero(flat.ravel())[0]
+    # Some hundred thousand tell as much as millions.
+    return np.asarray(rgb.reshape(-1, 3)[found[:: max(1, len(found) // 300_000)]])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import NamedTuple
 
 import numpy as np
@@ -18,8 +19,10 @@ Float = NDArray[np.float64]
 Int = NDArray[np.int64]
 Bool = NDArray[np.bool_]
 
-#: Largest distance, px, between measured boundary points and the curve through them.
-TOLERANCE = 0.09
+#: Least and most of the largest distance, px, between measured boundary points and the curve through them. In between it is
+#: this many times the scatter of the points: following their scatter would only make it the trace's own.
+TOLERANCE = (0.09, 0.45)
+_SCATTERS = 3.5
 #: Measured points this near to a corner or junction, px, are spoilt by what lies beyond it.
 SPOILT = 1.4
 #: A loop of so few cracks that hangs on one junction (a pixel touching its like by a corner) keeps its pixel edges.
@@ -69,8 +72,9 @@ def build_network(
     colours = palette.astype(np.float32)
     ground = Ground(rgb.astype(np.float32), colours[lattice.left[heads]], colours[lattice.left[heads ^ 1]])
     corners = find_corners(runs, ground)
-    nodes = _nodes(runs, corners, places, as_pixels)
-    pieces = _fit(nodes)
+    tangent, settled = _tangents(runs)
+    nodes = _nodes(runs, corners, places, as_pixels, tangent, settled)
+    pieces = _fit(nodes, float(np.clip(_SCATTERS * _scatter(runs, settled), *TOLERANCE)))
     pieces = _with_pixel_chains(pieces, pixel_arcs, places, as_pixels, chains.closed)
     arcs = _arcs_of(pieces, flatness, len(chains))
     # A ring of two points has no inside.
@@ -89,7 +93,7 @@ def _pixel_arcs(lattice: Lattice, chains: Chains) -> list[Float]:
     return [np.concatenate([p, e[None]]) for p, e in zip(parts, last, strict=True)]
 
 
-def _nodes(runs: Runs, corners: Corners, ends: Float, skip: Bool) -> Nodes:
+def _nodes(runs: Runs, corners: Corners, ends: Float, skip: Bool, tangent: Float, settled: Float) -> Nodes:
     n = len(runs.points)
     run = runs.run
     corner = np.full(n, -1)
@@ -106,7 +110,6 @@ def _nodes(runs: Runs, corners: Corners, ends: Float, skip: Bool) -> Nodes:
         keep &= ~(near & (distance < 5) & ~runs.closed[run])
     xy = runs.points.copy()
     xy[corners.at] = corners.place
-    tangent, settled = _tangents(runs)
     # A closed run starts at a corner, or at a seam where it goes on smoothly.
     seam = np.zeros(len(count), np.int64)
     has = np.zeros(len(count), bool)
@@ -162,11 +165,20 @@ def _tangents(runs: Runs) -> tuple[Float, Float]:
     return slope / np.maximum(np.hypot(*slope.T), 1e-9)[:, None], place
 
 
-def _fit(nodes: Nodes) -> Pieces:
+def _scatter(runs: Runs, settled: Float) -> float:
+    """Standard deviation, px, of the measured points about a smooth boundary."""
+    if len(settled) < 400:
+        # In so small a picture the curves' own bends would be taken for scatter.
+        return 0.0
+    # The parabola through seven points takes a third of its middle point's own scatter along; 1.4826 as for a normal distribution.
+    return 1.4826 * float(np.median(np.hypot(*(runs.points - settled).T))) / math.sqrt(2 / 3)
+
+
+def _fit(nodes: Nodes, tolerance: float) -> Pieces:
     knots = np.nonzero(nodes.knot)[0]
     same = nodes.chain[knots[:-1]] == nodes.chain[knots[1:]] if len(knots) > 1 else np.zeros(0, bool)
     begin, end = knots[:-1][same], knots[1:][same]
-    fitted = fit_sections(nodes.xy, Sections(begin, end, nodes.smooth[begin], nodes.smooth[end]), nodes.tangent, TOLERANCE)
+    fitted = fit_sections(nodes.xy, Sections(begin, end, nodes.smooth[begin], nodes.smooth[end]), nodes.tangent, tolerance)
     return Pieces(fitted.control, fitted.kind, nodes.chain[fitted.node])
 
 

@@ -198,9 +198,25 @@ def _stroke_ends(runs: Runs, run: Int, ground: Ground) -> tuple[Int, Float]:
     good = (turns(one.direction, -other.direction) < math.radians(12)) & (np.maximum(one.rms, other.rms) < 0.1)
     good &= (width > 0.8) & (width < 4.2)
     length = ((p[i] - tip) * u).sum(1)
-    i, one, other, u, v, width, tip = i[good], Lines(*(f[good] for f in one)), Lines(*(f[good] for f in other)), u[good], v[good], width[good], tip[good]
+    i, one, other, u, v, width, tip = (
+        i[good],
+        Lines(*(f[good] for f in one)),
+        Lines(*(f[good] for f in other)),
+        u[good],
+        v[good],
+        width[good],
+        tip[good],
+    )
     best = _best_around(runs, i, (one.rms + other.rms) + 0.02 * np.abs(length[good]), 5)
-    i, one, other, u, v, width, tip = i[best], Lines(*(f[best] for f in one)), Lines(*(f[best] for f in other)), u[best], v[best], width[best], tip[best]
+    i, one, other, u, v, width, tip = (
+        i[best],
+        Lines(*(f[best] for f in one)),
+        Lines(*(f[best] for f in other)),
+        u[best],
+        v[best],
+        width[best],
+        tip[best],
+    )
     if len(i) == 0:
         return none
     middle = (one.centre + other.centre) / 2

@@ -64,7 +64,7 @@ def fit_sections(xy: Float, sections: Sections, tangents: Float, tolerance: floa
         todo = _fit_round(xy, todo, tangents, tolerance, done, last)
     if not done:
         return Fitted(np.empty((0, 4, 2)), np.empty(0, np.int8), np.empty(0, np.int64))
-    control, kind, node = (np.concatenate([d[k] for d in done]) for k in range(3))
+    control, kind, node = _joined(xy, sections, tangents, tolerance, *(np.concatenate([d[k] for d in done]) for k in range(3)))
     order = np.argsort(node, kind="stable")
     control, kind, node = control[order], kind[order], node[order]
     # Pieces meet to the last bit, whatever an arc's cosine made of its ends.
@@ -77,6 +77,42 @@ def fit_sections(xy: Float, sections: Sections, tangents: Float, tolerance: floa
     inner = np.nonzero(~final)[0]
     control[inner, 3] = control[inner + 1, 0]
     return Fitted(control, kind, node)
+
+
+def _joined(
+    xy: Float, sections: Sections, tangents: Float, tolerance: float, control: Float, kind: NDArray[np.int8], node: Int
+) -> tuple[Float, NDArray[np.int8], Int]:
+    """Neighbouring pieces of a section that one piece can replace, joined pair by pair until none is left.
+
+    Cutting in two where the fit is worst leaves more pieces than are needed.
+    """
+    smooth_begin, smooth_end = np.ones(len(xy), bool), np.ones(len(xy), bool)
+    smooth_begin[sections.begin], smooth_end[sections.end] = sections.smooth_begin, sections.smooth_end
+    tried = -1
+    for turn in range(3):
+        begin = np.unique(node)
+        of = np.searchsorted(sections.begin, begin, side="right") - 1
+        # Pairs of spans in one section, even ones in one round and odd ones in the next.
+        first = np.arange(turn % 2, len(begin) - 1, 2)
+        first = first[of[first] == of[first + 1]]
+        final = np.r_[begin[1:], 0]
+        end = np.where(np.r_[of[1:] == of[:-1], False], final, sections.end[of])
+        a, b = begin[first], end[first + 1]
+        found: list[tuple[Float, NDArray[np.int8], Int]] = []
+        if len(a):
+            _fit_round(xy, Sections(a, b, smooth_begin[a], smooth_end[b]), tangents, 0.7 * tolerance, found, False)
+        new = np.concatenate([f[2] for f in found]) if found else np.empty(0, np.int64)
+        if len(new) == 0:
+            if tried == turn - 1:
+                break
+            tried = turn
+            continue
+        took = np.isin(a, new)
+        gone = np.isin(node, np.r_[a[took], begin[first + 1][took]])
+        control = np.concatenate([control[~gone], *(f[0] for f in found)])
+        kind = np.concatenate([kind[~gone], *(f[1] for f in found)])
+        node = np.concatenate([node[~gone], new])
+    return control, kind, node
 
 
 def _rings(xy: Float, s: Sections, tolerance: float, done: list) -> Sections:
@@ -157,7 +193,9 @@ def _fit_round(xy: Float, s: Sections, tangents: Float, tolerance: float, done: 
     if len(bad) == 0:
         return _take(sure, bad)
     # Cut where it is furthest off, but never so near an end that nothing is left to fit.
-    cut = np.clip(node[worst[bad]], sure.begin[bad] + np.minimum(3, (count[bad] + 1) // 2), sure.end[bad] - np.minimum(3, (count[bad] + 1) // 2))
+    cut = np.clip(
+        node[worst[bad]], sure.begin[bad] + np.minimum(3, (count[bad] + 1) // 2), sure.end[bad] - np.minimum(3, (count[bad] + 1) // 2)
+    )
     yes = np.ones(len(bad), bool)
     return Sections(
         np.r_[sure.begin[bad], cut], np.r_[cut, sure.end[bad]], np.r_[sure.smooth_begin[bad], yes], np.r_[yes, sure.smooth_end[bad]]
@@ -238,7 +276,7 @@ def _cubics(xy: Float, s: Sections, tangents: Float, owner: Int, p: Float) -> tu
         frame[:, k] = np.where(smooth[:, None, None], np.stack([sign * tangents[at], np.zeros((n, 2))], 2), np.eye(2))
     reach = np.maximum(np.hypot(*(b - a).T), tail * 0.5)
     control = np.empty((n, 4, 2))
-    for round in range(3):
+    for _ in range(3):
         w = 1 - t
         b0, b1, b2, b3 = w**3, 3 * w * w * t, 3 * w * t * t, t**3
         rest = p - (b0 + b1)[:, None] * a[owner] - (b2 + b3)[:, None] * b[owner]

@@ -63,9 +63,7 @@ def crack_offsets(
 def _thin(
     pixels: NDArray[np.float32], labels: NDArray[np.int32], palette: NDArray[np.float32], y: Int, x: Int, dy: int, dx: int
 ) -> tuple[NDArray[np.bool_], Float]:
-    """Cracks along strokes and slits of at most three pixels, whose two edges blend into one another.
-
-    """
+    """Cracks along strokes and slits of at most three pixels, whose two edges blend into one another."""
     h, w = labels.shape
     thin = np.zeros(len(y), bool)
     place = np.zeros(len(y))

@@ -24,7 +24,17 @@ class Region(NamedTuple):
     geometry: shapely.MultiPolygon
 
 
-def partition(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8]) -> dict[int, shapely.MultiPolygon]:
+class Partition(NamedTuple):
+    """A traced label map, in pixel coordinates, y down, pixel (i, j) covering [i, i+1] x [j, j+1]."""
+
+    regions: dict[int, shapely.MultiPolygon]  # by label; together they cover the picture without gap or overlap
+    arcs: list[NDArray[np.float64]]  # the boundaries they share
+    left: NDArray[np.int64]  # label on the left of each arc as it is walked, -1 outside the picture
+    right: NDArray[np.int64]
+    pieces: int  # lines, arcs and curves that the boundaries inside the picture are made of
+
+
+def partition(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], flatness: float = 0.01) -> Partition:
     """Regions of a label map, each boundary placed by the picture's anti-aliasing and shared by its two neighbours.
 
     Parameters
@@ -33,40 +43,45 @@ def partition(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArra
     labels : (H, W) int32
         Indices into `palette`.
     palette : (N, 3) uint8
-
-    Returns
-    -------
-    dict of int to shapely.MultiPolygon
-        By label, in pixel coordinates, y down, pixel (i, j) covering [i, i+1] x [j, j+1]. Together they cover the picture
-        without gap or overlap.
+    flatness : float
+        Largest distance, px, between a fitted curve and the points that stand for it.
     """
     lattice = build_lattice(labels)
     chains = chain_up(lattice)
     # OpenCV works without the interpreter's lock, beside the fitting.
     with ThreadPoolExecutor(1) as beside:
         pieces = beside.submit(components, labels)
-        network = build_network(rgb, labels, palette, lattice, chains)
-        faces = _sound_faces(lattice, chains, network, pieces.result()[0])
-    return {int(k): shapely.multipolygons(faces.polygons[faces.label == k]) for k in np.unique(faces.label)}
+        network = build_network(rgb, labels, palette, lattice, chains, flatness)
+        faces, arcs = _sound_faces(lattice, chains, network, pieces.result()[0])
+    found = {int(k): shapely.multipolygons(faces.polygons[faces.label == k]) for k in np.unique(faces.label)}
+    heads = chains.cracks[chains.first[:-1]]
+    left, right = lattice.left[heads], lattice.left[heads ^ 1]
+    inner = (left >= 0) & (right >= 0)
+    return Partition(found, arcs, left, right, int(inner[network.pieces.chain].sum()))
 
 
-def _sound_faces(lattice: Lattice, chains: Chains, network: Network, piece: NDArray[np.int32]) -> Faces:
-    """Faces that fit each other; arcs around one that does not go back to their pixel edges, in the end all of them."""
+def _sound_faces(lattice: Lattice, chains: Chains, network: Network, piece: NDArray[np.int32]) -> tuple[Faces, list]:
+    """Faces that fit each other, and their arcs; arcs around one that does not go back to their pixel edges, in the end all."""
     refused: set[int] = set()
     for _ in range(8):
-        faces = assemble(lattice, chains, refuse_crossings(network, refused), piece)
+        arcs = refuse_crossings(network, refused)
+        faces = assemble(lattice, chains, arcs, piece)
         broken = faces.broken()
         if not broken:
-            return faces
+            return faces, arcs
         if broken <= refused:
             break
         refused |= broken
-    return assemble(lattice, chains, network.pixel_arcs, piece)
+    return assemble(lattice, chains, network.pixel_arcs, piece), network.pixel_arcs
 
 
-def regions(
-    rgb: NDArray[np.uint8], colours: int | None = None, palette: ArrayLike | None = None
-) -> list[tuple[tuple[int, int, int], shapely.MultiPolygon]]:
+class Traced(list[tuple[tuple[int, int, int], shapely.MultiPolygon]]):
+    """Colours and their regions; `segments` counts the lines, arcs and curves of the boundaries between them."""
+
+    segments = 0
+
+
+def regions(rgb: NDArray[np.uint8], colours: int | None = None, palette: ArrayLike | None = None) -> Traced:
     """Trace a whole picture into colour regions without gap or overlap.
 
     Parameters
@@ -80,6 +95,7 @@ def regions(
     Returns
     -------
     list of ((r, g, b), shapely geometry)
+        With `segments`, the number of lines, arcs and curves in all boundaries.
         Pixel coordinates, y down, pixel (i, j) covering [i, i+1] x [j, j+1].
 
     Raises
@@ -102,4 +118,6 @@ def regions(
     table = find_palette(work, colours or 0) if palette is None else np.clip(np.round(np.asarray(palette, float)), 0, 255).astype(np.uint8)
     labels = label_pixels(work, table)
     found = partition(work, labels, table)
-    return [((int(table[k][0]), int(table[k][1]), int(table[k][2])), g) for k, g in found.items()]
+    out = Traced(((int(table[k][0]), int(table[k][1]), int(table[k][2])), g) for k, g in found.regions.items())
+    out.segments = found.pieces
+    return out

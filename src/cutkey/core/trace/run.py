@@ -11,35 +11,60 @@ from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import difference, hex_of, rgb_of
 from cutkey.core.errors import BadInput
-from cutkey.core.picture.background import background_mask
+from cutkey.core.picture.apply import Prepared, prepare
+from cutkey.core.picture.background import background_mask, border_label
 from cutkey.core.picture.labels import Labels, despeckle, label_pixels
-from cutkey.core.picture.palette import find_palette
-from cutkey.core.picture.prepare import calm, even_light, noise_level, over_matte
+from cutkey.core.picture.palette import explained_palette
+from cutkey.core.picture.prepare import calm, noise_level, over_matte
 from cutkey.core.picture.read import Picture
-from cutkey.core.trace.partition import Region, partition
+from cutkey.core.trace.deviation import Deviation, deviation
+from cutkey.core.trace.linework import centre_lines, drawn
+from cutkey.core.trace.partition import Partition, Region, partition
 from cutkey.core.trace.settings import TraceSettings
+
+U8 = NDArray[np.uint8]
+#: Curves are flattened to this many mm at final size, but never finer than `_FINEST` px.
+FLATNESS_MM = 0.01
+_FINEST = 0.01
 
 
 class Trace(NamedTuple):
     """A traced picture, in pixel coordinates, y down."""
 
-    picture: NDArray[np.uint8]  # (H, W, 3) as prepared
+    picture: U8  # (H, W, 3) as prepared
     regions: list[Region]
     background: str | None  # colour of what was taken away
-    specks: int
+    specks: NDArray[np.float32]  # (S, 3) middle and radius, px, of what took the colour around it
     noise: float
     threshold: float | None  # in use, 0 to 1
+    cut_offs: tuple[float, ...]  # in use, 0 to 1
+    why: str  # why there are so many colours
     histogram: NDArray[np.int64]  # (64,) brightness
     original_size: tuple[int, int]  # of the file, px; the picture is worked at a stated size
-
-    @property
-    def bounds(self) -> tuple[float, float, float, float]:
-        """Left, top, right, bottom of the regions."""
-        b = shapely.bounds(np.array([r.geometry for r in self.regions], object))
-        return float(b[:, 0].min()), float(b[:, 1].min()), float(b[:, 2].max()), float(b[:, 3].max())
+    off: Deviation | None
+    pieces: int  # lines, arcs and curves in all boundaries
+    to_pixels: NDArray[np.float64]  # (3, 3) from fractions of the opened picture to pixels of `picture`
+    mm_per_px: float
 
 
-def trace(picture: Picture, settings: TraceSettings, width_mm: float, name: str = "The picture") -> Trace:
+class _Labelled(NamedTuple):
+    image: U8  # whose blends place the boundaries
+    palette: U8
+    labels: Labels
+    threshold: float | None = None
+    cut_offs: tuple[float, ...] = ()
+    why: str = ""
+
+
+def trace(
+    picture: Picture,
+    settings: TraceSettings,
+    width_mm: float,
+    name: str = "The picture",
+    whole: bool = False,
+    prepared: Prepared | None = None,
+    proof: bool = True,
+) -> Trace:
     """Prepare, label and trace a picture.
 
     Parameters
@@ -50,91 +75,104 @@ def trace(picture: Picture, settings: TraceSettings, width_mm: float, name: str 
         Width of the graphic when made; specks are judged at that size.
     name : str
         What to call the picture in messages.
+    whole : bool
+        The width is that of the whole prepared picture, not of the figure in it.
+    prepared : Prepared, optional
+        The picture after its steps, when it is known already.
+    proof : bool
+        Measure how far the trace lies from the picture.
 
     Raises
     ------
     BadInput
         When nothing is left to trace.
     """
-    rgb, matte = _prepared(picture, settings)
+    ready = prepared or prepare(picture, settings.steps)
+    rgb, matte = (ready.rgb, None) if ready.alpha is None else over_matte(ready.rgb, ready.alpha)
     noise = noise_level(rgb)
     work = calm(rgb, noise) if settings.smooth else rgb
     grey = cv2.cvtColor(work, cv2.COLOR_RGB2GRAY)
-    threshold = _threshold(grey, settings) if settings.mode == "threshold" else None
-    work, palette, labels = _labelled(work, grey, settings, threshold, matte)
-    keep = ~_background(labels, palette, settings, matte)
+    found = _labelled(work, grey, settings, matte)
+    palette = found.palette
+    keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
     if not keep.any():
         raise BadInput(f"{name} has nothing on its background to trace; set the background to “keep” or choose other colours.")
     # What was taken away is a label of its own, so that a like-coloured area inside the figure stays.
     away = len(palette)
     columns = np.nonzero(keep.any(0))[0]
-    mm_per_px = width_mm / float(columns[-1] - columns[0] + 1)
-    table = palette
+    mm_per_px = width_mm / float(keep.shape[1] if whole else columns[-1] - columns[0] + 1)
+    table, labels = palette, found.labels
     if not keep.all():
         taken = int(np.bincount(labels[~keep]).argmax())
         table = np.concatenate([palette, palette[taken : taken + 1]])
         labels = np.where(keep, labels, away).astype(np.int32)
-    labels, specks = despeckle(labels, settings.despeckle_mm2 / mm_per_px**2)
-    found = partition(work, labels, table)
-    regions = [Region(hex_of(palette[k]), g) for k, g in sorted(found.items()) if k < away]
+    labels, specks = despeckle(labels, settings.despeckle_mm2 / mm_per_px**2, settings.despeckle_mm / mm_per_px)
+    cut = partition(found.image, labels, table, max(_FINEST, FLATNESS_MM / mm_per_px / 2))
+    regions = [Region(hex_of(palette[k]), g) for k, g in sorted(cut.regions.items()) if k < away]
     if not regions:
         raise BadInput(f"{name} has only specks smaller than {settings.despeckle_mm2:g} mm² at this size; lower the speck limit.")
-    if settings.shape == "silhouette":
-        regions = [_silhouette(regions)]
-    background = hex_of(table[away]) if len(table) > away else None
-    histogram = np.histogram(grey, 64, (0, 256))[0]
-    return Trace(rgb, regions, background, specks, noise, threshold, histogram, picture.original_size)
+    regions = _shaped(regions, settings, mm_per_px)
+    return Trace(
+        rgb,
+        regions,
+        hex_of(table[away]) if len(table) > away else None,
+        specks,
+        noise,
+        found.threshold,
+        found.cut_offs,
+        found.why,
+        np.histogram(grey, 64, (0, 256))[0],
+        picture.original_size,
+        _off(found.image, cut, table) if proof else None,
+        cut.pieces,
+        ready.to_pixels,
+        mm_per_px,
+    )
 
 
-def _prepared(picture: Picture, settings: TraceSettings) -> tuple[NDArray[np.uint8], NDArray[np.uint8] | None]:
-    rgb, alpha = picture.rgb, picture.alpha
-    if settings.crop:
-        h, w = rgb.shape[:2]
-        x0, y0, x1, y1 = settings.crop
-        rows = slice(min(h - 2, int(y0 * h)), max(int(y0 * h) + 2, round(y1 * h)))
-        columns = slice(min(w - 2, int(x0 * w)), max(int(x0 * w) + 2, round(x1 * w)))
-        rgb = np.ascontiguousarray(rgb[rows, columns])
-        alpha = np.ascontiguousarray(alpha[rows, columns]) if alpha is not None else None
-    matte = None
-    if alpha is not None:
-        rgb, matte = over_matte(rgb, alpha)
-    elif settings.even_light:
-        rgb = even_light(rgb)
-    return (255 - rgb, None if matte is None else 255 - matte) if settings.invert else (rgb, matte)
+def _off(image: U8, cut: Partition, table: U8) -> Deviation:
+    colours = np.concatenate([table, [[0, 0, 0]]]).astype(float)
+    return deviation(image, cut.arcs, colours[cut.left], colours[cut.right], (cut.left >= 0) & (cut.right >= 0))
 
 
-def _threshold(grey: NDArray[np.uint8], settings: TraceSettings) -> float:
-    if settings.threshold is not None:
-        return settings.threshold
-    # N. Otsu: A threshold selection method from gray-level histograms. IEEE Trans. SMC 9 (1979) 62-66.
-    return float(cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0] + 0.5) / 255
-
-
-def _labelled(
-    work: NDArray[np.uint8], grey: NDArray[np.uint8], settings: TraceSettings, threshold: float | None, matte: NDArray[np.uint8] | None
-) -> tuple[NDArray[np.uint8], NDArray[np.uint8], Labels]:
-    """The image whose blends place the boundaries, its palette, and the label map."""
-    if threshold is not None:
-        labels = (grey > threshold * 255).astype(np.int32)
-        dark = np.median(grey[labels == 0]) if (labels == 0).any() else 0
-        light = np.median(grey[labels == 1]) if (labels == 1).any() else 255
-        palette = np.repeat(np.array([[dark], [light]], np.uint8), 3, 1)
-        return np.repeat(grey[..., None], 3, 2), palette, labels
+def _labelled(work: U8, grey: U8, settings: TraceSettings, matte: U8 | None) -> _Labelled:
+    if settings.mode == "threshold":
+        threshold = settings.threshold
+        if threshold is None:
+            # N. Otsu: A threshold selection method from gray-level histograms. IEEE Trans. SMC 9 (1979) 62-66.
+            threshold = float(cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0] + 0.5) / 255
+        return _levelled(grey, (threshold,))._replace(threshold=threshold)
     if settings.mode == "levels":
-        work = np.repeat(grey[..., None], 3, 2)
-        samples = grey.reshape(-1, 1)[:: max(1, grey.size // 60000)].astype(np.float32)
-        cv2.setRNGSeed(1)
-        _, _, centres = cv2.kmeans(samples, max(2, settings.colours or 4), None, (3, 40, 0.1), 3, cv2.KMEANS_PP_CENTERS)
-        palette = np.repeat(np.unique(np.round(centres)).astype(np.uint8)[:, None], 3, 1)
-        return work, palette, label_pixels(work, palette)
-    palette = find_palette(work, settings.colours + 1 if settings.colours and settings.background != "none" else settings.colours)
+        return _levelled(grey, tuple(sorted(settings.cut_offs)) or _cut_offs(grey, max(2, settings.colours or 4)))
+    if settings.palette:
+        palette, why = np.array([rgb_of(c) for c in settings.palette], np.uint8), "picked by hand"
+    else:
+        palette, why = explained_palette(work, settings.colours + (settings.colours > 0 and settings.background != "none"))
     if matte is not None and difference(matte, palette).min() > 2:
         palette = np.concatenate([palette, matte[None]])
-    labels = label_pixels(work, palette)
-    return work, palette, _merged(labels, palette, settings.merges)
+    return _Labelled(work, palette, _merged(label_pixels(work, palette), palette, settings.merges), why=why)
 
 
-def _merged(labels: Labels, palette: NDArray[np.uint8], merges: tuple[tuple[str, str], ...]) -> Labels:
+def _levelled(grey: U8, cut_offs: tuple[float, ...]) -> _Labelled:
+    """Steps of brightness between cut-offs, each shown in the middle grey of what falls into it."""
+    table = np.searchsorted(np.array(cut_offs) * 255, np.arange(256), side="left").astype(np.int32)
+    labels = table[grey]
+    edges = np.r_[0, np.array(cut_offs) * 255, 255]
+    middle = [np.median(grey[labels == k]) if (labels == k).any() else (edges[k] + edges[k + 1]) / 2 for k in range(len(cut_offs) + 1)]
+    palette = np.repeat(np.array(middle, np.uint8)[:, None], 3, 1)
+    return _Labelled(np.repeat(grey[..., None], 3, 2), palette, labels, None, cut_offs if len(cut_offs) > 1 else ())
+
+
+def _cut_offs(grey: U8, count: int) -> tuple[float, ...]:
+    """Cut-offs half way between the `count` greys that stand best for the picture (k-means)."""
+    samples = grey.reshape(-1, 1)[:: max(1, grey.size // 60000)].astype(np.float32)
+    cv2.setRNGSeed(1)
+    _, _, centres = cv2.kmeans(samples, count, None, (3, 40, 0.1), 3, cv2.KMEANS_PP_CENTERS)
+    values = np.unique(np.round(centres))
+    return tuple(((values[1:] + values[:-1]) / 510).tolist()) or (0.5,)
+
+
+def _merged(labels: Labels, palette: U8, merges: tuple[tuple[str, str], ...]) -> Labels:
     """Labels with merged colours; a colour is recognised by the nearest of the palette."""
     table = np.arange(len(palette), dtype=np.int32)
     for source, target in merges:
@@ -144,20 +182,48 @@ def _merged(labels: Labels, palette: NDArray[np.uint8], merges: tuple[tuple[str,
     return table[labels]
 
 
-def _background(labels: Labels, palette: NDArray[np.uint8], settings: TraceSettings, matte: NDArray[np.uint8] | None) -> NDArray[np.bool_]:
+def _background(
+    found: _Labelled, settings: TraceSettings, matte: U8 | None, away: NDArray[np.bool_] | None, transparent: bool
+) -> NDArray[np.bool_]:
+    """Pixels that are no part of the figure; a picture that came with transparency states them itself."""
+    labels = found.labels
+    out = np.zeros(labels.shape, bool)
+    if away is not None:
+        out |= away | _fringe(labels, away)
     if matte is not None:
-        return np.asarray(labels == int(np.argmin(difference(matte, palette))))
-    if settings.background == "none":
-        return np.zeros(labels.shape, bool)
-    if settings.mode == "threshold" and settings.background == "auto":
-        return np.asarray(labels == 1)
-    point = settings.background_at if settings.background == "point" else None
-    return background_mask(labels, point, touching_only=not settings.everywhere)
+        out |= labels == int(np.argmin(difference(matte, found.palette)))
+    if settings.background == "none" or transparent:
+        return out
+    if settings.mode == "threshold":
+        return out | (labels == 1)
+    value = border_label(labels, ~out)
+    if value < 0:
+        return out
+    # What is gone already counts as background that the rest may touch.
+    return out | background_mask(np.where(out, value, labels), value, touching_only=not settings.everywhere)
 
 
-def _silhouette(regions: list[Region]) -> Region:
-    """Everything in one colour, holes filled; the colour of the largest region."""
-    whole = shapely.coverage_union_all([p for r in regions for p in r.geometry.geoms])
-    filled = shapely.union_all(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(whole))))
+def _fringe(labels: Labels, away: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Edge pixels beside a removed area that are labelled as its colour."""
+    kernel = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)
+    colour = int(np.bincount(labels[away]).argmax())
+    grown = away.astype(np.uint8)
+    for _ in range(3):
+        grown = cv2.dilate(grown, kernel) & ((labels == colour) | away).astype(np.uint8)
+    return np.asarray(grown > 0)
+
+
+def _shaped(regions: list[Region], settings: TraceSettings, mm_per_px: float) -> list[Region]:
+    if settings.shape == "filled":
+        return regions
     largest = max(regions, key=lambda r: r.geometry.area)
-    return Region(largest.colour, shapely.multipolygons(shapely.get_parts(filled)))
+    whole = shapely.coverage_union_all([p for r in regions for p in r.geometry.geoms])
+    if settings.shape == "linework":
+        area = drawn(centre_lines(whole))
+    else:
+        area = shapely.union_all(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(whole))))
+        if settings.shape == "outline":
+            # Rounded outwards, so that a cut along it has no inner corner sharper than the distance.
+            grown = area.buffer(settings.outline_mm / mm_per_px, quad_segs=24)
+            area = shapely.union_all(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(grown))))
+    return [Region(largest.colour, shapely.multipolygons([g for g in shapely.get_parts(area) if not g.is_empty]))]

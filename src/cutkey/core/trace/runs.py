@@ -24,7 +24,6 @@ class Runs(NamedTuple):
     closed: Bool  # (K,)
     run: Int  # (N,) number of the run of each point
 
-
     def window(self, at: Int, offsets: Int) -> tuple[Int, Bool]:
         """Indices of the neighbours of points at some offsets, around the seam of closed runs.
 
@@ -48,9 +47,7 @@ class Runs(NamedTuple):
         return begin + np.where(closed, at % count, np.clip(at, 0, count - 1)), inside
 
 
-def measure_runs(
-    rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, chains: Chains
-) -> Runs:
+def measure_runs(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, chains: Chains) -> Runs:
     """Measured points of all chains; those along the picture's border get none."""
     middle, sure = _crack_points(rgb, labels, palette, lattice, chains.cracks)
     inner = (lattice.left[chains.cracks] >= 0) & (lattice.left[chains.cracks ^ 1] >= 0)

@@ -6,24 +6,29 @@ from typing import Literal
 
 import msgspec
 
+from cutkey.core.picture.steps import Step
+
 Mode = Literal["colours", "levels", "threshold"]
-Shape = Literal["filled", "silhouette"]
-Background = Literal["auto", "none", "point"]
+Shape = Literal["filled", "silhouette", "linework", "outline"]
+Background = Literal["auto", "none"]
 
 
 class TraceSettings(msgspec.Struct, frozen=True):
     """Preparation and trace of one picture; every field has a sensible start value."""
 
+    steps: tuple[Step, ...] = ()  # preparation, in order
     mode: Mode = "colours"
     colours: int = 0  # colours or levels; 0 finds the number
+    palette: tuple[str, ...] = ()  # the colours to keep; found when empty
+    cut_offs: tuple[float, ...] = ()  # of levels mode, 0 black to 1 white; found when empty
     threshold: float | None = None  # 0 black to 1 white; None by Otsu
-    invert: bool = False
-    crop: tuple[float, float, float, float] | None = None  # left, top, right, bottom as fractions
-    even_light: bool = False
     smooth: bool = True  # only as strongly as the measured noise asks for
     background: Background = "auto"
-    background_at: tuple[float, float] = (0.0, 0.0)  # fractions of width and height, for "point"
     everywhere: bool = False  # take the background's colour away inside the figure too
     despeckle_mm2: float = 0.3  # at final size
+    despeckle_mm: float = 0.0  # pieces nowhere as wide as this go too
     shape: Shape = "filled"
+    outline_mm: float = 2.0  # how far the outer outline lies outside the figure
     merges: tuple[tuple[str, str], ...] = ()  # colour, the colour it becomes
+    names: tuple[tuple[str, str], ...] = ()  # colour, what the maker calls it
+    snap: bool = False  # to the colours of the maker's filaments

@@ -1,0 +1,1 @@
+"""Parts of the Trace sheet: preparation steps, picked pieces, edits."""

@@ -1,0 +1,97 @@
+"""The list of edits made on the table, each switched or taken out again."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from msgspec.structs import replace
+from PySide6.QtCore import QCoreApplication
+from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
+
+from cutkey.app.widgets.basics import Card, button, clear
+from cutkey.core.artwork import edits as e
+from cutkey.core.units import format_mm
+
+Edits = tuple[e.Edit, ...]
+
+
+def _tr(text: str) -> str:
+    return QCoreApplication.translate("EditList", text)
+
+
+def describe(edit: e.Edit) -> tuple[str, str]:
+    """Title and summary of an edit."""
+    title = {
+        e.Delete: _tr("Delete"),
+        e.Keep: _tr("Keep only"),
+        e.Recolour: _tr("Recolour"),
+        e.Absorb: _tr("Give to surroundings"),
+        e.Part: _tr("Split into pieces"),
+        e.FillHoles: _tr("Fill holes"),
+        e.Offset: _tr("Grow"),
+        e.Round: _tr("Round corners"),
+        e.Smooth: _tr("Smooth"),
+        e.Straighten: _tr("Straighten"),
+        e.MoveNode: _tr("Move edge"),
+        e.AddNode: _tr("Add node"),
+        e.DeleteNode: _tr("Delete node"),
+        e.Cut: _tr("Cut"),
+        e.Mirror: _tr("Mirror"),
+        e.Move: _tr("Move"),
+        e.AddShape: _tr("Shape"),
+        e.AddText: _tr("Text"),
+        e.CloseLines: _tr("Close lines"),
+    }[type(edit)]
+    if isinstance(edit, e.Offset):
+        return (title if edit.mm >= 0 else _tr("Shrink")), _tr("{0} mm").format(format_mm(abs(edit.mm)))
+    if isinstance(edit, e.Round):
+        return title, _tr("radius {0} mm").format(format_mm(edit.radius))
+    if isinstance(edit, e.Smooth):
+        return title, _tr("bumps under {0} mm").format(format_mm(edit.mm))
+    if isinstance(edit, e.AddText):
+        return title, f"“{edit.text}”, {format_mm(edit.size)} mm"
+    if isinstance(edit, e.AddShape):
+        return title, f"{edit.kind}, {format_mm(edit.width)} × {format_mm(edit.height)} mm"
+    if isinstance(edit, e.Move) and edit.copy:
+        title = _tr("Duplicate")
+    at = getattr(edit, "at", ())
+    return title, (_tr("{0} pieces").format(len(at)) if len(at) > 1 else _tr("1 piece")) if at else ""
+
+
+class EditList(QWidget):
+    """Cards of the edits, the last on top."""
+
+    def __init__(self, changed: Callable[[str, Edits], None]) -> None:
+        super().__init__()
+        self._changed = changed
+        self._edits: Edits | None = None
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._layout.setSpacing(5)
+
+    def show_edits(self, edits: Edits) -> None:
+        """Show the edits of the picked graphic."""
+        if edits == self._edits:
+            return
+        self._edits = edits
+        clear(self._layout)
+        for k in reversed(range(len(edits))):
+            tick = QCheckBox()
+            tick.setChecked(edits[k].on)
+            title, summary = describe(edits[k])
+            tick.setAccessibleName(title)
+            tick.clicked.connect(lambda on, k=k: self._put(k, on))
+            card = Card(title, summary, tick)
+            gone = button("", "flat", "close", _tr("Take this edit out"))
+            gone.clicked.connect(lambda _=False, k=k: self._remove(k))
+            card.add_beside(gone)
+            self._layout.addWidget(card)
+
+    def _put(self, k: int, on: bool) -> None:
+        edits = list(self._edits or ())
+        edits[k] = replace(edits[k], on=on)
+        self._changed(_tr("switch {0}").format(describe(edits[k])[0].lower()), tuple(edits))
+
+    def _remove(self, k: int) -> None:
+        edits = self._edits or ()
+        self._changed(_tr("take out {0}").format(describe(edits[k])[0].lower()), (*edits[:k], *edits[k + 1 :]))
