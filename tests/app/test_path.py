@@ -61,8 +61,8 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     drop(window, tmp_path / "sign.png")
     settle(window)
     trace = window.views[0]
-    assert window.current == 0 and titles(trace.chips) == ["amber", "black"]
-    type_into(trace.width, "1.5in")
+    assert window.current == 0 and titles(trace.colours.chips) == ["amber", "black"]
+    type_into(trace.size.width_field, "1.5in")
     settle(window)
     assert window.engine.graphics[window.document.job.graphics[0].id].size[0] == pytest.approx(38.1)
     # Place: the model is dropped, the graphic is laid on the sunken field by two clicks.
@@ -148,7 +148,7 @@ def test_colours_are_merged_by_dropping_one_on_another(window, settle, tmp_path)
     drop(window, tmp_path / "a.png")
     settle(window)
     trace = window.views[0]
-    chips = [trace.chips.itemAt(k).widget() for k in range(2)]
+    chips = [trace.colours.chips.itemAt(k).widget() for k in range(2)]
     amber, black = sorted(chips, key=lambda c: c.colour != "#e0a32a")
     data = QMimeData()
     data.setData("application/x-cutkey-colour", black.colour.encode())
@@ -156,7 +156,7 @@ def test_colours_are_merged_by_dropping_one_on_another(window, settle, tmp_path)
     QApplication.sendEvent(amber, QDropEvent(QPointF(5, 5), Qt.DropAction.MoveAction, data, LEFT, NONE))
     settle(window)
     assert [m.colour for m in window.desk.graphic_view().measures] == ["#e0a32a"]
-    QTest.mouseClick(trace.separate, LEFT)
+    QTest.mouseClick(trace.colours.separate, LEFT)
     settle(window)
     assert len(window.desk.graphic_view().measures) == 2
 
@@ -182,12 +182,13 @@ def test_the_light_table_wipes_zooms_and_picks_the_background(window, settle, qt
     assert table._scale > 1.5 * scale and table.to_mm(amber).x() == pytest.approx(where.x(), abs=1e-6)
     QTest.mouseDClick(table, LEFT, NONE, amber.toPoint())
     assert table._scale == pytest.approx(scale)
-    # Pick the amber square as background: only the disc is left, and the white is traced.
-    QTest.mouseClick(trace.background.button("point"), LEFT)
+    # Take the amber square away too: only the disc is left.
+    QTest.mouseClick(trace.background.button("click"), LEFT)
+    assert table.gesture is not None and table.wipe > 0.9
     QTest.mouseClick(table, LEFT, NONE, amber.toPoint())
     settle(window)
-    assert {m.colour for m in window.desk.graphic_view().measures} == {"#1e1e1e", "#ffffff"}
-    assert window.document.undo_text == "change background"
+    assert {m.colour for m in window.desk.graphic_view().measures} == {"#1e1e1e"}
+    assert window.document.undo_text == "take away" and table.gesture is None and table.wipe < 0.1
 
 
 def test_threshold_and_levels_from_the_panel(window, settle, tmp_path):
@@ -198,18 +199,27 @@ def test_threshold_and_levels_from_the_panel(window, settle, tmp_path):
     QTest.mouseClick(trace.mode.button("threshold"), LEFT)
     settle(window)
     view = window.desk.graphic_view()
-    assert view.threshold is not None and len(view.measures) == 1
+    assert view.picture.threshold is not None and len(view.measures) == 1
     strip = trace.histogram
     span = strip._span()
-    drag(strip, QPointF(span.left() + span.width() * view.threshold, 60), QPointF(span.left() + span.width() * 0.8, 60))
+    drag(strip, QPointF(span.left() + span.width() * view.picture.threshold, 60), QPointF(span.left() + span.width() * 0.8, 60))
     settle(window)
-    assert window.desk.graphic_view().threshold == pytest.approx(0.8, abs=0.02)
+    assert window.desk.graphic_view().picture.threshold == pytest.approx(0.8, abs=0.02)
     # Now amber counts as dark too.
     assert [m.pieces for m in view.measures] == [1] and [m.pieces for m in window.desk.graphic_view().measures] == [2]
-    QTest.mouseClick(trace.shape.button("silhouette"), LEFT)
-    QTest.mouseClick(trace.light, LEFT)
+    trace.shape.setCurrentIndex(1)
+    trace.shape.activated.emit(1)
     settle(window)
-    assert window.document.job.graphics[0].trace.even_light and window.document.job.graphics[0].trace.shape == "silhouette"
+    assert window.document.job.graphics[0].trace.shape == "silhouette"
+    # Levels have several cut-offs, each dragged by itself.
+    QTest.mouseClick(trace.mode.button("levels"), LEFT)
+    settle(window)
+    before = window.desk.graphic_view().picture.cut_offs
+    assert len(before) > 1
+    drag(strip, QPointF(span.left() + span.width() * before[0], 60), QPointF(span.left() + span.width() * (before[0] - 0.05), 60))
+    settle(window)
+    after = window.desk.graphic_view().picture.cut_offs
+    assert after[0] == pytest.approx(before[0] - 0.05, abs=0.02) and after[1:] == pytest.approx(before[1:], abs=1e-6)
 
 
 def test_a_picture_is_pasted_and_a_plate_made_for_it(window, settle, qtbot):
@@ -328,9 +338,9 @@ def test_chips_warn_of_pieces_thinner_than_the_nozzle(window, settle, tmp_path):
     (tmp_path / "thin.png").write_bytes(png(rgb))
     drop(window, tmp_path / "thin.png")
     settle(window)
-    type_into(window.views[0].width, "10")
+    type_into(window.views[0].size.width_field, "10")
     settle(window)
-    chips = [window.views[0].chips.itemAt(k).widget() for k in range(2)]
+    chips = [window.views[0].colours.chips.itemAt(k).widget() for k in range(2)]
     assert all(isinstance(c, Chip) for c in chips)
     assert [c.subtitle.property("role") for c in chips] == ["small", "warn"]
 
@@ -355,7 +365,7 @@ def test_pictures_of_the_demo_can_be_taken_in_one_go(window, settle, tmp_path):
     trace = window.views[0]
     trace.picker.setCurrentIndex(0)
     trace.picker.activated.emit(0)
-    assert window.desk.spec().name == "Bee" and titles(trace.chips) == ["black", "cream", "amber"]
+    assert window.desk.spec().name == "Bee" and titles(trace.colours.chips) == ["black", "cream", "amber"]
     QTest.mouseClick(trace.delete, LEFT)
     settle(window)
     assert [g.name for g in window.document.job.graphics] == ["Sprig"]

@@ -283,7 +283,7 @@ def test_clicking_a_finding_shows_its_place(window, settle, tmp_path):
     (tmp_path / "neck.png").write_bytes(png(rgb))
     drop(window, tmp_path / "neck.png")
     settle(window)
-    type_into(window.views[0].width, "15")
+    type_into(window.views[0].size.width_field, "15")
     QTest.keyClick(window, Qt.Key.Key_2, CTRL)
     place = window.views[1]
     settle(window)

@@ -23,7 +23,7 @@ from cutkey.core.solids.primitives import plate, rod, rounded_rectangle
 from cutkey.core.solids.solid import mesh_of
 from cutkey.core.split.dowels import spread_out
 from cutkey.core.trace import regions
-from cutkey.core.trace.corners import fit_line, intersect, sharpen
+from cutkey.core.trace.corners import fit_lines, intersections
 from cutkey.core.trace.offsets import crack_offsets
 from cutkey.core.trace.partition import Region
 from cutkey.core.trace.run import trace
@@ -32,30 +32,19 @@ from cutkey.core.trace.settings import TraceSettings
 
 def test_a_line_is_fitted_as_numpys_principal_axis():
     rng = np.random.default_rng(8)
-    for angle in np.linspace(0, math.pi, 7)[:-1]:
-        d = np.array([math.cos(angle), math.sin(angle)])
-        points = np.outer(rng.uniform(-5, 5, 30), d) + rng.normal(0, 0.05, (30, 2)) + (3, -2)
-        line = fit_line(points)
-        centred = points - points.mean(0)
-        principal = np.linalg.svd(centred)[2][0]
-        assert abs(line.direction @ principal) == pytest.approx(1, abs=1e-9)
-        assert line.rms == pytest.approx(np.linalg.svd(centred)[1][1] / math.sqrt(30), rel=1e-6)
-    one, other = fit_line(np.array([[0, 0], [4.0, 4]])), fit_line(np.array([[0, 4.0], [4, 0]]))
-    assert intersect(one, other) == pytest.approx([2, 2])
-    assert intersect(one, fit_line(np.array([[0, 1.0], [4, 5]]))) is None
-
-
-@pytest.mark.parametrize("closed", [True, False])
-def test_rounded_off_corners_come_back(closed):
-    """A square sampled every pixel, its corners missing: they are found where the sides meet."""
-    t = np.arange(0.5, 30, 1.0)
-    sides = [np.c_[t, 0 * t], np.c_[0 * t + 30, t], np.c_[30 - t, 0 * t + 30], np.c_[0 * t, 30 - t]]
-    points, corner = sharpen(np.concatenate(sides if closed else sides[:3]), closed)
-    wanted = [(30, 0), (30, 30), (0, 30), (0, 0)] if closed else [(30, 0), (30, 30)]
-    assert sorted(map(tuple, (np.round(points[corner], 6) + 0.0).tolist())) == sorted((float(x), float(y)) for x, y in wanted)
-    circle = np.c_[20 * np.cos(np.linspace(0, 6.28, 125)), 20 * np.sin(np.linspace(0, 6.28, 125))]
-    assert not sharpen(circle, True)[1].any()
-    assert sharpen(circle[:8], False)[0] is not None and not sharpen(circle[:8], False)[1].any()
+    angles = np.linspace(0, math.pi, 7)[:-1]
+    d = np.stack([np.cos(angles), np.sin(angles)], 1)
+    points = rng.uniform(-5, 5, (6, 30, 1)) * d[:, None] + rng.normal(0, 0.05, (6, 30, 2)) + (3, -2)
+    lines = fit_lines(points)
+    for k, p in enumerate(points):
+        _, sizes, axes = np.linalg.svd(p - p.mean(0))
+        assert abs(lines.direction[k] @ axes[0]) == pytest.approx(1, abs=1e-9)
+        assert lines.rms[k] == pytest.approx(sizes[1] / math.sqrt(30), rel=1e-6)
+        assert lines.direction[k] @ (p[-1] - p[0]) > 0
+    one = fit_lines(np.array([[[0, 0], [4.0, 4]], [[0, 0], [4.0, 4]]]))
+    other = fit_lines(np.array([[[0, 4.0], [4, 0]], [[0, 1.0], [4, 5]]]))
+    met = intersections(one, other)
+    assert met[0] == pytest.approx([2, 2]) and np.isnan(met[1]).all()
 
 
 def test_a_crack_moves_by_the_blend_across_it():
@@ -65,7 +54,8 @@ def test_a_crack_moves_by_the_blend_across_it():
     pixels = np.repeat(palette[0] * share + palette[1] * (1 - share), 5, 0).astype(np.float32)
     labels = np.where(share[..., 0] > 0.5, 0, 1).repeat(5, 0).astype(np.int32)
     x = np.full(5, 3)
-    offsets = crack_offsets(pixels, labels, palette, np.arange(5), x, 0, 1)
+    offsets, sure = crack_offsets(pixels, labels, palette, np.arange(5), x, 0, 1)
+    assert sure.all()
     assert x + 1 + offsets == pytest.approx(np.full(5, 4.3), abs=1e-5)
 
 

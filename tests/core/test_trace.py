@@ -17,6 +17,7 @@ from tests.conftest import checker, png
 from cutkey.core.errors import BadInput
 from cutkey.core.picture.labels import components, despeckle
 from cutkey.core.picture.read import read_picture
+from cutkey.core.picture.steps import EvenLight, TakeAway
 from cutkey.core.trace import regions
 from cutkey.core.trace.lattice import build_lattice, chain_up
 from cutkey.core.trace.run import trace
@@ -128,11 +129,11 @@ def test_a_speck_takes_the_colour_around_it_and_never_becomes_a_hole():
     rgb[28:32, 28:32] = (30, 30, 30)
     kept = trace(read_picture(png(rgb), "p"), TraceSettings(despeckle_mm2=0.0), 40)
     taken = trace(read_picture(png(rgb), "p"), TraceSettings(despeckle_mm2=20.0), 40)
-    assert kept.specks == 0 and len(kept.regions) == 2
-    assert taken.specks == 1
+    assert len(kept.specks) == 0 and len(kept.regions) == 2
+    assert len(taken.specks) == 1
     assert [r.geometry.area for r in taken.regions] == [pytest.approx(1600, rel=0.002)]
-    labels, count = despeckle(components(np.zeros((3, 3), np.int32))[0], 100)
-    assert count == 0 and labels.shape == (3, 3)
+    labels, specks = despeckle(components(np.zeros((3, 3), np.int32))[0], 100)
+    assert len(specks) == 0 and labels.shape == (3, 3)
 
 
 def test_the_background_goes_but_its_colour_inside_the_figure_stays_unless_asked():
@@ -142,7 +143,7 @@ def test_the_background_goes_but_its_colour_inside_the_figure_stays_unless_asked
     picture = read_picture(png(rgb), "p")
     stays = trace(picture, TraceSettings(), 50)
     goes = trace(picture, TraceSettings(everywhere=True), 50)
-    picked = trace(picture, TraceSettings(background="point", background_at=(0.5, 0.5)), 50)
+    picked = trace(picture, TraceSettings(background="none", steps=(TakeAway((0.5, 0.5)),)), 50)
     assert sorted(r.geometry.area for r in stays.regions) == [pytest.approx(400, rel=0.01), pytest.approx(3200, rel=0.01)]
     assert [r.geometry.area for r in goes.regions] == [pytest.approx(3200, rel=0.01)]
     assert sum(r.geometry.area for r in picked.regions) == pytest.approx(6000, rel=0.01)
@@ -183,7 +184,9 @@ def test_a_photographed_picture_gives_the_colours_of_the_drawing():
     from cutkey.demo import pictures
 
     clean = trace(read_picture(pictures.png_bytes(pictures.bee()), "bee"), TraceSettings(), 36)
-    photo = trace(read_picture(pictures.jpeg_bytes(pictures.photographed(pictures.bee())), "photo"), TraceSettings(even_light=True), 36)
+    photo = trace(
+        read_picture(pictures.jpeg_bytes(pictures.photographed(pictures.bee())), "photo"), TraceSettings(steps=(EvenLight(),)), 36
+    )
     assert len(clean.regions) == len(photo.regions) == 3
     share = [sorted(r.geometry.area for r in t.regions) for t in (clean, photo)]
     assert np.array(share[1]) / sum(share[1]) == pytest.approx(np.array(share[0]) / sum(share[0]), abs=0.01)
@@ -205,5 +208,5 @@ def test_svg_written_and_rendered_elsewhere_shows_the_same_picture():
     assert back.width_mm == pytest.approx(120, rel=1e-4)
     assert {r.colour for r in back.regions} == {r.colour for r in traced.regions}
     assert shapely.coverage_is_valid([r.geometry for r in back.regions])
-    with pytest.raises(BadInput, match="no filled shape"):
+    with pytest.raises(BadInput, match="no filled shape and no stroke"):
         read_svg(b'<svg xmlns="http://www.w3.org/2000/svg"/>', "empty.svg")

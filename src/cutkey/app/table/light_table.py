@@ -24,7 +24,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from cutkey.app.drafting import empty_sheet
 from cutkey.app.paths import path_of
 from cutkey.app.table.gesture import Gesture, Place
-from cutkey.app.table.marks import paint_fringe, paint_open_lines, paint_picked, paint_specks, paint_thin
+from cutkey.app.table.marks import paint_fringe, paint_open_lines, paint_picked, paint_specks, paint_thin, paint_worst
 from cutkey.app.table.rulers import RULER, paint_rulers
 from cutkey.app.theme import theme
 from cutkey.core.units import format_mm
@@ -193,6 +193,10 @@ class LightTable(QWidget):
         self._paint_labels(painter, area, split)
         if self._image is not None:
             self._paint_wipe(painter, area, split)
+        painter.setClipRect(area)
+        if "fringe" in self.marks:
+            paint_worst(painter, self._view, lambda x, y: self.to_widget(x, -y), area)
+        painter.setClipping(False)
         if self._gesture is not None:
             painter.setClipRect(area)
             self._gesture.paint(painter, lambda p: self.to_widget(p[0], -p[1]), self._scale, self._mouse)

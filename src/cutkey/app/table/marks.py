@@ -16,11 +16,11 @@ from cutkey.worker.graphic_view import GraphicView
 #: The fringe is this many px long where the trace is one picture pixel off.
 _LONG = 26.0
 #: Places nearer than this, in picture px, to the boundary get no fringe.
-_LEAST = 0.05
+_LEAST = 0.15
 
 
 def paint_fringe(painter: QPainter, view: GraphicView, at: Callable[[float, float], QPointF], scale: float, area: QRectF) -> None:
-    """Strokes along the boundary, the longer the further the trace lies from the picture; the worst place is named."""
+    """Strokes along the boundary, the longer the further the trace lies from the picture."""
     off = view.off
     if off is None or len(off.offs) == 0:
         return
@@ -33,8 +33,16 @@ def paint_fringe(painter: QPainter, view: GraphicView, at: Callable[[float, floa
     # Outwards at a slant, as a drawn fringe.
     ends = xy + np.minimum(share, 1.5)[:, None] * _LONG * np.array([0.6, -0.8])
     lines = [QLineF(a, b, c, d) for (a, b), (c, d) in zip(xy.tolist(), ends.tolist(), strict=True)]
-    painter.setPen(QPen(theme.colour("madder", 170), 1))
+    painter.setPen(QPen(theme.colour("madder", 150), 1))
     painter.drawLines(lines)
+
+
+def paint_worst(painter: QPainter, view: GraphicView, at: Callable[[float, float], QPointF], area: QRectF) -> None:
+    """Where the trace lies furthest from the picture, and how far."""
+    off = view.off
+    if off is None or len(off.offs) == 0:
+        return
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     worst = at(off.worst[0], off.worst[1])
     if area.contains(worst):
         painter.setPen(QPen(theme.colour("madder"), 1.6))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QCheckBox, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QLayout, QLineEdit, QVBoxLayout, QWidget
 
 from cutkey.app.table.chip import Chip
 from cutkey.app.views.base import Desk
@@ -19,7 +19,7 @@ class ColourPanel(QWidget):
 
     lit = Signal(str)
 
-    def __init__(self, desk: Desk, change: Callable[..., None], light: Callable[[str], None]) -> None:
+    def __init__(self, desk: Desk, change: Callable[..., None], light: Callable[[str], None], marks: QLayout) -> None:
         super().__init__()
         self._desk, self._change, self._light = desk, change, light
         layout = QVBoxLayout(self)
@@ -43,6 +43,7 @@ class ColourPanel(QWidget):
         self.worst = button(self.tr("go to the worst place"), "link")
         self.worst.clicked.connect(self._go)
         self.off.add_below(self.worst)
+        self.off.add_below(marks)
         for w in (holder, self.name, self.separate, self.snap, self.keep, self.free, self.off):
             layout.addWidget(w)
 

@@ -41,6 +41,7 @@ class TraceView(View):
         self.histogram = Histogram()
         self.histogram.cut_off.connect(lambda v, done: self._set("cut-off", merge=True, threshold=v))
         self.histogram.cut_offs.connect(lambda v: self._set("cut-offs", merge=True, cut_offs=tuple(v)))
+        self.marks: dict[str, QCheckBox] = {}
         self.pieces = PieceTools(desk, self._add_edit, lambda mm: self.size.ask(mm))
         self.pictures = PictureTools(desk, self._add_step, lambda: self.colours.ink)
         self._build_left(self.left)
@@ -49,6 +50,15 @@ class TraceView(View):
         desk.table.picked.connect(lambda _: self._show_picked())
 
     # -- building
+    def _mark_box(self, key: str, text: str, tip: str) -> QCheckBox:
+        """A switch for something drawn over the trace."""
+        box = QCheckBox(text)
+        box.setToolTip(tip)
+        box.setChecked(key in self.desk.table.marks)
+        box.toggled.connect(lambda on: self._mark(key, on))
+        self.marks[key] = box
+        return box
+
     def _build_left(self, panel: Panel) -> None:
         self.picker = QComboBox()
         self.picker.setAccessibleName(self.tr("Graphic"))
@@ -112,16 +122,17 @@ class TraceView(View):
             field.stepped.connect(lambda v, n=name: self._set("speck limit", merge=True, **{n: v}))
         self.speck_card = Card(self.tr("Specks"), "")
         self.speck_card.add_below(row(self.specks, self.widths))
-        self.shape = Segments(
-            self.tr("Shape"),
-            (
-                ("filled", self.tr("filled"), self.tr("Every colour as it is")),
-                ("silhouette", self.tr("bare"), self.tr("The silhouette alone: one outline, holes filled")),
-                ("linework", self.tr("lines"), self.tr("Drawn lines by their centre line and width")),
-                ("outline", self.tr("outer"), self.tr("The outer outline at a distance, as for a backing")),
-            ),
-        )
-        self.shape.chosen.connect(lambda s: self._set("shape", shape=s))
+        self.speck_card.add_below(self._mark_box("specks", self.tr("ring them on the table"), self.tr("What took the colour around it")))
+        self.shape = QComboBox()
+        self.shape.setAccessibleName(self.tr("Shape"))
+        for key, text in (
+            ("filled", self.tr("filled regions")),
+            ("silhouette", self.tr("silhouette, holes filled")),
+            ("linework", self.tr("line work")),
+            ("outline", self.tr("outer outline at a distance")),
+        ):
+            self.shape.addItem(text, key)
+        self.shape.activated.connect(lambda k: self._set("shape", shape=self.shape.itemData(k)))
         self.outline = NumberField(
             self.tr("Distance of the outline"), "mm", -50, 200, 0.5, 2, self.tr("How far the outer outline lies outside the figure")
         )
@@ -135,7 +146,11 @@ class TraceView(View):
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
-        self.colours = ColourPanel(self.desk, self._set, self._light)
+        fringe = self._mark_box(
+            "fringe", self.tr("fringe"), self.tr("Strokes where the trace lies beside the picture's edges, and how far")
+        )
+        thin = self._mark_box("thin", self.tr("thin places"), self.tr("Necks and slits narrower than the nozzle"))
+        self.colours = ColourPanel(self.desk, self._set, self._light, row(fringe, thin))
         self.size = SizeCard(self.desk)
         self.notes = Card(self.tr("Please note"), "")
         self.close_lines = button(self.tr("close its open lines"), "link")
@@ -179,18 +194,7 @@ class TraceView(View):
             b = button(text, "segment", tip=tip or text)
             b.clicked.connect(lambda _=False, run=run: run())
             self.tools.append(b)
-        self.marks = {}
-        for key, text, tip in (
-            ("fringe", self.tr("fringe"), self.tr("Where the trace lies beside the picture's edges, and how far")),
-            ("thin", self.tr("thin places"), self.tr("Necks and slits narrower than the nozzle")),
-            ("specks", self.tr("specks"), self.tr("What took the colour around it")),
-        ):
-            box = QCheckBox(text)
-            box.setToolTip(tip)
-            box.setChecked(key in self.desk.table.marks)
-            box.toggled.connect(lambda on, key=key: self._mark(key, on))
-            self.marks[key] = box
-        layout.addLayout(row(*self.tools, 1, *self.marks.values(), spacing=4))
+        layout.addLayout(row(*self.tools, 1, spacing=4))
         layout.addWidget(self.histogram, 1)
 
     # -- showing
@@ -272,7 +276,7 @@ class TraceView(View):
             self.count.setModified(False)
         self.specks.set_value(t.despeckle_mm2)
         self.widths.set_value(t.despeckle_mm)
-        self.shape.set_choice(t.shape)
+        self.shape.setCurrentIndex(self.shape.findData(t.shape))
         self.outline.setVisible(t.shape == "outline")
         self.outline.set_value(t.outline_mm)
 

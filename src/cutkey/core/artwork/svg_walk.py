@@ -16,6 +16,7 @@ from cutkey.core.artwork.fonts import font_bytes, matching_font
 from cutkey.core.artwork.outline import Flattener, Line, Stroke, filled, sound, stroked
 from cutkey.core.artwork.overlay import Paint
 from cutkey.core.artwork.svg_paint import mean_colour
+from cutkey.core.artwork.svg_values import NUMBER, mapping_of, ratio_of, rectangle_path, transform_of
 from cutkey.core.artwork.text import TextLook, em_of, text_lines
 
 Element = ElementTree.Element
@@ -26,8 +27,6 @@ _SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "
 _GROUPS = {"g", "a", "switch"}
 _SILENT = {"defs", "style", "title", "desc", "metadata", "symbol", "clipPath", "linearGradient", "radialGradient", "marker", "mask"}
 _SILENT |= {"filter", "pattern", "script", "font", "view", "cursor", "animate", "animateTransform", "set", "solidColor"}
-_NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
-_CALL = re.compile(r"(\w+)\s*\(([^)]*)\)")
 #: Largest distance, as a share of the drawing's size, between a curve and its straight pieces.
 _FLATNESS = 2e-5
 #: References may follow one another this far.
@@ -62,7 +61,7 @@ class Walker:
     # -- coordinate systems
     def _viewport(self, element: Element, outer: Transform, whole: tuple[float, float]) -> tuple[Transform, tuple[float, float]]:
         """Transform and size of the coordinate system inside an `svg` or `symbol` (SVG 2, section 8.2)."""
-        box = [float(v) for v in _NUMBER.findall(element.get("viewBox", ""))]
+        box = [float(v) for v in NUMBER.findall(element.get("viewBox", ""))]
         has_box = len(box) == 4 and box[2] > 0 and box[3] > 0
         if element is self._root and has_box:
             whole = (box[2], box[3])
@@ -106,7 +105,7 @@ class Walker:
         style = self._sheet.style(e, parent)
         if style["display"] == "none" or depth > _DEEPEST:
             return
-        opacity *= _ratio(style["opacity"])
+        opacity *= ratio_of(style["opacity"])
         matrix = matrix.transform(transform_of(style["transform"]))
         for effect in ("mask", "filter"):
             if style[effect] != "none":
@@ -180,11 +179,11 @@ class Walker:
         layers = []
         fill = self._colour(style["fill"], style) if tag != "line" else None
         if fill is not None:
-            layers.append(("fill", fill, _ratio(style["fill-opacity"])))
+            layers.append(("fill", fill, ratio_of(style["fill-opacity"])))
         stroke = self._colour(style["stroke"], style)
         width = length_of(style["stroke-width"], math.hypot(*view) / math.sqrt(2), default=1.0)
         if stroke is not None and width > 0:
-            layers.append(("stroke", stroke, _ratio(style["stroke-opacity"])))
+            layers.append(("stroke", stroke, ratio_of(style["stroke-opacity"])))
         elif fill is None:
             return
         if style["paint-order"].startswith("stroke"):
@@ -195,13 +194,13 @@ class Walker:
             else:
                 area = stroked(lines, self._stroke(style, width, view), self._tolerance(matrix))
                 self.open_lines += [
-                    shapely.transform(shapely.LineString(line.points), _mapping(matrix))
+                    shapely.transform(shapely.LineString(line.points), mapping_of(matrix))
                     for line in lines
                     if not line.closed and len(line.points) > 1
                 ]
             if area.is_empty or alpha * share * opacity <= 0:
                 continue
-            area = sound(shapely.transform(area, _mapping(matrix)))
+            area = sound(shapely.transform(area, mapping_of(matrix)))
             if clip is not None:
                 area = sound(shapely.intersection(area, clip))
             if alpha * share * opacity < 0.98:
@@ -235,7 +234,7 @@ class Walker:
             width,
             style["stroke-linecap"],
             "miter" if style["stroke-linejoin"] in ("miter-clip", "arcs") else style["stroke-linejoin"],
-            float(style["stroke-miterlimit"]) if _NUMBER.fullmatch(style["stroke-miterlimit"]) else 4.0,
+            float(style["stroke-miterlimit"]) if NUMBER.fullmatch(style["stroke-miterlimit"]) else 4.0,
             dashes,
             length_of(style["stroke-dashoffset"], diagonal),
         )
@@ -255,7 +254,7 @@ class Walker:
         if tag == "path":
             d = e.get("d", "")
         elif tag == "rect":
-            d = _rect(e, w, h)
+            d = rectangle_path(e, w, h)
         elif tag in ("circle", "ellipse"):
             x, y = length_of(e.get("cx"), w), length_of(e.get("cy"), h)
             rx = length_of(e.get("rx" if tag == "ellipse" else "r"), w if tag == "ellipse" else math.hypot(w, h) / math.sqrt(2), default=-1)
@@ -266,7 +265,7 @@ class Walker:
             x1, y1, x2, y2 = (length_of(e.get(k), s) for k, s in (("x1", w), ("y1", h), ("x2", w), ("y2", h)))
             d = f"M{x1},{y1}L{x2},{y2}"
         else:
-            n = _NUMBER.findall(e.get("points", ""))
+            n = NUMBER.findall(e.get("points", ""))
             n = n[: len(n) // 2 * 2]
             d = f"M{' '.join(n)}{'Z' if tag == 'polygon' else ''}" if len(n) >= 4 else ""
         try:
@@ -346,57 +345,9 @@ class Walker:
             if tag in _SHAPES and child_style["display"] != "none":
                 place = place.transform(transform_of(child_style["transform"]))
                 area = filled(self._lines(child, tag, child_style, view, place), child_style["clip-rule"])
-                areas.append(sound(shapely.transform(area, _mapping(place))))
+                areas.append(sound(shapely.transform(area, mapping_of(place))))
         found = shapely.union_all(areas) if areas else shapely.Polygon()
         further = own["clip-path"]
         if further != "none" and further != value:
             found = self._clipped(further, inner, view, found, element, own) or found
         return found if clip is None else sound(shapely.intersection(clip, found))
-
-
-def transform_of(text: str) -> Transform:
-    """Matrix of an SVG transform list."""
-    out = Identity
-    for name, body in _CALL.findall(text or ""):
-        v = [float(n) for n in _NUMBER.findall(body)]
-        if name == "matrix" and len(v) == 6:
-            out = out.transform(v)
-        elif name == "translate" and v:
-            out = out.translate(v[0], v[1] if len(v) > 1 else 0.0)
-        elif name == "scale" and v:
-            out = out.scale(v[0], v[1] if len(v) > 1 else v[0])
-        elif name == "rotate" and v:
-            cx, cy = (v[1], v[2]) if len(v) == 3 else (0.0, 0.0)
-            out = out.translate(cx, cy).rotate(math.radians(v[0])).translate(-cx, -cy)
-        elif name == "skewX" and v:
-            out = out.skew(math.radians(v[0]), 0)
-        elif name == "skewY" and v:
-            out = out.skew(0, math.radians(v[0]))
-    return out
-
-
-def _mapping(t: Transform):  # type: ignore[no-untyped-def]
-    matrix, shift = np.array([[t[0], t[1]], [t[2], t[3]]]), np.array([t[4], t[5]])
-    return lambda xy: xy @ matrix + shift
-
-
-def _ratio(text: str) -> float:
-    try:
-        value = float(text[:-1]) / 100 if text.endswith("%") else float(text)
-    except ValueError:
-        return 1.0
-    return min(1.0, max(0.0, value))
-
-
-def _rect(e: Element, w: float, h: float) -> str:
-    x, y = length_of(e.get("x"), w), length_of(e.get("y"), h)
-    a, b = length_of(e.get("width"), w), length_of(e.get("height"), h)
-    if a <= 0 or b <= 0:
-        return ""
-    rx, ry = length_of(e.get("rx"), w, default=-1), length_of(e.get("ry"), h, default=-1)
-    rx, ry = (ry if rx < 0 else rx), (rx if ry < 0 else ry)
-    rx, ry = min(max(rx, 0), a / 2), min(max(ry, 0), b / 2)
-    if min(rx, ry) <= 0:
-        return f"M{x},{y}H{x + a}V{y + b}H{x}Z"
-    r = f"A{rx},{ry} 0 0 1 "
-    return f"M{x + rx},{y}H{x + a - rx}{r}{x + a},{y + ry}V{y + b - ry}{r}{x + a - rx},{y + b}H{x + rx}{r}{x},{y + b - ry}V{y + ry}{r}{x + rx},{y}Z"

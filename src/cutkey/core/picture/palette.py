@@ -68,9 +68,13 @@ def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> tuple[NDArray[n
     return np.clip(np.round(np.array(colours)), 0, 255).astype(np.uint8), why
 
 
+def _percent(share: float) -> str:
+    return f"{100 * share:.4g} %" if share < 0.9995 else "all"
+
+
 def _why(share: NDArray[np.float64], taken: int, count: int, labs: NDArray[np.float64]) -> str:
     """Why the palette ends where it does."""
-    text = f"{taken} colours cover {share[:taken].sum():.1%} of the flat areas"
+    text = f"{taken} colours cover {_percent(share[:taken].sum())} of the flat areas"
     if taken == 1:
         text = text.replace("colours cover", "colour covers")
     if count:

@@ -1,0 +1,70 @@
+"""Values of SVG attributes: transform lists, ratios, rectangles."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable
+from xml.etree import ElementTree
+
+import numpy as np
+from fontTools.misc.transform import Identity, Transform
+from numpy.typing import NDArray
+
+from cutkey.core.artwork.css import length_of
+
+NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+_CALL = re.compile(r"(\w+)\s*\(([^)]*)\)")
+
+
+def transform_of(text: str) -> Transform:
+    """Matrix of an SVG transform list."""
+    out = Identity
+    for name, body in _CALL.findall(text or ""):
+        v = [float(n) for n in NUMBER.findall(body)]
+        if name == "matrix" and len(v) == 6:
+            out = out.transform(v)
+        elif name == "translate" and v:
+            out = out.translate(v[0], v[1] if len(v) > 1 else 0.0)
+        elif name == "scale" and v:
+            out = out.scale(v[0], v[1] if len(v) > 1 else v[0])
+        elif name == "rotate" and v:
+            cx, cy = (v[1], v[2]) if len(v) == 3 else (0.0, 0.0)
+            out = out.translate(cx, cy).rotate(math.radians(v[0])).translate(-cx, -cy)
+        elif name == "skewX" and v:
+            out = out.skew(math.radians(v[0]), 0)
+        elif name == "skewY" and v:
+            out = out.skew(0, math.radians(v[0]))
+    return out
+
+
+def mapping_of(t: Transform) -> Callable[[NDArray[np.float64]], NDArray[np.float64]]:
+    """A transform as a function on (N, 2) points."""
+    matrix, shift = np.array([[t[0], t[1]], [t[2], t[3]]]), np.array([t[4], t[5]])
+    return lambda xy: xy @ matrix + shift
+
+
+def ratio_of(text: str) -> float:
+    """A number or percentage from 0 to 1; 1 when it is neither."""
+    try:
+        value = float(text[:-1]) / 100 if text.endswith("%") else float(text)
+    except ValueError:
+        return 1.0
+    return min(1.0, max(0.0, value))
+
+
+def rectangle_path(e: ElementTree.Element, w: float, h: float) -> str:
+    """Path data of a rectangle in a viewport of a size, "" when it has none (SVG 2, section 10.2)."""
+    x, y = length_of(e.get("x"), w), length_of(e.get("y"), h)
+    a, b = length_of(e.get("width"), w), length_of(e.get("height"), h)
+    if a <= 0 or b <= 0:
+        return ""
+    rx, ry = length_of(e.get("rx"), w, default=-1), length_of(e.get("ry"), h, default=-1)
+    rx, ry = (ry if rx < 0 else rx), (rx if ry < 0 else ry)
+    rx, ry = min(max(rx, 0), a / 2), min(max(ry, 0), b / 2)
+    if min(rx, ry) <= 0:
+        return f"M{x},{y}H{x + a}V{y + b}H{x}Z"
+    r = f"A{rx},{ry} 0 0 1 "
+    right, bottom = x + a, y + b
+    upper = f"M{x + rx},{y}H{right - rx}{r}{right},{y + ry}V{bottom - ry}{r}{right - rx},{bottom}"
+    return f"{upper}H{x + rx}{r}{x},{bottom - ry}V{y + ry}{r}{x + rx},{y}Z"
