@@ -80,7 +80,11 @@ def test_an_evaluation_arrives_part_by_part_and_only_once(start):
     number = worker.request(Evaluate, job, frozenset())
     answers = collect(worker)
     results = [m for m in answers if isinstance(m, Result)]
-    assert [r.part.split()[0] for r in results] == ["graphic", "graphic", "body", "design", "kit"]
+    # A coarse draft of each picture comes first, then the graphic itself.
+    assert [r.part.split()[0] for r in results] == ["graphic"] * 4 + ["body", "design", "kit"]
+    assert [r.value.draft for r in results[:4]] == [True, False] * 2
+    assert results[0].value.size == pytest.approx(results[1].value.size, rel=0.02)
+    results = [r for r in results if not (r.part.startswith("graphic") and r.value.draft)]
     assert all(r.number == number and r.value is not None for r in results)
     assert isinstance(answers[-1], Done)
     assert any(m.text.startswith("tracing") for m in answers if isinstance(m, Progress))

@@ -17,6 +17,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.picture.background import background_mask, border_label
 from cutkey.core.picture.labels import components, label_pixels, nearest_colour
 from cutkey.core.picture.read import read_picture
+from cutkey.core.picture.steps import Crop, Invert
 from cutkey.core.solids.facets import axes_of, find_facets
 from cutkey.core.solids.mesh import Mesh, face_normals, signed_volume, weld
 from cutkey.core.solids.primitives import plate, rod, rounded_rectangle
@@ -109,23 +110,22 @@ def test_an_edge_that_passes_through_a_third_colour_does_not_become_it():
     assert (label_pixels(rgb, palette)[:, 20:22] == 2).all()
 
 
-def test_background_by_border_by_place_and_everywhere():
+def test_background_by_border_and_everywhere():
     labels = np.zeros((20, 30), np.int32)
     labels[5:15, 5:25] = 1
     labels[8:12, 10:15] = 0
     assert border_label(labels) == 0
-    assert background_mask(labels).sum() == 600 - 200
-    assert background_mask(labels, touching_only=False).sum() == 600 - 200 + 20
-    assert background_mask(labels, (0.4, 0.5)).sum() == 20
-    assert background_mask(labels, (0.2, 0.3)).sum() == 180
+    assert border_label(labels, labels == 1) == -1
+    assert background_mask(labels, 0).sum() == 600 - 200
+    assert background_mask(labels, 0, touching_only=False).sum() == 600 - 200 + 20
 
 
 def test_crop_and_invert_change_the_trace_and_not_the_source():
     picture = read_picture(png(checker(100)), "p")
     before = picture.rgb.copy()
-    half = trace(picture, TraceSettings(crop=(0.5, 0.0, 1.0, 1.0)), 40)
+    half = trace(picture, TraceSettings(steps=(Crop((0.5, 0.0), (1.0, 1.0)),)), 40)
     assert [r.colour for r in half.regions] == ["#e0a32a"] and half.picture.shape == (100, 50, 3)
-    turned = trace(picture, TraceSettings(invert=True), 40)
+    turned = trace(picture, TraceSettings(steps=(Invert(),)), 40)
     assert {r.colour for r in turned.regions} == {"#e1e1e1", "#1f5cd5"}
     assert (picture.rgb == before).all()
     dots = np.full((40, 40, 3), 255, np.uint8)

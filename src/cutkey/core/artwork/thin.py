@@ -15,6 +15,8 @@ def narrower(geometry: shapely.Geometry, width: float) -> list[shapely.Polygon]:
     At corners, where the opening merely rounds, less than a square of that width is left, and does not count.
     """
     radius = width / 2
+    # Traced boundaries have far more points than the answer needs.
+    geometry = geometry.simplify(width / 60)
     opened = geometry.buffer(-radius, quad_segs=8).buffer(radius * 1.02, quad_segs=8)
     rest = shapely.get_parts(geometry.difference(opened))
     return list(rest[shapely.area(rest) > width * width])
@@ -29,6 +31,7 @@ def slits(regions: Sequence[Region], width: float) -> list[shapely.Polygon]:
     """Empty gaps between and inside regions narrower than a width, mm."""
     whole = shapely.coverage_union_all([p for r in regions for p in shapely.get_parts(r.geometry)])
     radius = width / 2
+    whole = whole.simplify(width / 60)
     closed = whole.buffer(radius, quad_segs=8).buffer(-radius * 1.02, quad_segs=8)
     rest = shapely.get_parts(closed.difference(whole))
     rest = rest[shapely.area(rest) > width * width]

@@ -83,7 +83,7 @@ def _why(share: NDArray[np.float64], taken: int, count: int, labs: NDArray[np.fl
         return f"{text}; the next would add {share[taken]:.2%}"
     if taken > 1:
         apart = min(float(ciede2000(labs[k], labs[:k]).min()) for k in range(1, taken))
-        return f"{text}; the nearest two differ by {apart:.0f} (CIEDE2000), less than {SAME_COLOUR:.0f} would be one"
+        return f"{text}; any two of them differ by {apart:.0f} or more (CIEDE2000)"
     return text
 
 

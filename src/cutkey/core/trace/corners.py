@@ -140,12 +140,12 @@ def _candidates(runs: Runs, run: Int, ground: Ground, scale: Scale) -> Corners:
     return Corners(i[sharp], place[sharp])
 
 
-#: Sample places in a pixel: a lattice no two of whose points share a row or column, so that level edges are met finely too.
-_SAMPLES = (np.stack([np.arange(25), np.arange(25) * 7 % 25], 1) + 0.5) / 25
+#: Sample places in a pixel, 32 points of J. M. Hammersley's set (1960): no edge direction meets many of them at once.
+_SAMPLES = np.stack([(np.arange(32) + 0.5) / 32, (np.array([int(f"{k:05b}"[::-1], 2) for k in range(32)]) + 0.5) / 32], 1)
 
 
 def _subpixels(centre: Float, reach: int) -> tuple[Int, Int, Float]:
-    """Pixels round a place (rows, columns: (N, P)) and the sample places inside each, (N, P, 25, 2)."""
+    """Pixels round a place (rows, columns: (N, P)) and the sample places inside each, (N, P, 32, 2)."""
     gy, gx = np.mgrid[-reach : reach + 1, -reach : reach + 1]
     disc = np.hypot(gx, gy) < reach + 0.2
     x, y = np.floor(centre[:, :1]).astype(np.int64) + gx[disc], np.floor(centre[:, 1:]).astype(np.int64) + gy[disc]

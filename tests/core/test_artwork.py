@@ -1,0 +1,224 @@
+"""Vector graphics against resvg, the SVG specification's units, HarfBuzz, ezdxf and shapely."""
+
+from __future__ import annotations
+
+import io
+import math
+
+import ezdxf
+import numpy as np
+import pytest
+import resvg_py
+import shapely
+import uharfbuzz
+from fontTools.ttLib import TTFont
+from PIL import Image
+
+from cutkey.core.artwork import edits as e
+from cutkey.core.artwork.apply import apply_edits, shape_area
+from cutkey.core.artwork.dxf_read import read_dxf
+from cutkey.core.artwork.fonts import font_bytes
+from cutkey.core.artwork.graphic import to_size
+from cutkey.core.artwork.svg_read import MM_PER_PX, read_svg
+from cutkey.core.artwork.svg_write import svg_of
+from cutkey.core.artwork.text import TextLook, text_area
+from cutkey.core.artwork.thin import necks, slits
+from cutkey.core.errors import BadInput
+from cutkey.core.trace.partition import Region
+
+SIDE = 400
+HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 100 100">'
+DRAWINGS = {
+    "transforms": '<g transform="translate(20 10) rotate(15)"><rect width="40" height="30" rx="6" fill="#c00" transform="skewX(20)"/>'
+    '<circle cx="40" cy="50" r="18" fill="#06c" transform="scale(1 .6)"/></g>',
+    "use and symbol": '<defs><symbol id="s" viewBox="0 0 10 10"><path d="M0 0h10v10z" fill="#080"/></symbol><g id="g"><circle r="8"/></g></defs>'
+    '<use href="#s" x="10" y="10" width="40" height="40"/><use xlink:href="#g" x="70" y="70" fill="#e0a32a"/>',
+    "css": '<style>.a{fill:#e0a32a;stroke:#222;stroke-width:3}#b{fill:#06c!important} g > rect{fill:#0a0}</style>'
+    '<rect class="a" x="5" y="5" width="40" height="40"/><rect id="b" x="50" y="5" width="40" height="40" style="fill:red"/>'
+    '<g><rect x="5" y="55" width="40" height="40" fill="red"/></g>',
+    "fill rules": '<path d="M50 5L80 95L5 40H95L20 95Z" fill="#222"/><path transform="translate(60 60) scale(.35)" fill-rule="evenodd" '
+    'd="M50 5L80 95L5 40H95L20 95Z" fill="#c00"/>',
+    "strokes": '<path d="M10 20L50 20L30 60" fill="none" stroke="#06c" stroke-width="9"/><path d="M60 20h30v30" fill="none" stroke="#c00" '
+    'stroke-width="8" stroke-linecap="round" stroke-linejoin="round"/><path d="M10 85h80" stroke="#222" stroke-width="6" '
+    'stroke-dasharray="12 6 2 6" stroke-dashoffset="5" stroke-linecap="square"/><path d="M60 60l14 18 4 -22" fill="none" stroke="#080" '
+    'stroke-width="5" stroke-miterlimit="2"/>',
+    "clip": '<clipPath id="c"><circle cx="50" cy="50" r="30"/></clipPath><g clip-path="url(#c)"><rect width="100" height="50" fill="#c00"/>'
+    '<rect y="50" width="100" height="50" fill="#06c"/></g>',
+    "arcs and curves": '<path d="M10 50A30 20 30 1 1 60 70Q80 90 90 60T95 20C80 0 40 0 30 20z" fill="#808"/>',
+    "covering": '<rect width="100" height="100" fill="#efe4c6"/><circle cx="40" cy="40" r="30" fill="#26241f"/><rect x="45" y="45" width="45" '
+    'height="45" fill="#9c4330"/><rect x="30" y="30" width="30" height="30" fill="#fff" opacity="0"/>',
+    "nested": '<svg x="10" y="20" width="50" height="50" viewBox="0 0 10 20" preserveAspectRatio="xMaxYMin meet"><rect width="10" height="20" fill="#06c"/></svg>',
+}
+
+
+def painted(text: str) -> np.ndarray:
+    data = bytes(resvg_py.svg_to_bytes(svg_string=text, width=SIDE, height=SIDE, background="white", shape_rendering="crisp_edges"))
+    return np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int)
+
+
+@pytest.mark.parametrize("name", DRAWINGS)
+def test_drawings_look_as_another_renderer_paints_them(name):
+    """Against resvg, pixel by pixel; the regions fit one another."""
+    text = f"{HEAD}{DRAWINGS[name]}</svg>"
+    found = read_svg(text.encode(), name).regions
+    assert shapely.coverage_is_valid([r.geometry for r in found])
+    paths = ""
+    for r in found:
+        rings = [shapely.get_coordinates(x)[:-1] for x in shapely.get_rings(shapely.get_parts(r.geometry))]
+        d = "".join("M" + "L".join(f"{x:.5f} {y:.5f}" for x, y in ring.tolist()) + "Z" for ring in rings)
+        paths += f'<path fill="{r.colour}" fill-rule="evenodd" d="{d}"/>'
+    assert (np.abs(painted(f"{HEAD}{paths}</svg>") - painted(text)).max(-1) > 6).mean() < 0.002
+
+
+@pytest.mark.parametrize(("width", "mm"), [("96", 25.4), ("1in", 25.4), ("2.54cm", 25.4), ("25.4mm", 25.4), ("72pt", 25.4), ("6pc", 25.4)])
+def test_lengths_are_those_of_css(width, mm):
+    """CSS Values and Units Level 4, section 6.2: 1in = 2.54cm = 25.4mm = 72pt = 6pc = 96px."""
+    text = f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{width}" viewBox="0 0 7 7"><rect width="7" height="7"/></svg>'
+    assert read_svg(text.encode(), "a.svg").width_mm == pytest.approx(mm, rel=1e-6)
+
+
+def test_what_is_left_out_is_named_and_gradients_take_their_mean():
+    body = (
+        '<linearGradient id="g"><stop offset="0" stop-color="#000"/><stop offset="1" stop-color="#c86432"/></linearGradient>'
+        '<rect width="50" height="50" fill="url(#g)"/><image href="x.png"/><text x="10" y="80" font-size="20">Bee</text><foreignObject/>'
+        '<path d="M60 60h20v20q"/><line x1="0" y1="90" x2="90" y2="90" stroke="red"/>'
+    )
+    found = read_svg(f"{HEAD}{body}</svg>".encode(), "a.svg")
+    notes = " ".join(found.notes)
+    for word in ("mean colour", "embedded pictures", "outlines", "foreignObject", "error"):
+        assert word in notes
+    assert {r.colour for r in found.regions} >= {"#643219", "#ff0000", "#000000"}
+    assert len(found.open_lines) == 1
+    for data, words in ((b"", "empty"), (b"<svg", "not an SVG"), (b"<a/>", "not an SVG"), (HEAD.encode() + b"</svg>", "no filled shape and no stroke")):
+        with pytest.raises(BadInput, match=words):
+            read_svg(data, "a.svg")
+
+
+def test_text_is_set_and_kerned_as_harfbuzz_does():
+    """Against HarfBuzz's own advances: in "To" the second letter stands where kerning puts it."""
+    font = font_bytes("Barlow Bold")
+    buffer = uharfbuzz.Buffer()
+    buffer.add_str("To")
+    buffer.guess_segment_properties()
+    uharfbuzz.shape(uharfbuzz.Font(uharfbuzz.Face(font)), buffer)
+    kerned, loose = buffer.glyph_positions[0].x_advance, 585
+    assert kerned < loose
+    scale = 10 / TTFont(io.BytesIO(font))["OS/2"].sCapHeight
+    both, alone = text_area(font, "To", TextLook(10.0, align="start")), text_area(font, "o", TextLook(10.0, align="start"))
+    assert max(p.bounds[2] for p in both.geoms) == pytest.approx(kerned * scale + alone.bounds[2], abs=1e-6)
+    cap = text_area(font, "H", TextLook(10.0)).bounds
+    assert cap[3] - cap[1] == pytest.approx(10, abs=0.01)
+    bow = text_area(font, "LARKMOOR", TextLook(6.0, radius=40.0))
+    corners = shapely.get_coordinates(bow)
+    assert np.hypot(corners[:, 0], corners[:, 1] + 40).min() == pytest.approx(40, abs=0.4)
+    with pytest.raises(BadInput, match="not on this machine"):
+        font_bytes("No Such Font")
+
+
+def test_dxf_outlines_come_at_their_size():
+    """Written by ezdxf: a plate of loose lines and arcs in inches, with a hole and one open line."""
+    document = ezdxf.new()
+    document.header["$INSUNITS"] = 1
+    space = document.modelspace()
+    for a, b in (((0, 0), (4, 0)), ((4, 2), (0, 2)), ((0, 2), (0, 0))):
+        space.add_line(a, b)
+    space.add_arc((4, 1), 1, -90, 90)
+    space.add_circle((2, 1), 0.5)
+    space.add_line((1, 1), (1.2, 1.2))
+    space.add_text("x")
+    buffer = io.StringIO()
+    document.write(buffer)
+    found = read_dxf(buffer.getvalue().encode(), "plate.dxf")
+    mm2 = sum(r.geometry.area for r in found.regions) * MM_PER_PX**2
+    assert mm2 == pytest.approx((8 + math.pi / 2 - math.pi / 4) * 25.4**2, rel=1e-3)
+    assert found.width_mm == pytest.approx(5 * 25.4, rel=1e-4) and len(found.open_lines) == 1
+    assert any("TEXT" in n for n in found.notes)
+    with pytest.raises(BadInput, match="not a DXF"):
+        read_dxf(b"nothing", "a.dxf")
+
+
+def board() -> list[Region]:
+    """Amber plate of 40 x 20 mm with a black disc and a hole, a red square beside it."""
+    disc, hole = shapely.Point(-10, 0).buffer(5), shapely.Point(10, 0).buffer(3)
+    plate = shapely.box(-20, -10, 20, 10) - disc - hole
+    parts = {"#e0a32a": [plate], "#26241f": [disc], "#9c4330": [shapely.box(25, -5, 35, 5)]}
+    return [Region(c, shapely.multipolygons(p)) for c, p in parts.items()]
+
+
+def areas(regions: list[Region]) -> dict[str, float]:
+    assert shapely.coverage_is_valid([r.geometry for r in regions])
+    return {r.colour: round(r.geometry.area, 2) for r in regions}
+
+
+def test_edits_leave_neither_gap_nor_overlap():
+    disc, hole = round(shapely.Point(0, 0).buffer(5).area, 2), round(shapely.Point(0, 0).buffer(3).area, 2)
+    plate = round(800 - disc - hole, 2)
+
+    def after(*edits: e.Edit) -> dict[str, float]:
+        return areas(apply_edits(board(), edits))
+
+    at = ((-10.0, 0.0),)
+    assert after(e.Delete(at)) == {"#e0a32a": plate, "#9c4330": 100}
+    assert after(e.Absorb(at)) == {"#e0a32a": pytest.approx(plate + disc, abs=0.02), "#9c4330": 100}
+    assert after(e.Keep(((30.0, 0.0),))) == {"#9c4330": 100}
+    assert after(e.Recolour(((30.0, 0.0),), "#26241f")) == {"#e0a32a": plate, "#26241f": pytest.approx(disc + 100)}
+    assert after(e.FillHoles(((0.0, 0.0),)))["#e0a32a"] == pytest.approx(800, abs=0.01)
+    grown = after(e.Offset(at, 1.0))
+    assert grown["#26241f"] == pytest.approx(shapely.Point(0, 0).buffer(5).buffer(1).area, abs=0.1)
+    assert grown["#26241f"] + grown["#e0a32a"] == pytest.approx(plate + disc, abs=0.02)
+    shrunk = after(e.Offset(at, -1.0))
+    assert shrunk["#26241f"] + shrunk["#e0a32a"] == pytest.approx(plate + disc, abs=0.02) and shrunk["#26241f"] < disc
+    assert after(e.Round(((30.0, 0.0),), 2.0))["#9c4330"] == pytest.approx(100 - (4 - math.pi) * 4, abs=0.02)
+    assert after(e.Cut((30.0, -20.0), (30.0, 20.0), 1.0))["#9c4330"] == pytest.approx(90, abs=0.01)
+    whole = after(e.Mirror((0.0, -20.0), (0.0, 20.0)))
+    assert whole == {"#e0a32a": pytest.approx(800 - 2 * disc, abs=0.02), "#26241f": pytest.approx(2 * disc, abs=0.02)}
+    assert len(apply_edits(board(), [e.Mirror((0.0, -20.0), (0.0, 20.0))])[0].geometry.geoms) == 1
+    assert after(e.Move(((30.0, 0.0),), ((0.0, 30.0),), copy=True))["#9c4330"] == 200
+    assert after(e.Delete(at, on=False)) == areas(board())
+
+
+def test_nodes_move_for_both_neighbours():
+    regions = board()
+    place = tuple(shapely.get_coordinates(regions[1].geometry)[3].tolist())
+    to = (place[0] - 1.0, place[1])
+    moved = apply_edits(regions, [e.MoveNode(place, to, 2.0)])
+    assert areas(moved)["#26241f"] != areas(regions)["#26241f"]
+    assert all(any(math.dist(p, to) < 1e-9 for p in shapely.get_coordinates(r.geometry)) for r in moved[:2])
+    straight = apply_edits(regions, [e.Straighten((25.0, -5.0), (35.0, 5.0))])
+    assert areas(straight)["#9c4330"] == pytest.approx(50)
+    added = apply_edits(regions, [e.AddNode((30.0, 5.0)), e.MoveNode((30.0, 5.0), (30.0, 7.0))])
+    assert areas(added)["#9c4330"] == pytest.approx(110)
+    assert areas(apply_edits(added, [e.DeleteNode((30.0, 7.0))]))["#9c4330"] == pytest.approx(100)
+
+
+def test_shapes_and_text_are_added_before_and_behind():
+    star = shape_area(e.AddShape("star", (0.0, 0.0), 20.0, 20.0, "#000000", sides=5, inner=0.4))
+    assert star.area == pytest.approx(5 * 10 * 4 * math.sin(math.pi / 5), rel=1e-6)
+    ring = shape_area(e.AddShape("ring", (3.0, 0.0), 20.0, 20.0, "#000000", inner=0.5))
+    assert ring.area == pytest.approx(math.pi * 75, rel=1e-3)
+    backed = areas(apply_edits(board(), [e.AddShape("rectangle", (7.5, 0.0), 65.0, 30.0, "#efe4c6", corner=4.0)]))
+    assert sum(backed.values()) == pytest.approx(65 * 30 - (4 - math.pi) * 16, abs=0.05)
+    text = apply_edits(board(), [e.AddText("OK", (0.0, 0.0), 5.0, "#ffffff")])
+    assert areas(text)["#ffffff"] > 5 and areas(text)["#e0a32a"] < areas(board())["#e0a32a"]
+    lines = [shapely.LineString([(0, 0), (10, 0), (10, 10)]), shapely.LineString([(10.05, 10), (0, 10)])]
+    closed = apply_edits([], [e.CloseLines(0.2, "#26241f")], lines)
+    assert areas(closed)["#26241f"] == pytest.approx(100, abs=0.5)
+    assert e.alignment([(0, 0, 2, 2), (5, 5, 6, 9)], "left") == ((0.0, 0.0), (-5.0, 0.0))
+    assert e.alignment([(0, 0, 2, 2), (9, 0, 11, 2), (3, 0, 5, 2)], "spread x") == ((0.0, 0.0), (0.0, 0.0), (1.5, 0.0))
+
+
+def test_necks_and_slits_under_the_nozzle_are_found():
+    dumbbell = shapely.union_all([shapely.box(0, 0, 5, 5), shapely.box(5, 2.35, 9, 2.65), shapely.box(9, 0, 14, 5)])
+    neck = necks([Region("#000000", shapely.multipolygons([dumbbell]))], 0.4)
+    assert len(neck) == 1 and neck[0].area == pytest.approx(4 * 0.3, rel=0.1)
+    apart = [Region("#000000", shapely.multipolygons([shapely.box(0, 0, 5, 5), shapely.box(5.2, 0, 9, 5)]))]
+    assert necks(apart, 0.4) == []
+    slit = slits(apart, 0.4)
+    assert sum(s.area for s in slit) == pytest.approx(0.2 * 5, rel=0.1)
+
+
+def test_written_drawings_keep_shared_boundaries():
+    graphic = to_size(board(), 110.0)
+    back = read_svg(svg_of(graphic, "board").encode(), "board.svg")
+    assert back.width_mm == pytest.approx(110, rel=1e-5)
+    assert shapely.coverage_is_valid([r.geometry for r in back.regions])
