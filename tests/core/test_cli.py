@@ -59,7 +59,7 @@ BAD = [
     ("trace checker.png -o out.svg --colours many", "--colours many"),
     ("trace checker.png -o out.svg --threshold 7", "--threshold 7"),
     ("trace checker.png -o out.svg --background 900,3", "outside the picture"),
-    ("trace checker.png -o out.svg --shape linework", "cannot be traced yet"),
+    ("trace checker.png -o out.svg --square 1,2,3", "must be 8 numbers"),
     ("trace checker.png -o out.svg --width -5", "must be more than 0"),
     ("split plate.stl -o kit --bed 100,80", "three numbers"),
     ("split plate.stl -o kit --bed 8,8,8", "leave no room"),

@@ -184,6 +184,22 @@ def _blends(
     return pick, best
 
 
+def surroundings(rgb: NDArray[np.uint8], labels: Labels, palette: NDArray[np.uint8], reach: int = 7) -> NDArray[np.float32]:
+    """Mean colour of each pixel's own region around it, blended edge pixels left out, (H, W, 3).
+
+    In a shaded picture a region has no one colour; along an edge the colours either side of it, there, are what it blends.
+    """
+    out = palette.astype(np.float32)[labels]
+    for k in range(len(palette)):
+        own = cv2.compare(labels, k, cv2.CMP_EQ)
+        inner = (cv2.erode(own, np.ones((3, 3), np.uint8), borderValue=255) > 0).astype(np.float32)
+        weight = cv2.boxFilter(inner, -1, (reach, reach), normalize=False, borderType=cv2.BORDER_CONSTANT)
+        mean = cv2.boxFilter(rgb * inner[..., None], -1, (reach, reach), normalize=False, borderType=cv2.BORDER_CONSTANT)
+        known = (own > 0) & (weight > 0.5)
+        out[known] = mean[known] / weight[known, None]
+    return np.asarray(out)
+
+
 def components(labels: Labels) -> tuple[NDArray[np.int32], NDArray[np.int64], NDArray[np.int32]]:
     """4-connected pieces of a label map.
 

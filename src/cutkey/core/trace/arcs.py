@@ -55,8 +55,9 @@ def build_network(
     lattice: Lattice,
     chains: Chains,
     flatness: float = 0.01,
+    local: NDArray[np.float32] | None = None,
 ) -> Network:
-    """Place every chain to sub-pixel accuracy, find its corners, settle junctions and fit curves.
+    """Place every chain to sub-pixel accuracy, find its corners, settle junctions and fit curves; for `local` see `crack_offsets`.
 
     `flatness` is the largest distance, px, between a curve and the points that stand for it.
     """
@@ -64,7 +65,7 @@ def build_network(
     heads, tails = chains.cracks[chains.first[:-1]], chains.cracks[chains.first[1:] - 1]
     ends = np.stack([lattice.start[heads], lattice.end[tails]], 1)
     pixel_arcs = _pixel_arcs(lattice, chains)
-    runs = measure_runs(rgb, labels, palette, lattice, chains)
+    runs = measure_runs(rgb, labels, palette, lattice, chains, local)
     border = (lattice.left[heads] < 0) | (lattice.left[heads ^ 1] < 0)
     stuck = ~chains.closed & (ends[:, 0] == ends[:, 1]) & (np.diff(chains.first) <= SMALL_LOOP)
     places = settle(runs, ends, lattice.places(ends), (h, w), ends[stuck, 0])

@@ -10,7 +10,14 @@ Int = NDArray[np.int64]
 
 
 def crack_offsets(
-    pixels: NDArray[np.float32], labels: NDArray[np.int32], palette: NDArray[np.float32], y: Int, x: Int, dy: int, dx: int
+    pixels: NDArray[np.float32],
+    labels: NDArray[np.int32],
+    palette: NDArray[np.float32],
+    y: Int,
+    x: Int,
+    dy: int,
+    dx: int,
+    local: NDArray[np.float32] | None = None,
 ) -> tuple[Float, NDArray[np.bool_]]:
     """How far each crack lies from its lattice place, along its normal.
 
@@ -22,6 +29,8 @@ def crack_offsets(
     pixels : (H, W, 3)
     labels : (H, W)
     palette : (N, 3)
+    local : (H, W, 3), optional
+        The colour that each pixel's region has around it, where that is not the palette's, as in shaded pictures.
     y, x : (C,)
         The pixel before each crack; the one after it is ``(y + dy, x + dx)``.
 
@@ -33,9 +42,9 @@ def crack_offsets(
         Whether the blend ends within reach on both sides; next to a corner it may not, and the sum then means nothing.
     """
     a, b = labels[y, x], labels[y + dy, x + dx]
-    d = palette[b] - palette[a]
+    base = palette[a] if local is None else local[y, x]
+    d = (palette[b] if local is None else local[y + dy, x + dx]) - base
     dd = np.maximum((d * d).sum(-1), 1)
-    base = palette[a]
 
     def reach(y0: Int, x0: Int, sy: int, sx: int, own: NDArray[np.int32], away: bool) -> tuple[Float, NDArray[np.bool_]]:
         h, w = labels.shape

@@ -34,7 +34,13 @@ class Partition(NamedTuple):
     pieces: int  # lines, arcs and curves that the boundaries inside the picture are made of
 
 
-def partition(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], flatness: float = 0.01) -> Partition:
+def partition(
+    rgb: NDArray[np.uint8],
+    labels: NDArray[np.int32],
+    palette: NDArray[np.uint8],
+    flatness: float = 0.01,
+    local: NDArray[np.float32] | None = None,
+) -> Partition:
     """Regions of a label map, each boundary placed by the picture's anti-aliasing and shared by its two neighbours.
 
     Parameters
@@ -45,13 +51,15 @@ def partition(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArra
     palette : (N, 3) uint8
     flatness : float
         Largest distance, px, between a fitted curve and the points that stand for it.
+    local : (H, W, 3) float32, optional
+        The colour of each pixel's region around it, where regions are shaded.
     """
     lattice = build_lattice(labels)
     chains = chain_up(lattice)
     # OpenCV works without the interpreter's lock, beside the fitting.
     with ThreadPoolExecutor(1) as beside:
         pieces = beside.submit(components, labels)
-        network = build_network(rgb, labels, palette, lattice, chains, flatness)
+        network = build_network(rgb, labels, palette, lattice, chains, flatness, local)
         faces, arcs = _sound_faces(lattice, chains, network, pieces.result()[0])
     found = {int(k): shapely.multipolygons(faces.polygons[faces.label == k]) for k in np.unique(faces.label)}
     heads = chains.cracks[chains.first[:-1]]

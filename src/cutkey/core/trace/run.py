@@ -13,7 +13,7 @@ from cutkey.core.colour.difference import difference, hex_of, rgb_of
 from cutkey.core.errors import BadInput
 from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.background import background_mask, border_label
-from cutkey.core.picture.labels import Labels, despeckle, label_pixels
+from cutkey.core.picture.labels import Labels, despeckle, label_pixels, surroundings
 from cutkey.core.picture.palette import explained_palette
 from cutkey.core.picture.prepare import calm, noise_level, over_matte
 from cutkey.core.picture.read import Picture
@@ -107,7 +107,8 @@ def trace(
         table = np.concatenate([palette, palette[taken : taken + 1]])
         labels = np.where(keep, labels, away).astype(np.int32)
     labels, specks = despeckle(labels, settings.despeckle_mm2 / mm_per_px**2, settings.despeckle_mm / mm_per_px)
-    cut = partition(found.image, labels, table, max(_FINEST, FLATNESS_MM / mm_per_px / 2))
+    local = None if settings.mode == "colours" else surroundings(found.image, labels, table)
+    cut = partition(found.image, labels, table, max(_FINEST, FLATNESS_MM / mm_per_px / 2), local)
     regions = [Region(hex_of(palette[k]), g) for k, g in sorted(cut.regions.items()) if k < away]
     if not regions:
         raise BadInput(f"{name} has only specks smaller than {settings.despeckle_mm2:g} mm² at this size; lower the speck limit.")

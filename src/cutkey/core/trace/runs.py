@@ -47,9 +47,16 @@ class Runs(NamedTuple):
         return begin + np.where(closed, at % count, np.clip(at, 0, count - 1)), inside
 
 
-def measure_runs(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, chains: Chains) -> Runs:
-    """Measured points of all chains; those along the picture's border get none."""
-    middle, sure = _crack_points(rgb, labels, palette, lattice, chains.cracks)
+def measure_runs(
+    rgb: NDArray[np.uint8],
+    labels: NDArray[np.int32],
+    palette: NDArray[np.uint8],
+    lattice: Lattice,
+    chains: Chains,
+    local: NDArray[np.float32] | None = None,
+) -> Runs:
+    """Measured points of all chains; those along the picture's border get none. For `local` see `crack_offsets`."""
+    middle, sure = _crack_points(rgb, labels, palette, lattice, chains.cracks, local)
     inner = (lattice.left[chains.cracks] >= 0) & (lattice.left[chains.cracks ^ 1] >= 0)
     keep = _across(rgb, palette, lattice, chains.cracks) & inner
     chain = np.repeat(np.arange(len(chains)), np.diff(chains.first))
@@ -63,7 +70,12 @@ def measure_runs(rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDA
 
 
 def _crack_points(
-    rgb: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.uint8], lattice: Lattice, cracks: Int
+    rgb: NDArray[np.uint8],
+    labels: NDArray[np.int32],
+    palette: NDArray[np.uint8],
+    lattice: Lattice,
+    cracks: Int,
+    local: NDArray[np.float32] | None,
 ) -> tuple[Float, Bool]:
     """Middle of each crack, displaced along its normal to the boundary, and whether that is sure."""
     ids = cracks >> 1
@@ -74,7 +86,7 @@ def _crack_points(
     pixels, colours = rgb.astype(np.float32), palette.astype(np.float32)
     for chosen, dy, dx in ((np.nonzero(inner & flat)[0], 1, 0), (np.nonzero(inner & ~flat)[0], 0, 1)):
         if len(chosen):
-            offset[chosen], sure[chosen] = crack_offsets(pixels, labels, colours, y[chosen] - dy, x[chosen] - dx, dy, dx)
+            offset[chosen], sure[chosen] = crack_offsets(pixels, labels, colours, y[chosen] - dy, x[chosen] - dx, dy, dx, local)
     return np.where(flat[:, None], np.stack([x + 0.5, y + offset], 1), np.stack([x + offset, y + 0.5], 1)), sure
 
 
