@@ -220,6 +220,7 @@ class Window(QMainWindow):
         self.stage.grab_handle = lambda p: self.view.grab(p)
         self.stage.clicked.connect(lambda hit: self.view.click(hit))
         self.stage.turned.connect(self._show_block)
+        self.table.zoomed.connect(self._show_block)
 
     # -- sheets
     @property

@@ -36,6 +36,7 @@ class LightTable(QWidget):
 
     picked = Signal(list)  # places inside the picked pieces, mm, y up
     hovered = Signal(str)
+    zoomed = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -112,6 +113,7 @@ class LightTable(QWidget):
         self._middle = QPointF(x, -y)
         self._fitted = False
         self.update()
+        self.zoomed.emit()
 
     def to_fractions(self, places: list[Place]) -> list[Place]:
         """Fractions of the opened picture's width and height of places on the table."""
@@ -135,6 +137,7 @@ class LightTable(QWidget):
             self._middle = box.center()
         self._fitted = True
         self.update()
+        self.zoomed.emit()
 
     def _extent(self) -> QRectF:
         """What there is to see, mm with y down."""
@@ -374,6 +377,7 @@ class LightTable(QWidget):
         self._middle += before - self.to_mm(event.position())
         self._fitted = False
         self.update()
+        self.zoomed.emit()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Show everything again."""

@@ -13,10 +13,8 @@ from cutkey.app.theme import theme
 from cutkey.core.units import format_mm
 from cutkey.worker.graphic_view import GraphicView
 
-#: The fringe is this many px long where the trace is one picture pixel off.
-_LONG = 26.0
-#: Places nearer than this, in picture px, to the boundary get no fringe.
-_LEAST = 0.15
+#: Strokes of the fringe are this many times as long as the trace is off, but no longer than so many px, and not drawn when shorter.
+_TIMES, _LONGEST, _SHORTEST = 10.0, 26.0, 1.5
 
 
 def paint_fringe(painter: QPainter, view: GraphicView, at: Callable[[float, float], QPointF], scale: float, area: QRectF) -> None:
@@ -26,12 +24,12 @@ def paint_fringe(painter: QPainter, view: GraphicView, at: Callable[[float, floa
         return
     origin, unit = at(0, 0), scale
     xy = off.places * (unit, -unit) + (origin.x(), origin.y())
-    share = off.offs * view.px_per_mm
-    seen = (xy[:, 0] > area.left()) & (xy[:, 0] < area.right()) & (xy[:, 1] > area.top()) & (xy[:, 1] < area.bottom()) & (share > _LEAST)
-    xy, share = xy[seen][:6000], share[seen][:6000]
+    long = off.offs * (_TIMES * scale)
+    seen = (xy[:, 0] > area.left()) & (xy[:, 0] < area.right()) & (xy[:, 1] > area.top()) & (xy[:, 1] < area.bottom()) & (long > _SHORTEST)
+    xy, long = xy[seen][:6000], np.minimum(long[seen][:6000], _LONGEST)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     # Outwards at a slant, as a drawn fringe.
-    ends = xy + np.minimum(share, 1.5)[:, None] * _LONG * np.array([0.6, -0.8])
+    ends = xy + long[:, None] * np.array([0.6, -0.8])
     lines = [QLineF(a, b, c, d) for (a, b), (c, d) in zip(xy.tolist(), ends.tolist(), strict=True)]
     painter.setPen(QPen(theme.colour("madder", 150), 1))
     painter.drawLines(lines)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-import numpy as np
 import shapely
 from PySide6.QtCore import QObject
 
@@ -123,7 +122,8 @@ def _polygons(view: GraphicView) -> list[tuple[str, shapely.Polygon]]:
     """Pieces of a view as polygons."""
     out = []
     for colour, rings in view.regions:
-        parts = shapely.get_parts(shapely.build_area(shapely.multilinestrings([np.concatenate([r, r[:1]]) for r in rings.rings()])))
+        lines = [shapely.LinearRing(r) for r in rings.rings()]
+        parts = shapely.get_parts(shapely.build_area(shapely.geometrycollections(lines)))
         out += [(colour, p) for p in parts]
     return out
 

@@ -71,7 +71,7 @@ class TraceView(View):
         add.clicked.connect(lambda: self.desk.commands["open_picture"]())
         self.steps = StepList(self._set_steps)
         self.more = button(
-            self.tr("preparation step"), "add", tip=self.tr("Crop, square up, erase, paint over and more; each step can be changed later")
+            self.tr("+ preparation step"), "add", tip=self.tr("Crop, square up, erase, paint over and more; each step can be changed later")
         )
         menu = QMenu(self.more)
         self.pictures.fill_menu(menu)
@@ -147,7 +147,7 @@ class TraceView(View):
 
     def _build_right(self, panel: Panel) -> None:
         fringe = self._mark_box(
-            "fringe", self.tr("fringe"), self.tr("Strokes where the trace lies beside the picture's edges, and how far")
+            "fringe", self.tr("fringe"), self.tr("Where the trace lies beside the picture's edges; strokes ten times as long as it is off")
         )
         thin = self._mark_box("thin", self.tr("thin places"), self.tr("Necks and slits narrower than the nozzle"))
         self.colours = ColourPanel(self.desk, self._set, self._light, row(fringe, thin))

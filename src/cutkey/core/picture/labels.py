@@ -13,6 +13,8 @@ PURE = 10.0
 EXACT = 2.5
 #: Levels a channel may differ by within 3 x 3 in a flat place.
 FLAT = 3
+#: Pieces of at least so many pixels are never taken for fringes of an edge.
+SLIVER = 1500
 #: Sides of the windows, px, in which the two colours of a blend are looked for.
 REACHES = (5, 9, 13)
 #: Share of mixed pixels with no two pure colours next to them above which the picture's edges are soft.
@@ -96,7 +98,30 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     labels = near.copy()
     labels[yy, xx] = pick
     _rejoin_single(labels, rgb, colours, yy, xx)
+    # In a drawing most pixels have a colour of the palette to the last level; in a photograph hardly any.
+    if np.count_nonzero(off) > 0.5 * off.size:
+        _absorb_fringes(labels, rgb, colours, flat & (near == labels))
     return labels
+
+
+def _absorb_fringes(labels: Labels, rgb: NDArray[np.uint8], colours: NDArray[np.float32], core: NDArray[np.bool_]) -> None:
+    """Slivers along the soft edges of a photograph that look like a third colour go to the two colours they are a blend of.
+
+    They have no flat place of their own, and two colours beside them that have explain them.
+    """
+    piece, area, _ = components(labels)
+    known = np.bincount(piece[core], minlength=len(area)) > 0
+    doubtful = ~known & (area < SLIVER)
+    yy, xx = np.nonzero(doubtful[piece])
+    if len(yy) == 0:
+        return
+    around = _bits(np.where(known[piece], labels, -1))
+    pick, residual = _blends(rgb[yy, xx].astype(np.float32), labels[yy, xx], yy, xx, around, colours, REACHES[1])
+    number = piece[yy, xx]
+    count = np.bincount(number, minlength=len(area))
+    mean = np.bincount(number, np.minimum(residual, 1e6), minlength=len(area)) / np.maximum(count, 1)
+    explained = mean[number] < (2 * PURE) ** 2
+    labels[yy[explained], xx[explained]] = pick[explained]
 
 
 def _rejoin_single(
