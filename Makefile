@@ -3,7 +3,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 STAMP := $(VENV)/.ready
 
-.PHONY: setup demo test lint bench screenshots lock clean
+.PHONY: setup demo test lint bench quality screenshots lock clean
 
 setup: $(STAMP)
 
@@ -25,6 +25,11 @@ lint: setup
 
 bench: setup
 	@QT_QPA_PLATFORM=offscreen $(PY) -m bench
+
+quality: setup
+	@$(PY) -m bench.quality_shapes
+	@$(PY) -m bench.quality_pictures
+	@$(PY) -m bench.quality_svg
 
 screenshots: setup
 	@QT_QPA_PLATFORM=offscreen $(PY) tools/screenshots.py docs/screenshots

@@ -1,9 +1,11 @@
-"""Tracing a whole picture against polygonising its pixel edges (shapely's coverage of the same label map)."""
+"""Tracing a whole picture against polygonising its pixel edges (shapely) and against a general-purpose colour tracer (vtracer)."""
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 import shapely
+import vtracer
 from PIL import Image, ImageDraw
 
 from bench.timing import in_turns
@@ -39,6 +41,12 @@ def pixel_edges(rgb: np.ndarray) -> None:
     shapely.coverage_simplify(shapely.get_parts(shapely.polygonize(lines)), 1.0)
 
 
+def other_tracer(rgb: np.ndarray) -> None:
+    """The general-purpose tracer on the same pixels, with its curves; the faster of its two ways."""
+    data = cv2.imencode(".png", rgb[..., ::-1], [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
+    vtracer.convert_raw_image_to_svg(data, img_format="png", colormode="color", hierarchical="cutout", mode="spline", filter_speckle=2)
+
+
 def run() -> list[Row]:
     """512 and 1024 px."""
     rows = []
@@ -46,4 +54,6 @@ def run() -> list[Row]:
         rgb = picture(side)
         own, floor = in_turns(lambda rgb=rgb: regions(rgb), lambda rgb=rgb: pixel_edges(rgb), rounds=3)
         rows.append((f"{side} x {side} px, 16 colours", own, floor, "polygonised pixel edges"))
+        own, other = in_turns(lambda rgb=rgb: regions(rgb), lambda rgb=rgb: other_tracer(rgb), rounds=5)
+        rows.append((f"{side} x {side} px, 16 colours, fitted curves", own, other, "vtracer, curves"))
     return rows

@@ -12,7 +12,10 @@ def main(folder: Path) -> None:
     """Open the demo jobs in the real window and save what it shows."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from cutkey.app.main import make_application
+    from cutkey.app.trace.piece_tools import insides
     from cutkey.app.window import Window
+    from cutkey.core.picture.steps import EvenLight, Tone
+    from cutkey.demo import pictures
     from cutkey.demo.jobs import demo_job
 
     application = make_application()
@@ -39,6 +42,26 @@ def main(folder: Path) -> None:
     window.document.start(*demo_job("lid"))
     window.show_sheet(0)
     shoot("1-trace")
+    trace = window.views[0]
+    trace.colours._go()
+    window.table.wipe = 0.35
+    shoot("1-trace-fringe")
+    window.document.start(*demo_job("sign"))
+    window.intake.take_picture("gate-sign-photo.jpg", pictures.jpeg_bytes(pictures.photographed(pictures.gate_sign())))
+    settle()
+    trace.steps.open(1)
+    trace._set_steps("prepare", (EvenLight(), Tone(0.0, 0.1)), False)
+    trace._set("background inside", everywhere=True)
+    trace.size._side(480.0, 0, False)
+    settle()
+    window.table.fit()
+    window.table.wipe = 0.3
+    letters = [p for p in insides(window.desk.graphic_view()) if p[1] < -60 and p[0] > 0]
+    window.table.pick(letters[:3])
+    shoot("1-trace-steps")
+    window.table.wipe = 0.5
+    window.table.pick([])
+    window.document.start(*demo_job("lid"))
     window.show_sheet(1)
     shoot("2-place")
     window.document.start(*demo_job("sign"))

@@ -128,9 +128,9 @@ def test_levels_snapping_and_kept_colours():
 
 
 def test_graphics_of_one_picture_keep_one_scale():
-    job, sources = demo_job("sign")
+    job, _ = demo_job("sign")
     spec = job.graphics[0]
-    job, twin = another_of_source(job, spec, 500.0)
+    job, _ = another_of_source(job, spec, 500.0)
     job = set_scale(job, job.graphic(spec.id), 250.0)
     assert {g.width_mm for g in job.graphics} == {250.0} and all(g.whole for g in job.graphics)
     alone, other = add_graphic(job, job.source(spec.source), 77.0)
@@ -147,7 +147,13 @@ def test_an_older_job_is_lifted(tmp_path):
             if name == "job.json":
                 document = json.loads(content)
                 document["schema"] = 1
-                settings = {"crop": [0.1, 0.1, 0.9, 0.9], "even_light": True, "invert": True, "background": "point", "background_at": [0.2, 0.3]}
+                settings = {
+                    "crop": [0.1, 0.1, 0.9, 0.9],
+                    "even_light": True,
+                    "invert": True,
+                    "background": "point",
+                    "background_at": [0.2, 0.3],
+                }
                 document["job"]["graphics"][0]["trace"] = settings
                 content = json.dumps(document).encode()
             out.writestr(name, content)

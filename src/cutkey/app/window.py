@@ -33,6 +33,7 @@ from cutkey.app.stage.scene import Item
 from cutkey.app.stage.stage import Stage
 from cutkey.app.table.light_table import LightTable
 from cutkey.app.theme import application_icon, theme
+from cutkey.app.trace.piece_tools import graphic_of
 from cutkey.app.views.base import Desk, View
 from cutkey.app.views.colour import ColourView
 from cutkey.app.views.place import PlaceView
@@ -45,6 +46,9 @@ from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.app.widgets.sheet_frame import SheetFrame
 from cutkey.app.widgets.sheet_tabs import SheetTabs
 from cutkey.app.widgets.title_block import TitleBlock
+from cutkey.core.artwork.svg_write import svg_of
+from cutkey.core.errors import BadInput
+from cutkey.core.files import write_atomic
 from cutkey.core.units import format_mm, format_size
 
 LEFT, RIGHT, STRIP = 248, 274, 180
@@ -175,6 +179,7 @@ class Window(QMainWindow):
         job.addSeparator()
         c.add(job, self.tr("Open a picture…"), self.open_picture, "Ctrl+I")
         c.add(job, self.tr("Open a model…"), self.open_model, "Ctrl+M")
+        c.add(job, self.tr("Save the graphic as SVG…"), self.save_svg)
         c.add(job, self.tr("Write the kit…"), self.export, "Ctrl+E")
         job.addSeparator()
         c.add(job, self.tr("Quit"), self.close, "Ctrl+Q")
@@ -325,6 +330,23 @@ class Window(QMainWindow):
         self.message.hide()
 
     # -- pictures, models, the kit
+    def save_svg(self) -> None:
+        """Save the picked graphic as a drawing in millimetres."""
+        spec, view = self.desk.spec(), self.desk.graphic_view()
+        if spec is None or view is None:
+            self.message.say(self.tr("There is no graphic yet; open a picture first."))
+            return
+        name, _ = QFileDialog.getSaveFileName(self, self.tr("Save the graphic as SVG"), f"{spec.name}.svg", self.tr("Drawings (*.svg)"))
+        if not name:
+            return
+        path = Path(name if name.endswith(".svg") else f"{name}.svg")
+        try:
+            write_atomic(path, svg_of(graphic_of(view), spec.name).encode())
+        except BadInput as error:
+            self.message.say(str(error))
+            return
+        self.message.say(self.tr("{0} was written.").format(path.name), calm=True)
+
     def open_picture(self) -> None:
         """Choose a picture."""
         kinds = " ".join(f"*{s}" for s in (*PICTURES, *DRAWINGS))

@@ -11,6 +11,8 @@ from PySide6.QtCore import QObject
 from cutkey.app.table.gesture import Gesture, Place
 from cutkey.app.views.base import Desk
 from cutkey.core.artwork import edits as e
+from cutkey.core.artwork.graphic import Graphic
+from cutkey.core.trace.partition import Region
 from cutkey.worker.graphic_view import GraphicView
 
 
@@ -126,6 +128,13 @@ def _polygons(view: GraphicView) -> list[tuple[str, shapely.Polygon]]:
         parts = shapely.get_parts(shapely.build_area(shapely.geometrycollections(lines)))
         out += [(colour, p) for p in parts]
     return out
+
+
+def graphic_of(view: GraphicView) -> Graphic:
+    """The graphic that a view shows, as it is written to a drawing."""
+    pieces = _polygons(view)
+    regions = [Region(c, shapely.multipolygons([p for d, p in pieces if d == c])) for c, _ in view.regions]
+    return Graphic(regions, *view.size)
 
 
 def insides(view: GraphicView) -> list[Place]:

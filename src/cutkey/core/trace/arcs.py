@@ -22,7 +22,9 @@ Bool = NDArray[np.bool_]
 #: Least and most of the largest distance, px, between measured boundary points and the curve through them. In between it is
 #: this many times the scatter of the points: following their scatter would only make it the trace's own.
 TOLERANCE = (0.09, 0.45)
-_SCATTERS = 3.5
+_SCATTERS = 4.0
+#: Scatter, px, from which the direction of the boundary is read over twice the length.
+_ROUGH = 0.03
 #: Measured points this near to a corner or junction, px, are spoilt by what lies beyond it.
 SPOILT = 1.4
 #: A loop of so few cracks that hangs on one junction (a pixel touching its like by a corner) keeps its pixel edges.
@@ -73,9 +75,12 @@ def build_network(
     colours = palette.astype(np.float32)
     ground = Ground(rgb.astype(np.float32), colours[lattice.left[heads]], colours[lattice.left[heads ^ 1]])
     corners = find_corners(runs, ground)
-    tangent, settled = _tangents(runs)
+    tangent, settled = _tangents(runs, 3)
+    scatter = _scatter(runs, settled)
+    if scatter > _ROUGH:
+        tangent, settled = _tangents(runs, 6)
     nodes = _nodes(runs, corners, places, as_pixels, tangent, settled)
-    pieces = _fit(nodes, float(np.clip(_SCATTERS * _scatter(runs, settled), *TOLERANCE)))
+    pieces = _fit(nodes, float(np.clip(_SCATTERS * scatter, *TOLERANCE)))
     pieces = _with_pixel_chains(pieces, pixel_arcs, places, as_pixels, chains.closed)
     arcs = _arcs_of(pieces, flatness, len(chains))
     # A ring of two points has no inside.
@@ -143,18 +148,19 @@ def _nodes(runs: Runs, corners: Corners, ends: Float, skip: Bool, tangent: Float
     )
 
 
-def _tangents(runs: Runs) -> tuple[Float, Float]:
-    """Unit tangents and smoothed places of all points, from parabolas through their neighbours.
+def _tangents(runs: Runs, reach: int) -> tuple[Float, Float]:
+    """Unit tangents and smoothed places of all points, from parabolas through `reach` neighbours on either side.
 
     References
     ----------
     A. Savitzky, M. J. E. Golay: Smoothing and differentiation of data. Analytical Chemistry 36 (1964) 1627-1639.
     """
-    offsets = np.arange(-3, 4)
+    offsets = np.arange(-reach, reach + 1)
     index, inside = runs.window(np.arange(len(runs.points)), offsets)
     p = runs.points[index]
-    slope = np.einsum("k,nkd->nd", offsets / 28, p)
-    place = np.einsum("k,nkd->nd", np.array([-2, 3, 6, 7, 6, 3, -2]) / 21, p)
+    n, second, fourth = len(offsets), float((offsets**2).sum()), float((offsets**4).sum())
+    slope = np.einsum("k,nkd->nd", offsets / second, p)
+    place = np.einsum("k,nkd->nd", (fourth - second * offsets**2) / (n * fourth - second**2), p)
     # Near the ends of open runs and on tiny rings some neighbours are missing.
     i = np.nonzero(~inside.all(1))[0]
     w, x = inside[i].astype(float), offsets.astype(float)
@@ -171,8 +177,9 @@ def _scatter(runs: Runs, settled: Float) -> float:
     if len(settled) < 400:
         # In so small a picture the curves' own bends would be taken for scatter.
         return 0.0
-    # The parabola through seven points takes a third of its middle point's own scatter along; 1.4826 as for a normal distribution.
-    return 1.4826 * float(np.median(np.hypot(*(runs.points - settled).T))) / math.sqrt(2 / 3)
+    # The parabola through seven points takes a third of its middle point's own scatter along. Four fifths of a normal
+    # distribution lie within 1.2816 standard deviations; what lies beyond may be corners.
+    return float(np.quantile(np.hypot(*(runs.points - settled).T), 0.8)) / 1.2816 / math.sqrt(2 / 3)
 
 
 def _fit(nodes: Nodes, tolerance: float) -> Pieces:

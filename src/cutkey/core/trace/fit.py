@@ -23,6 +23,8 @@ _PART = math.radians(60)
 #: A piece that starts at a smooth joint leaves it within this angle of the joint's tangent.
 _SMOOTH = math.radians(5)
 _ROUNDS = 14
+#: A bend that takes the points of a line no further off than this, rms px, is not worth an arc.
+_UNSEEN = 0.015
 
 
 class Sections(NamedTuple):
@@ -159,15 +161,20 @@ def _fit_round(xy: Float, s: Sections, tangents: Float, tolerance: float, done: 
     leave = np.where(s.smooth_begin, _angle(u, tangents[s.begin]), 0)
     arrive = np.where(s.smooth_end, _angle(u, tangents[s.end]), 0)
     off = _largest(np.where((along < -0.5) | (along > length[owner] + 0.5), np.inf, np.abs(across)), count)
-    is_line = (off <= tolerance) & (length > 1e-6) & (np.maximum(np.abs(leave), np.abs(arrive)) < _SMOOTH)
-    done.append((line_controls(a[is_line], b[is_line]), np.full(int(is_line.sum()), LINE, np.int8), s.begin[is_line]))
-
     # A circle through both ends: in the chord's frame along^2 - along L + across^2 = c across.
     value = along * (along - length[owner]) + across**2
     top, bottom = np.bincount(owner, value * across, len(count)), np.bincount(owner, across * across, len(count))
     c = top / np.maximum(bottom, 1e-12)
     radius = np.hypot(length, c) / 2
     miss = np.abs(np.hypot(along - length[owner] / 2, across - c[owner] / 2) - radius[owner])
+    # Points that stray to one side of a chord are bent, not scattered: there an arc does much better than a line.
+    bent = np.bincount(owner, across**2, len(count)) > count * _UNSEEN**2 + (1 + 6 / np.maximum(count, 1)) * np.bincount(
+        owner, miss**2, len(count)
+    )
+    bent &= count >= 5
+    is_line = (off <= tolerance) & ~bent & (length > 1e-6) & (np.maximum(np.abs(leave), np.abs(arrive)) < _SMOOTH)
+    done.append((line_controls(a[is_line], b[is_line]), np.full(int(is_line.sum()), LINE, np.int8), s.begin[is_line]))
+
     side = np.sign(np.bincount(owner, across, len(count)))
     bend = 2 * np.arctan2(length, -c * side)  # angle spanned
     start = side * bend / 2
