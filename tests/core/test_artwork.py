@@ -31,7 +31,8 @@ HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1
 DRAWINGS = {
     "transforms": '<g transform="translate(20 10) rotate(15)"><rect width="40" height="30" rx="6" fill="#c00" transform="skewX(20)"/>'
     '<circle cx="40" cy="50" r="18" fill="#06c" transform="scale(1 .6)"/></g>',
-    "use and symbol": '<defs><symbol id="s" viewBox="0 0 10 10"><path d="M0 0h10v10z" fill="#080"/></symbol><g id="g"><circle r="8"/></g></defs>'
+    "use and symbol": '<defs><symbol id="s" viewBox="0 0 10 10"><path d="M0 0h10v10z" fill="#080"/>'
+    '</symbol><g id="g"><circle r="8"/></g></defs>'
     '<use href="#s" x="10" y="10" width="40" height="40"/><use xlink:href="#g" x="70" y="70" fill="#e0a32a"/>',
     "css": "<style>.a{fill:#e0a32a;stroke:#222;stroke-width:3}#b{fill:#06c!important} g > rect{fill:#0a0}</style>"
     '<rect class="a" x="5" y="5" width="40" height="40"/><rect id="b" x="50" y="5" width="40" height="40" style="fill:red"/>'
@@ -39,13 +40,15 @@ DRAWINGS = {
     "fill rules": '<path d="M50 5L80 95L5 40H95L20 95Z" fill="#222"/><path transform="translate(60 60) scale(.35)" fill-rule="evenodd" '
     'd="M50 5L80 95L5 40H95L20 95Z" fill="#c00"/>',
     "strokes": '<path d="M10 20L50 20L30 60" fill="none" stroke="#06c" stroke-width="9"/><path d="M60 20h30v30" '
-    'fill="none" stroke="#c00" stroke-width="8" stroke-linecap="round" stroke-linejoin="round"/><path d="M10 85h80" stroke="#222" stroke-width="6" '
+    'fill="none" stroke="#c00" stroke-width="8" stroke-linecap="round" stroke-linejoin="round"/>'
+    '<path d="M10 85h80" stroke="#222" stroke-width="6" '
     'stroke-dasharray="12 6 2 6" stroke-dashoffset="5" stroke-linecap="square"/><path d="M60 60l14 18 4 -22" fill="none" stroke="#080" '
     'stroke-width="5" stroke-miterlimit="2"/>',
     "clip": '<clipPath id="c"><circle cx="50" cy="50" r="30"/></clipPath><g clip-path="url(#c)"><rect width="100" height="50" fill="#c00"/>'
     '<rect y="50" width="100" height="50" fill="#06c"/></g>',
     "arcs and curves": '<path d="M10 50A30 20 30 1 1 60 70Q80 90 90 60T95 20C80 0 40 0 30 20z" fill="#808"/>',
-    "covering": '<rect width="100" height="100" fill="#efe4c6"/><circle cx="40" cy="40" r="30" fill="#26241f"/><rect x="45" y="45" width="45" '
+    "covering": '<rect width="100" height="100" fill="#efe4c6"/><circle cx="40" cy="40" r="30" fill="#26241f"/>'
+    '<rect x="45" y="45" width="45" '
     'height="45" fill="#9c4330"/><rect x="30" '
     'y="30" width="30" height="30" fill="#fff" opacity="0"/>',
     "nested": '<svg x="10" y="20" width="50" height="50" viewBox="0 0 10 20" preserveAspectRatio="xMaxYMin meet">'

@@ -159,3 +159,22 @@ def test_demo_writes_files_that_open(tmp_path):
     names = {p.name for p in (tmp_path / "demo").iterdir()}
     assert {"sign.cutkey", "lid.cutkey", "gate-sign-photo.jpg", "jar-lid.stl", "hexagons.png"} <= names
     assert main(["check", str(tmp_path / "demo" / "feeder-cap.stl")]) == 0
+
+
+def test_a_drawing_keeps_its_size_and_a_slanted_photograph_is_squared_up(data, monkeypatch, capsys):
+    monkeypatch.chdir(data)
+    body = (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="50mm" viewBox="0 0 10 10"><path d="M1 5h8" stroke="#c00" stroke-width="2"/></svg>'
+    )
+    (data / "bar.svg").write_text(body)
+    assert main(["trace", "bar.svg", "-o", "bar-out.svg", "--report", "bar.json"]) == 0
+    report = json.loads((data / "bar.json").read_text())
+    assert report["size_mm"] == pytest.approx([40, 10], rel=1e-4) and report["open_lines"] == 1
+    assert (
+        main(["trace", "checker.png", "-o", "flat.svg", "--square", "0,0,63,0,63,63,0,63", "--turn", "90", "--shape", "outline", "--outline", "1", "--report", "flat.json"])
+        == 0
+    )
+    flat = json.loads((data / "flat.json").read_text())
+    assert flat["off_px"]["mean"] < 0.2 and flat["pieces"] > 3 and "colours cover" in flat["palette"]
+    for name in ("bar.svg", "bar-out.svg", "bar.json", "flat.svg", "flat.json"):
+        (data / name).unlink()

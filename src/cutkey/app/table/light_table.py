@@ -183,7 +183,9 @@ class LightTable(QWidget):
             return
         area = self._area()
         split = area.left() + area.width() * self.wipe if self._image is not None else area.left()
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        # Near enough to see them, pixels are drawn as squares.
+        pixel = self._scale / self._view.px_per_mm
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, pixel < 6)
         box = self._image_box()
         if box is not None and self._image is not None:
             painter.setClipRect(QRectF(area.left(), area.top(), split - area.left(), area.height()))

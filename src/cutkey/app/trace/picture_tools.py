@@ -42,6 +42,8 @@ class PictureTools(QObject):
             (self.tr("Restore inside a lasso"), lambda: self.lasso("restore")),
             (self.tr("Paint over with a brush"), lambda: self.brush("")),
             (self.tr("Paint over inside a lasso"), lambda: self.lasso("")),
+            (self.tr("Make a patch black (lasso)"), lambda: self.lasso("#000000")),
+            (self.tr("Make a patch white (lasso)"), lambda: self.lasso("#ffffff")),
             (self.tr("Fill an area of one colour"), self.fill),
         ):
             if run is None or text is None:

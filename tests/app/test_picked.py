@@ -1,0 +1,136 @@
+"""Actions on picked pieces and tools of the table, in the real window."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog
+from tests.app.test_light_table import at, colours, middles, spec, table  # noqa: F401
+from tests.app.test_path import drag, type_into
+
+from cutkey.core.artwork import edits as e
+from cutkey.core.artwork.svg_read import read_svg
+from cutkey.core.picture.steps import Square, TakeAway, Turn
+
+LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+
+
+def pick(table, *places):  # noqa: F811
+    table.pick(list(places))
+
+
+def test_every_action_of_the_card_makes_its_edit(window, table, settle):  # noqa: F811
+    view = window.views[0]
+    place = middles(window)["#e0a32a"]
+    for key, kind in (("delete", e.Delete), ("absorb", e.Absorb), ("keep", e.Keep), ("fill", e.FillHoles), ("part", e.Part)):
+        pick(table, place)
+        QTest.mouseClick(view.picked.buttons[key], LEFT)
+        assert isinstance(spec(window).edits[-1], kind) and table.picks == []
+        window.document.undo()
+    type_into(view.picked.amount, "1.5")
+    wanted = {"Round": e.Round, "Smooth": e.Smooth, "Move right": e.Move, "Move up": e.Move, "Duplicate": e.Move}
+    for start, kind in wanted.items():
+        pick(table, place)
+        next(a for a in view.picked.menu.actions() if a.text().startswith(start)).trigger()
+        assert isinstance(spec(window).edits[-1], kind)
+        window.document.undo()
+    settle(window)
+    assert spec(window).edits == () and colours(window) == {"#1e1e1e", "#e0a32a"}
+
+
+def test_pieces_line_up(window, table, settle):  # noqa: F811
+    places = middles(window)
+    pick(table, *places.values())
+    next(a for a in window.views[0].picked.menu.actions() if a.text() == "Line up at the top").trigger()
+    settle(window)
+    tops = [max(r[:, 1].max() for r in rings.rings()) for _, rings in window.desk.graphic_view().regions]
+    assert tops[0] == pytest.approx(tops[1], abs=0.01)
+
+
+def test_tools_cut_mirror_and_move_edges(window, table, settle):  # noqa: F811
+    view = window.views[0]
+    x, y = middles(window)["#e0a32a"]
+    QTest.mouseClick(view.tools[2], LEFT)
+    assert "cut along" in table.gesture.prompt
+    drag(table, at(table, x, y + 25), at(table, x, y - 25))
+    settle(window)
+    amber = next(m for m in window.desk.graphic_view().measures if m.colour == "#e0a32a")
+    assert amber.pieces == 2 and spec(window).edits[-1].width == window.document.job.printer.nozzle
+    window.document.undo()
+    settle(window)
+    # The seam is dragged upwards: its left hand is the black disc.
+    QTest.mouseClick(view.tools[3], LEFT)
+    drag(table, at(table, 0, -20), at(table, 0.3, 20))
+    settle(window)
+    assert colours(window) == {"#1e1e1e"} and window.desk.graphic_view().measures[0].pieces == 2
+    seam = spec(window).edits[-1]
+    assert seam.first[0] == pytest.approx(seam.second[0], abs=1e-9)
+    window.document.undo()
+    settle(window)
+    right = max(r[:, 0].max() for _, rings in window.desk.graphic_view().regions for r in rings.rings())
+    QTest.mouseClick(view.tools[5], LEFT)
+    drag(table, at(table, right, y), at(table, right + 3, y))
+    settle(window)
+    grown = max(r[:, 0].max() for _, rings in window.desk.graphic_view().regions for r in rings.rings())
+    assert grown > right + 1 and table.gesture is not None
+    QTest.keyClick(table, Qt.Key.Key_Escape)
+
+
+def test_a_straightened_and_a_squared_picture(window, table, settle):  # noqa: F811
+    view = window.views[0]
+    view.pictures.straighten()
+    box = table._image_box()
+    a, b = table.to_widget(box.left() + 5, box.center().y()), table.to_widget(box.right() - 5, box.center().y() + 4)
+    drag(table, a, b)
+    settle(window)
+    step = spec(window).trace.steps[0]
+    d = b.toPoint() - a.toPoint()
+    assert isinstance(step, Turn) and step.degrees == pytest.approx(-np.degrees(np.arctan2(d.y(), d.x())), abs=0.1)
+    window.document.undo()
+    settle(window)
+    view.pictures.square()
+    # Clicked in any order; they are sorted clockwise from the upper left.
+    for u, v in ((0.9, 0.9), (0.1, 0.1), (0.1, 0.9), (0.9, 0.1)):
+        place = table.to_widget(box.left() + u * box.width(), box.top() + v * box.height())
+        QTest.mouseClick(table, LEFT, NONE, place.toPoint())
+    settle(window)
+    square = spec(window).trace.steps[0]
+    assert isinstance(square, Square)
+    assert np.array(square.corners) == pytest.approx(np.array([(0.1, 0.1), (0.9, 0.1), (0.9, 0.9), (0.1, 0.9)]), abs=0.02)
+
+
+def test_colours_are_kept_renamed_and_snapped(window, table, settle):  # noqa: F811
+    panel = window.views[0].colours
+    QTest.mouseClick(panel.keep, LEFT)
+    assert set(spec(window).trace.palette) == {"#1e1e1e", "#e0a32a", "#ffffff"}
+    settle(window)
+    panel._light("#e0a32a")
+    panel.name.setFocus()
+    panel.name.selectAll()
+    QTest.keyClicks(panel.name, "Honey")
+    QTest.keyClick(panel.name, Qt.Key.Key_Return)
+    settle(window)
+    assert spec(window).trace.names == (("#e0a32a", "Honey"),)
+    QTest.mouseClick(panel.snap, LEFT)
+    settle(window)
+    rack = {f.colour for f in window.document.job.rack}
+    assert colours(window) <= rack
+    QTest.mouseClick(panel.free, LEFT)
+    assert spec(window).trace.palette == ()
+
+
+def test_the_graphic_is_saved_as_a_drawing(window, table, settle, tmp_path, monkeypatch):  # noqa: F811
+    out = tmp_path / "out.svg"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(out), ""))
+    window.save_svg()
+    back = read_svg(out.read_bytes(), "out.svg")
+    assert back.width_mm == pytest.approx(60, abs=0.01) and {r.colour for r in back.regions} == colours(window)
+    assert "out.svg was written" in window.message.text
+    window.table.start(None)
+    window.views[0].pictures.take_away()
+    box = table._image_box()
+    QTest.mouseClick(table, LEFT, NONE, table.to_widget(box.left() + 1, box.top() + 1).toPoint())
+    settle(window)
+    assert isinstance(spec(window).trace.steps[0], TakeAway)
