@@ -170,10 +170,8 @@ def test_a_drawing_keeps_its_size_and_a_slanted_photograph_is_squared_up(data, m
     assert main(["trace", "bar.svg", "-o", "bar-out.svg", "--report", "bar.json"]) == 0
     report = json.loads((data / "bar.json").read_text())
     assert report["size_mm"] == pytest.approx([40, 10], rel=1e-4) and report["open_lines"] == 1
-    assert (
-        main(["trace", "checker.png", "-o", "flat.svg", "--square", "0,0,63,0,63,63,0,63", "--turn", "90", "--shape", "outline", "--outline", "1", "--report", "flat.json"])
-        == 0
-    )
+    options = "--square 0,0,63,0,63,63,0,63 --turn 90 --shape outline --outline 1 --report flat.json"
+    assert main(f"trace checker.png -o flat.svg {options}".split()) == 0
     flat = json.loads((data / "flat.json").read_text())
     assert flat["off_px"]["mean"] < 0.2 and flat["pieces"] > 3 and "colours cover" in flat["palette"]
     for name in ("bar.svg", "bar-out.svg", "bar.json", "flat.svg", "flat.json"):

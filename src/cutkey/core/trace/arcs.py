@@ -76,7 +76,7 @@ def build_network(
     ground = Ground(rgb.astype(np.float32), colours[lattice.left[heads]], colours[lattice.left[heads ^ 1]])
     corners = find_corners(runs, ground)
     tangent, settled = _tangents(runs, 3)
-    scatter = _scatter(runs, settled)
+    scatter = _scatter(runs)
     if scatter > _ROUGH:
         tangent, settled = _tangents(runs, 6)
     nodes = _nodes(runs, corners, places, as_pixels, tangent, settled)
@@ -172,14 +172,15 @@ def _tangents(runs: Runs, reach: int) -> tuple[Float, Float]:
     return slope / np.maximum(np.hypot(*slope.T), 1e-9)[:, None], place
 
 
-def _scatter(runs: Runs, settled: Float) -> float:
+def _scatter(runs: Runs) -> float:
     """Standard deviation, px, of the measured points about a smooth boundary."""
-    if len(settled) < 400:
+    if len(runs.points) < 400:
         # In so small a picture the curves' own bends would be taken for scatter.
         return 0.0
-    # The parabola through seven points takes a third of its middle point's own scatter along. Four fifths of a normal
+    settled = _tangents(runs, 2)[1]
+    # The parabola through five points takes 17/35 of its middle point's own scatter along. Four fifths of a normal
     # distribution lie within 1.2816 standard deviations; what lies beyond may be corners.
-    return float(np.quantile(np.hypot(*(runs.points - settled).T), 0.8)) / 1.2816 / math.sqrt(2 / 3)
+    return float(np.quantile(np.hypot(*(runs.points - settled).T), 0.8)) / 1.2816 / math.sqrt(18 / 35)
 
 
 def _fit(nodes: Nodes, tolerance: float) -> Pieces:
