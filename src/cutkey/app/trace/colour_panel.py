@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QLayout, QLineEdit, QVBoxLayout, QWidget
 
 from cutkey.app.table.chip import Chip
@@ -16,8 +15,6 @@ from cutkey.core.units import format_mm
 
 class ColourPanel(QWidget):
     """Chips of the picked graphic's colours."""
-
-    lit = Signal(str)
 
     def __init__(self, desk: Desk, change: Callable[..., None], light: Callable[[str], None], marks: QLayout) -> None:
         super().__init__()

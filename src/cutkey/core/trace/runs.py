@@ -62,9 +62,11 @@ def measure_runs(
     chain = np.repeat(np.arange(len(chains)), np.diff(chains.first))
     enough = np.bincount(chain, keep, len(chains)) >= np.where(chains.closed, 3, 1)
     keep |= ~enough[chain] & inner
-    # Along a soft boundary no blend ends within reach, and all of them are as good as one another.
-    soft = np.bincount(chain, keep & sure, len(chains)) < 0.5 * np.bincount(chain, keep, len(chains))
-    keep &= sure | soft[chain]
+    # A single unsure point lies next to a corner. Where most are unsure the boundary is soft, and all are as good as one another.
+    at = np.nonzero(keep)[0]
+    unsure = ~sure[at]
+    soft = np.convolve(unsure, np.ones(7), "same") > 3.5 if len(at) >= 7 else unsure
+    keep[at[unsure & ~soft]] = False
     first = np.r_[0, np.cumsum(np.bincount(chain, keep, len(chains)).astype(np.int64))]
     return Runs(middle[keep], first, chains.closed, chain[keep])
 
