@@ -90,18 +90,17 @@ def test_only_the_arcs_of_a_broken_face_go_back_to_the_pixels():
     lattice = build_lattice(labels)
     chains = chain_up(lattice)
     network = build_network(rgb, labels, palette, lattice, chains)
-    piece = components(labels)[0]
-    sound = assemble(lattice, chains, refuse_crossings(network, set()), piece)
+    sound = assemble(lattice, chains, refuse_crossings(network, set()))
     assert not sound.broken()
     # One arc bent across its own region: only what lies around it is named, and refusing it mends the partition.
     bent = [a.copy() for a in network.arcs]
     longest = max(range(len(bent)), key=lambda k: len(bent[k]))
     bent[longest][len(bent[longest]) // 2] += 60.0
-    crossed = assemble(lattice, chains, bent, piece)
+    crossed = assemble(lattice, chains, bent)
     assert longest in crossed.broken()
     mended = refuse_crossings(network._replace(arcs=bent), set())
     assert np.array_equal(mended[longest], network.pixel_arcs[longest])
-    assert not assemble(lattice, chains, mended, piece).broken()
+    assert not assemble(lattice, chains, mended).broken()
 
 
 def test_every_piece_of_a_checkerboard_survives_its_corner_contacts():

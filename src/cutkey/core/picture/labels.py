@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from itertools import combinations
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 Labels = NDArray[np.int32]
+#: Sets of colours, one bit a colour.
+Bits = NDArray[np.unsignedinteger]
 #: A pixel this near (RGB distance) to a palette colour is pure; any other may be a blend along an edge.
 PURE = 10.0
 #: A pixel nearer than this is the colour itself, not a blend that happens to look like it.
@@ -45,17 +49,33 @@ def nearest_colour(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels
     return out.reshape(rgb.shape[:2])
 
 
+def _exact(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
+    """Index of the palette colour that each pixel is to the last level, -1 where there is none; of equal colours the first."""
+    code = cv2.cvtColor(rgb, cv2.COLOR_RGB2RGBA).view(np.uint32)[..., 0]
+    wanted = cv2.cvtColor(palette[None], cv2.COLOR_RGB2RGBA).view(np.uint32)[0, :, 0]
+    # Multiplicative hashing; a factor that keeps the few colours apart is soon found.
+    different, first = np.unique(wanted, return_index=True)
+    factors = np.random.default_rng(0).integers(1 << 20, 1 << 32, 1000, dtype=np.uint32) | np.uint32(1)
+    shift = np.uint32(32 - 14)
+    factor = next(f for f in factors if len(np.unique(different * f >> shift)) == len(different))
+    slot = np.full(1 << 14, len(wanted), np.int32)
+    slot[different * factor >> shift] = first
+    near = slot.take(code * factor >> shift)
+    near[np.r_[wanted, np.uint32(0)].take(near) != code] = -1
+    return near
+
+
 def _nearest(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> tuple[Labels, NDArray[np.float32]]:
-    """Nearest colour of every pixel and the squared distance to it; what is the colour to the last level counts as 0."""
-    near = np.full(rgb.shape[:2], -1, np.int32)
-    off = np.zeros(rgb.shape[:2], np.float32)
-    for k, colour in enumerate(palette.tolist()):
-        exact = cv2.inRange(rgb, tuple(colour), tuple(colour))
-        np.copyto(near, k, where=exact.view(bool))
-    yy, xx = np.nonzero(near < 0)
-    rest = rgb[yy, xx]
-    near[yy, xx] = best = nearest_colour(rest[None], palette)[0]
-    off[yy, xx] = ((rest.astype(np.float32) - palette.astype(np.float32)[best]) ** 2).sum(-1)
+    """Nearest colour of every pixel and the squared distance to it."""
+    near = _exact(rgb, palette)
+    off = np.zeros(near.shape, np.float32)
+    i = np.flatnonzero(near < 0)
+    rest = rgb.reshape(-1, 3).take(i, 0)
+    best = nearest_colour(rest[None], palette)[0]
+    near.ravel()[i] = best
+    d = rest.astype(np.float32)
+    d -= palette.astype(np.float32).take(best, 0)
+    off.ravel()[i] = np.einsum("ij,ij->i", d, d)
     return near, off
 
 
@@ -81,7 +101,7 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     yy, xx = np.nonzero(~pure)
     if len(yy) == 0:
         return near
-    only_pure = _bits(np.where(pure, near, -1))
+    only_pure = _bits(np.where(pure, near, -1), len(palette))
     pick = near[yy, xx]
     todo = np.arange(len(yy))
     for reach in REACHES:
@@ -115,7 +135,7 @@ def _absorb_fringes(labels: Labels, rgb: NDArray[np.uint8], colours: NDArray[np.
     yy, xx = np.nonzero(doubtful[piece])
     if len(yy) == 0:
         return
-    around = _bits(np.where(known[piece], labels, -1))
+    around = _bits(np.where(known[piece], labels, -1), len(colours))
     pick, residual = _blends(rgb[yy, xx].astype(np.float32), labels[yy, xx], yy, xx, around, colours, REACHES[1])
     number = piece[yy, xx]
     count = np.bincount(number, minlength=len(area))
@@ -142,30 +162,34 @@ def _lookalikes(
     pixels: NDArray[np.uint8], near: Labels, asked: NDArray[np.bool_], flat: NDArray[np.bool_], colours: NDArray[np.float32]
 ) -> NDArray[np.bool_]:
     """Pixels that merely look like a colour: it is flat nowhere near, while a blend of two colours that are explains them."""
-    core = _bits(np.where(flat, near, -1))
+    core = _bits(np.where(flat, near, -1), len(colours))
     out = np.zeros(near.shape, bool)
     yy, xx = np.nonzero(asked)
-    supported = _colours_around(core, yy, xx, REACHES[0]) >> near[yy, xx].astype(np.uint64) & np.uint64(1)
-    yy, xx = yy[supported == 0], xx[supported == 0]
+    lone = ~_has(_colours_around(core, yy, xx, REACHES[0]), near[yy, xx])
+    yy, xx = yy[lone], xx[lone]
     if len(yy):
         _, residual = _blends(pixels[yy, xx].astype(np.float32), near[yy, xx], yy, xx, core, colours, REACHES[0])
         out[yy, xx] = residual < PURE * PURE
     return out
 
 
-def _bits(labels: Labels) -> NDArray[np.uint64]:
+def _bits(labels: Labels, colours: int) -> Bits:
     """One bit a colour, 0 where the label is -1, with a margin as wide as the largest window needs."""
-    table = np.r_[0, 1 << np.arange(64, dtype=np.uint64)].astype(np.uint64)
-    return np.pad(table[labels + 1], REACHES[-1] // 2)
+    margin = REACHES[-1] // 2
+    h, w = labels.shape
+    kind = np.uint16 if colours <= 16 else np.uint32 if colours <= 32 else np.uint64
+    out = np.zeros((h + 2 * margin, w + 2 * margin), kind)
+    out[margin : margin + h, margin : margin + w] = np.append(kind(1) << np.arange(colours, dtype=kind), kind(0)).take(labels, mode="wrap")
+    return out
 
 
-def _colours_around(bits: NDArray[np.uint64], yy: NDArray[np.int64], xx: NDArray[np.int64], reach: int) -> NDArray[np.uint64]:
+def _colours_around(bits: Bits, yy: NDArray[np.int64], xx: NDArray[np.int64], reach: int) -> Bits:
     """Which colours occur within a window round some pixels, one bit a colour."""
     row = bits.shape[1]
     first = REACHES[-1] // 2 - reach // 2
-    if len(yy) * reach * reach < 4 * bits.size:
+    if len(yy) * reach * 4 < bits.size:
         flat, base = bits.ravel(), (yy + first) * row + xx + first
-        out = np.zeros(len(yy), np.uint64)
+        out = np.zeros(len(yy), bits.dtype)
         for dy in range(reach):
             for dx in range(reach):
                 out |= flat.take(base + (dy * row + dx))
@@ -185,28 +209,42 @@ def _blends(
     pick: Labels,
     yy: NDArray[np.int64],
     xx: NDArray[np.int64],
-    only_pure: NDArray[np.uint64],
+    only_pure: Bits,
     colours: NDArray[np.float32],
     reach: int,
 ) -> tuple[Labels, NDArray[np.float32]]:
     """Label of each mixed pixel by the best pair of colours within reach, and the pair's squared residual."""
     around = _colours_around(only_pure, yy, xx, reach)
-    seen = np.stack([(around >> np.uint64(k) & np.uint64(1)).astype(bool) for k in range(len(colours))])
-    together = seen.astype(np.float32) @ seen.T.astype(np.float32)
     best = np.full(len(yy), np.inf, np.float32)
     pick = pick.copy()
-    for a in range(len(colours)):
-        for b in range(a + 1, len(colours)):
-            if not together[a, b]:
-                continue
-            i = np.nonzero(seen[a] & seen[b])[0]
-            d = colours[b] - colours[a]
-            t = np.clip(((mixed[i] - colours[a]) @ d) / max(float(d @ d), 1e-6), 0, 1)
-            residual = ((mixed[i] - colours[a] - t[:, None] * d) ** 2).sum(-1)
-            better = residual < best[i] - 1e-6
-            best[i[better]] = residual[better]
-            pick[i[better]] = np.where(t[better] > 0.5, b, a)
+
+    def read_as(i: NDArray[np.int64], a: Labels, b: Labels) -> None:
+        """Take a pair of colours for some pixels where it explains them better than what was tried before."""
+        base, d = colours.take(a, 0), colours.take(b, 0) - colours.take(a, 0)
+        away = mixed.take(i, 0) - base
+        t = np.clip(np.einsum("ij,ij->i", away, d) / np.maximum(np.einsum("ij,ij->i", d, d), 1e-6), 0, 1)
+        away -= t[:, None] * d
+        residual = np.einsum("ij,ij->i", away, away)
+        better = residual < best[i] - 1e-6
+        best[i[better]] = residual[better]
+        pick[i[better]] = np.where(t > 0.5, b, a)[better]
+
+    # Most pixels see two colours: one bit, and one more.
+    lowest = around & (~around + around.dtype.type(1))
+    other = around ^ lowest
+    two = np.flatnonzero((other != 0) & (other & (other - around.dtype.type(1)) == 0))
+    read_as(two, *(np.log2(bit[two].astype(float)).astype(np.int32) for bit in (lowest, other)))
+    more = np.flatnonzero(other & (other - around.dtype.type(1)))
+    seen = np.stack([_has(around[more], np.int32(k)) for k in range(len(colours))])
+    for a, b in combinations(range(len(colours)), 2):
+        i = more[seen[a] & seen[b]]
+        if len(i):
+            read_as(i, np.full(len(i), a, np.int32), np.full(len(i), b, np.int32))
     return pick, best
+
+
+def _has(sets: Bits, colour: Labels | np.int32) -> NDArray[np.bool_]:
+    return (sets >> np.asarray(colour).astype(sets.dtype) & sets.dtype.type(1)).astype(bool)
 
 
 def surroundings(rgb: NDArray[np.uint8], labels: Labels, palette: NDArray[np.uint8], reach: int = 7) -> NDArray[np.float32]:

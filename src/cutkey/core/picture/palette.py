@@ -41,8 +41,8 @@ def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> tuple[NDArray[n
     key = (votes >> 2).astype(np.int32)
     key = (key[:, 0] << 12) | (key[:, 1] << 6) | key[:, 2]
     counts = np.bincount(key, minlength=1 << 18)
-    order = np.argsort(-counts, kind="stable")[:3000]
-    order = order[counts[order] > 0]
+    used = np.flatnonzero(counts)
+    order = used[np.argsort(-counts[used], kind="stable")[:3000]]
     sums = np.stack([np.bincount(key, votes[:, c], minlength=1 << 18)[order] for c in range(3)], 1)
     means, weights = sums / counts[order, None], counts[order].astype(float)
     labs = lab_of(means)
@@ -97,5 +97,5 @@ def _flat_pixels(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
     else:
         flat = np.ones(rough.shape, bool)
     found = np.nonzero(flat.ravel())[0]
-    # Some hundred thousand tell as much as millions.
-    return np.asarray(rgb.reshape(-1, 3)[found[:: max(1, len(found) // 300_000)]])
+    # A hundred thousand tell as much as millions.
+    return rgb.reshape(-1, 3).take(found[:: max(1, len(found) // 100_000)], 0)

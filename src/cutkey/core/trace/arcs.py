@@ -73,12 +73,10 @@ def build_network(
     places = settle(runs, ends, lattice.places(ends), (h, w), ends[stuck, 0])
     as_pixels = border | stuck | (chains.closed & (np.diff(runs.first) < 3))
     colours = palette.astype(np.float32)
-    ground = Ground(rgb.astype(np.float32), colours[lattice.left[heads]], colours[lattice.left[heads ^ 1]])
+    ground = Ground(rgb, colours[lattice.left[heads]], colours[lattice.left[heads ^ 1]])
     corners = find_corners(runs, ground)
-    tangent, settled = _tangents(runs, 3)
     scatter = _scatter(runs)
-    if scatter > _ROUGH:
-        tangent, settled = _tangents(runs, 6)
+    tangent, settled = _tangents(runs, np.arange(len(runs.points)), 6 if scatter > _ROUGH else 3)
     nodes = _nodes(runs, corners, places, as_pixels, tangent, settled)
     pieces = _fit(nodes, float(np.clip(_SCATTERS * scatter, *TOLERANCE)))
     pieces = _with_pixel_chains(pieces, pixel_arcs, places, as_pixels, chains.closed)
@@ -148,15 +146,15 @@ def _nodes(runs: Runs, corners: Corners, ends: Float, skip: Bool, tangent: Float
     )
 
 
-def _tangents(runs: Runs, reach: int) -> tuple[Float, Float]:
-    """Unit tangents and smoothed places of all points, from parabolas through `reach` neighbours on either side.
+def _tangents(runs: Runs, at: Int, reach: int) -> tuple[Float, Float]:
+    """Unit tangents and smoothed places of points, from parabolas through `reach` neighbours on either side.
 
     References
     ----------
     A. Savitzky, M. J. E. Golay: Smoothing and differentiation of data. Analytical Chemistry 36 (1964) 1627-1639.
     """
     offsets = np.arange(-reach, reach + 1)
-    index, inside = runs.window(np.arange(len(runs.points)), offsets)
+    index, inside = runs.window(at, offsets)
     p = runs.points[index]
     n, second, fourth = len(offsets), float((offsets**2).sum()), float((offsets**4).sum())
     slope = np.einsum("k,nkd->nd", offsets / second, p)
@@ -177,10 +175,12 @@ def _scatter(runs: Runs) -> float:
     if len(runs.points) < 400:
         # In so small a picture the curves' own bends would be taken for scatter.
         return 0.0
-    settled = _tangents(runs, 2)[1]
+    # Some thousand points tell as much as all.
+    at = np.arange(0, len(runs.points), max(1, len(runs.points) // 8000))
+    settled = _tangents(runs, at, 2)[1]
     # The parabola through five points takes 17/35 of its middle point's own scatter along. Four fifths of a normal
     # distribution lie within 1.2816 standard deviations; what lies beyond may be corners.
-    return float(np.quantile(np.hypot(*(runs.points - settled).T), 0.8)) / 1.2816 / math.sqrt(18 / 35)
+    return float(np.quantile(np.hypot(*(runs.points[at] - settled).T), 0.8)) / 1.2816 / math.sqrt(18 / 35)
 
 
 def _fit(nodes: Nodes, tolerance: float) -> Pieces:

@@ -45,7 +45,7 @@ class Lines(NamedTuple):
 class Ground(NamedTuple):
     """The picture under the runs."""
 
-    pixels: NDArray[np.float32]  # (H, W, 3)
+    pixels: NDArray[np.uint8]  # (H, W, 3)
     left: NDArray[np.float32]  # (K, 3) colour on the left of each run
     right: NDArray[np.float32]  # (K, 3)
 
@@ -109,9 +109,11 @@ def _bent(runs: Runs, offsets: Int, turn: float) -> Int:
     The fits need then run only where something bends.
     """
     index, inside = runs.window(np.arange(len(runs.points)), offsets)
-    p = runs.points
-    chords = turns(p[index[:, 1]] - p[index[:, 0]], p[index[:, 3]] - p[index[:, 2]])
-    return np.nonzero(inside.all(1) & (chords > turn))[0]
+    q = runs.points.take(index.T.copy(), 0)
+    before, after = q[1] - q[0], q[3] - q[2]
+    lengths = np.einsum("ij,ij->i", before, before) * np.einsum("ij,ij->i", after, after)
+    chords = np.einsum("ij,ij->i", before, after) < math.cos(turn) * np.sqrt(lengths)
+    return np.nonzero(inside.all(1) & chords)[0]
 
 
 def _candidates(runs: Runs, run: Int, ground: Ground, scale: Scale) -> Corners:
@@ -144,33 +146,36 @@ def _candidates(runs: Runs, run: Int, ground: Ground, scale: Scale) -> Corners:
 _SAMPLES = np.stack([(np.arange(32) + 0.5) / 32, (np.array([int(f"{k:05b}"[::-1], 2) for k in range(32)]) + 0.5) / 32], 1)
 
 
-def _subpixels(centre: Float, reach: int) -> tuple[Int, Int, Float]:
-    """Pixels round a place (rows, columns: (N, P)) and the sample places inside each, (N, P, 32, 2)."""
+def _pixels_around(centre: Float, reach: int) -> tuple[Int, Int]:
+    """Rows and columns of the pixels round each place, (N, P) each."""
     gy, gx = np.mgrid[-reach : reach + 1, -reach : reach + 1]
     disc = np.hypot(gx, gy) < reach + 0.2
-    x, y = np.floor(centre[:, :1]).astype(np.int64) + gx[disc], np.floor(centre[:, 1:]).astype(np.int64) + gy[disc]
-    return y, x, np.stack([x, y], -1)[:, :, None] + _SAMPLES
+    return np.floor(centre[:, 1:]).astype(np.int64) + gy[disc], np.floor(centre[:, :1]).astype(np.int64) + gx[disc]
+
+
+def _along(direction: Float, origin: Float, y: Int, x: Int) -> Float:
+    """How far the sample places of pixels lie along a direction from an origin, (N, P, 32)."""
+    u, v = direction[:, :1], direction[:, 1:]
+    return ((x - origin[:, :1]) * u + (y - origin[:, 1:]) * v)[:, :, None] + (direction @ _SAMPLES.T)[:, None]
 
 
 def _share(ground: Ground, run: Int, y: Int, x: Int) -> Float:
     """Share of the colour on a run's left in each pixel, (N, P)."""
     h, w = ground.pixels.shape[:2]
-    p = ground.pixels[np.clip(y, 0, h - 1), np.clip(x, 0, w - 1)]
+    p = ground.pixels[np.clip(y, 0, h - 1), np.clip(x, 0, w - 1)].astype(np.float32)
     d = (ground.left - ground.right)[run]
     return np.clip(((p - ground.right[run][:, None]) * d[:, None]).sum(-1) / np.maximum((d * d).sum(-1), 1)[:, None], 0, 1)
 
 
-def _left_of(lines: Lines, q: Float) -> Bool:
-    """Whether sample places (N, P, Q, 2) lie on the left of a line; y points down."""
-    d = q - lines.centre[:, None, None]
-    u = lines.direction[:, None, None]
-    return d[..., 0] * u[..., 1] - d[..., 1] * u[..., 0] > 0
+def _left_of(lines: Lines, y: Int, x: Int) -> Bool:
+    """Whether the sample places of pixels lie on the left of a line, (N, P, 32); y points down."""
+    return _along(np.stack([lines.direction[:, 1], -lines.direction[:, 0]], 1), lines.centre, y, x) > 0
 
 
 def _lacking(ground: Ground, run: Int, place: Float, one: Lines, other: Lines) -> Float:
     """Area, px2, by which the picture falls short of a sharp corner; what a rounding took away."""
-    y, x, q = _subpixels(place, 3)
-    a, b = _left_of(one, q), _left_of(other, q)
+    y, x = _pixels_around(place, 3)
+    a, b = _left_of(one, y, x), _left_of(other, y, x)
     left_turn = (one.direction[:, 0] * other.direction[:, 1] - one.direction[:, 1] * other.direction[:, 0] < 0)[:, None, None]
     wedge = np.where(left_turn, a & b, a | b).mean(-1)
     near = np.hypot(x + 0.5 - place[:, :1], y + 0.5 - place[:, 1:]) < 2.2
@@ -221,17 +226,15 @@ def _stroke_ends(runs: Runs, run: Int, ground: Ground) -> tuple[Int, Float]:
         return none
     middle = (one.centre + other.centre) / 2
     tip = middle + u * ((tip - middle) * u).sum(1)[:, None]
-    y, x, q = _subpixels(tip, 5)
+    y, x = _pixels_around(tip, 5)
     left = (((other.centre - one.centre) * np.stack([one.direction[:, 1], -one.direction[:, 0]], 1)).sum(1) > 0)[:, None]
     share = _share(ground, run[i], y, x)
     share = np.where(left, share, 1 - share)
     d = np.stack([x + 0.5, y + 0.5], -1) - tip[:, None]
     along, across = (d * u[:, None]).sum(-1), (d * v[:, None]).sum(-1)
     window = (np.abs(across) < width[:, None] / 2 + 1) & (along < 3.5) & (along > -3.5)
-    e = q - tip[:, None, None]
-    ea, ec = (e * u[:, None, None]).sum(-1), (e * v[:, None, None]).sum(-1)
-    left4 = left[..., None]
-    strip = (_left_of(one, q) == left4) & (_left_of(other, q) == left4) & (ea < 0)
+    ea, ec = _along(u, tip, y, x), _along(v, tip, y, x)
+    strip = (_left_of(one, y, x) == left[..., None]) & (_left_of(other, y, x) == left[..., None]) & (ea < 0)
     area = (window * (share - strip.mean(-1))).sum(1)
     moment = (window * (share * across - (strip * ec).mean(-1))).sum(1)
     reach = area / width

@@ -9,7 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.trace.arcs import Network
-from cutkey.core.trace.lattice import Chains, Lattice
+from cutkey.core.trace.lattice import Chains, Lattice, walk_pieces
 
 Float = NDArray[np.float64]
 
@@ -23,21 +23,25 @@ def refuse_crossings(network: Network, refused: set[int]) -> list[Float]:
     moved = np.ones(len(arcs), bool)
     moved[list(refused)] = False
     _rejoin(arcs, network, moved)
+    fresh = np.arange(len(arcs))
     for _ in range(20):
         lines = shapely.linestrings(np.concatenate(arcs), indices=np.repeat(np.arange(len(arcs)), [len(a) for a in arcs]))
-        bad = set(np.nonzero(~shapely.is_simple(lines))[0].tolist())
-        tree = shapely.STRtree(lines)
-        one, other = tree.query(lines, predicate="intersects")
-        pairs = one < other
+        # Only arcs that have changed can cross anew.
+        bad = set(fresh[~shapely.is_simple(lines[fresh])].tolist())
+        one, other = shapely.STRtree(lines).query(lines[fresh], predicate="intersects")
+        one = fresh[one]
+        pairs = (one < other) | ((one > other) & ~np.isin(other, fresh))
         one, other = one[pairs], other[pairs]
         bad.update(_crossing(lines, arcs, one, other))
         bad = {k for k in bad if moved[k]} or _neighbours_of_bad(bad, arcs, moved)
         if not bad:
             return arcs
+        before = list(arcs)
         for k in bad:
             moved[k] = False
             arcs[k] = network.pixel_arcs[k]
         _rejoin(arcs, network, moved)
+        fresh = np.array([k for k, a in enumerate(arcs) if a is not before[k]])
     return list(network.pixel_arcs)
 
 
@@ -86,7 +90,7 @@ class Faces(NamedTuple):
         return {a for k in np.nonzero(bad)[0].tolist() for a in self.arcs[k]}
 
 
-def assemble(lattice: Lattice, chains: Chains, arcs: list[Float], piece: NDArray[np.int32]) -> Faces:
+def assemble(lattice: Lattice, chains: Chains, arcs: list[Float]) -> Faces:
     """Polygons of all pieces.
 
     Parameters
@@ -95,10 +99,7 @@ def assemble(lattice: Lattice, chains: Chains, arcs: list[Float], piece: NDArray
         Of the label map.
     arcs : list of (N, 2)
         Points of each chain.
-    piece : (H, W)
-        Number of the 4-connected piece of each pixel.
     """
-    w = lattice.shape[1]
     heads, tails = chains.cracks[chains.first[:-1]], chains.cracks[chains.first[1:] - 1]
     # Walk 2 k goes along chain k, walk 2 k + 1 back along it.
     begins = np.stack([heads, tails ^ 1], 1).ravel()
@@ -106,7 +107,7 @@ def assemble(lattice: Lattice, chains: Chains, arcs: list[Float], piece: NDArray
     walk_at = {int(c): k for k, c in enumerate(begins.tolist())}
     left, vertex = lattice.left[begins], lattice.start[begins].tolist()
     after = lattice.following[ends].tolist()
-    owner = _left_piece(lattice, begins, piece, w)
+    owner = walk_pieces(lattice, chains)
     used = left < 0
     shells: dict[int, list[Float]] = {}
     around: dict[int, set[int]] = {}
@@ -137,17 +138,6 @@ def assemble(lattice: Lattice, chains: Chains, arcs: list[Float], piece: NDArray
         polygons.append(shapely.Polygon(rings[outer], holes))
         labels.append(label_of[number])
     return Faces(np.array(polygons, object), np.array(labels, np.int64), [around[number] for number in shells])
-
-
-def _left_piece(lattice: Lattice, cracks: NDArray[np.int64], piece: NDArray[np.int32], w: int) -> NDArray[np.int64]:
-    """Piece on the left of directed cracks, -1 outside the picture."""
-    padded = np.pad(piece, 1, constant_values=-1)
-    y, x = lattice.start[cracks] // (w + 1), lattice.start[cracks] % (w + 1)
-    d = lattice.direction[cracks]
-    # Pixel on the left of a step east, south, west, north from vertex (x, y), in the padded map.
-    py = y + np.array([0, 1, 1, 0])[d]
-    px = x + np.array([1, 1, 0, 0])[d]
-    return padded[py, px].astype(np.int64)
 
 
 def _signed_area(ring: Float) -> float:

@@ -157,7 +157,9 @@ def _fit_round(xy: Float, s: Sections, tangents: Float, tolerance: float, done: 
     chord = b - a
     length = np.maximum(np.hypot(*chord.T), 1e-9)
     u, v = chord / length[:, None], np.stack([-chord[:, 1], chord[:, 0]], 1) / length[:, None]
-    along, across = ((p - a[owner]) * u[owner]).sum(1), ((p - a[owner]) * v[owner]).sum(1)
+    from_a = (p - a[owner]).T.copy()
+    turned = np.ascontiguousarray(u.T).take(owner, 1)
+    along, across = (from_a * turned).sum(0), from_a[1] * turned[0] - from_a[0] * turned[1]
     leave = np.where(s.smooth_begin, _angle(u, tangents[s.begin]), 0)
     arrive = np.where(s.smooth_end, _angle(u, tangents[s.end]), 0)
     off = _largest(np.where((along < -0.5) | (along > length[owner] + 0.5), np.inf, np.abs(across)), count)
@@ -269,80 +271,71 @@ def _cubics(xy: Float, s: Sections, tangents: Float, owner: Int, p: Float) -> tu
     a, b = xy[s.begin], xy[s.end]
     count = np.bincount(owner, minlength=n)
     first = np.cumsum(count) - count
-    step = np.hypot(*(p - np.where((np.arange(len(p)) == first[owner])[:, None], a[owner], np.roll(p, 1, 0))).T)
-    run = np.cumsum(step)
-    run -= (run - step)[np.minimum(first, max(0, len(p) - 1))][owner] if len(p) else 0
+    has = np.flatnonzero(count)
+    # Points as seen from where their section begins, x and y a row each.
+    from_a = (p - a[owner]).T.copy()
+    chord = np.ascontiguousarray((b - a).T)
+    chords = chord.take(owner, 1)
+    back = np.roll(from_a, 1, 1)
+    back[:, first[has]] = 0
+    run = np.cumsum(np.hypot(*(from_a - back)))
+    begun = np.r_[0, run][first]
     tail = np.zeros(n)
-    has = count > 0
-    tail[has] = run[(first + count - 1)[has]] + np.hypot(*(b[has] - p[(first + count - 1)[has]]).T)
-    t = run / np.maximum(tail[owner], 1e-9)
+    last = (first + count - 1)[has]
+    tail[has] = run[last] - begun[has] + np.hypot(*(chord[:, has] - from_a[:, last]))
+    t = (run - begun[owner]) / np.maximum(tail[owner], 1e-9)
 
     # Unknowns: P1 - P0 = F1 x1 and P2 - P3 = F2 x2, F the identity at a free end and the tangent alone at a smooth one.
     frame = np.zeros((n, 2, 2, 2))
     for k, (smooth, at, sign) in enumerate(((s.smooth_begin, s.begin, 1.0), (s.smooth_end, s.end, -1.0))):
         frame[:, k] = np.where(smooth[:, None, None], np.stack([sign * tangents[at], np.zeros((n, 2))], 2), np.eye(2))
-    reach = np.maximum(np.hypot(*(b - a).T), tail * 0.5)
-    control = np.empty((n, 4, 2))
+    f1, f2 = frame[:, 0], frame[:, 1]
+    f11, f12, f22 = (np.swapaxes(f, 1, 2) @ g for f, g in ((f1, f1), (f1, f2), (f2, f2)))
+    reach = np.maximum(np.hypot(*chord), tail * 0.5)
+    third = chord.T / 3
+    thirds = np.concatenate([np.einsum("nij,ni->nj", f1, third), np.einsum("nij,ni->nj", f2, -third)], 1)
+    sums = np.zeros((7, n))
     for _ in range(3):
         w = 1 - t
-        b0, b1, b2, b3 = w**3, 3 * w * w * t, 3 * w * t * t, t**3
-        rest = p - (b0 + b1)[:, None] * a[owner] - (b2 + b3)[:, None] * b[owner]
-        s11, s12, s22 = (np.bincount(owner, x, n) for x in (b1 * b1, b1 * b2, b2 * b2))
-        r1 = np.stack([np.bincount(owner, b1 * rest[:, d], n) for d in (0, 1)], 1)
-        r2 = np.stack([np.bincount(owner, b2 * rest[:, d], n) for d in (0, 1)], 1)
-        f1, f2 = frame[:, 0], frame[:, 1]
-        m = np.zeros((n, 4, 4))
-        m[:, :2, :2] = s11[:, None, None] * np.einsum("nij,nik->njk", f1, f1)
-        m[:, 2:, 2:] = s22[:, None, None] * np.einsum("nij,nik->njk", f2, f2)
-        m[:, :2, 2:] = s12[:, None, None] * np.einsum("nij,nik->njk", f1, f2)
+        b1, b2 = 3 * w * w * t, 3 * w * t * t
+        rest = from_a - (b2 + t * t * t) * chords
+        for k, x in enumerate((b1 * b1, b1 * b2, b2 * b2, b1 * rest[0], b1 * rest[1], b2 * rest[0], b2 * rest[1])):
+            sums[k, has] = np.add.reduceat(x, first[has]) if len(has) else 0
+        s11, s12, s22 = sums[:3]
+        m = np.empty((n, 4, 4))
+        m[:, :2, :2], m[:, 2:, 2:] = s11[:, None, None] * f11, s22[:, None, None] * f22
+        m[:, :2, 2:] = s12[:, None, None] * f12
         m[:, 2:, :2] = np.swapaxes(m[:, :2, 2:], 1, 2)
-        right = np.concatenate([np.einsum("nij,ni->nj", f1, r1), np.einsum("nij,ni->nj", f2, r2)], 1)
+        right = np.concatenate([np.einsum("nij,in->nj", f1, sums[3:5]), np.einsum("nij,in->nj", f2, sums[5:])], 1)
         # A weak pull to the thirds of the chord decides what the points leave open.
         pull = 1e-3 * (1 + s11 + s22)
-        third = (b - a) / 3
-        right += pull[:, None] * np.concatenate([np.einsum("nij,ni->nj", f1, third), np.einsum("nij,ni->nj", f2, -third)], 1)
+        right += pull[:, None] * thirds
         m += pull[:, None, None] * np.eye(4)
         x = np.linalg.solve(m, right[..., None])[..., 0]
         # Handles along a tangent must not run backwards, nor further than the section is long.
         for k, smooth in ((0, s.smooth_begin), (2, s.smooth_end)):
             x[:, k] = np.where(smooth, np.clip(x[:, k], 0.05 * reach, 1.5 * reach), x[:, k])
-        control[:, 0], control[:, 3] = a, b
-        control[:, 1] = a + np.einsum("nij,nj->ni", f1, x[:, :2])
-        control[:, 2] = b + np.einsum("nij,nj->ni", f2, x[:, 2:])
-        curves = _curves(control, owner)
-        t = _nearest_parameter(curves, t, p)
-    d = np.hypot(*curves.away(t, p))
+        h1, h2 = np.einsum("nij,nj->in", f1, x[:, :2]), chord + np.einsum("nij,nj->in", f2, x[:, 2:])
+        curve = np.stack([3 * h1, 3 * (h2 - 2 * h1), chord - 3 * h2 + 3 * h1]).take(owner, 2)
+        t = _nearest_parameter(curve, t, from_a)
+    d = np.hypot(*_away(curve, t, from_a))
     off = _largest(d, count)
     worst = np.zeros(n, np.int64)
-    hit = np.nonzero(d >= off[owner])[0]
+    hit = np.flatnonzero(d >= off[owner])
     worst[owner[hit]] = hit
-    return control, off, worst
+    return np.stack([a, a + h1.T, a + h2.T, b], 1), off, worst
 
 
-class _Curves(NamedTuple):
-    """Cubics as polynomials, one for each point: coefficients of 1, t, t^2, t^3 in x and in y, (4, P) each."""
-
-    x: Float
-    y: Float
-
-    def away(self, t: Float, p: Float) -> tuple[Float, Float]:
-        """From each point to its curve at t."""
-        return ((self.x[3] * t + self.x[2]) * t + self.x[1]) * t + self.x[0] - p[:, 0], (
-            (self.y[3] * t + self.y[2]) * t + self.y[1]
-        ) * t + self.y[0] - p[:, 1]
+def _away(c: Float, t: Float, p: Float) -> Float:
+    """From each point (2, P) to its curve at t; `c` holds the coefficients of t, t^2 and t^3, (3, 2, P)."""
+    return ((c[2] * t + c[1]) * t + c[0]) * t - p
 
 
-def _curves(control: Float, owner: Int) -> _Curves:
-    p0, p1, p2, p3 = np.moveaxis(control, 1, 0)
-    c = np.stack([p0, 3 * (p1 - p0), 3 * (p2 - 2 * p1 + p0), p3 - 3 * p2 + 3 * p1 - p0])
-    return _Curves(c[:, owner, 0], c[:, owner, 1])
-
-
-def _nearest_parameter(c: _Curves, t: Float, p: Float) -> Float:
+def _nearest_parameter(c: Float, t: Float, p: Float) -> Float:
     """One Newton step towards the nearest place on the curve."""
-    dx, dy = c.away(t, p)
-    x1, y1 = (3 * c.x[3] * t + 2 * c.x[2]) * t + c.x[1], (3 * c.y[3] * t + 2 * c.y[2]) * t + c.y[1]
-    x2, y2 = 6 * c.x[3] * t + 2 * c.x[2], 6 * c.y[3] * t + 2 * c.y[2]
-    slope = x1 * x1 + y1 * y1 + dx * x2 + dy * y2
-    step = np.where(slope > 1e-9, (dx * x1 + dy * y1) / np.where(slope > 1e-9, slope, 1), 0)
+    d = _away(c, t, p)
+    first = (3 * c[2] * t + 2 * c[1]) * t + c[0]
+    slope = (first * first).sum(0) + (d * (6 * c[2] * t + 2 * c[1])).sum(0)
+    sure = slope > 1e-9
+    step = np.where(sure, (d * first).sum(0) / np.where(sure, slope, 1), 0)
     return np.clip(t - np.clip(step, -0.2, 0.2), 0, 1)

@@ -12,6 +12,8 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
 
 Int = NDArray[np.int64]
 Float = NDArray[np.float64]
@@ -63,8 +65,8 @@ def build_lattice(labels: NDArray[np.int32]) -> Lattice:
     left = np.empty(2 * n, np.int64)
     left[0 : 2 * nh : 2], left[1 : 2 * nh : 2] = p[hy, hx + 1], p[hy + 1, hx + 1]
     left[2 * nh :: 2], left[2 * nh + 1 :: 2] = p[vy + 1, vx + 1], p[vy + 1, vx]
-    # Directed crack that leaves a vertex in each direction, -1 where there is none.
-    leaving = np.full(((h + 1) * row, 4), -1, np.int32)
+    # Directed crack that leaves a vertex in each direction; undefined where there is none.
+    leaving = np.empty(((h + 1) * row, 4), np.int32)
     leaving[start, direction] = np.arange(2 * n)
     end = start[np.arange(2 * n) ^ 1]
     ey, ex = end // row, end % row
@@ -102,6 +104,26 @@ def chain_up(lattice: Lattice) -> Chains:
     first = np.r_[0, np.cumsum(lengths)]
     within = np.arange(first[-1]) - np.repeat(first[:-1], lengths)
     return Chains(order[np.repeat(bounds[:-1][keep], lengths) + within], first, closed[heads][keep])
+
+
+def walk_pieces(lattice: Lattice, chains: Chains) -> Int:
+    """Number of the 4-connected piece on the left of each walk; walk ``2 k`` goes along chain ``k``, walk ``2 k + 1`` back.
+
+    The walks around a piece, and the rings of its holes, are found on the lattice alone: what lies between two neighbouring
+    upright cracks of a row is one piece.
+    """
+    walk = np.empty(len(lattice.start), np.int64)
+    chain = np.repeat(np.arange(len(chains)), np.diff(chains.first))
+    walk[chains.cracks], walk[chains.cracks ^ 1] = 2 * chain, 2 * chain + 1
+    heads, tails = chains.cracks[chains.first[:-1]], chains.cracks[chains.first[1:] - 1]
+    after = walk[lattice.following[np.stack([tails, heads ^ 1], 1).ravel()]]
+    south = np.arange(2 * lattice.horizontal, len(walk), 2)
+    row = lattice.start[south] // (lattice.shape[1] + 1)
+    same = row[:-1] == row[1:]
+    one = np.concatenate([np.arange(len(after)), walk[south[:-1][same]]])
+    other = np.concatenate([after, walk[south[1:][same] ^ 1]])
+    joined = coo_matrix((np.ones(len(one), bool), (one, other)), (len(after), len(after)))
+    return connected_components(joined, directed=False)[1].astype(np.int64)
 
 
 def _run_to_end(ahead: Int) -> tuple[Int, Int]:

@@ -10,7 +10,7 @@ Int = NDArray[np.int64]
 
 
 def crack_offsets(
-    pixels: NDArray[np.float32],
+    pixels: NDArray[np.uint8],
     labels: NDArray[np.int32],
     palette: NDArray[np.float32],
     y: Int,
@@ -44,24 +44,28 @@ def crack_offsets(
     a, b = labels[y, x], labels[y + dy, x + dx]
     base = palette[a] if local is None else local[y, x]
     d = (palette[b] if local is None else local[y + dy, x + dx]) - base
+    h, w = labels.shape
     dd = np.maximum((d * d).sum(-1), 1)
+    flat_pixels, flat_labels = pixels.reshape(-1, 3), labels.ravel()
 
     def reach(y0: Int, x0: Int, sy: int, sx: int, own: NDArray[np.int32], away: bool) -> tuple[Float, NDArray[np.bool_]]:
-        h, w = labels.shape
         total = np.zeros(len(y0))
-        alive = np.ones(len(y0), bool)
+        ended = np.ones(len(y0), bool)
         before = np.full(len(y0), 2.0)
+        i = np.arange(len(y0))
         for k in range(3):
-            yy, xx = y0 + k * sy, x0 + k * sx
-            inside = (yy >= 0) & (yy < h) & (xx >= 0) & (xx < w)
-            yc, xc = np.clip(yy, 0, h - 1), np.clip(xx, 0, w - 1)
-            t = np.clip(((pixels[yc, xc] - base) * d).sum(-1) / dd, 0, 1)
+            yy, xx = y0[i] + k * sy, x0[i] + k * sx
+            at = np.clip(yy, 0, h - 1) * w + np.clip(xx, 0, w - 1)
+            t = np.clip(np.einsum("ij,ij->i", flat_pixels.take(at, 0) - base[i], d[i]) / dd[i], 0, 1)
             share = t if away else 1 - t
-            alive = alive & inside & (labels[yc, xc] == own) & (share <= before + 0.02)
-            share = np.where(share < 0.012, 0, share)
-            total += np.where(alive, share, 0)
-            alive, before = alive & (share > 0), share
-        return total, ~alive | (before < 0.04)
+            goes_on = (yy >= 0) & (yy < h) & (xx >= 0) & (xx < w) & (flat_labels.take(at) == own[i]) & (share <= before[i] + 0.02)
+            share[share < 0.012] = 0
+            goes_on &= share > 0
+            i, share = i[goes_on], share[goes_on]
+            total[i] += share
+            before[i] = share
+        ended[i] = before[i] < 0.04
+        return total, ended
 
     thin, place = _thin(pixels, labels, palette, y, x, dy, dx)
     towards, sure = reach(y + dy, x + dx, dy, dx, b, away=False)
@@ -70,7 +74,7 @@ def crack_offsets(
 
 
 def _thin(
-    pixels: NDArray[np.float32], labels: NDArray[np.int32], palette: NDArray[np.float32], y: Int, x: Int, dy: int, dx: int
+    pixels: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.float32], y: Int, x: Int, dy: int, dx: int
 ) -> tuple[NDArray[np.bool_], Float]:
     """Cracks along strokes and slits of at most three pixels, whose two edges blend into one another."""
     h, w = labels.shape
@@ -81,6 +85,13 @@ def _thin(
         near = 1 if sign == 1 else 0
         y0, x0 = y + near * dy, x + near * dx
         own, other = labels[y0, x0], labels[y0 - sign * dy, x0 - sign * dx]
+        # Most cracks have a wide region before them; only the others are looked at.
+        at = [np.clip(y0 + sign * dy * k, 0, h - 1) * w + np.clip(x0 + sign * dx * k, 0, w - 1) for k in (1, 2, 3)]
+        inner = (np.minimum(y0, y0 + 3 * sign * dy) >= 0) & (np.maximum(y0, y0 + 3 * sign * dy) < h)
+        inner &= (np.minimum(x0, x0 + 3 * sign * dx) >= 0) & (np.maximum(x0, x0 + 3 * sign * dx) < w)
+        wide = inner & np.all([labels.ravel().take(a) == own for a in at], 0)
+        chosen = np.flatnonzero(~wide & ~thin)
+        own, other, y0, x0 = own[chosen], other[chosen], y0[chosen], x0[chosen]
         steps = np.arange(-2, 6)
         yy, xx = y0[:, None] + sign * dy * steps, x0[:, None] + sign * dx * steps
         inside = (yy >= 0) & (yy < h) & (xx >= 0) & (xx < w)
@@ -88,7 +99,7 @@ def _thin(
         seen = np.where(inside, labels[yy, xx], -1)
         mine = seen == own[:, None]
         length = np.cumprod(mine[:, 2:], 1).sum(1)
-        i = np.nonzero((length <= 3) & ~thin)[0]
+        i = np.nonzero(length <= 3)[0]
         i = i[seen[i, 2 + length[i]] == other[i]]
         if len(i) == 0:
             continue
@@ -108,7 +119,7 @@ def _thin(
         both = np.minimum(above, width - above) > 0.03
         edge = np.where(both, cut - 2 - above, (t * (steps + 0.5)).sum(1) / np.maximum(width, 1e-6) - width / 2)
         good = width > 0.3
-        k = i[good]
+        k = chosen[i[good]]
         thin[k] = True
         place[k] = sign * edge[good]
     return thin, place

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
 import shapely
 from numpy.typing import ArrayLike, NDArray
 
-from cutkey.core.picture.labels import components, label_pixels
+from cutkey.core.picture.labels import label_pixels
 from cutkey.core.picture.palette import find_palette
 from cutkey.core.picture.prepare import calm, noise_level
 from cutkey.core.trace.arcs import Network, build_network
@@ -56,11 +55,8 @@ def partition(
     """
     lattice = build_lattice(labels)
     chains = chain_up(lattice)
-    # OpenCV works without the interpreter's lock, beside the fitting.
-    with ThreadPoolExecutor(1) as beside:
-        pieces = beside.submit(components, labels)
-        network = build_network(rgb, labels, palette, lattice, chains, flatness, local)
-        faces, arcs = _sound_faces(lattice, chains, network, pieces.result()[0])
+    network = build_network(rgb, labels, palette, lattice, chains, flatness, local)
+    faces, arcs = _sound_faces(lattice, chains, network)
     found = {int(k): shapely.multipolygons(faces.polygons[faces.label == k]) for k in np.unique(faces.label)}
     heads = chains.cracks[chains.first[:-1]]
     left, right = lattice.left[heads], lattice.left[heads ^ 1]
@@ -68,19 +64,19 @@ def partition(
     return Partition(found, arcs, left, right, int(inner[network.pieces.chain].sum()))
 
 
-def _sound_faces(lattice: Lattice, chains: Chains, network: Network, piece: NDArray[np.int32]) -> tuple[Faces, list]:
+def _sound_faces(lattice: Lattice, chains: Chains, network: Network) -> tuple[Faces, list]:
     """Faces that fit each other, and their arcs; arcs around one that does not go back to their pixel edges, in the end all."""
     refused: set[int] = set()
     for _ in range(8):
         arcs = refuse_crossings(network, refused)
-        faces = assemble(lattice, chains, arcs, piece)
+        faces = assemble(lattice, chains, arcs)
         broken = faces.broken()
         if not broken:
             return faces, arcs
         if broken <= refused:
             break
         refused |= broken
-    return assemble(lattice, chains, network.pixel_arcs, piece), network.pixel_arcs
+    return assemble(lattice, chains, network.pixel_arcs), network.pixel_arcs
 
 
 class Traced(list[tuple[tuple[int, int, int], shapely.MultiPolygon]]):

@@ -40,11 +40,17 @@ class Runs(NamedTuple):
             False where an open run has no such neighbour (the index is then the run's end).
         """
         run = self.run[at]
-        begin, count = self.first[:-1][run][:, None], np.diff(self.first)[run][:, None]
-        at = at[:, None] - begin + offsets
-        closed = self.closed[run][:, None]
-        inside = np.where(closed, np.abs(offsets) * 2 < count, (at >= 0) & (at < count))
-        return begin + np.where(closed, at % count, np.clip(at, 0, count - 1)), inside
+        begin, count = self.first[:-1][run], np.diff(self.first)[run]
+        index = at[:, None] + offsets
+        inside = np.ones(index.shape, bool)
+        # Away from the ends of a run nothing needs to be looked up.
+        within = at - begin
+        i = np.flatnonzero((within + offsets.min() < 0) | (within + offsets.max() >= count) | (2 * np.abs(offsets).max() >= count))
+        begin, count, closed = begin[i, None], count[i, None], self.closed[run[i], None]
+        place = within[i, None] + offsets
+        inside[i] = np.where(closed, np.abs(offsets) * 2 < count, (place >= 0) & (place < count))
+        index[i] = begin + np.where(closed, place % count, np.clip(place, 0, count - 1))
+        return index, inside
 
 
 def measure_runs(
@@ -85,10 +91,10 @@ def _crack_points(
     x, y = lattice.places(lattice.start[ids * 2]).astype(np.int64).T
     offset, sure = np.zeros(len(ids)), np.ones(len(ids), bool)
     inner = (lattice.left[cracks] >= 0) & (lattice.left[cracks ^ 1] >= 0)
-    pixels, colours = rgb.astype(np.float32), palette.astype(np.float32)
+    colours = palette.astype(np.float32)
     for chosen, dy, dx in ((np.nonzero(inner & flat)[0], 1, 0), (np.nonzero(inner & ~flat)[0], 0, 1)):
         if len(chosen):
-            offset[chosen], sure[chosen] = crack_offsets(pixels, labels, colours, y[chosen] - dy, x[chosen] - dx, dy, dx, local)
+            offset[chosen], sure[chosen] = crack_offsets(rgb, labels, colours, y[chosen] - dy, x[chosen] - dx, dy, dx, local)
     return np.where(flat[:, None], np.stack([x + 0.5, y + offset], 1), np.stack([x + offset, y + 0.5], 1)), sure
 
 
@@ -99,10 +105,9 @@ def _across(rgb: NDArray[np.uint8], palette: NDArray[np.uint8], lattice: Lattice
     x, y = lattice.places(lattice.start[ids * 2]).astype(np.int64).T
     h, w = rgb.shape[:2]
     d = palette.astype(np.float32)[lattice.left[cracks]] - palette.astype(np.float32)[lattice.left[cracks ^ 1]]
+    before, after = np.clip(y - flat, 0, h - 1) * w + np.clip(x - ~flat, 0, w - 1), np.clip(y, 0, h - 1) * w + np.clip(x, 0, w - 1)
     slopes = []
     for dx, dy in ((1, 0), (0, 1)):
-        g = cv2.Sobel(rgb, cv2.CV_16S, dx, dy)
-        before = g[np.clip(y - flat, 0, h - 1), np.clip(x - ~flat, 0, w - 1)].astype(np.float32)
-        after = g[np.clip(y, 0, h - 1), np.clip(x, 0, w - 1)]
-        slopes.append(np.abs(((before + after) * d).sum(1)))
+        g = cv2.Sobel(rgb, cv2.CV_16S, dx, dy).reshape(-1, 3)
+        slopes.append(np.abs(np.einsum("ij,ij->i", (g.take(before, 0) + g.take(after, 0)).astype(np.float32), d)))
     return np.where(flat, slopes[1] >= slopes[0], slopes[0] >= slopes[1])
