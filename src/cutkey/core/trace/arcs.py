@@ -12,7 +12,7 @@ from cutkey.core.trace.corners import Corners, Ground, find_corners
 from cutkey.core.trace.fit import Sections, fit_sections
 from cutkey.core.trace.junctions import settle
 from cutkey.core.trace.lattice import Chains, Lattice
-from cutkey.core.trace.pieces import LINE, Pieces, flatten, line_controls
+from cutkey.core.trace.pieces import LINE, Pieces, line_controls, points_of
 from cutkey.core.trace.runs import Runs, measure_runs
 
 Float = NDArray[np.float64]
@@ -38,6 +38,12 @@ class Network(NamedTuple):
     pixel_arcs: list[Float]  # the same chains along the pixel edges: always a valid partition
     pieces: Pieces  # the curves the points were taken from
     runs: Runs  # the measured points
+    nodes: Nodes  # what the curves were fitted to
+
+    def through_nodes(self, chain: int) -> Float:
+        """A chain as straight lines from node to node: not smooth, but it hardly ever crosses anything."""
+        a, b = np.searchsorted(self.nodes.chain, [chain, chain + 1])
+        return self.nodes.xy[a:b] if b - a > 3 else self.pixel_arcs[chain]
 
 
 class Nodes(NamedTuple):
@@ -80,10 +86,10 @@ def build_network(
     nodes = _nodes(runs, corners, places, as_pixels, tangent, settled)
     pieces = _fit(nodes, float(np.clip(_SCATTERS * scatter, *TOLERANCE)))
     pieces = _with_pixel_chains(pieces, pixel_arcs, places, as_pixels, chains.closed)
-    arcs = _arcs_of(pieces, flatness, len(chains))
+    arcs = points_of(pieces, flatness, len(chains))
     # A ring of two points has no inside.
     arcs = [q if closed and len(a) < 4 else a for a, q, closed in zip(arcs, pixel_arcs, chains.closed.tolist(), strict=True)]
-    return Network(arcs, pixel_arcs, pieces, runs)
+    return Network(arcs, pixel_arcs, pieces, runs, nodes)
 
 
 def _pixel_arcs(lattice: Lattice, chains: Chains) -> list[Float]:
@@ -204,12 +210,3 @@ def _with_pixel_chains(pieces: Pieces, pixel_arcs: list[Float], ends: Float, as_
     kind = np.r_[pieces.kind, np.full(len(all_chain) - len(pieces), LINE, np.int8)]
     order = np.argsort(all_chain, kind="stable")
     return Pieces(np.concatenate(control)[order], kind[order], all_chain[order])
-
-
-def _arcs_of(pieces: Pieces, flatness: float, count: int) -> list[Float]:
-    points, piece = flatten(pieces, flatness)
-    chain = pieces.chain[piece]
-    last = np.zeros((count, 2))
-    last[pieces.chain] = pieces.control[:, 3]
-    parts = np.split(points, np.cumsum(np.bincount(chain, minlength=count))[:-1])
-    return [np.concatenate([p, e[None]]) for p, e in zip(parts, last, strict=True)]

@@ -30,6 +30,8 @@ SCALES = (Scale(2, 6, math.radians(30), 0.07), Scale(2, 4, math.radians(42), 0.0
 REACH = 2.5
 #: Area, px2, that may lack at a sharp corner; a rounding of 1 px takes 0.2 px2 away.
 ROUNDED = 0.15
+#: An acute tip may lack more, or reach further than its arms' lines, as these curve.
+ACUTE, ACUTE_ROUNDED = math.radians(115), 0.2
 #: The two straight arms must explain the points better than a circle by this factor.
 BETTER_THAN_CIRCLE = 0.6
 
@@ -135,11 +137,12 @@ def _candidates(runs: Runs, run: Int, ground: Ground, scale: Scale) -> Corners:
     good &= rms < BETTER_THAN_CIRCLE * _circle_rms(w)
     i, place, score = i[good], place[good], (one.rms + other.rms + 0.05 * off)[good]
     one, other = (Lines(*(f[good] for f in lines)) for lines in (one, other))
-    best = _best_around(runs, i, score, max(2, far - 2))
-    i, place = i[best], place[best]
-    one, other = (Lines(*(f[best] for f in lines)) for lines in (one, other))
-    sharp = np.abs(_lacking(ground, run[i], place, one, other)) < ROUNDED
-    return Corners(i[sharp], place[sharp])
+    lacking = np.abs(_lacking(ground, run[i], place, one, other))
+    # The nearer to a tip, the more its points are spoilt: arms that skip them show it best.
+    best = _best_around(runs, i, score + 0.3 * lacking, max(2, far - 2))
+    acute = turns(one.direction, other.direction) > ACUTE
+    best &= lacking < np.where(acute, ACUTE_ROUNDED, ROUNDED)
+    return Corners(i[best], place[best])
 
 
 #: Sample places in a pixel, 32 points of J. M. Hammersley's set (1960): no edge direction meets many of them at once.

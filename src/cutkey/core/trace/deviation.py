@@ -22,6 +22,7 @@ class Deviation(NamedTuple):
     worst: tuple[float, float]  # place of the largest
     places: NDArray[np.float32]  # (N, 2) along the boundary
     offs: NDArray[np.float32]  # (N,) at each place
+    owner: NDArray[np.int64]  # (N,) arc that each place is on
 
 
 def deviation(rgb: NDArray[np.uint8], arcs: list[Float], left: Float, right: Float, inner: NDArray[np.bool_]) -> Deviation:
@@ -44,7 +45,7 @@ def deviation(rgb: NDArray[np.uint8], arcs: list[Float], left: Float, right: Flo
     points = [q[:-1] + (q[1:] - q[:-1]) / 2 for q, yes in zip(arcs, inner, strict=True) if yes]
     if not points:
         none = np.empty((0, 2), np.float32)
-        return Deviation(0.0, 0.0, 0.0, (w / 2, h / 2), none, none[:, 0])
+        return Deviation(0.0, 0.0, 0.0, (w / 2, h / 2), none, none[:, 0], np.empty(0, np.int64))
     owner = np.repeat(np.nonzero(inner)[0], [len(p) for p in points])
     length = np.concatenate([np.hypot(*np.diff(q, axis=0).T) for q, yes in zip(arcs, inner, strict=True) if yes])
     at = np.concatenate(points)
@@ -71,4 +72,5 @@ def deviation(rgb: NDArray[np.uint8], arcs: list[Float], left: Float, right: Flo
         (float(at[worst, 0]), float(at[worst, 1])),
         at.astype(np.float32),
         off.astype(np.float32),
+        owner,
     )

@@ -12,37 +12,49 @@ from cutkey.core.trace.arcs import Network
 from cutkey.core.trace.lattice import Chains, Lattice, walk_pieces
 
 Float = NDArray[np.float64]
+Level = NDArray[np.int64]
+#: How an arc is drawn: as fitted, through its nodes, along the pixel edges.
+FITTED, THROUGH_NODES, PIXELS = 2, 1, 0
 
 
-def refuse_crossings(network: Network, refused: set[int]) -> list[Float]:
-    """Arcs of the network, with those refused and every arc that crosses itself or another put back on the pixel edges.
+def refuse_crossings(network: Network, level: Level) -> list[Float]:
+    """Arcs of the network, each at a level (`FITTED`, `THROUGH_NODES` or `PIXELS`) low enough that none crosses itself or another.
 
-    Pixel-edge arcs never cross one another, so repeating the test ends with a valid partition whatever the picture was.
+    `level` is lowered in place. Pixel-edge arcs never cross one another, so repeating the test ends with a valid partition
+    whatever the picture was.
     """
-    arcs = [network.pixel_arcs[k] if k in refused else a for k, a in enumerate(network.arcs)]
-    moved = np.ones(len(arcs), bool)
-    moved[list(refused)] = False
-    _rejoin(arcs, network, moved)
+    arcs = [_at_level(network, k, lv) for k, lv in enumerate(level.tolist())]
+    _rejoin(arcs, network, level)
     fresh = np.arange(len(arcs))
     for _ in range(20):
-        lines = shapely.linestrings(np.concatenate(arcs), indices=np.repeat(np.arange(len(arcs)), [len(a) for a in arcs]))
         # Only arcs that have changed can cross anew.
-        bad = set(fresh[~shapely.is_simple(lines[fresh])].tolist())
-        one, other = shapely.STRtree(lines).query(lines[fresh], predicate="intersects")
-        one = fresh[one]
-        pairs = (one < other) | ((one > other) & ~np.isin(other, fresh))
-        one, other = one[pairs], other[pairs]
-        bad.update(_crossing(lines, arcs, one, other))
-        bad = {k for k in bad if moved[k]} or _neighbours_of_bad(bad, arcs, moved)
+        bad = crossing_arcs(arcs, fresh)
+        bad = {k for k in bad if level[k] > PIXELS} or _neighbours_of_bad(bad, arcs, level)
         if not bad:
             return arcs
         before = list(arcs)
         for k in bad:
-            moved[k] = False
-            arcs[k] = network.pixel_arcs[k]
-        _rejoin(arcs, network, moved)
+            level[k] -= 1
+            arcs[k] = _at_level(network, k, int(level[k]))
+        _rejoin(arcs, network, level)
         fresh = np.array([k for k, a in enumerate(arcs) if a is not before[k]])
+    level[:] = PIXELS
     return list(network.pixel_arcs)
+
+
+def _at_level(network: Network, chain: int, level: int) -> Float:
+    return (network.pixel_arcs[chain], network.through_nodes(chain), network.arcs[chain])[level]
+
+
+def crossing_arcs(arcs: list[Float], among: NDArray[np.int64] | None = None) -> set[int]:
+    """Numbers of the arcs that cross themselves or another; when given, only crossings with some of them are looked for."""
+    among = np.arange(len(arcs)) if among is None else among
+    lines = shapely.linestrings(np.concatenate(arcs), indices=np.repeat(np.arange(len(arcs)), [len(a) for a in arcs]))
+    bad = set(among[~shapely.is_simple(lines[among])].tolist())
+    one, other = shapely.STRtree(lines).query(lines[among], predicate="intersects")
+    one = among[one]
+    pairs = (one < other) | ((one > other) & ~np.isin(other, among))
+    return bad | _crossing(lines, arcs, one[pairs], other[pairs])
 
 
 def _crossing(lines: NDArray[np.object_], arcs: list[Float], one: NDArray[np.int64], other: NDArray[np.int64]) -> set[int]:
@@ -58,16 +70,16 @@ def _crossing(lines: NDArray[np.object_], arcs: list[Float], one: NDArray[np.int
     return set(one[bad].tolist()) | set(other[bad].tolist())
 
 
-def _neighbours_of_bad(bad: set[int], arcs: list[Float], moved: NDArray[np.bool_]) -> set[int]:
-    """Moved arcs that end where an already refused arc ends."""
+def _neighbours_of_bad(bad: set[int], arcs: list[Float], level: Level) -> set[int]:
+    """Arcs off the pixel edges that end where one on them ends."""
     ends = {tuple(p) for k in bad for p in (arcs[k][0], arcs[k][-1])}
-    return {k for k in np.nonzero(moved)[0].tolist() if ends & {tuple(arcs[k][0]), tuple(arcs[k][-1])}}
+    return {k for k in np.flatnonzero(level > PIXELS).tolist() if ends & {tuple(arcs[k][0]), tuple(arcs[k][-1])}}
 
 
-def _rejoin(arcs: list[Float], network: Network, moved: NDArray[np.bool_]) -> None:
-    """Put the ends of arcs that meet a refused arc on the lattice junction too."""
-    held = {tuple(p) for k in np.nonzero(~moved)[0].tolist() for p in (network.pixel_arcs[k][0], network.pixel_arcs[k][-1])}
-    for k in np.nonzero(moved)[0].tolist():
+def _rejoin(arcs: list[Float], network: Network, level: Level) -> None:
+    """Put the ends of arcs that meet one on the pixel edges on the lattice junction too."""
+    held = {tuple(p) for k in np.flatnonzero(level == PIXELS).tolist() for p in (network.pixel_arcs[k][0], network.pixel_arcs[k][-1])}
+    for k in np.flatnonzero(level > PIXELS).tolist():
         pixel = network.pixel_arcs[k]
         for end in (0, -1):
             if tuple(pixel[end]) in held and not np.array_equal(pixel[0], pixel[-1]):

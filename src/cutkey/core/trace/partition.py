@@ -12,8 +12,9 @@ from cutkey.core.picture.labels import label_pixels
 from cutkey.core.picture.palette import find_palette
 from cutkey.core.picture.prepare import calm, noise_level
 from cutkey.core.trace.arcs import Network, build_network
-from cutkey.core.trace.faces import Faces, assemble, refuse_crossings
+from cutkey.core.trace.faces import FITTED, PIXELS, Faces, assemble, refuse_crossings
 from cutkey.core.trace.lattice import Chains, Lattice, build_lattice, chain_up
+from cutkey.core.trace.polish import polish
 
 
 class Region(NamedTuple):
@@ -56,26 +57,30 @@ def partition(
     lattice = build_lattice(labels)
     chains = chain_up(lattice)
     network = build_network(rgb, labels, palette, lattice, chains, flatness, local)
-    faces, arcs = _sound_faces(lattice, chains, network)
-    found = {int(k): shapely.multipolygons(faces.polygons[faces.label == k]) for k in np.unique(faces.label)}
     heads = chains.cracks[chains.first[:-1]]
     left, right = lattice.left[heads], lattice.left[heads ^ 1]
     inner = (left >= 0) & (right >= 0)
+    if local is None:
+        side = [np.where((s >= 0)[:, None], palette.astype(float)[s], 0) for s in (left, right)]
+        network = polish(rgb, side[0], side[1], inner, chains.closed, network, flatness)
+    faces, arcs = _sound_faces(lattice, chains, network)
+    found = {int(k): shapely.multipolygons(faces.polygons[faces.label == k]) for k in np.unique(faces.label)}
     return Partition(found, arcs, left, right, int(inner[network.pieces.chain].sum()))
 
 
-def _sound_faces(lattice: Lattice, chains: Chains, network: Network) -> tuple[Faces, list]:
-    """Faces that fit each other, and their arcs; arcs around one that does not go back to their pixel edges, in the end all."""
-    refused: set[int] = set()
-    for _ in range(8):
-        arcs = refuse_crossings(network, refused)
+def _sound_faces(lattice: Lattice, chains: Chains, network: Network) -> tuple[Faces, list[NDArray[np.float64]]]:
+    """Faces that fit each other, and their arcs; arcs around one that does not go back to their nodes, and then to their pixels."""
+    level = np.full(len(chains), FITTED)
+    for _ in range(12):
+        arcs = refuse_crossings(network, level)
         faces = assemble(lattice, chains, arcs)
         broken = faces.broken()
         if not broken:
             return faces, arcs
-        if broken <= refused:
+        lower = [k for k in broken if level[k] > PIXELS]
+        if not lower:
             break
-        refused |= broken
+        level[lower] -= 1
     return assemble(lattice, chains, network.pixel_arcs), network.pixel_arcs
 
 

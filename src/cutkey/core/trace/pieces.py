@@ -51,6 +51,16 @@ def flatten(pieces: Pieces, tolerance: float) -> tuple[Float, Int]:
     return bezier(c[piece], t), piece
 
 
+def points_of(pieces: Pieces, tolerance: float, chains: int) -> list[Float]:
+    """Points along every chain, its ends included."""
+    points, piece = flatten(pieces, tolerance)
+    chain = pieces.chain[piece]
+    last = np.zeros((chains, 2))
+    last[pieces.chain] = pieces.control[:, 3]
+    parts = np.split(points, np.cumsum(np.bincount(chain, minlength=chains))[:-1])
+    return [np.concatenate([p, e[None]]) for p, e in zip(parts, last, strict=True)]
+
+
 def bezier(control: Float, t: Float) -> Float:
     """Points of cubic Béziers (N, 4, 2) at parameters (N,)."""
     s = 1 - t

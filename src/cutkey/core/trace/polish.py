@@ -1,0 +1,306 @@
+"""Boundaries whose painting differs from the picture are bent until the two agree."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.sparse import coo_matrix, diags
+from scipy.sparse.linalg import spsolve
+
+from cutkey.core.trace.arcs import Network
+from cutkey.core.trace.deviation import deviation
+from cutkey.core.trace.faces import crossing_arcs
+from cutkey.core.trace.pieces import CUBIC, LINE, Pieces, bezier, line_controls, points_of
+from cutkey.core.trace.render import render_arcs
+
+Float = NDArray[np.float64]
+Int = NDArray[np.int64]
+Bool = NDArray[np.bool_]
+
+#: Distance, px, between trace and picture from which a boundary is bent.
+OFF = 0.1
+#: Mean distance, px, above which the picture is too rough for its last tenths to mean anything.
+ROUGH = 0.25
+#: Measured points above which a picture is so large that a pixel's part at a notch no longer shows.
+MOST_POINTS = 8000
+_ROUNDS = 12
+_FINE = 16  # places looked at along a piece
+_ARM = 1.5  # from a tip to where the boundary's direction is read, px
+_STEP = 0.5  # longest move in one round, px
+_HOLD, _LEAST_HOLD = 0.02, 0.002  # against moves that the picture says nothing about
+_SMOOTH = 5.0  # against turning the handles at smooth joints
+
+
+class _Bent(NamedTuple):
+    """The pieces to bend: piece ``k`` runs from knot ``begin[k]`` to ``end[k]``."""
+
+    begin: Int
+    end: Int
+    straight: Bool
+    knot: Float  # (N, 2)
+    handle: Float  # (S, 2, 2) from its own knot
+    fixed: Bool  # (N,) knots that other chains end at
+    stiff: Bool  # (S, 2) handles that keep their direction
+    chain: Int
+
+    def controls(self) -> Float:
+        a, b = self.knot[self.begin], self.knot[self.end]
+        third = (b - a)[:, None] * np.array([[1 / 3], [-1 / 3]])
+        handle = np.where(self.straight[:, None, None], third, self.handle)
+        return np.stack([a, a + handle[:, 0], b + handle[:, 1], b], 1)
+
+    def kind(self) -> NDArray[np.int8]:
+        return np.where(self.straight, LINE, CUBIC).astype(np.int8)
+
+
+def polish(rgb: NDArray[np.uint8], left: Float, right: Float, inner: Bool, closed: Bool, network: Network, flatness: float) -> Network:
+    """Bend the chains that lie beside the picture's edges, by least squares on the pixels they pass through.
+
+    Parameters
+    ----------
+    rgb : (H, W, 3) uint8
+    left, right : (K, 3)
+        Colour on either side of each chain.
+    inner : (K,) bool
+        Chains that may be bent.
+    closed : (K,) bool
+    network : Network
+    flatness : float
+        Largest distance, px, between a curve and the points that stand for it.
+    """
+    if not 0 < len(network.runs.points) <= MOST_POINTS:
+        return network
+    network = _uncrossed(network)
+    # A place that is off may be a corner that was missed, or the spoilt tip of a sharp one; what agrees better is right.
+    cut = _bent_to(rgb, left, right, inner, closed, network, flatness, tips=False)
+    tipped = _bent_to(rgb, left, right, inner, closed, network, flatness, tips=True)
+    tipped = _bent_to(rgb, left, right, inner, closed, tipped, flatness, tips=False)
+    off = [float((((rgb - render_arcs(n.arcs, left, right, rgb.shape[:2])) / 255) ** 2).sum()) for n in (cut, tipped)]
+    return tipped if off[1] < off[0] else cut
+
+
+def _bent_to(
+    rgb: NDArray[np.uint8], left: Float, right: Float, inner: Bool, closed: Bool, network: Network, flatness: float, tips: bool
+) -> Network:
+    found = deviation(rgb, network.arcs, left, right, inner)
+    if found.mean > ROUGH or found.most < OFF:
+        return network
+    bad = np.zeros(len(inner), bool)
+    bad[found.owner[found.offs > OFF]] = True
+    pieces, split = _opened(network.pieces, bad, found.places, found.offs, found.owner, tips)
+    mine = bad[pieces.chain]
+    bent = _knots(pieces, mine, split, closed)
+    shape = rgb.shape[:2]
+    chains = np.flatnonzero(bad).tolist()
+
+    def arcs_of(b: _Bent) -> list[Float]:
+        arcs = list(network.arcs)
+        drawn = points_of(Pieces(b.controls(), b.kind(), b.chain), flatness, len(bad))
+        for k in chains:
+            arcs[k] = drawn[k]
+        return arcs
+
+    def miss(arcs: list[Float]) -> Float:
+        return np.asarray(rgb - render_arcs(arcs, left, right, shape), float) / 255
+
+    first = float((miss(network.arcs) ** 2).sum())
+    arcs = arcs_of(bent)
+    least = miss(arcs)
+    hold = _HOLD
+    for _ in range(_ROUNDS):
+        trial = _moved(bent, least, (left - right) / 255, hold)
+        drawn = arcs_of(trial)
+        now = miss(drawn)
+        if (now**2).sum() < (least**2).sum() and not crossing_arcs(drawn, np.array(chains)):
+            bent, least, arcs, hold = trial, now, drawn, max(hold / 2, _LEAST_HOLD)
+        else:
+            hold *= 8
+    if (least**2).sum() > 0.9 * first or crossing_arcs(arcs, np.array(chains)):
+        return network
+    control, kind = pieces.control.copy(), pieces.kind.copy()
+    control[mine], kind[mine] = bent.controls(), bent.kind()
+    return network._replace(arcs=arcs, pieces=Pieces(control, kind, pieces.chain))
+
+
+def _uncrossed(network: Network) -> Network:
+    """The network with chains that cross led straight from node to node."""
+    crossing = crossing_arcs(network.arcs)
+    if not crossing:
+        return network
+    arcs, pieces = list(network.arcs), network.pieces
+    keep = ~np.isin(pieces.chain, list(crossing))
+    control, kind, chain = [pieces.control[keep]], [pieces.kind[keep]], [pieces.chain[keep]]
+    for k in crossing:
+        arcs[k] = a = network.through_nodes(k)
+        control.append(line_controls(a[:-1], a[1:]))
+        kind.append(np.full(len(a) - 1, LINE, np.int8))
+        chain.append(np.full(len(a) - 1, k))
+    order = np.argsort(np.concatenate(chain), kind="stable")
+    return network._replace(arcs=arcs, pieces=Pieces(*(np.concatenate(f)[order] for f in (control, kind, chain))))
+
+
+def _opened(pieces: Pieces, bad: Bool, places: Float, offs: Float, owner: Int, tips: bool) -> tuple[Pieces, Bool]:
+    """Pieces cut where they are furthest off, so that corners can form there; and which pieces begin at such a place.
+
+    Where a boundary turns sharply its tip is what the lines on either side of it point to.
+    """
+    parts: list[tuple[Float, NDArray[np.int8], Bool]] = []
+    for chain in np.unique(pieces.chain).tolist():
+        own = pieces.chain == chain
+        control, kind = pieces.control[own], pieces.kind[own]
+        free = np.zeros(len(control), bool)
+        if bad[chain]:
+            at = owner == chain
+            control, kind, free = _opened_chain(control, kind, places[at], offs[at], tips)
+        parts.append((control, kind, free))
+    control, kind, free = (np.concatenate(p) for p in zip(*parts, strict=True))
+    return Pieces(control, kind, np.repeat(np.unique(pieces.chain), [len(p[0]) for p in parts])), free
+
+
+def _opened_chain(control: Float, kind: NDArray[np.int8], places: Float, offs: Float, tips: bool) -> tuple[Float, NDArray[np.int8], Bool]:
+    n = len(control)
+    t = (np.arange(_FINE) + 0.5) / _FINE
+    there = bezier(np.repeat(control, _FINE, 0), np.tile(t, n))
+    run = np.r_[0, np.cumsum(np.hypot(*np.diff(there, axis=0).T))]
+    joints = np.interp(np.arange(n), (np.arange(len(run)) + 0.5) / _FINE, run)
+    free = np.zeros(n, bool)
+    # Each change takes a stretch of the chain: from, to, the tip if there is one.
+    changes: list[tuple[float, float, Float | None]] = []
+    for k in np.argsort(-offs).tolist():
+        if offs[k] < OFF:
+            break
+        s = float(run[np.argmin(((there - places[k]) ** 2).sum(1))])
+        if any(a - 1 < s < b + 1 for a, b, _ in changes):
+            continue
+        tip = _tip(there, run, s) if tips else None
+        nearest = int(np.abs(joints - s).argmin())
+        if tip is not None and not any(a - _ARM < s < b + _ARM for a, b, _ in changes):
+            changes.append((s - _ARM, s + _ARM, tip))
+        elif abs(joints[nearest] - s) < 0.7:
+            free[nearest] = True
+        else:
+            changes.append((s, s, None))
+    place = np.r_[(np.arange(len(run)) + 0.5) / _FINE]
+    stretches: list[tuple[float, float, bool]] = []
+    out: list[tuple[Float, int, bool]] = []
+    begin, open_next = 0.0, False
+    for a, b, tip in sorted(changes, key=lambda c: c[0]):
+        stop = float(np.interp(a, run, place))
+        stretches = _between(begin, stop, n)
+        out += [(_part(control[k], u, v), int(kind[k]), (free[k] and u == 0) or (open_next and first)) for k, u, v, first in stretches]
+        open_next = tip is None
+        begin = float(np.interp(b, run, place))
+        if tip is not None:
+            p, q = out[-1][0][3], _part(control[min(int(begin), n - 1)], begin - min(int(begin), n - 1), 1.0)[0]
+            out += [(line_controls(p[None], tip[None])[0], CUBIC, False), (line_controls(tip[None], q[None])[0], CUBIC, True)]
+    stretches = _between(begin, float(n), n)
+    out += [(_part(control[k], u, v), int(kind[k]), (free[k] and u == 0) or (open_next and first)) for k, u, v, first in stretches]
+    return np.stack([o[0] for o in out]), np.array([o[1] for o in out], np.int8), np.array([o[2] for o in out])
+
+
+def _between(begin: float, end: float, n: int) -> list[tuple[int, float, float, bool]]:
+    """Pieces between two places of a chain: number, from, to, whether it is the first."""
+    out = []
+    for k in range(int(begin), min(n, int(np.ceil(end)))):
+        u, v = max(0.0, begin - k), min(1.0, end - k)
+        if v - u > 1e-9:
+            out.append((k, u, v, len(out) == 0))
+    return out
+
+
+def _part(control: Float, u: float, v: float) -> Float:
+    """The stretch of a cubic from one parameter to another."""
+    for at, tail in ((v, False), (u / v, True)):
+        ab, bc, cd = (control[k] * (1 - at) + control[k + 1] * at for k in range(3))
+        abc, bcd = ab * (1 - at) + bc * at, bc * (1 - at) + cd * at
+        middle = abc * (1 - at) + bcd * at
+        control = np.stack([middle, bcd, cd, control[3]]) if tail else np.stack([control[0], ab, abc, middle])
+    return control
+
+
+def _tip(there: Float, run: Float, s: float) -> Float | None:
+    """Where the directions on either side of a sharp turn meet."""
+    if s - _ARM - 0.5 < 0 or s + _ARM + 0.5 > run[-1]:
+        return None
+    at = np.searchsorted(run, [s - _ARM - 0.5, s - _ARM, s + _ARM, s + _ARM + 0.5])
+    a, b, c, d = there[at]
+    u, v = b - a, d - c
+    u, v = u / max(float(np.hypot(*u)), 1e-9), v / max(float(np.hypot(*v)), 1e-9)
+    cross = u[0] * v[1] - u[1] * v[0]
+    if u @ v > 0.5 or abs(cross) < 0.1:
+        return None
+    r = c - b
+    ahead, behind = (r[0] * v[1] - r[1] * v[0]) / cross, (r[0] * u[1] - r[1] * u[0]) / cross
+    return b + ahead * u if 0 < ahead < 4 and -4 < behind < 0 else None
+
+
+def _knots(pieces: Pieces, mine: Bool, split: Bool, closed: Bool) -> _Bent:
+    control, chain, straight, cut = pieces.control[mine], pieces.chain[mine], pieces.kind[mine] == LINE, split[mine]
+    n = len(chain)
+    first = np.r_[True, chain[1:] != chain[:-1]]
+    last = np.r_[first[1:], True]
+    # One knot before each piece, and one after the last of an open chain.
+    opened = last & ~closed[chain]
+    begin = np.arange(n) + np.r_[0, np.cumsum(opened)[:-1]]
+    start_of = begin[np.flatnonzero(first)][np.cumsum(first) - 1]
+    end = np.where(last, np.where(opened, begin + 1, start_of), begin + 1)
+    knot = np.zeros((n + int(opened.sum()), 2))
+    knot[end], knot[begin] = control[:, 3], control[:, 0]
+    fixed = np.zeros(len(knot), bool)
+    fixed[begin[first & ~closed[chain]]] = fixed[end[opened]] = True
+    handle = np.stack([control[:, 1] - control[:, 0], control[:, 2] - control[:, 3]], 1)
+    arrive, leave, corner = np.zeros((len(knot), 2)), np.zeros((len(knot), 2)), np.zeros(len(knot), bool)
+    arrive[end], leave[begin] = -handle[:, 1], handle[:, 0]
+    corner[begin[cut]] = True
+    cross = arrive[:, 0] * leave[:, 1] - arrive[:, 1] * leave[:, 0]
+    smooth = ~corner & (np.abs(cross) < 0.06 * np.hypot(*arrive.T) * np.hypot(*leave.T)) & ((arrive * leave).sum(1) > 0)
+    return _Bent(begin, end, straight, knot, handle, fixed, np.stack([smooth[begin], smooth[end]], 1), chain)
+
+
+def _moved(b: _Bent, miss: Float, jump: Float, hold: float) -> _Bent:
+    """One Gauss-Newton step: moving a boundary by d recolours d times its length of pixels by the jump across it.
+
+    Unknowns are the moves of the knots, which take their handles along, and of the handles.
+    """
+    h, w, channels = miss.shape
+    control = b.controls()
+    length = np.hypot(*np.moveaxis(np.diff(control, axis=1), 2, 0)).sum(1)
+    n = np.maximum(2, np.ceil(length / 0.2)).astype(np.int64)
+    k = np.repeat(np.arange(len(n)), n)
+    t = (np.arange(len(k)) - np.repeat(np.cumsum(n) - n, n) + 0.5) / n[k]
+    q = bezier(control[k], t)
+    s = 1 - t
+    d1 = np.diff(control, axis=1)[k] * 3
+    speed = (s * s)[:, None] * d1[:, 0] + (2 * s * t)[:, None] * d1[:, 1] + (t * t)[:, None] * d1[:, 2]
+    # To the right of the walk, y down: there the left colour gains.
+    normal = np.stack([-speed[:, 1], speed[:, 0]], 1) / n[k][:, None]
+    b0, b1, b2, b3 = s**3, 3 * s * s * t, 3 * s * t * t, t**3
+    line = b.straight[k]
+    weights = np.stack([np.where(line, s, b0 + b1), np.where(line, t, b2 + b3), np.where(line, 0, b1), np.where(line, 0, b2)], 1)
+    knots = len(b.knot)
+    columns = np.stack([b.begin[k], b.end[k], knots + 2 * k, knots + 2 * k + 1], 1)
+    x, y = np.clip(q[:, 0].astype(np.int64), 0, w - 1), np.clip(q[:, 1].astype(np.int64), 0, h - 1)
+    moved = weights[:, :, None] * normal[:, None]  # (Q, 4, 2)
+    value = moved[..., None] * jump[b.chain[k]][:, None, None]  # (Q, 4, 2, C)
+    row = ((y * w + x) * channels)[:, None, None, None] + np.arange(channels) + 0 * value.astype(np.int64)
+    column = (2 * columns[:, :, None] + np.arange(2))[..., None] + 0 * row
+    unknowns = 2 * (knots + 2 * len(b.begin))
+    j = coo_matrix((value.ravel(), (row.ravel(), column.ravel())), (miss.size, unknowns)).tocsr()
+    normal_matrix = j.T @ j
+    # Handles at smooth joints keep their direction; ends that other chains share stay.
+    weight = np.full(unknowns, hold)
+    fixed = 2 * np.flatnonzero(b.fixed)
+    weight[np.r_[fixed, fixed + 1]] = 1e6
+    stiff = np.flatnonzero(b.stiff.ravel())
+    across = b.handle.reshape(-1, 2)[stiff]
+    across = np.stack([-across[:, 1], across[:, 0]], 1) / np.maximum(np.hypot(*across.T), 1e-9)[:, None]
+    at = 2 * (knots + stiff)
+    rows = np.concatenate([at, at, at + 1, at + 1])
+    cols = np.concatenate([at, at + 1, at, at + 1])
+    values = _SMOOTH * np.concatenate([across[:, 0] ** 2, across[:, 0] * across[:, 1], across[:, 0] * across[:, 1], across[:, 1] ** 2])
+    kept = coo_matrix((values, (rows, cols)), (unknowns, unknowns))
+    step = spsolve((normal_matrix + diags(weight) + kept).tocsc(), j.T @ miss.ravel())
+    step = np.clip(step, -_STEP, _STEP).reshape(-1, 2)
+    return b._replace(knot=b.knot + step[:knots], handle=b.handle + step[knots:].reshape(-1, 2, 2))
