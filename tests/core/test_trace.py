@@ -82,7 +82,7 @@ def test_only_the_arcs_of_a_broken_face_go_back_to_the_pixels():
     """A sliver that the sub-pixel moves would turn inside out must not cost the rest of the picture its smooth edges."""
     from cutkey.core.picture.labels import label_pixels
     from cutkey.core.trace.arcs import build_network
-    from cutkey.core.trace.faces import assemble, refuse_crossings
+    from cutkey.core.trace.faces import FITTED, THROUGH_NODES, assemble, refuse_crossings
 
     rgb = rendered('<circle cx="50" cy="64" r="40" fill="#e0a32a"/><circle cx="84" cy="64" r="30" fill="#26241f"/>')
     palette = np.array([[255, 255, 255], [224, 163, 42], [38, 36, 31]], np.uint8)
@@ -90,7 +90,7 @@ def test_only_the_arcs_of_a_broken_face_go_back_to_the_pixels():
     lattice = build_lattice(labels)
     chains = chain_up(lattice)
     network = build_network(rgb, labels, palette, lattice, chains)
-    sound = assemble(lattice, chains, refuse_crossings(network, set()))
+    sound = assemble(lattice, chains, refuse_crossings(network, np.full(len(chains), FITTED)))
     assert not sound.broken()
     # One arc bent across its own region: only what lies around it is named, and refusing it mends the partition.
     bent = [a.copy() for a in network.arcs]
@@ -98,8 +98,10 @@ def test_only_the_arcs_of_a_broken_face_go_back_to_the_pixels():
     bent[longest][len(bent[longest]) // 2] += 60.0
     crossed = assemble(lattice, chains, bent)
     assert longest in crossed.broken()
-    mended = refuse_crossings(network._replace(arcs=bent), set())
-    assert np.array_equal(mended[longest], network.pixel_arcs[longest])
+    level = np.full(len(chains), FITTED)
+    mended = refuse_crossings(network._replace(arcs=bent), level)
+    assert level[longest] == THROUGH_NODES
+    assert np.array_equal(mended[longest], network.through_nodes(longest))
     assert not assemble(lattice, chains, mended).broken()
 
 

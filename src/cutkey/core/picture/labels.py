@@ -179,7 +179,8 @@ def _bits(labels: Labels, colours: int) -> Bits:
     h, w = labels.shape
     kind = np.uint16 if colours <= 16 else np.uint32 if colours <= 32 else np.uint64
     out = np.zeros((h + 2 * margin, w + 2 * margin), kind)
-    out[margin : margin + h, margin : margin + w] = np.append(kind(1) << np.arange(colours, dtype=kind), kind(0)).take(labels, mode="wrap")
+    table = np.append(2 ** np.arange(colours, dtype=kind), kind(0))
+    out[margin : margin + h, margin : margin + w] = table.take(labels, mode="wrap")
     return out
 
 

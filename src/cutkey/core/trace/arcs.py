@@ -43,7 +43,10 @@ class Network(NamedTuple):
     def through_nodes(self, chain: int) -> Float:
         """A chain as straight lines from node to node: not smooth, but it hardly ever crosses anything."""
         a, b = np.searchsorted(self.nodes.chain, [chain, chain + 1])
-        return self.nodes.xy[a:b] if b - a > 3 else self.pixel_arcs[chain]
+        xy = self.nodes.xy[a:b]
+        ring = len(xy) > 1 and np.array_equal(xy[0], xy[-1])
+        # What has no nodes, or no inside, stays as it is.
+        return xy if len(xy) > (3 if ring else 1) else self.arcs[chain]
 
 
 class Nodes(NamedTuple):

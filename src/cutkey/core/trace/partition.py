@@ -40,6 +40,7 @@ def partition(
     palette: NDArray[np.uint8],
     flatness: float = 0.01,
     local: NDArray[np.float32] | None = None,
+    polished: bool = True,
 ) -> Partition:
     """Regions of a label map, each boundary placed by the picture's anti-aliasing and shared by its two neighbours.
 
@@ -53,6 +54,8 @@ def partition(
         Largest distance, px, between a fitted curve and the points that stand for it.
     local : (H, W, 3) float32, optional
         The colour of each pixel's region around it, where regions are shaded.
+    polished : bool
+        Take the time to bend the boundaries of a small picture until they agree with it.
     """
     lattice = build_lattice(labels)
     chains = chain_up(lattice)
@@ -60,7 +63,7 @@ def partition(
     heads = chains.cracks[chains.first[:-1]]
     left, right = lattice.left[heads], lattice.left[heads ^ 1]
     inner = (left >= 0) & (right >= 0)
-    if local is None:
+    if polished and local is None:
         side = [np.where((s >= 0)[:, None], palette.astype(float)[s], 0) for s in (left, right)]
         network = polish(rgb, side[0], side[1], inner, chains.closed, network, flatness)
     faces, arcs = _sound_faces(lattice, chains, network)

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_matrix, diags
 from scipy.sparse.linalg import spsolve
 
+from cutkey.core.picture.labels import spread
 from cutkey.core.trace.arcs import Network
 from cutkey.core.trace.deviation import deviation
 from cutkey.core.trace.faces import crossing_arcs
+from cutkey.core.trace.openings import opened
 from cutkey.core.trace.pieces import CUBIC, LINE, Pieces, bezier, line_controls, points_of
 from cutkey.core.trace.render import render_arcs
 
@@ -21,13 +24,12 @@ Bool = NDArray[np.bool_]
 
 #: Distance, px, between trace and picture from which a boundary is bent.
 OFF = 0.1
-#: Mean distance, px, above which the picture is too rough for its last tenths to mean anything.
-ROUGH = 0.25
+#: Grey levels that areas may differ from their colour by; in noise the last tenths of a pixel mean nothing.
+NOISE = 3.0
 #: Measured points above which a picture is so large that a pixel's part at a notch no longer shows.
-MOST_POINTS = 8000
+MOST_POINTS = 2000
 _ROUNDS = 12
-_FINE = 16  # places looked at along a piece
-_ARM = 1.5  # from a tip to where the boundary's direction is read, px
+_DONE = 0.99  # share of the misfit left after a round from which another is not worth while
 _STEP = 0.5  # longest move in one round, px
 _HOLD, _LEAST_HOLD = 0.02, 0.002  # against moves that the picture says nothing about
 _SMOOTH = 5.0  # against turning the handles at smooth joints
@@ -73,6 +75,8 @@ def polish(rgb: NDArray[np.uint8], left: Float, right: Float, inner: Bool, close
     if not 0 < len(network.runs.points) <= MOST_POINTS:
         return network
     network = _uncrossed(network)
+    if _noise(rgb, render_arcs(network.arcs, left, right, rgb.shape[:2])) > NOISE:
+        return network
     # A place that is off may be a corner that was missed, or the spoilt tip of a sharp one; what agrees better is right.
     cut = _bent_to(rgb, left, right, inner, closed, network, flatness, tips=False)
     tipped = _bent_to(rgb, left, right, inner, closed, network, flatness, tips=True)
@@ -81,15 +85,22 @@ def polish(rgb: NDArray[np.uint8], left: Float, right: Float, inner: Bool, close
     return tipped if off[1] < off[0] else cut
 
 
+def _noise(rgb: NDArray[np.uint8], painted: NDArray[np.float32]) -> float:
+    """What nine in ten pixels away from any boundary differ by at most, grey levels."""
+    level = np.clip(np.round(painted), 0, 255).astype(np.uint8)
+    inner = cv2.dilate(spread(level), np.ones((3, 3), np.uint8)) == 0
+    return float(np.percentile(np.abs(rgb[inner] - painted[inner]), 90)) if inner.any() else 0.0
+
+
 def _bent_to(
     rgb: NDArray[np.uint8], left: Float, right: Float, inner: Bool, closed: Bool, network: Network, flatness: float, tips: bool
 ) -> Network:
     found = deviation(rgb, network.arcs, left, right, inner)
-    if found.mean > ROUGH or found.most < OFF:
+    if found.most < OFF:
         return network
     bad = np.zeros(len(inner), bool)
     bad[found.owner[found.offs > OFF]] = True
-    pieces, split = _opened(network.pieces, bad, found.places, found.offs, found.owner, tips)
+    pieces, split = opened(network.pieces, bad, found.places.astype(float), found.offs.astype(float), found.owner, OFF, tips)
     mine = bad[pieces.chain]
     bent = _knots(pieces, mine, split, closed)
     shape = rgb.shape[:2]
@@ -113,8 +124,11 @@ def _bent_to(
         trial = _moved(bent, least, (left - right) / 255, hold)
         drawn = arcs_of(trial)
         now = miss(drawn)
-        if (now**2).sum() < (least**2).sum() and not crossing_arcs(drawn, np.array(chains)):
+        better = float((now**2).sum() / (least**2).sum())
+        if better < 1 and not crossing_arcs(drawn, np.array(chains)):
             bent, least, arcs, hold = trial, now, drawn, max(hold / 2, _LEAST_HOLD)
+            if better > _DONE:
+                break
         else:
             hold *= 8
     if (least**2).sum() > 0.9 * first or crossing_arcs(arcs, np.array(chains)):
@@ -138,102 +152,9 @@ def _uncrossed(network: Network) -> Network:
         kind.append(np.full(len(a) - 1, LINE, np.int8))
         chain.append(np.full(len(a) - 1, k))
     order = np.argsort(np.concatenate(chain), kind="stable")
-    return network._replace(arcs=arcs, pieces=Pieces(*(np.concatenate(f)[order] for f in (control, kind, chain))))
-
-
-def _opened(pieces: Pieces, bad: Bool, places: Float, offs: Float, owner: Int, tips: bool) -> tuple[Pieces, Bool]:
-    """Pieces cut where they are furthest off, so that corners can form there; and which pieces begin at such a place.
-
-    Where a boundary turns sharply its tip is what the lines on either side of it point to.
-    """
-    parts: list[tuple[Float, NDArray[np.int8], Bool]] = []
-    for chain in np.unique(pieces.chain).tolist():
-        own = pieces.chain == chain
-        control, kind = pieces.control[own], pieces.kind[own]
-        free = np.zeros(len(control), bool)
-        if bad[chain]:
-            at = owner == chain
-            control, kind, free = _opened_chain(control, kind, places[at], offs[at], tips)
-        parts.append((control, kind, free))
-    control, kind, free = (np.concatenate(p) for p in zip(*parts, strict=True))
-    return Pieces(control, kind, np.repeat(np.unique(pieces.chain), [len(p[0]) for p in parts])), free
-
-
-def _opened_chain(control: Float, kind: NDArray[np.int8], places: Float, offs: Float, tips: bool) -> tuple[Float, NDArray[np.int8], Bool]:
-    n = len(control)
-    t = (np.arange(_FINE) + 0.5) / _FINE
-    there = bezier(np.repeat(control, _FINE, 0), np.tile(t, n))
-    run = np.r_[0, np.cumsum(np.hypot(*np.diff(there, axis=0).T))]
-    joints = np.interp(np.arange(n), (np.arange(len(run)) + 0.5) / _FINE, run)
-    free = np.zeros(n, bool)
-    # Each change takes a stretch of the chain: from, to, the tip if there is one.
-    changes: list[tuple[float, float, Float | None]] = []
-    for k in np.argsort(-offs).tolist():
-        if offs[k] < OFF:
-            break
-        s = float(run[np.argmin(((there - places[k]) ** 2).sum(1))])
-        if any(a - 1 < s < b + 1 for a, b, _ in changes):
-            continue
-        tip = _tip(there, run, s) if tips else None
-        nearest = int(np.abs(joints - s).argmin())
-        if tip is not None and not any(a - _ARM < s < b + _ARM for a, b, _ in changes):
-            changes.append((s - _ARM, s + _ARM, tip))
-        elif abs(joints[nearest] - s) < 0.7:
-            free[nearest] = True
-        else:
-            changes.append((s, s, None))
-    place = np.r_[(np.arange(len(run)) + 0.5) / _FINE]
-    stretches: list[tuple[float, float, bool]] = []
-    out: list[tuple[Float, int, bool]] = []
-    begin, open_next = 0.0, False
-    for a, b, tip in sorted(changes, key=lambda c: c[0]):
-        stop = float(np.interp(a, run, place))
-        stretches = _between(begin, stop, n)
-        out += [(_part(control[k], u, v), int(kind[k]), (free[k] and u == 0) or (open_next and first)) for k, u, v, first in stretches]
-        open_next = tip is None
-        begin = float(np.interp(b, run, place))
-        if tip is not None:
-            p, q = out[-1][0][3], _part(control[min(int(begin), n - 1)], begin - min(int(begin), n - 1), 1.0)[0]
-            out += [(line_controls(p[None], tip[None])[0], CUBIC, False), (line_controls(tip[None], q[None])[0], CUBIC, True)]
-    stretches = _between(begin, float(n), n)
-    out += [(_part(control[k], u, v), int(kind[k]), (free[k] and u == 0) or (open_next and first)) for k, u, v, first in stretches]
-    return np.stack([o[0] for o in out]), np.array([o[1] for o in out], np.int8), np.array([o[2] for o in out])
-
-
-def _between(begin: float, end: float, n: int) -> list[tuple[int, float, float, bool]]:
-    """Pieces between two places of a chain: number, from, to, whether it is the first."""
-    out = []
-    for k in range(int(begin), min(n, int(np.ceil(end)))):
-        u, v = max(0.0, begin - k), min(1.0, end - k)
-        if v - u > 1e-9:
-            out.append((k, u, v, len(out) == 0))
-    return out
-
-
-def _part(control: Float, u: float, v: float) -> Float:
-    """The stretch of a cubic from one parameter to another."""
-    for at, tail in ((v, False), (u / v, True)):
-        ab, bc, cd = (control[k] * (1 - at) + control[k + 1] * at for k in range(3))
-        abc, bcd = ab * (1 - at) + bc * at, bc * (1 - at) + cd * at
-        middle = abc * (1 - at) + bcd * at
-        control = np.stack([middle, bcd, cd, control[3]]) if tail else np.stack([control[0], ab, abc, middle])
-    return control
-
-
-def _tip(there: Float, run: Float, s: float) -> Float | None:
-    """Where the directions on either side of a sharp turn meet."""
-    if s - _ARM - 0.5 < 0 or s + _ARM + 0.5 > run[-1]:
-        return None
-    at = np.searchsorted(run, [s - _ARM - 0.5, s - _ARM, s + _ARM, s + _ARM + 0.5])
-    a, b, c, d = there[at]
-    u, v = b - a, d - c
-    u, v = u / max(float(np.hypot(*u)), 1e-9), v / max(float(np.hypot(*v)), 1e-9)
-    cross = u[0] * v[1] - u[1] * v[0]
-    if u @ v > 0.5 or abs(cross) < 0.1:
-        return None
-    r = c - b
-    ahead, behind = (r[0] * v[1] - r[1] * v[0]) / cross, (r[0] * u[1] - r[1] * u[0]) / cross
-    return b + ahead * u if 0 < ahead < 4 and -4 < behind < 0 else None
+    return network._replace(
+        arcs=arcs, pieces=Pieces(np.concatenate(control)[order], np.concatenate(kind)[order], np.concatenate(chain)[order])
+    )
 
 
 def _knots(pieces: Pieces, mine: Bool, split: Bool, closed: Bool) -> _Bent:

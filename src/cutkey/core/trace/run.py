@@ -80,7 +80,7 @@ def trace(
     prepared : Prepared, optional
         The picture after its steps, when it is known already.
     proof : bool
-        Measure how far the trace lies from the picture.
+        Polish the trace and measure how far it lies from the picture; a coarse preview does without.
 
     Raises
     ------
@@ -108,7 +108,7 @@ def trace(
         labels = np.where(keep, labels, away).astype(np.int32)
     labels, specks = despeckle(labels, settings.despeckle_mm2 / mm_per_px**2, settings.despeckle_mm / mm_per_px)
     local = None if settings.mode == "colours" else surroundings(found.image, labels, table)
-    cut = partition(found.image, labels, table, max(_FINEST, FLATNESS_MM / mm_per_px / 2), local)
+    cut = partition(found.image, labels, table, max(_FINEST, FLATNESS_MM / mm_per_px / 2), local, polished=proof)
     regions = [Region(hex_of(palette[k]), g) for k, g in sorted(cut.regions.items()) if k < away]
     if not regions:
         raise BadInput(f"{name} has only specks smaller than {settings.despeckle_mm2:g} mm² at this size; lower the speck limit.")
