@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
 from tests.app.test_light_table import at, colours, middles, spec, table  # noqa: F401
 from tests.app.test_path import drag, type_into
 
+from cutkey.app.trace.piece_tools import insides
 from cutkey.core.artwork import edits as e
+from cutkey.core.artwork.fonts import installed_fonts
 from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.picture.steps import Square, TakeAway, Turn
 
@@ -134,3 +139,71 @@ def test_the_graphic_is_saved_as_a_drawing(window, table, settle, tmp_path, monk
     QTest.mouseClick(table, LEFT, NONE, table.to_widget(box.left() + 1, box.top() + 1).toPoint())
     settle(window)
     assert isinstance(spec(window).trace.steps[0], TakeAway)
+
+
+def bounds(window) -> list[tuple[float, float, float, float]]:
+    """Outer boxes of all pieces, mm, from the left."""
+    rings = [r for _, g in window.desk.graphic_view().regions for r in g.rings()]
+    return sorted((r[:, 0].min(), r[:, 1].min(), r[:, 0].max(), r[:, 1].max()) for r in rings)
+
+
+def test_pieces_are_spread_and_centred(window, table, settle):  # noqa: F811
+    places = middles(window)
+    menu = {a.text(): a for a in window.views[0].picked.menu.actions()}
+    for far in ("70", "-70"):
+        pick(table, places["#1e1e1e"])
+        type_into(window.views[0].picked.amount, far)
+        menu["Duplicate to the right by it"].trigger()
+        settle(window)
+    table.pick(list(insides(window.desk.graphic_view())))
+    menu["Spread evenly sideways"].trigger()
+    settle(window)
+    boxes = bounds(window)
+    gaps = [b[0] - a[2] for a, b in pairwise(boxes)]
+    assert len(boxes) == 4 and max(gaps) - min(gaps) < 0.05
+    table.pick(list(insides(window.desk.graphic_view())))
+    menu["Centre on a level line"].trigger()
+    settle(window)
+    middle = [(b[1] + b[3]) / 2 for b in bounds(window)]
+    assert max(middle) - min(middle) < 0.05
+
+
+def test_line_work_gives_strokes_of_a_pasted_picture(window, table, settle):  # noqa: F811
+    """A drawn ring of 8 px becomes a stroke of that width; pasted, so nothing is on disk."""
+    y, x = np.mgrid[:200, :200]
+    share = np.clip(4.5 - np.abs(np.hypot(x - 99.5, y - 99.5) - 70), 0, 1)
+    ring = np.round(255 * (1 - share)).astype(np.uint8)
+    QApplication.clipboard().setImage(QImage(ring.data, 200, 200, 200, QImage.Format.Format_Grayscale8).copy())
+    window.paste()
+    settle(window)
+    view = window.views[0]
+    type_into(view.size.width_field, "74")
+    view.shape.setCurrentIndex(view.shape.findData("linework"))
+    view.shape.activated.emit(view.shape.currentIndex())
+    settle(window)
+    assert spec(window).trace.shape == "linework"
+    found = next(m for m in window.desk.graphic_view().measures if m.colour == "#000000")
+    assert found.narrowest == pytest.approx(4, rel=0.05)
+    assert found.area == pytest.approx(np.pi * (37**2 - 33**2), rel=0.05)
+
+
+def test_added_text_takes_an_installed_font_and_goes_behind(window, table, settle):  # noqa: F811
+    view = window.views[0]
+    QTest.mouseClick(view.form_button, LEFT)
+    form = view.added
+    form.text.setText("MM")
+    if installed_fonts():
+        last = form.font_box.count() - 1
+        form.font_box.setCurrentIndex(last)
+        form.font_box.activated.emit(last)
+        form.font_box.hidePopup()
+        form.font_box.setCurrentText(min(installed_fonts()))
+    chosen = form.font_box.currentText()
+    QTest.mouseClick(form.done, LEFT)
+    settle(window)
+    added = spec(window).edits[-1]
+    assert isinstance(added, e.AddText) and added.font == chosen and not added.behind
+    stack = next(b for b in view.edits.findChildren(QPushButton) if b.toolTip() == "Put behind")
+    QTest.mouseClick(stack, LEFT)
+    settle(window)
+    assert spec(window).edits[-1].behind and window.document.undo_text == "put behind"

@@ -51,7 +51,8 @@ def describe(edit: e.Edit) -> tuple[str, str]:
     if isinstance(edit, e.AddText):
         return title, f"“{edit.text}”, {format_mm(edit.size)} mm"
     if isinstance(edit, e.AddShape):
-        return title, f"{edit.kind}, {format_mm(edit.width)} × {format_mm(edit.height)} mm"
+        place = _tr("behind") if edit.behind else _tr("in front")
+        return title, f"{edit.kind}, {format_mm(edit.width)} × {format_mm(edit.height)} mm, {place}"
     if isinstance(edit, e.Move) and edit.copy:
         title = _tr("Duplicate")
     at = getattr(edit, "at", ())
@@ -82,6 +83,11 @@ class EditList(QWidget):
             tick.setAccessibleName(title)
             tick.clicked.connect(lambda on, k=k: self._put(k, on))
             card = Card(title, summary, tick)
+            edit = edits[k]
+            if isinstance(edit, e.AddShape | e.AddText):
+                stack = button("", "flat", "layers", _tr("Put in front") if edit.behind else _tr("Put behind"))
+                stack.clicked.connect(lambda _=False, k=k: self._restack(k))
+                card.add_beside(stack)
             gone = button("", "flat", "close", _tr("Take this edit out"))
             gone.clicked.connect(lambda _=False, k=k: self._remove(k))
             card.add_beside(gone)
@@ -91,6 +97,13 @@ class EditList(QWidget):
         edits = list(self._edits or ())
         edits[k] = replace(edits[k], on=on)
         self._changed(_tr("switch {0}").format(describe(edits[k])[0].lower()), tuple(edits))
+
+    def _restack(self, k: int) -> None:
+        edits = list(self._edits or ())
+        added = edits[k]
+        if isinstance(added, e.AddShape | e.AddText):
+            edits[k] = replace(added, behind=not added.behind)
+            self._changed(_tr("put behind") if not added.behind else _tr("put in front"), tuple(edits))
 
     def _remove(self, k: int) -> None:
         edits = self._edits or ()

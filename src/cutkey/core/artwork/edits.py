@@ -185,7 +185,7 @@ Edit = (
 
 
 def alignment(boxes: list[tuple[float, float, float, float]], edge: str) -> Points:
-    """How far each box (left, bottom, right, top) moves to line up at an edge or middle, or to be spread evenly.
+    """How far each box (left, bottom, right, top) moves to line up at an edge or middle, or to be spread with equal gaps.
 
     Parameters
     ----------
@@ -195,11 +195,15 @@ def alignment(boxes: list[tuple[float, float, float, float]], edge: str) -> Poin
     """
     if edge.startswith("spread"):
         low, high = (0, 2) if edge.endswith("x") else (1, 3)
-        middles = [(b[low] + b[high]) / 2 for b in boxes]
-        order = sorted(range(len(boxes)), key=lambda k: middles[k])
-        first, last = middles[order[0]], middles[order[-1]]
-        goal = {k: first + (last - first) * n / max(1, len(order) - 1) for n, k in enumerate(order)}
-        return tuple((goal[k] - middles[k], 0.0) if low == 0 else (0.0, goal[k] - middles[k]) for k in range(len(boxes)))
+        order = sorted(range(len(boxes)), key=lambda k: boxes[k][low] + boxes[k][high])
+        sizes = [b[high] - b[low] for b in boxes]
+        first, last = boxes[order[0]][low], boxes[order[-1]][high]
+        gap = (last - first - sum(sizes)) / max(1, len(boxes) - 1)
+        moves = [0.0] * len(boxes)
+        for k in order:
+            moves[k] = first - boxes[k][low]
+            first += sizes[k] + gap
+        return tuple((m, 0.0) if low == 0 else (0.0, m) for m in moves)
     whole = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
     out = []
     for b in boxes:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from typing import Any, NamedTuple
 from xml.etree import ElementTree
 
 import numpy as np
@@ -33,6 +34,25 @@ _FLATNESS = 2e-5
 _DEEPEST = 40
 
 
+class _Here(NamedTuple):
+    """What an element inherits from where it stands."""
+
+    style: Style
+    matrix: Transform
+    view: tuple[float, float]
+    clip: shapely.Geometry | None = None
+    opacity: float = 1.0
+    depth: int = 0
+
+    def inside(self, **changes: Any) -> _Here:
+        """The same, one element further in."""
+        return self._replace(depth=self.depth + 1, **changes)
+
+
+def _tag(e: Element) -> str:
+    return e.tag.rpartition("}")[2]
+
+
 class Walker:
     """Collects what a drawing paints, in CSS px, y down."""
 
@@ -50,7 +70,7 @@ class Walker:
         """Everything painted, the first at the bottom."""
         style = self._sheet.style(self._root, dict(INITIAL))
         for child in self._root:
-            self._walk(child, style, self._matrix, self._view, None, 1.0, 0)
+            self._walk(child, _Here(style, self._matrix, self._view))
         return self._paints
 
     def note(self, text: str) -> None:
@@ -87,69 +107,51 @@ class Walker:
         return inner, (box[2], box[3])
 
     # -- elements
-    def _walk(
-        self,
-        e: Element,
-        parent: Style,
-        matrix: Transform,
-        view: tuple[float, float],
-        clip: shapely.Geometry | None,
-        opacity: float,
-        depth: int,
-    ) -> None:
+    def _walk(self, e: Element, here: _Here) -> None:
         if not isinstance(e.tag, str):
             return
-        tag = e.tag.rpartition("}")[2]
+        tag = _tag(e)
         if tag in _SILENT or (e.tag.startswith("{") and not e.tag.startswith("{http://www.w3.org/2000/svg}")):
             return
-        style = self._sheet.style(e, parent)
-        if style["display"] == "none" or depth > _DEEPEST:
+        style = self._sheet.style(e, here.style)
+        if style["display"] == "none" or here.depth > _DEEPEST:
             return
-        opacity *= ratio_of(style["opacity"])
-        matrix = matrix.transform(transform_of(style["transform"]))
         for effect in ("mask", "filter"):
             if style[effect] != "none":
                 self.note(f"{effect} effects are left out")
-        clip = self._clipped(style["clip-path"], matrix, view, clip, e, style)
+        matrix = here.matrix.transform(transform_of(style["transform"]))
+        here = here._replace(style=style, matrix=matrix, opacity=here.opacity * ratio_of(style["opacity"]))
+        here = here._replace(clip=self._clipped(style["clip-path"], e, here))
         if tag in _SHAPES:
-            self._paint(e, tag, style, matrix, view, clip, opacity)
+            self._paint(e, here)
         elif tag in _GROUPS:
             children = [c for c in e if isinstance(c.tag, str)]
             for child in children[:1] if tag == "switch" else children:
-                self._walk(child, style, matrix, view, clip, opacity, depth + 1)
+                self._walk(child, here.inside())
         elif tag == "use":
-            self._use(e, style, matrix, view, clip, opacity, depth)
+            self._use(e, here)
         elif tag == "svg":
-            shifted = matrix.translate(length_of(e.get("x"), view[0]), length_of(e.get("y"), view[1]))
-            inner, size = self._viewport(e, shifted, view)
-            for child in e:
-                self._walk(child, style, inner, size, clip, opacity, depth + 1)
+            self._walk_viewport(e, e, here.inside(matrix=_shifted(e, here)))
         else:
             self.note(f"“{tag}” elements are left out" if tag != "image" else "embedded pictures are left out; open them by themselves")
 
-    def _use(
-        self,
-        e: Element,
-        style: Style,
-        matrix: Transform,
-        view: tuple[float, float],
-        clip: shapely.Geometry | None,
-        opacity: float,
-        depth: int,
-    ) -> None:
+    def _walk_viewport(self, sized: Element, e: Element, here: _Here) -> None:
+        """The children of an element that has a coordinate system of its own; another may give its size."""
+        inner, size = self._viewport(sized, here.matrix, here.view)
+        for child in e:
+            self._walk(child, here._replace(matrix=inner, view=size))
+
+    def _use(self, e: Element, here: _Here) -> None:
         target = self._target(e.get("href") or e.get(_XLINK))
         if target is None:
             self.note("a reference to something outside the drawing is left out")
             return
-        matrix = matrix.translate(length_of(e.get("x"), view[0]), length_of(e.get("y"), view[1]))
-        if target.tag.rpartition("}")[2] in ("symbol", "svg"):
-            inside = self._sheet.style(target, style)
+        here = here.inside(matrix=_shifted(e, here))
+        if _tag(target) in ("symbol", "svg"):
             sized = ElementTree.Element("svg", {**target.attrib, **{k: e.attrib[k] for k in ("width", "height") if k in e.attrib}})
-            inner, size = self._viewport(sized, matrix, view)
-            for child in target:
-                self._walk(child, inside, inner, size, clip, opacity, depth + 1)
+            self._walk_viewport(sized, target, here._replace(style=self._sheet.style(target, here.style)))
         else:
-            self._walk(target, style, matrix, view, clip, opacity, depth + 1)
+            self._walk(target, here)
 
     def _target(self, reference: str | None) -> Element | None:
         return self._ids.get(reference.strip()[1:]) if reference and reference.strip().startswith("#") else None
@@ -159,25 +161,17 @@ class Walker:
         return self._target(match[1]) if match else None
 
     # -- painting
-    def _paint(
-        self,
-        e: Element,
-        tag: str,
-        style: Style,
-        matrix: Transform,
-        view: tuple[float, float],
-        clip: shapely.Geometry | None,
-        opacity: float,
-    ) -> None:
+    def _paint(self, e: Element, here: _Here) -> None:
+        style, matrix, view, clip, opacity, _ = here
         if style["visibility"] != "visible":
             return
         if any(style[m] != "none" for m in ("marker-start", "marker-mid", "marker-end")):
             self.note("markers on lines are left out")
-        lines = self._lines(e, tag, style, view, matrix)
+        lines = self._lines(e, here)
         if not lines:
             return
         layers = []
-        fill = self._colour(style["fill"], style) if tag != "line" else None
+        fill = self._colour(style["fill"], style) if _tag(e) != "line" else None
         if fill is not None:
             layers.append(("fill", fill, ratio_of(style["fill-opacity"])))
         stroke = self._colour(style["stroke"], style)
@@ -217,7 +211,7 @@ class Walker:
                 if mean is not None:
                     self.note("gradients were reduced to their mean colour")
                     return mean
-                if element.tag.rpartition("}")[2] == "pattern":
+                if _tag(element) == "pattern":
                     self.note("pattern fills are left out")
             fallback = value.rpartition(")")[2].strip()
             return colour_of(fallback, style["color"]) if fallback and fallback != "none" else None
@@ -244,12 +238,12 @@ class Walker:
         grows = math.sqrt(max(abs(matrix[0] * matrix[3] - matrix[1] * matrix[2]), 1e-18))
         return self.size * _FLATNESS / grows
 
-    def _lines(self, e: Element, tag: str, style: Style, view: tuple[float, float], matrix: Transform) -> list[Line]:
+    def _lines(self, e: Element, here: _Here) -> list[Line]:
         """Outline of a basic shape, in its own units (SVG 2, chapters 9 and 10)."""
-        pen = Flattener(self._tolerance(matrix))
-        w, h = view
+        pen = Flattener(self._tolerance(here.matrix))
+        tag, (w, h) = _tag(e), here.view
         if tag == "text":
-            self._text(e, style, view, pen)
+            self._text(e, here.style, here.view, pen)
             return pen.finished()
         if tag == "path":
             d = e.get("d", "")
@@ -302,7 +296,7 @@ class Walker:
             if not isinstance(span.tag, str):
                 continue
             inner = self._sheet.style(span, style)
-            if span.tag.rpartition("}")[2] == "textPath":
+            if _tag(span) == "textPath":
                 self.note("text on a path is set straight")
             if span.get("x"):
                 at[0] = length_of(span.get("x"), view[0])
@@ -314,40 +308,42 @@ class Walker:
             put(span.tail or "", style)
 
     # -- clipping
-    def _clipped(
-        self, value: str, matrix: Transform, view: tuple[float, float], clip: shapely.Geometry | None, e: Element, style: Style
-    ) -> shapely.Geometry | None:
+    def _clipped(self, value: str, e: Element, here: _Here) -> shapely.Geometry | None:
         element = self._url(value) if value != "none" else None
-        if element is None or element.tag.rpartition("}")[2] != "clipPath":
-            return clip
-        inner = matrix
+        if element is None or _tag(element) != "clipPath":
+            return here.clip
+        inner = here.matrix
         if element.get("clipPathUnits") == "objectBoundingBox":
-            lines = self._lines(e, e.tag.rpartition("}")[2], style, view, matrix) if e.tag.rpartition("}")[2] in _SHAPES else []
+            lines = self._lines(e, here) if _tag(e) in _SHAPES else []
             if not lines:
-                return clip
+                return here.clip
             low, high = (f(np.concatenate([line.points for line in lines]), 0) for f in (np.min, np.max))
-            inner = matrix.translate(*low).scale(*np.maximum(high - low, 1e-9))
+            inner = inner.translate(*low).scale(*np.maximum(high - low, 1e-9))
         own = self._sheet.style(element, dict(INITIAL))
         inner = inner.transform(transform_of(own["transform"]))
         areas = []
         for child in element:
             if not isinstance(child.tag, str):
                 continue
-            tag, place = child.tag.rpartition("}")[2], inner
-            child_style = self._sheet.style(child, own)
-            if tag == "use":
-                place = place.transform(transform_of(child_style["transform"]))
-                place = place.translate(length_of(child.get("x"), view[0]), length_of(child.get("y"), view[1]))
+            there = here._replace(style=self._sheet.style(child, own), matrix=inner)
+            if _tag(child) == "use":
+                there = there._replace(matrix=inner.transform(transform_of(there.style["transform"])))
+                there = there._replace(matrix=_shifted(child, there))
                 target = self._target(child.get("href") or child.get(_XLINK))
                 if target is None:
                     continue
-                child, tag, child_style = target, target.tag.rpartition("}")[2], self._sheet.style(target, child_style)
-            if tag in _SHAPES and child_style["display"] != "none":
-                place = place.transform(transform_of(child_style["transform"]))
-                area = filled(self._lines(child, tag, child_style, view, place), child_style["clip-rule"])
-                areas.append(sound(shapely.transform(area, mapping_of(place))))
+                child, there = target, there._replace(style=self._sheet.style(target, there.style))
+            if _tag(child) in _SHAPES and there.style["display"] != "none":
+                there = there._replace(matrix=there.matrix.transform(transform_of(there.style["transform"])))
+                area = filled(self._lines(child, there), there.style["clip-rule"])
+                areas.append(sound(shapely.transform(area, mapping_of(there.matrix))))
         found = shapely.union_all(areas) if areas else shapely.Polygon()
         further = own["clip-path"]
-        if further != "none" and further != value:
-            found = self._clipped(further, inner, view, found, element, own) or found
-        return found if clip is None else sound(shapely.intersection(clip, found))
+        if further not in ("none", value):
+            found = self._clipped(further, element, here._replace(style=own, matrix=inner, clip=found)) or found
+        return found if here.clip is None else sound(shapely.intersection(here.clip, found))
+
+
+def _shifted(e: Element, here: _Here) -> Transform:
+    """The coordinate system moved by an element's x and y."""
+    return here.matrix.translate(length_of(e.get("x"), here.view[0]), length_of(e.get("y"), here.view[1]))

@@ -97,7 +97,9 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     # A flat place belongs to its nearest colour even where the palette has none like it.
     flat = spread(rgb) <= FLAT
     pure = (off < PURE * PURE) | flat
-    pure &= ~_lookalikes(pixels, near, pure & ~flat & (off > EXACT * EXACT), flat, colours)
+    asked = pure & ~flat
+    lonely, exact = _lonely(near, asked), off <= EXACT * EXACT
+    pure &= ~_lookalikes(pixels, near, asked & (lonely | ~exact), flat | (asked & exact & ~lonely), colours)
     yy, xx = np.nonzero(~pure)
     if len(yy) == 0:
         return near
@@ -158,11 +160,25 @@ def _rejoin_single(
         labels[yy, xx] = np.take_along_axis(around, np.where(inside, off, np.inf).argmin(0)[None], 0)[0]
 
 
+def _lonely(near: Labels, asked: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """Those of some pixels that have at most one neighbour, of four, like them: even of the exact colour they may be a blend."""
+    h, w = near.shape
+    i = np.flatnonzero(asked)
+    yy, xx = i // w, i % w
+    flat = near.ravel()
+    like = np.zeros(len(i), np.int8)
+    for inside, step in ((yy > 0, -w), (yy < h - 1, w), (xx > 0, -1), (xx < w - 1, 1)):
+        like += inside & (flat.take(i + step, mode="clip") == flat[i])
+    out = np.zeros(near.size, bool)
+    out[i] = like <= 1
+    return out.reshape(h, w)
+
+
 def _lookalikes(
-    pixels: NDArray[np.uint8], near: Labels, asked: NDArray[np.bool_], flat: NDArray[np.bool_], colours: NDArray[np.float32]
+    pixels: NDArray[np.uint8], near: Labels, asked: NDArray[np.bool_], sure: NDArray[np.bool_], colours: NDArray[np.float32]
 ) -> NDArray[np.bool_]:
-    """Pixels that merely look like a colour: it is flat nowhere near, while a blend of two colours that are explains them."""
-    core = _bits(np.where(flat, near, -1), len(colours))
+    """Pixels that merely look like a colour: it is sure nowhere near, while a blend of two colours that are explains them."""
+    core = _bits(np.where(sure, near, -1), len(colours))
     out = np.zeros(near.shape, bool)
     yy, xx = np.nonzero(asked)
     lone = ~_has(_colours_around(core, yy, xx, REACHES[0]), near[yy, xx])

@@ -112,7 +112,7 @@ def trace(
     regions = [Region(hex_of(palette[k]), g) for k, g in sorted(cut.regions.items()) if k < away]
     if not regions:
         raise BadInput(f"{name} has only specks smaller than {settings.despeckle_mm2:g} mm² at this size; lower the speck limit.")
-    regions = _shaped(regions, settings, mm_per_px)
+    regions = _shaped(regions, settings, mm_per_px, hex_of(table[away]) if len(table) > away else None)
     return Trace(
         rgb,
         regions,
@@ -214,9 +214,12 @@ def _fringe(labels: Labels, away: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return np.asarray(grown > 0)
 
 
-def _shaped(regions: list[Region], settings: TraceSettings, mm_per_px: float) -> list[Region]:
+def _shaped(regions: list[Region], settings: TraceSettings, mm_per_px: float, paper: str | None) -> list[Region]:
     if settings.shape == "filled":
         return regions
+    if settings.shape == "linework":
+        # Paper inside a closed line is paper too.
+        regions = [r for r in regions if r.colour != paper] or regions
     largest = max(regions, key=lambda r: r.geometry.area)
     whole = shapely.coverage_union_all([p for r in regions for p in r.geometry.geoms])
     if settings.shape == "linework":
