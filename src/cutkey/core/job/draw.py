@@ -25,7 +25,7 @@ from cutkey.core.trace.partition import Region
 from cutkey.core.trace.run import Trace, trace
 
 #: Longest side, px, of the reduced picture that a draft is traced from.
-DRAFT_SIDE = 300
+DRAFT_SIDE = 240
 
 
 class Drawn(NamedTuple):

@@ -32,6 +32,12 @@ def spread(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
     return np.asarray(cv2.max(cv2.max(red, green), blue))
 
 
+def places_of(mask: NDArray[np.bool_]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Rows and columns where a mask is set; sooner than by `numpy.nonzero` of two dimensions."""
+    rows, columns = np.divmod(np.flatnonzero(mask), mask.shape[1])
+    return rows, columns
+
+
 def nearest_colour(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     """Index of the nearest palette colour of every pixel (RGB distance), (H, W)."""
     flat = rgb.reshape(-1, 3)
@@ -65,8 +71,8 @@ def _exact(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     return near
 
 
-def _nearest(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> tuple[Labels, NDArray[np.float32]]:
-    """Nearest colour of every pixel and the squared distance to it."""
+def _nearest(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> tuple[Labels, NDArray[np.float32], int]:
+    """Nearest colour of every pixel, the squared distance to it, and how many are no colour to the last level."""
     near = _exact(rgb, palette)
     off = np.zeros(near.shape, np.float32)
     i = np.flatnonzero(near < 0)
@@ -76,7 +82,7 @@ def _nearest(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> tuple[Labels
     d = rest.astype(np.float32)
     d -= palette.astype(np.float32).take(best, 0)
     off.ravel()[i] = np.einsum("ij,ij->i", d, d)
-    return near, off
+    return near, off, len(i)
 
 
 def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
@@ -91,7 +97,7 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     ndarray, (H, W) int32
         Indices into `palette`.
     """
-    near, off = _nearest(rgb, palette)
+    near, off, inexact = _nearest(rgb, palette)
     colours = palette.astype(np.float32)
     pixels = rgb
     # A flat place belongs to its nearest colour even where the palette has none like it.
@@ -100,7 +106,7 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     asked = pure & ~flat
     lonely, exact = _lonely(near, asked), off <= EXACT * EXACT
     pure &= ~_lookalikes(pixels, near, asked & (lonely | ~exact), flat | (asked & exact & ~lonely), colours)
-    yy, xx = np.nonzero(~pure)
+    yy, xx = places_of(~pure)
     if len(yy) == 0:
         return near
     only_pure = _bits(np.where(pure, near, -1), len(palette))
@@ -121,7 +127,7 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     labels[yy, xx] = pick
     _rejoin_single(labels, rgb, colours, yy, xx)
     # In a drawing most pixels have a colour of the palette to the last level; in a photograph hardly any.
-    if np.count_nonzero(off) > 0.5 * off.size:
+    if inexact > 0.5 * off.size:
         _absorb_fringes(labels, rgb, colours, flat & (near == labels))
     return labels
 
@@ -163,8 +169,8 @@ def _rejoin_single(
 def _lonely(near: Labels, asked: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Those of some pixels that have at most one neighbour, of four, like them: even of the exact colour they may be a blend."""
     h, w = near.shape
-    i = np.flatnonzero(asked)
-    yy, xx = i // w, i % w
+    yy, xx = places_of(asked)
+    i = yy * w + xx
     flat = near.ravel()
     like = np.zeros(len(i), np.int8)
     for inside, step in ((yy > 0, -w), (yy < h - 1, w), (xx > 0, -1), (xx < w - 1, 1)):
@@ -180,7 +186,7 @@ def _lookalikes(
     """Pixels that merely look like a colour: it is sure nowhere near, while a blend of two colours that are explains them."""
     core = _bits(np.where(sure, near, -1), len(colours))
     out = np.zeros(near.shape, bool)
-    yy, xx = np.nonzero(asked)
+    yy, xx = places_of(asked)
     lone = ~_has(_colours_around(core, yy, xx, REACHES[0]), near[yy, xx])
     yy, xx = yy[lone], xx[lone]
     if len(yy):

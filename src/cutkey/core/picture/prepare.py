@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cutkey.core.picture.sharpen import sharpened
+from cutkey.core.picture.sharpen import sample, sharpened
 
 #: Noise, in grey levels, above which smoothing helps more than it costs.
 NOISE_TO_SMOOTH = 2.5
@@ -83,11 +83,9 @@ def noise_level(rgb: NDArray[np.uint8]) -> float:
     J. Immerkaer: Fast noise variance estimation. Computer Vision and Image Understanding 64 (1996) 300-302; the median
     replaces the mean so that drawn edges do not count.
     """
-    grey = cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY).astype(np.float32)
+    grey = cv2.cvtColor(sample(rgb), cv2.COLOR_RGB2GRAY).astype(np.float32)
     kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
-    found = np.abs(cv2.filter2D(grey, -1, kernel)[1:-1, 1:-1]).ravel()
-    # Some hundred thousand tell as much as millions.
-    return float(np.median(found[:: max(1, len(found) // 300_000)])) / (6 * 0.6745)
+    return float(np.median(np.abs(cv2.filter2D(grey, -1, kernel)[1:-1, 1:-1]))) / (6 * 0.6745)
 
 
 def calm(rgb: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:

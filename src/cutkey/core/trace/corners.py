@@ -135,12 +135,15 @@ def _candidates(runs: Runs, run: Int, ground: Ground, scale: Scale) -> Corners:
     rms = np.maximum(one.rms, other.rms)
     good = (turns(one.direction, other.direction) > scale.turn) & (rms < scale.rms) & (off < REACH) & ahead & behind
     good &= rms < BETTER_THAN_CIRCLE * _circle_rms(w)
-    i, place, score = i[good], place[good], (one.rms + other.rms + 0.05 * off)[good]
+    score = one.rms + other.rms + 0.05 * off
+    # The nearer to an acute tip, the more its points are spoilt: arms that skip them show it best, so each is looked at.
+    acute = turns(one.direction, other.direction) > ACUTE
+    first = np.flatnonzero(good)
+    good[first] = acute[first] | _best_around(runs, i[first], score[first], max(2, far - 2))
+    i, place, score, acute = i[good], place[good], score[good], acute[good]
     one, other = (Lines(*(f[good] for f in lines)) for lines in (one, other))
     lacking = np.abs(_lacking(ground, run[i], place, one, other))
-    # The nearer to a tip, the more its points are spoilt: arms that skip them show it best.
     best = _best_around(runs, i, score + 0.3 * lacking, max(2, far - 2))
-    acute = turns(one.direction, other.direction) > ACUTE
     best &= lacking < np.where(acute, ACUTE_ROUNDED, ROUNDED)
     return Corners(i[best], place[best])
 

@@ -144,8 +144,7 @@ def assemble(lattice: Lattice, chains: Chains, arcs: list[Float]) -> Faces:
     polygons, labels = [], []
     label_of = dict(zip(owner.tolist(), left.tolist(), strict=True))
     for number, rings in shells.items():
-        areas = [abs(_signed_area(r)) for r in rings]
-        outer = int(np.argmax(areas))
+        outer = int(np.argmax([abs(_signed_area(r)) for r in rings])) if len(rings) > 1 else 0
         holes = [r for i, r in enumerate(rings) if i != outer]
         polygons.append(shapely.Polygon(rings[outer], holes))
         labels.append(label_of[number])

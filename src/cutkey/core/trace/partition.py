@@ -72,7 +72,7 @@ def partition(
 
 
 def _sound_faces(lattice: Lattice, chains: Chains, network: Network) -> tuple[Faces, list[NDArray[np.float64]]]:
-    """Faces that fit each other, and their arcs; arcs around one that does not go back to their nodes, and then to their pixels."""
+    """Faces that fit each other, and their arcs; arcs around one that does not go back to their pixel edges."""
     level = np.full(len(chains), FITTED)
     for _ in range(12):
         arcs = refuse_crossings(network, level)
@@ -83,7 +83,7 @@ def _sound_faces(lattice: Lattice, chains: Chains, network: Network) -> tuple[Fa
         lower = [k for k in broken if level[k] > PIXELS]
         if not lower:
             break
-        level[lower] -= 1
+        level[lower] = PIXELS
     return assemble(lattice, chains, network.pixel_arcs), network.pixel_arcs
 
 
