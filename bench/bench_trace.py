@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
+import io
+from collections.abc import Callable
+from itertools import cycle
+
 import cv2
 import numpy as np
 import shapely
 import vtracer
+from msgspec.structs import replace
 from PIL import Image, ImageDraw
 
 from bench.timing import in_turns
+from cutkey.core.job.document import GraphicSpec, Source
+from cutkey.core.job.draw import draw_graphic
+from cutkey.core.memo import Memo
 from cutkey.core.picture.labels import label_pixels
 from cutkey.core.picture.palette import find_palette
 from cutkey.core.trace import regions
@@ -47,8 +55,22 @@ def other_tracer(rgb: np.ndarray) -> None:
     vtracer.convert_raw_image_to_svg(data, img_format="png", colormode="color", hierarchical="cutout", mode="spline", filter_speckle=2)
 
 
+def preview(rgb: np.ndarray) -> Callable[[], object]:
+    """What the window shows first after a setting has changed: the number of colours, a different one each time."""
+    buffer = io.BytesIO()
+    Image.fromarray(rgb).save(buffer, "PNG")
+    source, memo, counts = Source("x", "a.png", "picture"), Memo(), cycle(range(4, 12))
+    spec = GraphicSpec("g", "a", "x", 100.0)
+
+    def change() -> object:
+        settings = replace(spec.trace, colours=next(counts))
+        return draw_graphic(replace(spec, trace=settings), source, buffer.getvalue(), (), memo, draft=True)
+
+    return change
+
+
 def run() -> list[Row]:
-    """512 and 1024 px."""
+    """512 and 1024 px, 12 megapixels, and the coarse picture that answers a changed setting."""
     rows = []
     for side in (512, 1024):
         rgb = picture(side)
@@ -56,4 +78,10 @@ def run() -> list[Row]:
         rows.append((f"{side} x {side} px, 16 colours", own, floor, "polygonised pixel edges"))
         own, other = in_turns(lambda rgb=rgb: regions(rgb), lambda rgb=rgb: other_tracer(rgb), rounds=5)
         rows.append((f"{side} x {side} px, 16 colours, fitted curves", own, other, "vtracer, curves"))
+    large = cv2.resize(picture(1024), (4000, 3000), interpolation=cv2.INTER_CUBIC)
+    own, other = in_turns(lambda: regions(large), lambda: other_tracer(large), rounds=1)
+    rows.append(("12 megapixels, 16 colours, fitted curves", own, other, "vtracer, curves"))
+    square = cv2.resize(picture(1024), (1000, 1000), interpolation=cv2.INTER_AREA)
+    own, other = in_turns(preview(square), lambda: other_tracer(square), rounds=5)
+    rows.append(("preview of a changed setting, 1000 x 1000 px", own, other, "vtracer on the whole picture"))
     return rows
