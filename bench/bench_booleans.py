@@ -10,6 +10,7 @@ from cutkey.core.artwork.graphic import Graphic
 from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.relief.carve import BODY, Part, carve
 from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.relief.site import Site
 from cutkey.core.solids.facets import facet_at, find_facets, largest_facing
 from cutkey.core.solids.primitives import plate, prism
 from cutkey.core.solids.solid import mesh_of
@@ -32,13 +33,13 @@ def run() -> list[Row]:
     tools = [prism(r.geometry, 7.9, 9.2) for r in graphic.regions]
 
     def own() -> list[int]:
-        return [p.solid.num_tri() for p in carve([Part(BODY, body)], graphic, placement, facet)]
+        return [p.solid.num_tri() for p in carve([Part(BODY, body)], graphic, placement, Site("face", facet)).parts]
 
     def floor() -> int:
         return int(m3.Manifold.batch_boolean([body, *tools], m3.OpType.Add).num_tri())
 
     placed, bare = in_turns(own, floor)
-    parts = carve([Part(BODY, body)], graphic, placement, facet)
+    parts = carve([Part(BODY, body)], graphic, placement, Site("face", facet)).parts
     cuts = [Cut("x", -86.7), Cut("x", 86.7), Cut("y", 0.0)]
 
     def cut_own() -> list[int]:

@@ -66,7 +66,7 @@ BAD = [
     ("split plate.stl -o kit --bed 100,80,80 --key dovetail", "cannot be made yet"),
     ("split plate.stl -o kit --bed 100,80,80 --cuts cuts.json", "not a list of cuts"),
     ("place checker.png lid.stl -o out.3mf --face upstairs", "--face upstairs"),
-    ("place checker.png lid.stl -o out.3mf --follow wrap", "flat faces so far"),
+    ("place checker.png lid.stl -o out.3mf --follow wrap", "no cylinder or cone"),
     ("check checker.png", "neither a job"),
     ("trace", "required"),
     ("--demo nonsense", "no demo called nonsense"),

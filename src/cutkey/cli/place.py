@@ -14,13 +14,14 @@ from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
 from cutkey.core.job.document import Job, ModelBase
 from cutkey.core.job.edits import add_graphic, add_source, change_placement, place
-from cutkey.core.job.evaluate import Evaluator
+from cutkey.core.job.evaluate import Body, Evaluator
 from cutkey.core.job.output import contents_of
 from cutkey.core.kit.export import check_file
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.threemf import write_3mf
 from cutkey.core.relief.placement import Depth
-from cutkey.core.solids.facets import facet_at, facet_of_point, largest_facing
+from cutkey.core.relief.site import place_facing
+from cutkey.core.solids.facets import axes_of, facet_at, facet_of_point, largest_facing
 from cutkey.core.units import format_size
 
 FACES = {"top": (0, 0, 1), "bottom": (0, 0, -1), "front": (0, -1, 0), "back": (0, 1, 0), "left": (-1, 0, 0), "right": (1, 0, 0)}
@@ -28,7 +29,7 @@ FACES = {"top": (0, 0, 1), "bottom": (0, 0, -1), "front": (0, -1, 0), "back": (0
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the command to the parser."""
-    p = commands.add_parser("place", help="put a graphic on a flat face of a model, as 3MF")
+    p = commands.add_parser("place", help="put a graphic on a model, flat or following its surface, as 3MF")
     p.add_argument("graphic", type=Path)
     p.add_argument("model", type=Path)
     p.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.3mf")
@@ -48,29 +49,17 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 def run(o: argparse.Namespace) -> int:
     """Place a graphic."""
     writable(o.output)
-    if o.follow != "flat":
-        raise BadInput("Graphics are placed on flat faces so far; leave --follow out or use --follow flat.")
     files: dict[str, bytes] = {}
     model, graphic = take(o.model, "model", files), take(o.graphic, graphic_kind(o.graphic), files)
     job = replace(add_source(Job(name=o.output.stem), model), base=ModelBase(model.digest, o.unit))
     evaluator = Evaluator(files)
     body = evaluator.body(job)
     assert body is not None
-    if o.face in FACES:
-        number = largest_facing(body.facets, np.array(FACES[o.face], float), body.mesh)
-    else:
-        try:
-            number = facet_of_point(body.mesh, body.facets, np.array(triple(o.face)))
-        except argparse.ArgumentTypeError:
-            raise BadInput(f"--face {o.face} must be one of {', '.join(FACES)} or a point like 10,0,5.") from None
-    facet = facet_at(body.mesh, body.facets, number)
-    x0, _, x1, _ = facet.outline.bounds
-    job, spec = add_graphic(job, graphic, o.width or 0.6 * (x1 - x0))
-    # The facet's own point nearest its middle names it, since the middle may lie in a hole.
-    inside = facet.outline.representative_point()
-    point = facet.origin + facet.right * inside.x + facet.up * inside.y
-    job, placement = place(job, spec.id, _three(point), _three(facet.normal), Depth(o.mode, o.depth))
-    job = change_placement(job, replace(placement, offset=o.offset, spin=o.spin, mirror=o.mirror))
+    point, normal, width = _place(o, body)
+    job, spec = add_graphic(job, graphic, o.width or width)
+    job, placement = place(job, spec.id, _three(point), _three(normal), Depth(o.mode, o.depth))
+    placement = replace(placement, offset=o.offset, spin=o.spin, mirror=o.mirror, follow=o.follow)
+    job = change_placement(job, placement)
     contents = contents_of(job, evaluator, progress)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "kit.3mf"
@@ -78,16 +67,40 @@ def run(o: argparse.Namespace) -> int:
         findings = [*contents.findings, *check_file(path, contents)]
         write_atomic(o.output, path.read_bytes())
     progress(1.0, "")
-    drawn = evaluator.draw(job, spec).graphic
+    drawn, site = evaluator.draw(job, spec).graphic, evaluator.site(job, placement)
+    facet = site.facet
     bodies = [p for u in contents.units for p in u.pieces]
     print(f"{o.output}: {format_size((drawn.width, drawn.height))} mm on {o.face}, {len(bodies)} bodies")
     report = {
         "graphic_mm": [drawn.width, drawn.height],
-        "face": {"origin_mm": facet.origin.tolist(), "normal": facet.normal.tolist(), "area_mm2": facet.area},
+        "face": {"origin_mm": facet.origin.tolist(), "normal": facet.normal.tolist(), "area_mm2": facet.area, "way": site.way},
         "design_volume_mm3": contents.design_volume,
         "bodies": [{"name": b.name, "colour": b.filament.colour, "volume_mm3": b.volume} for b in bodies],
     }
     return finish(findings, report, o.report)
+
+
+def _place(o: argparse.Namespace, body: Body) -> tuple[np.ndarray, np.ndarray, float]:
+    """The place meant by --face, the surface's direction there, and a width that suits it."""
+    if o.face not in FACES:
+        try:
+            at = np.array(triple(o.face))
+        except argparse.ArgumentTypeError:
+            raise BadInput(f"--face {o.face} must be one of {', '.join(FACES)} or a point like 10,0,5.") from None
+        number = facet_of_point(body.mesh, body.facets, at)
+    else:
+        direction = np.array(FACES[o.face], float)
+        size = float(np.ptp(body.mesh.vertices @ axes_of(direction)[0]))
+        if o.follow in ("project", "wrap"):
+            return *place_facing(body.mesh, direction), 0.4 * size
+        number = largest_facing(body.facets, direction, body.mesh)
+    facet = facet_at(body.mesh, body.facets, number)
+    x0, _, x1, _ = facet.outline.bounds
+    if o.face not in FACES:
+        return at, facet.normal, 0.6 * (x1 - x0) if o.follow == "flat" else 20.0
+    # The facet's own point nearest its middle names it, since the middle may lie in a hole.
+    inside = facet.outline.representative_point()
+    return facet.origin + facet.right * inside.x + facet.up * inside.y, facet.normal, 0.6 * (x1 - x0)
 
 
 def _three(v: np.ndarray) -> tuple[float, float, float]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import fast_simplification
-import manifold3d as m3
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -17,7 +16,9 @@ from cutkey.core.job.evaluate import Design, Evaluator, Kit, Split
 from cutkey.core.kit.export import plan_outlines
 from cutkey.core.kit.loads import Spot, lay_out
 from cutkey.core.relief.carve import joined_by_colour
-from cutkey.core.solids.facets import Facet, find_facets
+from cutkey.core.relief.placement import Placement
+from cutkey.core.relief.site import Site, Way, thickness_behind
+from cutkey.core.solids.facets import find_facets
 from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.solid import Solid, mesh_of
 from cutkey.core.split.dowels import Joint
@@ -45,8 +46,16 @@ class BodyView(NamedTuple):
     size: tuple[float, float, float]
 
 
+class SurfaceGrid(NamedTuple):
+    """Places of a curved surface over a grid of its plane."""
+
+    x: NDArray[np.float64]  # (N,)
+    y: NDArray[np.float64]  # (M,)
+    places: NDArray[np.float64]  # (M, N, 3)
+
+
 class PlacedView(NamedTuple):
-    """The face a graphic lies on."""
+    """The surface a graphic lies on."""
 
     placement: str
     origin: NDArray[np.float64]
@@ -56,6 +65,8 @@ class PlacedView(NamedTuple):
     outline: Rings
     floor: float  # mm of material behind the middle of the graphic, before it was placed
     section: list[tuple[str, Rings]]  # filament colour; cut through the middle, x along the face, y out of it
+    way: Way
+    grid: SurfaceGrid | None  # of a curved surface
 
 
 class DesignView(NamedTuple):
@@ -116,11 +127,20 @@ def _at_most(v: F32, t: I32, count: int) -> tuple[F32, I32]:
     return np.asarray(points, np.float32), np.asarray(faces, np.int32)
 
 
-def placed_view(placement: str, facet: Facet, offset: tuple[float, float], solid: Solid, parts: list[tuple[str, Solid]]) -> PlacedView:
-    """A face for the square-on view, and the section through `parts` across the graphic's middle."""
-    point = facet.origin + facet.right * offset[0] + facet.up * offset[1]
-    # Right, out and down of the face become x, y and z; the slice at z = 0 is the section.
-    turn = np.stack([facet.right, facet.normal, -facet.up])
+#: Places along each side of the grid by which the window brings a graphic onto the surface while it is dragged.
+_GRID = 33
+
+
+def placed_view(placement: Placement, site: Site, solid: Solid, parts: list[tuple[str, Solid]], half: float) -> PlacedView:
+    """A surface for the square-on view, and the section through `parts` across the graphic's middle; `half` its reach, mm."""
+    facet = site.facet
+    places, normals = site.at(np.array([placement.offset]))
+    point, normal = places[0], normals[0]
+    out = normal if site.surface is not None else facet.normal
+    right = facet.right - out * (facet.right @ out)
+    right /= np.linalg.norm(right)
+    # Right, out and down of the surface become x, y and z; the slice at z = 0 is the section.
+    turn = np.stack([right, out, -np.cross(out, right)])
     matrix = np.c_[turn, -turn @ point]
     section = []
     for colour, part in parts:
@@ -128,24 +148,19 @@ def placed_view(placement: str, facet: Facet, offset: tuple[float, float], solid
         if rings:
             first = np.r_[0, np.cumsum([len(r) for r in rings])].astype(np.int32)
             section.append((colour, Rings(np.concatenate(rings), first)))
-    floor = _behind(solid, point, facet.normal)
-    return PlacedView(placement, facet.origin, facet.right, facet.up, facet.normal, as_rings(facet.outline), floor, section)
-
-
-def _behind(solid: Solid, point: np.ndarray, normal: np.ndarray) -> float:
-    """Thickness of material from a point on the surface inwards, mm: a thin needle cut by the solid, its first piece."""
-    needle = m3.Manifold.cylinder(2000.0, 0.01, 0.01, 6)
-    helper = np.array([1.0, 0, 0]) if abs(normal[0]) < 0.9 else np.array([0.0, 1, 0])
-    u = np.cross(normal, helper)
-    u /= np.linalg.norm(u)
-    placed = needle.transform(np.column_stack([u, np.cross(-normal, u), -normal, point]))
-    inside = placed ^ solid
-    depths = []
-    for part in inside.decompose():
-        along = (mesh_of(part).vertices - point) @ -normal
-        depths.append((float(along.min()), float(along.max())))
-    first = min(depths, default=(0.0, 0.0))
-    return first[1] if first[0] < 0.05 else 0.0
+    floor = thickness_behind(solid, point, out)
+    grid = None
+    if site.surface is not None:
+        x0, y0, x1, y1 = facet.outline.bounds
+        reach = 2 * half + 20
+        x, y = (
+            np.linspace(max(a, o - reach), min(b, o + reach), _GRID) for a, b, o in zip((x0, y0), (x1, y1), placement.offset, strict=True)
+        )
+        gx, gy = np.meshgrid(x, y)
+        grid = SurfaceGrid(x, y, site.at(np.stack([gx.ravel(), gy.ravel()], 1))[0].reshape(_GRID, _GRID, 3))
+    return PlacedView(
+        placement.id, facet.origin, facet.right, facet.up, facet.normal, as_rings(facet.outline), floor, section, site.way, grid
+    )
 
 
 def design_view(job: Job, evaluator: Evaluator, design: Design) -> DesignView:
@@ -155,7 +170,10 @@ def design_view(job: Job, evaluator: Evaluator, design: Design) -> DesignView:
     body = evaluator.body(job)
     assert body is not None
     coloured = [(filaments[p.colour].colour, p.solid) for p in design.parts]
-    placed = [placed_view(p.id, evaluator.facet(job, p.point, p.normal), p.offset, body.solid, coloured) for p in job.placements]
+    placed = []
+    for p in job.placements:
+        drawn = evaluator.draw(job, job.graphic(p.graphic)).graphic
+        placed.append(placed_view(p, evaluator.site(job, p), body.solid, coloured, max(drawn.width, drawn.height) / 2))
     x, y, z = (float(v) for v in design.high - design.low)
     return DesignView(parts, placed, (x, y, z), design.volume)
 

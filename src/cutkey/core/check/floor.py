@@ -4,15 +4,14 @@ from __future__ import annotations
 
 import manifold3d as m3
 import numpy as np
+import shapely
 
 from cutkey.core.artwork.graphic import Graphic
 from cutkey.core.check.finding import Finding
 from cutkey.core.colour.filament import plain_name
 from cutkey.core.relief.carve import placed_regions
-from cutkey.core.relief.frame import face_to_model
 from cutkey.core.relief.placement import Placement
-from cutkey.core.solids.facets import Facet
-from cutkey.core.solids.primitives import prism
+from cutkey.core.relief.site import Site
 from cutkey.core.solids.solid import Solid, mesh_of
 from cutkey.core.units import format_mm
 
@@ -20,7 +19,7 @@ from cutkey.core.units import format_mm
 LAYERS = 2
 
 
-def check_floor(body: Solid, graphic: Graphic, placement: Placement, facet: Facet, name: str, layer: float) -> list[Finding]:
+def check_floor(body: Solid, graphic: Graphic, placement: Placement, site: Site, name: str, layer: float) -> list[Finding]:
     """Recessed and flush regions against the material behind them.
 
     Under each pocket a slab of the least floor is laid; where the model does not fill it the floor is thinner, and the highest
@@ -34,18 +33,18 @@ def check_floor(body: Solid, graphic: Graphic, placement: Placement, facet: Face
         Layer height, mm.
     """
     least = LAYERS * layer
-    matrix = face_to_model(facet)
     out = []
     for region in placed_regions(graphic, placement):
         rule = placement.depth_of(region.colour)
-        if rule.mode not in ("recessed", "flush") or rule.mm <= 0 or not region.geometry.intersects(facet.outline):
+        if rule.mode not in ("recessed", "flush") or rule.mm <= 0 or not region.geometry.intersects(site.facet.outline):
             continue
         bottom = -rule.mm
-        slab = prism(region.geometry, bottom - least, bottom) ^ prism(facet.outline, bottom - least - 1, bottom + 1)
-        missing = m3.Manifold.batch_boolean([slab.transform(matrix), body], m3.OpType.Subtract)
+        laid = site.straight() if site.way == "straight" else site
+        slab = laid.tools([region.geometry], [(bottom - least, bottom)])[0].solid
+        missing = m3.Manifold.batch_boolean([slab, body], m3.OpType.Subtract)
         if missing.volume() < 1e-3 * layer:
             continue
-        heights = (mesh_of(missing).vertices - facet.origin) @ facet.normal
+        heights = _heights(laid, region.geometry, mesh_of(missing).vertices)
         left = max(0.0, bottom - float(heights.max()))
         if left > least - 1e-4:
             continue
@@ -58,3 +57,17 @@ def check_floor(body: Solid, graphic: Graphic, placement: Placement, facet: Face
         place = (float(at[0]), float(at[1]), float(at[2]))
         out.append(Finding("floor", "look at", "Thin floor", text, name, round(left, 4), least, "mm", place, "show"))
     return out
+
+
+def _heights(site: Site, geometry: shapely.Geometry, places: np.ndarray) -> np.ndarray:
+    """Height of places over the surface under a region, mm."""
+    if site.surface is None:
+        return np.asarray((places - site.facet.origin) @ site.facet.normal)
+    from scipy.spatial import cKDTree
+
+    x0, y0, x1, y1 = geometry.bounds
+    gx, gy = np.meshgrid(np.linspace(x0, x1, 80), np.linspace(y0, y1, 80))
+    sheet = site.surface.lay(np.stack([gx.ravel(), gy.ravel()], 1))
+    points, normals = sheet.points[sheet.found], sheet.normals[sheet.found]
+    nearest = cKDTree(points).query(places)[1]
+    return np.asarray(((places - points[nearest]) * normals[nearest]).sum(1))

@@ -10,8 +10,7 @@ import shapely
 from cutkey.core.artwork.thin import narrower
 from cutkey.core.check.finding import Finding
 from cutkey.core.colour.filament import plain_name
-from cutkey.core.relief.frame import face_to_model
-from cutkey.core.solids.facets import Facet
+from cutkey.core.relief.site import Site
 from cutkey.core.trace.partition import Region
 
 
@@ -27,16 +26,15 @@ def thin_places(geometry: shapely.Geometry, width: float) -> list[tuple[shapely.
     return [(p, 2 * float(edge.distance(p))) for p in centres if 2 * edge.distance(p) < width]
 
 
-def check_thin(regions: Sequence[Region], facet: Facet, name: str, nozzle: float) -> list[Finding]:
+def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float) -> list[Finding]:
     """Raised and flush regions of one placed graphic against the nozzle's width."""
     out = []
-    matrix = face_to_model(facet)
     for region in regions:
         places = sorted(thin_places(region.geometry, nozzle), key=lambda found: found[1])
         if not places:
             continue
         point, least = places[0]
-        x, y, z = (float(v) for v in matrix @ np.array([point.x, point.y, 0.0, 1.0]))
+        x, y, z = (float(v) for v in site.at(np.array([[point.x, point.y]]))[0][0])
         count = f"{len(places)} places" if len(places) > 1 else "one place"
         text = f"{name}, {plain_name(region.colour)}: {least:.2f} mm in {count}, the nozzle draws {nozzle:g}"
         out.append(Finding("thin", "look at", "Too thin to print", text, name, round(least, 3), nozzle, "mm", (x, y, z), "show"))

@@ -11,6 +11,7 @@ from cutkey.core.check.colours import check_regions, check_solids
 from cutkey.core.check.finding import Finding, Severity
 from cutkey.core.check.fit import check_fit, check_keys
 from cutkey.core.check.floor import check_floor
+from cutkey.core.check.lie import check_lie
 from cutkey.core.check.thin import check_thin
 from cutkey.core.check.watertight import check_watertight
 from cutkey.core.colour.filament import Filament, nearest_filament
@@ -20,8 +21,11 @@ from cutkey.core.job.document import GraphicSpec, Job, ModelBase, PlateBase
 from cutkey.core.job.draw import Drawn, draw_graphic
 from cutkey.core.kit.pieces import PrintUnit, all_pieces, key_unit, section_unit
 from cutkey.core.memo import Memo
-from cutkey.core.relief.carve import BODY, Part, carve, joined_by_colour, placed_regions
-from cutkey.core.solids.facets import Facet, Facets, facet_at, facet_near, find_facets
+from cutkey.core.relief.carve import BODY, Lie, Part, carve, joined_by_colour, placed_regions
+from cutkey.core.relief.copies import instances
+from cutkey.core.relief.placement import Placement
+from cutkey.core.relief.site import Site, site_of
+from cutkey.core.solids.facets import Facets, find_facets
 from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.primitives import plate
 from cutkey.core.solids.read import read_model
@@ -49,6 +53,7 @@ class Design(NamedTuple):
     volume: float
     low: np.ndarray
     high: np.ndarray
+    lies: dict[str, list[Lie]]  # by placement, how its regions came to lie
 
 
 class Split(NamedTuple):
@@ -125,13 +130,23 @@ class Evaluator:
 
         return self.memo.get(self.body_key(job), compute)
 
-    def facet(self, job: Job, point: tuple[float, float, float], normal: tuple[float, float, float]) -> Facet:
-        """The flat face of the model nearest to a point, facing a normal."""
+    def site(self, job: Job, placement: Placement) -> Site:
+        """Where a placed graphic lies: a flat face, or the surface it follows."""
         body = self.body(job)
         if body is None:
             raise BadInput("The job has no model yet; open one or make a plate.")
-        number = facet_near(body.mesh, body.facets, np.array(point), np.array(normal))
-        return self.memo.get(digest("facet", self.body_key(job), number), lambda: facet_at(body.mesh, body.facets, number))
+        graphic = self.draw(job, job.graphic(placement.graphic)).graphic
+        # Sizes in steps, so that a small change of them finds the same surface again.
+        x, y = (_step(s + 2 * abs(o)) for s, o in zip((graphic.width, graphic.height), placement.offset, strict=True))
+        key = digest("site", self.body_key(job), placement.point, placement.normal, placement.follow, x, y, placement.copies)
+        if placement.copies.kind == "grid":
+            c = placement.copies
+            x, y = x + abs(c.step[0]) * c.count[0], y + abs(c.step[1]) * c.count[1]
+        least = min(graphic.width, graphic.height)
+        return self.memo.get(
+            key,
+            lambda: site_of(body.mesh, body.facets, np.array(placement.point), np.array(placement.normal), placement.follow, (x, y), least),
+        )
 
     # -- placing
     def design_key(self, job: Job) -> str:
@@ -147,16 +162,21 @@ class Evaluator:
 
         def compute() -> Design:
             parts = [Part(BODY, body.solid)]
+            lies: dict[str, list[Lie]] = {}
             for n, placement in enumerate(job.placements):
                 spec = job.graphic(placement.graphic)
                 if progress:
                     progress(n / len(job.placements), f"placing {spec.name}")
-                parts = carve(parts, self.draw(job, spec).graphic, placement, self.facet(job, placement.point, placement.normal))
+                site = self.site(job, placement)
+                for one in instances(placement):
+                    carved = carve(parts, self.draw(job, spec).graphic, one, site)
+                    parts = carved.parts
+                    lies.setdefault(placement.id, []).extend(carved.lies)
             if not parts:
                 raise BadInput("Nothing is left of the model; make the cut-out smaller than the model.")
             parts = joined_by_colour(parts)
             corners = np.array([bounds_of(p.solid) for p in parts])
-            return Design(parts, sum(p.solid.volume() for p in parts), corners[:, 0].min(0), corners[:, 1].max(0))
+            return Design(parts, sum(p.solid.volume() for p in parts), corners[:, 0].min(0), corners[:, 1].max(0), lies)
 
         return self.memo.get(self.design_key(job), compute)
 
@@ -245,9 +265,11 @@ class Evaluator:
         body = self.body(job)
         assert body is not None
         for placement, drawn in zip(job.placements, used, strict=True):
-            facet = self.facet(job, placement.point, placement.normal)
-            findings += check_floor(body.solid, drawn.graphic, placement, facet, drawn.spec.name, job.printer.layer)
-            findings += check_thin(placed_regions(drawn.graphic, placement), facet, drawn.spec.name, job.printer.nozzle)
+            site, name = self.site(job, placement), drawn.spec.name
+            for one in instances(placement):
+                findings += check_floor(body.solid, drawn.graphic, one, site, name, job.printer.layer)
+            findings += check_thin(placed_regions(drawn.graphic, placement), site, name, job.printer.nozzle)
+            findings += check_lie(design.lies.get(placement.id, []), site, placement, drawn.spec.edits, name)
         findings += check_keys(split.joints, job.keys)
         off = (kit.piece_volume + kit.clearance_volume - design.volume) / design.volume
         severity: Severity = "sound" if abs(off) < 1e-6 else "stop"
@@ -255,6 +277,11 @@ class Evaluator:
         findings.append(Finding("volume", severity, "Nothing lost", text, figure=off, limit=1e-6))
         rank = {"stop": 0, "look at": 1, "sound": 2}
         return sorted(findings, key=lambda f: rank[f.severity])
+
+
+def _step(size: float) -> float:
+    """A size rounded up to one of a coarse scale."""
+    return float(1.25 ** np.ceil(np.log(max(size, 1.0)) / np.log(1.25)))
 
 
 def evaluate(job: Job, sources: Mapping[str, bytes], progress: Progress | None = None) -> Kit | None:

@@ -10,17 +10,18 @@ import numpy as np
 import shapely
 
 from cutkey.core.artwork.graphic import Graphic
-from cutkey.core.relief.frame import face_to_model, flat_transform
-from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.relief.drape import Draped
+from cutkey.core.relief.frame import flat_transform
+from cutkey.core.relief.placement import DepthMode, Placement
+from cutkey.core.relief.site import PAST, Site
 from cutkey.core.solids.facets import Facet
-from cutkey.core.solids.primitives import prism
-from cutkey.core.solids.solid import Solid, bounds_of, without
+from cutkey.core.solids.solid import Solid, bounds_of, mesh_of, without
 from cutkey.core.trace.partition import Region
 
-#: Tools reach this far past a surface, mm, so that no two faces merely touch.
-PAST = 0.5
 #: A raised part reaches this far into the body before the body is taken out of it, so that both meet exactly.
 SINK = 0.01
+#: The same on a curved surface, whose triangles the tool's own do not match, mm.
+DRAPED_SINK = 0.1
 #: Colour of the model itself.
 BODY = "body"
 
@@ -46,43 +47,94 @@ def placed_regions(graphic: Graphic, placement: Placement) -> list[Region]:
     return out
 
 
-def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, facet: Facet) -> list[Part]:
+class Carved(NamedTuple):
+    """Parts after a graphic was placed, and how it came to lie."""
+
+    parts: list[Part]
+    lies: list[Lie]
+
+
+class Lie(NamedTuple):
+    """How a region of a placed graphic lies on the surface."""
+
+    colour: str
+    area: float  # mm2 of the region
+    draped: Draped
+    span: tuple[float, float]  # mm from the surface that the tool reaches, low and high
+    reach: tuple[float, float]  # lowest and highest place of a curved surface under it, from the place's plane
+
+
+class _Laid(NamedTuple):
+    region: Region
+    mode: DepthMode
+    span: tuple[float, float]
+    reach: tuple[float, float]
+
+
+def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, site: Site) -> Carved:
     """Parts of a body after one placed graphic.
 
-    A raised region stands on the face as a part of its own; a flush one replaces the material exactly; a recessed one leaves a
-    pocket; a through one a hole. What runs over the edge of the face is trimmed to it.
+    A raised region stands on the surface as a part of its own; a flush one replaces the material exactly; a recessed one leaves
+    a pocket; a through one a hole. What runs over the edge of the face, or too near to it, is trimmed. On a curved surface top
+    and floor follow it, except for what is laid straight.
 
     Returns
     -------
-    list of Part
+    Carved
         The parts given, changed, and one more for each colour that was added.
     """
-    matrix = face_to_model(facet)
-    span = _span(parts, facet)
-    shapely.prepare(facet.outline)
-    tools: list[tuple[Region, Depth, Solid]] = []
+    span = _span(parts, site.facet)
+    kept_clear = site.facet.outline
+    if placement.margin > 0:
+        kept_clear = shapely.buffer(kept_clear, -placement.margin)
+        surface = site.surface._replace(outline=kept_clear) if site.surface is not None else None
+        site = site._replace(facet=site.facet._replace(outline=kept_clear), surface=surface)
+    shapely.prepare(kept_clear)
+    lies: list[Lie] = []
+    laid: dict[bool, list[_Laid]] = {True: [], False: []}  # straight or not
     for region in placed_regions(graphic, placement):
         rule = placement.depth_of(region.colour)
-        if rule.mm <= 0 and rule.mode != "through":
+        mm = _rim(parts, site.facet) + rule.mm if rule.mode == "level" else rule.mm
+        if mm <= 0 and rule.mode != "through":
             continue
-        if not region.geometry.intersects(facet.outline):
+        if not region.geometry.intersects(kept_clear):
+            lies.append(Lie(region.colour, region.geometry.area, Draped(m3.Manifold(), 0, region.geometry.area, 0, None), (0, 0), (0, 0)))
             continue
-        low = {"raised": -SINK, "recessed": -rule.mm, "flush": -rule.mm, "through": -span}[rule.mode]
-        high = rule.mm if rule.mode == "raised" else PAST
-        tool = prism(region.geometry, low, high)
-        if not facet.outline.contains(region.geometry):
-            tool = tool ^ prism(facet.outline, low - 1, high + 1)
-        tools.append((region, rule, tool.transform(matrix)))
+        up = rule.mode in ("raised", "level")
+        reach = site.heights(region.geometry) if site.surface is not None else (0.0, 0.0)
+        straight = site.way == "straight" or (rule.mode == "through" and site.surface is not None)
+        sink = SINK if site.surface is None else DRAPED_SINK
+        low, high = (-sink, mm) if up else (-span if rule.mode == "through" else -mm, PAST)
+        if straight:
+            # Long enough to bite everywhere, however the surface falls away.
+            low, high = (min(reach[0], mm) - PAST, mm) if up else (low, max(high, reach[1] + PAST))
+        laid[straight].append(_Laid(region, rule.mode, (low, high), reach))
+    tools: list[tuple[str, DepthMode, Solid]] = []
+    for straight, some in laid.items():
+        where = site.straight() if straight else site
+        for one, draped in zip(some, where.tools([o.region.geometry for o in some], [o.span for o in some]), strict=True):
+            tools.append((one.region.colour, one.mode, draped.solid))
+            lies.append(Lie(one.region.colour, one.region.geometry.area, draped, one.span, one.reach))
     whole = m3.Manifold.batch_boolean([p.solid for p in parts], m3.OpType.Add) if len(parts) > 1 else parts[0].solid
     added: list[Part] = []
-    for region, rule, tool in tools:
-        if rule.mode == "raised":
-            added.append(Part(region.colour, tool - whole))
-        elif rule.mode == "flush":
-            added.append(Part(region.colour, tool ^ whole))
-    away = [tool for _, rule, tool in tools if rule.mode != "raised"]
+    for colour, mode, tool in tools:
+        if mode in ("raised", "level"):
+            added.append(Part(colour, tool - whole))
+        elif mode == "flush":
+            added.append(Part(colour, tool ^ whole))
+    away = [tool for _, mode, tool in tools if mode not in ("raised", "level")]
     kept = [Part(p.colour, without(p.solid, away)) for p in parts]
-    return [p for p in [*kept, *added] if not p.solid.is_empty()]
+    return Carved([p for p in [*kept, *added] if not p.solid.is_empty()], lies)
+
+
+def _rim(parts: Sequence[Part], facet: Facet) -> float:
+    """Height of the model over a face, mm."""
+    corners = np.array([bounds_of(p.solid) for p in parts])
+    box = _corners_of(corners[:, 0].min(0), corners[:, 1].max(0))
+    reach = float(((box - facet.origin) @ facet.normal).max())
+    if np.abs(facet.normal).max() > 0.999:
+        return reach
+    return max(float(((mesh_of(p.solid).vertices - facet.origin) @ facet.normal).max()) for p in parts)
 
 
 def joined_by_colour(parts: Sequence[Part]) -> list[Part]:
@@ -97,5 +149,9 @@ def _span(parts: Sequence[Part], facet: Facet) -> float:
     """How far material reaches behind the face, and a little more."""
     corners = np.array([bounds_of(p.solid) for p in parts])
     low, high = corners[:, 0].min(0), corners[:, 1].max(0)
-    box = np.array([[(low, high)[i][0], (low, high)[j][1], (low, high)[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
+    box = _corners_of(low, high)
     return float(((facet.origin - box) @ facet.normal).max()) + PAST
+
+
+def _corners_of(low: np.ndarray, high: np.ndarray) -> np.ndarray:
+    return np.array([[(low, high)[i][0], (low, high)[j][1], (low, high)[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])

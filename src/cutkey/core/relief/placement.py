@@ -6,32 +6,53 @@ from typing import Literal
 
 import msgspec
 
-DepthMode = Literal["raised", "recessed", "flush", "through"]
+DepthMode = Literal["raised", "recessed", "flush", "through", "level"]
+Follow = Literal["auto", "flat", "project", "wrap"]
+Offset = tuple[float, float]
 
 
 class Depth(msgspec.Struct, frozen=True):
-    """How one colour of a graphic (or, with colour "", every other) meets the surface."""
+    """How one colour of a graphic (or, with colour "", every other) meets the surface.
+
+    "level" is raised to the highest place of the model in the face's direction, such as a rim, and `mm` above it.
+    """
 
     mode: DepthMode = "raised"
     mm: float = 0.8
     colour: str = ""
 
 
-class Placement(msgspec.Struct, frozen=True):
-    """A graphic on a face of the model.
+class Copies(msgspec.Struct, frozen=True):
+    """How often a graphic is laid, and where.
 
-    The face is named by a point on it and its outward normal; the graphic's middle lies at the middle of that face, moved by
-    `offset` to the right and up, turned by `spin` degrees counter-clockwise as seen from outside.
+    A row or grid goes right and up by `step`, about the placement; a ring turns about the middle of the face; a pair has a
+    mirrored twin on the other side of the face's upright middle line.
+    """
+
+    kind: Literal["one", "grid", "ring", "pair"] = "one"
+    count: tuple[int, int] = (2, 1)  # to the right and up; a ring uses the first
+    step: Offset = (20.0, 20.0)
+
+
+class Placement(msgspec.Struct, frozen=True):
+    """A graphic on the surface of the model.
+
+    The place is named by a point on it and its outward normal. On a flat face the graphic's middle lies at the middle of that
+    face, on a curved surface at the point; it is moved by `offset` to the right and up and turned by `spin` degrees
+    counter-clockwise as seen from outside.
     """
 
     id: str
     graphic: str
     point: tuple[float, float, float]
     normal: tuple[float, float, float]
-    offset: tuple[float, float] = (0.0, 0.0)
+    offset: Offset = (0.0, 0.0)
     spin: float = 0.0
     mirror: bool = False
     depths: tuple[Depth, ...] = (Depth(),)
+    follow: Follow = "auto"
+    margin: float = 0.0  # mm kept clear of the face's edges and holes
+    copies: Copies = Copies()
 
     def depth_of(self, colour: str) -> Depth:
         """The rule for a colour: its own, else the one for every other."""

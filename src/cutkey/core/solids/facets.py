@@ -9,7 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.errors import BadInput
-from cutkey.core.solids.mesh import Mesh, face_normals
+from cutkey.core.solids.mesh import Mesh, face_normals, joined, neighbours
 
 Float = NDArray[np.float64]
 #: Neighbouring triangles whose normals differ less than this (degrees) lie on one flat face.
@@ -40,26 +40,18 @@ class Facets(NamedTuple):
 
 def find_facets(mesh: Mesh) -> Facets:
     """Group triangles into connected flat faces and find the visible edges between them."""
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-
     normals, areas = face_normals(mesh)
-    t, n, count = mesh.triangles, len(mesh.vertices), len(mesh.triangles)
-    a, b = np.concatenate([t[:, 0], t[:, 1], t[:, 2]]), np.concatenate([t[:, 1], t[:, 2], t[:, 0]])
-    low, high = np.minimum(a, b), np.maximum(a, b)
-    order = np.argsort(low * n + high, kind="stable")
-    key = (low * n + high)[order]
-    pair = np.nonzero(key[1:] == key[:-1])[0]
-    one, other = order[pair] % count, order[pair + 1] % count
+    pairs = neighbours(mesh)
+    one, other = pairs.one, pairs.other
     cosine = np.einsum("ij,ij->i", normals[one], normals[other])
     flat = (cosine > np.cos(np.radians(FLAT_DEGREES))) | (areas[one] < 1e-12) | (areas[other] < 1e-12)
-    graph = coo_matrix((np.ones(int(flat.sum()), np.int8), (one[flat], other[flat])), (count, count))
-    f, owner = connected_components(graph, directed=False)
+    owner = joined(len(normals), one[flat], other[flat])
+    f = int(owner.max()) + 1
     total: Float = np.bincount(owner, areas, f).astype(float)
     mean: Float = np.stack([np.bincount(owner, areas * normals[:, k], f) for k in range(3)], 1).astype(float)
     mean /= np.maximum(np.linalg.norm(mean, axis=1), 1e-300)[:, None]
     sharp = cosine < np.cos(np.radians(FEATURE_DEGREES))
-    edges = np.stack([low[order[pair[sharp]]], high[order[pair[sharp]]]], 1)
+    edges = np.stack([pairs.low[sharp], pairs.high[sharp]], 1)
     return Facets(owner, total, mean, edges)
 
 

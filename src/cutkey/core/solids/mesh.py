@@ -57,3 +57,61 @@ def face_normals(mesh: Mesh) -> tuple[Float, Float]:
     cross = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
     length = np.linalg.norm(cross, axis=1)
     return cross / np.maximum(length, 1e-300)[:, None], length / 2
+
+
+class Neighbours(NamedTuple):
+    """Pairs of triangles that share an edge, and the vertices at its ends."""
+
+    one: Int
+    other: Int
+    low: Int
+    high: Int
+
+
+def neighbours(mesh: Mesh) -> Neighbours:
+    """Neighbouring triangles of a mesh."""
+    t, n, count = mesh.triangles, len(mesh.vertices), len(mesh.triangles)
+    a, b = t.T.ravel(), t[:, [1, 2, 0]].T.ravel()
+    low, high = np.minimum(a, b), np.maximum(a, b)
+    order = np.argsort(low * n + high, kind="stable")
+    key = (low * n + high)[order]
+    pair = np.flatnonzero(key[1:] == key[:-1])
+    return Neighbours(order[pair] % count, order[pair + 1] % count, low[order[pair]], high[order[pair]])
+
+
+def joined(count: int, one: Int, other: Int) -> Int:
+    """Number of the group of each of `count` things, given which pairs hang together."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    graph = coo_matrix((np.ones(len(one), np.int8), (one, other)), (count, count))
+    return np.asarray(connected_components(graph, directed=False)[1], np.int64)
+
+
+def corner_normals(mesh: Mesh, smooth: float = 40.0) -> Float:
+    """Unit normals (T, 3, 3) at the corners of triangles, for shading and offsetting.
+
+    Those of the triangles round the vertex are averaged, each by its angle there, as far as they turn from the triangle's own
+    by less than `smooth` degrees: a sharp edge stays sharp.
+
+    References
+    ----------
+    G. Thuermer, C. A. Wuethrich: Computing vertex normals from polygonal facets. Journal of Graphics Tools 3 (1998) 43-46.
+    """
+    normals, _ = face_normals(mesh)
+    p = mesh.vertices[mesh.triangles]
+    u, v = np.roll(p, -1, 1) - p, np.roll(p, 1, 1) - p
+    cosine = (u * v).sum(2) / np.maximum(np.linalg.norm(u, axis=2) * np.linalg.norm(v, axis=2), 1e-300)
+    angle = np.arccos(np.clip(cosine, -1, 1)).ravel()
+    vertex = mesh.triangles.ravel()
+    order = np.argsort(vertex, kind="stable")
+    count = np.bincount(vertex)
+    first = np.r_[0, np.cumsum(count)]
+    # Every corner against every corner of the same vertex.
+    many = count[vertex]
+    corner = np.repeat(np.arange(len(vertex)), many)
+    beside = order[np.repeat(first[vertex], many) + np.arange(len(corner)) - np.repeat(np.cumsum(many) - many, many)]
+    own, theirs = normals[corner // 3], normals[beside // 3]
+    weight = angle[beside] * ((own * theirs).sum(1) > np.cos(np.radians(smooth)))
+    total = np.stack([np.bincount(corner, weight * theirs[:, k], len(vertex)) for k in range(3)], 1)
+    return (total / np.maximum(np.linalg.norm(total, axis=1), 1e-300)[:, None]).reshape(-1, 3, 3)

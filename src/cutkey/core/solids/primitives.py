@@ -25,7 +25,7 @@ def prism(geometry: shapely.Geometry, z0: float, z1: float) -> Solid:
     """
     solids = []
     for polygon in shapely.get_parts(geometry):
-        rings = [_ring(polygon.exterior, True), *(_ring(r, False) for r in polygon.interiors)]
+        rings = region_rings(polygon)
         triangles = np.asarray(m3.triangulate(rings, 0.0, True), np.int64)
         xy = np.concatenate(rings)
         n = len(xy)
@@ -53,6 +53,11 @@ def _apart(geometry: shapely.Geometry) -> bool:
         return True
     one, other = shapely.STRtree(parts).query(parts, predicate="intersects")
     return bool((one == other).all())
+
+
+def region_rings(polygon: shapely.Polygon) -> list[np.ndarray]:
+    """Points of the rings of a polygon, the outer one counter-clockwise, holes clockwise, none repeated."""
+    return [_ring(polygon.exterior, True), *(_ring(r, False) for r in polygon.interiors)]
 
 
 def _ring(ring: shapely.LinearRing, ccw: bool) -> np.ndarray:

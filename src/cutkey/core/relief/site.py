@@ -1,0 +1,166 @@
+"""Where a graphic lies: a flat face of the model, or a stretch of curved surface that it follows."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal, NamedTuple
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from cutkey.core.errors import BadInput
+from cutkey.core.relief.drape import Draped, drape
+from cutkey.core.relief.frame import face_to_model
+from cutkey.core.relief.placement import Follow
+from cutkey.core.relief.surface import Surface, surface_at
+from cutkey.core.solids.facets import FEATURE_DEGREES, Facet, Facets, axes_of, facet_at, facet_near
+from cutkey.core.solids.mesh import Mesh, face_normals, neighbours
+from cutkey.core.solids.primitives import prism
+from cutkey.core.solids.solid import Solid
+
+Float = NDArray[np.float64]
+#: How a graphic meets the surface once "auto" has been decided; "straight" is flat on a curved surface.
+Way = Literal["face", "project", "wrap", "straight"]
+#: Tools reach this far past a surface, mm, so that no two faces merely touch.
+PAST = 0.5
+
+
+class Site(NamedTuple):
+    """A place for a graphic; `facet` gives its plane and outline, `surface` what is curved."""
+
+    way: Way
+    facet: Facet
+    surface: Surface | None = None
+
+    def tools(self, geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, float]]) -> list[Draped]:
+        """Solids over regions, each from low to high, mm above the surface; what runs over the edge is trimmed."""
+        if self.surface is not None:
+            return drape(geometries, spans, self.surface) if geometries else []
+        facet = self.facet
+        out = []
+        for geometry, (low, high) in zip(geometries, spans, strict=True):
+            lost = 0.0
+            solid = prism(geometry, low, high)
+            if not facet.outline.contains(geometry):
+                lost = float(geometry.area - shapely.intersection(geometry, facet.outline).area)
+                solid = solid ^ prism(facet.outline, low - 1, high + 1)
+            out.append(Draped(solid.transform(face_to_model(facet)), 0.0, lost, 0, None))
+        return out
+
+    def straight(self) -> Site:
+        """The same place without following its surface."""
+        return self._replace(surface=None)
+
+    def heights(self, geometry: shapely.Geometry) -> tuple[float, float]:
+        """Lowest and highest place of the surface under a region, mm from the place's plane."""
+        if self.surface is None:
+            return 0.0, 0.0
+        inside = shapely.intersection(geometry, self.surface.outline)
+        x0, y0, x1, y1 = inside.bounds if not inside.is_empty else (0, 0, 0, 0)
+        gx, gy = np.meshgrid(np.linspace(x0, x1, 40), np.linspace(y0, y1, 40))
+        edge = shapely.get_coordinates(shapely.segmentize(inside.boundary, 0.5)) if not inside.is_empty else np.zeros((1, 2))
+        xy = np.concatenate([np.stack([gx.ravel(), gy.ravel()], 1)[shapely.contains_xy(inside, gx.ravel(), gy.ravel())], edge])
+        sheet = self.surface.lay(xy)
+        z = (sheet.points[sheet.found] - self.facet.origin) @ self.facet.normal
+        return (float(z.min()), float(z.max())) if len(z) else (0.0, 0.0)
+
+    def at(self, xy: Float) -> tuple[Float, Float]:
+        """Places (N, 3) on the surface, and outward normals there, of points (N, 2) of the plane."""
+        f = self.facet
+        plain = f.origin + xy[:, :1] * f.right + xy[:, 1:] * f.up
+        normals = np.tile(f.normal, (len(xy), 1))
+        if self.surface is not None:
+            sheet = self.surface.lay(xy)
+            plain = np.where(sheet.found[:, None], sheet.points, plain)
+            normals = np.where(sheet.found[:, None], sheet.normals, normals)
+        return plain, normals
+
+
+def site_of(mesh: Mesh, facets: Facets, point: Float, normal: Float, follow: Follow, size: tuple[float, float], least: float) -> Site:
+    """The face or the stretch of surface at a place.
+
+    Parameters
+    ----------
+    mesh, facets
+        Of the bare model.
+    point, normal : (3,)
+        The place, and its outward direction.
+    follow : str
+        "auto" lies flat on a flat face, wraps round cylinders and cones, and is projected on anything else.
+    size : tuple
+        Width and height of the area that the graphic may lie in, mm.
+    least : float
+        The smaller side of the graphic, mm.
+    """
+    reach = float(np.hypot(*size))
+    number = facet_near(mesh, facets, point, normal)
+    facet = facet_at(mesh, facets, number)
+    flat = _is_face(mesh, facets, number, facet, least)
+    if flat and follow in ("auto", "flat"):
+        return Site("face", facet)
+    if follow in ("auto", "wrap"):
+        try:
+            surface = surface_at(mesh, point, normal, reach, wrap=True)
+            return Site("wrap", _facet_of(surface), surface)
+        except BadInput:
+            if follow == "wrap":
+                raise
+    surface = surface_at(mesh, point, normal, reach)
+    return Site("straight" if follow == "flat" else "project", _facet_of(surface), surface)
+
+
+def _facet_of(surface: Surface) -> Facet:
+    return Facet(surface.origin, surface.normal, surface.right, surface.up, surface.outline, float(surface.outline.area))
+
+
+def _is_face(mesh: Mesh, facets: Facets, number: int, facet: Facet, least: float) -> bool:
+    """Whether a facet is a face of its own, and not one of the many that make up a curved surface."""
+    pairs = neighbours(mesh)
+    one, other = facets.owner[pairs.one] == number, facets.owner[pairs.other] == number
+    rim = one ^ other
+    if not rim.any():
+        return True
+    normals, _ = face_normals(mesh)
+    length = np.linalg.norm(mesh.vertices[pairs.low[rim]] - mesh.vertices[pairs.high[rim]], axis=1)
+    cosine = (normals[pairs.one[rim]] * normals[pairs.other[rim]]).sum(1)
+    sharp = float(length[cosine < np.cos(np.radians(FEATURE_DEGREES))].sum() / length.sum())
+    box = shapely.minimum_rotated_rectangle(facet.outline)
+    ring = np.asarray(box.exterior.coords) if box.geom_type == "Polygon" else np.zeros((5, 2))
+    narrow = float(min(np.hypot(*(ring[1] - ring[0])), np.hypot(*(ring[2] - ring[1]))))
+    return sharp > 0.5 or narrow > 0.35 * least
+
+
+def place_facing(mesh: Mesh, direction: Float) -> tuple[Float, Float]:
+    """The place of a model that is seen first in its middle from a direction, and the surface's own direction there."""
+    right, up = axes_of(direction)
+    flat = np.stack([mesh.vertices @ right, mesh.vertices @ up], 1)
+    middle = (flat.min(0) + flat.max(0)) / 2
+    normals, _ = face_normals(mesh)
+    t = np.flatnonzero(normals @ direction > 0.05)
+    if len(t) == 0:
+        raise BadInput("The model has no surface on that side; choose another face or a point on it.")
+    a, b, c = np.moveaxis(flat[mesh.triangles[t]] - middle, 1, 0)
+    w = np.stack([_cross(b, c), _cross(c, a), _cross(a, b)], 1)
+    hit = (w >= 0).all(1) & (w.sum(1) > 1e-12)
+    if hit.any():
+        weight = w[hit] / w[hit].sum(1)[:, None]
+        points = np.einsum("nk,nkd->nd", weight, mesh.vertices[mesh.triangles[t[hit]]])
+        first = int(np.argmax(points @ direction))
+        return points[first], normals[t[hit][first]]
+    centre = mesh.vertices[mesh.triangles[t]].mean(1)
+    nearest = int(np.argmin(np.hypot(*(np.stack([centre @ right, centre @ up], 1) - middle).T)))
+    return centre[nearest], normals[t[nearest]]
+
+
+def _cross(a: Float, b: Float) -> Float:
+    return np.asarray(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])
+
+
+def thickness_behind(solid: Solid, point: Float, normal: Float) -> float:
+    """Thickness of material from a place on the surface inwards, mm."""
+    far = float(np.linalg.norm(np.ptp(np.array(tuple(solid.bounding_box())).reshape(2, 3), axis=0))) + 10
+    start = point + normal * 0.01
+    hits = solid.ray_cast(tuple(start), tuple(start - normal * far))
+    distances = sorted(float(h.distance) for h in hits)
+    return distances[1] * far - 0.01 if len(distances) > 1 and distances[0] * far < 0.1 else 0.0
