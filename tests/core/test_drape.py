@@ -11,7 +11,8 @@ import shapely
 from shapely import affinity
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkPoints
-from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkImplicitPolyDataDistance, vtkPolyData
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkFiltersCore import vtkImplicitPolyDataDistance
 
 from cutkey.core.artwork.graphic import Graphic
 from cutkey.core.check.lie import check_lie
