@@ -132,7 +132,7 @@ def test_a_bumpy_surface_keeps_its_height_without_folds():
 
 def placed(solid, regions, placement):
     mesh = mesh_of(solid)
-    site = site_of(mesh, find_facets(mesh), np.array(placement.point), np.array(placement.normal), placement.follow, (60.0, 60.0), 30.0)
+    site = site_of(mesh, find_facets(mesh), np.array(placement.point), np.array(placement.normal), placement.follow, 40.0, (30.0, 24.0))
     whole = shapely.union_all([r.geometry for r in regions])
     x0, y0, x1, y1 = whole.bounds
     carved = carve([Part(BODY, solid)], Graphic(regions, x1 - x0, y1 - y0), placement, site)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from pathlib import Path
 
@@ -63,13 +64,18 @@ def plate_job() -> tuple[Job, Files]:
 
 
 def cap_job() -> tuple[Job, Files]:
-    """The bee on the flat crown of the domed feeder cap."""
+    """The bee inlaid in the flat crown of the domed feeder cap, lettering raised on the dome."""
     files: Files = {}
     job = Job(name="Feeder cap")
     cap = _take(files, "feeder-cap.stl", "model", models.stl_of(models.feeder_cap(), "feeder cap"))
     job = replace(add_source(job, cap), base=ModelBase(cap.digest))
     job, bee = add_graphic(job, _take(files, "bee.png", "picture", pictures.png_bytes(pictures.bee())), 22.0)
     job, _ = place(job, bee.id, (0.0, 0.0, 18.6), UP, Depth("flush", 0.6))
+    job, words = add_graphic(job, _take(files, "lettering.png", "picture", pictures.png_bytes(pictures.lettering())), 34.0)
+    job = change_graphic(job, replace(words, trace=TraceSettings(everywhere=True)))
+    # 24 degrees down the dome, a sphere of 60 mm radius.
+    down, out = math.sin(math.radians(24)), math.cos(math.radians(24))
+    job, _ = place(job, words.id, (0.0, -60 * down, 60 * out - 40), (0.0, -down, out), Depth("raised", 0.8))
     return job, files
 
 

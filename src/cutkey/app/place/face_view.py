@@ -37,6 +37,7 @@ class FaceView(QWidget):
         self._placement: Placement | None = None
         self._outline = QPainterPath()
         self._regions: list[tuple[str, QPainterPath]] = []
+        self._rings: list[np.ndarray] = []  # of the graphic, turned, at offset 0
         self._box = QRectF()  # of the placed graphic at offset 0, mm, y up
         self._zoom = 1.0
         self._dragging = False
@@ -52,7 +53,7 @@ class FaceView(QWidget):
     ) -> None:
         """Show a placement on its face; `filament` gives the printed colour of each colour."""
         self._face, self._placement = face, placement
-        self._regions = []
+        self._regions, self._rings = [], []
         if face is None or placement is None or graphic is None:
             self.update()
             return
@@ -65,6 +66,7 @@ class FaceView(QWidget):
             shown = theme.colour("rule").name() if gone else filament.get(colour, colour)
             self._regions.append((shown, path_of(rings, lambda p: p @ matrix.T)))
             points.append(rings.points @ matrix.T)
+            self._rings += [r @ matrix.T for r in rings.rings()]
         every = np.concatenate(points) if points else np.zeros((1, 2))
         low, high = every.min(0), every.max(0)
         self._box = QRectF(low[0], low[1], high[0] - low[0], high[1] - low[1])
@@ -75,6 +77,11 @@ class FaceView(QWidget):
         b = self._outline.boundingRect()
         if b.isEmpty():
             return 1.0
+        if self._face is not None and self._face.grid is not None:
+            # Of a large curved surface only what lies about the graphic.
+            g = self.graphic_box()
+            near = QRectF(-1, -1, 2, 2).united(g)
+            b = b.intersected(near.adjusted(-g.width() / 2, -g.width() / 2, g.width() / 2, g.width() / 2))
         return self._zoom * min((self.width() - 150) / b.width(), (self.height() - 170) / b.height())
 
     def _middle(self) -> QPointF:
@@ -90,6 +97,13 @@ class FaceView(QWidget):
         if self._placement is None:
             return QRectF()
         return self._box.translated(*self._placement.offset)
+
+    def placed_outlines(self) -> list[np.ndarray]:
+        """Outlines of the graphic on the face, mm, a few points each."""
+        if self._placement is None:
+            return []
+        shift = np.array(self._placement.offset)
+        return [r[:: max(1, len(r) // 60)] + shift for r in self._rings]
 
     def distances(self) -> dict[str, float]:
         """Distance of the graphic's box to each edge of the face's box, mm."""

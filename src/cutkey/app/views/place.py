@@ -7,11 +7,13 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeyEvent, QPainter
+from PySide6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout
 
 from cutkey.app.drafting import chain_line
+from cutkey.app.place.copies_card import CopiesCard
 from cutkey.app.place.depth_strip import DepthStrip
+from cutkey.app.place.on_surface import on_surface
 from cutkey.app.stage.picking import Hit
 from cutkey.app.stage.scene import Item
 from cutkey.app.theme import theme
@@ -20,7 +22,7 @@ from cutkey.app.widgets.basics import Card, Panel, Swatch, button, clear, column
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.colour.filament import plain_name
 from cutkey.core.job.document import ModelBase, PlateBase
-from cutkey.core.job.edits import change_graphic, change_placement, place, remove_placement, set_depth
+from cutkey.core.job.edits import change_graphic, change_placement, move_placement, place, remove_placement, set_depth
 from cutkey.core.relief.placement import Depth, Placement
 from cutkey.core.units import format_mm, format_size
 from cutkey.worker.views import PlacedView
@@ -106,14 +108,38 @@ class PlaceView(View):
         self.to_middle = button(self.tr("centre on the face"), "", "fit")
         self.to_middle.clicked.connect(lambda: self._change("centre on the face", False, offset=(0.0, 0.0)))
         self.fields, inner = column(6)
+        self.margin = number(
+            self.tr("Clear of edges"),
+            "mm",
+            0,
+            200,
+            0.5,
+            self.tr("Kept free along the edges of the face and round its holes; the graphic is trimmed there"),
+            lambda v, m: self._change("keep clear of edges", m, margin=v),
+        )
+        self.follow = QComboBox()
+        self.follow.setAccessibleName(self.tr("How it follows the surface"))
+        for key, name, tip in (
+            ("auto", self.tr("automatic"), self.tr("Flat on flat faces, wrapped round cylinders and cones, projected on anything else")),
+            ("flat", self.tr("flat"), self.tr("Top and floor lie in one plane; on a curved surface it reaches in as deep as it must")),
+            ("project", self.tr("projected"), self.tr("Seen from the front it keeps its shape; its height follows the surface")),
+            ("wrap", self.tr("wrapped"), self.tr("Laid round a cylinder or cone like a label: lengths along the surface are true")),
+        ):
+            self.follow.addItem(name, key)
+            self.follow.setItemData(self.follow.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
+        self.follow.activated.connect(lambda _: self._change("follow the surface", False, follow=self.follow.currentData()))
+        self.copies = CopiesCard(lambda c, m: self._change("copies", m, copies=c))
         for name, f in (
             (self.tr("Width"), self.width),
             (self.tr("Spin"), self.spin),
             (self.tr("Right by"), self.along),
             (self.tr("Up by"), self.up),
+            (self.tr("Clear of edges"), self.margin),
         ):
             inner.addLayout(field_row(name, f))
         inner.addLayout(row(self.mirror, 1, self.to_middle))
+        inner.addLayout(field_row(self.tr("Surface"), self.follow))
+        inner.addWidget(self.copies)
         inner.addSpacing(4)
         inner.addWidget(label(self.tr("Depth by colour"), "caption"))
         self.depths = QVBoxLayout()
@@ -181,10 +207,19 @@ class PlaceView(View):
             card = Card(spec.name, f"{format_mm(spec.width_mm)} mm, {depth}")
             card.set_state(picked=picked is not None and picked.id == p.id)
             card.clicked.connect(lambda id=p.id: self._pick(id))
+            if picked is not None and picked.id == p.id and len(self.desk.job.placements) > 1:
+                earlier, later = (
+                    button(text, "link", tip=self.tr("What is placed later cuts into what is there"))
+                    for text in (self.tr("earlier"), self.tr("later"))
+                )
+                earlier.clicked.connect(lambda _=False, id=p.id: self._reorder(id, -1))
+                later.clicked.connect(lambda _=False, id=p.id: self._reorder(id, 1))
+                card.add_below(row(earlier, later, 1))
             self.cards.addWidget(card)
 
     def _depth_text(self, rule: Depth) -> str:
-        return self.tr("through") if rule.mode == "through" else f"{self.tr(rule.mode)} {format_mm(rule.mm)}"
+        plain = rule.mode == "through" or (rule.mode == "level" and rule.mm == 0)
+        return self.tr(rule.mode) if plain else f"{self.tr(rule.mode)} {format_mm(rule.mm)}"
 
     def _show_fields(self) -> None:
         placement = self.placement()
@@ -200,6 +235,9 @@ class PlaceView(View):
         self.along.set_value(placement.offset[0])
         self.up.set_value(placement.offset[1])
         self.mirror.setChecked(placement.mirror)
+        self.margin.set_value(placement.margin)
+        self._show_follow(placement)
+        self.copies.show_copies(placement.copies)
         view = self.desk.engine.graphics.get(placement.graphic)
         colours = [c for c, _ in view.regions] if view else []
         state = (placement.id, placement.depths, tuple(colours), self.desk.job.printer.layer)
@@ -210,11 +248,19 @@ class PlaceView(View):
         for colour in colours:
             self.depths.addWidget(self._depth_card(placement, colour))
 
+    def _show_follow(self, placement: Placement) -> None:
+        self.follow.setCurrentIndex(self.follow.findData(placement.follow))
+        face = self.face()
+        names = {"face": self.tr("flat"), "straight": self.tr("flat"), "project": self.tr("projected"), "wrap": self.tr("wrapped")}
+        self.follow.setItemText(0, self.tr("automatic: {0}").format(names[face.way]) if face else self.tr("automatic"))
+
     def _depth_card(self, placement: Placement, colour: str) -> Card:
         rule = placement.depth_of(colour)
         layers = rule.mm / self.desk.job.printer.layer
         whole = abs(layers - round(layers)) < 1e-6
         text = self.tr("{0} layers").format(format_mm(layers, 1)) if rule.mode != "through" else self.tr("cut right through")
+        if rule.mode == "level":
+            text = self.tr("level with the rim") if rule.mm == 0 else self.tr("rim and {0}").format(text)
         card = Card(
             plain_name(colour),
             text if whole or rule.mode == "through" else self.tr("{0}: not a whole number").format(text),
@@ -229,6 +275,11 @@ class PlaceView(View):
             ("recessed", self.tr("recessed"), self.tr("A pocket in the surface")),
             ("flush", self.tr("flush"), self.tr("Inlaid in its own colour, level with the surface")),
             ("through", self.tr("through"), self.tr("A hole right through")),
+            (
+                "level",
+                self.tr("level"),
+                self.tr("Raised until level with the model's highest place, such as a rim, and by this much above it"),
+            ),
         ):
             mode.addItem(name, key)
             mode.setItemData(mode.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
@@ -237,7 +288,7 @@ class PlaceView(View):
         mm = NumberField(
             self.tr("Depth of {0}").format(plain_name(colour)),
             "mm",
-            0,
+            -500 if rule.mode == "level" else 0,
             500,
             self.desk.job.printer.layer,
             2,
@@ -274,9 +325,22 @@ class PlaceView(View):
             return
         points = face.outline.points
         half = (points[:, 0].max() - points[:, 0].min()) / 2 * 1.06
-        middle = face.origin + face.up * placement.offset[1]
-        a, b = (self.desk.stage.to_widget(middle + face.right * s * half + face.normal * 0.01) for s in (-1, 1))
+        if face.grid is not None:
+            half = min(half, 1.2 * self.desk.face.graphic_box().width() / 2 + 4)
+        x, y = placement.offset
+        ends = np.array([[(x if face.grid is not None else 0) + s * half, y] for s in (-1, 1)])
+        a, b = (self.desk.stage.to_widget(p) for p in on_surface(face, ends, 0.01))
         chain_line(painter, a, b, "A")
+        if self.desk.engine.busy:
+            self._paint_preview(painter, face)
+
+    def _paint_preview(self, painter: QPainter, face: PlacedView) -> None:
+        """The outlines of the graphic where it will be, until the solid is there."""
+        pen = QPen(theme.colour("ultramarine"), 1.2)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for outline in self.desk.face.placed_outlines():
+            painter.drawPolyline(QPolygonF([self.desk.stage.to_widget(p) for p in on_surface(face, outline, 0.05)]))
 
     def click(self, hit: Hit | None) -> None:
         """Lay the armed graphic where the model was clicked, or pick the placement nearest to the click."""
@@ -336,6 +400,9 @@ class PlaceView(View):
         if placement is not None:
             self.desk.document.edit(self.tr(what), change_placement(self.desk.job, replace(placement, **changes)), merge)
 
+    def _reorder(self, id: str, by: int) -> None:
+        self.desk.document.edit(self.tr("change the order"), move_placement(self.desk.job, id, by))
+
     def _offset(self, k: int, value: float, merge: bool) -> None:
         placement = self.placement()
         if placement is not None:
@@ -356,7 +423,10 @@ class PlaceView(View):
         if placement is None:
             return
         old = placement.depth_of(colour)
-        rule = Depth(mode or old.mode, old.mm if mm is None else mm, colour)
+        if mm is None:
+            # Level starts level; coming back from there starts with a few layers.
+            mm = 0.0 if mode == "level" else old.mm if old.mode != "level" else round(4 * self.desk.job.printer.layer, 3)
+        rule = Depth(mode or old.mode, mm, colour)
         text = self.tr("change depth of {0}").format(plain_name(colour))
         self.desk.document.edit(text, change_placement(self.desk.job, set_depth(placement, rule)), merge)
 

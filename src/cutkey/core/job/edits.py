@@ -71,6 +71,15 @@ def remove_placement(job: Job, id: str) -> Job:
     return replace(job, placements=tuple(p for p in job.placements if p.id != id))
 
 
+def move_placement(job: Job, id: str, by: int) -> Job:
+    """Place a graphic earlier (by -1) or later (by 1) than it was."""
+    order = list(job.placements)
+    at = next(k for k, p in enumerate(order) if p.id == id)
+    placement = order.pop(at)
+    order.insert(max(0, min(len(order), at + by)), placement)
+    return replace(job, placements=tuple(order))
+
+
 def set_depth(placement: Placement, depth: Depth) -> Placement:
     """A placement with one colour's depth rule replaced or added."""
     rules = [r for r in placement.depths if r.colour != depth.colour]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
@@ -136,17 +137,15 @@ class Evaluator:
         if body is None:
             raise BadInput("The job has no model yet; open one or make a plate.")
         graphic = self.draw(job, job.graphic(placement.graphic)).graphic
-        # Sizes in steps, so that a small change of them finds the same surface again.
-        x, y = (_step(s + 2 * abs(o)) for s, o in zip((graphic.width, graphic.height), placement.offset, strict=True))
-        key = digest("site", self.body_key(job), placement.point, placement.normal, placement.follow, x, y, placement.copies)
-        if placement.copies.kind == "grid":
-            c = placement.copies
-            x, y = x + abs(c.step[0]) * c.count[0], y + abs(c.step[1]) * c.count[1]
-        least = min(graphic.width, graphic.height)
-        return self.memo.get(
-            key,
-            lambda: site_of(body.mesh, body.facets, np.array(placement.point), np.array(placement.normal), placement.follow, (x, y), least),
-        )
+        # Reach in steps, so that a small move finds the same surface again.
+        c, (x, y) = placement.copies, placement.offset
+        wide = (c.step[0] * c.count[0], c.step[1] * c.count[1]) if c.kind == "grid" else (0.0, 0.0)
+        reach = math.hypot(graphic.width, graphic.height) / 2 + math.hypot(x, y) + math.hypot(*wide)
+        reach = 1.25 ** math.ceil(math.log(max(reach, 1.0), 1.25))
+        size = (graphic.width, graphic.height)
+        key = digest("site", self.body_key(job), placement.point, placement.normal, placement.follow, reach, size)
+        where = (np.array(placement.point), np.array(placement.normal))
+        return self.memo.get(key, lambda: site_of(body.mesh, body.facets, *where, placement.follow, reach, size))
 
     # -- placing
     def design_key(self, job: Job) -> str:
@@ -277,11 +276,6 @@ class Evaluator:
         findings.append(Finding("volume", severity, "Nothing lost", text, figure=off, limit=1e-6))
         rank = {"stop": 0, "look at": 1, "sound": 2}
         return sorted(findings, key=lambda f: rank[f.severity])
-
-
-def _step(size: float) -> float:
-    """A size rounded up to one of a coarse scale."""
-    return float(1.25 ** np.ceil(np.log(max(size, 1.0)) / np.log(1.25)))
 
 
 def evaluate(job: Job, sources: Mapping[str, bytes], progress: Progress | None = None) -> Kit | None:

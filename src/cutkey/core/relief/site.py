@@ -77,7 +77,7 @@ class Site(NamedTuple):
         return plain, normals
 
 
-def site_of(mesh: Mesh, facets: Facets, point: Float, normal: Float, follow: Follow, size: tuple[float, float], least: float) -> Site:
+def site_of(mesh: Mesh, facets: Facets, point: Float, normal: Float, follow: Follow, reach: float, graphic: tuple[float, float]) -> Site:
     """The face or the stretch of surface at a place.
 
     Parameters
@@ -88,15 +88,14 @@ def site_of(mesh: Mesh, facets: Facets, point: Float, normal: Float, follow: Fol
         The place, and its outward direction.
     follow : str
         "auto" lies flat on a flat face, wraps round cylinders and cones, and is projected on anything else.
-    size : tuple
-        Width and height of the area that the graphic may lie in, mm.
-    least : float
-        The smaller side of the graphic, mm.
+    reach : float
+        How far from the place the graphic may lie, mm.
+    graphic : tuple
+        Its width and height, mm.
     """
-    reach = float(np.hypot(*size))
     number = facet_near(mesh, facets, point, normal)
     facet = facet_at(mesh, facets, number)
-    flat = _is_face(mesh, facets, number, facet, least)
+    flat = _is_face(mesh, facets, number, facet, graphic)
     if flat and follow in ("auto", "flat"):
         return Site("face", facet)
     if follow in ("auto", "wrap"):
@@ -114,7 +113,7 @@ def _facet_of(surface: Surface) -> Facet:
     return Facet(surface.origin, surface.normal, surface.right, surface.up, surface.outline, float(surface.outline.area))
 
 
-def _is_face(mesh: Mesh, facets: Facets, number: int, facet: Facet, least: float) -> bool:
+def _is_face(mesh: Mesh, facets: Facets, number: int, facet: Facet, graphic: tuple[float, float]) -> bool:
     """Whether a facet is a face of its own, and not one of the many that make up a curved surface."""
     pairs = neighbours(mesh)
     one, other = facets.owner[pairs.one] == number, facets.owner[pairs.other] == number
@@ -127,8 +126,8 @@ def _is_face(mesh: Mesh, facets: Facets, number: int, facet: Facet, least: float
     sharp = float(length[cosine < np.cos(np.radians(FEATURE_DEGREES))].sum() / length.sum())
     box = shapely.minimum_rotated_rectangle(facet.outline)
     ring = np.asarray(box.exterior.coords) if box.geom_type == "Polygon" else np.zeros((5, 2))
-    narrow = float(min(np.hypot(*(ring[1] - ring[0])), np.hypot(*(ring[2] - ring[1]))))
-    return sharp > 0.5 or narrow > 0.35 * least
+    sides = sorted((float(np.hypot(*(ring[1] - ring[0]))), float(np.hypot(*(ring[2] - ring[1])))))
+    return sharp > 0.5 or all(have > 0.35 * need for have, need in zip(sides, sorted(graphic), strict=True))
 
 
 def place_facing(mesh: Mesh, direction: Float) -> tuple[Float, Float]:
