@@ -30,6 +30,7 @@ quality: setup
 	@$(PY) -m bench.quality_shapes
 	@$(PY) -m bench.quality_pictures
 	@$(PY) -m bench.quality_svg
+	@$(PY) -m bench.quality_models
 
 screenshots: setup
 	@QT_QPA_PLATFORM=offscreen $(PY) tools/screenshots.py docs/screenshots

@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 from cutkey.app.document import Document
 from cutkey.core.job.document import Job
 from cutkey.core.kit.export import clear_unfinished
+from cutkey.core.solids.read import Unit
 from cutkey.worker.client import Worker
 from cutkey.worker.graphic_view import GraphicView
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Result
@@ -84,9 +85,9 @@ class Engine(QObject):
         self.progress.emit(0.0, self.tr("writing the kit"))
         self._watch.start()
 
-    def inspect(self, name: str, kind: str, data: bytes, unit: str, then: Callable[[], None]) -> None:
+    def inspect(self, name: str, kind: str, data: bytes, unit: Unit, then: Callable[[], None], close: bool = False) -> None:
         """Go on with `then` when a file can be used; otherwise `refused` tells why."""
-        number = self._worker.inspect(name, kind, data, unit)
+        number = self._worker.inspect(name, kind, data, unit, close)
         self._inspecting[number] = (then, name, data)
         self.progress.emit(0.0, self.tr("reading {0}").format(name))
         self._watch.start()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from msgspec.structs import replace
@@ -15,11 +16,12 @@ from cutkey.core.files import read_bytes
 from cutkey.core.job.document import ModelBase
 from cutkey.core.job.edits import add_graphic, add_source
 from cutkey.core.job.file import SUFFIX
+from cutkey.core.solids.read import Unit
 from cutkey.worker.messages import Failed
 
 PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff")
 DRAWINGS = (".svg", ".dxf")
-MODELS = (".stl", ".3mf")
+MODELS = (".stl", ".3mf", ".obj", ".ply", ".step", ".stp")
 #: A new graphic starts at this width, mm, or at 60 % of the model when there is one.
 FIRST_WIDTH = 60.0
 
@@ -32,6 +34,7 @@ class Intake(QObject):
         self._desk = desk
         self._open_job = open_job
         self._show_sheet = show_sheet
+        self._unit: Unit = ""  # of the model that was asked about last
         desk.engine.refused.connect(self._refused)
 
     def take_path(self, path: Path) -> None:
@@ -47,7 +50,7 @@ class Intake(QObject):
             elif suffix in MODELS:
                 self.take_model(path.name, read_bytes(path))
             else:
-                self._desk.message.say(self.tr("{0} is no picture, STL model or job; drop one of those.").format(path.name))
+                self._desk.message.say(self.tr("{0} is no picture, model or job; drop one of those.").format(path.name))
         except BadInput as error:
             self._desk.message.say(str(error))
 
@@ -65,22 +68,25 @@ class Intake(QObject):
         self._desk.document.edit(self.tr("add {0}").format(name), job)
         self._show_sheet(0)
 
-    def take_model(self, name: str, data: bytes, unit: str = "") -> None:
-        """Make a model the job's body, as soon as it has been read. A doubtful size asks for the unit first."""
-        self._desk.engine.inspect(name, "model", data, unit, lambda: self._set_base(name, data, unit))
+    def take_model(self, name: str, data: bytes, unit: Unit = "", close: bool = False) -> None:
+        """Make a model the job's body, as soon as it has been read. A doubtful size asks for the unit first, large holes too."""
+        self._unit = unit
+        self._desk.engine.inspect(name, "model", data, unit, lambda: self._set_base(name, data, unit, close), close)
 
-    def _set_base(self, name: str, data: bytes, unit: str) -> None:
+    def _set_base(self, name: str, data: bytes, unit: Unit, close: bool) -> None:
         source = self._desk.document.take(name, "model", data)
-        job = replace(add_source(self._desk.job, source), base=ModelBase(source.digest, unit))  # type: ignore[arg-type]
+        job = replace(add_source(self._desk.job, source), base=ModelBase(source.digest, unit, close))
         self._desk.message.hide()
         self._desk.document.edit(self.tr("open {0}").format(name), job)
         self._show_sheet(1)
 
     def _refused(self, name: str, data: bytes, failed: Failed) -> None:
         """Say why a file was not taken; a doubtful unit can be told with one click."""
-        actions = []
+        actions: list[tuple[str, Callable[[], None]]] = []
         if failed.kind == "unit":
-            actions = [(self.tr("it is in {0}").format(g), lambda g=g: self.take_model(name, data, g)) for g in failed.detail]
+            actions = [(self.tr("it is in {0}").format(g), partial(self.take_model, name, data, g)) for g in failed.detail]
+        if failed.kind == "open":
+            actions = [(self.tr("close the holes"), partial(self.take_model, name, data, self._unit, True))]
         self._desk.message.say(failed.message, actions)
 
     def wants(self, data: QMimeData) -> bool:

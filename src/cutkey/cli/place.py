@@ -42,6 +42,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--mirror", action="store_true")
     p.add_argument("--follow", choices=("flat", "project", "wrap"), default="flat")
     p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of the model is")
+    p.add_argument("--close", action="store_true", help="close large holes of the model with lids")
     p.add_argument("--report", type=Path)
     p.set_defaults(run=run)
 
@@ -51,7 +52,7 @@ def run(o: argparse.Namespace) -> int:
     writable(o.output)
     files: dict[str, bytes] = {}
     model, graphic = take(o.model, "model", files), take(o.graphic, graphic_kind(o.graphic), files)
-    job = replace(add_source(Job(name=o.output.stem), model), base=ModelBase(model.digest, o.unit))
+    job = replace(add_source(Job(name=o.output.stem), model), base=ModelBase(model.digest, o.unit, o.close))
     evaluator = Evaluator(files)
     body = evaluator.body(job)
     assert body is not None

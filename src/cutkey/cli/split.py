@@ -32,6 +32,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--clearance", type=length, default=0.15, metavar="MM")
     p.add_argument("--cuts", type=Path, metavar="FILE.json", help='[{"axis": "x", "at": 120}, ...]')
     p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of the model is")
+    p.add_argument("--close", action="store_true", help="close large holes of the model with lids")
     p.add_argument("--report", type=Path)
     p.set_defaults(run=run)
 
@@ -47,7 +48,7 @@ def run(o: argparse.Namespace) -> int:
         raise BadInput("--bed and --margin leave no room to print; give a larger bed or a smaller margin.")
     files: dict[str, bytes] = {}
     model = take(o.model, "model", files)
-    job = replace(add_source(Job(name=o.model.stem), model), base=ModelBase(model.digest, o.unit), printer=printer)
+    job = replace(add_source(Job(name=o.model.stem), model), base=ModelBase(model.digest, o.unit, o.close), printer=printer)
     job = replace(job, keys=Keys(kind="none" if o.key == "none" else "dowel", clearance=o.clearance))
     body = Evaluator(files).body(job)
     assert body is not None

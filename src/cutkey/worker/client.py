@@ -9,6 +9,7 @@ from collections.abc import Callable, Mapping
 from multiprocessing.connection import Connection
 from typing import Any
 
+from cutkey.core.solids.read import Unit
 from cutkey.worker.channel import receive, send
 from cutkey.worker.messages import Evaluate, Export, Failed, Inspect, Stop, TakeSource
 from cutkey.worker.service import serve
@@ -62,9 +63,9 @@ class Worker:
         self._sent.update(wanted)
         return self._send(lambda n: kind(n, job, *details), [TakeSource(d, self._sources[d]) for d in wanted])
 
-    def inspect(self, name: str, kind: str, data: bytes, unit: str = "") -> int:
+    def inspect(self, name: str, kind: str, data: bytes, unit: Unit = "", close: bool = False) -> int:
         """Ask whether a file can be used; it is done when it can, otherwise it fails with the sentence to show."""
-        return self._send(lambda n: Inspect(n, name, kind, data, unit), [])
+        return self._send(lambda n: Inspect(n, name, kind, data, unit, close), [])
 
     def _send(self, make: Callable[[int], Any], before: list[TakeSource]) -> int:
         self._number += 1

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from cutkey.core.job.document import Job
+from cutkey.core.solids.read import Unit
 
 
 class TakeSource(NamedTuple):
@@ -38,7 +39,8 @@ class Inspect(NamedTuple):
     name: str
     kind: str  # picture, drawing or model
     data: bytes
-    unit: str
+    unit: Unit
+    close: bool = False  # large holes of a model are closed with lids
 
 
 class Stop(NamedTuple):
@@ -71,7 +73,7 @@ class Done(NamedTuple):
 
 
 class Failed(NamedTuple):
-    """From the worker: the request ended early. `kind` is "bad input", "unit", "cancelled" or "crash"."""
+    """From the worker: the request ended early. `kind` is "bad input", "unit", "open", "cancelled" or "crash"."""
 
     number: int
     kind: str

@@ -16,7 +16,7 @@ from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.job.output import write_job_kit
 from cutkey.core.memo import Memo
 from cutkey.core.picture.read import read_picture
-from cutkey.core.solids.read import UnitDoubt, inspect_model
+from cutkey.core.solids.read import OpenModel, UnitDoubt, inspect_model
 from cutkey.worker.channel import receive, send
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Progress, Result, Stop, TakeSource
@@ -77,6 +77,8 @@ class Service:
             self._send(Done(number))
         except Cancelled:
             self._send(Failed(number, "cancelled", ""))
+        except OpenModel as error:
+            self._send(Failed(number, "open", str(error)))
         except UnitDoubt as error:
             self._send(Failed(number, "unit", str(error), error.guesses))
         except BadInput as error:
@@ -132,7 +134,7 @@ class Service:
         body = e.body(job)
         assert body is not None
         b = body
-        give("body", digest("body view", e.body_key(job)), lambda: BodyView(view_of_mesh(b.mesh), _size(b.mesh.vertices)))
+        give("body", digest("body view", e.body_key(job)), lambda: BodyView(view_of_mesh(b.mesh), _size(b.mesh.vertices), b.done))
         tell(0.3, "placing")
         design = e.design(job, lambda f, t: tell(0.3 + 0.2 * f, t))
         assert design is not None
@@ -151,7 +153,7 @@ def inspect(request: Inspect) -> None:
     elif request.kind == "drawing":
         read_drawing(request.data, request.name)
     else:
-        inspect_model(request.data, request.name, request.unit)
+        inspect_model(request.data, request.name, request.unit, request.close)
 
 
 def _size(vertices: Any) -> tuple[float, float, float]:

@@ -44,6 +44,7 @@ class BodyView(NamedTuple):
 
     mesh: MeshView
     size: tuple[float, float, float]
+    done: tuple[str, ...] = ()  # what was wrong with it and what was done
 
 
 class SurfaceGrid(NamedTuple):

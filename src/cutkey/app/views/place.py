@@ -44,7 +44,7 @@ class PlaceView(View):
 
     # -- panels
     def _build_left(self, panel: Panel) -> None:
-        self.base = Card(self.tr("No model yet"), self.tr("open an STL or make a plate"))
+        self.base = Card(self.tr("No model yet"), self.tr("open a model or make a body"))
         self.plate, grid = column(4)
         self.plate_fields: dict[str, NumberField] = {}
         for key, name in (
@@ -59,7 +59,7 @@ class PlaceView(View):
             self.plate_fields[key] = f
             grid.addLayout(field_row(name, f))
         self.base.add_below(self.plate)
-        opened = button(self.tr("open a model"), "add", "model", self.tr("STL; you can also drop one"))
+        opened = button(self.tr("open a model"), "add", "model", self.tr("STL, OBJ, PLY or 3MF; you can also drop one"))
         opened.clicked.connect(lambda: self.desk.commands["open_model"]())
         made = button(self.tr("make a plate"), "add", "plate", self.tr("A plate with rounded corners, a little larger than the graphic"))
         made.clicked.connect(self._make_plate)
@@ -175,9 +175,11 @@ class PlaceView(View):
                 f.set_value(getattr(base, key))
         elif isinstance(base, ModelBase):
             size = format_size(engine.body.size) + " mm, " + self.tr("watertight") if engine.body else self.tr("being read")
+            if engine.body and engine.body.done:
+                size += "; " + "; ".join(engine.body.done)
             self.base.set_text(job.source(base.source).name, size)
         else:
-            self.base.set_text(self.tr("No model yet"), self.tr("open an STL or make a plate"))
+            self.base.set_text(self.tr("No model yet"), self.tr("open a model or make a body"))
         self.which.clear()
         for g in job.graphics:
             self.which.addItem(g.name, g.id)
@@ -316,7 +318,7 @@ class PlaceView(View):
 
     def empty_text(self) -> str:
         """What to do first."""
-        return self.tr("Drop an STL model here, open one,\nor make a plate with the button on the left.")
+        return self.tr("Drop a model here, open one,\nor make a plate with the button on the left.")
 
     def paint(self, painter: QPainter) -> None:
         """The cutting plane of the depth strip."""

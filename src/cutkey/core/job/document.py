@@ -41,6 +41,7 @@ class ModelBase(msgspec.Struct, frozen=True, tag="model"):
 
     source: str
     unit: Unit = ""  # "" takes millimetres and asks when the size makes no sense
+    close: bool = False  # large holes are closed with lids
 
 
 class PlateBase(msgspec.Struct, frozen=True, tag="plate"):

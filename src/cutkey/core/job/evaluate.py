@@ -45,6 +45,8 @@ class Body(NamedTuple):
     solid: Solid
     mesh: Mesh
     facets: Facets
+    parts: list[Part]  # the same by colour
+    done: tuple[str, ...] = ()  # what was wrong with it and what was done
 
 
 class Design(NamedTuple):
@@ -125,9 +127,10 @@ class Evaluator:
                 mesh = mesh_of(solid)
             else:
                 assert isinstance(base, ModelBase)
-                model = read_model(self.sources[base.source], job.source(base.source).name, base.unit)
-                solid, mesh = model.solid, model.mesh
-            return Body(solid, mesh, find_facets(mesh))
+                model = read_model(self.sources[base.source], job.source(base.source).name, base.unit, base.close)
+                parts = [Part(p.colour or BODY, p.solid) for p in model.pieces]
+                return Body(model.solid, model.mesh, find_facets(model.mesh), parts, model.done)
+            return Body(solid, mesh, find_facets(mesh), [Part(BODY, solid)])
 
         return self.memo.get(self.body_key(job), compute)
 
@@ -160,7 +163,7 @@ class Evaluator:
             return None
 
         def compute() -> Design:
-            parts = [Part(BODY, body.solid)]
+            parts = body.parts
             lies: dict[str, list[Lie]] = {}
             for n, placement in enumerate(job.placements):
                 spec = job.graphic(placement.graphic)

@@ -16,6 +16,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.kit.loads import Spot
 from cutkey.core.kit.pieces import PrintUnit
 from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume
+from cutkey.core.solids.threemf_read import colours_of, get_geometry
 from cutkey.core.split.printer import Printer
 
 #: Distance between neighbouring beds in the file, as a share of the bed's width.
@@ -114,19 +115,6 @@ def _set_geometry(wrapper: Any, body: Any, mesh: Mesh) -> None:
     )
 
 
-def _get_geometry(wrapper: Any, body: Any) -> Mesh:
-    v = np.empty((body.GetVertexCount(), 3), np.float32)
-    f = np.empty((body.GetTriangleCount(), 3), np.uint32)
-    need = ctypes.c_uint64()
-    position, triangle = ctypes.POINTER(Lib3MF.Position), ctypes.POINTER(Lib3MF.Triangle)
-    lib = wrapper.lib
-    wrapper.checkError(body, lib.lib3mf_meshobject_getvertices(body._handle, ctypes.c_uint64(len(v)), need, v.ctypes.data_as(position)))
-    wrapper.checkError(
-        body, lib.lib3mf_meshobject_gettriangleindices(body._handle, ctypes.c_uint64(len(f)), need, f.ctypes.data_as(triangle))
-    )
-    return Mesh(v.astype(float), f.astype(np.int64))
-
-
 def read_3mf(path: Path, strict: bool = True) -> ReadFile:
     """Read a 3MF file as a stranger would: bodies, names, colours, warnings.
 
@@ -146,19 +134,13 @@ def read_3mf(path: Path, strict: bool = True) -> ReadFile:
     except Lib3MF.ELib3MFException:
         raise BadInput(f"{path.name} is not a 3MF file that can be read; export it again.") from None
     warnings = [str(reader.GetWarning(i)) for i in range(reader.GetWarningCount())]
-    colours: dict[tuple[int, int], str] = {}
-    groups = model.GetBaseMaterialGroups()
-    while groups.MoveNext():
-        group = groups.GetCurrentBaseMaterialGroup()
-        for number in group.GetAllPropertyIDs():
-            c = group.GetDisplayColor(number)
-            colours[group.GetUniqueResourceID(), number] = f"#{c.Red:02x}{c.Green:02x}{c.Blue:02x}"
+    colours = colours_of(model)
     counts, items = _build_counts(model)
     bodies = []
     meshes = model.GetMeshObjects()
     while meshes.MoveNext():
         body = meshes.GetCurrentMeshObject()
-        mesh = _get_geometry(wrapper, body)
+        mesh = get_geometry(wrapper, body)
         resource, number, has = body.GetObjectLevelProperty()
         volume = signed_volume(mesh) if len(mesh.triangles) else 0.0
         sound = bool(body.IsManifoldAndOriented()) and open_edges(mesh) == 0

@@ -4,17 +4,26 @@ from __future__ import annotations
 
 from typing import Literal, NamedTuple
 
+import manifold3d as m3
 import numpy as np
 
 from cutkey.core.errors import BadInput
-from cutkey.core.solids.mesh import Mesh, weld
+from cutkey.core.solids.mesh import Mesh
+from cutkey.core.solids.repair import mend
+from cutkey.core.solids.shapes import read_shapes
 from cutkey.core.solids.solid import Solid, mesh_of, solid_of
-from cutkey.core.solids.stl import read_stl
 from cutkey.core.units import MM_PER, format_size
 
 Unit = Literal["", "mm", "cm", "m", "inch"]
 #: A model smaller or larger than this (mm) was most likely not made in millimetres.
 SMALLEST, LARGEST = 10.0, 2000.0
+
+
+class Piece(NamedTuple):
+    """A solid of a model; `colour` is "" where the file gives none."""
+
+    colour: str
+    solid: Solid
 
 
 class Model(NamedTuple):
@@ -23,6 +32,8 @@ class Model(NamedTuple):
     solid: Solid
     mesh: Mesh
     size: tuple[float, float, float]  # mm
+    pieces: tuple[Piece, ...]  # by colour; together they are the solid
+    done: tuple[str, ...]  # what was wrong with it and what was done
 
 
 class UnitDoubt(BadInput):
@@ -33,36 +44,84 @@ class UnitDoubt(BadInput):
         self.guesses = guesses
 
 
-def read_model(data: bytes, name: str, unit: Unit = "") -> Model:
-    """Open a model file.
+class OpenModel(BadInput):
+    """A model with holes too large to be closed without asking; `rims` are their edges, mm."""
+
+    def __init__(self, message: str, rims: list[np.ndarray]) -> None:
+        super().__init__(message)
+        self.rims = rims
+
+
+def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> Model:
+    """Open a model file: STL, OBJ, PLY or 3MF.
 
     Parameters
     ----------
     data : bytes
-        STL, binary or ASCII.
     name : str
-        What to call the file in messages.
+        What to call the file in messages; its ending tells the kind.
     unit : str
-        What one unit of the file is; "" takes mm and asks when the size makes no sense.
+        What one unit of the file is; "" takes mm (or what a 3MF says) and asks when the size makes no sense.
+    close : bool
+        Close large holes with lids.
 
     Raises
     ------
     UnitDoubt
         When no unit was given and the model is under 10 mm or over 2 m.
+    OpenModel
+        When it has large holes and they are not to be closed.
     BadInput
         When the file cannot be used.
     """
-    mesh = weld(_corners(data, name))
-    if len(mesh.triangles) == 0:
-        raise BadInput(f"{name} holds no triangle with an area; export the model again.")
-    size = np.ptp(mesh.vertices, axis=0)
+    found = read_shapes(data, name)
+    every = np.concatenate([s.mesh.vertices[np.unique(s.mesh.triangles)] for s in found.shapes])
     if unit == "":
-        check_unit(size, name)
-    scale = MM_PER[unit or "mm"]
-    solid = solid_of(Mesh(mesh.vertices * scale, mesh.triangles), name)
+        check_unit(np.ptp(every, axis=0), name)
+    scale = MM_PER[unit or "mm"] if not found.in_mm or unit else 1.0
+    done = list(found.notes)
+    grouped: dict[str, list[Solid]] = {}
+    rims: list[np.ndarray] = []
+    for shape in found.shapes:
+        if len(shape.mesh.triangles) < 4:
+            raise BadInput(f"{name} has no volume: only {len(shape.mesh.triangles)} triangles; choose a solid model.")
+        mended = mend(Mesh(shape.mesh.vertices * scale, shape.mesh.triangles), close)
+        if mended.holes:
+            rims += mended.holes
+            continue
+        done += [d for d in mended.done if d not in done]
+        grouped.setdefault(shape.colour, []).append(solid_of(mended.mesh, name, done))
+    if rims:
+        raise OpenModel(_open_text(name, rims), rims)
+    pieces = _apart([Piece(c, _joined(s)) for c, s in grouped.items()])
+    solid = pieces[0].solid if len(pieces) == 1 else _joined([p.solid for p in pieces])
     clean = mesh_of(solid)
     x, y, z = (float(v) for v in np.ptp(clean.vertices, axis=0))
-    return Model(solid, clean, (x, y, z))
+    return Model(solid, clean, (x, y, z), tuple(pieces), tuple(done))
+
+
+def _joined(solids: list[Solid]) -> Solid:
+    return solids[0] if len(solids) == 1 else m3.Manifold.batch_boolean(solids, m3.OpType.Add)
+
+
+def _apart(pieces: list[Piece]) -> list[Piece]:
+    """Pieces of different colours that share no volume; what comes later gives way."""
+    out: list[Piece] = []
+    for piece in pieces:
+        solid = piece.solid - _joined([p.solid for p in out]) if out else piece.solid
+        if not solid.is_empty():
+            out.append(Piece(piece.colour, solid))
+    return out
+
+
+def _open_text(name: str, rims: list[np.ndarray]) -> str:
+    largest = max(float(np.linalg.norm(np.ptp(r, axis=0))) for r in rims)
+    edges = sum(len(r) for r in rims)
+    holes = "a hole" if len(rims) == 1 else f"{len(rims)} holes"
+    return (
+        f"{name} is not watertight: {holes} with {edges} open edges, up to {largest:.1f} mm across; "
+        "close them with lids, or mend the model and export it again."
+    )
 
 
 def check_unit(size: np.ndarray, name: str) -> None:
@@ -81,28 +140,12 @@ def check_unit(size: np.ndarray, name: str) -> None:
     )
 
 
-def inspect_model(data: bytes, name: str, unit: str = "") -> None:
-    """Quick look at a model file before it is taken into a job.
+def inspect_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> tuple[str, ...]:
+    """What a model needed to have done, before it is taken into a job.
 
     Raises
     ------
-    UnitDoubt
+    UnitDoubt, OpenModel, BadInput
         As `read_model`.
-    BadInput
-        When the file cannot be read as a model at all.
     """
-    corners = _corners(data, name)
-    if not unit:
-        check_unit(np.ptp(corners.reshape(-1, 3), axis=0), name)
-
-
-def _corners(data: bytes, name: str) -> np.ndarray:
-    """Triangle corners of a model file of any kind that is read."""
-    if name.lower().endswith(".3mf"):
-        if not data:
-            raise BadInput(f"{name} is empty (0 bytes); export the model again.")
-        raise BadInput(f"{name} is a 3MF file; export the model as STL to place graphics on it.")
-    corners = read_stl(data, name)
-    if len(corners) == 0:
-        raise BadInput(f"{name} holds no triangle; export the model again.")
-    return corners
+    return read_model(data, name, unit, close).done

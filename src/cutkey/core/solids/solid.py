@@ -14,18 +14,18 @@ Solid: TypeAlias = m3.Manifold
 _REPEAT = "mend it in a modelling program and export it again"
 
 
-def solid_of(mesh: Mesh, name: str) -> Solid:
+def solid_of(mesh: Mesh, name: str, done: list[str] | None = None) -> Solid:
     """Solid of a mesh.
 
-    A mesh that is wholly inside out is turned; shells inside others become cavities, shells that overlap are joined.
+    A mesh that is wholly inside out is turned; shells inside others become cavities, shells that overlap are joined. What was
+    done is added to `done`.
 
     Raises
     ------
     BadInput
         When the mesh does not enclose a volume.
     """
-    if len(mesh.triangles) < 4:
-        raise BadInput(f"{name} has no volume: only {len(mesh.triangles)} triangles; choose a solid model.")
+    done = [] if done is None else done
     solid = _raw(mesh)
     if solid.status() != m3.Error.NoError:
         n = open_edges(mesh)
@@ -34,11 +34,15 @@ def solid_of(mesh: Mesh, name: str) -> Solid:
     if len(shells) > 1:
         volumes = [s.volume() for s in shells]
         if sum(volumes) < 0:
-            return solid_of(Mesh(mesh.vertices, mesh.triangles[:, ::-1]), name)
+            done.append("it was inside out and was turned")
+            return solid_of(Mesh(mesh.vertices, mesh.triangles[:, ::-1]), name, done)
         filled = m3.Manifold.batch_boolean([s for s, v in zip(shells, volumes, strict=True) if v > 0], m3.OpType.Add)
-        hollow = [_raw(_turned(s)) for s, v in zip(shells, volumes, strict=True) if v < 0]
-        return m3.Manifold.batch_boolean([filled, *hollow], m3.OpType.Subtract) if hollow else filled
+        outer, inner = sum(v for v in volumes if v > 0), [_raw(_turned(s)) for s, v in zip(shells, volumes, strict=True) if v < 0]
+        if filled.volume() < outer * (1 - 1e-9):
+            done.append("shells that cross one another were joined")
+        return m3.Manifold.batch_boolean([filled, *inner], m3.OpType.Subtract) if inner else filled
     if signed_volume(mesh) < 0:
+        done.append("it was inside out and was turned")
         solid = _raw(Mesh(mesh.vertices, mesh.triangles[:, ::-1]))
     if abs(solid.volume()) < 1e-9:
         raise BadInput(f"{name} encloses no volume; choose a solid model.")

@@ -36,7 +36,7 @@ def read_stl(data: bytes, name: str) -> NDArray[np.float64]:
         corners = _ascii(data, name)
     elif len(data) >= 84 and 0 < count < 200_000_000 and len(data) < 84 + 50 * count:
         raise BadInput(f"{name} is cut short: it announces {count} triangles and holds {(len(data) - 84) // 50}; copy or export it again.")
-    elif len(data) >= 84 and 0 < count < 200_000_000 and len(data) > 84 + 50 * count and data[:5] != b"solid":
+    elif len(data) >= 84 and 0 < count < 200_000_000 and len(data) > 84 + 50 * count:
         corners = np.frombuffer(data, _RECORD, count, 84)["corners"].astype(float)
     else:
         raise BadInput(f"{name} is not an STL model; choose a file exported as STL.")

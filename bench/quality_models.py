@@ -1,0 +1,110 @@
+"""Models that nobody here made, bundled by packages of the registry: each opens with a statement, or is refused in one sentence."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+import tarfile
+import time
+import zipfile
+from collections import Counter
+from collections.abc import Iterator
+from pathlib import Path
+
+import manifold3d as m3
+import numpy as np
+
+from cutkey.core.errors import BadInput
+from cutkey.core.solids.mesh import open_edges, signed_volume
+from cutkey.core.solids.read import OpenModel, UnitDoubt, read_model
+from cutkey.core.solids.shapes import read_shapes
+from cutkey.core.units import MM_PER
+
+#: Packages and how they are fetched; STL, OBJ, PLY and 3MF files inside them are read, nothing of them is run.
+PACKAGES = (
+    ("numpy-stl==3.1.2", ("--no-binary", ":all:")),
+    ("pyvista==0.44.1", ()),
+    ("gymnasium-robotics==1.3.1", ()),
+)
+FOLDER = Path(__file__).parent.parent / "build/bench-data/models"
+KINDS = (".stl", ".obj", ".ply", ".3mf")
+
+
+def fetched() -> list[Path]:
+    """The packages, downloaded once."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    if len(list(FOLDER.iterdir())) < len(PACKAGES):
+        for name, how in PACKAGES:
+            subprocess.run([sys.executable, "-m", "pip", "download", "-q", "--no-deps", *how, "-d", str(FOLDER), name], check=True)
+    return sorted(FOLDER.iterdir())
+
+
+def models() -> Iterator[tuple[str, bytes]]:
+    """Names and bytes of every model file."""
+    for path in fetched():
+        if path.suffix == ".whl":
+            with zipfile.ZipFile(path) as z:
+                for name in sorted(n for n in z.namelist() if n.lower().endswith(KINDS)):
+                    yield f"{path.stem.partition('-')[0]}/{Path(name).name}", z.read(name)
+        else:
+            with tarfile.open(path) as t:
+                for member in sorted((m for m in t.getmembers() if m.name.lower().endswith(KINDS)), key=lambda m: m.name):
+                    file = t.extractfile(member)
+                    yield (
+                        f"{path.stem.partition('-')[0]}/{Path(member.name).parent.name}-{Path(member.name).name}",
+                        file.read() if file else b"",
+                    )
+
+
+def answer(data: bytes, name: str) -> tuple[str, str]:
+    """What opening a model ends in, and what is said; a doubtful unit is answered with the first guess, large holes are closed."""
+    unit, close, said = "", False, []
+    for _ in range(3):
+        try:
+            model = read_model(data, name, unit, close)  # type: ignore[arg-type]
+        except UnitDoubt as doubt:
+            said.append(f"asked for the unit ({', '.join(doubt.guesses)})")
+            unit = doubt.guesses[0] if doubt.guesses else "mm"
+            continue
+        except OpenModel as error:
+            said.append(str(error))
+            close = True
+            continue
+        except BadInput as error:
+            return "refused", str(error)
+        if model.solid.status() != m3.Error.NoError or model.solid.volume() <= 0:
+            return "wrong", "opened, but encloses nothing"
+        kind = "closed with lids" if close else "mended" if model.done else "sound"
+        changed = _changed(data, name, unit, model.solid.volume()) if kind == "sound" else 0.0
+        if changed > 1e-6:
+            return "wrong", f"its volume changed by {changed:.1e}"
+        return kind, "; ".join([*said, *model.done])
+    return "wrong", "asked again and again"
+
+
+def _changed(data: bytes, name: str, unit: str, volume: float) -> float:
+    """Relative change of the volume of a model that was sound to begin with, 0 for one whose volume is not that of its triangles."""
+    found = read_shapes(data, name)
+    scale = MM_PER[unit or "mm"] if not found.in_mm else 1.0
+    if any(open_edges(s.mesh) for s in found.shapes):
+        return 0.0
+    total = sum(signed_volume(s.mesh) for s in found.shapes) * scale**3
+    return abs(volume / total - 1) if total > 0 else 0.0
+
+
+def measure() -> tuple[Counter[str], list[tuple[str, str, str, float]]]:
+    """How opening every model ends, and each of them with its seconds."""
+    rows = []
+    for name, data in models():
+        begun = time.perf_counter()
+        kind, text = answer(data, name)
+        rows.append((name, kind, text, time.perf_counter() - begun))
+    return Counter(r[1] for r in rows), rows
+
+
+if __name__ == "__main__":
+    count, rows = measure()
+    for name, kind, text, seconds in rows:
+        if kind != "sound" or "-v" in sys.argv:
+            print(f"{kind:16s} {seconds:5.2f} s  {name}: {text}")
+    print(dict(count), f"{np.sum([r[3] for r in rows]):.1f} s")

@@ -1,0 +1,245 @@
+"""Mending meshes: what was wrong and what was done, in words; what stays open is shown."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import manifold3d as m3
+import numpy as np
+from numpy.typing import NDArray
+
+from cutkey.core.solids.mesh import Mesh, joined, neighbours, open_edges
+
+Float = NDArray[np.float64]
+Int = NDArray[np.int64]
+Bool = NDArray[np.bool_]
+
+#: Points nearer than these shares of the model's size are one, tried from the smallest on.
+_WELDS = (1e-7, 1e-6, 1e-5, 1e-4)
+#: A hole no wider than this share of the model is closed without asking.
+SMALL_HOLE = 0.12
+
+
+class Mended(NamedTuple):
+    """A mesh after mending."""
+
+    mesh: Mesh
+    done: tuple[str, ...]  # what was done
+    holes: list[Float]  # rims of what is still open, (N, 3) each
+
+
+def mend(mesh: Mesh, close_all: bool = False) -> Mended:
+    """Mend a mesh as far as that changes nothing that is sound.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        With equal points welded.
+    close_all : bool
+        Close large holes with lids too.
+    """
+    done: list[str] = []
+    if open_edges(mesh) == 0:
+        return Mended(mesh, (), [])
+    mesh = _without_duplicates(mesh, done)
+    mesh = _welded(mesh, done)
+    mesh = _without_duplicates(mesh, done)
+    mesh = _without_fins(mesh, done)
+    mesh = _oriented(mesh, done)
+    mesh, holes = _closed(mesh, close_all, done)
+    return Mended(mesh, tuple(done), holes)
+
+
+def _counted(n: int, what: str) -> str:
+    return f"{n} {what}{'s' if n != 1 else ''}"
+
+
+def _without_duplicates(mesh: Mesh, done: list[str]) -> Mesh:
+    key = np.sort(mesh.triangles, 1)
+    _, first, count = np.unique(key, axis=0, return_index=True, return_counts=True)
+    if len(first) == len(key):
+        return mesh
+    done.append(f"{_counted(int((count - 1).sum()), 'duplicate face')} dropped")
+    return Mesh(mesh.vertices, mesh.triangles[np.sort(first)])
+
+
+def _welded(mesh: Mesh, done: list[str]) -> Mesh:
+    """Points that almost coincide made one, as long as that closes edges."""
+    from scipy.spatial import cKDTree
+
+    size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
+    best, least, merged = mesh, open_edges(mesh), 0
+    loose = np.unique(_open_halves(mesh))
+    if len(loose) == 0:
+        return mesh
+    tree = cKDTree(mesh.vertices[loose])
+    for share in _WELDS:
+        pairs = tree.query_pairs(share * size, output_type="ndarray")
+        if len(pairs) == 0:
+            continue
+        group = joined(len(loose), pairs[:, 0], pairs[:, 1])
+        target = np.arange(len(mesh.vertices))
+        lowest = np.full(group.max() + 1, len(mesh.vertices))
+        np.minimum.at(lowest, group, loose)
+        target[loose] = lowest[group]
+        t = target[mesh.triangles]
+        tried = Mesh(mesh.vertices, t[(t[:, 0] != t[:, 1]) & (t[:, 1] != t[:, 2]) & (t[:, 2] != t[:, 0])])
+        left = open_edges(tried)
+        if left < least:
+            best, least, merged = tried, left, len(loose) - int(group.max()) - 1
+    if merged:
+        done.append(f"{_counted(merged, 'point')} that almost coincided joined")
+    return best
+
+
+def _open_halves(mesh: Mesh) -> Int:
+    """Directed edges (N, 2) that no neighbour walks back."""
+    t, n = mesh.triangles, len(mesh.vertices)
+    edges = t[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
+    key, back = edges[:, 0] * n + edges[:, 1], edges[:, 1] * n + edges[:, 0]
+    return edges[~np.isin(key, back)]
+
+
+def _without_fins(mesh: Mesh, done: list[str]) -> Mesh:
+    """Faces that hang on an edge which two others already close taken off."""
+    gone = 0
+    for _ in range(20):
+        t, n = mesh.triangles, len(mesh.vertices)
+        edges = np.sort(t[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), 1)
+        _, inverse, count = np.unique(edges[:, 0] * n + edges[:, 1], return_inverse=True, return_counts=True)
+        uses = count[inverse].reshape(-1, 3)
+        fin = (uses > 2).any(1) & (uses == 1).any(1)
+        if not fin.any():
+            break
+        gone += int(fin.sum())
+        mesh = Mesh(mesh.vertices, t[~fin])
+    if gone:
+        done.append(f"{_counted(gone, 'loose face')} on edges of others taken off")
+    return mesh
+
+
+def _oriented(mesh: Mesh, done: list[str]) -> Mesh:
+    """Faces turned so that neighbours agree; each shell then faces outwards by its volume."""
+    t = mesh.triangles
+    pairs = neighbours(mesh)
+    # Neighbours agree when they walk their common edge in opposite directions.
+    agree = _walks(t[pairs.one], pairs.low, pairs.high) != _walks(t[pairs.other], pairs.low, pairs.high)
+    shell = joined(len(t), pairs.one, pairs.other)
+    flip = np.zeros(len(t), bool)
+    if not agree.all():
+        flip = _flips(len(t), pairs.one, pairs.other, ~agree)
+    p = mesh.vertices[t] - mesh.vertices.mean(0)
+    volume = np.einsum("ij,ij->i", p[:, 0], np.cross(p[:, 1], p[:, 2])) * np.where(flip, -1, 1)
+    if not agree.all():
+        inside_out = np.bincount(shell, volume) < 0
+        flip ^= inside_out[shell]
+    if not flip.any():
+        return mesh
+    done.append(f"{_counted(int(flip.sum()), 'face')} turned to face outwards")
+    return Mesh(mesh.vertices, np.where(flip[:, None], t[:, ::-1], t))
+
+
+def _walks(t: Int, low: Int, high: Int) -> Bool:
+    """Whether triangles walk an edge from its low to its high vertex."""
+    a, b = (t == low[:, None]).argmax(1), (t == high[:, None]).argmax(1)
+    return np.asarray((b - a) % 3 == 1)
+
+
+def _flips(count: int, one: Int, other: Int, differ: Bool) -> Bool:
+    """Which things to flip so that pairs that differ agree, by walking a spanning tree of each group."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import breadth_first_order
+
+    graph = coo_matrix((np.ones(len(one), np.int8), (one, other)), (count, count)).tocsr()
+    key = np.concatenate([one * count + other, other * count + one])
+    order = np.argsort(key)
+    key, parity = key[order], np.concatenate([differ, differ])[order]
+    flip, seen = np.zeros(count, bool), np.zeros(count, bool)
+    for start in range(count):
+        if seen[start]:
+            continue
+        walk, before = breadth_first_order(graph, start, directed=False)
+        seen[walk] = True
+        turn = parity[np.searchsorted(key, before[walk[1:]].astype(np.int64) * count + walk[1:])]
+        for k, odd in zip(walk[1:].tolist(), turn.tolist(), strict=True):
+            flip[k] = flip[before[k]] ^ odd
+    return flip
+
+
+def _closed(mesh: Mesh, close_all: bool, done: list[str]) -> tuple[Mesh, list[Float]]:
+    loops = _loops(_open_halves(mesh))
+    if not loops:
+        return mesh, []
+    size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
+    lids, left, closed = [mesh.triangles], [], 0
+    for loop in loops:
+        rim = mesh.vertices[loop]
+        small = float(np.linalg.norm(np.ptp(rim, axis=0))) <= SMALL_HOLE * size
+        lid = _lid(rim) if close_all or small else None
+        if lid is None and close_all:
+            # A rim that cannot be laid flat: a fan closes it, if not prettily.
+            k = np.arange(1, len(rim) - 1)
+            lid = np.stack([0 * k, k, k + 1], 1)
+        if lid is None:
+            left.append(rim)
+        else:
+            lids.append(loop[lid])
+            closed += 1
+    if closed:
+        done.append(f"{_counted(closed, 'hole')} closed")
+    return Mesh(mesh.vertices, np.concatenate(lids)), left
+
+
+def _loops(halves: Int) -> list[Int]:
+    """Rims of holes, walked against the faces around them; a rim that meets itself at a point is parted there."""
+    following: dict[int, list[int]] = {}
+    for a, b in halves[:, ::-1].tolist():
+        following.setdefault(a, []).append(b)
+    loops = []
+    while following:
+        start = next(iter(following))
+        path = [start]
+        place = {start: 0}
+        while path:
+            here = path[-1]
+            ahead = following.get(here)
+            if not ahead:
+                # An edge of more than two faces leaves a rim without an end.
+                path.pop()
+                place.pop(here, None)
+                continue
+            b = ahead.pop()
+            if not ahead:
+                del following[here]
+            if b in place:
+                at = place[b]
+                if len(path) - at >= 3:
+                    loops.append(np.array(path[at:]))
+                for v in path[at + 1 :]:
+                    del place[v]
+                del path[at + 1 :]
+                if b not in following:
+                    break
+            else:
+                place[b] = len(path)
+                path.append(b)
+    return loops
+
+
+def _lid(rim: Float) -> Int | None:
+    """Triangles that close a rim, None when it cannot be laid flat without crossing itself."""
+    middle = rim.mean(0)
+    d = rim - middle
+    normal = np.cross(d, np.roll(d, -1, 0)).sum(0)
+    length = float(np.linalg.norm(normal))
+    if len(rim) == 3:
+        return np.array([[0, 1, 2]])
+    if length < 1e-12:
+        return None
+    normal /= length
+    helper = np.eye(3)[int(np.argmin(np.abs(normal)))]
+    u = np.cross(normal, helper)
+    u /= np.linalg.norm(u)
+    flat = np.stack([d @ u, d @ np.cross(normal, u)], 1)
+    found = np.asarray(m3.triangulate([flat], 0.0, True), np.int64).reshape(-1, 3)
+    return found if len(found) == len(rim) - 2 else None

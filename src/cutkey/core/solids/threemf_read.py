@@ -1,0 +1,138 @@
+"""Reading 3MF models: objects with their components, transforms, units and colours."""
+
+from __future__ import annotations
+
+import ctypes
+from typing import Any, NamedTuple
+
+import numpy as np
+from lib3mf import Lib3MF
+from numpy.typing import NDArray
+
+from cutkey.core.errors import BadInput
+from cutkey.core.solids.mesh import Mesh
+
+#: Millimetres in a unit of the 3MF core specification (section 3.4).
+_MM = {"MicroMeter": 0.001, "MilliMeter": 1.0, "CentiMeter": 10.0, "Inch": 25.4, "Foot": 304.8, "Meter": 1000.0}
+_DEEPEST = 32
+
+
+class Object3MF(NamedTuple):
+    """An object as it is built, mm."""
+
+    name: str
+    mesh: Mesh
+    colour: str  # "" when it has none
+
+
+class File3MF(NamedTuple):
+    """What a 3MF file builds."""
+
+    objects: list[Object3MF]
+    unit: str
+    notes: tuple[str, ...]
+
+
+def get_geometry(wrapper: Any, body: Any) -> Mesh:
+    """Mesh of a 3MF mesh object, in the file's unit; whole arrays at once."""
+    v = np.empty((body.GetVertexCount(), 3), np.float32)
+    f = np.empty((body.GetTriangleCount(), 3), np.uint32)
+    need = ctypes.c_uint64()
+    position, triangle = ctypes.POINTER(Lib3MF.Position), ctypes.POINTER(Lib3MF.Triangle)
+    lib = wrapper.lib
+    wrapper.checkError(body, lib.lib3mf_meshobject_getvertices(body._handle, ctypes.c_uint64(len(v)), need, v.ctypes.data_as(position)))
+    wrapper.checkError(
+        body, lib.lib3mf_meshobject_gettriangleindices(body._handle, ctypes.c_uint64(len(f)), need, f.ctypes.data_as(triangle))
+    )
+    return Mesh(v.astype(float), f.astype(np.int64))
+
+
+def colours_of(model: Any) -> dict[tuple[int, int], str]:
+    """Colours of a model's material and colour groups by resource and property number."""
+    found: dict[tuple[int, int], str] = {}
+    groups = model.GetBaseMaterialGroups()
+    while groups.MoveNext():
+        group = groups.GetCurrentBaseMaterialGroup()
+        for number in group.GetAllPropertyIDs():
+            found[group.GetUniqueResourceID(), number] = _hex(group.GetDisplayColor(number))
+    groups = model.GetColorGroups()
+    while groups.MoveNext():
+        group = groups.GetCurrentColorGroup()
+        for number in group.GetAllPropertyIDs():
+            found[group.GetUniqueResourceID(), number] = _hex(group.GetColor(number))
+    return found
+
+
+def _hex(c: Any) -> str:
+    return f"#{c.Red:02x}{c.Green:02x}{c.Blue:02x}"
+
+
+def _matrix(transform: Any) -> NDArray[np.float64]:
+    """4 x 3 matrix by which row vectors (x, y, z, 1) are multiplied."""
+    return np.array([[transform.Fields[r][c] for c in range(3)] for r in range(4)], float)
+
+
+def read_3mf_model(data: bytes, name: str) -> File3MF:
+    """Objects of a 3MF file, in place.
+
+    Raises
+    ------
+    BadInput
+        When the file cannot be read.
+    """
+    import lib3mf
+
+    wrapper = lib3mf.get_wrapper()
+    for strict in (True, False):
+        # After a failure a new model: the old one may hold half of the file.
+        model = wrapper.CreateModel()
+        reader = model.QueryReader("3mf")
+        reader.SetStrictModeActive(strict)
+        try:
+            reader.ReadFromBuffer(np.frombuffer(data, np.uint8))
+        except Lib3MF.ELib3MFException:
+            continue
+        break
+    else:
+        raise BadInput(f"{name} is not a 3MF file that can be read; export it again.")
+    notes = [] if strict else ["it does not keep to the 3MF standard and was read as far as it does"]
+    unit = Lib3MF.ModelUnit(model.GetUnit()).name
+    scale = _MM.get(unit, 1.0)
+    colours = colours_of(model)
+    objects: list[Object3MF] = []
+    left_out = False
+
+    def walk(resource: Any, matrix: NDArray[np.float64], depth: int) -> None:
+        nonlocal left_out
+        if depth > _DEEPEST:
+            return
+        if resource.IsComponentsObject():
+            group = model.GetComponentsObjectByID(resource.GetUniqueResourceID())
+            for i in range(group.GetComponentCount()):
+                part = group.GetComponent(i)
+                own = _matrix(part.GetTransform()) if part.HasTransform() else _UNMOVED
+                # Row vectors: first the component's own transform, then what it stands in.
+                inner = np.vstack([own[:3] @ matrix[:3], own[3:] @ matrix[:3] + matrix[3:]])
+                walk(part.GetObjectResource(), inner, depth + 1)
+        elif resource.IsMeshObject():
+            body = model.GetMeshObjectByID(resource.GetUniqueResourceID())
+            mesh = get_geometry(wrapper, body)
+            if len(mesh.triangles) == 0:
+                return
+            place = mesh.vertices @ matrix[:3] + matrix[3]
+            turned = np.linalg.det(matrix[:3]) < 0
+            triangles = mesh.triangles[:, ::-1] if turned else mesh.triangles
+            resource_id, number, has = body.GetObjectLevelProperty()
+            left_out |= not has and bool(colours)
+            objects.append(Object3MF(body.GetName(), Mesh(place * scale, triangles), colours.get((resource_id, number), "") if has else ""))
+
+    build = model.GetBuildItems()
+    while build.MoveNext():
+        item = build.GetCurrent()
+        walk(item.GetObjectResource(), _matrix(item.GetObjectTransform()) if item.HasObjectTransform() else _UNMOVED, 0)
+    if left_out:
+        notes.append("colours painted on single triangles are left out")
+    return File3MF(objects, unit, tuple(notes))
+
+
+_UNMOVED = np.vstack([np.eye(3), np.zeros((1, 3))])
