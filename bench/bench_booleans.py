@@ -12,7 +12,8 @@ from cutkey.core.relief.carve import BODY, Part, carve
 from cutkey.core.relief.placement import Depth, Placement
 from cutkey.core.relief.site import Site
 from cutkey.core.solids.facets import facet_at, find_facets, largest_facing
-from cutkey.core.solids.primitives import plate, prism
+from cutkey.core.solids.made import PlateBase, made_solid
+from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import mesh_of
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.settings import Cut
@@ -25,7 +26,7 @@ def run() -> list[Row]:
     """The demo sign's regions raised on a plate; the sign cut into six."""
     job, sources = demo_job("sign")
     graphic: Graphic = Evaluator(sources).draw(job, job.graphics[0]).graphic
-    body = plate(520, 300, 8, 14).refine_to_length(4)
+    body = made_solid(PlateBase(520, 300, 8, 14)).refine_to_length(4)
     mesh = mesh_of(body)
     facets = find_facets(mesh)
     facet = facet_at(mesh, facets, largest_facing(facets, np.array([0, 0, 1.0]), mesh))

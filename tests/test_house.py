@@ -7,29 +7,31 @@ import subprocess
 import sys
 import tomllib
 from pathlib import Path
+from typing import get_args
 
 import msgspec
 import pytest
 
 from cutkey.cli.main import COMMANDS, main
 from cutkey.core.colour.filament import Filament
-from cutkey.core.job.document import Assignment, GraphicSpec, Job, ModelBase, PlateBase, Source
-from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.job.document import Assignment, GraphicSpec, Job, ModelBase, Source
+from cutkey.core.relief.features import AddOn, Feature
+from cutkey.core.relief.placement import Copies, Depth, Placement
+from cutkey.core.solids.made import MadeBase
 from cutkey.core.split.printer import Printer
 from cutkey.core.split.settings import Cut, Keys
 
 ROOT = Path(__file__).parent.parent
 #: Everything a job file holds.
-PARTS = [Job, Source, GraphicSpec, ModelBase, PlateBase, Placement, Depth, Cut, Keys, Printer, Filament, Assignment]
+PARTS = [Job, Source, GraphicSpec, ModelBase, *get_args(MadeBase), AddOn, *get_args(Feature), Placement, Copies, Depth, Cut, Keys]
+PARTS += [Printer, Filament, Assignment]
 
 
 def text(name: str) -> str:
     return (ROOT / name).read_text(encoding="utf-8")
 
 
-@pytest.mark.parametrize(
-    "kind", [Job, Source, GraphicSpec, ModelBase, PlateBase, Placement, Depth, Cut, Keys, Printer, Filament, Assignment]
-)
+@pytest.mark.parametrize("kind", PARTS)
 def test_the_job_format_page_names_every_field(kind):
     page = text("docs/job-format.md")
     for field in msgspec.structs.fields(kind):

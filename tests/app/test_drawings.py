@@ -62,10 +62,10 @@ def application(qtbot):
 
 def test_the_camera_puts_points_where_vtk_puts_them(application):
     """Against vtkRenderer's own world-to-display conversion."""
-    from cutkey.core.solids.primitives import plate
+    from cutkey.core.solids.made import PlateBase, made_solid
 
     scene = Scene()
-    scene.set_items([Item("a", mesh_view(plate(30, 20, 5, 0)), "#e0a32a")])
+    scene.set_items([Item("a", mesh_view(made_solid(PlateBase(30, 20, 5, 0))), "#e0a32a")])
     rng = np.random.default_rng(1)
     for _ in range(6):
         camera = Camera(tuple(rng.uniform(-9, 9, 3)), rng.uniform(-180, 180), rng.uniform(-80, 80), rng.uniform(0.05, 0.4))
@@ -97,10 +97,10 @@ def test_camera_moves_keep_what_they_promise():
 
 
 def test_the_still_picture_in_bands_is_the_quick_one_with_smooth_edges(application):
-    from cutkey.core.solids.primitives import plate
+    from cutkey.core.solids.made import PlateBase, made_solid
 
     scene = Scene()
-    scene.set_items([Item("a", mesh_view(plate(30, 20, 5, 4)), "#4f6b35")])
+    scene.set_items([Item("a", mesh_view(made_solid(PlateBase(30, 20, 5, 4))), "#4f6b35")])
     camera = Camera(mm_per_px=0.12)
     quick = scene.render(camera, 320, 240, 1.0, quick=True).copy().astype(int)
     bands = list(scene.bands(camera, 320, 240, 1.0))

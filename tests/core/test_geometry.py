@@ -19,8 +19,9 @@ from cutkey.core.picture.labels import components, label_pixels, nearest_colour
 from cutkey.core.picture.read import read_picture
 from cutkey.core.picture.steps import Crop, Invert
 from cutkey.core.solids.facets import axes_of, find_facets
+from cutkey.core.solids.made import PlateBase, made_solid
 from cutkey.core.solids.mesh import Mesh, face_normals, signed_volume, weld
-from cutkey.core.solids.primitives import plate, rod, rounded_rectangle
+from cutkey.core.solids.primitives import rod, rounded_rectangle
 from cutkey.core.solids.solid import mesh_of
 from cutkey.core.split.dowels import spread_out
 from cutkey.core.trace import regions
@@ -155,14 +156,14 @@ def test_meshes_agree_with_trimesh():
     assert sorted(facets.area) == pytest.approx(sorted([12, 12, 15, 15, 20, 20]))
     # Twelve edges, each cut in four by subdividing twice.
     assert len(facets.edges) == 12 * 4
-    assert len(find_facets(mesh_of(plate(10, 10, 2, 3))).edges) > 8
+    assert len(find_facets(mesh_of(made_solid(PlateBase(10, 10, 2, 3)))).edges) > 8
 
 
 def test_made_shapes_have_their_area():
     assert rounded_rectangle(30, 20, 4).area == pytest.approx(600 - (4 - math.pi) * 16, rel=1e-3)
     assert rounded_rectangle(30, 20, 0).area == 600
     assert rounded_rectangle(30, 20, 99).bounds == pytest.approx((-15, -10, 15, 10))
-    assert plate(30, 20, 5, 4).volume() == pytest.approx(5 * rounded_rectangle(30, 20, 4).area)
+    assert made_solid(PlateBase(30, 20, 5, 4)).volume() == pytest.approx(5 * rounded_rectangle(30, 20, 4).area)
     assert rod(3, 10).volume() == pytest.approx(10 * 32 * math.sin(2 * math.pi / 64) * 9)
 
 

@@ -24,8 +24,9 @@ from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.pieces import Piece, PrintUnit, as_written
 from cutkey.core.kit.threemf import read_3mf, write_3mf
 from cutkey.core.relief.carve import BODY, Part
+from cutkey.core.solids.made import PlateBase, made_solid
 from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume
-from cutkey.core.solids.primitives import plate, prism
+from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import mesh_of
 from cutkey.core.split.printer import Printer
 from cutkey.core.trace.partition import Region
@@ -141,7 +142,7 @@ def unit_of(mesh: Mesh, name: str = "A1 Red") -> PrintUnit:
 
 
 def test_holes_and_inside_out_bodies_are_stopped():
-    good = mesh_of(plate(10, 10, 2, 1))
+    good = mesh_of(made_solid(PlateBase(10, 10, 2, 1)))
     assert check_watertight(unit_of(good).pieces)[0].severity == "sound"
     open_one = check_watertight(unit_of(Mesh(good.vertices, good.triangles[1:])).pieces)
     assert open_one[0].severity == "stop" and open_one[0].figure == 3 and open_one[0].piece == "A1 Red"
@@ -162,7 +163,7 @@ def test_rounding_for_the_file_keeps_a_mesh_closed():
 
 
 def test_file_names_are_safe_and_unlike_each_other():
-    mesh = mesh_of(plate(10, 10, 2, 1))
+    mesh = mesh_of(made_solid(PlateBase(10, 10, 2, 1)))
     units = [unit_of(mesh, n) for n in ("A1 Red/Blue: é", "A1 Red Blue", "a1 red blue", "../..", "Dowel 4 × 20")]
     names = stl_names(units)
     assert len({n.lower() for n in names}) == 5 and all("/" not in n and not n.startswith(".") for n in names)
@@ -170,7 +171,7 @@ def test_file_names_are_safe_and_unlike_each_other():
 
 
 def test_one_too_large_for_any_bed_gets_a_load_of_its_own():
-    mesh = mesh_of(plate(10, 10, 2, 1))
+    mesh = mesh_of(made_solid(PlateBase(10, 10, 2, 1)))
     units = [unit_of(mesh)._replace(size=(400.0, 10.0, 2.0)), unit_of(mesh)._replace(size=(10.0, 10.0, 2.0), copies=3)]
     spots = lay_out(units, Printer())
     assert sorted((s.unit, s.load) for s in spots) == [(0, 1), (1, 0), (1, 0), (1, 0)]
@@ -186,7 +187,7 @@ def test_gaps_and_overlaps_between_colours_are_found():
     assert gap_and_overlap(over)[1] == pytest.approx(1.0)
     assert check_regions([("fine", fine)])[0].severity == "sound"
     assert check_regions([("over", over)])[0].severity == "stop"
-    a, b = plate(10, 10, 2, 0), plate(10, 10, 2, 0).translate((9, 0, 0))
+    a, b = made_solid(PlateBase(10, 10, 2, 0)), made_solid(PlateBase(10, 10, 2, 0)).translate((9, 0, 0))
     assert check_solids([Part(BODY, a), Part("#000000", b)], 400)[0].figure == pytest.approx(20)
     assert check_solids([Part(BODY, a), Part("#000000", b.translate((1, 0, 0)))], 400)[0].severity == "sound"
 

@@ -12,8 +12,9 @@ import trimesh
 
 from cutkey.core.errors import BadInput
 from cutkey.core.solids.facets import facet_at, facet_near, facet_of_point, find_facets, largest_facing
+from cutkey.core.solids.made import PlateBase, made_solid
 from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume, weld
-from cutkey.core.solids.primitives import plate, prism, rounded_rectangle
+from cutkey.core.solids.primitives import prism, rounded_rectangle
 from cutkey.core.solids.read import UnitDoubt, inspect_model, read_model
 from cutkey.core.solids.solid import mesh_of, solid_of
 from cutkey.core.solids.stl import read_stl, stl_bytes
@@ -62,7 +63,7 @@ def test_a_broken_model_is_refused_in_one_sentence_that_names_it(name):
 
 
 def test_not_a_number_is_refused():
-    data = bytearray(stl(plate(20, 20, 5, 0)))
+    data = bytearray(stl(made_solid(PlateBase(20, 20, 5, 0))))
     data[84 + 12 : 84 + 16] = np.float32(np.nan).tobytes()
     with pytest.raises(BadInput, match="not numbers"):
         read_model(bytes(data), "nan.stl")
@@ -80,7 +81,7 @@ def test_inches_are_noticed_and_never_guessed_in_silence():
     inspect_model(inch, "lid.stl", "inch")
     inspect_model(stl(models.jar_lid()), "lid.stl")
     with pytest.raises(UnitDoubt, match="larger than any printer"):
-        read_model(stl(plate(3000, 100, 10, 0)), "metre.stl")
+        read_model(stl(made_solid(PlateBase(3000, 100, 10, 0))), "metre.stl")
 
 
 def test_inside_out_crossing_and_hollow_shells_get_their_true_volume():

@@ -12,7 +12,8 @@ import shapely
 
 from cutkey.core.check.fit import check_fit, check_keys
 from cutkey.core.relief.carve import BODY, Part
-from cutkey.core.solids.primitives import plate, prism
+from cutkey.core.solids.made import PlateBase, made_solid
+from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import bounds_of
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.dowels import dowel, drill, find_joints, socket
@@ -60,7 +61,7 @@ def test_names_and_letters_follow_the_drawing():
 @pytest.fixture(scope="module")
 def kit():
     """A two-colour plate of 520 x 300 x 8 mm in six sections."""
-    body, art = plate(520, 300, 8, 14), prism(shapely.box(-200, -60, 210, 80), 8, 9.2)
+    body, art = made_solid(PlateBase(520, 300, 8, 14)), prism(shapely.box(-200, -60, 210, 80), 8, 9.2)
     keys = Keys()
     cuts = [Cut("x", -86.7), Cut("x", 86.7), Cut("y", 0.0)]
     sections = cut_into_sections([Part(BODY, body), Part("#26241f", art)], cuts)
@@ -107,7 +108,7 @@ def test_the_clearance_is_what_was_stated(kit):
 
 
 def test_where_there_is_no_room_it_is_said():
-    thin = plate(300, 100, 3, 0)
+    thin = made_solid(PlateBase(300, 100, 3, 0))
     cuts = [Cut("x", 0.0)]
     sections = cut_into_sections([Part(BODY, thin)], cuts)
     joints = find_joints(sections, cuts, Keys())

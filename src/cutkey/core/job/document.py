@@ -9,11 +9,30 @@ import msgspec
 
 from cutkey.core.artwork.edits import Edit
 from cutkey.core.colour.filament import DEFAULT_RACK, Filament
+from cutkey.core.relief.features import AddOn
 from cutkey.core.relief.placement import Placement
+from cutkey.core.solids.made import BackingBase, CoinBase, FigureBase, MadeBase, PlateBase, PolygonBase, RingBase
 from cutkey.core.solids.read import Unit
 from cutkey.core.split.printer import Printer
 from cutkey.core.split.settings import Cut, Keys
 from cutkey.core.trace.settings import TraceSettings
+
+__all__ = [
+    "AddOn",
+    "Assignment",
+    "BackingBase",
+    "Base",
+    "CoinBase",
+    "FigureBase",
+    "GraphicSpec",
+    "Job",
+    "ModelBase",
+    "PlateBase",
+    "PolygonBase",
+    "RingBase",
+    "Source",
+    "new_id",
+]
 
 
 class Source(msgspec.Struct, frozen=True):
@@ -44,13 +63,7 @@ class ModelBase(msgspec.Struct, frozen=True, tag="model"):
     close: bool = False  # large holes are closed with lids
 
 
-class PlateBase(msgspec.Struct, frozen=True, tag="plate"):
-    """A plate with rounded corners as the body; lengths in mm."""
-
-    width: float = 80.0
-    depth: float = 80.0
-    height: float = 3.0
-    corner: float = 4.0
+Base = ModelBase | MadeBase
 
 
 class Assignment(msgspec.Struct, frozen=True):
@@ -66,7 +79,8 @@ class Job(msgspec.Struct, frozen=True):
     name: str = "Untitled"
     sources: tuple[Source, ...] = ()
     graphics: tuple[GraphicSpec, ...] = ()
-    base: ModelBase | PlateBase | None = None
+    base: Base | None = None
+    addons: tuple[AddOn, ...] = ()
     placements: tuple[Placement, ...] = ()
     cuts: tuple[Cut, ...] = ()
     keys: Keys = Keys()

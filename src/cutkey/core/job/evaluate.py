@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
+from types import MappingProxyType
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 
+from cutkey.core.check.addons import check_addons
 from cutkey.core.check.colours import check_regions, check_solids
 from cutkey.core.check.finding import Finding, Severity
 from cutkey.core.check.fit import check_fit, check_keys
@@ -18,17 +21,18 @@ from cutkey.core.check.watertight import check_watertight
 from cutkey.core.colour.filament import Filament, nearest_filament
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput
-from cutkey.core.job.document import GraphicSpec, Job, ModelBase, PlateBase
+from cutkey.core.job.document import BackingBase, FigureBase, GraphicSpec, Job, ModelBase
 from cutkey.core.job.draw import Drawn, draw_graphic
 from cutkey.core.kit.pieces import PrintUnit, all_pieces, key_unit, section_unit
 from cutkey.core.memo import Memo
 from cutkey.core.relief.carve import BODY, Lie, Part, carve, joined_by_colour, placed_regions
 from cutkey.core.relief.copies import instances
+from cutkey.core.relief.fit_out import fit_out
 from cutkey.core.relief.placement import Placement
 from cutkey.core.relief.site import Site, site_of
 from cutkey.core.solids.facets import Facets, find_facets
+from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.mesh import Mesh
-from cutkey.core.solids.primitives import plate
 from cutkey.core.solids.read import read_model
 from cutkey.core.solids.solid import Solid, bounds_of, mesh_of
 from cutkey.core.split.cutting import Section, cut_into_sections
@@ -47,6 +51,7 @@ class Body(NamedTuple):
     facets: Facets
     parts: list[Part]  # the same by colour
     done: tuple[str, ...] = ()  # what was wrong with it and what was done
+    floors: Mapping[str, float] = MappingProxyType({})  # material left behind pockets, mm, by add-on
 
 
 class Design(NamedTuple):
@@ -110,29 +115,51 @@ class Evaluator:
 
     # -- model
     def body_key(self, job: Job) -> str:
-        """Digest of everything the bare model depends on."""
-        return digest("body", job.base)
+        """Digest of everything the model depends on before any graphic."""
+        return digest("body", job.base, job.addons, self._figure_key(job))
+
+    def _figure_key(self, job: Job) -> str:
+        base = job.base
+        return self.graphic_key(job, job.graphic(base.graphic)) if isinstance(base, BackingBase | FigureBase) else ""
 
     def body(self, job: Job) -> Body | None:
-        """The bare model, None when the job has none yet."""
-        base = job.base
-        if base is None:
+        """The model with its add-ons, None when the job has none yet."""
+        if job.base is None:
             return None
 
         def compute() -> Body:
-            if isinstance(base, PlateBase):
-                if min(base.width, base.depth, base.height) <= 0:
-                    raise BadInput("The plate has no volume; give it a width, a depth and a height.")
-                solid = plate(base.width, base.depth, base.height, base.corner)
-                mesh = mesh_of(solid)
-            else:
-                assert isinstance(base, ModelBase)
+            bare = self._bare(job)
+            if not job.addons:
+                return bare
+            fitted = fit_out(bare.solid, bare.mesh, bare.facets, job.addons)
+            more = fitted.solid - bare.solid
+            parts = [Part(p.colour, p.solid ^ fitted.solid) for p in bare.parts]
+            if not more.is_empty():
+                parts[0] = Part(parts[0].colour, parts[0].solid + more)
+            mesh = mesh_of(fitted.solid)
+            return Body(fitted.solid, mesh, find_facets(mesh), [p for p in parts if not p.solid.is_empty()], bare.done, fitted.floors)
+
+        return self.memo.get(self.body_key(job), compute)
+
+    def _bare(self, job: Job) -> Body:
+        """The model without add-ons."""
+        base = job.base
+        assert base is not None
+
+        def compute() -> Body:
+            if isinstance(base, ModelBase):
                 model = read_model(self.sources[base.source], job.source(base.source).name, base.unit, base.close)
                 parts = [Part(p.colour or BODY, p.solid) for p in model.pieces]
                 return Body(model.solid, model.mesh, find_facets(model.mesh), parts, model.done)
+            figure = None
+            if isinstance(base, BackingBase | FigureBase):
+                graphic = self.draw(job, job.graphic(base.graphic)).graphic
+                figure = shapely.union_all([r.geometry for r in graphic.regions])
+            solid = made_solid(base, figure)
+            mesh = mesh_of(solid)
             return Body(solid, mesh, find_facets(mesh), [Part(BODY, solid)])
 
-        return self.memo.get(self.body_key(job), compute)
+        return self.memo.get(digest("bare", base, self._figure_key(job)), compute)
 
     def site(self, job: Job, placement: Placement) -> Site:
         """Where a placed graphic lies: a flat face, or the surface it follows."""
@@ -272,6 +299,7 @@ class Evaluator:
                 findings += check_floor(body.solid, drawn.graphic, one, site, name, job.printer.layer)
             findings += check_thin(placed_regions(drawn.graphic, placement), site, name, job.printer.nozzle)
             findings += check_lie(design.lies.get(placement.id, []), site, placement, drawn.spec.edits, name)
+        findings += check_addons(job.addons, body.floors, job.printer.layer)
         findings += check_keys(split.joints, job.keys)
         off = (kit.piece_volume + kit.clearance_volume - design.volume) / design.volume
         severity: Severity = "sound" if abs(off) < 1e-6 else "stop"

@@ -1,4 +1,4 @@
-"""The places of a graphic that is laid more than once."""
+"""The places of what is laid more than once."""
 
 from __future__ import annotations
 
@@ -6,27 +6,31 @@ import math
 
 from msgspec.structs import replace
 
-from cutkey.core.relief.placement import Copies, Placement
+from cutkey.core.relief.placement import Copies, Offset, Placement
+
+
+def spots(offset: Offset, spin: float, copies: Copies) -> list[tuple[Offset, float]]:
+    """Offsets and spins (degrees) of all copies, the twin of a pair last."""
+    c, (x, y) = copies, offset
+    if c.kind == "grid":
+        nx, ny = max(1, c.count[0]), max(1, c.count[1])
+        places = [(x + c.step[0] * (i - (nx - 1) / 2), y + c.step[1] * (j - (ny - 1) / 2)) for j in range(ny) for i in range(nx)]
+        return [(p, spin) for p in places]
+    if c.kind == "ring":
+        out: list[tuple[Offset, float]] = []
+        for k in range(max(1, c.count[0])):
+            a = 2 * math.pi * k / max(1, c.count[0])
+            out.append(((x * math.cos(a) - y * math.sin(a), x * math.sin(a) + y * math.cos(a)), spin + math.degrees(a)))
+        return out
+    if c.kind == "pair":
+        return [((x, y), spin), ((-x, y), -spin)]
+    return [((x, y), spin)]
 
 
 def instances(placement: Placement) -> list[Placement]:
-    """Single placements for a placement with copies, the first of them itself or the lowest on the left."""
-    c, (x, y) = placement.copies, placement.offset
+    """Single placements for a placement with copies."""
     one = replace(placement, copies=Copies())
-    if c.kind == "grid":
-        nx, ny = max(1, c.count[0]), max(1, c.count[1])
-        return [
-            replace(one, offset=(x + c.step[0] * (i - (nx - 1) / 2), y + c.step[1] * (j - (ny - 1) / 2)))
-            for j in range(ny)
-            for i in range(nx)
-        ]
-    if c.kind == "ring":
-        out = []
-        for k in range(max(1, c.count[0])):
-            a = 2 * math.pi * k / max(1, c.count[0])
-            turned = (x * math.cos(a) - y * math.sin(a), x * math.sin(a) + y * math.cos(a))
-            out.append(replace(one, offset=turned, spin=placement.spin + math.degrees(a)))
-        return out
-    if c.kind == "pair":
-        return [one, replace(one, offset=(-x, y), spin=-placement.spin, mirror=not placement.mirror)]
-    return [one]
+    every = [replace(one, offset=offset, spin=spin) for offset, spin in spots(placement.offset, placement.spin, placement.copies)]
+    if placement.copies.kind == "pair":
+        every[1] = replace(every[1], mirror=not placement.mirror)
+    return every

@@ -78,11 +78,6 @@ def rounded_rectangle(width: float, height: float, radius: float, tolerance: flo
     return core.buffer(radius, quad_segs=per_quarter)
 
 
-def plate(width: float, depth: float, height: float, corner: float) -> Solid:
-    """Plate on z = 0, centred in x and y."""
-    return prism(rounded_rectangle(width, depth, corner), 0.0, height)
-
-
 def rod(radius: float, length: float, sides: int = 64) -> Solid:
     """Round rod along +z from the origin, as a regular prism inscribed in the circle."""
     return m3.Manifold.cylinder(length, radius, radius, sides)
