@@ -15,8 +15,8 @@ from cutkey.core.kit.export import clear_unfinished
 from cutkey.core.solids.read import Unit
 from cutkey.worker.client import Worker
 from cutkey.worker.graphic_view import GraphicView
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Result
-from cutkey.worker.views import BodyView, DesignView, KitView
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Result, SectionLine
+from cutkey.worker.views import BodyView, DesignView, KitView, SectionView
 
 #: Seconds a request may go on after a newer job superseded it before its process is ended.
 PATIENCE = 4.0
@@ -39,7 +39,9 @@ class Engine(QObject):
         self.graphics: dict[str, GraphicView] = {}
         self.body: BodyView | None = None
         self.design: DesignView | None = None
+        self.section: SectionView | None = None
         self.kit: KitView | None = None
+        self._line: SectionLine | None = None
         self._views: OrderedDict[str, Any] = OrderedDict()
         self._worker = Worker(document.sources)
         self._listen()
@@ -78,6 +80,12 @@ class Engine(QObject):
         else:
             self._submit()
 
+    def cut_along(self, line: SectionLine | None) -> None:
+        """Take the section of the depth strip along another line."""
+        if line != self._line:
+            self._line = line
+            self.evaluate()
+
     def export(self, folder: Path) -> None:
         """Write the kit of the present job."""
         self._folder = folder
@@ -111,7 +119,7 @@ class Engine(QObject):
             return
         self._superseded = None
         self._seen = set()
-        self._running = self._worker.request(Evaluate, job, frozenset(self._views))
+        self._running = self._worker.request(Evaluate, job, frozenset(self._views), self._line)
         self._watch.start()
 
     # -- answers
@@ -209,7 +217,7 @@ class Engine(QObject):
 
     def _drop_unseen(self) -> None:
         """Forget results of parts the job no longer has."""
-        for part in ("body", "design", "kit"):
+        for part in ("body", "design", "section", "kit"):
             if part not in self._seen and getattr(self, part) is not None:
                 setattr(self, part, None)
                 self.updated.emit(part)
@@ -218,6 +226,7 @@ class Engine(QObject):
             self.updated.emit("graphic")
 
     def _forget(self) -> None:
-        self.graphics, self.body, self.design, self.kit = {}, None, None, None
-        for part in ("graphic", "body", "design", "kit"):
+        self._line = None
+        self.graphics, self.body, self.design, self.section, self.kit = {}, None, None, None, None
+        for part in ("graphic", "body", "design", "section", "kit"):
             self.updated.emit(part)

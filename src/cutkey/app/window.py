@@ -302,7 +302,7 @@ class Window(QMainWindow):
 
     # -- answers of the compute process
     def _updated(self, kind: str) -> None:
-        relevant = {"graphic": (0, 1, 3), "body": (1,), "design": (1, 2), "kit": (2, 3, 4)}
+        relevant = {"graphic": (0, 1, 3), "body": (1,), "design": (1, 2), "section": (1,), "kit": (2, 3, 4)}
         if self.current in relevant.get(kind, ()):
             self.refresh()
         else:

@@ -12,7 +12,7 @@ from cutkey.core.colour.filament import Filament
 from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
-from cutkey.core.job.document import Assignment, Job, ModelBase, PlateBase, Source
+from cutkey.core.job.document import Assignment, CoinBase, Job, ModelBase, PlateBase, Source
 from cutkey.core.job.edits import add_graphic, add_source, change_graphic, place
 from cutkey.core.job.file import job_bytes
 from cutkey.core.picture.steps import EvenLight
@@ -79,6 +79,18 @@ def cap_job() -> tuple[Job, Files]:
     return job, files
 
 
+def coin_job() -> tuple[Job, Files]:
+    """A coin of two inches, its rim level with the raised figures on both sides."""
+    files: Files = {}
+    job = replace(Job(name="Honey coin"), base=CoinBase(50.8, 5.0, 1.4, 1.2, both=True, edge="fillet", edge_mm=0.6))
+    job, bee = add_graphic(job, _take(files, "bee.png", "picture", pictures.png_bytes(pictures.bee())), 32.0)
+    job, placement = place(job, bee.id, (0.0, 0.0, 3.8), UP, Depth("level", 0.0))
+    job = _with_placement(job, placement)
+    job, sprig = add_graphic(job, _take(files, "sprig.png", "picture", pictures.png_bytes(pictures.sprig())), 22.0)
+    job, placement = place(job, sprig.id, (0.0, 0.0, 1.2), (0.0, 0.0, -1.0), Depth("level", 0.0))
+    return _with_placement(job, placement), files
+
+
 def sign_job() -> tuple[Job, Files]:
     """The gate sign, 520 x 300 mm, cut into six sections."""
     files: Files = {}
@@ -92,7 +104,7 @@ def sign_job() -> tuple[Job, Files]:
     return replace(job, rack=rack, cuts=cuts, assignments=(Assignment("body", "Chalk PLA"),)), files
 
 
-JOBS: dict[str, Callable[[], tuple[Job, Files]]] = {"lid": lid_job, "plate": plate_job, "cap": cap_job, "sign": sign_job}
+JOBS: dict[str, Callable[[], tuple[Job, Files]]] = {"lid": lid_job, "plate": plate_job, "cap": cap_job, "coin": coin_job, "sign": sign_job}
 
 
 def demo_job(name: str) -> tuple[Job, Files]:

@@ -9,6 +9,15 @@ from cutkey.core.job.document import Job
 from cutkey.core.solids.read import Unit
 
 
+class SectionLine(NamedTuple):
+    """A line across the plane of a placed graphic that a section is taken along: a place on it, mm, and its direction, degrees."""
+
+    placement: str
+    x: float
+    y: float
+    angle: float
+
+
 class TakeSource(NamedTuple):
     """To the worker: keep these bytes under this digest."""
 
@@ -22,6 +31,7 @@ class Evaluate(NamedTuple):
     number: int
     job: Job
     have: frozenset[str]
+    line: SectionLine | None = None
 
 
 class Export(NamedTuple):

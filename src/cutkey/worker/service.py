@@ -20,7 +20,7 @@ from cutkey.core.solids.read import OpenModel, UnitDoubt, inspect_model
 from cutkey.worker.channel import receive, send
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Progress, Result, Stop, TakeSource
-from cutkey.worker.views import BodyView, design_view, kit_view, view_of_mesh
+from cutkey.worker.views import BodyView, coloured_parts, design_view, kit_view, section_view, view_of_mesh
 
 
 def serve(connection: Connection) -> None:
@@ -139,6 +139,12 @@ class Service:
         design = e.design(job, lambda f, t: tell(0.3 + 0.2 * f, t))
         assert design is not None
         give("design", digest("design view", e.design_key(job), job.rack, job.assignments), lambda: design_view(job, e, design))
+        line = request.line
+        placement = next((p for p in job.placements if line is not None and p.id == line.placement), None)
+        if line is not None and placement is not None:
+            cut = placement
+            key = digest("section view", e.design_key(job), line, job.rack, job.assignments)
+            give("section", key, lambda: section_view(cut, e.site(job, cut), b.solid, coloured_parts(job, e, design), line))
         split = e.split(job, lambda f, t: tell(0.5 + 0.3 * f, t))
         kit = e.kit(job, lambda f, t: tell(0.8 + 0.15 * f, t))
         assert split is not None and kit is not None

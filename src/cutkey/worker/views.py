@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import NamedTuple
 
 import fast_simplification
@@ -23,6 +24,7 @@ from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.solid import Solid, mesh_of
 from cutkey.core.split.dowels import Joint
 from cutkey.worker.graphic_view import Rings, as_rings
+from cutkey.worker.messages import SectionLine
 
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]
@@ -68,6 +70,14 @@ class PlacedView(NamedTuple):
     section: list[tuple[str, Rings]]  # filament colour; cut through the middle, x along the face, y out of it
     way: Way
     grid: SurfaceGrid | None  # of a curved surface
+
+
+class SectionView(NamedTuple):
+    """A cut through the design along a line."""
+
+    line: SectionLine
+    floor: float  # mm of material behind the line's place, before the graphic was placed
+    section: list[tuple[str, Rings]]  # filament colour; x along the line from its place, y out of the face
 
 
 class DesignView(NamedTuple):
@@ -128,19 +138,15 @@ def _at_most(v: F32, t: I32, count: int) -> tuple[F32, I32]:
     return np.asarray(points, np.float32), np.asarray(faces, np.int32)
 
 
-#: Places along each side of the grid by which the window brings a graphic onto the surface while it is dragged.
-_GRID = 33
-
-
-def placed_view(placement: Placement, site: Site, solid: Solid, parts: list[tuple[str, Solid]], half: float) -> PlacedView:
-    """A surface for the square-on view, and the section through `parts` across the graphic's middle; `half` its reach, mm."""
-    facet = site.facet
-    places, normals = site.at(np.array([placement.offset]))
-    point, normal = places[0], normals[0]
-    out = normal if site.surface is not None else facet.normal
-    right = facet.right - out * (facet.right @ out)
+def section_view(placement: Placement, site: Site, solid: Solid, parts: list[tuple[str, Solid]], line: SectionLine) -> SectionView:
+    """The section through `parts` along a line of a placed graphic's plane."""
+    places, normals = site.at(np.array([[line.x, line.y]]))
+    point, out = places[0], normals[0] if site.surface is not None else site.facet.normal
+    c, s = math.cos(math.radians(line.angle)), math.sin(math.radians(line.angle))
+    right = site.facet.right * c + site.facet.up * s
+    right = right - out * (right @ out)
     right /= np.linalg.norm(right)
-    # Right, out and down of the surface become x, y and z; the slice at z = 0 is the section.
+    # Along the line, out and square to both become x, y and z; the slice at z = 0 is the section.
     turn = np.stack([right, out, -np.cross(out, right)])
     matrix = np.c_[turn, -turn @ point]
     section = []
@@ -149,7 +155,17 @@ def placed_view(placement: Placement, site: Site, solid: Solid, parts: list[tupl
         if rings:
             first = np.r_[0, np.cumsum([len(r) for r in rings])].astype(np.int32)
             section.append((colour, Rings(np.concatenate(rings), first)))
-    floor = thickness_behind(solid, point, out)
+    return SectionView(line, thickness_behind(solid, point, out), section)
+
+
+#: Places along each side of the grid by which the window brings a graphic onto the surface while it is dragged.
+_GRID = 33
+
+
+def placed_view(placement: Placement, site: Site, solid: Solid, parts: list[tuple[str, Solid]], half: float) -> PlacedView:
+    """A surface for the square-on view, and the section through `parts` across the graphic's middle; `half` its reach, mm."""
+    facet = site.facet
+    cut = section_view(placement, site, solid, parts, SectionLine(placement.id, *placement.offset, 0.0))
     grid = None
     if site.surface is not None:
         x0, y0, x1, y1 = facet.outline.bounds
@@ -160,8 +176,14 @@ def placed_view(placement: Placement, site: Site, solid: Solid, parts: list[tupl
         gx, gy = np.meshgrid(x, y)
         grid = SurfaceGrid(x, y, site.at(np.stack([gx.ravel(), gy.ravel()], 1))[0].reshape(_GRID, _GRID, 3))
     return PlacedView(
-        placement.id, facet.origin, facet.right, facet.up, facet.normal, as_rings(facet.outline), floor, section, site.way, grid
+        placement.id, facet.origin, facet.right, facet.up, facet.normal, as_rings(facet.outline), cut.floor, cut.section, site.way, grid
     )
+
+
+def coloured_parts(job: Job, evaluator: Evaluator, design: Design) -> list[tuple[str, Solid]]:
+    """The solids of a design with the colours of their filaments."""
+    filaments = evaluator.filaments(job)
+    return [(filaments[p.colour].colour, p.solid) for p in design.parts]
 
 
 def design_view(job: Job, evaluator: Evaluator, design: Design) -> DesignView:
@@ -170,7 +192,7 @@ def design_view(job: Job, evaluator: Evaluator, design: Design) -> DesignView:
     parts = [(p.colour, filaments[p.colour].colour, mesh_view(p.solid)) for p in design.parts]
     body = evaluator.body(job)
     assert body is not None
-    coloured = [(filaments[p.colour].colour, p.solid) for p in design.parts]
+    coloured = coloured_parts(job, evaluator, design)
     placed = []
     for p in job.placements:
         drawn = evaluator.draw(job, job.graphic(p.graphic)).graphic

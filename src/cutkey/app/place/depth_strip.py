@@ -64,11 +64,14 @@ class DepthStrip(Strip):
         self._paint_layers(painter, left, left + (x1 - x0) * kx, ground, ky, high, low)
         right = left + (x1 - x0) * kx
         painter.setPen(QPen(theme.colour("ink"), 1.0))
-        if high > 1e-6:
-            layers = round(high / self._layer)
-            text = self.tr("+{0} · {1} layers").format(format_mm(high), layers)
-            box = dimension(painter, QPointF(right + 14, ground), QPointF(right + 14, ground - high * ky), "")
-            note(painter, QPointF(box.right() + 6, ground - high * ky / 2), text, "ultramarine", Qt.AlignmentFlag.AlignLeft)
+        raised = [r.mm for r in self._placement.depths if r.mode == "raised"]
+        # A rim or a neighbour may stand higher than the graphic; its own step is what is told.
+        step = max(raised) if raised and max(raised) < high - 1e-6 else high
+        if step > 1e-6:
+            layers = format_mm(step / self._layer, 1)
+            text = self.tr("+{0} · {1} layers").format(format_mm(step), layers)
+            box = dimension(painter, QPointF(right + 14, ground), QPointF(right + 14, ground - step * ky), "")
+            note(painter, QPointF(box.right() + 6, ground - step * ky / 2), text, "ultramarine", Qt.AlignmentFlag.AlignLeft)
         floor = self._face.floor - deepest
         if self._face.floor > 0:
             bottom = max(low, -self._face.floor)

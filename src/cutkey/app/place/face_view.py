@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 
-from cutkey.app.drafting import dimension
+from cutkey.app.drafting import chain_line, dimension
 from cutkey.app.paths import path_of
 from cutkey.app.theme import theme
 from cutkey.core.errors import BadInput
@@ -24,6 +24,7 @@ class FaceView(QWidget):
     """Drag the graphic to move it; click a figure to type the distance."""
 
     moved = Signal(float, float, bool)  # offset in mm; True when the drag has ended
+    cut = Signal(float, float, float)  # a place on the section line, mm, and its direction, degrees
 
     def __init__(self) -> None:
         super().__init__()
@@ -41,6 +42,8 @@ class FaceView(QWidget):
         self._box = QRectF()  # of the placed graphic at offset 0, mm, y up
         self._zoom = 1.0
         self._dragging = False
+        self._line: tuple[float, float, float] | None = None  # of the section, None through the graphic's middle
+        self._turning: str = ""  # what of the line is being dragged
         self._last = QPointF()
         self._boxes: dict[str, QRectF] = {}
         self._editor = QLineEdit(self)
@@ -82,10 +85,10 @@ class FaceView(QWidget):
             g = self.graphic_box()
             near = QRectF(-1, -1, 2, 2).united(g)
             b = b.intersected(near.adjusted(-g.width() / 2, -g.width() / 2, g.width() / 2, g.width() / 2))
-        return self._zoom * min((self.width() - 150) / b.width(), (self.height() - 170) / b.height())
+        return self._zoom * min((self.width() - 180) / b.width(), (self.height() - 170) / b.height())
 
     def _middle(self) -> QPointF:
-        return QPointF(self.width() / 2 + 10, self.height() / 2 + 10)
+        return QPointF(self.width() / 2 + 20, self.height() / 2 + 10)
 
     def to_widget(self, x: float, y: float) -> QPointF:
         """Widget place of face coordinates in mm."""
@@ -145,6 +148,8 @@ class FaceView(QWidget):
             painter.drawPath(path)
         painter.restore()
         self._paint_centre_lines(painter)
+        a, b = self.line_ends()
+        chain_line(painter, a, b, "A", strong=bool(self._turning))
         self._paint_dimensions(painter)
 
     def _paint_centre_lines(self, painter: QPainter) -> None:
@@ -170,11 +175,65 @@ class FaceView(QWidget):
             self._boxes[name] = dimension(painter, self.to_widget(*a), self.to_widget(*b), format_mm(d[name], 2), colour)
         top, bottom = self.to_widget(f.left(), f.bottom()), self.to_widget(f.right(), f.bottom())
         dimension(painter, top, bottom, format_mm(f.width(), 2), "ink", 44)
-        dimension(painter, self.to_widget(f.left(), f.top()), self.to_widget(f.left(), f.bottom()), format_mm(f.height(), 2), "ink", 44)
+        dimension(painter, self.to_widget(f.left(), f.top()), self.to_widget(f.left(), f.bottom()), format_mm(f.height(), 2), "ink", 62)
 
     def figure_box(self, name: str) -> QRectF:
         """Where a figure (left, right, above, below) stands."""
         return self._boxes.get(name, QRectF())
+
+    # -- the section line
+    def set_line(self, line: tuple[float, float, float] | None) -> None:
+        """Where the section is taken: a place, mm, and a direction, degrees; None goes level through the graphic's middle."""
+        self._line = line
+        self.update()
+
+    def line(self) -> tuple[float, float, float]:
+        """The section line as it is shown."""
+        if self._line is not None:
+            return self._line
+        return (*self._placement.offset, 0.0) if self._placement is not None else (0.0, 0.0, 0.0)
+
+    def line_ends(self) -> tuple[QPointF, QPointF]:
+        """Ends of the section line in the widget."""
+        x, y, angle = self.line()
+        b = self._outline.boundingRect()
+        if self._face is not None and self._face.grid is not None:
+            g = self.graphic_box()
+            b = b.intersected(g.adjusted(-g.width() / 2, -g.width() / 2, g.width() / 2, g.width() / 2))
+        half = 0.53 * math.hypot(b.width() * math.cos(math.radians(angle)), b.height() * math.sin(math.radians(angle)))
+        c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+        # About the middle of the face, so that the ends stay in sight.
+        along = (b.center().x() - x) * c + (b.center().y() - y) * s
+        return self.to_widget(x + c * (along - half), y + s * (along - half)), self.to_widget(
+            x + c * (along + half), y + s * (along + half)
+        )
+
+    def _grip(self, p: QPointF) -> str:
+        """What of the section line lies under the mouse: an end to turn it by, the line to move it, or nothing."""
+        if self._placement is None:
+            return ""
+        a, b = self.line_ends()
+        for name, end in (("start", a), ("end", b)):
+            if math.hypot(p.x() - end.x(), p.y() - end.y()) < 18:
+                return name
+        length = math.hypot(b.x() - a.x(), b.y() - a.y()) or 1.0
+        away = abs((p.x() - a.x()) * (b.y() - a.y()) - (p.y() - a.y()) * (b.x() - a.x())) / length
+        along = ((p.x() - a.x()) * (b.x() - a.x()) + (p.y() - a.y()) * (b.y() - a.y())) / length
+        return "line" if away < 5 and 0 < along < length else ""
+
+    def _drag_line(self, p: QPointF) -> None:
+        x, y, angle = self.line()
+        k, c = self._scale(), self._middle()
+        mx, my = (p.x() - c.x()) / k, (c.y() - p.y()) / k
+        if self._turning == "line":
+            x, y = mx, my
+        elif math.hypot(mx - x, my - y) > 1e-6:
+            turned = math.degrees(math.atan2(my - y, mx - x)) + (180 if self._turning == "start" else 0)
+            nearest = round(turned / 15) * 15
+            angle = nearest if abs(turned - nearest) < 3 else turned
+            angle = (angle + 180) % 360 - 180
+        self.set_line((round(x, 3), round(y, 3), round(angle, 2)))
+        self.cut.emit(*self.line())
 
     # -- hands
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -185,17 +244,25 @@ class FaceView(QWidget):
                 self._edit(name, box)
                 return
         k, c = self._scale(), self._middle()
+        self._turning = self._grip(p)
+        at_graphic = self.graphic_box().contains(QPointF((p.x() - c.x()) / k, (c.y() - p.y()) / k))
+        if self._turning and not (self._turning == "line" and at_graphic):
+            return
+        self._turning = ""
         inside = self.graphic_box().contains(QPointF((p.x() - c.x()) / k, (c.y() - p.y()) / k))
         self._dragging = inside and self._placement is not None
         self._last = p
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        """Move the graphic."""
-        if self._dragging:
+        """Move the graphic, or the section line."""
+        if self._turning:
+            self._drag_line(event.position())
+        elif self._dragging:
             self._shift(event.position(), False)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """End the drag."""
+        self._turning = ""
         if self._dragging:
             self._shift(event.position(), True)
         self._dragging = False
@@ -213,9 +280,10 @@ class FaceView(QWidget):
         self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        """Show the whole face again."""
+        """Show the whole face again, and the section through the graphic's middle."""
         self._zoom = 1.0
-        self.update()
+        self.set_line(None)
+        self.cut.emit(*self.line())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows nudge by 0.1 mm, with Shift by 1 mm."""

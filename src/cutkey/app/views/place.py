@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -11,6 +12,7 @@ from PySide6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout
 
 from cutkey.app.drafting import chain_line
+from cutkey.app.place.body_panel import BodyPanel
 from cutkey.app.place.copies_card import CopiesCard
 from cutkey.app.place.depth_strip import DepthStrip
 from cutkey.app.place.on_surface import on_surface
@@ -21,10 +23,11 @@ from cutkey.app.views.base import Desk, View
 from cutkey.app.widgets.basics import Card, Panel, Swatch, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.colour.filament import plain_name
-from cutkey.core.job.document import ModelBase, PlateBase
 from cutkey.core.job.edits import change_graphic, change_placement, move_placement, place, remove_placement, set_depth
+from cutkey.core.relief.features import Feature
 from cutkey.core.relief.placement import Depth, Placement
-from cutkey.core.units import format_mm, format_size
+from cutkey.core.units import format_mm
+from cutkey.worker.messages import SectionLine
 from cutkey.worker.views import PlacedView
 
 
@@ -35,34 +38,19 @@ class PlaceView(View):
         super().__init__(desk)
         self.left.set_heading(self.tr("On this model"))
         self.right.set_heading(self.tr("Graphic"))
-        self._armed = ""
+        self._armed: str | Feature = ""  # a graphic, or an add-on, that the next click lays on the model
+        self._line: SectionLine | None = None  # where the user has dragged the section to
         self._build_left(self.left)
         self._build_right(self.right)
         self.depth_strip = DepthStrip()
         self.strip = self.depth_strip
         desk.face.moved.connect(self._moved)
+        desk.face.cut.connect(self._cut)
 
     # -- panels
     def _build_left(self, panel: Panel) -> None:
-        self.base = Card(self.tr("No model yet"), self.tr("open a model or make a body"))
-        self.plate, grid = column(4)
-        self.plate_fields: dict[str, NumberField] = {}
-        for key, name in (
-            ("width", self.tr("Width")),
-            ("depth", self.tr("Depth")),
-            ("height", self.tr("Height")),
-            ("corner", self.tr("Corners")),
-        ):
-            f = NumberField(self.tr("Plate {0}").format(name.lower()), "mm", 0.0 if key == "corner" else 0.4, 3000, 1, 2)
-            f.committed.connect(lambda v, k=key: self._plate(k, v, False))
-            f.stepped.connect(lambda v, k=key: self._plate(k, v, True))
-            self.plate_fields[key] = f
-            grid.addLayout(field_row(name, f))
-        self.base.add_below(self.plate)
-        opened = button(self.tr("open a model"), "add", "model", self.tr("STL, OBJ, PLY or 3MF; you can also drop one"))
-        opened.clicked.connect(lambda: self.desk.commands["open_model"]())
-        made = button(self.tr("make a plate"), "add", "plate", self.tr("A plate with rounded corners, a little larger than the graphic"))
-        made.clicked.connect(self._make_plate)
+        self.body = BodyPanel(self.desk, self._arm_addon)
+        self.body.add_to(panel)
         holder, self.cards = column()
         self.which = QComboBox()
         self.which.setAccessibleName(self.tr("Graphic to place"))
@@ -70,7 +58,7 @@ class PlaceView(View):
         self.add.clicked.connect(self._arm)
         self.hint = label(self.tr("Click a face of the model. Esc leaves it."), "warn", wrap=True)
         self.hint.hide()
-        panel.add(self.base, opened, made, holder, self.which, self.add, self.hint)
+        panel.add(holder, self.which, self.add, self.hint, self.body.addons)
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
@@ -168,18 +156,7 @@ class PlaceView(View):
         """Show the model and the picked placement."""
         job, engine = self.desk.job, self.desk.engine
         base = job.base
-        self.plate.setVisible(isinstance(base, PlateBase))
-        if isinstance(base, PlateBase):
-            self.base.set_text(self.tr("Plate"), format_size((base.width, base.depth, base.height), 2) + " mm")
-            for key, f in self.plate_fields.items():
-                f.set_value(getattr(base, key))
-        elif isinstance(base, ModelBase):
-            size = format_size(engine.body.size) + " mm, " + self.tr("watertight") if engine.body else self.tr("being read")
-            if engine.body and engine.body.done:
-                size += "; " + "; ".join(engine.body.done)
-            self.base.set_text(job.source(base.source).name, size)
-        else:
-            self.base.set_text(self.tr("No model yet"), self.tr("open a model or make a body"))
+        self.body.refresh()
         self.which.clear()
         for g in job.graphics:
             self.which.addItem(g.name, g.id)
@@ -193,7 +170,24 @@ class PlaceView(View):
         placement = self.placement()
         view = engine.graphics.get(placement.graphic) if placement else None
         self.desk.face.show_placement(self.face(), placement, view, self._printed())
-        self.depth_strip.show_section(self.face(), placement, job.printer.layer)
+        self.depth_strip.show_section(self._cut_face(), placement, job.printer.layer)
+
+    def _cut_face(self) -> PlacedView | None:
+        """The face of the picked placement with the section where the user has it."""
+        face, cut = self.face(), self.desk.engine.section
+        if face is None or cut is None or cut.line.placement != face.placement or self._line != cut.line:
+            return face
+        return face._replace(section=cut.section, floor=cut.floor)
+
+    def _cut(self, x: float, y: float, angle: float) -> None:
+        """Take the section along another line; through the middle when it was put back there."""
+        placement = self.placement()
+        if placement is None:
+            return
+        middle = (x, y, angle) == (*placement.offset, 0.0)
+        self._line = None if middle else SectionLine(placement.id, x, y, angle)
+        self.desk.engine.cut_along(self._line)
+        self.refresh()
 
     def _printed(self) -> dict[str, str]:
         design = self.desk.engine.design
@@ -326,11 +320,14 @@ class PlaceView(View):
         if face is None or placement is None:
             return
         points = face.outline.points
-        half = (points[:, 0].max() - points[:, 0].min()) / 2 * 1.06
+        half = np.hypot(*np.ptp(points, axis=0)) / 2 * 0.8
         if face.grid is not None:
             half = min(half, 1.2 * self.desk.face.graphic_box().width() / 2 + 4)
-        x, y = placement.offset
-        ends = np.array([[(x if face.grid is not None else 0) + s * half, y] for s in (-1, 1)])
+        x, y, angle = self.desk.face.line()
+        u = np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle))])
+        # Of a flat face the line goes right across; of a curved one, past the graphic.
+        middle = np.array([x, y]) if face.grid is not None else np.array([x, y]) - u * (np.array([x, y]) @ u)
+        ends = np.array([middle + u * s * half for s in (-1, 1)])
         a, b = (self.desk.stage.to_widget(p) for p in on_surface(face, ends, 0.01))
         chain_line(painter, a, b, "A")
         if self.desk.engine.busy:
@@ -347,10 +344,13 @@ class PlaceView(View):
     def click(self, hit: Hit | None) -> None:
         """Lay the armed graphic where the model was clicked, or pick the placement nearest to the click."""
         if self._armed and hit is not None:
-            graphic, self._armed = self._armed, ""
+            armed, self._armed = self._armed, ""
             self.hint.hide()
             self.desk.stage.setCursor(Qt.CursorShape.ArrowCursor)
-            self._lay(graphic, hit)
+            if isinstance(armed, str):
+                self._lay(armed, hit)
+            else:
+                self.body.add_addon(armed, hit)
         elif not self._armed and hit is not None and self.desk.engine.design is not None:
             faces = self.desk.engine.design.placed
             near = [
@@ -394,6 +394,8 @@ class PlaceView(View):
 
     def _pick(self, id: str) -> None:
         self.desk.placement = id
+        self._line = None
+        self.desk.face.set_line(None)
         self.refresh()
         self.desk.stage.update()
 
@@ -438,13 +440,9 @@ class PlaceView(View):
             name = self.desk.job.graphic(placement.graphic).name
             self.desk.document.edit(self.tr("take {0} off the model").format(name), remove_placement(self.desk.job, placement.id))
 
-    def _plate(self, key: str, value: float, merge: bool) -> None:
-        base = self.desk.job.base
-        if isinstance(base, PlateBase):
-            self.desk.document.edit(self.tr("change the plate"), replace(self.desk.job, base=replace(base, **{key: value})), merge)
-
-    def _make_plate(self) -> None:
-        view = self.desk.graphic_view()
-        w, h = view.size if view else (70.0, 70.0)
-        base = PlateBase(round(w + 10), round(h + 10), 3.0, 4.0)
-        self.desk.document.edit(self.tr("make a plate"), replace(self.desk.job, base=base))
+    # -- add-ons
+    def _arm_addon(self, feature: Feature) -> None:
+        self._armed = feature
+        self.hint.show()
+        self.desk.stage.setCursor(Qt.CursorShape.CrossCursor)
+        self.desk.stage.setFocus()

@@ -55,7 +55,9 @@ def fit_out(solid: Solid, mesh: Mesh, facets: Facets, addons: Sequence[AddOn]) -
             halves.append((feature, facet))
             continue
         for (x, y), spin in spots(addon.offset, addon.spin, addon.copies):
-            behind = thickness_behind(solid, facet.origin + facet.right * x + facet.up * y, facet.normal)
+            # A loop hangs over the edge; the place that was clicked tells how thick the body is.
+            spot = np.array(addon.point) if isinstance(feature, Loop) else facet.origin + facet.right * x + facet.up * y
+            behind = thickness_behind(solid, spot, facet.normal)
             more, less, floor = _tools(feature, facet, behind, _through(solid, facet))
             turn = math.radians(spin)
             c, s = math.cos(turn), math.sin(turn)
