@@ -239,12 +239,11 @@ def test_a_picture_is_pasted_and_a_plate_made_for_it(window, settle, qtbot):
     settle(window)
     QTest.keyClick(window, Qt.Key.Key_2, CTRL)
     place = window.views[1]
-    made = next(b for b in place.left.findChildren(type(place.add)) if b.text() == "make a plate")
-    QTest.mouseClick(made, LEFT)
+    next(a for a in place.body.make.menu().actions() if a.text().startswith("Plate")).trigger()
     settle(window)
     base = window.document.job.base
     assert isinstance(base, PlateBase) and base.width == pytest.approx(70)
-    type_into(place.plate_fields["height"], "2mm + 2mm")
+    type_into(place.body.form.fields["height"], "2mm + 2mm")
     settle(window)
     assert window.document.job.base.height == 4
     QApplication.clipboard().clear()

@@ -28,7 +28,7 @@ def main(argv: Sequence[str] | None = None) -> int:
             prog="cutkey", description="From a picture to a kit of printable parts.", epilog=f"Commands: {', '.join(COMMANDS)}."
         )
         window.add_argument("job", nargs="?", type=Path, metavar="JOB.cutkey")
-        window.add_argument("--demo", nargs="?", const="", metavar="NAME", help="open a finished demo job: lid, plate, cap or sign")
+        window.add_argument("--demo", nargs="?", const="", metavar="NAME", help="open a finished demo job: lid, plate, cap, coin or sign")
         window.add_argument("--version", action="store_true")
         options = window.parse_args(words)
         if options.version:

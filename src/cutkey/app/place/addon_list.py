@@ -150,7 +150,8 @@ class AddOnList(QWidget):
 
     def _change(self, id: str, merge: bool, **changes: object) -> None:
         addons = tuple(replace(a, **changes) if a.id == id else a for a in self._addons)
-        name = next(feature_name(a.feature) for a in self._addons if a.id == id)
+        self._addons = addons
+        name = next(feature_name(a.feature) for a in addons if a.id == id)
         self._changed(_tr("change {0}").format(name.lower()), addons, merge)
 
     def _remove(self, id: str) -> None:

@@ -34,7 +34,7 @@ class CopiesCard(Card):
         ):
             self.kind.addItem(name, key)
             self.kind.setItemData(self.kind.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
-        self.kind.activated.connect(lambda _: changed(replace(self._copies, kind=self.kind.currentData()), False))
+        self.kind.activated.connect(lambda _: self._change(False, kind=self.kind.currentData()))
         self.add_below(self.kind)
         self.fields: dict[str, tuple[NumberField, QWidget]] = {}
         for key, name, unit, low, high in (
@@ -55,7 +55,12 @@ class CopiesCard(Card):
         (nx, ny), (dx, dy) = self._copies.count, self._copies.step
         count = (int(value), ny) if key == "across" else (nx, int(value)) if key == "up" else (nx, ny)
         step = (value, dy) if key == "step x" else (dx, value) if key == "step y" else (dx, dy)
-        self._changed(replace(self._copies, count=count, step=step), merge)
+        self._change(merge, count=count, step=step)
+
+    def _change(self, merge: bool, **changes: object) -> None:
+        # Kept at once: the next change may come before this one is shown.
+        self._copies = replace(self._copies, **changes)
+        self._changed(self._copies, merge)
 
     def show_copies(self, copies: Copies) -> None:
         """Show the copies of the picked placement."""

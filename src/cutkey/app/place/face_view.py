@@ -200,7 +200,8 @@ class FaceView(QWidget):
         if self._face is not None and self._face.grid is not None:
             g = self.graphic_box()
             b = b.intersected(g.adjusted(-g.width() / 2, -g.width() / 2, g.width() / 2, g.width() / 2))
-        half = 0.53 * math.hypot(b.width() * math.cos(math.radians(angle)), b.height() * math.sin(math.radians(angle)))
+        # Past the outline, and past the figures that stand beside it.
+        half = math.hypot(b.width() * math.cos(math.radians(angle)), b.height() * math.sin(math.radians(angle))) / 2 + 44 / self._scale()
         c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
         # About the middle of the face, so that the ends stay in sight.
         along = (b.center().x() - x) * c + (b.center().y() - y) * s

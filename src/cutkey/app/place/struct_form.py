@@ -88,4 +88,6 @@ class StructForm(QWidget):
             self._layout.addWidget(holder)
 
     def _set(self, field: str, value: Any, merge: bool) -> None:
-        self._changed(replace(self._value, **{field: value}), merge)
+        # Kept at once: the next change may come before this one is shown.
+        self._value = replace(self._value, **{field: value})
+        self._changed(self._value, merge)

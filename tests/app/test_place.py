@@ -1,0 +1,197 @@
+"""The Place sheet in the real window: bodies, add-ons, curved surfaces, the section, models that need mending."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import trimesh
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QComboBox, QPushButton
+from tests.app.test_path import drag, drop, type_into
+
+from cutkey.core.relief.features import Hole, Loop
+from cutkey.core.relief.placement import Copies
+from cutkey.core.solids.made import BackingBase, CoinBase, PolygonBase
+from cutkey.demo.jobs import demo_job
+
+LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+
+
+@pytest.fixture
+def place(window, settle):
+    """The Place sheet with the demo's lid."""
+    window.document.start(*demo_job("lid"))
+    window.show_sheet(1)
+    settle(window)
+    return window.views[1]
+
+
+def choose(menu, start: str) -> None:
+    next(a for a in menu.actions() if a.text().startswith(start)).trigger()
+
+
+def put(combo: QComboBox, key: object) -> None:
+    combo.setCurrentIndex(combo.findData(key))
+    combo.activated.emit(combo.currentIndex())
+
+
+def click_model(window, *place: float) -> None:
+    QTest.mouseClick(window.stage, LEFT, NONE, window.stage.to_widget(place).toPoint())
+
+
+def test_a_body_is_made_and_fitted_out(window, place, settle):
+    choose(place.body.make.menu(), "Coin")
+    settle(window)
+    base = window.document.job.base
+    assert isinstance(base, CoinBase) and window.document.undo_text == "make a coin"
+    form = place.body.form
+    type_into(form.fields["diameter"], "2in")
+    put(form.fields["edge"], "chamfer")
+    QTest.mouseClick(form.fields["both"], LEFT)
+    settle(window)
+    base = window.document.job.base
+    assert (base.diameter, base.edge, base.both) == (50.8, "chamfer", True)
+    assert window.engine.body.size == pytest.approx((50.8, 50.8, 4), abs=0.03)
+    choose(place.body.addons.add.menu(), "Key-ring loop")
+    assert place.hint.isVisible()
+    click_model(window, 20.0, -8.0, 3.0)
+    settle(window)
+    (loop,) = window.document.job.addons
+    assert isinstance(loop.feature, Loop) and not place.hint.isVisible()
+    fields = place.body.addons._place.fields
+    type_into(fields["right"], "27.5")
+    settle(window)
+    assert window.engine.body.size[0] == pytest.approx(25.4 + 27.5 + 4.5, abs=0.1)
+    choose(place.body.addons.add.menu(), "Round hole")
+    click_model(window, -20.0, 8.0, 3.0)
+    settle(window)
+    hole = window.document.job.addons[1]
+    type_into(place.body.addons._place.fields["right"], "18")
+    put(place.body.addons._copies.kind, "pair")
+    settle(window)
+    hole = window.document.job.addons[1]
+    assert isinstance(hole.feature, Hole) and hole.copies.kind == "pair" and hole.offset == (18.0, 0.0)
+    gone = next(b for b in place.body.addons.findChildren(QPushButton) if b.text() == "remove")
+    QTest.mouseClick(gone, LEFT)
+    settle(window)
+    assert [type(a.feature) for a in window.document.job.addons] == [Loop] and window.document.undo_text == "remove round hole"
+    choose(place.body.make.menu(), "Backing")
+    settle(window)
+    assert isinstance(window.document.job.base, BackingBase) and window.document.job.addons == ()
+    choose(place.body.make.menu(), "Regular polygon")
+    type_into(place.body.form.fields["sides"], "5")
+    settle(window)
+    assert isinstance(window.document.job.base, PolygonBase) and window.document.job.base.sides == 5
+    assert not window.engine.failed
+
+
+def test_the_surface_copies_order_and_level_of_a_graphic(window, place, settle):
+    window.document.start(*demo_job("cap"))
+    settle(window)
+    place._pick(window.document.job.placements[1].id)
+    settle(window)
+    assert place.face().way == "project" and place.follow.itemText(0) == "automatic: projected"
+    assert place.face().grid is not None
+    put(place.follow, "flat")
+    settle(window)
+    assert place.face().way == "straight" and any(f.title == "Tall at the side" for f in window.engine.kit.findings)
+    put(place.follow, "wrap")
+    settle(window)
+    assert "no cylinder or cone" in window.message.text
+    window.document.undo()
+    put(place.follow, "project")
+    put(place.copies.kind, "grid")
+    type_into(place.copies.fields["across"][0], "1")
+    type_into(place.copies.fields["up"][0], "2")
+    type_into(place.copies.fields["step y"][0], "8")
+    settle(window)
+    assert window.document.job.placements[1].copies == Copies("grid", (1, 2), (20.0, 8.0))
+    assert window.engine.design is not None and not window.engine.failed
+    earlier = next(b for b in place.left.findChildren(QPushButton) if b.text() == "earlier")
+    QTest.mouseClick(earlier, LEFT)
+    settle(window)
+    assert [p.follow for p in window.document.job.placements] == ["project", "auto"]
+    window.document.start(*demo_job("coin"))
+    settle(window)
+    tops = [float(mesh.vertices[:, 2].max()) for _, _, mesh in window.engine.design.parts]
+    assert max(tops) == pytest.approx(5.0, abs=1e-4) and sum(t == pytest.approx(5.0, abs=1e-4) for t in tops) >= 4
+    type_into(place.margin, "10")
+    settle(window)
+    assert any(f.title == "Trimmed" for f in window.engine.kit.findings)
+
+
+def test_the_section_is_dragged_turned_and_put_back(window, place, settle):
+    face, strip = window.desk.face, place.depth_strip
+    _, end = face.line_ends()
+    target = face.to_widget(*(18 * math.cos(math.radians(45)), 18 * math.sin(math.radians(45))))
+    drag(face, end, target)
+    settle(window)
+    assert face.line()[2] == pytest.approx(45, abs=1.5)
+    cut = window.engine.section
+    assert cut is not None and cut.line.angle == face.line()[2]
+    # The line goes through the field's middle (6, -4), so across the lid of 41 mm radius it is a chord.
+    off = abs(6 * math.sin(math.radians(face.line()[2])) + 4 * math.cos(math.radians(face.line()[2])))
+    body = max(strip._face.section, key=lambda s: np.ptp(s[1].points[:, 0]))[1].points
+    assert np.ptp(body[:, 0]) == pytest.approx(2 * math.sqrt(41**2 - off**2), abs=1.2)
+    a, b = face.line_ends()
+    grip = a + (b - a) * 0.13
+    drag(face, grip, grip + QPointF(0, -25))
+    settle(window)
+    assert face.line()[:2] != (0.0, 0.0) and not face._dragging
+    assert window.document.undo_text == "" and not window.document.unsaved
+    QTest.mouseDClick(face, LEFT, NONE, face.to_widget(15, 15).toPoint())
+    settle(window)
+    assert face.line() == (0.0, 0.0, 0.0) and place._line is None
+
+
+def test_models_of_other_kinds_are_mended_or_asked_about(window, place, settle, tmp_path):
+    box = trimesh.creation.box((40, 30, 20))
+    open_box = trimesh.Trimesh(box.vertices, np.delete(box.faces, np.flatnonzero(box.face_normals[:, 2] > 0.5), 0), process=False)
+    open_box.export(tmp_path / "tray.ply")
+    drop(window, tmp_path / "tray.ply")
+    settle(window)
+    assert "tray.ply is not watertight: a hole with 4 open edges" in window.message.text
+    close = next(b for b in window.message.findChildren(QPushButton) if b.text() == "close the holes")
+    QTest.mouseClick(close, LEFT)
+    settle(window)
+    assert window.document.job.base.close and "1 hole closed" in place.body.card.subtitle.text()
+    small = box.copy()
+    small.apply_scale(1 / 25.4)
+    small.export(tmp_path / "inch.obj")
+    drop(window, tmp_path / "inch.obj")
+    settle(window)
+    inch = next(b for b in window.message.findChildren(QPushButton) if "inch" in b.text())
+    QTest.mouseClick(inch, LEFT)
+    settle(window)
+    assert window.engine.body.size == pytest.approx((40, 30, 20), abs=1e-3)
+    (tmp_path / "part.step").write_bytes(b"ISO-10303-21;")
+    drop(window, tmp_path / "part.step")
+    settle(window)
+    assert "part.step is a STEP drawing" in window.message.text and window.engine.body.size == pytest.approx((40, 30, 20), abs=1e-3)
+
+
+def test_while_a_solid_is_made_the_graphic_is_seen_where_it_will_be(window, place, settle):
+    """Dragging on the square-on view moves the outlines at once; they lie on the surface (a sphere of 60 mm)."""
+    from cutkey.app.place.on_surface import on_surface
+
+    window.document.start(*demo_job("cap"))
+    settle(window)
+    place._pick(window.document.job.placements[1].id)
+    settle(window)
+    outlines = window.desk.face.placed_outlines()
+    assert len(outlines) > 6
+    points = np.concatenate([on_surface(place.face(), o, 0.0) for o in outlines])
+    assert np.linalg.norm(points - [0, 0, -40], axis=1) == pytest.approx(60, abs=0.15)
+    face = window.desk.face
+    middle = face.to_widget(*window.document.job.placements[1].offset)
+    drag(face, middle, middle + QPointF(12, -6))
+    assert window.engine.busy
+    before = points.mean(0)
+    moved = np.concatenate([on_surface(place.face(), o, 0.0) for o in face.placed_outlines()]).mean(0)
+    assert np.linalg.norm(moved - before) > 1
+    window.stage.grab()
+    settle(window)
+    assert window.document.undo_text == "move the graphic"
