@@ -40,7 +40,8 @@ def build(job: Job, sources: dict[str, bytes], folder: Path, report_path: Path |
     progress(1.0, "")
     pieces = sum(len(u["pieces"]) for u in report["units"])
     sections = sum(not u["key"] for u in report["units"])
-    print(f"{folder}: {sections} sections, {pieces} pieces, {report['bed_loads']} bed loads")
+    many = f"{len(report['series'])} kits of " if "series" in report else ""
+    print(f"{folder}: {many}{sections} sections, {pieces} pieces, {report['bed_loads']} bed loads")
     findings = [msgspec.convert(f, Finding) for f in report["findings"]]
     rest: dict[str, Any] = {k: v for k, v in report.items() if k != "findings"}
     return finish(findings, rest, report_path)

@@ -14,6 +14,7 @@ from cutkey.core.errors import BadInput, Cancelled
 from cutkey.core.job.draw import read_drawing
 from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.job.output import write_job_kit
+from cutkey.core.job.series import as_shown
 from cutkey.core.memo import Memo
 from cutkey.core.picture.read import read_picture
 from cutkey.core.solids.read import OpenModel, UnitDoubt, inspect_model
@@ -110,7 +111,7 @@ class Service:
 
     def _evaluate(self, request: Evaluate) -> None:
         """Each part of the answer goes out as soon as it is known, so that the light table does not wait for the solids."""
-        e, job, number = self._evaluator, request.job, request.number
+        e, job, number = self._evaluator, as_shown(request.job), request.number
 
         def tell(fraction: float, text: str) -> None:
             self._progress(number, fraction, text)

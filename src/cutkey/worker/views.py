@@ -70,6 +70,7 @@ class PlacedView(NamedTuple):
     section: list[tuple[str, Rings]]  # filament colour; cut through the middle, x along the face, y out of it
     way: Way
     grid: SurfaceGrid | None  # of a curved surface
+    clear: Rings | None = None  # what is left of the face when its margin is kept
 
 
 class SectionView(NamedTuple):
@@ -166,6 +167,7 @@ def placed_view(placement: Placement, site: Site, solid: Solid, parts: list[tupl
     """A surface for the square-on view, and the section through `parts` across the graphic's middle; `half` its reach, mm."""
     facet = site.facet
     cut = section_view(placement, site, solid, parts, SectionLine(placement.id, *placement.offset, 0.0))
+    kept = shapely.buffer(facet.outline, -placement.margin) if placement.margin > 0 else shapely.Polygon()
     grid = None
     if site.surface is not None:
         x0, y0, x1, y1 = facet.outline.bounds
@@ -176,7 +178,17 @@ def placed_view(placement: Placement, site: Site, solid: Solid, parts: list[tupl
         gx, gy = np.meshgrid(x, y)
         grid = SurfaceGrid(x, y, site.at(np.stack([gx.ravel(), gy.ravel()], 1))[0].reshape(_GRID, _GRID, 3))
     return PlacedView(
-        placement.id, facet.origin, facet.right, facet.up, facet.normal, as_rings(facet.outline), cut.floor, cut.section, site.way, grid
+        placement.id,
+        facet.origin,
+        facet.right,
+        facet.up,
+        facet.normal,
+        as_rings(facet.outline),
+        cut.floor,
+        cut.section,
+        site.way,
+        grid,
+        as_rings(kept) if not kept.is_empty else None,
     )
 
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtGui import QColor, QFont, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QLineEdit, QSizePolicy, QWidget
 
 from cutkey.app.drafting import chain_line, dimension
@@ -21,7 +22,7 @@ from cutkey.worker.views import PlacedView
 
 
 class FaceView(QWidget):
-    """Drag the graphic to move it; click a figure to type the distance."""
+    """Drag the graphic to move it (Alt does without guides); click a figure to type the distance; drag the line of the section."""
 
     moved = Signal(float, float, bool)  # offset in mm; True when the drag has ended
     cut = Signal(float, float, float)  # a place on the section line, mm, and its direction, degrees
@@ -45,6 +46,9 @@ class FaceView(QWidget):
         self._line: tuple[float, float, float] | None = None  # of the section, None through the graphic's middle
         self._turning: str = ""  # what of the line is being dragged
         self._last = QPointF()
+        self._from = (0.0, 0.0)  # offset at the start of a drag
+        self._others: list[tuple[float, float]] = []  # middles of other graphics on the face
+        self._guides: tuple[float | None, float | None] = (None, None)  # what the dragged graphic is drawn to, x and y
         self._boxes: dict[str, QRectF] = {}
         self._editor = QLineEdit(self)
         self._editor.hide()
@@ -52,10 +56,15 @@ class FaceView(QWidget):
         self._edited = ""
 
     def show_placement(
-        self, face: PlacedView | None, placement: Placement | None, graphic: GraphicView | None, filament: dict[str, str]
+        self,
+        face: PlacedView | None,
+        placement: Placement | None,
+        graphic: GraphicView | None,
+        filament: dict[str, str],
+        others: Sequence[tuple[float, float]] = (),
     ) -> None:
-        """Show a placement on its face; `filament` gives the printed colour of each colour."""
-        self._face, self._placement = face, placement
+        """Show a placement on its face; `filament` gives the printed colour of each colour, `others` where other graphics lie."""
+        self._face, self._placement, self._others = face, placement, list(others)
         self._regions, self._rings = [], []
         if face is None or placement is None or graphic is None:
             self.update()
@@ -148,6 +157,7 @@ class FaceView(QWidget):
             painter.drawPath(path)
         painter.restore()
         self._paint_centre_lines(painter)
+        self._paint_clear(painter)
         a, b = self.line_ends()
         chain_line(painter, a, b, "A", strong=bool(self._turning))
         self._paint_dimensions(painter)
@@ -160,6 +170,25 @@ class FaceView(QWidget):
         over = 8 / self._scale()
         painter.drawLine(self.to_widget(0, b.top() - over), self.to_widget(0, b.bottom() + over))
         painter.drawLine(self.to_widget(b.left() - over, 0), self.to_widget(b.right() + over, 0))
+
+    def _paint_clear(self, painter: QPainter) -> None:
+        """What is kept clear of edges, dashed, and the guides that a dragged graphic is drawn to."""
+        assert self._placement is not None and self._face is not None
+        if self._face.clear is not None:
+            pen = QPen(theme.colour("madder"), 1.0)
+            pen.setDashPattern([4, 3])
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for ring in self._face.clear.rings():
+                painter.drawPolygon(QPolygonF([self.to_widget(float(x), float(y)) for x, y in ring]))
+        painter.setPen(QPen(theme.colour("ultramarine"), 1.0))
+        x, y = self._guides
+        if x is not None:
+            p = self.to_widget(x, 0)
+            painter.drawLine(QPointF(p.x(), 30), QPointF(p.x(), self.height() - 6))
+        if y is not None:
+            p = self.to_widget(0, y)
+            painter.drawLine(QPointF(6, p.y()), QPointF(self.width() - 6, p.y()))
 
     def _paint_dimensions(self, painter: QPainter) -> None:
         f, g = self._outline.boundingRect(), self.graphic_box()
@@ -253,27 +282,60 @@ class FaceView(QWidget):
         inside = self.graphic_box().contains(QPointF((p.x() - c.x()) / k, (c.y() - p.y()) / k))
         self._dragging = inside and self._placement is not None
         self._last = p
+        self._from = self._placement.offset if self._placement is not None else (0.0, 0.0)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Move the graphic, or the section line."""
         if self._turning:
             self._drag_line(event.position())
         elif self._dragging:
-            self._shift(event.position(), False)
+            self._shift(event.position(), False, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """End the drag."""
         self._turning = ""
         if self._dragging:
-            self._shift(event.position(), True)
+            self._shift(event.position(), True, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
         self._dragging = False
 
-    def _shift(self, p: QPointF, done: bool) -> None:
+    def _shift(self, p: QPointF, done: bool, free: bool = False) -> None:
         assert self._placement is not None
         d = (p - self._last) * (1 / self._scale())
-        self._last = p
-        x, y = self._placement.offset
-        self.moved.emit(round(x + d.x(), 4), round(y - d.y(), 4), done)
+        x, y = self._from[0] + d.x(), self._from[1] - d.y()
+        self._guides = (None, None)
+        if not free:
+            x, y = self._snapped(x, y)
+        if done:
+            self._guides = (None, None)
+        self.moved.emit(round(x, 4), round(y, 4), done)
+
+    def _snapped(self, x: float, y: float) -> tuple[float, float]:
+        """The middle of the face, of its holes and of other graphics draw the dragged one to them, within a few pixels."""
+        near = 7 / self._scale()
+        found: list[float | None] = []
+        for k, at in enumerate((x, y)):
+            away, best = min((abs(m[k] - at), m[k]) for m in self._magnets())
+            found.append(best if away < near else None)
+        self._guides = (found[0], found[1])
+        return (x if found[0] is None else found[0], y if found[1] is None else found[1])
+
+    def _magnets(self) -> list[tuple[float, float]]:
+        places = [(0.0, 0.0), *self._others]
+        centres = self.hole_centres()
+        if len(centres) > 1:
+            low, high = np.min(centres, 0), np.max(centres, 0)
+            places.append((float(low[0] + high[0]) / 2, float(low[1] + high[1]) / 2))
+        return places
+
+    def hole_centres(self) -> list[tuple[float, float]]:
+        """Middles of the face's holes, mm."""
+        if self._face is None:
+            return []
+        rings = self._face.outline.rings()
+        boxes = [(r.min(0), r.max(0)) for r in rings]
+        whole = max((float(np.prod(high - low)) for low, high in boxes), default=0.0)
+        holes = [(low + high) / 2 for low, high in boxes if 0 < np.prod(high - low) < 0.25 * whole]
+        return [(float(c[0]), float(c[1])) for c in holes]
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Zoom."""

@@ -36,7 +36,7 @@ class AddedForm(Card):
             self.kind.addItem(text, key)
         self.kind.currentIndexChanged.connect(lambda _: self._show_fields())
         self.text = QLineEdit()
-        self.text.setPlaceholderText(_tr("your text"))
+        self.text.setPlaceholderText(_tr("your text; {} takes the series"))
         self.text.setAccessibleName(_tr("Text"))
         self.font_box = QComboBox()
         self.font_box.setAccessibleName(_tr("Font"))

@@ -169,8 +169,16 @@ class PlaceView(View):
         self._show_fields()
         placement = self.placement()
         view = engine.graphics.get(placement.graphic) if placement else None
-        self.desk.face.show_placement(self.face(), placement, view, self._printed())
+        self.desk.face.show_placement(self.face(), placement, view, self._printed(), self._others())
         self.depth_strip.show_section(self._cut_face(), placement, job.printer.layer)
+
+    def _others(self) -> list[tuple[float, float]]:
+        """Where other graphics lie on the face of the picked one."""
+        face, design = self.face(), self.desk.engine.design
+        if face is None or design is None:
+            return []
+        same = {f.placement for f in design.placed if np.allclose(f.origin, face.origin) and np.allclose(f.normal, face.normal)}
+        return [p.offset for p in self.desk.job.placements if p.id in same and p.id != face.placement]
 
     def _cut_face(self) -> PlacedView | None:
         """The face of the picked placement with the section where the user has it."""

@@ -5,17 +5,21 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt, QUrl
 from PySide6.QtGui import QDesktopServices, QPainter, QPen
-from PySide6.QtWidgets import QLabel
+from PySide6.QtWidgets import QLabel, QLineEdit
 
 from cutkey.app.drafting import note
 from cutkey.app.stage.scene import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
-from cutkey.app.widgets.basics import Card, button, clear, column, label
+from cutkey.app.widgets.basics import Card, button, clear, column, field_row, label
 from cutkey.app.widgets.bed_loads import BedLoads
+from cutkey.core.artwork.edits import AddText
 from cutkey.core.check.finding import Finding, blocking
+from cutkey.core.errors import BadInput
+from cutkey.core.job.series import SLOT, values_of
 from cutkey.core.units import format_mm
 
 _ICONS = {"stop": ("stop", "madder"), "look at": ("look", "madder"), "sound": ("sound", "moss")}
@@ -42,7 +46,13 @@ class ProofView(View):
         self.done.add_below(self.show_folder)
         self.done.hide()
         self._folder: Path | None = None
-        self.right.add(inner, self.write, self.why, self.done)
+        self.series = QLineEdit()
+        self.series.setAccessibleName(self.tr("Series"))
+        self.series.setPlaceholderText(self.tr("1-10, or Ann, Ben"))
+        self.series.setToolTip(self.tr("A kit for each value; {} in a text on the Trace sheet takes it"))
+        self.series.editingFinished.connect(self._set_series)
+        self.series_count = label("", "small", wrap=True)
+        self.right.add(inner, field_row(self.tr("Series"), self.series), self.series_count, self.write, self.why, self.done)
         self.right.body.addStretch(1)
         self.beds = BedLoads()
         self.strip = self.beds
@@ -78,6 +88,7 @@ class ProofView(View):
             self.contents.addWidget(
                 label(self.tr("design {0} cm³, {1}").format(format_mm(kit.design_volume / 1000, 1), clearance), "small", wrap=True)
             )
+        self._show_series()
         stopped = blocking(self.findings)
         self.write.setEnabled(kit is not None and not stopped)
         self.why.setVisible(stopped)
@@ -145,12 +156,35 @@ class ProofView(View):
             self.refresh()
 
     # -- export
+    def _show_series(self) -> None:
+        job = self.desk.job
+        if not self.series.hasFocus():
+            self.series.setText(job.series)
+        try:
+            values = values_of(job.series)
+        except BadInput as error:
+            self.series_count.setText(str(error))
+            return
+        asked = any(SLOT in e.text for g in job.graphics for e in g.edits if isinstance(e, AddText))
+        text = self.tr("{0} kits, from {1} to {2}").format(len(values), values[0], values[-1]) if values else ""
+        if values and not asked:
+            text += self.tr("; no text has {} yet, so all are alike")
+        self.series_count.setText(text)
+        self.series_count.setVisible(bool(text))
+
+    def _set_series(self) -> None:
+        text = self.series.text().strip()
+        if text != self.desk.job.series:
+            self.desk.document.edit(self.tr("change the series"), replace(self.desk.job, series=text))
+
     def exported(self, report: dict[str, Any], folder: Path) -> None:
         """Say what was written."""
         self._folder = folder
         pieces = sum(len(u["pieces"]) for u in report["units"])
         file = next((f for f in report["findings"] if f["kind"] == "file"), None)
         text = self.tr("{0} pieces in {1}").format(pieces, folder.name)
+        if "series" in report:
+            text = self.tr("{0} kits of {1}").format(len(report["series"]), text)
         self.done.set_text(self.tr("Written"), f"{text}. {file['text'] if file else ''}")
         self.done.set_state(alarm=bool(file and file["severity"] != "sound"))
         self.done.show()

@@ -87,6 +87,7 @@ class Job(msgspec.Struct, frozen=True):
     printer: Printer = Printer()
     rack: tuple[Filament, ...] = DEFAULT_RACK
     assignments: tuple[Assignment, ...] = ()
+    series: str = ""  # values for {} in texts, one kit each
 
     def source(self, digest: str) -> Source:
         """The source with a digest."""
