@@ -69,7 +69,7 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     drop(window, tmp_path / "lid.stl")
     settle(window)
     place, stage = window.views[1], window.stage
-    assert window.current == 1 and "watertight" in place.base.subtitle.text()
+    assert window.current == 1 and "watertight" in place.body.card.subtitle.text()
     QTest.mouseClick(place.add, LEFT)
     QTest.mouseClick(stage, LEFT, NONE, stage.to_widget((6, -4, 13.4)).toPoint())
     settle(window)

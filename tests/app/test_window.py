@@ -287,7 +287,7 @@ def test_clicking_a_finding_shows_its_place(window, settle, tmp_path):
     QTest.keyClick(window, Qt.Key.Key_2, CTRL)
     place = window.views[1]
     settle(window)
-    place._make_plate()
+    place.body._make(place.body._plate)
     settle(window)
     QTest.mouseClick(place.add, LEFT)
     QTest.mouseClick(window.stage, LEFT, NONE, window.stage.to_widget((0, 0, 3)).toPoint())

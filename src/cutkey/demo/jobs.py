@@ -49,7 +49,7 @@ def lid_job() -> tuple[Job, Files]:
 
 
 def plate_job() -> tuple[Job, Files]:
-    """Lettering cut through and a sprig inlaid on the hive plate."""
+    """Lettering sunk and a sprig inlaid on the hive plate, clear of its mounting holes."""
     files: Files = {}
     job = Job(name="Hive plate")
     plate = _take(files, "hive-plate.stl", "model", models.stl_of(models.hive_plate(), "hive plate"))
@@ -57,7 +57,7 @@ def plate_job() -> tuple[Job, Files]:
     job, words = add_graphic(job, _take(files, "lettering.png", "picture", pictures.png_bytes(pictures.lettering())), 84.0)
     job = change_graphic(job, replace(words, trace=TraceSettings(everywhere=True)))
     job, placement = place(job, words.id, (0.0, 5.0, 4.0), UP, Depth("recessed", 0.6))
-    job = _with_placement(job, replace(placement, offset=(0.0, 12.0)))
+    job = _with_placement(job, replace(placement, offset=(0.0, 12.0), margin=3.0))
     job, sprig = add_graphic(job, _take(files, "sprig.png", "picture", pictures.png_bytes(pictures.sprig())), 15.0)
     job, placement = place(job, sprig.id, (0.0, 5.0, 4.0), UP, Depth("flush", 0.8))
     return _with_placement(job, replace(placement, offset=(52.0, -2.0))), files

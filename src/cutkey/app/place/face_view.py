@@ -94,10 +94,10 @@ class FaceView(QWidget):
             g = self.graphic_box()
             near = QRectF(-1, -1, 2, 2).united(g)
             b = b.intersected(near.adjusted(-g.width() / 2, -g.width() / 2, g.width() / 2, g.width() / 2))
-        return self._zoom * min((self.width() - 180) / b.width(), (self.height() - 170) / b.height())
+        return self._zoom * min((self.width() - 176) / b.width(), (self.height() - 170) / b.height())
 
     def _middle(self) -> QPointF:
-        return QPointF(self.width() / 2 + 20, self.height() / 2 + 10)
+        return QPointF(self.width() / 2 + 18, self.height() / 2 + 10)
 
     def to_widget(self, x: float, y: float) -> QPointF:
         """Widget place of face coordinates in mm."""
@@ -204,7 +204,7 @@ class FaceView(QWidget):
             self._boxes[name] = dimension(painter, self.to_widget(*a), self.to_widget(*b), format_mm(d[name], 2), colour)
         top, bottom = self.to_widget(f.left(), f.bottom()), self.to_widget(f.right(), f.bottom())
         dimension(painter, top, bottom, format_mm(f.width(), 2), "ink", 44)
-        dimension(painter, self.to_widget(f.left(), f.top()), self.to_widget(f.left(), f.bottom()), format_mm(f.height(), 2), "ink", 62)
+        dimension(painter, self.to_widget(f.left(), f.top()), self.to_widget(f.left(), f.bottom()), format_mm(f.height(), 2), "ink", 74)
 
     def figure_box(self, name: str) -> QRectF:
         """Where a figure (left, right, above, below) stands."""

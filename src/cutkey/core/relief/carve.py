@@ -14,8 +14,9 @@ from cutkey.core.relief.drape import Draped
 from cutkey.core.relief.frame import flat_transform
 from cutkey.core.relief.placement import DepthMode, Placement
 from cutkey.core.relief.site import PAST, Site
+from cutkey.core.solids.apart import each_with
 from cutkey.core.solids.facets import Facet
-from cutkey.core.solids.solid import Solid, bounds_of, mesh_of, without
+from cutkey.core.solids.solid import Solid, bounds_of, without
 from cutkey.core.trace.partition import Region
 
 #: A raised part reaches this far into the body before the body is taken out of it, so that both meet exactly.
@@ -94,7 +95,7 @@ def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, site: S
     laid: dict[bool, list[_Laid]] = {True: [], False: []}  # straight or not
     for region in placed_regions(graphic, placement):
         rule = placement.depth_of(region.colour)
-        mm = _rim(parts, site.facet) + rule.mm if rule.mode == "level" else rule.mm
+        mm = site.rim + rule.mm if rule.mode == "level" else rule.mm
         if mm <= 0 and rule.mode != "through":
             continue
         if not region.geometry.intersects(kept_clear):
@@ -117,24 +118,13 @@ def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, site: S
             lies.append(Lie(one.region.colour, one.region.geometry.area, draped, one.span, one.reach))
     whole = m3.Manifold.batch_boolean([p.solid for p in parts], m3.OpType.Add) if len(parts) > 1 else parts[0].solid
     added: list[Part] = []
-    for colour, mode, tool in tools:
-        if mode in ("raised", "level"):
-            added.append(Part(colour, tool - whole))
-        elif mode == "flush":
-            added.append(Part(colour, tool ^ whole))
+    for modes, keep in ((("raised", "level"), False), (("flush",), True)):
+        chosen = [(colour, tool) for colour, mode, tool in tools if mode in modes]
+        found = each_with([tool for _, tool in chosen], whole, keep)
+        added += [Part(colour, solid) for (colour, _), solid in zip(chosen, found, strict=True)]
     away = [tool for _, mode, tool in tools if mode not in ("raised", "level")]
     kept = [Part(p.colour, without(p.solid, away)) for p in parts]
     return Carved([p for p in [*kept, *added] if not p.solid.is_empty()], lies)
-
-
-def _rim(parts: Sequence[Part], facet: Facet) -> float:
-    """Height of the model over a face, mm."""
-    corners = np.array([bounds_of(p.solid) for p in parts])
-    box = _corners_of(corners[:, 0].min(0), corners[:, 1].max(0))
-    reach = float(((box - facet.origin) @ facet.normal).max())
-    if np.abs(facet.normal).max() > 0.999:
-        return reach
-    return max(float(((mesh_of(p.solid).vertices - facet.origin) @ facet.normal).max()) for p in parts)
 
 
 def joined_by_colour(parts: Sequence[Part]) -> list[Part]:
@@ -149,9 +139,5 @@ def _span(parts: Sequence[Part], facet: Facet) -> float:
     """How far material reaches behind the face, and a little more."""
     corners = np.array([bounds_of(p.solid) for p in parts])
     low, high = corners[:, 0].min(0), corners[:, 1].max(0)
-    box = _corners_of(low, high)
+    box = np.array([[(low, high)[i][0], (low, high)[j][1], (low, high)[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
     return float(((facet.origin - box) @ facet.normal).max()) + PAST
-
-
-def _corners_of(low: np.ndarray, high: np.ndarray) -> np.ndarray:
-    return np.array([[(low, high)[i][0], (low, high)[j][1], (low, high)[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
