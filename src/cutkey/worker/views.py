@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from cutkey.core.check.finding import Finding
 from cutkey.core.colour.filament import Filament
+from cutkey.core.digest import digest
 from cutkey.core.job.document import Job
 from cutkey.core.job.evaluate import Design, Evaluator, Kit, Split
 from cutkey.core.kit.export import plan_outlines
@@ -126,7 +127,7 @@ def mesh_view(solid: Solid) -> MeshView:
 def view_of_mesh(mesh: Mesh) -> MeshView:
     """Arrays to draw a mesh, with its visible edges."""
     v, t = _at_most(mesh.vertices.astype(np.float32), mesh.triangles.astype(np.int32), SHOWN)
-    light = _at_most(v, t, MOVING) if len(t) > 2 * MOVING else None
+    light = _at_most(v, t, MOVING) if len(t) > 4 * MOVING else None
     edges = find_facets(Mesh(v.astype(float), t.astype(np.int64))).edges
     return MeshView(v, t, edges.astype(np.int32), light)
 
@@ -201,9 +202,17 @@ def coloured_parts(job: Job, evaluator: Evaluator, design: Design) -> list[tuple
 def design_view(job: Job, evaluator: Evaluator, design: Design) -> DesignView:
     """The uncut design in the colours of its filaments."""
     filaments = evaluator.filaments(job)
-    parts = [(p.colour, filaments[p.colour].colour, mesh_view(p.solid)) for p in design.parts]
     body = evaluator.body(job)
     assert body is not None
+
+    def view(solid: Solid) -> MeshView:
+        # Where nothing was taken from it the body is still the same, and so are its arrays.
+        number = next((k for k, q in enumerate(body.parts) if q.solid is solid), None)
+        if number is None:
+            return mesh_view(solid)
+        return evaluator.memo.get(digest("mesh view", evaluator.body_key(job), number), lambda: mesh_view(solid))
+
+    parts = [(p.colour, filaments[p.colour].colour, view(p.solid)) for p in design.parts]
     coloured = coloured_parts(job, evaluator, design)
     placed = []
     for p in job.placements:

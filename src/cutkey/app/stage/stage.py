@@ -7,7 +7,19 @@ from collections.abc import Callable, Iterator, Sequence
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QFont, QImage, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent, QWheelEvent
+from PySide6.QtGui import (
+    QFont,
+    QImage,
+    QKeyEvent,
+    QLinearGradient,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from cutkey.app.drafting import empty_sheet
@@ -158,6 +170,12 @@ class Stage(QWidget):
         """Widget place of a point in mm."""
         x, y = self.camera.project(np.asarray(point, float), self.width(), self.height()).tolist()
         return QPointF(x, y)
+
+    def lines_on(self, points: np.ndarray, counts: Sequence[int]) -> list[QPolygonF]:
+        """Lines in the widget through points (N, 3) in mm, each of so many of them."""
+        flat = [QPointF(x, y) for x, y in self.camera.project(points, self.width(), self.height()).tolist()]
+        ends = np.cumsum(counts).tolist()
+        return [QPolygonF(flat[a:b]) for a, b in zip([0, *ends[:-1]], ends, strict=True)]
 
     def pick(self, p: QPointF) -> Hit | None:
         """The place on the pickable bodies under a widget place."""

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeyEvent, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout
 
 from cutkey.app.drafting import chain_line
@@ -346,8 +346,13 @@ class PlaceView(View):
         pen = QPen(theme.colour("ultramarine"), 1.2)
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        for outline in self.desk.face.placed_outlines():
-            painter.drawPolyline(QPolygonF([self.desk.stage.to_widget(p) for p in on_surface(face, outline, 0.05)]))
+        outlines = self.desk.face.placed_outlines()
+        if not outlines:
+            return
+        # All at once: a drag must not wait for its own preview.
+        places = on_surface(face, np.concatenate(outlines), 0.05)
+        for line in self.desk.stage.lines_on(places, [len(o) for o in outlines]):
+            painter.drawPolyline(line)
 
     def click(self, hit: Hit | None) -> None:
         """Lay the armed graphic where the model was clicked, or pick the placement nearest to the click."""

@@ -102,8 +102,8 @@ def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, site: S
             lies.append(Lie(region.colour, region.geometry.area, Draped(m3.Manifold(), 0, region.geometry.area, 0, None), (0, 0), (0, 0)))
             continue
         up = rule.mode in ("raised", "level")
-        reach = site.heights(region.geometry) if site.surface is not None else (0.0, 0.0)
         straight = site.way == "straight" or (rule.mode == "through" and site.surface is not None)
+        reach = site.heights(region.geometry) if straight else (0.0, 0.0)
         sink = SINK if site.surface is None else DRAPED_SINK
         low, high = (-sink, mm) if up else (-span if rule.mode == "through" else -mm, PAST)
         if straight:

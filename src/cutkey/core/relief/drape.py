@@ -110,10 +110,13 @@ def _refined(xy: Float, triangles: Int, owner: Int, surface: Surface) -> tuple[F
     `owner` is the region of each triangle.
     """
     sheet = surface.lay(xy)
+    before = 0  # points there were when edges were last looked at; edges between older ones have been found good
     for _ in range(14):
         edges = np.sort(triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), 1)
         key, inverse = np.unique(edges[:, 0] * len(xy) + edges[:, 1], return_inverse=True)
-        a, b = key // len(xy), key % len(xy)
+        fresh = np.flatnonzero(key % len(xy) >= before)
+        a, b = key[fresh] // len(xy), key[fresh] % len(xy)
+        before = len(xy)
         middle = (xy[a] + xy[b]) / 2
         there = surface.lay(middle)
         ends = (sheet.points[a] + sheet.points[b]) / 2
@@ -125,7 +128,7 @@ def _refined(xy: Float, triangles: Int, owner: Int, surface: Surface) -> tuple[F
         if not cut.any() or len(triangles) > _MOST:
             break
         number = np.full(len(key), -1)
-        number[cut] = len(xy) + np.arange(int(cut.sum()))
+        number[fresh[cut]] = len(xy) + np.arange(int(cut.sum()))
         xy = np.concatenate([xy, middle[cut]])
         sheet = Sheet(*(np.concatenate([one, other[cut]]) for one, other in zip(sheet, there, strict=True)))
         triangles, parent = _split(triangles, number[inverse].reshape(-1, 3))
