@@ -16,7 +16,7 @@ from cutkey.core.solids.read import Unit
 from cutkey.worker.client import Worker
 from cutkey.worker.graphic_view import GraphicView
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Result, SectionLine
-from cutkey.worker.views import BodyView, DesignView, KitView, SectionView
+from cutkey.worker.views import BodyView, DesignView, KitView, OpenModelView, SectionView
 
 #: Seconds a request may go on after a newer job superseded it before its process is ended.
 PATIENCE = 4.0
@@ -40,6 +40,7 @@ class Engine(QObject):
         self.body: BodyView | None = None
         self.design: DesignView | None = None
         self.section: SectionView | None = None
+        self.open_model: OpenModelView | None = None  # one that was not taken, to be looked at
         self.kit: KitView | None = None
         self._line: SectionLine | None = None
         self._views: OrderedDict[str, Any] = OrderedDict()
@@ -72,6 +73,7 @@ class Engine(QObject):
 
     def evaluate(self) -> None:
         """Compute the present job; a running evaluation of an older one is given up."""
+        self.show_open(None)
         self._waiting = self._document.job
         if self._running is not None:
             self._worker.stop(self._running)
@@ -79,6 +81,12 @@ class Engine(QObject):
                 self._superseded = PATIENCE
         else:
             self._submit()
+
+    def show_open(self, model: OpenModelView | None) -> None:
+        """Show a model with its holes instead of the job's own, or that again."""
+        if model is not self.open_model:
+            self.open_model = model
+            self.updated.emit("body")
 
     def cut_along(self, line: SectionLine | None) -> None:
         """Take the section of the depth strip along another line."""
@@ -97,6 +105,7 @@ class Engine(QObject):
         """Go on with `then` when a file can be used; otherwise `refused` tells why."""
         number = self._worker.inspect(name, kind, data, unit, close)
         self._inspecting[number] = (then, name, data)
+        self.show_open(None)
         self.progress.emit(0.0, self.tr("reading {0}").format(name))
         self._watch.start()
 

@@ -86,7 +86,10 @@ class Intake(QObject):
         if failed.kind == "unit":
             actions = [(self.tr("it is in {0}").format(g), partial(self.take_model, name, data, g)) for g in failed.detail]
         if failed.kind == "open":
-            actions = [(self.tr("close the holes"), partial(self.take_model, name, data, self._unit, True))]
+            self._show_sheet(1)
+            self._desk.engine.show_open(failed.detail)
+            back = partial(self._desk.engine.show_open, None)
+            actions = [(self.tr("close the holes"), partial(self.take_model, name, data, self._unit, True)), (self.tr("leave it"), back)]
         self._desk.message.say(failed.message, actions)
 
     def wants(self, data: QMimeData) -> bool:

@@ -21,7 +21,7 @@ from cutkey.core.solids.read import OpenModel, UnitDoubt, inspect_model
 from cutkey.worker.channel import receive, send
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Progress, Result, Stop, TakeSource
-from cutkey.worker.views import BodyView, coloured_parts, design_view, kit_view, section_view, view_of_mesh
+from cutkey.worker.views import BodyView, OpenModelView, coloured_parts, design_view, kit_view, section_view, view_of_mesh
 
 
 def serve(connection: Connection) -> None:
@@ -79,7 +79,7 @@ class Service:
         except Cancelled:
             self._send(Failed(number, "cancelled", ""))
         except OpenModel as error:
-            self._send(Failed(number, "open", str(error)))
+            self._send(Failed(number, "open", str(error), OpenModelView(view_of_mesh(error.mesh), error.rims)))
         except UnitDoubt as error:
             self._send(Failed(number, "unit", str(error), error.guesses))
         except BadInput as error:

@@ -50,6 +50,13 @@ class BodyView(NamedTuple):
     done: tuple[str, ...] = ()  # what was wrong with it and what was done
 
 
+class OpenModelView(NamedTuple):
+    """A model that is not watertight, as it is, and the rims of its holes."""
+
+    mesh: MeshView
+    rims: list[NDArray[np.float64]]  # (N, 3) each
+
+
 class SurfaceGrid(NamedTuple):
     """Places of a curved surface over a grid of its plane."""
 

@@ -30,7 +30,7 @@ class CopiesCard(Card):
             ("one", _tr("only one"), ""),
             ("grid", _tr("rows"), _tr("Side by side and above one another, about the place of the first")),
             ("ring", _tr("a ring"), _tr("Turned about the middle of the face; move the graphic out of the middle first")),
-            ("pair", _tr("a mirrored pair"), _tr("A mirrored twin on the other side of the middle line")),
+            ("pair", _tr("a mirrored pair"), _tr("A mirrored twin on the other side of the model's middle")),
         ):
             self.kind.addItem(name, key)
             self.kind.setItemData(self.kind.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)

@@ -313,8 +313,15 @@ class FaceView(QWidget):
         """The middle of the face, of its holes and of other graphics draw the dragged one to them, within a few pixels."""
         near = 7 / self._scale()
         found: list[float | None] = []
+        f, g = self._outline.boundingRect(), self._box
+        keep = self._placement.margin if self._placement is not None else 0.0
+        # Flush with the face's edges, or as far from them as is kept clear.
+        flush = (
+            (f.left() + keep - g.left(), f.right() - keep - g.right()),
+            (f.top() + keep - g.top(), f.bottom() - keep - g.bottom()),
+        )
         for k, at in enumerate((x, y)):
-            away, best = min((abs(m[k] - at), m[k]) for m in self._magnets())
+            away, best = min((abs(m - at), m) for m in (*(p[k] for p in self._magnets()), *flush[k]))
             found.append(best if away < near else None)
         self._guides = (found[0], found[1])
         return (x if found[0] is None else found[0], y if found[1] is None else found[1])

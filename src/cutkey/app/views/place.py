@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -14,18 +16,19 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout
 from cutkey.app.drafting import chain_line
 from cutkey.app.place.body_panel import BodyPanel
 from cutkey.app.place.copies_card import CopiesCard
+from cutkey.app.place.depth_card import DepthCard, depth_text
 from cutkey.app.place.depth_strip import DepthStrip
 from cutkey.app.place.on_surface import on_surface
 from cutkey.app.stage.picking import Hit
 from cutkey.app.stage.scene import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View
-from cutkey.app.widgets.basics import Card, Panel, Swatch, button, clear, column, field_row, label, row
+from cutkey.app.widgets.basics import Card, Panel, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.colour.filament import plain_name
 from cutkey.core.job.edits import change_graphic, change_placement, move_placement, place, remove_placement, set_depth
 from cutkey.core.relief.features import Feature
-from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.relief.placement import Depth, DepthMode, Placement
 from cutkey.core.units import format_mm
 from cutkey.worker.messages import SectionLine
 from cutkey.worker.views import PlacedView
@@ -38,7 +41,7 @@ class PlaceView(View):
         super().__init__(desk)
         self.left.set_heading(self.tr("On this model"))
         self.right.set_heading(self.tr("Graphic"))
-        self._armed: str | Feature = ""  # a graphic, or an add-on, that the next click lays on the model
+        self._armed: Callable[[Hit], None] | None = None  # what the next click on the model does
         self._line: SectionLine | None = None  # where the user has dragged the section to
         self._build_left(self.left)
         self._build_right(self.right)
@@ -206,7 +209,7 @@ class PlaceView(View):
         picked = self.placement()
         for p in self.desk.job.placements:
             rules = {(r.mode, r.mm) for r in p.depths}
-            depth = " · ".join(self._depth_text(Depth(m, mm)) for m, mm in sorted(rules))
+            depth = " · ".join(depth_text(Depth(m, mm)) for m, mm in sorted(rules))
             spec = self.desk.job.graphic(p.graphic)
             card = Card(spec.name, f"{format_mm(spec.width_mm)} mm, {depth}")
             card.set_state(picked=picked is not None and picked.id == p.id)
@@ -220,10 +223,6 @@ class PlaceView(View):
                 later.clicked.connect(lambda _=False, id=p.id: self._reorder(id, 1))
                 card.add_below(row(earlier, later, 1))
             self.cards.addWidget(card)
-
-    def _depth_text(self, rule: Depth) -> str:
-        plain = rule.mode == "through" or (rule.mode == "level" and rule.mm == 0)
-        return self.tr(rule.mode) if plain else f"{self.tr(rule.mode)} {format_mm(rule.mm)}"
 
     def _show_fields(self) -> None:
         placement = self.placement()
@@ -250,7 +249,9 @@ class PlaceView(View):
         self._depth_state = state
         clear(self.depths)
         for colour in colours:
-            self.depths.addWidget(self._depth_card(placement, colour))
+            rule, layer = placement.depth_of(colour), self.desk.job.printer.layer
+            card = DepthCard(colour, rule, layer, partial(self._depth, colour), partial(self._reach_for, colour))
+            self.depths.addWidget(card)
 
     def _show_follow(self, placement: Placement) -> None:
         self.follow.setCurrentIndex(self.follow.findData(placement.follow))
@@ -258,60 +259,12 @@ class PlaceView(View):
         names = {"face": self.tr("flat"), "straight": self.tr("flat"), "project": self.tr("projected"), "wrap": self.tr("wrapped")}
         self.follow.setItemText(0, self.tr("automatic: {0}").format(names[face.way]) if face else self.tr("automatic"))
 
-    def _depth_card(self, placement: Placement, colour: str) -> Card:
-        rule = placement.depth_of(colour)
-        layers = rule.mm / self.desk.job.printer.layer
-        whole = abs(layers - round(layers)) < 1e-6
-        text = self.tr("{0} layers").format(format_mm(layers, 1)) if rule.mode != "through" else self.tr("cut right through")
-        if rule.mode == "level":
-            text = self.tr("level with the rim") if rule.mm == 0 else self.tr("rim and {0}").format(text)
-        card = Card(
-            plain_name(colour),
-            text if whole or rule.mode == "through" else self.tr("{0}: not a whole number").format(text),
-            Swatch(colour, 26),
-        )
-        if not whole and rule.mode != "through":
-            card.subtitle.setProperty("role", "warn")
-        mode = QComboBox()
-        mode.setAccessibleName(self.tr("How {0} meets the surface").format(plain_name(colour)))
-        for key, name, tip in (
-            ("raised", self.tr("raised"), self.tr("Stands on the surface")),
-            ("recessed", self.tr("recessed"), self.tr("A pocket in the surface")),
-            ("flush", self.tr("flush"), self.tr("Inlaid in its own colour, level with the surface")),
-            ("through", self.tr("through"), self.tr("A hole right through")),
-            (
-                "level",
-                self.tr("level"),
-                self.tr("Raised until level with the model's highest place, such as a rim, and by this much above it"),
-            ),
-        ):
-            mode.addItem(name, key)
-            mode.setItemData(mode.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
-        mode.setCurrentIndex(mode.findData(rule.mode))
-        mode.activated.connect(lambda _: self._depth(colour, mode.currentData(), None, False))
-        mm = NumberField(
-            self.tr("Depth of {0}").format(plain_name(colour)),
-            "mm",
-            -500 if rule.mode == "level" else 0,
-            500,
-            self.desk.job.printer.layer,
-            2,
-            self.tr("Arrow keys step by one layer"),
-        )
-        mm.set_value(rule.mm)
-        mm.setEnabled(rule.mode != "through")
-        mm.committed.connect(lambda v: self._depth(colour, None, v, False))
-        mm.stepped.connect(lambda v: self._depth(colour, None, v, True))
-        line = row(mode, mm, spacing=6)
-        line.setStretch(0, 1)
-        line.setStretch(1, 1)
-        card.add_below(line)
-        return card
-
     # -- stage
     def items(self) -> list[Item]:
         """The design, or the bare model while it is being placed."""
         engine = self.desk.engine
+        if engine.open_model is not None:
+            return [Item("open model", engine.open_model.mesh, theme.colour("body").name())]
         if engine.design is not None:
             return [Item(f"design {c}", mesh, printed) for c, printed, mesh in engine.design.parts]
         if engine.body is not None:
@@ -323,7 +276,13 @@ class PlaceView(View):
         return self.tr("Drop a model here, open one,\nor make a plate with the button on the left.")
 
     def paint(self, painter: QPainter) -> None:
-        """The cutting plane of the depth strip."""
+        """The cutting plane of the depth strip; of a model with holes, their rims."""
+        if self.desk.engine.open_model is not None:
+            painter.setPen(QPen(theme.colour("madder"), 2.4))
+            for rim in self.desk.engine.open_model.rims:
+                (line,) = self.desk.stage.lines_on(np.concatenate([rim, rim[:1]]), [len(rim) + 1])
+                painter.drawPolyline(line)
+            return
         face, placement = self.face(), self.placement()
         if face is None or placement is None:
             return
@@ -356,15 +315,11 @@ class PlaceView(View):
 
     def click(self, hit: Hit | None) -> None:
         """Lay the armed graphic where the model was clicked, or pick the placement nearest to the click."""
-        if self._armed and hit is not None:
-            armed, self._armed = self._armed, ""
-            self.hint.hide()
-            self.desk.stage.setCursor(Qt.CursorShape.ArrowCursor)
-            if isinstance(armed, str):
-                self._lay(armed, hit)
-            else:
-                self.body.add_addon(armed, hit)
-        elif not self._armed and hit is not None and self.desk.engine.design is not None:
+        if self._armed is not None and hit is not None:
+            act = self._armed
+            self.leave()
+            act(hit)
+        elif hit is not None and self.desk.engine.design is not None:
             faces = self.desk.engine.design.placed
             near = [
                 (float(np.linalg.norm(f.origin - hit.point)), f.placement) for f in faces if abs((hit.point - f.origin) @ f.normal) < 12
@@ -374,7 +329,7 @@ class PlaceView(View):
 
     def key(self, event: QKeyEvent) -> bool:
         """Esc disarms, Delete takes the graphic off, arrows nudge."""
-        if event.key() == Qt.Key.Key_Escape and self._armed:
+        if event.key() == Qt.Key.Key_Escape and self._armed is not None:
             self.leave()
             return True
         if event.key() == Qt.Key.Key_Delete and self.placement() is not None:
@@ -387,16 +342,37 @@ class PlaceView(View):
 
     def leave(self) -> None:
         """End laying."""
-        self._armed = ""
+        self._armed = None
         self.hint.hide()
         self.desk.stage.setCursor(Qt.CursorShape.ArrowCursor)
 
     # -- edits
-    def _arm(self) -> None:
-        self._armed = self.which.currentData() or ""
-        self.hint.setVisible(bool(self._armed))
+    def _arm_for(self, act: Callable[[Hit], None], hint: str) -> None:
+        """Have the next click on the model do something."""
+        self._armed = act
+        self.hint.setText(hint)
+        self.hint.show()
         self.desk.stage.setCursor(Qt.CursorShape.CrossCursor)
         self.desk.stage.setFocus()
+
+    def _arm(self) -> None:
+        graphic = self.which.currentData()
+        if graphic:
+            self._arm_for(partial(self._lay, graphic), self.tr("Click a face of the model. Esc leaves it."))
+
+    def _reach_for(self, colour: str) -> None:
+        """Ask for the place that a colour is to reach."""
+        self._arm_for(partial(self._reach, colour), self.tr("Click what it is to reach: higher raises it, lower sinks it. Esc leaves it."))
+
+    def _reach(self, colour: str, hit: Hit) -> None:
+        face = self.face()
+        if face is None:
+            return
+        height = round(float((hit.point - face.origin) @ face.normal), 3)
+        old = self.placement()
+        kept = old is not None and old.depth_of(colour).mode == "flush"
+        mode: DepthMode = "raised" if height > 0 else "flush" if kept else "recessed"
+        self._depth(colour, mode, abs(height), False)
 
     def _lay(self, graphic: str, hit: Hit) -> None:
         x, y, z = (float(v) for v in hit.point)
@@ -435,7 +411,7 @@ class PlaceView(View):
             spec = replace(self.desk.job.graphic(placement.graphic), width_mm=value)
             self.desk.document.edit(self.tr("change width"), change_graphic(self.desk.job, spec), merge)
 
-    def _depth(self, colour: str, mode: Any, mm: float | None, merge: bool) -> None:
+    def _depth(self, colour: str, mode: DepthMode | None, mm: float | None, merge: bool) -> None:
         placement = self.placement()
         if placement is None:
             return
@@ -455,7 +431,4 @@ class PlaceView(View):
 
     # -- add-ons
     def _arm_addon(self, feature: Feature) -> None:
-        self._armed = feature
-        self.hint.show()
-        self.desk.stage.setCursor(Qt.CursorShape.CrossCursor)
-        self.desk.stage.setFocus()
+        self._arm_for(partial(self.body.add_addon, feature), self.tr("Click a face of the model. Esc leaves it."))

@@ -10,7 +10,7 @@ from cutkey.core.colour.filament import plain_name
 from cutkey.core.relief.carve import Lie
 from cutkey.core.relief.drape import STEEP
 from cutkey.core.relief.placement import Placement
-from cutkey.core.relief.site import Site
+from cutkey.core.relief.site import PAST, Site
 from cutkey.core.units import format_mm
 
 #: Area of a graphic that may run over an edge without a word, as a share of it.
@@ -51,7 +51,7 @@ def check_lie(lies: Sequence[Lie], site: Site, placement: Placement, edits: Sequ
             out.append(Finding("lie", "look at", "Folded", text, name, float(lie.draped.folded), 0.0, "", here, "show"))
         if site.way == "straight" and lie.reach[1] - lie.reach[0] > 0.2 and placement.depth_of(lie.colour).mode in ("raised", "level"):
             tall = lie.span[1] - lie.reach[0]
-            text = f"{what}: laid straight it stands up to {format_mm(tall, 2)} mm above the curved surface, and bites everywhere"
+            text = f"{what}: laid straight it stands up to {format_mm(tall, 2)} mm above the curved surface, and bites {PAST:g} mm or more"
             out.append(Finding("lie", "look at", "Tall at the side", text, name, round(tall, 2), lie.span[1], "mm", here, "show"))
     words = [e.text for e in edits if isinstance(e, AddText) and e.on]
     if words and placement.mirror and placement.copies.kind != "pair":

@@ -197,7 +197,7 @@ class Evaluator:
                 if progress:
                     progress(n / len(job.placements), f"placing {spec.name}")
                 site = self.site(job, placement)
-                for one in instances(placement):
+                for one in instances(placement, site.middle):
                     carved = carve(parts, self.draw(job, spec).graphic, one, site)
                     parts = carved.parts
                     lies.setdefault(placement.id, []).extend(carved.lies)
@@ -295,7 +295,7 @@ class Evaluator:
         assert body is not None
         for placement, drawn in zip(job.placements, used, strict=True):
             site, name = self.site(job, placement), drawn.spec.name
-            for one in instances(placement):
+            for one in instances(placement, site.middle):
                 findings += check_floor(body.solid, drawn.graphic, one, site, name, job.printer.layer)
             findings += check_thin(placed_regions(drawn.graphic, placement), site, name, job.printer.nozzle)
             findings += check_lie(design.lies.get(placement.id, []), site, placement, drawn.spec.edits, name)

@@ -9,8 +9,11 @@ from msgspec.structs import replace
 from cutkey.core.relief.placement import Copies, Offset, Placement
 
 
-def spots(offset: Offset, spin: float, copies: Copies) -> list[tuple[Offset, float]]:
-    """Offsets and spins (degrees) of all copies, the twin of a pair last."""
+def spots(offset: Offset, spin: float, copies: Copies, middle: float = 0.0) -> list[tuple[Offset, float]]:
+    """Offsets and spins (degrees) of all copies, the twin of a pair last.
+
+    `middle` is how far right of the face's middle the model's own mid-plane lies, mm; pairs are mirrored there.
+    """
     c, (x, y) = copies, offset
     if c.kind == "grid":
         nx, ny = max(1, c.count[0]), max(1, c.count[1])
@@ -23,14 +26,14 @@ def spots(offset: Offset, spin: float, copies: Copies) -> list[tuple[Offset, flo
             out.append(((x * math.cos(a) - y * math.sin(a), x * math.sin(a) + y * math.cos(a)), spin + math.degrees(a)))
         return out
     if c.kind == "pair":
-        return [((x, y), spin), ((-x, y), -spin)]
+        return [((x, y), spin), ((2 * middle - x, y), -spin)]
     return [((x, y), spin)]
 
 
-def instances(placement: Placement) -> list[Placement]:
-    """Single placements for a placement with copies."""
+def instances(placement: Placement, middle: float = 0.0) -> list[Placement]:
+    """Single placements for a placement with copies; for `middle` see `spots`."""
     one = replace(placement, copies=Copies())
-    every = [replace(one, offset=offset, spin=spin) for offset, spin in spots(placement.offset, placement.spin, placement.copies)]
+    every = [replace(one, offset=offset, spin=spin) for offset, spin in spots(placement.offset, placement.spin, placement.copies, middle)]
     if placement.copies.kind == "pair":
         every[1] = replace(every[1], mirror=not placement.mirror)
     return every

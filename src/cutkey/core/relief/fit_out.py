@@ -54,7 +54,8 @@ def fit_out(solid: Solid, mesh: Mesh, facets: Facets, addons: Sequence[AddOn]) -
         if isinstance(feature, Half):
             halves.append((feature, facet))
             continue
-        for (x, y), spin in spots(addon.offset, addon.spin, addon.copies):
+        across = (mesh.vertices - facet.origin) @ facet.right
+        for (x, y), spin in spots(addon.offset, addon.spin, addon.copies, float(across.min() + across.max()) / 2):
             # A loop hangs over the edge; the place that was clicked tells how thick the body is.
             spot = np.array(addon.point) if isinstance(feature, Loop) else facet.origin + facet.right * x + facet.up * y
             behind = thickness_behind(solid, spot, facet.normal)

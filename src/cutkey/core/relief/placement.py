@@ -26,7 +26,7 @@ class Copies(msgspec.Struct, frozen=True):
     """How often a graphic is laid, and where.
 
     A row or grid goes right and up by `step`, about the placement; a ring turns about the middle of the face; a pair has a
-    mirrored twin on the other side of the face's upright middle line.
+    mirrored twin on the other side of the model's mid-plane.
     """
 
     kind: Literal["one", "grid", "ring", "pair"] = "one"

@@ -33,6 +33,7 @@ class Site(NamedTuple):
     facet: Facet
     surface: Surface | None = None
     rim: float = 0.0  # height of the bare model over the place's plane, mm
+    middle: float = 0.0  # how far right of the place's middle the model's mid-plane lies, mm
 
     def tools(self, geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, float]]) -> list[Draped]:
         """Solids over regions, each from low to high, mm above the surface; what runs over the edge is trimmed."""
@@ -98,21 +99,22 @@ def site_of(mesh: Mesh, facets: Facets, point: Float, normal: Float, follow: Fol
     facet = facet_at(mesh, facets, number)
     flat = _is_face(mesh, facets, number, facet, graphic)
     if flat and follow in ("auto", "flat"):
-        return Site("face", facet, rim=_rim(mesh, facet))
+        return Site("face", facet, None, *_rim_and_middle(mesh, facet))
     if follow in ("auto", "wrap"):
         try:
             surface = surface_at(mesh, point, normal, reach, wrap=True)
-            return Site("wrap", _facet_of(surface), surface, _rim(mesh, _facet_of(surface)))
+            return Site("wrap", _facet_of(surface), surface, *_rim_and_middle(mesh, _facet_of(surface)))
         except BadInput:
             if follow == "wrap":
                 raise
     surface = surface_at(mesh, point, normal, reach)
     facet = _facet_of(surface)
-    return Site("straight" if follow == "flat" else "project", facet, surface, _rim(mesh, facet))
+    return Site("straight" if follow == "flat" else "project", facet, surface, *_rim_and_middle(mesh, facet))
 
 
-def _rim(mesh: Mesh, facet: Facet) -> float:
-    return float(((mesh.vertices - facet.origin) @ facet.normal).max())
+def _rim_and_middle(mesh: Mesh, facet: Facet) -> tuple[float, float]:
+    across = (mesh.vertices - facet.origin) @ facet.right
+    return float(((mesh.vertices - facet.origin) @ facet.normal).max()), float(across.min() + across.max()) / 2
 
 
 def _facet_of(surface: Surface) -> Facet:

@@ -45,11 +45,12 @@ class UnitDoubt(BadInput):
 
 
 class OpenModel(BadInput):
-    """A model with holes too large to be closed without asking; `rims` are their edges, mm."""
+    """A model with holes too large to be closed without asking; `rims` are their edges, mm, `mesh` all of it."""
 
-    def __init__(self, message: str, rims: list[np.ndarray]) -> None:
+    def __init__(self, message: str, rims: list[np.ndarray], mesh: Mesh) -> None:
         super().__init__(message)
         self.rims = rims
+        self.mesh = mesh
 
 
 def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> Model:
@@ -92,7 +93,8 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
         done += [d for d in mended.done if d not in done]
         grouped.setdefault(shape.colour, []).append(solid_of(mended.mesh, name, done))
     if rims:
-        raise OpenModel(_open_text(name, rims), rims)
+        corners = np.concatenate([s.mesh.vertices[s.mesh.triangles] * scale for s in found.shapes])
+        raise OpenModel(_open_text(name, rims), rims, Mesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3)))
     pieces = _apart([Piece(c, _joined(s)) for c, s in grouped.items()])
     solid = pieces[0].solid if len(pieces) == 1 else _joined([p.solid for p in pieces])
     clean = mesh_of(solid)
