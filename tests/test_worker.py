@@ -161,3 +161,34 @@ def test_an_older_evaluation_gives_way_to_a_newer_one(start):
     ended = [(m.number, type(m)) for m in answers if isinstance(m, Done | Failed)]
     assert ended == [(old, Failed), (new, Done)]
     assert not any(isinstance(m, Result) and m.number == old and m.part == "kit" for m in answers)
+
+
+@pytest.mark.parametrize(("angle", "shift"), [(0.0, 0.0), (30.0, 4.0), (90.0, -7.5)])
+def test_a_section_has_the_areas_of_the_regions_it_goes_through(two_tone, angle, shift):
+    """Along any line, against shapely: chords of the plate and of the regions times their heights."""
+    import math
+
+    import shapely
+
+    from cutkey.core.relief.carve import BODY, Part, carve, placed_regions
+    from cutkey.core.relief.placement import Depth, Placement
+    from cutkey.core.relief.site import site_of
+    from cutkey.core.solids.facets import find_facets
+    from cutkey.core.solids.made import PlateBase, made_solid
+    from cutkey.core.solids.solid import mesh_of
+    from cutkey.worker.messages import SectionLine
+    from cutkey.worker.views import section_view
+
+    body = made_solid(PlateBase(60, 40, 5, 6))
+    where = Placement("p", "g", (0, 0, 5), (0, 0, 1), (3.0, 1.0), 10.0, depths=(Depth("recessed", 1.5), Depth("raised", 0.8, "#26241f")))
+    mesh = mesh_of(body)
+    site = site_of(mesh, find_facets(mesh), np.array(where.point, float), np.array(where.normal, float), "auto", 40, (20, 10))
+    parts = carve([Part(BODY, body)], two_tone, where, site).parts
+    cut = section_view(where, site, body, [(p.colour, p.solid) for p in parts], SectionLine("p", shift, shift / 2, angle))
+    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+    line = shapely.LineString([(shift - 90 * c, shift / 2 - 90 * s), (shift + 90 * c, shift / 2 + 90 * s)])
+    chord = {r.colour: line.intersection(r.geometry).length for r in placed_regions(two_tone, where)}
+    area = {k: shapely.union_all([shapely.Polygon(r) for r in rings.rings()]).area for k, rings in cut.section}
+    assert area[BODY] == pytest.approx(5 * line.intersection(site.facet.outline).length - 1.5 * chord["#e0a32a"], rel=1e-6)
+    assert area.get("#26241f", 0.0) == pytest.approx(0.8 * chord["#26241f"], abs=1e-6)
+    assert cut.floor == pytest.approx(5, abs=0.01)

@@ -12,6 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QPushButton
 from tests.app.test_path import drag, drop, type_into
 
+from cutkey.app.place.depth_card import DepthCard
 from cutkey.core.relief.features import Hole, Loop
 from cutkey.core.relief.placement import Copies
 from cutkey.core.solids.made import BackingBase, CoinBase, PolygonBase
@@ -118,6 +119,21 @@ def test_the_surface_copies_order_and_level_of_a_graphic(window, place, settle):
     settle(window)
     tops = [float(mesh.vertices[:, 2].max()) for _, _, mesh in window.engine.design.parts]
     assert max(tops) == pytest.approx(5.0, abs=1e-4) and sum(t == pytest.approx(5.0, abs=1e-4) for t in tops) >= 4
+    # A depth that is no whole number of layers offers the nearest ones, and a depth can reach a place that is clicked.
+    card = next(c for c in window.findChildren(DepthCard) if c.title.text() == "black")
+    put(card.mode, "raised")
+    type_into(next(c for c in window.findChildren(DepthCard) if c.title.text() == "black").mm, "0.7")
+    settle(window)
+    card = next(c for c in window.findChildren(DepthCard) if c.title.text() == "black")
+    assert "not a whole number" in card.subtitle.text()
+    QTest.mouseClick(next(b for b in card.findChildren(QPushButton) if b.text() == "4 layers"), LEFT)
+    settle(window)
+    assert window.document.job.placements[0].depth_of("#26241f").mm == pytest.approx(0.8)
+    card = next(c for c in window.findChildren(DepthCard) if c.title.text() == "black")
+    QTest.mouseClick(card.reach, LEFT)
+    click_model(window, -24.6, 0.0, 5.0)
+    settle(window)
+    assert window.document.job.placements[0].depth_of("#26241f").mm == pytest.approx(1.2, abs=0.05)
     type_into(place.margin, "10")
     settle(window)
     assert any(f.title == "Trimmed" for f in window.engine.kit.findings)

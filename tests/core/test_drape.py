@@ -145,6 +145,15 @@ HALVES = [
 ]
 
 
+def test_a_disc_raised_on_a_sphere_is_a_segment_of_its_shell():
+    """Volume of a spherical shell over a solid angle, 2 pi (1 - cos) (R2^3 - R1^3) / 3."""
+    ball = m3.Manifold.sphere(60, 600)
+    surface = surface_at(mesh_of(ball), 60 * UP, UP, 20)
+    found = drape([shapely.Point(0, 0).buffer(15, quad_segs=90)], [(-0.1, 1.2)], surface)[0].solid - ball
+    angle = 2 * math.pi * (1 - math.sqrt(1 - (15 / 60) ** 2))
+    assert found.volume() == pytest.approx(angle * (61.2**3 - 60**3) / 3, rel=5e-3)
+
+
 @pytest.mark.parametrize("follow", ["project", "wrap", "flat", "auto"])
 def test_body_and_flush_inlays_are_the_model(follow):
     """On a cylinder, each way: nothing lost, nothing shared (volumes of the solids themselves)."""
@@ -203,8 +212,15 @@ def test_copies_level_and_margin():
     where = Placement("p", "g", (0.0, 0.0, 3.0), (0.0, 0.0, 1.0), offset=(15.0, 0.0), depths=(Depth("level", 0.0),))
     ring = instances(Placement("p", "g", (0.0, 0.0, 3.0), (0.0, 0.0, 1.0), offset=(15.0, 0.0), copies=Copies("ring", (4, 1))))
     assert [tuple(np.round(p.offset, 9)) for p in ring] == [(15, 0), (0, 15), (-15, 0), (0, -15)] and ring[1].spin == 90
-    one, other = instances(Placement("p", "g", (0, 0, 3), (0, 0, 1), offset=(5, 2), spin=30, copies=Copies("pair")))
+    pair = Placement("p", "g", (5.0, 10.0, 2.0), (0, 0, 1), offset=(5, 2), spin=30, copies=Copies("pair"))
+    one, other = instances(pair)
     assert other.offset == (-5, 2) and other.mirror and other.spin == -one.spin
+    # On a face off the model's middle the twin is mirrored at the model's.
+    assert instances(pair, 6.0)[1].offset == (7, 2)
+    lopsided = m3.Manifold.cube((40, 20, 3)) - m3.Manifold.cube((30, 30, 3)).translate((-20, -5, 2))
+    on_step, _, site = placed(lopsided, [Region("#e0a32a", shapely.MultiPolygon([shapely.box(-1, -1, 1, 1)]))], pair)
+    assert site.middle == pytest.approx(20 - site.facet.origin[0]) and site.rim == pytest.approx(3 - site.facet.origin[2])
+    assert on_step
     grid = instances(Placement("p", "g", (0, 0, 3), (0, 0, 1), copies=Copies("grid", (3, 2), (10, 6))))
     assert [p.offset for p in grid] == [(-10, -3), (0, -3), (10, -3), (-10, 3), (0, 3), (10, 3)]
     parts, _, _ = placed(tray, mark, where)
