@@ -117,7 +117,7 @@ def test_the_still_picture_in_bands_is_the_quick_one_with_smooth_edges(applicati
 def test_large_meshes_move_as_stand_ins(application):
     import manifold3d as m3
 
-    view = mesh_view(m3.Manifold.sphere(20, 300))
+    view = mesh_view(m3.Manifold.sphere(20, 400))
     assert view.light is not None and len(view.light[1]) < len(view.triangles) / 3
     assert np.abs(np.linalg.norm(view.light[0], axis=1) - 20).max() < 0.5
     assert mesh_view(m3.Manifold.sphere(20, 40)).light is None

@@ -86,9 +86,11 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     assert window.document.job.placements[0].offset == pytest.approx((-0.95, 0), abs=0.01)
     # Dragging it square on moves it by what the mouse moved.
     centre = face.to_widget(face.graphic_box().center().x(), face.graphic_box().center().y())
-    drag(face, centre, face.to_widget(-0.95 + 1.2, 2.0))
+    drag(face, centre, face.to_widget(-0.95 + 1.2, 4.0))
     settle(window)
-    assert window.document.job.placements[0].offset[1] == pytest.approx(2.0, abs=0.3)
+    assert window.document.job.placements[0].offset[1] == pytest.approx(4.0, abs=0.3)
+    # Near the middle of the face it is drawn to it.
+    assert window.document.job.placements[0].offset[0] == 0.0
     # Depth: amber flush by 0.6.
     amber = next(i for i in range(2) if place.depths.itemAt(i).widget().title.text() == "amber")
     card = place.depths.itemAt(amber).widget()

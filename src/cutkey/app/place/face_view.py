@@ -311,7 +311,7 @@ class FaceView(QWidget):
 
     def _snapped(self, x: float, y: float) -> tuple[float, float]:
         """The middle of the face, of its holes and of other graphics draw the dragged one to them, within a few pixels."""
-        near = 7 / self._scale()
+        near = 5 / self._scale()
         found: list[float | None] = []
         f, g = self._outline.boundingRect(), self._box
         keep = self._placement.margin if self._placement is not None else 0.0
