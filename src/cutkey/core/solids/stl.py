@@ -13,13 +13,13 @@ _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribut
 _NUMBERS = re.compile(rb"vertex\s+(\S+)\s+(\S+)\s+(\S+)")
 
 
-def read_stl(data: bytes, name: str) -> NDArray[np.float64]:
+def read_stl(data: bytes, name: str) -> NDArray[np.floating]:
     """Triangle corners of an STL file.
 
     Returns
     -------
     ndarray, (T, 3, 3)
-        In the file's own unit.
+        In the file's own unit; single precision when the file is binary, as it is in there.
 
     Raises
     ------
@@ -31,13 +31,13 @@ def read_stl(data: bytes, name: str) -> NDArray[np.float64]:
     count = int.from_bytes(data[80:84], "little") if len(data) >= 84 else 0
     exact = len(data) >= 84 and len(data) == 84 + 50 * count
     if exact and count:
-        corners = np.frombuffer(data, _RECORD, count, 84)["corners"].astype(float)
+        corners = np.ascontiguousarray(np.frombuffer(data, _RECORD, count, 84)["corners"])
     elif data[:512].lstrip().lower().startswith(b"solid") and b"facet" in data[:4096]:
         corners = _ascii(data, name)
     elif len(data) >= 84 and 0 < count < 200_000_000 and len(data) < 84 + 50 * count:
         raise BadInput(f"{name} is cut short: it announces {count} triangles and holds {(len(data) - 84) // 50}; copy or export it again.")
     elif len(data) >= 84 and 0 < count < 200_000_000 and len(data) > 84 + 50 * count:
-        corners = np.frombuffer(data, _RECORD, count, 84)["corners"].astype(float)
+        corners = np.ascontiguousarray(np.frombuffer(data, _RECORD, count, 84)["corners"])
     else:
         raise BadInput(f"{name} is not an STL model; choose a file exported as STL.")
     if not np.isfinite(corners).all():
@@ -45,7 +45,7 @@ def read_stl(data: bytes, name: str) -> NDArray[np.float64]:
     return corners
 
 
-def _ascii(data: bytes, name: str) -> NDArray[np.float64]:
+def _ascii(data: bytes, name: str) -> NDArray[np.floating]:
     found = _NUMBERS.findall(data)
     whole = data.rstrip().lower()
     if b"endsolid" not in whole[-200:] or len(found) % 3 or not found:
