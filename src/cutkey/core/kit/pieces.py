@@ -9,7 +9,7 @@ import numpy as np
 
 from cutkey.core.colour.filament import Filament
 from cutkey.core.relief.carve import Part, joined_by_colour
-from cutkey.core.solids.mesh import Mesh
+from cutkey.core.solids.mesh import Mesh, open_edges
 from cutkey.core.solids.solid import Solid, mesh_of
 from cutkey.core.split.cutting import Section
 
@@ -54,8 +54,14 @@ def key_unit(name: str, solid: Solid, filament: Filament, count: int) -> PrintUn
 
 
 def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.ndarray) -> Piece:
-    mesh = mesh_of(solid)
-    return Piece(name, section, filament, as_written(Mesh(mesh.vertices - low, mesh.triangles)), float(solid.volume()))
+    volume = float(solid.volume())
+    # Slivers thinner than the files can tell may close on themselves when rounded; then they are taken out first.
+    for thinnest in (0.0, 1e-5, 1e-4):
+        mesh = mesh_of(solid.simplify(thinnest) if thinnest else solid)
+        written = as_written(Mesh(mesh.vertices - low, mesh.triangles))
+        if open_edges(written) == 0:
+            break
+    return Piece(name, section, filament, written, volume)
 
 
 def as_written(mesh: Mesh) -> Mesh:
