@@ -7,13 +7,16 @@ import math
 import numpy as np
 import pytest
 import trimesh
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QPushButton
 from tests.app.test_path import drag, drop, type_into
 
+from cutkey.app.place.addon_list import KINDS
 from cutkey.app.place.depth_card import DepthCard
-from cutkey.core.relief.features import Hole, Loop
+from cutkey.app.place.wording import feature_name
+from cutkey.core.relief.features import Border, Half, Hole, Loop, Magnet
 from cutkey.core.relief.placement import Copies
 from cutkey.core.solids.made import BackingBase, CoinBase, PolygonBase
 from cutkey.demo.jobs import demo_job
@@ -211,3 +214,50 @@ def test_while_a_solid_is_made_the_graphic_is_seen_where_it_will_be(window, plac
     window.stage.grab()
     settle(window)
     assert window.document.undo_text == "move the graphic"
+
+
+def test_every_add_on_is_laid_by_two_clicks(window, place, settle):
+    """Each kind on a plate: armed from the menu, put where the face is clicked, undone again; Esc disarms."""
+    choose(place.body.make.menu(), "Plate")
+    settle(window)
+    window.document.edit("take the bee off", replace(window.document.job, placements=()))
+    settle(window)
+    whole = window.engine.kit.design_volume
+    for kind in KINDS:
+        choose(place.body.addons.add.menu(), feature_name(kind))
+        click_model(window, 5.0, -3.0, 3.0)
+        settle(window)
+        assert [a.feature for a in window.document.job.addons] == [kind] and not window.engine.failed, window.message.text
+        volume = window.engine.kit.design_volume
+        if isinstance(kind, Border):
+            assert volume > whole
+        elif not isinstance(kind, Half | Loop | Magnet):
+            assert volume < whole - 1
+        window.document.undo()
+        settle(window)
+    assert window.document.job.addons == () and window.engine.kit.design_volume == pytest.approx(whole)
+    choose(place.body.addons.add.menu(), "Magnet pocket")
+    QTest.keyClick(window.stage, Qt.Key.Key_Escape)
+    click_model(window, 5.0, -3.0, 3.0)
+    assert window.document.job.addons == () and not place.hint.isVisible()
+
+
+def test_a_dragged_graphic_is_drawn_to_edges_holes_and_others(window, place, settle):
+    window.document.start(*demo_job("plate"))
+    settle(window)
+    face = window.desk.face
+    assert len(face.hole_centres()) == 5 and face._others == [(52.0, -2.0)]
+    words = window.document.job.placements[0]
+    start = face.to_widget(*words.offset)
+    near = 3 / face._scale()
+    # Near the other graphic's height and the middle of the face.
+    drag(face, start, face.to_widget(near, -2.0 - near))
+    settle(window)
+    assert window.document.job.placements[0].offset == (0.0, -2.0)
+    # Flush with what is kept clear of the upper edge.
+    box = face.graphic_box()
+    flush = 30 - words.margin - box.height() / 2
+    drag(face, face.to_widget(0.0, -2.0), face.to_widget(12.0, flush - near))
+    settle(window)
+    assert window.document.job.placements[0].offset[1] == pytest.approx(flush, abs=0.05)
+    assert face.distances()["above"] == pytest.approx(3.0, abs=0.05)

@@ -211,3 +211,27 @@ def test_svg_written_and_rendered_elsewhere_shows_the_same_picture():
     assert shapely.coverage_is_valid([r.geometry for r in back.regions])
     with pytest.raises(BadInput, match="no filled shape and no stroke"):
         read_svg(b'<svg xmlns="http://www.w3.org/2000/svg"/>', "empty.svg")
+
+
+def test_an_edge_pixel_that_is_a_third_colour_to_the_level_is_no_speck():
+    """Black to white through exactly the grey that an area elsewhere has: the blend belongs to its neighbours."""
+    x, y = np.meshgrid(np.arange(60), np.arange(40))
+    black = np.clip(20.3 + 0.173 * y - x, 0, 1)
+    rgb = np.repeat(np.round(255 * (1 - black)).astype(np.uint8)[..., None], 3, 2)
+    # The very grey of one edge pixel, and of its fellows' neighbourhood, is the colour of an area elsewhere.
+    grey = int(rgb[17, 23, 0])
+    assert 60 < grey < 240
+    rgb[8:32, 40:55] = grey
+    found = dict(regions(rgb, palette=[[255, 255, 255], [0, 0, 0], [grey] * 3]))
+    assert len(found[(grey,) * 3].geoms) == 1 and found[(grey,) * 3].area == pytest.approx(24 * 15, rel=0.01)
+    assert found[(0, 0, 0)].area == pytest.approx(black.sum(), rel=0.004)
+
+
+def test_a_stretch_of_a_cubic_is_the_same_curve():
+    from cutkey.core.trace.openings import _part
+    from cutkey.core.trace.pieces import bezier
+
+    control = np.array([[0.0, 0], [1, 3], [4, -2], [5, 1]])
+    part = _part(control, 0.2, 0.7)
+    t = np.linspace(0, 1, 9)
+    assert bezier(np.repeat(part[None], 9, 0), t) == pytest.approx(bezier(np.repeat(control[None], 9, 0), 0.2 + 0.5 * t))

@@ -20,7 +20,7 @@ from cutkey.core.kit.export import check_file
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.threemf import write_3mf
 from cutkey.core.relief.placement import Depth
-from cutkey.core.relief.site import place_facing
+from cutkey.core.relief.site import is_face, place_facing
 from cutkey.core.solids.facets import axes_of, facet_at, facet_of_point, largest_facing
 from cutkey.core.units import format_size
 
@@ -96,6 +96,9 @@ def _place(o: argparse.Namespace, body: Body) -> tuple[np.ndarray, np.ndarray, f
             return *place_facing(body.mesh, direction), 0.4 * size
         number = largest_facing(body.facets, direction, body.mesh)
     facet = facet_at(body.mesh, body.facets, number)
+    if o.face in FACES and not is_face(body.mesh, body.facets, number, facet, (size, size)):
+        # One of the many facets of a curve: the middle of that side is meant.
+        return *place_facing(body.mesh, direction), 0.4 * size
     x0, _, x1, _ = facet.outline.bounds
     if o.face not in FACES:
         return at, facet.normal, 0.6 * (x1 - x0) if o.follow == "flat" else 20.0

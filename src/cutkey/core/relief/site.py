@@ -97,7 +97,7 @@ def site_of(mesh: Mesh, facets: Facets, point: Float, normal: Float, follow: Fol
     """
     number = facet_near(mesh, facets, point, normal)
     facet = facet_at(mesh, facets, number)
-    flat = _is_face(mesh, facets, number, facet, graphic)
+    flat = is_face(mesh, facets, number, facet, graphic)
     if flat and follow in ("auto", "flat"):
         return Site("face", facet, None, *_rim_and_middle(mesh, facet))
     if follow in ("auto", "wrap"):
@@ -107,9 +107,19 @@ def site_of(mesh: Mesh, facets: Facets, point: Float, normal: Float, follow: Fol
         except BadInput:
             if follow == "wrap":
                 raise
-    surface = surface_at(mesh, point, normal, reach)
+    surface = surface_at(mesh, point, _steadied(mesh, point, normal, 0.15 * min(graphic)), reach)
     facet = _facet_of(surface)
     return Site("straight" if follow == "flat" else "project", facet, surface, *_rim_and_middle(mesh, facet))
+
+
+def _steadied(mesh: Mesh, point: Float, normal: Float, radius: float) -> Float:
+    """The direction of a curved surface at a place, not of the one triangle that was met there."""
+    normals, areas = face_normals(mesh)
+    away = np.linalg.norm(mesh.vertices[mesh.triangles].mean(1) - point, axis=1)
+    near = (normals @ normal > np.cos(np.radians(FEATURE_DEGREES))) & (away < max(radius, 1.0))
+    weight = areas * near * np.clip(1 - away / max(radius, 1.0), 0, 1)
+    total = (normals * weight[:, None]).sum(0)
+    return total / np.linalg.norm(total) if weight.sum() > 0 and near.sum() > 2 else normal
 
 
 def _rim_and_middle(mesh: Mesh, facet: Facet) -> tuple[float, float]:
@@ -121,7 +131,7 @@ def _facet_of(surface: Surface) -> Facet:
     return Facet(surface.origin, surface.normal, surface.right, surface.up, surface.outline, float(surface.outline.area))
 
 
-def _is_face(mesh: Mesh, facets: Facets, number: int, facet: Facet, graphic: tuple[float, float]) -> bool:
+def is_face(mesh: Mesh, facets: Facets, number: int, facet: Facet, graphic: tuple[float, float]) -> bool:
     """Whether a facet is a face of its own, and not one of the many that make up a curved surface."""
     pairs = neighbours(mesh)
     one, other = facets.owner[pairs.one] == number, facets.owner[pairs.other] == number
