@@ -72,8 +72,15 @@ class Stage(QWidget):
         self._settle.timeout.connect(self._begin_smooth)
 
     # -- content
-    def set_items(self, items: Sequence[Item], fit: bool = False) -> None:
-        """Show these bodies; the camera stays unless it has never been set or `fit` is asked."""
+    def set_items(self, items: Sequence[Item], fit: bool = False, anew: bool = False) -> None:
+        """Show these bodies; the camera stays unless it has never been set or `fit` is asked.
+
+        The same bodies are drawn again only when `anew` is asked.
+        """
+        if not fit and not anew and self._fitted and self._items and self._same(items):
+            # Nothing to draw anew but what the sheet paints on top.
+            self.update()
+            return
         empty_before = not self._items
         self._items = list(items)
         if self._scene is None:
@@ -82,6 +89,11 @@ class Stage(QWidget):
         if self._items and (fit or empty_before or not self._fitted):
             self.fit()
         self.redraw()
+
+    def _same(self, items: Sequence[Item]) -> bool:
+        return len(items) == len(self._items) and all(
+            a.mesh is b.mesh and (a.key, *a[2:]) == (b.key, *b[2:]) for a, b in zip(items, self._items, strict=True)
+        )
 
     @property
     def items(self) -> list[Item]:
@@ -107,7 +119,7 @@ class Stage(QWidget):
 
     def restyle(self) -> None:
         """Draw again in another theme."""
-        self.set_items(self._items)
+        self.set_items(self._items, anew=True)
 
     def redraw(self, quick: bool = False) -> None:
         """Draw the scene again; quickly while something moves, smoothly when it has come to rest."""
