@@ -15,6 +15,7 @@ from cutkey.core.job.edits import place
 from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.kit.threemf import read_3mf
 from cutkey.core.relief.placement import Depth
+from cutkey.core.relief.triangle_grid import grid_of
 from cutkey.core.solids.apart import each_with
 from cutkey.core.solids.mesh import corner_normals, joined, neighbours, weld
 from cutkey.core.solids.solid import mesh_of
@@ -125,3 +126,16 @@ def test_the_command_line_follows_surfaces(tmp_path, capsys):
     assert main(f"place {tmp_path}/mark.svg {tmp_path}/tray.ply -o {tmp_path}/t.3mf".split()) == 2
     assert "a hole with 4 open edges" in capsys.readouterr().err
     assert main(f"place {tmp_path}/mark.svg {tmp_path}/tray.ply -o {tmp_path}/t.3mf --close".split()) == 0
+
+
+def test_the_triangles_over_points_are_those_of_shapely():
+    """Random, long and tiny triangles; the grid may name more than hold the point, never fewer."""
+    rng = np.random.default_rng(6)
+    middle = rng.random((900, 1, 2)) * (50, 20)
+    triangles = middle + rng.normal(0, 1, (900, 3, 2)) * rng.choice([0.05, 0.6, 6.0], (900, 1, 1))
+    points = rng.random((2000, 2)) * (60, 30) - 5
+    at, triangle = grid_of(triangles).over(points)
+    tree = shapely.STRtree(shapely.polygons(triangles))
+    wanted = {tuple(p) for p in tree.query(shapely.points(points), predicate="within").T.tolist()}
+    assert wanted and wanted <= set(zip(at.tolist(), triangle.tolist(), strict=True))
+    assert len(at) < 60 * len(points)

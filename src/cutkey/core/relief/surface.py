@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from cutkey.core.errors import BadInput
 from cutkey.core.relief.round_body import RoundBody, round_body_of
+from cutkey.core.relief.triangle_grid import TriangleGrid, grid_of
 from cutkey.core.solids.facets import FEATURE_DEGREES, axes_of
 from cutkey.core.solids.mesh import Mesh, corner_normals, face_normals, joined, neighbours
 
@@ -48,12 +49,12 @@ class Surface(NamedTuple):
     flat: Float  # (T, 3, 2) the corners in the graphic's plane
     round: RoundBody | None  # what it is wrapped round
     outline: shapely.Geometry  # of the layout
-    tree: shapely.STRtree
+    grid: TriangleGrid
 
     def lay(self, xy: Float) -> Sheet:
         """Bring points (N, 2) of the graphic's plane onto the surface."""
         points, normals = np.full((len(xy), 3), np.nan), np.full((len(xy), 3), np.nan)
-        at, triangle = self.tree.query(shapely.points(xy))
+        at, triangle = self.grid.over(xy)
         a, b, c = np.moveaxis(self.flat[triangle], 1, 0)
         q = xy[at]
         whole = _cross(b - a, c - a)
@@ -132,7 +133,7 @@ def surface_at(mesh: Mesh, point: Float, normal: Float, reach: float, wrap: bool
     bends = corner_normals(Mesh(mesh.vertices, mesh.triangles[patch]))
     shapes = shapely.polygons(flat)
     outline = _outline(shapes)
-    return Surface(point, right, up, direction, every[patch], bends, flat, body, outline, shapely.STRtree(shapes))
+    return Surface(point, right, up, direction, every[patch], bends, flat, body, outline, grid_of(flat))
 
 
 def _smooth_round(mesh: Mesh, seed: int, normals: Float) -> Int:
