@@ -177,6 +177,9 @@ def test_models_of_other_kinds_are_mended_or_asked_about(window, place, settle, 
     QTest.mouseClick(close, LEFT)
     settle(window)
     assert window.document.job.base.close and "1 hole closed" in place.body.card.subtitle.text()
+    plain = window.stage.grab().toImage()
+    QTest.mouseClick(place.body.where, LEFT)
+    assert place.body.where.isVisible() and window.stage.grab().toImage() != plain
     small = box.copy()
     small.apply_scale(1 / 25.4)
     small.export(tmp_path / "inch.obj")

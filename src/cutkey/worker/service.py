@@ -17,7 +17,7 @@ from cutkey.core.job.output import write_job_kit
 from cutkey.core.job.series import as_shown
 from cutkey.core.memo import Memo
 from cutkey.core.picture.read import read_picture
-from cutkey.core.solids.read import OpenModel, UnitDoubt, inspect_model
+from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.worker.channel import receive, send
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Progress, Result, Stop, TakeSource
@@ -74,7 +74,7 @@ class Service:
                 report = write_job_kit(request.folder, request.job, self._evaluator, lambda f, t: self._progress(number, f, t))
                 self._send(Result(number, "report", "", report))
             else:
-                inspect(request)
+                self._inspect(request)
             self._send(Done(number))
         except Cancelled:
             self._send(Failed(number, "cancelled", ""))
@@ -109,6 +109,15 @@ class Service:
         if number in self._stopped:
             raise Cancelled
 
+    def _inspect(self, request: Inspect) -> None:
+        """Read a file far enough to know that it can be used; raises BadInput, UnitDoubt or OpenModel."""
+        if request.kind == "picture":
+            read_picture(request.data, request.name)
+        elif request.kind == "drawing":
+            read_drawing(request.data, request.name)
+        else:
+            self._evaluator.model(request.data, request.name, request.unit, request.close)
+
     def _evaluate(self, request: Evaluate) -> None:
         """Each part of the answer goes out as soon as it is known, so that the light table does not wait for the solids."""
         e, job, number = self._evaluator, as_shown(request.job), request.number
@@ -135,7 +144,11 @@ class Service:
         body = e.body(job)
         assert body is not None
         b = body
-        give("body", digest("body view", e.body_key(job)), lambda: BodyView(view_of_mesh(b.mesh), _size(b.mesh.vertices), b.done))
+        give(
+            "body",
+            digest("body view", e.body_key(job)),
+            lambda: BodyView(view_of_mesh(b.mesh), _size(b.mesh.vertices), b.done, list(b.closed)),
+        )
         tell(0.3, "placing")
         design = e.design(job, lambda f, t: tell(0.3 + 0.2 * f, t))
         assert design is not None
@@ -151,16 +164,6 @@ class Service:
         assert split is not None and kit is not None
         tell(0.95, "drawing")
         give("kit", digest("kit view", e.kit_key(job)), lambda: kit_view(job, e, design, split, kit))
-
-
-def inspect(request: Inspect) -> None:
-    """Read a file far enough to know that it can be used; raises BadInput or UnitDoubt."""
-    if request.kind == "picture":
-        read_picture(request.data, request.name)
-    elif request.kind == "drawing":
-        read_drawing(request.data, request.name)
-    else:
-        inspect_model(request.data, request.name, request.unit, request.close)
 
 
 def _size(vertices: Any) -> tuple[float, float, float]:

@@ -34,6 +34,10 @@ class BodyPanel:
         self.card = Card(_tr("No model yet"), _tr("open a model or make a body"))
         self.form = StructForm(self._change_base)
         self.card.add_below(self.form)
+        self.where = button(_tr("show the closed holes"), "link")
+        self.where.setCheckable(True)
+        self.where.clicked.connect(lambda: desk.stage.update())
+        self.card.add_below(self.where)
         self.opened = button(_tr("open a model"), "add", "model", _tr("STL, OBJ, PLY or 3MF; you can also drop one"))
         self.opened.clicked.connect(lambda: desk.commands["open_model"]())
         self.make = button(_tr("make a body"), "add", "plate", _tr("A plate, coin, ring or polygon, or the graphic's own outline"))
@@ -49,6 +53,7 @@ class BodyPanel:
         job, engine = self._desk.job, self._desk.engine
         base = job.base
         self.form.setVisible(base is not None and not isinstance(base, ModelBase))
+        self.where.setVisible(bool(engine.body and engine.body.closed))
         self.addons.setVisible(base is not None)
         self.addons.show_addons(job.addons)
         size = format_size(engine.body.size, 2) + " mm" if engine.body else _tr("being made")

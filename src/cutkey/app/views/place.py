@@ -277,12 +277,12 @@ class PlaceView(View):
 
     def paint(self, painter: QPainter) -> None:
         """The cutting plane of the depth strip; of a model with holes, their rims."""
-        if self.desk.engine.open_model is not None:
-            painter.setPen(QPen(theme.colour("madder"), 2.4))
-            for rim in self.desk.engine.open_model.rims:
-                (line,) = self.desk.stage.lines_on(np.concatenate([rim, rim[:1]]), [len(rim) + 1])
-                painter.drawPolyline(line)
+        engine = self.desk.engine
+        if engine.open_model is not None:
+            self._paint_rims(painter, engine.open_model.rims)
             return
+        if engine.body is not None and self.body.where.isChecked():
+            self._paint_rims(painter, engine.body.closed)
         face, placement = self.face(), self.placement()
         if face is None or placement is None:
             return
@@ -299,6 +299,17 @@ class PlaceView(View):
         chain_line(painter, a, b, "A")
         if self.desk.engine.busy:
             self._paint_preview(painter, face)
+
+    def _paint_rims(self, painter: QPainter, rims: list[np.ndarray]) -> None:
+        """Rims of holes, each ringed so that small ones are seen."""
+        painter.setPen(QPen(theme.colour("madder"), 2.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for rim in rims:
+            (line,) = self.desk.stage.lines_on(np.concatenate([rim, rim[:1]]), [len(rim) + 1])
+            painter.drawPolyline(line)
+            box = line.boundingRect()
+            if max(box.width(), box.height()) < 16:
+                painter.drawEllipse(box.center(), 10, 10)
 
     def _paint_preview(self, painter: QPainter, face: PlacedView) -> None:
         """The outlines of the graphic where it will be, until the solid is there."""

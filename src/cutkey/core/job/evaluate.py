@@ -19,7 +19,7 @@ from cutkey.core.check.lie import check_lie
 from cutkey.core.check.thin import check_thin
 from cutkey.core.check.watertight import check_watertight
 from cutkey.core.colour.filament import Filament, nearest_filament
-from cutkey.core.digest import digest
+from cutkey.core.digest import digest, digest_bytes
 from cutkey.core.errors import BadInput
 from cutkey.core.job.document import BackingBase, FigureBase, GraphicSpec, Job, ModelBase
 from cutkey.core.job.draw import Drawn, draw_graphic
@@ -33,7 +33,7 @@ from cutkey.core.relief.site import Site, site_of
 from cutkey.core.solids.facets import Facets, find_facets
 from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.mesh import Mesh
-from cutkey.core.solids.read import read_model
+from cutkey.core.solids.read import Model, Unit, read_model
 from cutkey.core.solids.solid import Solid, bounds_of, mesh_of
 from cutkey.core.split.cutting import Section, cut_into_sections
 from cutkey.core.split.dowels import Joint, dowel, drill, find_joints
@@ -52,6 +52,7 @@ class Body(NamedTuple):
     parts: list[Part]  # the same by colour
     done: tuple[str, ...] = ()  # what was wrong with it and what was done
     floors: Mapping[str, float] = MappingProxyType({})  # material left behind pockets, mm, by add-on
+    closed: tuple[np.ndarray, ...] = ()  # rims of holes of an opened model that were closed
 
 
 class Design(NamedTuple):
@@ -137,9 +138,15 @@ class Evaluator:
             if not more.is_empty():
                 parts[0] = Part(parts[0].colour, parts[0].solid + more)
             mesh = mesh_of(fitted.solid)
-            return Body(fitted.solid, mesh, find_facets(mesh), [p for p in parts if not p.solid.is_empty()], bare.done, fitted.floors)
+            return Body(
+                fitted.solid, mesh, find_facets(mesh), [p for p in parts if not p.solid.is_empty()], bare.done, fitted.floors, bare.closed
+            )
 
         return self.memo.get(self.body_key(job), compute)
+
+    def model(self, data: bytes, name: str, unit: Unit, close: bool) -> Model:
+        """An opened model; once read to be looked at, it is not read again."""
+        return self.memo.get(digest("model", digest_bytes(data), unit, close), lambda: read_model(data, name, unit, close))
 
     def _bare(self, job: Job) -> Body:
         """The model without add-ons."""
@@ -148,9 +155,9 @@ class Evaluator:
 
         def compute() -> Body:
             if isinstance(base, ModelBase):
-                model = read_model(self.sources[base.source], job.source(base.source).name, base.unit, base.close)
+                model = self.model(self.sources[base.source], job.source(base.source).name, base.unit, base.close)
                 parts = [Part(p.colour or BODY, p.solid) for p in model.pieces]
-                return Body(model.solid, model.mesh, find_facets(model.mesh), parts, model.done)
+                return Body(model.solid, model.mesh, find_facets(model.mesh), parts, model.done, closed=tuple(model.closed))
             figure = None
             if isinstance(base, BackingBase | FigureBase):
                 graphic = self.draw(job, job.graphic(base.graphic)).graphic

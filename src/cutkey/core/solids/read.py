@@ -34,6 +34,7 @@ class Model(NamedTuple):
     size: tuple[float, float, float]  # mm
     pieces: tuple[Piece, ...]  # by colour; together they are the solid
     done: tuple[str, ...]  # what was wrong with it and what was done
+    closed: list[np.ndarray]  # rims of holes that were closed, mm
 
 
 class UnitDoubt(BadInput):
@@ -83,6 +84,7 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
     done = list(found.notes)
     grouped: dict[str, list[Solid]] = {}
     rims: list[np.ndarray] = []
+    closed: list[np.ndarray] = []
     for shape in found.shapes:
         if len(shape.mesh.triangles) < 4:
             raise BadInput(f"{name} has no volume: only {len(shape.mesh.triangles)} triangles; choose a solid model.")
@@ -90,6 +92,7 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
         if mended.holes:
             rims += mended.holes
             continue
+        closed += mended.closed
         done += [d for d in mended.done if d not in done]
         grouped.setdefault(shape.colour, []).append(solid_of(mended.mesh, name, done))
     if rims:
@@ -99,7 +102,7 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
     solid = pieces[0].solid if len(pieces) == 1 else _joined([p.solid for p in pieces])
     clean = mesh_of(solid)
     x, y, z = (float(v) for v in np.ptp(clean.vertices, axis=0))
-    return Model(solid, clean, (x, y, z), tuple(pieces), tuple(done))
+    return Model(solid, clean, (x, y, z), tuple(pieces), tuple(done), closed)
 
 
 def _joined(solids: list[Solid]) -> Solid:
@@ -140,14 +143,3 @@ def check_unit(size: np.ndarray, name: str) -> None:
         f"{name} would be only {text} mm; it was most likely drawn in inches ({as_inch} mm): say which unit it is in (inch, cm, m or mm).",
         guesses,
     )
-
-
-def inspect_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> tuple[str, ...]:
-    """What a model needed to have done, before it is taken into a job.
-
-    Raises
-    ------
-    UnitDoubt, OpenModel, BadInput
-        As `read_model`.
-    """
-    return read_model(data, name, unit, close).done

@@ -26,6 +26,7 @@ class Mended(NamedTuple):
     mesh: Mesh
     done: tuple[str, ...]  # what was done
     holes: list[Float]  # rims of what is still open, (N, 3) each
+    closed: list[Float]  # rims of the holes that were closed
 
 
 def mend(mesh: Mesh, close_all: bool = False) -> Mended:
@@ -40,14 +41,14 @@ def mend(mesh: Mesh, close_all: bool = False) -> Mended:
     """
     done: list[str] = []
     if open_edges(mesh) == 0:
-        return Mended(mesh, (), [])
+        return Mended(mesh, (), [], [])
     mesh = _without_duplicates(mesh, done)
     mesh = _welded(mesh, done)
     mesh = _without_duplicates(mesh, done)
     mesh = _without_fins(mesh, done)
     mesh = _oriented(mesh, done)
-    mesh, holes = _closed(mesh, close_all, done)
-    return Mended(mesh, tuple(done), holes)
+    mesh, holes, closed = _closed(mesh, close_all, done)
+    return Mended(mesh, tuple(done), holes, closed)
 
 
 def _counted(n: int, what: str) -> str:
@@ -166,12 +167,14 @@ def _flips(count: int, one: Int, other: Int, differ: Bool) -> Bool:
     return flip
 
 
-def _closed(mesh: Mesh, close_all: bool, done: list[str]) -> tuple[Mesh, list[Float]]:
+def _closed(mesh: Mesh, close_all: bool, done: list[str]) -> tuple[Mesh, list[Float], list[Float]]:
     loops = _loops(_open_halves(mesh))
     if not loops:
-        return mesh, []
+        return mesh, [], []
     size = float(np.linalg.norm(np.ptp(mesh.vertices, axis=0)))
-    lids, left, closed = [mesh.triangles], [], 0
+    lids: list[Int] = [mesh.triangles]
+    left: list[Float] = []
+    closed: list[Float] = []
     for loop in loops:
         rim = mesh.vertices[loop]
         small = float(np.linalg.norm(np.ptp(rim, axis=0))) <= SMALL_HOLE * size
@@ -184,10 +187,10 @@ def _closed(mesh: Mesh, close_all: bool, done: list[str]) -> tuple[Mesh, list[Fl
             left.append(rim)
         else:
             lids.append(loop[lid])
-            closed += 1
+            closed.append(rim)
     if closed:
-        done.append(f"{_counted(closed, 'hole')} closed")
-    return Mesh(mesh.vertices, np.concatenate(lids)), left
+        done.append(f"{_counted(len(closed), 'hole')} closed")
+    return Mesh(mesh.vertices, np.concatenate(lids)), left, closed
 
 
 def _loops(halves: Int) -> list[Int]:
