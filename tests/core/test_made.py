@@ -94,9 +94,9 @@ def test_rims_loops_hollows_channels_and_halves():
     rim = 80 * 60 - 76 * 56
     assert fitted(Border(2, 1.2))[0].solid.volume() == pytest.approx(whole + rim * 1.2)
     assert fitted(Hollow(2, 1))[0].solid.volume() == pytest.approx(whole - 76 * 56 * 4)
-    channel = fitted(Channel(((-30.0, 0.0), (20.0, 0.0)), 10, 3))[0].solid.volume()
+    channel = fitted(Channel(path=((-30.0, 0.0), (20.0, 0.0)), width=10, depth=3))[0].solid.volume()
     assert channel == pytest.approx(whole - 70 * 10 * 3)
-    assert fitted(Channel(((-30.0, 0.0), (20.0, 0.0)), 10, 3, exit=False))[0].solid.volume() == pytest.approx(whole - 50 * 10 * 3)
+    assert fitted(Channel(50, (), 10, 3, exit=False))[0].solid.volume() == pytest.approx(whole - 50 * 10 * 3)
     loop, _ = fitted(Loop(5, 2), offset=(39.0, 0.0))
     assert loop.solid.bounding_box()[3] == pytest.approx(43.5, abs=0.05) and loop.solid.genus() == 1
     pair, _ = fitted(Hole(4.0), offset=(15.0, 10.0), copies=Copies("pair"))

@@ -116,6 +116,7 @@ def feature_entries(feature: f.Feature) -> tuple[Entry, ...]:
         return (Entry("wall", _tr("Wall"), low=0.4), Entry("floor", _tr("Floor"), low=0.2))
     if isinstance(feature, f.Channel):
         return (
+            Entry("length", _tr("Length"), low=1),
             Entry("width", _tr("Width"), low=0.5),
             Entry("depth", _tr("Depth"), low=0.2),
             Entry("exit", _tr("out at the edge, for the cable"), tick=True),

@@ -80,7 +80,7 @@ class ColourPanel(QWidget):
         off = view.off if view else None
         self.off.setVisible(picture is not None)
         if off is not None:
-            text = self.tr("mean {0}, 95 % under {1}, most {2} mm").format(*(format_mm(v, 3) for v in (off.mean, off.most95, off.most)))
+            text = self.tr("mean {0}, 95 % {1}, most {2} mm").format(*(format_mm(v, 3) for v in (off.mean, off.most95, off.most)))
             k = view.px_per_mm if view else 1.0
             text += self.tr("\nin px: {0}, {1}, {2}").format(*(format_mm(v * k, 2) for v in (off.mean, off.most95, off.most)))
             self.off.set_text(self.tr("Off the picture"), text)

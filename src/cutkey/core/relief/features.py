@@ -66,9 +66,10 @@ class Hollow(msgspec.Struct, frozen=True, tag="hollow"):
 
 
 class Channel(msgspec.Struct, frozen=True, tag="channel"):
-    """A groove along a path on the face, for an LED strip; with `exit` its end goes on to the edge."""
+    """A groove on the face, for an LED strip: straight, about its place, or along a path; with `exit` its end goes on to the edge."""
 
-    path: tuple[Offset, ...] = ((-30.0, 0.0), (30.0, 0.0))
+    length: float = 60.0
+    path: tuple[Offset, ...] = ()  # of two points or more; takes the place of the length
     width: float = 10.0
     depth: float = 3.0
     exit: bool = True

@@ -133,7 +133,7 @@ def _tools(feature: object, facet: Facet, behind: float, through: float) -> tupl
     assert isinstance(feature, Channel)
     path = list(feature.path)
     if len(path) < 2:
-        raise BadInput("A channel needs two points or more.")
+        path = [(-feature.length / 2, 0.0), (feature.length / 2, 0.0)]
     line = shapely.LineString(path)
     if feature.exit:
         (x0, y0), (x1, y1) = path[-2:]
