@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -40,6 +41,7 @@ class FaceView(QWidget):
         self._outline = QPainterPath()
         self._regions: list[tuple[str, QPainterPath]] = []
         self._rings: list[np.ndarray] = []  # of the graphic, turned, at offset 0
+        self._shown: tuple[Any, ...] | None = None  # what the paths below were made of
         self._box = QRectF()  # of the placed graphic at offset 0, mm, y up
         self._zoom = 1.0
         self._dragging = False
@@ -65,11 +67,20 @@ class FaceView(QWidget):
     ) -> None:
         """Show a placement on its face; `filament` gives the printed colour of each colour, `others` where other graphics lie."""
         self._face, self._placement, self._others = face, placement, list(others)
-        self._regions, self._rings = [], []
         if face is None or placement is None or graphic is None:
+            self._regions, self._rings, self._shown = [], [], None
             self.update()
             return
         self._outline = path_of(face.outline)
+        # While it is only moved, the graphic's own paths stay.
+        shown = (graphic, placement.spin, placement.mirror, placement.depths, filament, theme.name)
+        if self._shown is None or self._shown[0] is not graphic or self._shown[1:] != shown[1:]:
+            self._shown = shown
+            self._take_regions(placement, graphic, filament)
+        self.update()
+
+    def _take_regions(self, placement: Placement, graphic: GraphicView, filament: dict[str, str]) -> None:
+        self._regions, self._rings = [], []
         matrix = flat_transform(placement)[:, :2]
         points = []
         for colour, rings in graphic.regions:
@@ -82,7 +93,6 @@ class FaceView(QWidget):
         every = np.concatenate(points) if points else np.zeros((1, 2))
         low, high = every.min(0), every.max(0)
         self._box = QRectF(low[0], low[1], high[0] - low[0], high[1] - low[1])
-        self.update()
 
     # -- coordinates
     def _scale(self) -> float:
@@ -115,7 +125,7 @@ class FaceView(QWidget):
         if self._placement is None:
             return []
         shift = np.array(self._placement.offset)
-        return [r[:: max(1, len(r) // 60)] + shift for r in self._rings]
+        return [r[:: max(1, len(r) // 24)] + shift for r in self._rings]
 
     def distances(self) -> dict[str, float]:
         """Distance of the graphic's box to each edge of the face's box, mm."""

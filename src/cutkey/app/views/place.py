@@ -42,6 +42,7 @@ class PlaceView(View):
         self.left.set_heading(self.tr("On this model"))
         self.right.set_heading(self.tr("Graphic"))
         self._armed: Callable[[Hit], None] | None = None  # what the next click on the model does
+        self._cards_state: object = None
         self._line: SectionLine | None = None  # where the user has dragged the section to
         self._build_left(self.left)
         self._build_right(self.right)
@@ -160,9 +161,11 @@ class PlaceView(View):
         job, engine = self.desk.job, self.desk.engine
         base = job.base
         self.body.refresh()
-        self.which.clear()
-        for g in job.graphics:
-            self.which.addItem(g.name, g.id)
+        names = [(g.name, g.id) for g in job.graphics]
+        if names != [(self.which.itemText(k), self.which.itemData(k)) for k in range(self.which.count())]:
+            self.which.clear()
+            for name, id in names:
+                self.which.addItem(name, id)
         spec = self.desk.spec()
         if spec is not None:
             self.which.setCurrentIndex(self.which.findData(spec.id))
@@ -205,8 +208,13 @@ class PlaceView(View):
         return {colour: printed for colour, printed, _ in design.parts} if design else {}
 
     def _show_cards(self) -> None:
-        clear(self.cards)
         picked = self.placement()
+        # A drag changes nothing that the cards say.
+        state = (picked.id if picked else "", [(p.id, self.desk.job.graphic(p.graphic), p.depths) for p in self.desk.job.placements])
+        if state == self._cards_state:
+            return
+        self._cards_state = state
+        clear(self.cards)
         for p in self.desk.job.placements:
             rules = {(r.mode, r.mm) for r in p.depths}
             depth = " · ".join(depth_text(Depth(m, mm)) for m, mm in sorted(rules))
