@@ -253,6 +253,8 @@ def test_a_dragged_graphic_is_drawn_to_edges_holes_and_others(window, place, set
     words = window.document.job.placements[0]
     start = face.to_widget(*words.offset)
     near = 3 / face._scale()
+    QTest.mouseClick(face, LEFT, NONE, (start + QPointF(1, 1)).toPoint())
+    assert window.document.job.placements[0].offset == words.offset and window.document.undo_text == ""
     # Near the other graphic's height and the middle of the face.
     drag(face, start, face.to_widget(near, -2.0 - near))
     settle(window)

@@ -147,7 +147,7 @@ class Service:
         give(
             "body",
             digest("body view", e.body_key(job)),
-            lambda: BodyView(view_of_mesh(b.mesh), _size(b.mesh.vertices), b.done, list(b.closed)),
+            lambda: BodyView(view_of_mesh(b.mesh), _size(b.mesh.vertices), b.done, b.closed),
         )
         tell(0.3, "placing")
         design = e.design(job, lambda f, t: tell(0.3 + 0.2 * f, t))

@@ -48,7 +48,7 @@ class BodyView(NamedTuple):
     mesh: MeshView
     size: tuple[float, float, float]
     done: tuple[str, ...] = ()  # what was wrong with it and what was done
-    closed: list[NDArray[np.float64]] = []  # noqa: RUF012  # rims of holes that were closed
+    closed: tuple[NDArray[np.float64], ...] = ()  # rims of holes that were closed
 
 
 class OpenModelView(NamedTuple):

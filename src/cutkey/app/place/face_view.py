@@ -45,6 +45,7 @@ class FaceView(QWidget):
         self._box = QRectF()  # of the placed graphic at offset 0, mm, y up
         self._zoom = 1.0
         self._dragging = False
+        self._gone = False  # whether the mouse has moved since it was pressed
         self._line: tuple[float, float, float] | None = None  # of the section, None through the graphic's middle
         self._turning: str = ""  # what of the line is being dragged
         self._last = QPointF()
@@ -285,12 +286,11 @@ class FaceView(QWidget):
                 return
         k, c = self._scale(), self._middle()
         self._turning = self._grip(p)
-        at_graphic = self.graphic_box().contains(QPointF((p.x() - c.x()) / k, (c.y() - p.y()) / k))
-        if self._turning and not (self._turning == "line" and at_graphic):
+        inside = self.graphic_box().contains(QPointF((p.x() - c.x()) / k, (c.y() - p.y()) / k))
+        if self._turning and not (self._turning == "line" and inside):
             return
         self._turning = ""
-        inside = self.graphic_box().contains(QPointF((p.x() - c.x()) / k, (c.y() - p.y()) / k))
-        self._dragging = inside and self._placement is not None
+        self._dragging, self._gone = inside and self._placement is not None, False
         self._last = p
         self._from = self._placement.offset if self._placement is not None else (0.0, 0.0)
 
@@ -299,12 +299,17 @@ class FaceView(QWidget):
         if self._turning:
             self._drag_line(event.position())
         elif self._dragging:
+            away = event.position() - self._last
+            # A click alone must not draw the graphic to a guide.
+            self._gone |= math.hypot(away.x(), away.y()) > 2
+            if not self._gone:
+                return
             self._shift(event.position(), False, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         """End the drag."""
         self._turning = ""
-        if self._dragging:
+        if self._dragging and self._gone:
             self._shift(event.position(), True, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
         self._dragging = False
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from typing import Any
 
@@ -308,7 +308,7 @@ class PlaceView(View):
         if self.desk.engine.busy:
             self._paint_preview(painter, face)
 
-    def _paint_rims(self, painter: QPainter, rims: list[np.ndarray]) -> None:
+    def _paint_rims(self, painter: QPainter, rims: Sequence[np.ndarray]) -> None:
         """Rims of holes, each ringed so that small ones are seen."""
         painter.setPen(QPen(theme.colour("madder"), 2.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -77,9 +77,8 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
         When the file cannot be used.
     """
     found = read_shapes(data, name)
-    every = np.concatenate([s.mesh.vertices[np.unique(s.mesh.triangles)] for s in found.shapes])
     if unit == "":
-        check_unit(np.ptp(every, axis=0), name)
+        check_unit(np.ptp(np.concatenate([s.mesh.vertices for s in found.shapes]), axis=0), name)
     scale = MM_PER[unit or "mm"] if not found.in_mm or unit else 1.0
     done = list(found.notes)
     grouped: dict[str, list[Solid]] = {}
@@ -93,7 +92,7 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
             rims += mended.holes
             continue
         closed += mended.closed
-        done += [d for d in mended.done if d not in done]
+        done += mended.done
         grouped.setdefault(shape.colour, []).append(solid_of(mended.mesh, name, done))
     if rims:
         corners = np.concatenate([s.mesh.vertices[s.mesh.triangles] * scale for s in found.shapes])
@@ -102,7 +101,7 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
     solid = pieces[0].solid if len(pieces) == 1 else _joined([p.solid for p in pieces])
     clean = mesh_of(solid)
     x, y, z = (float(v) for v in np.ptp(clean.vertices, axis=0))
-    return Model(solid, clean, (x, y, z), tuple(pieces), tuple(done), closed)
+    return Model(solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed)
 
 
 def _joined(solids: list[Solid]) -> Solid:
