@@ -44,7 +44,7 @@ def run() -> list[Row]:
     cuts = [Cut("x", -86.7), Cut("x", 86.7), Cut("y", 0.0)]
 
     def cut_own() -> list[int]:
-        return [p.solid.num_tri() for s in cut_into_sections(parts, cuts) for p in s.parts]
+        return [p.solid.num_tri() for s in cut_into_sections(parts, cuts).sections for p in s.parts]
 
     def cut_floor() -> list[int]:
         done = [p.solid for p in parts]

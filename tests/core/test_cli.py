@@ -63,7 +63,7 @@ BAD = [
     ("trace checker.png -o out.svg --width -5", "must be more than 0"),
     ("split plate.stl -o kit --bed 100,80", "three numbers"),
     ("split plate.stl -o kit --bed 8,8,8", "leave no room"),
-    ("split plate.stl -o kit --bed 100,80,80 --key dovetail", "cannot be made yet"),
+    ("split plate.stl -o kit --bed 100,80,80 --clearance 3", "between 0 and 2 mm a side"),
     ("split plate.stl -o kit --bed 100,80,80 --cuts cuts.json", "not a list of cuts"),
     ("place checker.png lid.stl -o out.3mf --face upstairs", "--face upstairs"),
     ("place checker.png lid.stl -o out.3mf --follow wrap", "no cylinder or cone"),

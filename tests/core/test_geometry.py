@@ -23,7 +23,7 @@ from cutkey.core.solids.made import PlateBase, made_solid
 from cutkey.core.solids.mesh import Mesh, face_normals, signed_volume, weld
 from cutkey.core.solids.primitives import rod, rounded_rectangle
 from cutkey.core.solids.solid import mesh_of
-from cutkey.core.split.dowels import spread_out
+from cutkey.core.split.places import from_the_back, grid_in, spread
 from cutkey.core.trace import regions
 from cutkey.core.trace.corners import fit_lines, intersections
 from cutkey.core.trace.offsets import crack_offsets
@@ -183,11 +183,18 @@ def test_a_face_is_the_right_way_up_for_the_model(normal, right, up):
 
 
 def test_places_are_spread_as_far_as_the_room_allows():
-    long = shapely.box(0, 0, 300, 4)
-    found = np.array(spread_out(long, 10))
-    assert np.ptp(found[:, 0]) > 290 and len(found) == 4
-    assert len(spread_out(shapely.box(0, 0, 30, 4), 10)) == 2
-    assert len(spread_out(shapely.box(0, 0, 5, 4), 10)) == 1
-    assert spread_out(shapely.Polygon(), 10) == []
+    def places(room: shapely.Geometry, count: int = 4) -> np.ndarray:
+        grid = grid_in(room)
+        return grid[spread(grid, count, 10.0)]
+
+    assert np.ptp(places(shapely.box(0, 0, 300, 4))[:, 0]) > 290
+    assert [len(places(shapely.box(0, 0, w, 4))) for w in (30, 5)] == [3, 1] and len(places(shapely.Polygon())) == 0
     ring = shapely.Point(0, 0).buffer(50) - shapely.Point(0, 0).buffer(45)
-    assert all(shapely.intersects_xy(ring.buffer(0.01), x, y) for x, y in spread_out(ring, 10))
+    assert all(shapely.intersects_xy(ring.buffer(0.01), x, y) for x, y in places(ring))
+    # From the back of a plate with a hole: nowhere over the hole, and not where the wall over the key would be missing.
+    plate = shapely.box(0, 0, 100, 8) - shapely.box(40, 0, 60, 3)
+    found = from_the_back(plate, 4.0, 5.0, 1.0)
+    assert (
+        found[:, 1].max() == pytest.approx(0, abs=1e-6) and found[:, 0].min() == pytest.approx(5) and found[:, 0].max() == pytest.approx(95)
+    )
+    assert not ((found[:, 0] > 35.1) & (found[:, 0] < 64.9)).any() and len(from_the_back(plate, 4.0, 7.5, 1.0)) == 0

@@ -45,7 +45,7 @@ def test_a_job_comes_back_as_it_was(plate, tmp_path):
     job = replace(
         job,
         cuts=(Cut("x", 3.5),),
-        keys=Keys(diameter=3),
+        keys=Keys(size=3),
         rack=(Filament("Ünï PLA", "#123456"),),
         assignments=(Assignment("body", "Ünï PLA"),),
     )
@@ -171,4 +171,4 @@ def test_edits_give_new_jobs(plate):
 
 def test_digests_tell_values_apart():
     assert digest(1, 2) != digest(12) and digest("1") != digest(1) and digest(Keys()) == digest(Keys())
-    assert digest(Keys()) != digest(Keys(diameter=5))
+    assert digest(Keys()) != digest(Keys(size=5))

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 import shapely
 import trimesh
+from shapely import affinity
 
 from cutkey.core.artwork.graphic import Graphic
 from cutkey.core.check.colours import check_regions, check_solids, gap_and_overlap
@@ -72,9 +73,12 @@ def test_the_parts_together_have_the_volume_of_the_design_less_the_clearances(si
     assert sum(b.volume * b.copies for b in read.bodies) == pytest.approx(uncut - sockets, rel=1e-6)
     scene = trimesh.load(folder / "kit.3mf")
     assert sum(scene.geometry[scene.graph[n][1]].volume for n in scene.graph.nodes_geometry) == pytest.approx(uncut - sockets, rel=1e-6)
-    dowels = sum(u["copies"] for u in report["units"] if u["key"])
-    stated = dowels * 32 * np.sin(2 * np.pi / 64) * (2.15**2 * 20.8 - 2.0**2 * 20)
-    assert sockets == pytest.approx(stated, rel=1e-6)
+    # Sockets, keys and names by closed formulas: prisms over regular 64-gons, and over the writing.
+    keys = [k for j in report["joints"] for k in j["keys"]]
+    gap = [(k["size_mm"] / 2 + 0.15) ** 2 * 2 * (k["depth_mm"] + 0.4) - (k["size_mm"] / 2) ** 2 * 2 * k["depth_mm"] for k in keys]
+    names = evaluator.split(job).engraved.labels
+    stated = 32 * np.sin(2 * np.pi / 64) * sum(gap) + sum(n.area.area * job.labels.depth for n in names)
+    assert sockets == pytest.approx(stated, rel=1e-6) and len(names) == 2 * len(report["joints"])
 
 
 def test_colours_names_and_files_of_the_sign(sign):
@@ -101,9 +105,8 @@ def test_sections_lie_apart_on_their_beds(sign):
     assert len(spots) == sum(u.copies for u in contents.units)
     boxes: dict[int, list] = {}
     for s in spots:
-        w, h = contents.units[s.unit].size[:2]
-        w, h = (h, w) if s.turned else (w, h)
-        boxes.setdefault(s.load, []).append(shapely.box(s.x, s.y, s.x + w, s.y + h))
+        outline = affinity.rotate(contents.units[s.unit].outline, s.angle, origin=(0, 0))
+        boxes.setdefault(s.load, []).append(affinity.translate(outline, s.x, s.y))
     bed = shapely.box(0, 0, *job.printer.bed[:2]).buffer(-job.printer.margin + 0.01, join_style="mitre")
     for load in boxes.values():
         assert all(bed.contains(b) for b in load)
@@ -138,7 +141,9 @@ def test_what_was_written_is_compared_with_what_was_meant(sign, tmp_path):
 
 
 def unit_of(mesh: Mesh, name: str = "A1 Red") -> PrintUnit:
-    return PrintUnit("A1", [Piece(name, "A1", Filament("Red", "#ff0000"), mesh, 1.0)], (0, 0, 0), (1, 1, 1), 1, False)
+    return PrintUnit(
+        "A1", [Piece(name, "A1", Filament("Red", "#ff0000"), mesh, 1.0)], (0, 0, 0), (1, 1, 1), 1, False, shapely.box(0, 0, 1, 1)
+    )
 
 
 def test_holes_and_inside_out_bodies_are_stopped():

@@ -1,138 +1,176 @@
-"""Cutting and dowels: conservation by closed formula, true clearance, no two sockets in each other's way."""
+"""Beds, cuts and sections: what fits, what is cut and what is not, and that nothing is lost."""
 
 from __future__ import annotations
 
-import itertools
 import math
 
 import manifold3d as m3
 import numpy as np
 import pytest
 import shapely
+from shapely import affinity
 
-from cutkey.core.check.fit import check_fit, check_keys
+from cutkey.core.check.fit import check_fit
 from cutkey.core.relief.carve import BODY, Part
-from cutkey.core.solids.made import PlateBase, made_solid
 from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import bounds_of
 from cutkey.core.split.cutting import cut_into_sections
-from cutkey.core.split.dowels import dowel, drill, find_joints, socket
-from cutkey.core.split.plan import cut_letters, propose_cuts
-from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import Cut, Keys
+from cutkey.core.split.naming import cut_letters
+from cutkey.core.split.plan import propose
+from cutkey.core.split.printer import Printer, pose_on_bed
+from cutkey.core.split.settings import Cut
 
 PRINTER = Printer(bed=(235, 235, 250), margin=5)
 
 
-def polygon_area(radius: float, sides: int = 64) -> float:
-    """Area of a regular polygon inscribed in a circle."""
-    return sides / 2 * math.sin(2 * math.pi / sides) * radius**2
-
-
-def test_the_fewest_sections_that_fit():
-    for size, wanted in (((500, 300, 8), 6), ((225, 225, 250), 1), ((226, 225, 250), 2), ((100, 400, 600), 6), ((226, 200, 400), 4)):
-        solid = m3.Manifold.cube(size)
-        cuts = propose_cuts(*bounds_of(solid), PRINTER)
-        sections = cut_into_sections([Part(BODY, solid)], cuts)
-        # No plan can do with fewer than the volume of the box asks for.
-        assert len(sections) == wanted >= np.prod(size) / np.prod(PRINTER.usable)
-        assert all(f.severity == "sound" for f in check_fit(sections, PRINTER))
-    unlike = Printer(bed=(310, 110, 100), margin=5)
-    assert len(propose_cuts(np.zeros(3), np.array([95.0, 295.0, 50.0]), unlike)) == 0
-
-
-def test_a_section_larger_than_the_bed_stops_the_kit():
-    section = cut_into_sections([Part(BODY, m3.Manifold.cube((300, 100, 10)))], [])
-    found = check_fit(section, PRINTER)
-    assert found[0].severity == "stop" and found[0].figure == pytest.approx(300) and found[0].mend == "propose cuts"
-
-
-def test_names_and_letters_follow_the_drawing():
-    cuts = [Cut("y", 10), Cut("x", 20), Cut("x", 10)]
-    assert [(c.axis, c.at, letter) for c, letter in cut_letters(cuts).items()] == [("x", 10, "A"), ("x", 20, "B"), ("y", 10, "C")]
-    sections = cut_into_sections([Part(BODY, m3.Manifold.cube((30, 20, 5)))], cuts)
-    assert [s.name for s in sections] == ["A1", "B1", "C1", "A2", "B2", "C2"]
-    far_left = sections[0].bounds()
-    assert far_left[0] == pytest.approx([0, 10, 0]) and far_left[1] == pytest.approx([10, 20, 5])
-    levels = cut_into_sections([Part(BODY, m3.Manifold.cube((30, 20, 5)))], [Cut("z", 2)])
-    assert [s.name for s in levels] == ["A1-1", "A1-2"]
-
-
-@pytest.fixture(scope="module")
-def kit():
-    """A two-colour plate of 520 x 300 x 8 mm in six sections."""
-    body, art = made_solid(PlateBase(520, 300, 8, 14)), prism(shapely.box(-200, -60, 210, 80), 8, 9.2)
-    keys = Keys()
-    cuts = [Cut("x", -86.7), Cut("x", 86.7), Cut("y", 0.0)]
-    sections = cut_into_sections([Part(BODY, body), Part("#26241f", art)], cuts)
-    joints = find_joints(sections, cuts, keys)
-    return body.volume() + art.volume(), sections, joints, drill(sections, joints, keys), keys
+def block(*size: float) -> list[Part]:
+    return [Part(BODY, m3.Manifold.cube(size))]
 
 
 def volume(sections) -> float:
     return sum(p.solid.volume() for s in sections for p in s.parts)
 
 
-def test_sections_sockets_and_dowels_add_up_to_the_design(kit):
-    """Sockets and dowels are prisms over regular 64-gons: n/2 sin(2 pi/n) r^2 L."""
-    design, sections, joints, drilled, keys = kit
-    count = sum(len(j.centres) for j in joints)
-    assert volume(sections) == pytest.approx(design, rel=1e-12)
-    one_socket = polygon_area(keys.diameter / 2 + keys.clearance) * 2 * (keys.depth + keys.end_gap)
-    one_dowel = polygon_area(keys.diameter / 2) * 2 * keys.depth
-    assert volume(drilled) + count * one_socket == pytest.approx(design, rel=1e-9)
-    assert dowel(keys).volume() == pytest.approx(one_dowel, rel=1e-12)
-    assert len(joints) == 7 and all(len(j.centres) >= 2 for j in joints)
-    assert [f.severity for f in check_keys(joints, keys)] == ["sound"]
+# -- beds
+def test_an_outline_is_laid_on_the_bed_at_any_angle():
+    """The diagonal of a square of 225 mm takes a strip as long as geometry says: (225 sqrt 2 - 10) mm of 10 mm width."""
+    for length, fits in ((225 * math.sqrt(2) - 10.5, True), (225 * math.sqrt(2) - 9.5, False)):
+        pose = pose_on_bed(shapely.box(3, 4, 3 + length, 14), PRINTER)
+        assert (pose is not None) == fits
+        if pose:
+            laid = affinity.translate(affinity.rotate(shapely.box(3, 4, 3 + length, 14), pose.angle, origin=(0, 0)), pose.x, pose.y)
+            assert PRINTER.area().buffer(1e-6).covers(laid)
+    # An L that only its true outline, not its box, lets lie beside a keep-out.
+    angle = shapely.box(0, 0, 220, 60) | shapely.box(0, 0, 60, 220)
+    blocked = Printer(bed=(235, 235, 250), margin=5, keep_out=((120, 120, 115, 115),))
+    assert pose_on_bed(angle, blocked) is not None and pose_on_bed(shapely.box(0, 0, 220, 220), blocked) is None
+    round_bed = Printer(bed=(250, 250, 200), margin=5, shape="round")
+    assert pose_on_bed(shapely.Point(40, 9).buffer(119.9), round_bed) and not pose_on_bed(shapely.box(0, 0, 171, 171), round_bed)
+    assert round_bed.takes((169, 169, 200)) and not round_bed.takes((169, 169, 201))
 
 
-def test_sockets_lie_in_material_with_their_wall_and_apart_from_each_other(kit):
-    _, sections, joints, _, keys = kit
-    sockets = [(j, socket(c, j.cut, keys)) for j in joints for c in j.centres]
-    for (_, a), (_, b) in itertools.combinations(sockets, 2):
-        assert a.min_gap(b, 3.0) >= keys.wall - 1e-6
-    whole = {s.name: m3.Manifold.batch_boolean([p.solid for p in s.parts], m3.OpType.Add) for s in sections}
-    for joint, hole in sockets:
-        inside = sum((whole[n] ^ hole).volume() for n in joint.sections)
-        assert inside == pytest.approx(hole.volume(), rel=1e-9)
+def test_a_section_larger_than_the_bed_stops_the_kit():
+    found = check_fit(cut_into_sections(block(330, 100, 10), [], PRINTER).sections, PRINTER)
+    assert found[0].severity == "stop" and found[0].figure == pytest.approx(330) and found[0].mend == "propose cuts"
 
 
-def test_the_clearance_is_what_was_stated(kit):
-    """Facets of a 64-gon bring the gap down by cos(pi / 64)."""
-    _, _, joints, _, keys = kit
-    centre = joints[0].centres[0]
-    hole = socket(centre, joints[0].cut, keys)
-    pin = dowel(keys).translate((0, 0, -keys.depth)).rotate((0, 90, 0)).translate(centre)
-    around = m3.Manifold.cube((60, 8, 8), True).translate(centre) - hole
-    assert around.min_gap(pin, 1.0) == pytest.approx(keys.clearance * math.cos(math.pi / 64), abs=2e-3)
+# -- cutting
+def test_names_and_letters_follow_the_drawing():
+    cuts = [Cut("y", 10), Cut("x", 20), Cut("x", 10)]
+    assert cut_letters(cuts) == ["C", "B", "A"]
+    sections = cut_into_sections(block(30, 20, 5), cuts).sections
+    assert [s.name for s in sections] == ["A1", "B1", "C1", "A2", "B2", "C2"]
+    low, high = sections[0].bounds()
+    assert low == pytest.approx([0, 10, 0]) and high == pytest.approx([10, 20, 5])
+    assert [s.name for s in cut_into_sections(block(30, 20, 5), [Cut("z", 2)]).sections] == ["A1-1", "A1-2"]
+    assert len(cut_into_sections(block(30, 20, 5), [Cut("x", 99.0), Cut("y", 10.0)]).sections) == 2
 
 
-def test_where_there_is_no_room_it_is_said():
-    thin = made_solid(PlateBase(300, 100, 3, 0))
-    cuts = [Cut("x", 0.0)]
-    sections = cut_into_sections([Part(BODY, thin)], cuts)
-    joints = find_joints(sections, cuts, Keys())
-    assert [len(j.centres) for j in joints] == [0] and joints[0].face_area == pytest.approx(300, rel=1e-6)
-    found = check_keys(joints, Keys())
-    assert found[0].severity == "look at" and "no room" in found[0].text
-    assert drill(sections, joints, Keys()) == sections
+def test_a_cut_can_be_tilted_and_limited_to_one_section():
+    # Tilted by 45 degrees about z through the middle of a square: two prisms over equal triangles.
+    halves = cut_into_sections(block(40, 40, 5), [Cut("x", 20, tilt=45)]).sections
+    assert [p.solid.volume() for s in halves for p in s.parts] == pytest.approx([4000, 4000])
+    assert all(s.whole.num_tri() == 8 for s in halves)
+    leaning = cut_into_sections(block(40, 40, 20), [Cut("x", 20, lean=30)]).sections
+    top = [bounds_of(s.whole)[1][0] for s in leaning if bounds_of(s.whole)[0][0] < 1]
+    assert max(top) == pytest.approx(20 + 10 * math.tan(math.radians(30)), abs=1e-9)
+    # Limited: only the left column is divided.
+    cuts = [Cut("x", 15), Cut("y", 20, inside=(5, 5, 2))]
+    sections = cut_into_sections(block(40, 40, 5), cuts).sections
+    assert [s.name for s in sections] == ["A1a", "A1b", "B1"]
+    assert [round(p.solid.volume()) for s in sections for p in s.parts] == [1500, 1500, 5000]
+    assert len(cut_into_sections(block(40, 40, 5), [Cut("y", 20, inside=(5, 5, 2))]).sections) == 2
 
 
-def test_a_cut_beside_the_design_makes_no_section():
-    sections = cut_into_sections([Part(BODY, m3.Manifold.cube((30, 20, 5)))], [Cut("x", 99.0), Cut("y", 10.0)])
-    assert len(sections) == 2
+def test_bodies_that_fall_apart_become_sections_and_colours_go_along():
+    comb = (
+        m3.Manifold.cube((30, 50, 8))
+        - m3.Manifold.cube((20, 10, 8)).translate((10, 10, 0))
+        - m3.Manifold.cube((20, 10, 8)).translate((10, 30, 0))
+    )
+    inlay = m3.Manifold.cube((30, 6, 1)).translate((0, 2, 7))
+    sections = cut_into_sections([Part(BODY, comb - inlay), Part("#26241f", inlay)], [Cut("x", 12)]).sections
+    assert [s.name for s in sections] == ["A1", "B1a", "B1b", "B1c"]
+    assert [sorted(p.colour for p in s.parts) for s in sections] == [["#26241f", BODY], [BODY], [BODY], ["#26241f", BODY]]
+    assert volume(sections) == pytest.approx(comb.volume(), rel=1e-12)
 
 
-@pytest.mark.parametrize("axis", ["x", "y", "z"])
-def test_dowels_cross_every_kind_of_cut(axis):
-    solid = m3.Manifold.cube((60, 70, 80), True)
-    cuts = [Cut(axis, 3.0)]
-    keys = Keys()
-    sections = cut_into_sections([Part(BODY, solid)], cuts)
-    joints = find_joints(sections, cuts, keys)
-    drilled = drill(sections, joints, keys)
-    hole = polygon_area(keys.diameter / 2 + keys.clearance) * (keys.depth + keys.end_gap)
-    for before, after in zip(sections, drilled, strict=True):
-        lost = before.parts[0].solid.volume() - after.parts[0].solid.volume()
-        assert lost == pytest.approx(hole * len(joints[0].centres), rel=1e-6)
-    assert len(joints[0].centres) >= 2
+def islands(*places: tuple[float, float], size: float = 80) -> shapely.MultiPolygon:
+    return shapely.MultiPolygon([shapely.box(x, y, x + size, y + size) for x, y in places])
+
+
+def test_islands_that_fit_are_never_cut():
+    figure = shapely.union_all([islands((0, 0), (90, 0), (180, 0), (270, 0)), shapely.box(0, 100, 350, 180)])
+    parts = [Part(BODY, prism(figure, 0, 4))]
+    sections = cut_into_sections(parts, [Cut("x", 130.0), Cut("x", 200.0)], PRINTER).sections
+    # The long one is cut twice; both planes go through islands as well, which stay whole.
+    assert len(sections) == 4 + 3 and volume(sections) == pytest.approx(figure.area * 4, rel=1e-12)
+    whole = [s for s in sections if s.bounds()[1][1] < 90]
+    assert len(whole) == 4 and all(s.size()[:2] == pytest.approx((80, 80)) for s in whole)
+    forced = cut_into_sections(parts, [Cut("x", 130.0, inside=(120, 40, 2))], PRINTER).sections
+    assert len(forced) == 6
+    small = [Part(BODY, prism(islands((0, 0), (90, 0)), 0, 4))]
+    assert len(cut_into_sections(small, [], PRINTER).sections) == 1 and len(cut_into_sections(small, [], PRINTER, apart=True).sections) == 2
+
+
+# -- proposals
+def fits_all(parts, plan, printer=PRINTER) -> int:
+    sections = cut_into_sections(parts, plan.cuts, printer).sections
+    assert len(sections) == plan.sections
+    assert all(f.severity == "sound" for f in check_fit(sections, printer))
+    return len(sections)
+
+
+@pytest.mark.parametrize(
+    ("size", "wanted"),
+    [((500, 300, 8), 6), ((225, 225, 250), 1), ((226, 225, 250), 2), ((100, 400, 600), 6), ((226, 200, 400), 4), ((300, 10, 8), 1)],
+)
+def test_the_fewest_sections_that_fit(size, wanted):
+    parts = block(*size)
+    plans = propose(parts, PRINTER)
+    assert fits_all(parts, plans[0]) == wanted
+    for plan in plans:
+        fits_all(parts, plan)
+
+
+def test_a_curved_figure_needs_no_more_than_the_bound_of_its_box():
+    t = np.linspace(0, 2 * np.pi, 240)[:-1]
+    figure = shapely.Polygon(np.c_[226 * np.cos(t) * (1 + 0.15 * np.sin(5 * t)), 145 * np.sin(t) * (1 + 0.1 * np.cos(3 * t))])
+    figure = figure.difference(shapely.Point(60, 20).buffer(30))
+    w, h = np.ptp(np.asarray(figure.exterior.coords), axis=0)
+    assert w > 490 and h > 290
+    parts = [Part(BODY, prism(figure, 0, 5))]
+    best = propose(parts, PRINTER)[0]
+    # Rows that are divided one by one save a section over the grid.
+    assert fits_all(parts, best) <= 5 < math.ceil(w / 225) * math.ceil(h / 225)
+
+
+def test_cuts_keep_off_lettering_holes_and_edges_of_the_form():
+    plate = prism(shapely.box(0, 0, 400, 100) - shapely.Point(200, 50).buffer(8), 0, 6)
+    letters = prism(shapely.MultiPolygon([shapely.box(x, 20, x + 14, 44) for x in (178, 186.5 + 20, 140, 230)]), 6, 7)
+    parts = [Part(BODY, plate), Part("#26241f", letters)]
+    best = propose(parts, PRINTER)[0]
+    at = best.cuts[0].at
+    assert len(best.cuts) == 1 and not 190 < at < 210
+    assert not any(x < at < x + 14 for x in (178, 206.5, 140, 230))
+    step = m3.Manifold.cube((300, 80, 6)) + m3.Manifold.cube((150, 80, 30))
+    assert abs(propose([Part(BODY, step)], PRINTER)[0].cuts[0].at - 150) > 3
+
+
+def test_bodies_too_large_are_cut_by_themselves_and_pins_stay():
+    figure = shapely.union_all([islands((0, 0), (90, 0)), shapely.box(0, 100, 350, 180), shapely.box(0, 200, 420, 280)])
+    parts = [Part(BODY, prism(figure, 0, 4))]
+    best = propose(parts, PRINTER)[0]
+    assert fits_all(parts, best) == 6 and all(c.inside is not None for c in best.cuts)
+    pin = Cut("x", 100.0, pinned=True)
+    plan = propose(block(500, 200, 8), PRINTER, [pin])[0]
+    assert pin in plan.cuts and fits_all(block(500, 200, 8), plan) == 3
+
+
+def test_a_high_body_is_cut_into_levels_and_a_round_bed_is_taken_for_round():
+    shell = m3.Manifold.cylinder(400, 70, 100, 96) - m3.Manifold.cylinder(396, 65, 95, 96).translate((0, 0, 4))
+    parts = [Part(BODY, shell)]
+    assert fits_all(parts, propose(parts, PRINTER)[0]) == 2
+    round_bed = Printer(bed=(250, 250, 260), shape="round")
+    plate = block(400, 300, 8)
+    assert fits_all(plate, propose(plate, round_bed)[0], round_bed) == 6

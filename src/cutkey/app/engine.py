@@ -13,10 +13,12 @@ from cutkey.app.document import Document
 from cutkey.core.job.document import Job
 from cutkey.core.kit.export import clear_unfinished
 from cutkey.core.solids.read import Unit
+from cutkey.core.split.plan import Plan
 from cutkey.worker.client import Worker
 from cutkey.worker.graphic_view import GraphicView
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Result, SectionLine
-from cutkey.worker.views import BodyView, DesignView, KitView, OpenModelView, SectionView
+from cutkey.worker.kit_view import KitView
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Propose, Result, SectionLine, Trial
+from cutkey.worker.views import BodyView, DesignView, OpenModelView, SectionView
 
 #: Seconds a request may go on after a newer job superseded it before its process is ended.
 PATIENCE = 4.0
@@ -50,6 +52,7 @@ class Engine(QObject):
         self._waiting: Job | None = None
         self._exporting: int | None = None
         self._folder: Path | None = None
+        self._asked: dict[int, Callable[[Any], None]] = {}  # what goes on with the answer of a question
         self._inspecting: dict[int, tuple[Callable[[], None], str, bytes]] = {}
         self._superseded: float | None = None  # seconds left to a request that is no longer wanted
         self._seen: set[str] = set()
@@ -101,6 +104,17 @@ class Engine(QObject):
         self.progress.emit(0.0, self.tr("writing the kit"))
         self._watch.start()
 
+    def propose(self, then: Callable[[list[Plan]], None]) -> None:
+        """Go on with `then` when ways to cut the present design are found."""
+        self._asked[self._worker.request(Propose, self._document.job)] = then
+        self.progress.emit(0.0, self.tr("looking for the best cuts"))
+        self._watch.start()
+
+    def write_trial(self, path: Path, then: Callable[[str], None]) -> None:
+        """Write the clearance test piece; go on with `then` when it is there."""
+        self._asked[self._worker.request(Trial, self._document.job, path)] = then
+        self._watch.start()
+
     def inspect(self, name: str, kind: str, data: bytes, unit: Unit, then: Callable[[], None], close: bool = False) -> None:
         """Go on with `then` when a file can be used; otherwise `refused` tells why."""
         number = self._worker.inspect(name, kind, data, unit, close)
@@ -112,7 +126,7 @@ class Engine(QObject):
     def cancel(self) -> None:
         """Stop whatever is being computed; the job keeps its last result."""
         self._waiting = None
-        for number in (self._running, self._exporting, *self._inspecting):
+        for number in (self._running, self._exporting, *self._asked, *self._inspecting):
             if number is not None:
                 self._worker.cancel(number)
 
@@ -165,7 +179,7 @@ class Engine(QObject):
 
     def _handle(self, message: Any) -> None:
         if isinstance(message, Progress):
-            if message.number in (self._running, self._exporting):
+            if message.number in (self._running, self._exporting, *self._asked):
                 self.progress.emit(message.fraction, message.text)
         elif isinstance(message, Result):
             self._result(message)
@@ -175,6 +189,9 @@ class Engine(QObject):
     def _result(self, message: Result) -> None:
         if message.part == "report":
             self.exported.emit(message.value)
+            return
+        if message.number in self._asked:
+            self._asked.pop(message.number)(message.value)
             return
         if message.value is not None:
             self._views[message.key] = message.value
@@ -212,6 +229,7 @@ class Engine(QObject):
             self._exporting = None
             if isinstance(message, Failed) and self._folder is not None and self._folder.is_dir():
                 clear_unfinished(self._folder)
+        self._asked.pop(message.number, None)
         if message.number == self._running:
             self._running = None
             self.failed = isinstance(message, Failed) and message.kind != "cancelled"

@@ -81,6 +81,7 @@ class Window(QMainWindow):
             open_sheet=self.show_sheet,
             export=self.export,
             propose_cuts=self._mend_cuts,
+            test_piece=self.write_test_piece,
         )
         self._connect()
         self.resize(1280, 800)
@@ -171,6 +172,7 @@ class Window(QMainWindow):
             ("plate", self.tr("Hive plate")),
             ("cap", self.tr("Feeder cap")),
             ("sign", self.tr("Gate sign")),
+            ("wall", self.tr("Wall hexagons")),
         ):
             c.add(demos, text, partial(self.keeper.open_demo, name))
         job.addMenu(demos)
@@ -181,6 +183,7 @@ class Window(QMainWindow):
         c.add(job, self.tr("Open a model…"), self.open_model, "Ctrl+M")
         c.add(job, self.tr("Save the graphic as SVG…"), self.save_svg)
         c.add(job, self.tr("Write the kit…"), self.export, "Ctrl+E")
+        c.add(job, self.tr("Write the clearance test piece…"), self.write_test_piece)
         job.addSeparator()
         c.add(job, self.tr("Quit"), self.close, "Ctrl+Q")
         self.undo_action = c.add(edit, self.tr("Undo"), self.document.undo, "Ctrl+Z")
@@ -391,6 +394,14 @@ class Window(QMainWindow):
         if self._export_folder is not None:
             view.exported(report, self._export_folder)
         self.show_sheet(4)
+
+    def write_test_piece(self) -> None:
+        """Ask where the clearance test piece goes, and write it."""
+        path, _ = QFileDialog.getSaveFileName(self, self.tr("Clearance test piece"), "clearance-test.3mf", self.tr("3MF (*.3mf)"))
+        if path:
+            name = Path(path).with_suffix(".3mf")
+            text = self.tr("{0} is written: print it, try the pin, and enter the clearance at which it slides under the printer.")
+            self.engine.write_trial(name, lambda done: self.message.say(text.format(Path(done).name), calm=True))
 
     def _mend_cuts(self) -> None:
         self.show_sheet(2)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+import shapely
 from msgspec.structs import replace
 
 from cutkey.cli.common import finish, positive, progress, triple
@@ -16,7 +17,7 @@ from cutkey.core.job.file import SUFFIX, open_job
 from cutkey.core.kit.threemf import read_3mf
 from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.read import read_model
-from cutkey.core.split.printer import Printer
+from cutkey.core.split.printer import SLACK, Printer, pose_on_bed
 from cutkey.core.units import format_size
 
 
@@ -76,7 +77,8 @@ def _check_3mf(path: Path, printer: Printer) -> list[Finding]:
 def _check_size(name: str, mesh: Mesh, printer: Printer) -> list[Finding]:
     size = (mesh.vertices.max(0) - mesh.vertices.min(0)).tolist()
     x, y, z = size
-    if printer.takes((x, y, z)):
+    hull = shapely.MultiPoint(mesh.vertices[:, :2]).convex_hull
+    if z <= printer.usable[2] + SLACK and pose_on_bed(hull, printer) is not None:
         return []
-    text = f"{format_size((x, y, z))} mm; the bed takes {format_size(printer.usable)} mm"
+    text = f"{format_size((x, y, z))} mm; the bed takes {printer.limit} mm"
     return [Finding("fits bed", "stop", "Larger than the bed", text, name, max(size), max(printer.usable), "mm")]

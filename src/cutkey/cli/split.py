@@ -1,4 +1,4 @@
-"""`cutkey split`: a model cut into sections that fit the bed, with dowels."""
+"""`cutkey split`: a model cut into sections that fit the bed, with keys."""
 
 from __future__ import annotations
 
@@ -16,9 +16,8 @@ from cutkey.core.files import read_bytes
 from cutkey.core.job.document import Job, ModelBase
 from cutkey.core.job.edits import add_source
 from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.split.plan import propose_cuts
 from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import Cut, Keys
+from cutkey.core.split.settings import Cut, Keys, Labels
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -28,9 +27,10 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("-o", "--output", type=Path, required=True, metavar="DIR")
     p.add_argument("--bed", type=triple, required=True, metavar="X,Y,Z")
     p.add_argument("--margin", type=length, default=5.0, metavar="MM")
-    p.add_argument("--key", choices=("dowel", "tenon", "dovetail", "bowtie", "magnet", "auto", "none"), default="auto")
+    p.add_argument("--key", choices=("dowel", "tenon", "dovetail", "bowtie", "magnet", "screw", "auto", "none"), default="auto")
     p.add_argument("--clearance", type=length, default=0.15, metavar="MM")
-    p.add_argument("--cuts", type=Path, metavar="FILE.json", help='[{"axis": "x", "at": 120}, ...]')
+    p.add_argument("--cuts", type=Path, metavar="FILE.json", help='[{"axis": "x", "at": 120, "tilt": 0, "inside": [X, Y, Z]}, ...]')
+    p.add_argument("--no-labels", action="store_true", help="do not engrave names on the cut faces")
     p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of the model is")
     p.add_argument("--close", action="store_true", help="close large holes of the model with lids")
     p.add_argument("--report", type=Path)
@@ -39,8 +39,6 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 
 def run(o: argparse.Namespace) -> int:
     """Split a model."""
-    if o.key not in ("dowel", "auto", "none"):
-        raise BadInput(f"{o.key} keys cannot be made yet; use --key dowel.")
     if not 0 <= o.clearance <= 2:
         raise BadInput(f"--clearance {o.clearance:g} must lie between 0 and 2 mm a side.")
     printer = Printer(name="Bed", bed=o.bed, margin=o.margin)
@@ -49,12 +47,14 @@ def run(o: argparse.Namespace) -> int:
     files: dict[str, bytes] = {}
     model = take(o.model, "model", files)
     job = replace(add_source(Job(name=o.model.stem), model), base=ModelBase(model.digest, o.unit, o.close), printer=printer)
-    job = replace(job, keys=Keys(kind="none" if o.key == "none" else "dowel", clearance=o.clearance))
-    body = Evaluator(files).body(job)
-    assert body is not None
-    low, high = body.mesh.vertices.min(0), body.mesh.vertices.max(0)
-    cuts = _read_cuts(o.cuts) if o.cuts else propose_cuts(low, high, printer)
-    return build(replace(job, cuts=tuple(cuts)), files, o.output, o.report, o.model.name)
+    job = replace(job, keys=Keys(kind=o.key, clearance=o.clearance), labels=Labels(on=not o.no_labels))
+    evaluator = Evaluator(files)
+    if o.cuts:
+        cuts = tuple(_read_cuts(o.cuts))
+    else:
+        plans = evaluator.plans(job)
+        cuts = plans[0].cuts if plans else ()
+    return build(replace(job, cuts=cuts), files, o.output, o.report, o.model.name)
 
 
 def _read_cuts(path: Path) -> list[Cut]:

@@ -12,7 +12,8 @@ from cutkey.core.colour.filament import Filament
 from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
-from cutkey.core.job.document import Assignment, CoinBase, Job, ModelBase, PlateBase, Source
+from cutkey.core.gauge.settings import Gauge
+from cutkey.core.job.document import Assignment, CoinBase, FigureBase, Job, ModelBase, PlateBase, Source
 from cutkey.core.job.edits import add_graphic, add_source, change_graphic, place
 from cutkey.core.job.file import job_bytes
 from cutkey.core.picture.steps import EvenLight
@@ -100,11 +101,28 @@ def sign_job() -> tuple[Job, Files]:
     job, placement = place(job, sign.id, (0.0, 0.0, 8.0), UP, Depth("raised", 1.2))
     job = _with_placement(job, replace(placement, depths=(Depth("raised", 1.2), Depth("flush", 1.2, pictures.LINEN))))
     rack = (*job.rack[:5], Filament("Chalk PLA", "#f4f2ea"))
-    cuts = (Cut("x", -86.7), Cut("x", 86.7), Cut("y", 0.0))
+    cuts = (Cut("y", -9.0), Cut("x", -106.6), Cut("x", 114.4))
     return replace(job, rack=rack, cuts=cuts, assignments=(Assignment("body", "Chalk PLA"),)), files
 
 
-JOBS: dict[str, Callable[[], tuple[Job, Files]]] = {"lid": lid_job, "plate": plate_job, "cap": cap_job, "coin": coin_job, "sign": sign_job}
+def wall_job() -> tuple[Job, Files]:
+    """Hexagon islands for a wall, with the spacers to put them up."""
+    files: Files = {}
+    job = Job(name="Wall hexagons")
+    source = _take(files, "hexagons.png", "picture", pictures.png_bytes(pictures.hexagons()))
+    job, hexagons = add_graphic(job, source, 440.0)
+    job = change_graphic(job, replace(hexagons, name="Hexagons", trace=TraceSettings(everywhere=True)))
+    return replace(job, base=FigureBase(hexagons.id, 4.0), gauge=Gauge(on=True), assignments=(Assignment("body", "Honey PLA"),)), files
+
+
+JOBS: dict[str, Callable[[], tuple[Job, Files]]] = {
+    "lid": lid_job,
+    "plate": plate_job,
+    "cap": cap_job,
+    "coin": coin_job,
+    "sign": sign_job,
+    "wall": wall_job,
+}
 
 
 def demo_job(name: str) -> tuple[Job, Files]:

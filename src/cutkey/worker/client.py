@@ -11,7 +11,7 @@ from typing import Any
 
 from cutkey.core.solids.read import Unit
 from cutkey.worker.channel import receive, send
-from cutkey.worker.messages import Evaluate, Export, Failed, Inspect, Stop, TakeSource
+from cutkey.worker.messages import Evaluate, Export, Failed, Inspect, Propose, Stop, TakeSource, Trial
 from cutkey.worker.service import serve
 
 #: Seconds a cancelled request may take to notice by itself before its process is ended.
@@ -57,7 +57,7 @@ class Worker:
         """Process number of the compute process."""
         return self._process.pid
 
-    def request(self, kind: type[Evaluate] | type[Export], job: Any, *details: Any) -> int:
+    def request(self, kind: type[Evaluate] | type[Export] | type[Propose] | type[Trial], job: Any, *details: Any) -> int:
         """Send a request; gives its number, with which all parts of the answer are marked."""
         wanted = [s.digest for s in job.sources if s.digest not in self._sent]
         self._sent.update(wanted)

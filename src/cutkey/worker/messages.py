@@ -42,6 +42,21 @@ class Export(NamedTuple):
     folder: Path
 
 
+class Propose(NamedTuple):
+    """To the worker: how could the design be cut?"""
+
+    number: int
+    job: Job
+
+
+class Trial(NamedTuple):
+    """To the worker: write the clearance test piece for a job's printer."""
+
+    number: int
+    job: Job
+    path: Path
+
+
 class Inspect(NamedTuple):
     """To the worker: can this file be used? Asked before it becomes part of a job."""
 

@@ -15,13 +15,16 @@ from cutkey.core.job.draw import read_drawing
 from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.job.output import write_job_kit
 from cutkey.core.job.series import as_shown
+from cutkey.core.kit.threemf import WriteError
+from cutkey.core.kit.trial import write_trial
 from cutkey.core.memo import Memo
 from cutkey.core.picture.read import read_picture
 from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.worker.channel import receive, send
 from cutkey.worker.graphic_view import graphic_view
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Progress, Result, Stop, TakeSource
-from cutkey.worker.views import BodyView, OpenModelView, coloured_parts, design_view, kit_view, section_view, view_of_mesh
+from cutkey.worker.kit_view import kit_view
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Progress, Propose, Result, Stop, TakeSource, Trial
+from cutkey.worker.views import BodyView, OpenModelView, coloured_parts, design_view, section_view, view_of_mesh
 
 
 def serve(connection: Connection) -> None:
@@ -65,7 +68,7 @@ class Service:
             return message
         return None
 
-    def _answer(self, request: Evaluate | Export | Inspect) -> None:
+    def _answer(self, request: Evaluate | Export | Propose | Trial | Inspect) -> None:
         number = request.number
         try:
             if isinstance(request, Evaluate):
@@ -73,6 +76,11 @@ class Service:
             elif isinstance(request, Export):
                 report = write_job_kit(request.folder, request.job, self._evaluator, lambda f, t: self._progress(number, f, t))
                 self._send(Result(number, "report", "", report))
+            elif isinstance(request, Propose):
+                self._progress(number, 0.1, "looking for the best cuts")
+                self._send(Result(number, "plans", "", self._evaluator.plans(as_shown(request.job))))
+            elif isinstance(request, Trial):
+                self._write_trial(request)
             else:
                 self._inspect(request)
             self._send(Done(number))
@@ -108,6 +116,15 @@ class Service:
                 self._waiting.append(message)
         if number in self._stopped:
             raise Cancelled
+
+    def _write_trial(self, request: Trial) -> None:
+        if not request.job.rack:
+            raise BadInput("The filament rack is empty; add a filament on the Colour sheet.")
+        try:
+            write_trial(request.path, request.job.printer, request.job.rack[0])
+        except (OSError, WriteError):
+            raise BadInput(f"{request.path} cannot be written; choose another folder.") from None
+        self._send(Result(request.number, "trial", "", str(request.path)))
 
     def _inspect(self, request: Inspect) -> None:
         """Read a file far enough to know that it can be used; raises BadInput, UnitDoubt or OpenModel."""

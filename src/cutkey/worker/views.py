@@ -10,20 +10,14 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from cutkey.core.check.finding import Finding
-from cutkey.core.colour.filament import Filament
 from cutkey.core.digest import digest
 from cutkey.core.job.document import Job
-from cutkey.core.job.evaluate import Design, Evaluator, Kit, Split
-from cutkey.core.kit.export import plan_outlines
-from cutkey.core.kit.loads import Spot, lay_out
-from cutkey.core.relief.carve import joined_by_colour
+from cutkey.core.job.evaluate import Design, Evaluator
 from cutkey.core.relief.placement import Placement
 from cutkey.core.relief.site import Site, Way, thickness_behind
 from cutkey.core.solids.facets import find_facets
 from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.solid import Solid, mesh_of
-from cutkey.core.split.dowels import Joint
 from cutkey.worker.graphic_view import Rings, as_rings
 from cutkey.worker.messages import SectionLine
 
@@ -97,34 +91,6 @@ class DesignView(NamedTuple):
     placed: list[PlacedView]
     size: tuple[float, float, float]
     volume: float
-
-
-class UnitView(NamedTuple):
-    """A section, or a key, with its pieces in the assembled place (a key at the origin)."""
-
-    name: str
-    is_key: bool
-    copies: int
-    cell: tuple[int, int, int]
-    low: tuple[float, float, float]
-    size: tuple[float, float, float]
-    pieces: list[tuple[str, Filament, float, MeshView]]  # name, filament, volume mm3, mesh
-    outline: Rings  # seen from above
-
-
-class KitView(NamedTuple):
-    """Everything the Split, Colour and Proof sheets show."""
-
-    units: list[UnitView]
-    joints: list[Joint]
-    findings: list[Finding]
-    spots: list[Spot]
-    filaments: dict[str, Filament]
-    low: tuple[float, float, float]
-    high: tuple[float, float, float]
-    design_volume: float
-    clearance_volume: float
-    bands: list[tuple[str, float, float]]  # filament colour, lowest and highest z, mm
 
 
 def mesh_view(solid: Solid) -> MeshView:
@@ -228,43 +194,3 @@ def design_view(job: Job, evaluator: Evaluator, design: Design) -> DesignView:
         placed.append(placed_view(p, evaluator.site(job, p), body.solid, coloured, max(drawn.width, drawn.height) / 2))
     x, y, z = (float(v) for v in design.high - design.low)
     return DesignView(parts, placed, (x, y, z), design.volume)
-
-
-def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: Kit) -> KitView:
-    """Sections, keys, joints and findings."""
-    outlines = dict(plan_outlines(split.sections))
-    cells = {s.name: s.cell for s in split.sections}
-    units = []
-    for unit in kit.units:
-        shift = np.zeros(3) if unit.is_key else np.array(unit.origin)
-        pieces = []
-        for p in unit.pieces:
-            mesh = Mesh(p.mesh.vertices + shift, p.mesh.triangles)
-            pieces.append((p.name, p.filament, p.volume, view_of_mesh(mesh)))
-        square = shapely.box(0, 0, unit.size[0], unit.size[1])
-        if unit.is_key:
-            square = shapely.Point(unit.size[0] / 2, unit.size[1] / 2).buffer(unit.size[0] / 2)
-        outline = as_rings(outlines.get(unit.name, square))
-        cell = cells.get(unit.name, (0, 0, 0))
-        units.append(UnitView(unit.name, unit.is_key, unit.copies, cell, unit.origin, unit.size, pieces, outline))
-    filaments = evaluator.filaments(job)
-    bands = []
-    for part in joined_by_colour(design.parts):
-        b = part.solid.bounding_box()
-        bands.append((filaments[part.colour].colour, float(b[2]), float(b[5])))
-    return KitView(
-        units,
-        split.joints,
-        kit.findings,
-        lay_out(kit.units, job.printer),
-        filaments,
-        _three(design.low),
-        _three(design.high),
-        kit.design_volume,
-        kit.clearance_volume,
-        bands,
-    )
-
-
-def _three(v: np.ndarray) -> tuple[float, float, float]:
-    return float(v[0]), float(v[1]), float(v[2])

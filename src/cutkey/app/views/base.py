@@ -20,6 +20,7 @@ from cutkey.app.widgets.basics import Panel
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.core.job.document import GraphicSpec, Job
+from cutkey.core.split.assembly import shifts_apart
 from cutkey.worker.graphic_view import GraphicView
 
 
@@ -94,15 +95,14 @@ class View(QObject):
         """Another sheet is opened."""
 
 
-def section_items(engine: Engine, apart: float = 0.0) -> list[Item]:
-    """Sections of the kit in place, or pulled apart by mm between neighbours."""
+def section_items(engine: Engine, share: float = 0.0, apart: float = 0.0) -> list[Item]:
+    """Sections of the kit in place, or with a share of their assembly undone; `apart` mm lie between what a step joins."""
     kit = engine.kit
     if kit is None:
         return []
     units = [u for u in kit.units if not u.is_key]
-    middle = [max(u.cell[k] for u in units) / 2 for k in range(3)]
+    shifts = shifts_apart(len(units), kit.assembly, share, apart)
     out = []
-    for unit in units:
-        x, y, z = ((unit.cell[k] - middle[k]) * apart for k in range(3))
-        out += [Item(name, mesh, filament.colour, (x, y, z)) for name, filament, _, mesh in unit.pieces]
+    for unit, shift in zip(units, shifts.tolist(), strict=True):
+        out += [Item(name, mesh, filament.colour, (shift[0], shift[1], shift[2])) for name, filament, _, mesh in unit.pieces]
     return out

@@ -4,51 +4,63 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from itertools import pairwise
+from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPen
-from PySide6.QtWidgets import QSlider
+from PySide6.QtWidgets import QCheckBox, QSlider, QStackedWidget, QVBoxLayout, QWidget
 
-from cutkey.app.drafting import chain_line, dimension, note
+from cutkey.app.drafting import dimension, note
+from cutkey.app.split.bed_card import BedCard
+from cutkey.app.split.cut_list import CutList
+from cutkey.app.split.joint_panel import JointPanel
+from cutkey.app.split.joint_strip import JointStrip
+from cutkey.app.split.rulers import Rulers
+from cutkey.app.split.setting_strip import SettingStrip
 from cutkey.app.stage.scene import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
-from cutkey.app.widgets.basics import Card, Panel, Segments, button, clear, column, field_row, label, row
+from cutkey.app.widgets.basics import Panel, Segments, button, clear, label, row
 from cutkey.app.widgets.bed_loads import BedLoads
-from cutkey.app.widgets.joint_sketch import JointSketch
-from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.job.edits import move_cut, remove_cut
-from cutkey.core.split.cutting import positions
-from cutkey.core.split.dowels import Joint
-from cutkey.core.split.plan import cut_letters, propose_cuts
-from cutkey.core.split.settings import AXES, Axis, Cut
+from cutkey.core.job.edits import change_cut, limit_cut, remove_cut
+from cutkey.core.kit.sheet import direction
+from cutkey.core.split.assembly import shifts_apart
+from cutkey.core.split.plan import Plan
+from cutkey.core.split.printer import Printer
+from cutkey.core.split.settings import AXES, Axis, Cut, Keys
 from cutkey.core.units import format_mm
+from cutkey.worker.kit_view import JointView, KitView
 
-#: The pull-apart slider at its end, mm between neighbours.
-FARTHEST = 90
+#: The pull-apart slider at its end, mm between what a step of the assembly joins.
+FARTHEST = 70
 
 
 class SplitView(View):
-    """Cuts as tabs on rulers along the design; joints and their keys."""
+    """Cuts as tabs on rulers along the design; joints and their keys; how it all goes together."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
         self.left.set_heading(self.tr("Cuts and joints"))
-        self.right.set_heading(self.tr("Joint"))
-        self._picked: Cut | None = None
-        self._joint = ""
-        self._dragged: Cut | None = None
+        self._picked = 0
+        self._joint = -1
+        self._plans: list[Plan] = []
+        self.rulers = Rulers(desk.stage)
         self._build_left(self.left)
-        self._build_right(self.right)
-        self.beds = BedLoads()
-        self.strip = self.beds
+        self.joints = JointPanel(self.right, self._keys, self._pick_joint, self._automatic, self._label)
+        self._build_strip()
 
     def _build_left(self, panel: Panel) -> None:
-        self.propose = button(self.tr("propose cuts"), "cut", "cut", self.tr("As few sections as the bed allows"))
+        self.propose = button(
+            self.tr("propose cuts"), "cut", "cut", self.tr("As few sections as the bed allows, cut where it does least harm")
+        )
         self.propose.clicked.connect(self._propose)
-        holder, self.cards = column()
+        self._others = QWidget()
+        self.others = row(spacing=2)
+        self._others.setLayout(self.others)
+        self._others.hide()
+        self.cuts = CutList(self._pick, self._change, self._delete, self._limit)
         adds = []
         for axis in AXES:
             b = button(self.tr("+ {0}").format(axis), "cut", tip=self.tr("Add a cut across {0}").format(axis))
@@ -57,121 +69,139 @@ class SplitView(View):
         self.apart = QSlider(Qt.Orientation.Horizontal)
         self.apart.setRange(0, 100)
         self.apart.setAccessibleName(self.tr("Pull apart"))
-        self.apart.setToolTip(self.tr("Pull the sections apart to look between them"))
+        self.apart.setToolTip(self.tr("Undo the assembly step by step, the last push first"))
         self.apart.valueChanged.connect(lambda _: self._show_apart())
-        caption = label(self.tr("Bed"), "caption")
-        self.bed = [NumberField(self.tr("Bed {0}").format(a), "", 20, 2000, 5, 1, self.tr("Printing size of the bed, mm")) for a in AXES]
-        for k, f in enumerate(self.bed):
-            f.committed.connect(lambda v, k=k: self._bed(k, v))
-        self.margin = NumberField(self.tr("Margin"), "mm", 0, 100, 1, 1, self.tr("Kept free along each edge of the bed"))
-        self.margin.committed.connect(lambda v: self._printer(margin=v))
-        panel.add(self.propose, holder, row(*adds), label(self.tr("Pull apart"), "caption"), self.apart, caption, row(*self.bed, spacing=5))
-        panel.add(field_row(self.tr("Margin"), self.margin))
+        self.step = label("", "small", wrap=True)
+        self.gauge = QCheckBox(self.tr("setting-out pieces"))
+        self.gauge.setToolTip(self.tr("Numbered spacers that hold loose islands in place while they are put up, and a paper template"))
+        self.gauge.clicked.connect(self._set_out)
+        self.bed = BedCard(self._printer, lambda: self.desk.commands["test_piece"]())
+        panel.add(self.propose, self.cuts, row(*adds), self._others)
+        panel.add(label(self.tr("Pull apart"), "caption"), self.apart, self.step, self.gauge, self.bed)
         panel.body.addStretch(1)
 
-    def _build_right(self, panel: Panel) -> None:
-        self.kind = Segments(
-            self.tr("Key"),
+    def _build_strip(self) -> None:
+        self.beds = BedLoads()
+        self.close_up = JointStrip(self._move_keys)
+        self.strip = QWidget()
+        layout = QVBoxLayout(self.strip)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        self.pages = QStackedWidget()
+        self.page = Segments(
+            self.tr("Strip"),
             (
-                ("dowel", self.tr("round dowel"), self.tr("Loose dowels in sockets on both sides")),
-                ("none", self.tr("none"), self.tr("Glue only")),
+                ("beds", self.tr("beds"), self.tr("What is printed together, on which bed")),
+                ("joint", self.tr("joint"), self.tr("The picked joint close up, with dimensions; drag its keys")),
+                ("setting", self.tr("setting out"), self.tr("Spacers between loose islands, and which number goes where")),
             ),
         )
-        self.kind.chosen.connect(lambda k: self._keys("keys", False, kind=k))
-        self.fields: dict[str, NumberField] = {}
-        panel.add(self.kind)
-        for key, name, low, high, step, tip in (
-            ("diameter", self.tr("Diameter"), 1, 40, 0.5, self.tr("Of the dowel")),
-            ("depth", self.tr("Depth"), 2, 200, 1, self.tr("Of the dowel in each section")),
-            ("clearance", self.tr("Clearance"), 0, 2, 0.05, self.tr("Room on each side of the dowel: 0.15 slides, 0.05 presses")),
-            ("end_gap", self.tr("End gap"), 0, 5, 0.1, self.tr("Room at each end, for glue")),
-            ("wall", self.tr("Wall"), 0.4, 20, 0.2, self.tr("Least material left around a socket")),
-        ):
-            f = NumberField(name, "mm", low, high, step, 2, tip)
-            f.committed.connect(lambda v, k=key: self._keys(k, False, **{k: v}))
-            f.stepped.connect(lambda v, k=key: self._keys(k, True, **{k: v}))
-            self.fields[key] = f
-            panel.add(field_row(name, f))
-        self.sketch = JointSketch()
-        holder, self.joints = column()
-        panel.add(self.sketch, holder)
-        panel.body.addStretch(1)
+        self.page.chosen.connect(self._turn_page)
+        self.page.set_choice("beds")
+        self.pages.addWidget(self.beds)
+        self.pages.addWidget(self.close_up)
+        self.setting = SettingStrip()
+        self.pages.addWidget(self.setting)
+        self.page.setParent(self.pages)
+        layout.addWidget(self.pages)
+        self.page.setGeometry(232, 3, 264, 26)
+        self.page.raise_()
+
+    def _turn_page(self, name: str) -> None:
+        self.pages.setCurrentIndex(("beds", "joint", "setting").index(name))
+        self.page.set_choice(name)
+        self.page.raise_()
+
+    # -- showing
+    @property
+    def kit(self) -> KitView | None:
+        """The kit when it is of the present cuts."""
+        kit = self.desk.engine.kit
+        return kit if kit and len(kit.cuts) == len(self.desk.job.cuts) else None
+
+    def joint(self) -> JointView | None:
+        """The picked joint."""
+        kit = self.kit
+        return kit.joints[self._joint] if kit and 0 <= self._joint < len(kit.joints) else None
 
     def refresh(self) -> None:
         """Show the cuts, the joints and the beds."""
-        job, kit = self.desk.job, self.desk.engine.kit
-        if self._picked not in job.cuts:
-            self._picked = job.cuts[0] if job.cuts else None
+        job, kit = self.desk.job, self.kit
+        self._picked = min(self._picked, len(job.cuts) - 1) if job.cuts else -1
+        if self._picked < 0 <= len(job.cuts) - 1:
+            self._picked = 0
+        joint = self.joint()
+        if kit and (joint is None or joint.cut != self._picked):
+            self._joint = next((n for n, j in enumerate(kit.joints) if j.cut == self._picked), -1)
         self.propose.setText(self.tr("propose cuts again") if job.cuts else self.tr("propose cuts"))
         self.propose.setEnabled(self.desk.engine.design is not None)
-        letters = cut_letters(job.cuts)
-        joints = kit.joints if kit else []
-        clear(self.cards)
-        for cut, letter in letters.items():
-            mine = [j for j in joints if j.cut == cut]
-            dowels, area = sum(len(j.centres) for j in mine), sum(j.face_area for j in mine)
-            text = self.tr("{0} dowels · {1} mm² to glue").format(dowels, format_mm(area, 0)) if mine else self.tr("meets no material")
-            card = Card(self.tr("{0}–{0}   {1} {2}").format(letter, cut.axis, format_mm(cut.at, 1)), text)
-            card.set_state(picked=cut == self._picked)
-            drop = button("", "flat", "bin", self.tr("Delete this cut"))
-            drop.clicked.connect(lambda _=False, c=cut: self._delete(c))
-            card.add_beside(drop)
-            card.clicked.connect(lambda c=cut: self._pick(c))
-            self.cards.addWidget(card)
-        if not letters:
-            self.cards.addWidget(label(self.tr("No cuts: the design is printed in one section."), "small", wrap=True))
-        for k, f in enumerate(self.bed):
-            f.set_value(job.printer.bed[k])
-        self.margin.set_value(job.printer.margin)
-        self.kind.set_choice(job.keys.kind)
-        for key, f in self.fields.items():
-            f.set_value(getattr(job.keys, key))
-            f.setEnabled(job.keys.kind == "dowel")
-        self._show_joints([j for j in joints if j.cut == self._picked])
-        self.beds.show_kit(kit, job.printer)
+        self._show_others()
+        self.cuts.show_cuts(job.cuts, kit, self._picked)
+        self.bed.show_printer(job.printer)
+        own = job.cuts[self._picked].keys if 0 <= self._picked < len(job.cuts) else None
+        self.joints.show_joints(kit, self._picked, self._joint, own or job.keys, own is not None, job.printer.slides, job.labels.on)
+        self.close_up.show_joint(self.joint())
+        self.beds.show_kit(self.desk.engine.kit, job.printer)
+        self.setting.show_setting(kit.setting if kit else None)
+        self.gauge.setChecked(job.gauge.on)
+        self._show_step()
 
-    def _show_joints(self, joints: list[Joint]) -> None:
-        picked = next((j for j in joints if j.name == self._joint), joints[0] if joints else None)
-        letter = picked.letter if picked else ""
-        self.right.set_heading(self.tr("Joint {0}–{0}").format(letter) if letter else self.tr("Joints"))
-        self.sketch.show_joint(picked, self.desk.job.keys.diameter)
-        clear(self.joints)
-        for j in joints:
-            weak = len(j.centres) < 2
-            text = self.tr("{0} dowels · {1} mm² face").format(len(j.centres), format_mm(j.face_area, 0))
-            if weak:
-                text += " · " + self.tr("it can turn")
-            card = Card(j.name.replace("|", " | "), text)
-            card.set_state(picked=j is picked, alarm=weak)
-            card.clicked.connect(lambda n=j.name: self._pick_joint(n))
-            self.joints.addWidget(card)
+    def _show_others(self) -> None:
+        clear(self.others)
+        mine = tuple(self.desk.job.cuts)
+        if len(self._plans) < 2 and mine in [p.cuts for p in self._plans]:
+            return
+        for plan in self._plans:
+            if plan.cuts == mine:
+                continue
+            name = plan.how.partition(":")[0]
+            b = button(f"{plan.sections} {name}", "flat", tip=self.tr("Take these cuts instead: {0}").format(plan.how))
+            b.setAccessibleName(self.tr("Other plan: {0} sections, {1}").format(plan.sections, plan.how))
+            b.clicked.connect(lambda _=False, p=plan: self._take(p))
+            self.others.addWidget(b)
+        self._others.setVisible(self.others.count() > 0)
+
+    def _show_step(self) -> None:
+        kit = self.kit
+        share, text = self.apart.value() / 100, ""
+        if kit and kit.assembly.stuck:
+            text = self.tr("It does not go together: {0}").format(kit.assembly.why)
+        elif kit and kit.assembly.steps:
+            n = len(kit.assembly.steps)
+            k = n - 1 - min(n - 1, int(share * n)) if share else n - 1
+            step = kit.assembly.steps[k]
+            names = [u.name for u in kit.units if not u.is_key]
+            what, to = (" + ".join(names[i] for i in group) for group in (step.movers, step.fixed))
+            text = self.tr("Step {0} of {1}: {2} to {3}, {4}").format(k + 1, n, what, to, direction(step.way))
+        self.step.setText(text)
+        self.step.setVisible(bool(text))
+        self.apart.setEnabled(bool(kit and kit.assembly.steps))
 
     # -- stage
     def items(self) -> list[Item]:
-        """Sections, pulled apart as the slider says."""
-        sections = section_items(self.desk.engine, self.apart.value() / 100 * FARTHEST)
-        return sections + self._dowels(sections) if self.apart.value() else sections
+        """Sections, with the assembly undone as far as the slider says."""
+        share = self.apart.value() / 100
+        items = section_items(self.desk.engine, share, FARTHEST)
+        return items + self._loose(share) if share else items + self._spacers()
 
-    def _dowels(self, sections: list[Item]) -> list[Item]:
-        """The dowels half way between the sections they join."""
+    def _spacers(self) -> list[Item]:
+        """Setting-out pieces between their islands."""
+        kit = self.kit
+        setting = kit.setting if kit else None
+        return [Item(f"spacer {n}", mesh, theme.colour("ultramarine").name()) for n, _, _, mesh in setting.pieces] if setting else []
+
+    def _loose(self, share: float) -> list[Item]:
+        """Loose keys half way between the sections they join."""
         kit = self.desk.engine.kit
-        key = next((u for u in kit.units if u.is_key), None) if kit else None
-        if kit is None or key is None:
+        if kit is None:
             return []
-        shifts = {i.key.split(" ", 1)[0]: np.array(i.shift) for i in sections}
-        standing = key.pieces[0][3]
-        middle = np.array(key.size) / 2
-        lying = {}
-        for k, axis in enumerate(AXES):
-            # The dowel stands along z; the axes change places in a circle until it lies along the cut's.
-            v = np.roll(standing.vertices - middle.astype(np.float32), k + 1, axis=1)
-            lying[axis] = standing._replace(vertices=np.ascontiguousarray(v, np.float32))
+        count = sum(not u.is_key for u in kit.units)
+        shifts = shifts_apart(count, kit.assembly, share, FARTHEST)
         out = []
-        for joint in kit.joints:
-            shift = (shifts[joint.sections[0]] + shifts[joint.sections[1]]) / 2
-            for n, centre in enumerate(joint.centres):
-                x, y, z = (float(v) for v in np.array(centre) + shift)
-                out.append(Item(f"dowel {joint.name} {n}", lying[joint.cut.axis], theme.colour("ultramarine").name(), (x, y, z)))
+        for n, key in enumerate(kit.loose):
+            a, b = kit.joints[key.joint].numbers
+            x, y, z = ((shifts[a] + shifts[b]) / 2).tolist()
+            out.append(Item(f"key {n}", key.mesh, theme.colour("ultramarine").name(), (x, y, z)))
         return out
 
     def empty_text(self) -> str:
@@ -179,77 +209,48 @@ class SplitView(View):
         return self.tr("There is nothing to split yet:\nput a model or a plate on the Place sheet.")
 
     def _show_apart(self) -> None:
-        stage = self.desk.stage
-        stage.set_items(self.items())
-
-    def _rulers(self) -> dict[Axis, tuple[np.ndarray, np.ndarray]]:
-        """Start of each ruler and the unit of its axis, in the model; beside the design's lower edges."""
-        kit = self.desk.engine.kit
-        if kit is None:
-            return {}
-        low, high = np.array(kit.low), np.array(kit.high)
-        out = 26 * self.desk.stage.camera.mm_per_px
-        _, _, eye = self.desk.stage.camera.axes()
-        front = low[1] - out if eye[1] <= 0 else high[1] + out
-        side = low[0] - out if eye[0] <= 0 else high[0] + out
-        far = high[0] + out if eye[0] <= 0 else low[0] - out
-        return {
-            "x": (np.array([low[0], front, low[2]]), np.array([1.0, 0, 0])),
-            "y": (np.array([side, low[1], low[2]]), np.array([0, 1.0, 0])),
-            "z": (np.array([far, front, low[2]]), np.array([0, 0, 1.0])),
-        }
+        self.desk.stage.set_items(self.items())
+        self._show_step()
 
     def paint(self, painter: QPainter) -> None:
-        """Rulers with brackets and tabs, cutting planes, dowels."""
-        kit = self.desk.engine.kit
+        """Rulers with brackets and tabs, cuts, keys with their distances."""
+        kit = self.kit
         if kit is None or self.apart.value() > 0:
             self._paint_names(painter)
             return
-        low, high = np.array(kit.low), np.array(kit.high)
-        usable = self.desk.job.printer.usable
-        for k, axis in enumerate(AXES):
-            start, unit = self._rulers()[axis]
-            edges = [low[k], *positions(self.desk.job.cuts, axis), high[k]]
-            # A ruler seen end on says nothing.
-            a, b = (self.desk.stage.to_widget(start + unit * (e - low[k])) for e in (edges[0], edges[-1]))
-            if abs(a.x() - b.x()) + abs(a.y() - b.y()) < 26:
-                continue
-            for e0, e1 in pairwise(edges):
-                fits = e1 - e0 <= (max(usable[:2]) if k < 2 else usable[2]) + 1e-6
-                text = format_mm(e1 - e0, 1) + ("" if fits else " " + self.tr("too long"))
-                p, q = (self.desk.stage.to_widget(start + unit * (e - low[k])) for e in (e0, e1))
-                dimension(painter, p, q, text, "soft" if fits else "madder")
-        letters = cut_letters(self.desk.job.cuts)
-        for cut, letter in letters.items():
-            self._paint_cut(painter, cut, letter, low, high)
-        for joint in kit.joints:
-            for centre in joint.centres:
-                p = self.desk.stage.to_widget(centre)
+        for number, _, peg, _ in kit.setting.pieces if kit.setting else ():
+            top = (*peg, kit.low[2] + self.desk.job.gauge.height)
+            note(painter, self.desk.stage.to_widget(top) - QPointF(0, 12), str(number), "ultramarine")
+        self.rulers.low, self.rulers.high = np.array(kit.low), np.array(kit.high)
+        self.rulers.paint(painter, self.desk.job.cuts, self._too_large(kit))
+        for i, (cut, view) in enumerate(zip(self.desk.job.cuts, kit.cuts, strict=True)):
+            faces = [r for j in kit.joints if j.cut == i for r in j.face.rings()]
+            self.rulers.paint_cut(painter, cut, view.plane, view.letter, i == self._picked, faces)
+        for n, joint in enumerate(kit.joints):
+            for key in joint.keys:
+                p = self.desk.stage.to_widget(key.centre)
                 painter.setPen(QPen(theme.colour("ultramarine"), 1.5))
-                painter.setBrush(theme.colour("ultramarine_wash" if joint.cut != self._picked else "ultramarine"))
+                painter.setBrush(theme.colour("ultramarine" if n == self._joint else "ultramarine_wash"))
                 painter.drawEllipse(p, 4.2, 4.2)
+        self._paint_distances(painter)
         self._paint_names(painter)
 
-    def _paint_cut(self, painter: QPainter, cut: Cut, letter: str, low: np.ndarray, high: np.ndarray) -> None:
-        k = AXES.index(cut.axis)
-        reach = 14 * self.desk.stage.camera.mm_per_px
-        along = 1 if k == 0 else 0
-        a, b = low.copy(), high.copy()
-        a[k] = b[k] = cut.at
-        a[2 if k < 2 else 1] = b[2 if k < 2 else 1] = high[2] if k < 2 else low[1]
-        a[along], b[along] = low[along] - reach, high[along] + reach
-        chain_line(painter, self.desk.stage.to_widget(a), self.desk.stage.to_widget(b), letter, cut == self._picked)
-        p = self._tab(cut)
-        painter.setPen(QPen(theme.colour("madder"), 1.4))
-        painter.setBrush(theme.colour("madder" if cut == self._picked else "madder_wash"))
-        painter.drawRect(QRectF(p.x() - 6, p.y() - 6, 12, 12))
+    @staticmethod
+    def _too_large(kit: KitView) -> list[tuple[tuple[float, ...], tuple[float, ...]]]:
+        """Boxes of sections that the bed does not take."""
+        large = [kit.units[s.unit] for s in kit.spots if not s.fits]
+        return [(u.low, tuple(a + b for a, b in zip(u.low, u.size, strict=True))) for u in large]
 
-    def _tab(self, cut: Cut) -> QPointF:
-        """Widget place of a cut's tab on its ruler."""
-        kit = self.desk.engine.kit
-        assert kit is not None
-        start, unit = self._rulers()[cut.axis]
-        return self.desk.stage.to_widget(start + unit * (cut.at - kit.low[AXES.index(cut.axis)]))
+    def _paint_distances(self, painter: QPainter) -> None:
+        """Dimensions between the keys of the picked joint, over the design's upper edge."""
+        joint = self.joint()
+        if joint is None or len(joint.keys) < 2:
+            return
+        top = float(joint.face.points[:, 1].max())
+        for a, b in pairwise(sorted(joint.keys, key=lambda k: (k.u, k.v))):
+            p, q = (self.desk.stage.to_widget(joint.plane.lift(k.u, top)) for k in (a, b))
+            if abs(p.x() - q.x()) + abs(p.y() - q.y()) > 40:
+                dimension(painter, p, q, format_mm(float(np.hypot(a.u - b.u, a.v - b.v)), 1), lift=14)
 
     def _paint_names(self, painter: QPainter) -> None:
         kit = self.desk.engine.kit
@@ -264,68 +265,110 @@ class SplitView(View):
             note(painter, self.desk.stage.to_widget(top), unit.name, "ink")
 
     def grab(self, p: QPointF) -> Callable[[QPointF, bool], None] | None:
-        """Take hold of a cut's tab."""
-        kit = self.desk.engine.kit
+        """Take hold of a cut's tab or handle, or of a key."""
+        kit = self.kit
         if kit is None or self.apart.value() > 0:
             return None
-        for cut in self.desk.job.cuts:
-            t = self._tab(cut)
-            if abs(t.x() - p.x()) < 10 and abs(t.y() - p.y()) < 10:
-                return lambda q, done, c=cut: self._drag(c, q, done)  # type: ignore[misc]
+        found = self.rulers.grab(p, self.desk.job.cuts, kit, self._picked, self._dragged, self._pull)
+        return found or self._grab_key(p, kit)
+
+    def _grab_key(self, p: QPointF, kit: KitView) -> Callable[[QPointF, bool], None] | None:
+        for n, joint in enumerate(kit.joints):
+            for k, key in enumerate(joint.keys):
+                q = self.desk.stage.to_widget(key.centre)
+                if abs(q.x() - p.x()) < 7 and abs(q.y() - p.y()) < 7:
+                    return lambda q, done, n=n, k=k: self._follow_key(n, k, p, q, done)  # type: ignore[misc]
         return None
 
-    def _drag(self, cut: Cut, p: QPointF, done: bool) -> None:
-        """Move a cut along its ruler to the place nearest to the mouse."""
-        kit = self.desk.engine.kit
-        if kit is None:
+    def _follow_key(self, number: int, k: int, begun: QPointF, p: QPointF, done: bool) -> None:
+        """Move a key along the face to the place nearest to the mouse; a mere click picks its joint."""
+        kit = self.kit
+        if kit is None or number >= len(kit.joints) or k >= len(kit.joints[number].keys):
             return
-        current = self._dragged or cut
-        k = AXES.index(cut.axis)
-        start, unit = self._rulers()[cut.axis]
-        a, b = self.desk.stage.to_widget(start), self.desk.stage.to_widget(start + unit)
+        joint = kit.joints[number]
+        self._joint, self._picked = number, joint.cut
+        if abs(p.x() - begun.x()) + abs(p.y() - begun.y()) < 3:
+            if done:
+                self._pick_joint(number)
+            return
+        a, b = (self.desk.stage.to_widget(joint.plane.lift(u, joint.keys[k].v)) for u in (0.0, 1.0))
         d = b - a
-        share = ((p.x() - a.x()) * d.x() + (p.y() - a.y()) * d.y()) / max(1e-9, d.x() ** 2 + d.y() ** 2)
-        at = round(min(kit.high[k] - 1.0, max(kit.low[k] + 1.0, kit.low[k] + share)), 1)
-        moved = Cut(cut.axis, at)
-        if moved != current and moved not in self.desk.job.cuts:
-            self._picked = moved
-            self._dragged = moved
-            self.desk.document.edit(self.tr("move a cut"), move_cut(self.desk.job, current, at), merge=True)
-        if done:
-            self._dragged = None
+        u = ((p.x() - a.x()) * d.x() + (p.y() - a.y()) * d.y()) / max(1e-6, d.x() ** 2 + d.y() ** 2)
+        self._set_hand([(round(u, 1) if i == k else x.u, x.v) for i, x in enumerate(joint.keys)])
+
+    def _dragged(self, number: int, cut: Cut, done: bool) -> None:
+        self._picked = number
+        if self.desk.job.cuts[number] != cut:
+            self._change(number, cut, True)
+        elif done:
+            self.refresh()
+
+    def _pull(self, axis: Axis, at: float) -> int:
+        self._new_cut(Cut(axis, at))
+        return self._picked
+
+    def click(self, hit: Any) -> None:
+        """Pick the section clicked: its first joint."""
+        kit = self.kit
+        if kit is None or hit is None:
+            return
+        name = hit.key.split(" ", 1)[0]
+        mine = [n for n, j in enumerate(kit.joints) if name in j.sections]
+        if mine:
+            self._pick_joint(mine[(mine.index(self._joint) + 1) % len(mine)] if self._joint in mine else mine[0])
 
     def key(self, event: QKeyEvent) -> bool:
         """Delete removes the picked cut; arrows move it by a millimetre."""
-        if self._picked is None:
+        cuts = self.desk.job.cuts
+        if not 0 <= self._picked < len(cuts):
             return False
         if event.key() == Qt.Key.Key_Delete:
             self._delete(self._picked)
             return True
         steps = {Qt.Key.Key_Left: -1.0, Qt.Key.Key_Down: -1.0, Qt.Key.Key_Right: 1.0, Qt.Key.Key_Up: 1.0}
         if event.key() in steps:
-            old, at = self._picked, round(self._picked.at + steps[Qt.Key(event.key())], 3)
-            self._picked = Cut(old.axis, at)
-            self.desk.document.edit(self.tr("move a cut"), move_cut(self.desk.job, old, at), merge=True)
+            cut = cuts[self._picked]
+            self._change(self._picked, replace(cut, at=round(cut.at + steps[Qt.Key(event.key())], 3)), True)
             return True
         return False
 
     # -- edits
-    def _pick(self, cut: Cut) -> None:
-        self._picked = cut
+    def _pick(self, number: int) -> None:
+        self._picked = number
         self.refresh()
         self.desk.stage.update()
 
-    def _pick_joint(self, name: str) -> None:
-        self._joint = name
+    def _pick_joint(self, number: int) -> None:
+        kit = self.kit
+        if kit is None:
+            return
+        self._joint, self._picked = number, kit.joints[number].cut
+        self._turn_page("joint")
         self.refresh()
+        self.desk.stage.update()
 
     def _propose(self) -> None:
-        kit = self.desk.engine.kit
-        if kit is not None:
-            cuts = propose_cuts(np.array(kit.low), np.array(kit.high), self.desk.job.printer)
-            self.desk.document.edit(self.tr("propose cuts"), replace(self.desk.job, cuts=tuple(cuts)))
-            if not cuts:
-                self.desk.message.say(self.tr("The design fits the bed as it is; no cut is needed."), calm=True)
+        if self.desk.engine.design is not None:
+            self.desk.engine.propose(self._proposed)
+
+    def _proposed(self, plans: list[Plan]) -> None:
+        """Take the best plan; the others stay one click away."""
+        self._plans = plans
+        if not plans:
+            return
+        if plans[0].cuts != self.desk.job.cuts:
+            self.desk.document.edit(self.tr("propose cuts"), replace(self.desk.job, cuts=plans[0].cuts))
+        else:
+            self.refresh()
+        if not plans[0].cuts:
+            text = self.tr("The design fits the bed as it is; no cut is needed.")
+            if plans[0].sections > 1:
+                text = self.tr("Each of the {0} bodies fits the bed as it is; no cut is needed.").format(plans[0].sections)
+            self.desk.message.say(text, calm=True)
+
+    def _take(self, plan: Plan) -> None:
+        self._picked = 0
+        self.desk.document.edit(self.tr("take other cuts"), replace(self.desk.job, cuts=plan.cuts))
 
     def _add(self, axis: Axis) -> None:
         """A new cut in the middle of the longest stretch."""
@@ -333,25 +376,75 @@ class SplitView(View):
         if kit is None:
             return
         k = AXES.index(axis)
-        edges = [kit.low[k], *positions(self.desk.job.cuts, axis), kit.high[k]]
+        edges = [kit.low[k], *sorted(c.at for c in self.desk.job.cuts if c.axis == axis and c.inside is None), kit.high[k]]
         _, a, b = max((b - a, a, b) for a, b in pairwise(edges))
-        cut = Cut(axis, round((a + b) / 2, 2))
-        self._picked = cut
-        self.desk.document.edit(self.tr("add a cut"), replace(self.desk.job, cuts=(*self.desk.job.cuts, cut)))
+        self._new_cut(Cut(axis, round((a + b) / 2, 2)))
 
-    def _delete(self, cut: Cut) -> None:
-        self.desk.document.edit(self.tr("delete a cut"), remove_cut(self.desk.job, cut))
+    def _new_cut(self, cut: Cut) -> None:
+        """Cuts through everything come before those that are limited."""
+        cuts = self.desk.job.cuts
+        self._picked = sum(c.inside is None for c in cuts)
+        new = (*cuts[: self._picked], cut, *cuts[self._picked :])
+        self.desk.document.edit(self.tr("add a cut"), replace(self.desk.job, cuts=new))
 
-    def _keys(self, what: str, merge: bool, **changes: object) -> None:
-        keys = replace(self.desk.job.keys, **changes)
-        self.desk.document.edit(self.tr("change {0}").format(what.replace("_", " ")), replace(self.desk.job, keys=keys), merge)
+    def _change(self, number: int, cut: Cut, merge: bool) -> None:
+        old = self.desk.job.cuts[number]
+        if (old.at, old.tilt, old.lean) != (cut.at, cut.tilt, cut.lean):
+            cut = replace(cut, hand=())
+        text = self.tr("move a cut") if old.at != cut.at else self.tr("change a cut")
+        self.desk.document.edit(text, change_cut(self.desk.job, number, cut), merge)
 
-    def _bed(self, k: int, value: float) -> None:
-        bed = list(self.desk.job.printer.bed)
-        bed[k] = value
-        self._printer(bed=(bed[0], bed[1], bed[2]))
+    def _delete(self, number: int) -> None:
+        self.desk.document.edit(self.tr("delete a cut"), remove_cut(self.desk.job, number))
 
-    def _printer(self, **changes: object) -> None:
-        printer = replace(self.desk.job.printer, **changes)
-        name = self.tr("Bench {0}").format(format_mm(printer.bed[0], 0))
-        self.desk.document.edit(self.tr("change the bed"), replace(self.desk.job, printer=replace(printer, name=name)))
+    def _limit(self, number: int, name: str) -> None:
+        """Limit a cut to a section by name, or let it go through everything."""
+        kit = self.kit
+        if name == "keep" or kit is None:
+            return
+        place = None
+        if name:
+            unit = next(u for u in kit.units if u.name == name)
+            x, y, z = (float(v) for v in np.array(unit.low) + np.array(unit.size) / 2)
+            place = (round(x, 2), round(y, 2), round(z, 2))
+        job = limit_cut(self.desk.job, number, place)
+        self._picked = len(job.cuts) - 1 if name else sum(c.inside is None for c in job.cuts) - 1
+        self.desk.document.edit(self.tr("limit a cut"), job)
+
+    def _keys(self, keys: Keys, own: bool, merge: bool) -> None:
+        job = self.desk.job
+        if 0 <= self._picked < len(job.cuts):
+            cut = replace(job.cuts[self._picked], keys=keys if own else None)
+            job = change_cut(job, self._picked, cut)
+        if not own:
+            job = replace(job, keys=keys)
+        self.desk.document.edit(self.tr("change the keys"), job, merge)
+
+    def _move_keys(self, places: list[tuple[float, float]], done: bool) -> None:
+        self._set_hand(places)
+
+    def _automatic(self) -> None:
+        self._set_hand([])
+
+    def _set_hand(self, places: list[tuple[float, float]]) -> None:
+        """Set the places of the picked joint's keys by hand; none gives them back to the program."""
+        joint = self.joint()
+        if joint is None:
+            return
+        cut = self.desk.job.cuts[joint.cut]
+        same = [j for j in self.kit.joints if j.cut == joint.cut and j.name != joint.name] if self.kit else []
+        others = [k for j in same if j.by_hand for k in j.keys]
+        hand = (*((k.u, k.v) for k in others), *((float(u), float(v)) for u, v in places))
+        self.desk.document.edit(self.tr("move a key"), change_cut(self.desk.job, joint.cut, replace(cut, hand=hand)), merge=True)
+
+    def _label(self, on: bool) -> None:
+        labels = replace(self.desk.job.labels, on=on)
+        self.desk.document.edit(self.tr("engrave names") if on else self.tr("leave names off"), replace(self.desk.job, labels=labels))
+
+    def _set_out(self, on: bool) -> None:
+        gauge = replace(self.desk.job.gauge, on=on)
+        self.desk.document.edit(self.tr("setting-out pieces"), replace(self.desk.job, gauge=gauge))
+        self._turn_page("setting" if on else "beds")
+
+    def _printer(self, printer: Printer, merge: bool) -> None:
+        self.desk.document.edit(self.tr("change the printer"), replace(self.desk.job, printer=printer), merge)

@@ -8,6 +8,7 @@ from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
+    QComboBox,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -234,6 +235,17 @@ class Segments(QWidget):
     def button(self, key: str) -> QPushButton:
         """The button of a choice."""
         return self._buttons[key]
+
+
+class Choice(QComboBox):
+    """A list of choices that is no wider than its place."""
+
+    def __init__(self, name: str, tip: str = "") -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setToolTip(tip or name)
+        self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.setMinimumContentsLength(6)
 
 
 def clear(layout: QLayout) -> None:

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 
+from cutkey.app.drafting import hatch
 from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
+from cutkey.core.kit.loads import Spot
 from cutkey.core.split.printer import Printer
-from cutkey.worker.views import KitView, UnitView
+from cutkey.worker.kit_view import KitView, UnitView
 
 
 class BedLoads(Strip):
@@ -49,34 +53,36 @@ class BedLoads(Strip):
         assert self._kit is not None
         painter.setPen(QPen(theme.colour("ink"), 1.3))
         painter.setBrush(theme.colour("field"))
-        painter.drawRect(box)
         m = self._printer.margin * scale
+        draw = painter.drawEllipse if self._printer.shape == "round" else painter.drawRect
+        draw(box)
         pen = QPen(theme.colour("line"), 1.0)
         pen.setDashPattern([3, 3])
         painter.setPen(pen)
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(box.adjusted(m, m, -m, -m))
+        draw(box.adjusted(m, m, -m, -m))
+        for left, low, w, d in self._printer.keep_out:
+            out = QPainterPath()
+            out.addRect(QRectF(box.left() + left * scale, box.bottom() - (low + d) * scale, w * scale, d * scale))
+            hatch(painter, out, theme.colour("madder_wash"), 5.0)
         for spot in self._kit.spots:
             if spot.load == load:
-                self._paint_unit(painter, box, scale, self._kit.units[spot.unit], spot.x, spot.y, spot.turned)
+                self._paint_unit(painter, box, scale, self._kit.units[spot.unit], spot)
         painter.setFont(drawing_font(12))
         painter.setPen(theme.colour("soft"))
         painter.drawText(
             QRectF(box.left(), box.bottom() + 1, box.width(), 15), Qt.AlignmentFlag.AlignCenter, self.tr("bed {0}").format(load + 1)
         )
 
-    def _paint_unit(self, painter: QPainter, box: QRectF, scale: float, unit: UnitView, x: float, y: float, turned: bool) -> None:
-        shift = np.array([0.0, 0.0]) if unit.is_key else np.array(unit.low[:2])
+    def _paint_unit(self, painter: QPainter, box: QRectF, scale: float, unit: UnitView, spot: Spot) -> None:
+        c, s = math.cos(math.radians(spot.angle)), math.sin(math.radians(spot.angle))
 
         def place(p: np.ndarray) -> np.ndarray:
-            q = p - shift
-            if turned:
-                q = np.stack([unit.size[1] - q[:, 1], q[:, 0]], -1)
-            q = q + np.array([x, y])
+            q = p @ np.array([[c, s], [-s, c]]) + np.array([spot.x, spot.y])
             return np.stack([box.left() + q[:, 0] * scale, box.bottom() - q[:, 1] * scale], -1)
 
         path = path_of(unit.outline, place)
-        too_large = not self._printer.takes(unit.size)
+        too_large = not spot.fits
         body = QColor(unit.pieces[0][1].colour)
         painter.setPen(QPen(theme.colour("madder" if too_large else "ink"), 1.0))
         painter.setBrush(theme.colour("ultramarine") if unit.is_key else body)
@@ -84,5 +90,5 @@ class BedLoads(Strip):
         if not unit.is_key:
             painter.setFont(drawing_font(15, True))
             painter.setPen(theme.colour("madder") if too_large else QColor("#1E2A33" if body.lightnessF() > 0.4 else "#FBF9F4"))
-            c = path.boundingRect().center()
-            painter.drawText(QRectF(c.x() - 40, c.y() - 12, 80, 24), Qt.AlignmentFlag.AlignCenter, unit.name)
+            middle = path.boundingRect().center()
+            painter.drawText(QRectF(middle.x() - 40, middle.y() - 12, 80, 24), Qt.AlignmentFlag.AlignCenter, unit.name)

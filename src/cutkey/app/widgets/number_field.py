@@ -32,6 +32,7 @@ class NumberField(QLineEdit):
         self.setToolTip(tip or name)
         self._unit, self._low, self._high, self._step, self._digits = unit, low, high, step, digits
         self._value = 0.0
+        self.zero = ""  # shown for 0
         self.editingFinished.connect(self._commit)
         self.textEdited.connect(lambda _: self._mark(False))
 
@@ -47,7 +48,8 @@ class NumberField(QLineEdit):
             self._show()
 
     def _show(self) -> None:
-        self.setText(f"{format_mm(self._value, self._digits)} {self._unit}".strip())
+        text = f"{format_mm(self._value, self._digits)} {self._unit}".strip()
+        self.setText(self.zero if self.zero and self._value == 0 else text)
         self.setModified(False)
         self._mark(False)
 

@@ -13,7 +13,7 @@ Mend = Literal["", "propose cuts", "show"]
 class Finding(msgspec.Struct, frozen=True):
     """A checked fact. "stop" blocks the export, "look at" wants a decision, "sound" was checked and holds."""
 
-    kind: str  # watertight, fits bed, colours, bodies, thin, floor, keys, volume, file
+    kind: str  # watertight, fits bed, colours, bodies, thin, floor, keys, one way, goes together, labels, volume, file
     severity: Severity
     title: str
     text: str

@@ -9,12 +9,13 @@ import msgspec
 
 from cutkey.core.artwork.edits import Edit
 from cutkey.core.colour.filament import DEFAULT_RACK, Filament
+from cutkey.core.gauge.settings import Gauge
 from cutkey.core.relief.features import AddOn
 from cutkey.core.relief.placement import Placement
 from cutkey.core.solids.made import BackingBase, CoinBase, FigureBase, MadeBase, PlateBase, PolygonBase, RingBase
 from cutkey.core.solids.read import Unit
 from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import Cut, Keys
+from cutkey.core.split.settings import Cut, Keys, Labels
 from cutkey.core.trace.settings import TraceSettings
 
 __all__ = [
@@ -84,6 +85,8 @@ class Job(msgspec.Struct, frozen=True):
     placements: tuple[Placement, ...] = ()
     cuts: tuple[Cut, ...] = ()
     keys: Keys = Keys()
+    labels: Labels = Labels()
+    gauge: Gauge = Gauge()
     printer: Printer = Printer()
     rack: tuple[Filament, ...] = DEFAULT_RACK
     assignments: tuple[Assignment, ...] = ()

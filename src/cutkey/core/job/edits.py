@@ -86,14 +86,23 @@ def set_depth(placement: Placement, depth: Depth) -> Placement:
     return replace(placement, depths=(*rules, depth))
 
 
-def move_cut(job: Job, old: Cut, at: float) -> Job:
-    """Move a cut along its axis."""
-    return replace(job, cuts=tuple(Cut(c.axis, at) if c == old else c for c in job.cuts))
+def change_cut(job: Job, number: int, cut: Cut) -> Job:
+    """Put a changed cut in the place of the one with its number."""
+    return replace(job, cuts=tuple(cut if i == number else c for i, c in enumerate(job.cuts)))
 
 
-def remove_cut(job: Job, cut: Cut) -> Job:
+def remove_cut(job: Job, number: int) -> Job:
     """Delete a cut."""
-    return replace(job, cuts=tuple(c for c in job.cuts if c != cut))
+    return replace(job, cuts=tuple(c for i, c in enumerate(job.cuts) if i != number))
+
+
+def limit_cut(job: Job, number: int, place: Point | None) -> Job:
+    """Limit a cut to the section a place lies in, or let it go through everything; limited cuts come after the others."""
+    cut = replace(job.cuts[number], inside=place)
+    rest = [c for i, c in enumerate(job.cuts) if i != number]
+    whole = [c for c in rest if c.inside is None]
+    limited = [c for c in rest if c.inside is not None]
+    return replace(job, cuts=(*whole, *limited, cut) if place is not None else (*whole, cut, *limited))
 
 
 def assign(job: Job, colour: str, filament: str) -> Job:

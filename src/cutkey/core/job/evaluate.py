@@ -13,14 +13,17 @@ import shapely
 from cutkey.core.check.addons import check_addons
 from cutkey.core.check.colours import check_regions, check_solids
 from cutkey.core.check.finding import Finding, Severity
-from cutkey.core.check.fit import check_fit, check_keys
+from cutkey.core.check.fit import check_fit
 from cutkey.core.check.floor import check_floor
+from cutkey.core.check.joints import check_joints
 from cutkey.core.check.lie import check_lie
+from cutkey.core.check.setting_out import check_setting_out
 from cutkey.core.check.thin import check_thin
 from cutkey.core.check.watertight import check_watertight
 from cutkey.core.colour.filament import Filament, nearest_filament
 from cutkey.core.digest import digest, digest_bytes
 from cutkey.core.errors import BadInput
+from cutkey.core.gauge.setting_out import SettingOut, islands_of, piece_solid, set_out
 from cutkey.core.job.document import BackingBase, FigureBase, GraphicSpec, Job, ModelBase
 from cutkey.core.job.draw import Drawn, draw_graphic
 from cutkey.core.kit.pieces import PrintUnit, all_pieces, key_unit, section_unit
@@ -35,9 +38,10 @@ from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.read import Model, Unit, read_model
 from cutkey.core.solids.solid import Solid, bounds_of, mesh_of
-from cutkey.core.split.cutting import Section, cut_into_sections
-from cutkey.core.split.dowels import Joint, dowel, drill, find_joints
-from cutkey.core.units import format_mm
+from cutkey.core.split.cutting import separate_bodies
+from cutkey.core.split.plan import Plan, propose
+from cutkey.core.split.split import Split, loose_keys, printed_key, split_design
+from cutkey.core.split.survey import Survey
 
 #: Called between steps with the share done and what comes next; it may raise `Cancelled`.
 Progress = Callable[[float, str], None]
@@ -65,14 +69,6 @@ class Design(NamedTuple):
     lies: dict[str, list[Lie]]  # by placement, how its regions came to lie
 
 
-class Split(NamedTuple):
-    """Sections with their sockets."""
-
-    sections: list[Section]
-    joints: list[Joint]
-    socket_volume: float  # mm3 taken out for sockets, all colours
-
-
 class Kit(NamedTuple):
     """What is printed."""
 
@@ -80,7 +76,10 @@ class Kit(NamedTuple):
     findings: list[Finding]
     design_volume: float
     piece_volume: float  # all pieces with their counts
-    clearance_volume: float  # sockets less the dowels in them
+    clearance_volume: float  # sockets, gaps and labels less the loose keys that are printed
+    hardware: list[tuple[str, int]]  # what is bought: rods, magnets, screws, and how many
+    setting: SettingOut | None = None  # spacers of a design of loose islands
+    beside_volume: float = 0.0  # mm3 of pieces that are no part of the design: the spacers
 
 
 class Evaluator:
@@ -219,7 +218,7 @@ class Evaluator:
     # -- splitting
     def split_key(self, job: Job) -> str:
         """Digest of everything the sections depend on."""
-        return digest("split", self.design_key(job), job.cuts, job.keys)
+        return digest("split", self.design_key(job), job.cuts, job.keys, job.labels, job.printer, job.gauge.on)
 
     def split(self, job: Job, progress: Progress | None = None) -> Split | None:
         """Sections, joints and sockets."""
@@ -228,20 +227,37 @@ class Evaluator:
             return None
 
         def compute() -> Split:
-            if progress:
-                progress(0.0, "cutting")
-            sections = cut_into_sections(design.parts, job.cuts)
-            if not job.cuts:
-                return Split(sections, [], 0.0)
-            joints = find_joints(sections, job.cuts, job.keys)
-            if progress:
-                progress(0.6, "fitting dowels")
-            before = sum(p.solid.volume() for s in sections for p in s.parts)
-            drilled = drill(sections, joints, job.keys)
-            after = sum(p.solid.volume() for s in drilled for p in s.parts)
-            return Split(drilled, joints, before - after)
+            bodies = self._bodies(job, design) if job.cuts or job.gauge.on else ()
+            return split_design(design.parts, job.cuts, job.keys, job.labels, job.printer, progress, job.gauge.on, bodies)
 
         return self.memo.get(self.split_key(job), compute)
+
+    def _bodies(self, job: Job, design: Design) -> list[list[Part]]:
+        """The separate bodies of the design."""
+        return self.memo.get(digest("bodies", self.design_key(job)), lambda: separate_bodies(design.parts))
+
+    def plans(self, job: Job) -> list[Plan]:
+        """Ways to cut the design for the printer, the best first."""
+        design = self.design(job)
+        if design is None:
+            return []
+        pinned = tuple(c for c in job.cuts if c.pinned)
+        key = digest("plans", self.design_key(job), job.printer, pinned)
+        return self.memo.get(key, lambda: propose(design.parts, job.printer, pinned, self._bodies(job, design)))
+
+    def survey(self, job: Job) -> Survey:
+        """The design, ready to be asked what a cut would meet."""
+        design = self.design(job)
+        assert design is not None
+        return self.memo.get(digest("survey", self.design_key(job)), lambda: Survey(design.parts))
+
+    def setting_out(self, job: Job) -> SettingOut | None:
+        """Spacers that hold the separate bodies of the design in their places; None when they are not wanted."""
+        split = self.split(job)
+        if split is None or not job.gauge.on:
+            return None
+        key = digest("setting out", self.split_key(job), job.gauge)
+        return self.memo.get(key, lambda: set_out(islands_of(split.sections), job.gauge, job.printer))
 
     # -- colours
     def filaments(self, job: Job) -> dict[str, Filament]:
@@ -262,7 +278,7 @@ class Evaluator:
     def kit_key(self, job: Job) -> str:
         """Digest of everything the kit depends on."""
         names = [(g.id, g.name) for g in job.graphics]
-        return digest("kit", self.split_key(job), job.printer, job.rack, job.assignments, names)
+        return digest("kit", self.split_key(job), job.gauge, job.printer, job.rack, job.assignments, names)
 
     def kit(self, job: Job, progress: Progress | None = None) -> Kit | None:
         """Pieces, keys and findings."""
@@ -276,18 +292,22 @@ class Evaluator:
                 progress(0.0, "separating colours")
             filaments = self.filaments(job)
             units = [section_unit(s, filaments) for s in split.sections]
-            count = sum(len(j.centres) for j in split.joints)
-            dowel_volume = 0.0
-            if count:
-                rod = dowel(job.keys)
-                dowel_volume = count * rod.volume()
-                name = f"Dowel {format_mm(job.keys.diameter)} × {format_mm(2 * job.keys.depth)}"
-                units.append(key_unit(name, rod, filaments.get(BODY, job.rack[0]), count))
+            key_volume = 0.0
+            for loose in loose_keys(split.joints, printed=True):
+                solid = printed_key(loose.form)
+                key_volume += loose.copies * solid.volume()
+                filament = filaments.get(loose.colour) or filaments.get(BODY, job.rack[0])
+                units.append(key_unit(loose.name, solid, filament, loose.copies))
+            total = sum(p.volume * u.copies for u in units for p in u.pieces)
+            setting, beside = self.setting_out(job), 0.0
+            for piece in setting.pieces if setting else ():
+                solid = piece_solid(piece, job.gauge)
+                beside += solid.volume()
+                units.append(key_unit(f"Spacer {piece.number}", solid, filaments.get(BODY, job.rack[0]), 1))
             if progress:
                 progress(0.6, "checking")
-            total = sum(p.volume * u.copies for u in units for p in u.pieces)
-            clearance = split.socket_volume - dowel_volume
-            kit = Kit(units, [], design.volume, total, clearance)
+            hardware = [(k.name, k.copies) for k in loose_keys(split.joints, printed=False)]
+            kit = Kit(units, [], design.volume, total, split.taken_out - key_volume, hardware, setting, beside)
             return kit._replace(findings=self._findings(job, design, split, kit))
 
         return self.memo.get(self.kit_key(job), compute)
@@ -307,7 +327,8 @@ class Evaluator:
             findings += check_thin(placed_regions(drawn.graphic, placement), site, name, job.printer.nozzle)
             findings += check_lie(design.lies.get(placement.id, []), site, placement, drawn.spec.edits, name)
         findings += check_addons(job.addons, body.floors, job.printer.layer)
-        findings += check_keys(split.joints, job.keys)
+        findings += check_joints(split, job.labels)
+        findings += check_setting_out(kit.setting)
         off = (kit.piece_volume + kit.clearance_volume - design.volume) / design.volume
         severity: Severity = "sound" if abs(off) < 1e-6 else "stop"
         text = f"pieces + clearances = design, {f'{abs(off):.0e} off' if off else 'exactly'}"

@@ -16,7 +16,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes, write_atomic
 from cutkey.core.job.document import Job
 
-SCHEMA = 3
+SCHEMA = 4
 SUFFIX = ".cutkey"
 _MIMETYPE = b"application/x-cutkey-job"
 #: Steps that lift an older document to the next schema: {old version: function on the JSON object}.
@@ -47,6 +47,17 @@ def _steps_of_settings(job: Any) -> Any:
 MIGRATIONS[1] = _steps_of_settings
 # Schema 3 added bodies, add-ons, copies and how graphics follow a surface; what it leaves out takes their defaults.
 MIGRATIONS[2] = lambda job: job
+
+
+def _sized_keys(job: Any) -> Any:
+    """Schema 3 to 4: the diameter of dowels became the size of any kind of key."""
+    keys = job.get("keys", {})
+    if "diameter" in keys:
+        keys["size"] = keys.pop("diameter")
+    return job
+
+
+MIGRATIONS[3] = _sized_keys
 
 
 def job_bytes(job: Job, sources: Mapping[str, bytes]) -> bytes:

@@ -37,6 +37,11 @@ def contents_of(job: Job, evaluator: Evaluator, progress: Progress | None = None
         kit.design_volume,
         kit.piece_volume,
         kit.clearance_volume,
+        split.assembly,
+        kit.hardware,
+        kit.setting,
+        job.gauge.paper,
+        kit.beside_volume,
     )
 
 

@@ -11,19 +11,20 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
-import manifold3d as m3
 import msgspec
-import shapely
 
 from cutkey.core.check.finding import Finding
 from cutkey.core.errors import BadInput
+from cutkey.core.gauge.paper import setting_out_pdf, template_pdf
+from cutkey.core.gauge.setting_out import SettingOut
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.pieces import PrintUnit
 from cutkey.core.kit.sheet import sheet_pdf
 from cutkey.core.kit.threemf import read_3mf, write_3mf
 from cutkey.core.solids.stl import stl_bytes
+from cutkey.core.split.assembly import Assembly
 from cutkey.core.split.cutting import Section
-from cutkey.core.split.dowels import Joint
+from cutkey.core.split.joints import Joint
 from cutkey.core.split.printer import Printer
 
 #: Files are written in a hidden folder of this name, the process number and a random end, beside their place.
@@ -42,6 +43,11 @@ class KitContents(NamedTuple):
     design_volume: float
     piece_volume: float
     clearance_volume: float
+    assembly: Assembly
+    hardware: Sequence[tuple[str, int]]
+    setting: SettingOut | None = None
+    paper: str = "A4"
+    beside_volume: float = 0.0
 
 
 def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
@@ -66,7 +72,10 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
         names = stl_names(kit.units)
         for piece, name in zip([p for u in kit.units for p in u.pieces], names, strict=True):
             (stage / name).write_bytes(stl_bytes(piece.mesh.vertices, piece.mesh.triangles, piece.name))
-        (stage / "assembly-sheet.pdf").write_bytes(sheet_pdf(kit.title, kit.sections, plan_outlines(kit.sections), kit.units, kit.joints))
+        (stage / "assembly-sheet.pdf").write_bytes(sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware))
+        if kit.setting is not None and len(kit.setting.islands) > 1:
+            (stage / "template.pdf").write_bytes(template_pdf(kit.title, kit.setting, kit.paper))
+            (stage / "setting-out.pdf").write_bytes(setting_out_pdf(kit.title, kit.setting))
         findings = [*kit.findings, *check_file(stage / "kit.3mf", kit)]
         report = report_of(kit, findings, names, 1 + max((s.load for s in spots), default=-1))
         (stage / "report.json").write_text(json.dumps(report, indent=1, ensure_ascii=False), encoding="utf-8")
@@ -100,19 +109,6 @@ def stl_names(units: Sequence[PrintUnit]) -> list[str]:
     return out
 
 
-def plan_outlines(sections: Sequence[Section]) -> list[tuple[str, shapely.Geometry]]:
-    """Sections seen from above."""
-    out = []
-    for section in sections:
-        whole = m3.Manifold.batch_boolean([p.solid for p in section.parts], m3.OpType.Add)
-        rings = [shapely.Polygon(r).buffer(0) for r in whole.project().to_polygons() if len(r) >= 3]
-        area: shapely.Geometry = shapely.Polygon()
-        for ring in sorted(rings, key=lambda r: -r.area):
-            area = area.symmetric_difference(ring)
-        out.append((section.name, area))
-    return out
-
-
 def check_file(path: Path, kit: KitContents) -> list[Finding]:
     """Read the written 3MF strictly and compare it with what was meant."""
     read = read_3mf(path)
@@ -122,7 +118,7 @@ def check_file(path: Path, kit: KitContents) -> list[Finding]:
     if sorted(b.name for b in read.bodies) != wanted:
         problems.append("the bodies are not those that were meant")
     volume = sum(b.volume * b.copies for b in read.bodies)
-    off = abs(volume + kit.clearance_volume - kit.design_volume) / kit.design_volume
+    off = abs(volume - kit.beside_volume + kit.clearance_volume - kit.design_volume) / kit.design_volume
     if off > 1e-6:
         problems.append(f"volume is off by {off:.1e}")
     if problems:
@@ -167,13 +163,41 @@ def report_of(kit: KitContents, findings: Sequence[Finding], files: Sequence[str
         "joints": [
             {
                 "cut": j.letter,
-                "axis": j.cut.axis,
-                "at_mm": j.cut.at,
+                "axis": "xyz"[j.plane.axis],
+                "at_mm": float(j.plane.origin[j.plane.axis]),
+                "normal": [float(v) for v in j.plane.normal],
                 "sections": list(j.sections),
-                "dowels_mm": [list(c) for c in j.centres],
-                "glue_mm2": j.face_area,
+                "keys": [
+                    {
+                        "kind": k.form.kind,
+                        "size_mm": k.form.size,
+                        "depth_mm": k.form.depth,
+                        "clearance_mm": k.form.clearance,
+                        "at_mm": list(k.centre),
+                    }
+                    for k in j.keys
+                ],
+                "glue_mm2": j.glue_area,
+                "note": j.note,
             }
             for j in kit.joints
         ],
+        "assembly": [
+            {
+                "push": [kit.sections[n].name for n in step.movers],
+                "to": [kit.sections[n].name for n in step.fixed],
+                "way": list(step.way),
+            }
+            for step in kit.assembly.steps
+        ],
+        "spacers": _spacers(kit.setting),
+        "to_buy": [{"name": name, "count": count} for name, count in kit.hardware],
         "findings": [msgspec.to_builtins(f) for f in findings],
     }
+
+
+def _spacers(setting: SettingOut | None) -> list[dict[str, Any]]:
+    if setting is None:
+        return []
+    names = [name for name, _ in setting.islands]
+    return [{"number": p.number, "islands": [names[i] for i in p.spacer.islands], "peg_mm": list(p.peg)} for p in setting.pieces]

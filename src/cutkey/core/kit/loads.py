@@ -3,44 +3,56 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import combinations
 from typing import NamedTuple
 
 import rectpack
 
 from cutkey.core.kit.pieces import PrintUnit
-from cutkey.core.split.printer import Printer
+from cutkey.core.split.printer import Printer, pose_on_bed
 
 #: Free strip between units on a bed, mm.
 GAP = 4.0
 
 
 class Spot(NamedTuple):
-    """A unit on a bed: lower-left corner from the bed's own corner, mm."""
+    """A unit on a bed: turned about its own lower corner, then moved; from the bed's corner, mm."""
 
     unit: int
     load: int
     x: float
     y: float
-    turned: bool  # by 90 degrees
+    angle: float = 0.0  # degrees
+    fits: bool = True
 
 
 def lay_out(units: Sequence[PrintUnit], printer: Printer) -> list[Spot]:
-    """Pack units on as few beds as they need; one too large for any bed gets a load of its own."""
-    ux, uy, _ = printer.usable
+    """Pack units on as few beds as they need, as they are or turned by 90 degrees.
+
+    What lies on the bed only when turned by another angle, and what is too large for any bed, gets a load of its own.
+    """
+    room = largest_rectangle(printer)
+    wide, deep = room[2] - room[0], room[3] - room[1]
     packer = rectpack.newPacker(rotation=True, sort_algo=rectpack.SORT_SSIDE)
     spots: list[Spot] = []
     for k, unit in enumerate(units):
-        if not printer.takes(unit.size):
-            spots.append(Spot(k, -1, printer.margin, printer.margin, False))
+        w, d, h = unit.size
+        slack = 1e-6
+        packs = (w <= wide + slack and d <= deep + slack) or (d <= wide + slack and w <= deep + slack)
+        if packs and h <= printer.usable[2] + slack:
+            for _ in range(unit.copies):
+                packer.add_rect(_whole(w + GAP), _whole(d + GAP), k)
             continue
+        pose = pose_on_bed(unit.outline, printer) if h <= printer.usable[2] + slack else None
         for _ in range(unit.copies):
-            packer.add_rect(_whole(unit.size[0] + GAP), _whole(unit.size[1] + GAP), k)
-    packer.add_bin(_whole(ux + GAP + 0.01), _whole(uy + GAP + 0.01), count=10000)
+            spots.append(Spot(k, -1, pose.x, pose.y, pose.angle) if pose else Spot(k, -1, printer.margin, printer.margin, 0.0, False))
+    packer.add_bin(_whole(wide + GAP + 0.01), _whole(deep + GAP + 0.01), count=10000)
     packer.pack()
     for load, x, y, w, h, k in packer.rect_list():
         size = units[k].size
         turned = abs(w - _whole(size[0] + GAP)) + abs(h - _whole(size[1] + GAP)) > 0
-        spots.append(Spot(k, load, printer.margin + x / 100, printer.margin + y / 100, turned))
+        left, low = room[0] + x / 100, room[1] + y / 100
+        spots.append(Spot(k, load, left + size[1] if turned else left, low, 90.0 if turned else 0.0))
     used = sorted({s.load for s in spots if s.load >= 0})
     number = {load: i for i, load in enumerate(used)}
     out, extra = [], len(used)
@@ -48,6 +60,28 @@ def lay_out(units: Sequence[PrintUnit], printer: Printer) -> list[Spot]:
         out.append(spot._replace(load=number[spot.load] if spot.load >= 0 else extra))
         extra += spot.load < 0
     return out
+
+
+def largest_rectangle(printer: Printer) -> tuple[float, float, float, float]:
+    """The largest rectangle of the bed that is free: all of it but for round beds and keep-outs; mm from its corner."""
+    m = printer.margin
+    x0, y0, x1, y1 = m, m, printer.bed[0] - m, printer.bed[1] - m
+    if printer.shape == "round":
+        half = (printer.bed[0] / 2 - m) / 2**0.5
+        x0 = y0 = printer.bed[0] / 2 - half
+        x1 = y1 = printer.bed[0] / 2 + half
+    best = (x0, y0, x1, y1)
+    if printer.keep_out:
+        xs = sorted({x0, x1, *(v for a, _, w, _ in printer.keep_out for v in (a, a + w) if x0 < v < x1)})
+        ys = sorted({y0, y1, *(v for _, b, _, d in printer.keep_out for v in (b, b + d) if y0 < v < y1)})
+        free = [
+            (a, b, c, d)
+            for a, c in combinations(xs, 2)
+            for b, d in combinations(ys, 2)
+            if not any(p < c and p + w > a and q < d and q + e > b for p, q, w, e in printer.keep_out)
+        ]
+        best = max(free, key=lambda r: (r[2] - r[0]) * (r[3] - r[1]), default=(x0, y0, x0 + 1, y0 + 1))
+    return best
 
 
 def _whole(mm: float) -> int:

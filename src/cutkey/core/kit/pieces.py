@@ -6,12 +6,14 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 
 from cutkey.core.colour.filament import Filament
 from cutkey.core.relief.carve import Part, joined_by_colour
 from cutkey.core.solids.mesh import Mesh, open_edges
 from cutkey.core.solids.solid import Solid, mesh_of
 from cutkey.core.split.cutting import Section
+from cutkey.core.split.plane import area_of
 
 
 class Piece(NamedTuple):
@@ -33,6 +35,7 @@ class PrintUnit(NamedTuple):
     size: tuple[float, float, float]
     copies: int  # how many of it are printed
     is_key: bool
+    outline: shapely.Geometry  # seen from above, from the lower corner
 
 
 def section_unit(section: Section, filament_of: dict[str, Filament]) -> PrintUnit:
@@ -42,7 +45,8 @@ def section_unit(section: Section, filament_of: dict[str, Filament]) -> PrintUni
     low, _ = section.bounds()
     pieces = [_piece(f"{section.name} {p.colour}", section.name, by_filament[p.colour], p.solid, low) for p in merged]
     x, y, z = (float(v) for v in low)
-    return PrintUnit(section.name, pieces, (x, y, z), section.size(), 1, False)
+    outline = shapely.transform(section.outline(), lambda p: p - low[:2])
+    return PrintUnit(section.name, pieces, (x, y, z), section.size(), 1, False, outline)
 
 
 def key_unit(name: str, solid: Solid, filament: Filament, count: int) -> PrintUnit:
@@ -50,7 +54,8 @@ def key_unit(name: str, solid: Solid, filament: Filament, count: int) -> PrintUn
     mesh = mesh_of(solid)
     low = mesh.vertices.min(0)
     x, y, z = (float(v) for v in np.ptp(mesh.vertices, axis=0))
-    return PrintUnit(name, [_piece(name, name, filament, solid, low)], (0.0, 0.0, 0.0), (x, y, z), count, True)
+    outline = shapely.transform(area_of(solid.project().to_polygons()), lambda p: p - low[:2])
+    return PrintUnit(name, [_piece(name, name, filament, solid, low)], (0.0, 0.0, 0.0), (x, y, z), count, True, outline)
 
 
 def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.ndarray) -> Piece:

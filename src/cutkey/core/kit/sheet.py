@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Sequence
 
+import numpy as np
 import shapely
 from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4, landscape
@@ -12,8 +13,9 @@ from reportlab.pdfgen.canvas import Canvas
 
 from cutkey.core.artwork.graphic import rings_of
 from cutkey.core.kit.pieces import PrintUnit
+from cutkey.core.split.assembly import Assembly
 from cutkey.core.split.cutting import Section
-from cutkey.core.split.dowels import Joint
+from cutkey.core.split.joints import Joint
 from cutkey.core.units import format_size
 
 INK, RED, BLUE, PAPER, GREY = (HexColor(c) for c in ("#1E2A33", "#B5123E", "#2B4FB8", "#EFECE4", "#75797c"))
@@ -23,17 +25,13 @@ MM = 72 / 25.4
 def sheet_pdf(
     title: str,
     sections: Sequence[Section],
-    outlines: Sequence[tuple[str, shapely.Geometry]],
     units: Sequence[PrintUnit],
     joints: Sequence[Joint],
+    assembly: Assembly,
+    hardware: Sequence[tuple[str, int]],
 ) -> bytes:
-    """PDF, A4 landscape.
-
-    Parameters
-    ----------
-    outlines : sequence of (section name, geometry)
-        Plan view of every section in design mm.
-    """
+    """PDF, A4 landscape: the plan of the sections, what is in the kit, and in which order it goes together."""
+    outlines = [(u.name, shapely.transform(u.outline, lambda p, u=u: p + np.array(u.origin[:2]))) for u in units if not u.is_key]
     buffer = io.BytesIO()
     w, h = landscape(A4)
     page = Canvas(buffer, pagesize=(w, h))
@@ -43,9 +41,10 @@ def sheet_pdf(
     page.drawString(14 * MM, h - 17 * MM, title)
     page.setFont("Helvetica", 9)
     page.setFillColor(GREY)
-    page.drawString(14 * MM, h - 22 * MM, "Assembly sheet: seen from above; red: cuts, blue: dowels")
+    page.drawString(14 * MM, h - 22 * MM, "Assembly sheet: seen from above; red: cuts, blue: keys")
     _plan(page, outlines, joints, (14 * MM, 14 * MM, w - 100 * MM, h - 42 * MM))
-    _list(page, units, joints, w - 80 * MM, h - 17 * MM)
+    below = _list(page, units, joints, hardware, w - 80 * MM, h - 17 * MM)
+    _steps(page, sections, assembly, w - 80 * MM, below)
     page.showPage()
     page.save()
     return buffer.getvalue()
@@ -80,11 +79,13 @@ def _plan(
         page.drawCentredString(cx, cy - 5, name)
     page.setFillColor(BLUE)
     for joint in joints:
-        for centre in joint.centres:
-            page.circle(*at(centre[0], centre[1]), 2.2, stroke=0, fill=1)
+        for key in joint.keys:
+            page.circle(*at(key.centre[0], key.centre[1]), 2.2, stroke=0, fill=1)
 
 
-def _list(page: Canvas, units: Sequence[PrintUnit], joints: Sequence[Joint], x: float, y: float) -> None:
+def _list(
+    page: Canvas, units: Sequence[PrintUnit], joints: Sequence[Joint], hardware: Sequence[tuple[str, int]], x: float, y: float
+) -> float:
     page.setFillColor(INK)
     page.setFont("Helvetica-Bold", 10)
     page.drawString(x, y, "In this kit")
@@ -104,12 +105,42 @@ def _list(page: Canvas, units: Sequence[PrintUnit], joints: Sequence[Joint], x: 
         if y < 30 * MM:
             page.drawString(x, y, "... and more, see report.json")
             break
-    y -= 6
     page.setFillColor(INK)
+    for name, count in hardware:
+        page.drawString(x, y, f"{count} × {name} (to buy)")
+        y -= 10
+    y -= 6
     for joint in joints:
         if y < 12 * MM:
             break
-        page.drawString(
-            x, y, f"{joint.letter}–{joint.letter}  {joint.name}: {len(joint.centres)} dowels, {joint.face_area:.0f} mm² to glue"
+        kinds = sorted({k.form.described() for k in joint.keys})
+        text = (
+            f"{joint.letter}–{joint.letter}  {joint.name}: {len(joint.keys)} × {', '.join(kinds)}" if kinds else f"{joint.name}: glue only"
         )
+        page.drawString(x, y, f"{text}, {joint.glue_area:.0f} mm² to glue")
         y -= 10
+    return y
+
+
+def _steps(page: Canvas, sections: Sequence[Section], assembly: Assembly, x: float, y: float) -> None:
+    """The order of assembly."""
+    if not assembly.steps or y < 24 * MM:
+        return
+    y -= 8
+    page.setFont("Helvetica-Bold", 10)
+    page.drawString(x, y, "Put together in this order")
+    page.setFont("Helvetica", 8)
+    for n, step in enumerate(assembly.steps):
+        y -= 11
+        if y < 12 * MM:
+            page.drawString(x, y, "... and more, see report.json")
+            return
+        to, what = (" + ".join(sections[k].name for k in group) for group in (step.fixed, step.movers))
+        page.drawString(x, y, f"{n + 1}.  {what} to {to}, {direction(step.way)}")
+
+
+def direction(way: Sequence[float]) -> str:
+    """A push in words, as seen on the plan."""
+    names = (("to the left", "to the right"), ("towards you", "away from you"), ("down", "up"))
+    k = max(range(3), key=lambda i: abs(way[i]))
+    return names[k][way[k] > 0]

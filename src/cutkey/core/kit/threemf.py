@@ -19,6 +19,8 @@ from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume
 from cutkey.core.solids.threemf_read import colours_of, get_geometry
 from cutkey.core.split.printer import Printer
 
+#: What lib3mf raises, also when a file cannot be written.
+WriteError = Lib3MF.ELib3MFException
 #: Distance between neighbouring beds in the file, as a share of the bed's width.
 BED_STEP = 1.2
 
@@ -75,7 +77,7 @@ def write_3mf(path: Path, title: str, units: Sequence[PrintUnit], spots: Sequenc
             group.AddComponent(body, wrapper.GetIdentityTransform())
         objects.append(group)
     for spot in spots:
-        model.AddBuildItem(objects[spot.unit], _transform(_on_bed(units[spot.unit], spot, printer)))
+        model.AddBuildItem(objects[spot.unit], _transform(_on_bed(spot, printer)))
     meta = model.GetMetaDataGroup()
     for name, value in (("Title", title), ("Application", "Cut Key")):
         meta.AddMetaData("", name, value, "xs:string", True)
@@ -84,12 +86,13 @@ def write_3mf(path: Path, title: str, units: Sequence[PrintUnit], spots: Sequenc
     writer.WriteToFile(str(path))
 
 
-def _on_bed(unit: PrintUnit, spot: Spot, printer: Printer) -> np.ndarray:
+def _on_bed(spot: Spot, printer: Printer) -> np.ndarray:
     """3 x 4 placement of a unit (lower corner at the origin) on its bed."""
     x = spot.x + spot.load * printer.bed[0] * BED_STEP
-    if spot.turned:
-        return np.array([[0.0, -1, 0, x + unit.size[1]], [1, 0, 0, spot.y], [0, 0, 1, 0]])
-    return np.array([[1.0, 0, 0, x], [0, 1, 0, spot.y], [0, 0, 1, 0]])
+    c, s = np.cos(np.radians(spot.angle)), np.sin(np.radians(spot.angle))
+    if spot.angle % 90 == 0:
+        c, s = round(c), round(s)
+    return np.array([[c, -s, 0, x], [s, c, 0, spot.y], [0, 0, 1, 0]], float)
 
 
 def _transform(m: np.ndarray) -> Any:

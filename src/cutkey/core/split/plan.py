@@ -1,35 +1,384 @@
-"""Proposing cuts: as few sections as the bed allows, of equal size."""
+"""Proposing cuts: as few sections as the bed allows, cut where it does least harm."""
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable, Sequence
+from functools import cache
+from itertools import pairwise
+from typing import NamedTuple
+
 import numpy as np
+import shapely
 
-from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import AXES, Cut
+from cutkey.core.relief.carve import Part
+from cutkey.core.solids.solid import bounds_of
+from cutkey.core.split.cutting import separate_bodies
+from cutkey.core.split.plane import area_of
+from cutkey.core.split.printer import Printer, pose_on_bed
+from cutkey.core.split.settings import AXES, Axis, Cut
+from cutkey.core.split.survey import Reading, Survey
+
+#: What sections of unequal length cost against a cut's harm.
+BALANCE = 3.0
+#: A mirrored set of cuts is taken when it costs no more than this for each cut.
+MIRROR = 0.35
+#: Seams of neighbouring rows nearer than this to one another leave short joints, mm; and what each costs.
+NEAR, STEP = 60.0, 0.5
+#: An outline smaller than this is no section, mm2.
+LEAST = 0.5
+#: Other plans are shown up to this times the fewest sections and one more.
+MORE = 1.34
+_MOST = 4
 
 
-def propose_cuts(low: np.ndarray, high: np.ndarray, printer: Printer) -> list[Cut]:
-    """Equally spaced cuts that make every section fit the bed.
+class Plan(NamedTuple):
+    """A way to cut a design."""
 
-    Both ways of turning the sections on the bed are tried and the one with fewer sections is taken.
+    cuts: tuple[Cut, ...]
+    sections: int
+    badness: float
+    how: str  # in words
+
+
+def propose(parts: Sequence[Part], printer: Printer, pinned: Sequence[Cut] = (), bodies: Sequence[Sequence[Part]] = ()) -> list[Plan]:
+    """Plans, the best first: the fewest sections, then the least harm.
+
+    Three ways are tried: an even grid of cuts through everything; rows that are divided one by one; columns that are divided one
+    by one. In each of them every section's true outline fits the bed, turned as it must be.
 
     Parameters
     ----------
-    low, high : (3,)
-        Corners of the design's bounding box, mm.
+    pinned : sequence of Cut
+        Cuts that stay; a design with such cuts is divided between them.
+    bodies : sequence of parts, optional
+        The design's separate bodies, when they are known already.
     """
-    size = np.asarray(high, float) - np.asarray(low, float)
-    ux, uy, uz = printer.usable
-    plans = [np.maximum(1, np.ceil(size / np.array(limit) - 1e-9)).astype(int) for limit in ((ux, uy, uz), (uy, ux, uz))]
-    counts = min(plans, key=lambda c: int(np.prod(c)))
-    return [Cut(axis, round(float(low[k] + size[k] * i / counts[k]), 3)) for k, axis in enumerate(AXES) for i in range(1, int(counts[k]))]
+    bodies = bodies or separate_bodies(parts)
+    too_large = [b for b in bodies if not _all_fits(b, printer)]
+    if not too_large and not pinned:
+        return [Plan((), len(bodies) if len(bodies) > 1 and not _all_fits(parts, printer) else 1, 0.0, "fits as it is")]
+    if len(too_large) == 1 or len(bodies) == 1:
+        body = too_large[0] if too_large else list(parts)
+        plans = _Planner(body, printer, pinned).plans()
+        return [p._replace(sections=p.sections + len(bodies) - 1) for p in plans]
+    # Several bodies that are too large: each with cuts of its own.
+    cuts: list[Cut] = list(pinned)
+    count, badness = len(bodies) - len(too_large), 0.0
+    for body in too_large:
+        best = _Planner(body, printer, ()).plans()[0]
+        cuts += _limited(best.cuts, body)
+        count, badness = count + best.sections, badness + best.badness
+    return [Plan(tuple(cuts), count, badness, "bodies: each cut by itself")]
 
 
-def cut_letters(cuts: list[Cut] | tuple[Cut, ...]) -> dict[Cut, str]:
-    """Letter of every cut as on a drawing: A-A, B-B ... by axis, then position."""
-    ordered = sorted(cuts, key=lambda c: (AXES.index(c.axis), c.at))
-    return {cut: letters(i) for i, cut in enumerate(ordered)}
+def _all_fits(parts: Sequence[Part], printer: Printer) -> bool:
+    low, high = _box(parts)
+    if high[2] - low[2] > printer.usable[2] + 1e-6:
+        return False
+    return pose_on_bed(_outline(parts), printer) is not None
 
 
-def letters(i: int) -> str:
-    return chr(65 + i) if i < 26 else letters(i // 26 - 1) + chr(65 + i % 26)
+def _box(parts: Sequence[Part]) -> tuple[np.ndarray, np.ndarray]:
+    b = [bounds_of(p.solid) for p in parts]
+    return np.min([x[0] for x in b], axis=0), np.max([x[1] for x in b], axis=0)
+
+
+def _outline(parts: Sequence[Part]) -> shapely.Geometry:
+    """All colours seen from above."""
+    # Outlines of neighbouring colours meet in the same points to the last digit but one; a hair closes them.
+    areas = [area_of(p.solid.project().to_polygons()).buffer(0.005, join_style="mitre") for p in parts]
+    return shapely.union_all(areas).buffer(-0.005, join_style="mitre")
+
+
+def _limited(cuts: Sequence[Cut], body: Sequence[Part]) -> list[Cut]:
+    """Cuts of one body of several: each limited to what it is to divide, in an order that keeps them apart."""
+    outline = _outline(body)
+    low, high = _box(body)
+    middle = float(low[2] + high[2]) / 2
+    cells = [outline]
+    out = []
+    for cut in cuts:
+        if cut.axis == "z" or cut.inside is not None:
+            p = cut.inside or (*outline.representative_point().coords[0], middle)
+            out.append(Cut(cut.axis, cut.at, inside=(float(p[0]), float(p[1]), float(p[2]))))
+            continue
+        k = AXES.index(cut.axis)
+        next_cells = []
+        for cell in cells:
+            halves = [_between(cell, k, -math.inf, cut.at), _between(cell, k, cut.at, math.inf)]
+            if all(h.area > LEAST for h in halves):
+                p = cell.representative_point()
+                out.append(Cut(cut.axis, cut.at, inside=(p.x, p.y, middle)))
+                next_cells += halves
+            else:
+                next_cells.append(cell)
+        cells = next_cells
+    return out
+
+
+def _between(outline: shapely.Geometry, k: int, a: float, b: float) -> shapely.Geometry:
+    """The part of an outline between two places along x (k = 0) or y."""
+    if outline.is_empty:
+        return outline
+    box = [*outline.bounds]
+    box[k], box[k + 2] = max(a, box[k] - 1), min(b, box[k + 2] + 1)
+    return shapely.clip_by_rect(outline, *box) if box[k] < box[k + 2] else shapely.Polygon()
+
+
+def _pieces(outline: shapely.Geometry) -> list[shapely.Geometry]:
+    return [g for g in shapely.get_parts(outline) if g.geom_type == "Polygon" and g.area > LEAST]
+
+
+def _steps_in(cuts: Sequence[Cut], axis: Axis) -> int:
+    """How often a seam goes on in the next row a little beside where it ended: that makes very short joints."""
+    at = sorted({c.at for c in cuts if c.axis == axis and c.inside is not None})
+    return sum(b - a < NEAR for a, b in pairwise(at))
+
+
+def no_longer_than(limit: float) -> Callable[[float, float], bool]:
+    """Whether a stretch is within a length."""
+    return lambda a, b: b - a <= limit + 1e-6
+
+
+class _Planner:
+    """Plans for one body."""
+
+    def __init__(self, parts: Sequence[Part], printer: Printer, pinned: Sequence[Cut]) -> None:
+        self.parts, self.printer, self.pinned = parts, printer, pinned
+        self.survey = Survey(parts)
+        self.low, self.high = self.survey.low, self.survey.high
+        self.outline = _outline(parts).simplify(0.05)
+        self._known: dict[tuple[Axis, tuple[float, float] | None], list[Reading]] = {}
+
+    def plans(self) -> list[Plan]:
+        """All ways, the best first."""
+        levels = self._levels()
+        edges = [float(self.low[2]), *sorted([*(r.at for r in levels), *self._pins("z")]), float(self.high[2])]
+        self.heights = [(a + b) / 2 for a, b in pairwise(edges)]
+        found = []
+        for make in (self._grid, lambda: self._lines("y", "x", "rows"), lambda: self._lines("x", "y", "columns")):
+            for cuts, pieces, badness, how in make():
+                count = max(pieces, 1) * len(self.heights)
+                cost = badness + sum(r.badness for r in levels)
+                all_cuts = (*self.pinned, *(Cut("z", round(r.at, 2)) for r in levels), *cuts)
+                found.append(Plan(all_cuts, count, cost, how))
+        fewest = min(p.sections for p in found)
+        found = [p for p in found if p.sections <= fewest * MORE + 1]
+        found.sort(key=lambda p: (p.sections, round(p.badness, 2), len(p.cuts)))
+        out: list[Plan] = []
+        for plan in found:
+            if all(_unlike(plan, o) for o in out):
+                out.append(plan)
+        return out[:_MOST]
+
+    def _pins(self, axis: Axis) -> list[float]:
+        return sorted(c.at for c in self.pinned if c.axis == axis and c.inside is None)
+
+    def _levels(self) -> list[Reading]:
+        """Cuts across z that a body higher than the printer needs."""
+        pins = self._pins("z")
+        limit = self.printer.usable[2]
+        edges = [float(self.low[2]), *pins, float(self.high[2])]
+        out: list[Reading] = []
+        for a, b in pairwise(edges):
+            best = self._divide(self._reader("z", None, "y", a, b), a, b, no_longer_than(limit), "z")
+            out += best or []
+        return out
+
+    def _readings(self, axis: Axis, within: tuple[float, float] | None, other: Axis) -> list[Reading]:
+        key = (axis, within)
+        if key not in self._known:
+            self._known[key] = self.survey.readings(axis, within, other)
+        return self._known[key]
+
+    def _reader(self, axis: Axis, within: tuple[float, float] | None, other: Axis, low: float, high: float) -> Callable[[], list[Reading]]:
+        """Takes the readings between two places, once they are needed."""
+        return lambda: [r for r in self._readings(axis, within, other) if low < r.at < high]
+
+    def _fits(self, outline: shapely.Geometry) -> bool:
+        ux, uy, _ = self.printer.usable
+        for piece in _pieces(outline):
+            x0, y0, x1, y1 = piece.bounds
+            w, h = x1 - x0, y1 - y0
+            plain = self.printer.shape != "round" and not self.printer.keep_out
+            if plain and ((w <= ux and h <= uy) or (h <= ux and w <= uy)):
+                continue
+            if max(w, h) > math.hypot(ux, uy if self.printer.shape != "round" else 0) + 1e-6:
+                return False
+            if pose_on_bed(piece, self.printer) is None:
+                return False
+        return True
+
+    def _grid(self) -> list[tuple[list[Cut], int, float, str]]:
+        """Cuts through everything."""
+        out = []
+        pairs: tuple[tuple[Axis, Axis], tuple[Axis, Axis]] = (("y", "x"), ("x", "y"))
+        for first, other in pairs:
+            for rows in self._rows(first):
+                m = AXES.index(first)
+                edges = [float(self.low[m]), *sorted([*(r.at for r in rows), *self._pins(first)]), float(self.high[m])]
+                strips = [_between(self.outline, m, a, b) for a, b in pairwise(edges)]
+                found = self._across(strips, other, None, first)
+                if found is None:
+                    continue
+                readings, pieces = found
+                cuts = [Cut(first, round(r.at, 2)) for r in rows] + [Cut(other, round(r.at, 2)) for r in readings]
+                out.append((cuts, pieces, sum(r.badness for r in [*rows, *readings]), "grid: every cut goes through everything"))
+        return out
+
+    def _lines(self, first: Axis, other: Axis, name: str) -> list[tuple[list[Cut], int, float, str]]:
+        """Rows (or columns) through everything, each of them then divided by itself."""
+        out = []
+        m = AXES.index(first)
+        for rows in self._rows(first):
+            edges = [float(self.low[m]), *sorted([*(r.at for r in rows), *self._pins(first)]), float(self.high[m])]
+            if len(edges) == 2:
+                continue
+            cuts = [Cut(first, round(r.at, 2)) for r in rows]
+            pieces, badness, good = 0, sum(r.badness for r in rows), True
+            for a, b in pairwise(edges):
+                strip = _between(self.outline, m, a, b)
+                found = self._across([strip], other, (a, b), first)
+                if found is None:
+                    good = False
+                    break
+                left = strip
+                for r in found[0]:
+                    p = left.representative_point()
+                    cuts += [Cut(other, round(r.at, 2), inside=(round(p.x, 2), round(p.y, 2), round(z, 2))) for z in self.heights]
+                    left = _between(left, AXES.index(other), r.at, math.inf)
+                pieces += found[1]
+                badness += sum(r.badness for r in found[0])
+            if good:
+                out.append((cuts, pieces, badness + STEP * _steps_in(cuts, other), f"{name}: each divided by itself"))
+        return out
+
+    def _rows(self, axis: Axis) -> list[list[Reading]]:
+        """Sets of cuts across an axis that leave strips no wider than the bed, and such with one cut more."""
+        ux, uy, _ = self.printer.usable
+        if self.printer.shape == "round":
+            uy = ux
+        m = AXES.index(axis)
+        out: list[list[Reading]] = []
+        if not self._pins(axis):
+            out.append([])
+        for limit in sorted({ux, uy, min(ux, uy) * 0.72}, reverse=True):
+            edges = [float(self.low[m]), *self._pins(axis), float(self.high[m])]
+            rows: list[Reading] = []
+            for a, b in pairwise(edges):
+                rows += self._divide(self._reader(axis, None, "x", a, b), a, b, no_longer_than(limit), axis) or []
+            if rows not in out:
+                out.append(rows)
+        return out
+
+    def _across(
+        self, strips: Sequence[shapely.Geometry], axis: Axis, within: tuple[float, float] | None, other: Axis
+    ) -> tuple[list[Reading], int] | None:
+        """Cuts across strips of the outline after which everything fits, and how many pieces there are; None when none help."""
+        k = AXES.index(axis)
+        whole = shapely.union_all(list(strips))
+        if whole.is_empty:
+            return [], 0
+        x0, y0, x1, y1 = whole.bounds
+        low, high = ((x0, x1), (y0, y1))[k]
+        edges = [low, *(p for p in self._pins(axis) if low < p < high), high]
+
+        @cache
+        def fits(a: float, b: float) -> bool:
+            return all(self._fits(_between(s, k, a, b)) for s in strips)
+
+        out: list[Reading] = []
+        for a, b in pairwise(edges):
+            found = self._divide(self._reader(axis, within, other, a, b), a, b, fits, axis)
+            if found is None:
+                return None
+            out += found
+        cells = [low, *sorted([*(r.at for r in out), *edges[1:-1]]), high]
+        pieces = sum(max(0, len(_pieces(_between(s, k, a, b)))) for s in strips for a, b in pairwise(cells))
+        return out, pieces
+
+    def _divide(
+        self, read: Callable[[], list[Reading]], low: float, high: float, fits: Callable[[float, float], bool], axis: Axis
+    ) -> list[Reading] | None:
+        """The fewest cuts between two places after which every stretch fits; of these the least harmful set."""
+        if fits(low, high):
+            return []
+        readings = read()
+        at = np.array([low, *(r.at for r in readings), high])
+        n = len(at)
+        # A part of what fits fits too: how far each place reaches grows with it.
+        far = np.zeros(n, int)
+        j = 0
+        for i in range(n):
+            j = max(j, i)
+            while j + 1 < n and fits(float(at[i]), float(at[j + 1])):
+                j += 1
+            far[i] = j
+        count, here = 0, 0
+        while here < n - 1:
+            if far[here] == here:
+                return None
+            here, count = int(far[here]), count + 1
+        best = self._least_harm(readings, at, far, count)
+        k = AXES.index(axis)
+        if abs((low + high) / 2 - self.survey.middle[k]) < 1e-6 and self.survey.symmetric(axis):
+            mirrored = self._mirrored(readings, at, far, count)
+            if mirrored is not None and sum(r.badness for r in mirrored) <= sum(r.badness for r in best) + MIRROR * count:
+                return mirrored
+        return best
+
+    def _least_harm(self, readings: Sequence[Reading], at: np.ndarray, far: np.ndarray, count: int) -> list[Reading]:
+        n = len(at)
+        harm = np.array([0.0, *(r.badness for r in readings), 0.0])
+        mean = (at[-1] - at[0]) / count
+        cost = np.full((count + 1, n), np.inf)
+        back = np.zeros((count + 1, n), int)
+        cost[0, 0] = 0.0
+        for c in range(1, count + 1):
+            for i in range(n - 1):
+                if not np.isfinite(cost[c - 1, i]) or far[i] == i:
+                    continue
+                js = np.arange(i + 1, far[i] + 1)
+                value = cost[c - 1, i] + harm[js] + BALANCE * ((at[js] - at[i]) / mean - 1) ** 2
+                better = value < cost[c, js]
+                cost[c, js[better]], back[c, js[better]] = value[better], i
+        chosen, here = [], n - 1
+        for c in range(count, 0, -1):
+            here = int(back[c, here])
+            chosen.append(here)
+        return [readings[i - 1] for i in sorted(chosen) if i > 0]
+
+    def _mirrored(self, readings: Sequence[Reading], at: np.ndarray, far: np.ndarray, count: int) -> list[Reading] | None:
+        """The least harmful set of cuts that is its own mirror image."""
+        n = len(readings)
+        middle = (at[0] + at[-1]) / 2
+        if count % 2 == 0 and not any(abs(r.at - middle) < 1e-6 for r in readings):
+            return None
+        harm = [r.badness + m.badness for r, m in zip(readings, reversed(readings), strict=True)]
+        if not np.allclose([r.at + m.at for r, m in zip(readings, reversed(readings), strict=True)], 2 * middle):
+            return None
+        cuts = count - 1
+        if cuts == 1:
+            chosen = [n // 2]
+        elif cuts in (2, 3):
+            half = (at[-1] - at[0]) / count
+            pairs = [
+                (harm[i] + 2 * BALANCE * ((readings[i].at - at[0]) / half - 1) ** 2, i)
+                for i in range(n // 2)
+                if far[0] >= i + 1 and (far[i + 1] >= (n // 2) + 1 if cuts == 3 else far[i + 1] >= n - i)
+            ]
+            if not pairs:
+                return None
+            i = min(pairs)[1]
+            chosen = [i, n - 1 - i] if cuts == 2 else [i, n // 2, n - 1 - i]
+        else:
+            return None
+        return [readings[i] for i in sorted(chosen)]
+
+
+def _unlike(a: Plan, b: Plan) -> bool:
+    """Whether the cuts of two plans lie elsewhere; limited to a section or not."""
+    one, other = (sorted((AXES.index(c.axis), c.at) for c in p.cuts) for p in (a, b))
+    one, other = ([v for i, v in enumerate(c) if i == 0 or v != c[i - 1]] for c in (one, other))
+    return len(one) != len(other) or any(x[0] != y[0] or abs(x[1] - y[1]) > 4 for x, y in zip(one, other, strict=True))

@@ -2,27 +2,126 @@
 
 from __future__ import annotations
 
+from typing import Literal, NamedTuple
+
 import msgspec
+import numpy as np
+import shapely
+from shapely import affinity
+
+from cutkey.core.units import format_mm, format_size
+
+#: Two lengths this near are the same, mm.
+SLACK = 1e-6
 
 
 class Printer(msgspec.Struct, frozen=True):
-    """A desktop printer; lengths in mm."""
+    """A desktop printer; lengths in mm. A round bed is as wide as its first number."""
 
     name: str = "Bench 235"
     bed: tuple[float, float, float] = (235.0, 235.0, 250.0)
     margin: float = 5.0  # kept free along each edge of the bed
     nozzle: float = 0.4
     layer: float = 0.2
+    shape: Literal["rectangle", "round"] = "rectangle"
+    keep_out: tuple[tuple[float, float, float, float], ...] = ()  # x, y, width, depth from the lower left corner of the bed
+    slides: float = 0.15  # clearance a side at which a key slides; read from the clearance test piece
 
     @property
     def usable(self) -> tuple[float, float, float]:
         """Largest section in x, y and z."""
         return self.bed[0] - 2 * self.margin, self.bed[1] - 2 * self.margin, self.bed[2]
 
+    @property
+    def limit(self) -> str:
+        """What it takes, in words."""
+        ux, _, uz = self.usable
+        return f"Ø{format_mm(ux, 1)} × {format_mm(uz, 1)}" if self.shape == "round" else format_size(self.usable)
+
+    def area(self) -> shapely.Polygon:
+        """The part of the bed that may be printed on, from the bed's lower left corner."""
+        x, y, _ = self.bed
+        if self.shape == "round":
+            # The polygon lies around the circle by less than SLACK of its radius, so that what just fits is taken.
+            bed: shapely.Geometry = shapely.Point(x / 2, x / 2).buffer(x / 2 - self.margin, quad_segs=256)
+        else:
+            bed = shapely.box(self.margin, self.margin, x - self.margin, y - self.margin)
+        for px, py, w, d in self.keep_out:
+            bed = bed.difference(shapely.box(px, py, px + w, py + d))
+        return bed
+
     def takes(self, size: tuple[float, float, float]) -> bool:
-        """Whether a box of this size fits, as it lies or turned by 90 degrees."""
-        ux, uy, uz = self.usable
-        slack = 1e-6
-        upright = size[0] <= ux + slack and size[1] <= uy + slack
-        turned = size[1] <= ux + slack and size[0] <= uy + slack
-        return size[2] <= uz + slack and (upright or turned)
+        """Whether a box of this size fits, turned as it must be."""
+        if size[2] > self.usable[2] + SLACK:
+            return False
+        return pose_on_bed(shapely.box(0, 0, size[0], size[1]), self) is not None
+
+
+class Pose(NamedTuple):
+    """How an outline lies on the bed: turned by an angle about its own origin, then moved."""
+
+    angle: float  # degrees
+    x: float
+    y: float
+
+
+#: Angles tried, degrees; upright and square ones first, then as little turned as will do.
+_ANGLES = np.array([0.0, 90.0, *sorted((a for a in range(1, 180) if a != 90), key=lambda a: min(a, 180 - a, abs(a - 90)))])
+
+
+def pose_on_bed(outline: shapely.Geometry, printer: Printer) -> Pose | None:
+    """A way to lay an outline on the bed at any angle, None when there is none.
+
+    The bed is convex but for its keep-outs, so without these the convex hull decides, in whole degrees and at the angles of
+    its own sides, which is exact for the narrowest lie.
+    """
+    hull = np.asarray(outline.convex_hull.exterior.coords)[:-1] if outline.convex_hull.geom_type == "Polygon" else None
+    if hull is None:
+        return None
+    ux, uy, _ = printer.usable
+    if printer.shape == "round":
+        circle = shapely.minimum_bounding_circle(outline)
+        radius = shapely.minimum_bounding_radius(outline)
+        if radius > ux / 2 + SLACK:
+            return None
+        if not printer.keep_out:
+            c = circle.centroid
+            return Pose(0.0, printer.bed[0] / 2 - c.x, printer.bed[0] / 2 - c.y)
+        uy = ux
+    sides = np.degrees(np.arctan2(*(np.roll(hull, -1, axis=0) - hull).T[::-1]))
+    angles = np.r_[_ANGLES, np.mod(-sides, 180.0), np.mod(90 - sides, 180.0)]
+    if np.ptp(hull, axis=0).max() < min(ux, uy) and not printer.keep_out:
+        angles = angles[:1]
+    c, s = np.cos(np.radians(angles)), np.sin(np.radians(angles))
+    x = np.outer(c, hull[:, 0]) - np.outer(s, hull[:, 1])
+    y = np.outer(s, hull[:, 0]) + np.outer(c, hull[:, 1])
+    w, h = np.ptp(x, axis=1), np.ptp(y, axis=1)
+    for k in np.flatnonzero((w <= ux + SLACK) & (h <= uy + SLACK)).tolist():
+        low = (printer.margin - x[k].min(), printer.margin - y[k].min())
+        if not printer.keep_out and printer.shape != "round":
+            return Pose(float(angles[k]), low[0] + max(0.0, ux - w[k]) / 2, low[1] + max(0.0, uy - h[k]) / 2)
+        found = _beside_keep_outs(outline, printer, float(angles[k]), low, (max(0.0, ux - w[k]), max(0.0, uy - h[k])))
+        if found:
+            return found
+    return None
+
+
+def _beside_keep_outs(
+    outline: shapely.Geometry, printer: Printer, angle: float, low: tuple[float, float], free: tuple[float, float]
+) -> Pose | None:
+    """A place for a turned outline clear of the keep-outs: looked for on a grid of the freedom there is."""
+    turned = turned_by(outline, angle)
+    bed = printer.area().buffer(SLACK * 10)
+    shapely.prepare(bed)
+    for fy in np.linspace(0, 1, 9 if free[1] > 0.1 else 1):
+        for fx in np.linspace(0, 1, 9 if free[0] > 0.1 else 1):
+            x, y = low[0] + fx * free[0], low[1] + fy * free[1]
+            if bed.contains(affinity.translate(turned, x, y)):
+                return Pose(angle, float(x), float(y))
+    return None
+
+
+def turned_by(outline: shapely.Geometry, angle: float) -> shapely.Geometry:
+    """An outline turned about the origin by degrees."""
+    turned: shapely.Geometry = affinity.rotate(outline, angle, origin=(0, 0))
+    return turned

@@ -1,4 +1,4 @@
-"""Cuts and keys as the maker set them."""
+"""Cuts, seams, keys and labels as the maker set them; lengths in mm, angles in degrees."""
 
 from __future__ import annotations
 
@@ -8,21 +8,58 @@ import msgspec
 
 Axis = Literal["x", "y", "z"]
 AXES: tuple[Axis, Axis, Axis] = ("x", "y", "z")
-
-
-class Cut(msgspec.Struct, frozen=True):
-    """A plane through the whole design, across one axis at a position in mm."""
-
-    axis: Axis
-    at: float
+KeyKind = Literal["auto", "dowel", "tenon", "dovetail", "bowtie", "magnet", "screw", "none"]
+SeamShape = Literal["straight", "stepped", "wave", "tabs"]
 
 
 class Keys(msgspec.Struct, frozen=True):
-    """Round loose dowels; lengths in mm."""
+    """What aligns two sections at a joint; a size or depth of 0 is taken from the room there is."""
 
-    kind: Literal["dowel", "none"] = "dowel"
-    diameter: float = 4.0
-    depth: float = 10.0  # of the dowel in each section
+    kind: KeyKind = "auto"
+    size: float = 0.0  # diameter of a dowel or magnet, width of a tenon, dovetail or bow-tie, thread of a screw
+    depth: float = 0.0  # in each section; thickness of a magnet; of a bow-tie half its length
     clearance: float = 0.15  # per side
     end_gap: float = 0.4  # at each end
-    wall: float = 1.2  # least material around a socket
+    wall: float = 1.2  # least material around it
+    stock: Literal["printed", "wood", "metal"] = "printed"  # what loose dowels are made of
+    count: int = 0  # most in a joint, 0 as many as its length asks for
+
+
+class Seam(msgspec.Struct, frozen=True):
+    """The course of a cut across a flat design."""
+
+    shape: SeamShape = "straight"
+    pitch: float = 24.0  # from one step, wave or tab to the next
+    reach: float = 6.0  # across the seam
+    clearance: float = 0.1  # per side around each
+
+
+class Labels(msgspec.Struct, frozen=True):
+    """Section and joint names engraved on faces that are hidden once the sections are together."""
+
+    on: bool = True
+    height: float = 5.0
+    depth: float = 0.4
+
+
+class Cut(msgspec.Struct, frozen=True):
+    """A plane across one axis; through the whole design, or through one section only."""
+
+    axis: Axis = "x"
+    at: float = 0.0  # where it crosses the axis at the middle of the design
+    tilt: float = 0.0  # turned about z; about y for a cut across z
+    lean: float = 0.0  # turned about the other axis that lies in the plane
+    inside: tuple[float, float, float] | None = None  # a place in the section it is limited to
+    pinned: bool = False  # stays when cuts are proposed anew
+    seam: Seam = Seam()
+    keys: Keys | None = None  # of its joints, None those of the job
+    hand: tuple[tuple[float, float], ...] = ()  # places of keys set by hand, in the plane's own coordinates
+
+
+#: Clearances a side that come with a fit, measured from the one at which a key slides on the maker's own printer.
+FITS: dict[str, float] = {"loose": 0.1, "sliding": 0.0, "press": -0.1}
+
+
+def fit_clearance(fit: str, slides: float) -> float:
+    """Clearance a side, mm, of a named fit on a printer whose keys slide at `slides`; common practice, no source."""
+    return round(max(0.0, slides + FITS[fit]), 3)

@@ -1,0 +1,185 @@
+"""The cuts, one card each; the picked one with everything that can be changed about it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import QApplication, QCheckBox, QVBoxLayout, QWidget
+
+from cutkey.app.widgets.basics import Card, Choice, button, clear, field_row, label, row
+from cutkey.app.widgets.number_field import NumberField
+from cutkey.core.split.settings import Cut
+from cutkey.core.units import format_mm
+from cutkey.worker.kit_view import KitView
+
+
+class CutList(QWidget):
+    """Cards of the cuts.
+
+    Parameters
+    ----------
+    picked, changed, removed, limited : callable
+        Take the number of a cut; `changed` also the new cut, and whether the change goes on; `limited` the name of a section, or "".
+    """
+
+    def __init__(
+        self,
+        picked: Callable[[int], None],
+        changed: Callable[[int, Cut, bool], None],
+        removed: Callable[[int], None],
+        limited: Callable[[int, str], None],
+    ) -> None:
+        super().__init__()
+        self._pick, self._change, self._remove, self._limit = picked, changed, removed, limited
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 0, 0, 0)
+        self._layout.setSpacing(6)
+        self._cuts: Sequence[Cut] = ()
+        self._number = -1
+        self._form = self._build_form()
+        self._form.hide()
+
+    def _build_form(self) -> QWidget:
+        holder = QWidget(self)
+        form = QVBoxLayout(holder)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.setSpacing(5)
+        self.fields: dict[str, NumberField] = {}
+        for key, name, unit, low, high, tip in (
+            ("at", self.tr("At"), "mm", -5000.0, 5000.0, self.tr("Where it crosses its ruler")),
+            ("tilt", self.tr("Tilt"), "°", -80.0, 80.0, self.tr("Turned about z, as seen from above; a cut across z about y")),
+            ("lean", self.tr("Lean"), "°", -80.0, 80.0, self.tr("Turned about the other axis that lies in it")),
+        ):
+            f = NumberField(name, unit, low, high, 1, 2, tip)
+            f.committed.connect(lambda v, k=key: self._set(False, **{k: v}))
+            f.stepped.connect(lambda v, k=key: self._set(True, **{k: v}))
+            self.fields[key] = f
+            form.addLayout(field_row(name, f))
+        self.through = Choice(self.tr("What it cuts"), self.tr("The whole design, or one section only"))
+        self.through.activated.connect(lambda _: self._limit(self._number, self.through.currentData()))
+        form.addLayout(field_row(self.tr("Cuts"), self.through))
+        self.seam = Choice(self.tr("Seam"), self.tr("The course of the cut across a flat design"))
+        for key, text in (
+            ("straight", self.tr("straight")),
+            ("stepped", self.tr("square steps")),
+            ("wave", self.tr("waves")),
+            ("tabs", self.tr("interlocking tabs")),
+        ):
+            self.seam.addItem(text, key)
+        self.seam.activated.connect(lambda _: self._seam(False, shape=self.seam.currentData()))
+        form.addLayout(field_row(self.tr("Seam"), self.seam))
+        self.seam_fields: dict[str, NumberField] = {}
+        for key, name, low, high, tip in (
+            ("pitch", self.tr("Pitch"), 4.0, 200.0, self.tr("From one step, wave or tab to the next")),
+            ("reach", self.tr("Reach"), 1.0, 60.0, self.tr("How far it goes across the seam")),
+            ("clearance", self.tr("Clearance"), 0.0, 1.0, self.tr("Room on each side around it")),
+        ):
+            f = NumberField(name, "mm", low, high, 0.05 if key == "clearance" else 1, 2, tip)
+            f.committed.connect(lambda v, k=key: self._seam(False, **{k: v}))
+            f.stepped.connect(lambda v, k=key: self._seam(True, **{k: v}))
+            self.seam_fields[key] = f
+        self._seam_rows = QWidget()
+        inner = QVBoxLayout(self._seam_rows)
+        inner.setContentsMargins(0, 0, 0, 0)
+        inner.setSpacing(5)
+        for f in self.seam_fields.values():
+            inner.addLayout(field_row(f.accessibleName(), f))
+        form.addWidget(self._seam_rows)
+        self.pinned = QCheckBox(self.tr("pinned"))
+        self.pinned.clicked.connect(lambda on: self._set(False, pinned=on))
+        self.pinned.setToolTip(self.tr("It stays where it is when cuts are proposed"))
+        self.drop = button(self.tr("delete"), "flat", "bin", self.tr("Delete this cut (Del)"))
+        self.drop.clicked.connect(lambda: self._remove(self._number))
+        form.addLayout(row(self.pinned, self.drop))
+        return holder
+
+    def show_cuts(self, cuts: Sequence[Cut], kit: KitView | None, number: int) -> None:
+        """Show the cuts of a job; `number` is the picked one."""
+        self._cuts, self._number = cuts, number
+        # Whoever types in the form goes on typing when its card is made anew.
+        focus = QApplication.focusWidget()
+        held = focus if focus is not None and self._form.isAncestorOf(focus) else None
+        self._form.hide()
+        self._form.setParent(self)
+        clear(self._layout)
+        views = kit.cuts if kit and len(kit.cuts) == len(cuts) else []
+        order = sorted(range(len(cuts)), key=lambda i: (len(views[i].letter), views[i].letter) if views else (0, str(i)))
+        for i in order:
+            cut = cuts[i]
+            letter = views[i].letter if views else "?"
+            turned = f"  {format_mm(cut.tilt or cut.lean, 1)}°" if cut.tilt or cut.lean else ""
+            card = Card(self.tr("{0}–{0}   {1} {2}{3}").format(letter, cut.axis, format_mm(cut.at, 1), turned), self._words(i, kit))
+            meets = bool(kit) and any(j.cut == i for j in kit.joints) if kit else True
+            card.set_state(picked=i == number, alarm=not meets)
+            if cut.pinned:
+                card.add_beside(label(self.tr("pinned"), "small"))
+            card.clicked.connect(lambda i=i: self._pick(i))
+            if i == number:
+                self._fill(cut, kit)
+                card.add_below(self._form)
+                self._form.show()
+                if held is not None:
+                    held.setFocus()
+            self._layout.addWidget(card)
+        if not cuts:
+            text = self.tr("No cuts: the design is printed as it is.")
+            if kit and sum(not u.is_key for u in kit.units) > 1:
+                text = self.tr("No cuts: every body is printed by itself.")
+            self._layout.addWidget(label(text, "small", wrap=True))
+
+    def _words(self, i: int, kit: KitView | None) -> str:
+        if kit is None or len(kit.cuts) != len(self._cuts):
+            return ""
+        joints = [j for j in kit.joints if j.cut == i]
+        if not joints:
+            return self.tr("meets no material")
+        kinds: dict[str, int] = {}
+        for j in joints:
+            for k in j.keys:
+                kinds[k.form.kind] = kinds.get(k.form.kind, 0) + 1
+        keys = ", ".join(f"{n} {kind_name(kind, n)}" for kind, n in kinds.items()) or self.tr("glue only")
+        area = sum(j.area for j in joints)
+        reasons = [text for good, text in kit.cuts[i].words if "room for" not in text]
+        return " · ".join([keys, self.tr("{0} mm² to glue").format(format_mm(area, 0)), *reasons])
+
+    def _fill(self, cut: Cut, kit: KitView | None) -> None:
+        for key, f in self.fields.items():
+            f.set_value(getattr(cut, key))
+        self.pinned.setChecked(cut.pinned)
+        self.seam.setCurrentIndex(self.seam.findData(cut.seam.shape))
+        self._seam_rows.setVisible(cut.seam.shape != "straight")
+        for key, f in self.seam_fields.items():
+            f.set_value(getattr(cut.seam, key))
+        self.through.clear()
+        self.through.addItem(self.tr("everything"), "")
+        names = [u.name for u in kit.units if not u.is_key] if kit else []
+        if cut.inside is not None:
+            self.through.addItem(self.tr("one section only"), "keep")
+        for name in names:
+            self.through.addItem(self.tr("only {0}").format(name), name)
+        self.through.setCurrentIndex(0 if cut.inside is None else 1)
+
+    def _set(self, merge: bool, **changes: Any) -> None:
+        self._change(self._number, replace(self._cuts[self._number], **changes), merge)
+
+    def _seam(self, merge: bool, **changes: Any) -> None:
+        cut = self._cuts[self._number]
+        self._change(self._number, replace(cut, seam=replace(cut.seam, **changes)), merge)
+
+
+def kind_name(kind: str, count: int) -> str:
+    """What keys are called in a list."""
+    one, many = {
+        "dowel": ("dowel", "dowels"),
+        "tenon": ("tenon", "tenons"),
+        "dovetail": ("dovetail", "dovetails"),
+        "bowtie": ("bow-tie", "bow-ties"),
+        "magnet": ("magnet pair", "magnet pairs"),
+        "screw": ("screw", "screws"),
+        "stepped": ("step", "steps"),
+        "wave": ("wave", "waves"),
+        "tabs": ("tab", "tabs"),
+    }[kind]
+    return one if count == 1 else many

@@ -1,0 +1,200 @@
+"""Rulers beside the design with the tabs of the cuts, brackets between them, and what is drawn of a cut on the stage."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from itertools import pairwise
+
+import numpy as np
+from msgspec.structs import replace
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QPainter, QPen, QPolygonF
+
+from cutkey.app.drafting import chain_line, dimension, note
+from cutkey.app.stage.stage import Stage
+from cutkey.app.theme import drawing_font, theme
+from cutkey.core.split.plane import Plane
+from cutkey.core.split.settings import AXES, Axis, Cut
+from cutkey.core.units import format_mm
+from cutkey.worker.kit_view import KitView
+
+#: A tab or handle is taken hold of within this many px.
+_NEAR = 10
+
+
+class Rulers:
+    """Geometry and drawing of the rulers on a stage."""
+
+    def __init__(self, stage: Stage) -> None:
+        self._stage = stage
+        self.low, self.high = np.zeros(3), np.zeros(3)
+
+    def lines(self) -> dict[Axis, tuple[np.ndarray, np.ndarray]]:
+        """Start of each ruler and the unit of its axis, in the model; beside the design's lower edges."""
+        low, high = self.low, self.high
+        out = 26 * self._stage.camera.mm_per_px
+        _, _, eye = self._stage.camera.axes()
+        front = low[1] - out if eye[1] <= 0 else high[1] + out
+        side = low[0] - out if eye[0] <= 0 else high[0] + out
+        far = high[0] + out if eye[0] <= 0 else low[0] - out
+        return {
+            "x": (np.array([low[0], front, low[2]]), np.array([1.0, 0, 0])),
+            "y": (np.array([side, low[1], low[2]]), np.array([0, 1.0, 0])),
+            "z": (np.array([far, front, low[2]]), np.array([0, 0, 1.0])),
+        }
+
+    def _at(self, axis: Axis, value: float) -> QPointF:
+        start, unit = self.lines()[axis]
+        return self._stage.to_widget(start + unit * (value - self.low[AXES.index(axis)]))
+
+    def tab(self, cut: Cut) -> QPointF:
+        """Widget place of a cut's tab."""
+        return self._at(cut.axis, cut.at)
+
+    def spare(self, axis: Axis) -> QPointF:
+        """Widget place of the tab at the end of a ruler from which a new cut is pulled."""
+        k = AXES.index(axis)
+        p, q = self._at(axis, float(self.low[k])), self._at(axis, float(self.high[k]))
+        length = math.hypot(q.x() - p.x(), q.y() - p.y())
+        return q + (q - p) * (20 / max(length, 1e-6))
+
+    def seen(self, axis: Axis) -> bool:
+        """Whether a ruler is not looked at end on."""
+        k = AXES.index(axis)
+        p, q = self._at(axis, float(self.low[k])), self._at(axis, float(self.high[k]))
+        return abs(p.x() - q.x()) + abs(p.y() - q.y()) >= 26
+
+    def value(self, axis: Axis, p: QPointF) -> float:
+        """Place on a ruler nearest to a widget place, kept inside the design, mm."""
+        k = AXES.index(axis)
+        start, unit = self.lines()[axis]
+        a, b = self._stage.to_widget(start), self._stage.to_widget(start + unit)
+        d = b - a
+        share = ((p.x() - a.x()) * d.x() + (p.y() - a.y()) * d.y()) / max(1e-9, d.x() ** 2 + d.y() ** 2)
+        return round(float(min(self.high[k] - 1.0, max(self.low[k] + 1.0, self.low[k] + share))), 1)
+
+    # -- drawing
+    def paint(self, painter: QPainter, cuts: Sequence[Cut], too_large: Sequence[tuple[Sequence[float], Sequence[float]]]) -> None:
+        """Brackets between the tabs of cuts through everything, each with its length and whether the bed takes what lies there.
+
+        Parameters
+        ----------
+        too_large : sequence of (low, high)
+            Boxes of the sections that the bed does not take.
+        """
+        for k, axis in enumerate(AXES):
+            if not self.seen(axis):
+                continue
+            places = sorted({c.at for c in cuts if c.axis == axis and c.inside is None})
+            edges = [float(self.low[k]), *(p for p in places if self.low[k] < p < self.high[k]), float(self.high[k])]
+            for e0, e1 in pairwise(edges):
+                # A box that goes over a bracket's end by its keys does not lie there.
+                bad = any(min(e1, high[k]) - max(e0, low[k]) > 0.5 * (e1 - e0) for low, high in too_large)
+                text = format_mm(e1 - e0, 1) + (" " + self._stage.tr("too long") if bad else "")
+                dimension(painter, self._at(axis, e0), self._at(axis, e1), text, "madder" if bad else "soft")
+            p = self.spare(axis)
+            painter.setPen(QPen(theme.colour("madder"), 1.2, Qt.PenStyle.DashLine))
+            painter.setBrush(theme.colour("sheet"))
+            painter.drawRect(QRectF(p.x() - 8, p.y() - 8, 16, 16))
+            painter.setFont(drawing_font(13, True))
+            painter.setPen(theme.colour("madder"))
+            painter.drawText(QRectF(p.x() - 8, p.y() - 9, 16, 16), Qt.AlignmentFlag.AlignCenter, "+")
+
+    def paint_cut(self, painter: QPainter, cut: Cut, plane: Plane, letter: str, picked: bool, faces: Sequence[np.ndarray]) -> None:
+        """The line of a cut over the design with its letter, its tab, and where it goes through material."""
+        for ring in faces:
+            points = [self._stage.to_widget(plane.lift(float(u), float(v))) for u, v in ring]
+            painter.setPen(QPen(theme.colour("madder"), 1.3 if picked else 0.8))
+            painter.setBrush(theme.colour("madder", 36) if picked else Qt.BrushStyle.NoBrush)
+            painter.drawPolygon(QPolygonF(points))
+        ends = self.trace(cut, plane)
+        chain_line(painter, *ends, letter, picked)
+        p = self.tab(cut)
+        painter.setPen(QPen(theme.colour("madder"), 1.4))
+        painter.setBrush(theme.colour("madder" if picked else "madder_wash"))
+        painter.drawRect(QRectF(p.x() - 6, p.y() - 6, 12, 12))
+        if picked and cut.axis != "z":
+            painter.setBrush(theme.colour("sheet"))
+            h = self.handle(cut, plane)
+            painter.drawEllipse(h, 6, 6)
+            note(painter, h + QPointF(22, 0), self._stage.tr("tilt"), "madder")
+
+    def trace(self, cut: Cut, plane: Plane) -> tuple[QPointF, QPointF]:
+        """Ends of a cut's line over the design."""
+        reach = 14 * self._stage.camera.mm_per_px
+        k = AXES.index(cut.axis)
+        if k == 2:
+            corners = [(x, y) for x in (self.low[0] - reach, self.high[0] + reach) for y in (self.low[1],)]
+            points = [np.array([x, y, 0.0]) for x, y in corners]
+            for p in points:
+                p[2] = (plane.height - plane.normal[:2] @ p[:2]) / plane.normal[2]
+        else:
+            m = 1 - k
+            points = []
+            for edge in (self.low[m] - reach, self.high[m] + reach):
+                p = np.array([0.0, 0.0, self.high[2]])
+                p[m] = edge
+                p[k] = (plane.height - plane.normal[m] * edge - plane.normal[2] * p[2]) / plane.normal[k]
+                points.append(p)
+        return self._stage.to_widget(points[0]), self._stage.to_widget(points[1])
+
+    def handle(self, cut: Cut, plane: Plane) -> QPointF:
+        """Widget place of the handle that tilts a cut."""
+        a, b = self.trace(cut, plane)
+        length = math.hypot(b.x() - a.x(), b.y() - a.y())
+        return b + (b - a) * (34 / max(length, 1e-6))
+
+    def grab(
+        self,
+        p: QPointF,
+        cuts: Sequence[Cut],
+        kit: KitView,
+        picked: int,
+        change: Callable[[int, Cut, bool], None],
+        pull: Callable[[Axis, float], int],
+    ) -> Callable[[QPointF, bool], None] | None:
+        """What follows the drag of a tab, of the tilt handle, or of a tab pulled from a ruler's end."""
+        views = kit.cuts if len(kit.cuts) == len(cuts) else []
+
+        def near(q: QPointF) -> bool:
+            return abs(q.x() - p.x()) < _NEAR and abs(q.y() - p.y()) < _NEAR
+
+        if 0 <= picked < len(views) and cuts[picked].axis != "z" and near(self.handle(cuts[picked], views[picked].plane)):
+            plane = views[picked].plane
+            return lambda q, done: change(picked, replace(cuts[picked], tilt=self._angle(cuts[picked], plane, q)), done)
+        for i, cut in enumerate(cuts):
+            if near(self.tab(cut)):
+                return lambda q, done, i=i, cut=cut: change(i, replace(cut, at=self.value(cut.axis, q)), done)  # type: ignore[misc]
+        for axis in AXES:
+            if self.seen(axis) and near(self.spare(axis)):
+                return _Pulled(axis, self, change, pull)
+        return None
+
+    def _angle(self, cut: Cut, plane: Plane, q: QPointF) -> float:
+        """Tilt, degrees, at which a cut's line points to a widget place."""
+        start, way = self._stage.camera.ray(q.x(), q.y(), self._stage.width(), self._stage.height())
+        if abs(way[2]) < 1e-3:
+            return cut.tilt
+        hit = start + way * (self.high[2] - start[2]) / way[2]
+        k = AXES.index(cut.axis)
+        d = hit - plane.origin
+        angle = math.degrees(math.atan2(-d[k], d[1 - k]) if k == 0 else math.atan2(d[k], d[1 - k]))
+        return float(round(max(-80.0, min(80.0, angle))))
+
+
+class _Pulled:
+    """A new cut that follows the mouse from a ruler's end; made when the mouse comes to the design."""
+
+    def __init__(self, axis: Axis, rulers: Rulers, change: Callable[[int, Cut, bool], None], pull: Callable[[Axis, float], int]) -> None:
+        self._axis, self._rulers, self._change, self._pull = axis, rulers, change, pull
+        self._number = -1
+
+    def __call__(self, p: QPointF, done: bool) -> None:
+        at = self._rulers.value(self._axis, p)
+        if self._number < 0:
+            spare = self._rulers.spare(self._axis)
+            if abs(p.x() - spare.x()) + abs(p.y() - spare.y()) > 14:
+                self._number = self._pull(self._axis, at)
+        else:
+            self._change(self._number, Cut(self._axis, at), done)

@@ -1,0 +1,150 @@
+"""On paper: the template at 1:1, tiled, and the sheet that shows which number goes where."""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Callable
+
+import shapely
+from reportlab.lib.colors import HexColor
+from reportlab.lib.pagesizes import A4, LETTER, landscape
+from reportlab.pdfgen.canvas import Canvas
+
+from cutkey.core.artwork.graphic import rings_of
+from cutkey.core.gauge.setting_out import SettingOut
+
+INK, BLUE, WASH, PAPER, GREY = (HexColor(c) for c in ("#1E2A33", "#2B4FB8", "#DDE3F5", "#EFECE4", "#75797c"))
+MM = 72 / 25.4
+SIZES = {"A4": A4, "Letter": LETTER}
+#: Edge a printer leaves white, and how far neighbouring pages overlap, mm.
+EDGE, OVERLAP = 8.0, 12.0
+Place = Callable[[float, float], tuple[float, float]]
+
+
+def tiles(setting: SettingOut, paper: str) -> tuple[list[tuple[float, float]], tuple[float, float]]:
+    """Lower left corners of the pages' windows in the design, row by row from the far left, and the size of a window; mm."""
+    w, h = (v / MM - 2 * EDGE for v in SIZES[paper])
+    x0, y0, x1, y1 = shapely.union_all([o for _, o in setting.islands]).bounds
+    columns = max(1, math.ceil((x1 - x0 - OVERLAP) / (w - OVERLAP)))
+    rows = max(1, math.ceil((y1 - y0 - OVERLAP) / (h - OVERLAP)))
+    # What is left over is shared out on both sides.
+    left = (x0 + x1) / 2 - (columns * (w - OVERLAP) + OVERLAP) / 2
+    low = (y0 + y1) / 2 - (rows * (h - OVERLAP) + OVERLAP) / 2
+    return [(left + c * (w - OVERLAP), low + r * (h - OVERLAP)) for r in reversed(range(rows)) for c in range(columns)], (w, h)
+
+
+def template_pdf(title: str, setting: SettingOut, paper: str) -> bytes:
+    """Outlines at 1:1 over as many pages as it takes; crosses at the corners of the overlaps lie on one another."""
+    windows, (w, h) = tiles(setting, paper)
+    columns = len({round(x, 3) for x, _ in windows})
+    buffer = io.BytesIO()
+    page = Canvas(buffer, pagesize=SIZES[paper])
+    page.setTitle(f"{title}: template at 1:1")
+    for n, (left, low) in enumerate(windows):
+        page.saveState()
+        clip = page.beginPath()
+        clip.rect(EDGE * MM, EDGE * MM, w * MM, h * MM)
+        page.clipPath(clip, stroke=0, fill=0)
+
+        def at(x: float, y: float, left: float = left, low: float = low) -> tuple[float, float]:
+            return (EDGE + x - left) * MM, (EDGE + y - low) * MM
+
+        _draw(page, setting, at, fill=False)
+        # Crosses stand in the middle of the overlaps, at the same places of the design on every page that shows them.
+        for cx in (left + OVERLAP / 2, left + w - OVERLAP / 2):
+            for cy in (low + OVERLAP / 2, low + h - OVERLAP / 2):
+                _cross(page, *at(cx, cy))
+        page.restoreState()
+        page.setFillColor(GREY)
+        page.setFont("Helvetica", 7)
+        row, column = divmod(n, columns)
+        text = f"{title}   page {n + 1} of {len(windows)}: row {row + 1}, column {column + 1}"
+        text += "   print at 100 %, no scaling   this line is 50 mm:"
+        page.drawString(EDGE * MM, 3.2 * MM, text)
+        x = EDGE * MM + page.stringWidth(text, "Helvetica", 7) + 2 * MM
+        page.setStrokeColor(INK)
+        page.setLineWidth(0.8)
+        page.line(x, 4 * MM, x + 50 * MM, 4 * MM)
+        page.showPage()
+    page.save()
+    return buffer.getvalue()
+
+
+def setting_out_pdf(title: str, setting: SettingOut) -> bytes:
+    """One page, A4 landscape: islands with their names, spacers with their numbers, and the order."""
+    buffer = io.BytesIO()
+    w, h = landscape(A4)
+    page = Canvas(buffer, pagesize=(w, h))
+    page.setTitle(f"{title}: setting out")
+    page.setFillColor(INK)
+    page.setFont("Helvetica-Bold", 15)
+    page.drawString(14 * MM, h - 17 * MM, f"{title}: setting out")
+    page.setFont("Helvetica", 9)
+    page.setFillColor(GREY)
+    page.drawString(14 * MM, h - 22 * MM, "Seen from the front; blue: numbered spacers, taken off once everything sticks")
+    x0, y0, x1, y1 = shapely.union_all([o for _, o in setting.islands]).bounds
+    box = (14 * MM, 14 * MM, w - 96 * MM, h - 42 * MM)
+    scale = min(box[2] / (x1 - x0), box[3] / (y1 - y0))
+
+    def at(x: float, y: float) -> tuple[float, float]:
+        return box[0] + (x - x0) * scale, box[1] + (y - y0) * scale
+
+    _draw(page, setting, at, fill=True)
+    y = h - 17 * MM
+    page.setFillColor(INK)
+    page.setFont("Helvetica-Bold", 10)
+    page.drawString(w - 76 * MM, y, "Put up in this order")
+    page.setFont("Helvetica", 8)
+    for n, (name, spacers) in enumerate(setting.order):
+        y -= 11
+        if y < 14 * MM:
+            page.drawString(w - 76 * MM, y, "... and the others likewise")
+            break
+        against = f"against spacer{'s' if len(spacers) > 1 else ''} {', '.join(map(str, spacers))}" if spacers else "by the template"
+        page.drawString(w - 76 * MM, y, f"{n + 1}.  {name}  {against}")
+    page.showPage()
+    page.save()
+    return buffer.getvalue()
+
+
+def _draw(page: Canvas, setting: SettingOut, at: Place, fill: bool) -> None:
+    for name, outline in setting.islands:
+        page.setStrokeColor(INK)
+        page.setFillColor(PAPER)
+        page.setLineWidth(0.6)
+        page.drawPath(_path(page, outline, at), fill=int(fill), stroke=1, fillMode=0)
+        p = outline.representative_point()
+        page.setFillColor(INK)
+        page.setFont("Helvetica-Bold", 11)
+        x, y = at(p.x, p.y)
+        page.drawCentredString(x, y - 4, name)
+    for piece in setting.pieces:
+        page.setStrokeColor(BLUE)
+        page.setFillColor(WASH)
+        page.setLineWidth(0.5)
+        page.drawPath(_path(page, piece.spacer.outline, at), fill=int(fill), stroke=1, fillMode=0)
+        page.setFillColor(BLUE)
+        page.setFont("Helvetica-Bold", 9)
+        x, y = at(*piece.peg)
+        page.drawCentredString(x, y - 3, str(piece.number))
+
+
+def _path(page: Canvas, outline: shapely.Geometry, at: Place):  # type: ignore[no-untyped-def]
+    path = page.beginPath()
+    for ring in rings_of(outline):
+        points = [at(x, y) for x, y in ring.tolist()]
+        path.moveTo(*points[0])
+        for p in points[1:]:
+            path.lineTo(*p)
+        path.close()
+    return path
+
+
+def _cross(page: Canvas, x: float, y: float) -> None:
+    page.setStrokeColor(INK)
+    page.setLineWidth(0.4)
+    r = 3 * MM
+    page.line(x - r, y, x + r, y)
+    page.line(x, y - r, x, y + r)
+    page.circle(x, y, 1.6 * MM, stroke=1, fill=0)

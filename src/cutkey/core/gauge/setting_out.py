@@ -1,0 +1,108 @@
+"""Setting-out pieces of a design: which are needed, what each looks like, and in which order islands are put up."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import manifold3d as m3
+import shapely
+from shapely import affinity
+
+from cutkey.core.artwork.fonts import font_bytes
+from cutkey.core.artwork.text import TextLook, text_area
+from cutkey.core.gauge.rigid import fewest, free_islands
+from cutkey.core.gauge.settings import Gauge
+from cutkey.core.gauge.spacers import Spacer, candidates
+from cutkey.core.solids.primitives import prism, rod
+from cutkey.core.solids.solid import Solid
+from cutkey.core.split.cutting import Section
+from cutkey.core.split.labels import FONT
+from cutkey.core.split.printer import Printer, pose_on_bed
+
+#: Head of a peg with the number on it, mm.
+HEAD, HEAD_HEIGHT, ENGRAVED = 9.0, 1.6, 0.6
+
+
+class Piece(NamedTuple):
+    """A numbered spacer."""
+
+    number: int
+    spacer: Spacer
+    peg: tuple[float, float]
+
+
+class SettingOut(NamedTuple):
+    """Everything to put the islands of a design up in their places."""
+
+    islands: list[tuple[str, shapely.Geometry]]  # name and outline, seen from above
+    pieces: list[Piece]
+    free: list[str]  # islands that nothing holds
+    order: list[tuple[str, tuple[int, ...]]]  # islands as they are put up, each with the spacers laid against those before
+
+
+def islands_of(sections: Sequence[Section]) -> list[tuple[str, shapely.Geometry]]:
+    """The separate bodies of a design seen from above; one that was cut is named after all its sections."""
+    found: dict[int, list[Section]] = {}
+    for section in sections:
+        found.setdefault(section.island, []).append(section)
+    out = []
+    for mine in found.values():
+        outline = shapely.union_all([s.outline().buffer(0.01, join_style="mitre") for s in mine]).buffer(-0.01, join_style="mitre")
+        out.append(("+".join(s.name for s in mine), outline))
+    return out
+
+
+def set_out(islands: Sequence[tuple[str, shapely.Geometry]], gauge: Gauge, printer: Printer) -> SettingOut:
+    """As few spacers as hold every island in its place, each of a size the bed takes."""
+    outlines = [o for _, o in islands]
+    found = [s for s in candidates(outlines, gauge) if pose_on_bed(s.outline, printer) is not None]
+    chosen = fewest(len(islands), found) if found else []
+    # Numbered along the rows, from the far left.
+    chosen.sort(key=lambda s: (-round(s.outline.centroid.y / 25), s.outline.centroid.x))
+    pieces = []
+    for n, spacer in enumerate(chosen):
+        middle = shapely.maximum_inscribed_circle(spacer.outline, tolerance=0.05).coords[0]
+        pieces.append(Piece(n + 1, spacer, (float(middle[0]), float(middle[1]))))
+    free = [islands[i][0] for i in free_islands(len(islands), chosen)] if len(islands) > 1 else []
+    return SettingOut(list(islands), pieces, free, _order(islands, pieces))
+
+
+def _order(islands: Sequence[tuple[str, shapely.Geometry]], pieces: Sequence[Piece]) -> list[tuple[str, tuple[int, ...]]]:
+    """Islands one by one, the next always the one that most spacers lead to."""
+    left = set(range(len(islands)))
+    laid: set[int] = set()
+    out = []
+    while left:
+
+        def leads(n: int) -> int:
+            return sum(n in p.spacer.islands and bool(laid & set(p.spacer.islands)) for p in pieces)
+
+        def spacers(n: int) -> int:
+            return sum(n in p.spacer.islands for p in pieces)
+
+        best = max(sorted(left), key=lambda n: (leads(n), spacers(n)))
+        needed = tuple(p.number for p in pieces if best in p.spacer.islands and laid & set(p.spacer.islands))
+        laid.add(best)
+        left.remove(best)
+        out.append((islands[best][0], needed))
+    return out
+
+
+def piece_solid(piece: Piece, gauge: Gauge) -> Solid:
+    """A spacer with its peg, on whose head the number is engraved; prints without support, as the head widens at 45 degrees."""
+    plate = prism(piece.spacer.outline, 0.0, gauge.thickness)
+    room = 2 * shapely.Point(piece.peg).distance(piece.spacer.outline.exterior) - 0.2
+    thick = min(gauge.peg, max(1.6, room))
+    cone = (HEAD - thick) / 2
+    low = max(gauge.thickness, gauge.height - HEAD_HEIGHT - cone)
+    # Each part reaches into the one below, so that all are one solid.
+    stem = rod(thick / 2, low + 0.1).translate((*piece.peg, 0.0))
+    flare = m3.Manifold.cylinder(cone, thick / 2, HEAD / 2, 64).translate((*piece.peg, low))
+    top = low + cone + HEAD_HEIGHT
+    head = rod(HEAD / 2, HEAD_HEIGHT + 0.1).translate((*piece.peg, low + cone - 0.1))
+    number = text_area(font_bytes(FONT), str(piece.number), TextLook(4.6 if piece.number < 10 else 3.8), 0.02)
+    x0, y0, x1, y1 = number.bounds
+    placed = affinity.translate(number, piece.peg[0] - (x0 + x1) / 2, piece.peg[1] - (y0 + y1) / 2)
+    sunk = prism(shapely.orient_polygons(placed), top - ENGRAVED, top + 1.0)
+    return m3.Manifold.batch_boolean([plate, stem, flare, head], m3.OpType.Add) - sunk

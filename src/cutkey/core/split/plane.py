@@ -1,0 +1,109 @@
+"""The plane of a cut and its own coordinates."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from cutkey.core.solids.solid import Solid
+from cutkey.core.split.settings import AXES, Cut
+
+Float = NDArray[np.float64]
+
+
+class Plane(NamedTuple):
+    """A cutting plane; `right`, `up` and `normal` are right-handed, and what lies against the normal is the near side."""
+
+    origin: Float
+    right: Float
+    up: Float
+    normal: Float
+
+    @property
+    def height(self) -> float:
+        """Distance of the plane from the design's origin along the normal, mm."""
+        return float(self.normal @ self.origin)
+
+    @property
+    def axis(self) -> int:
+        """Number of the axis it lies most squarely across."""
+        return int(np.argmax(np.abs(self.normal)))
+
+    @property
+    def turn(self) -> Float:
+        """(3, 3): to the plane's coordinates, which are right, up and distance."""
+        return np.stack([self.right, self.up, self.normal])
+
+    def flat(self, points: Sequence[float] | Float) -> Float:
+        """Right, up and distance of points, (..., 3)."""
+        return np.asarray((np.asarray(points, float) - self.origin) @ self.turn.T)
+
+    def lift(self, u: float, v: float, n: float = 0.0) -> tuple[float, float, float]:
+        """A place given in the plane's coordinates, in the design."""
+        x, y, z = (float(c) for c in self.origin + u * self.right + v * self.up + n * self.normal)
+        return x, y, z
+
+    def laid(self, solid: Solid) -> Solid:
+        """A solid in the plane's coordinates."""
+        return solid.transform(np.c_[self.turn, -self.turn @ self.origin])
+
+    def raised(self, solid: Solid) -> Solid:
+        """The inverse of `laid`."""
+        return solid.transform(np.c_[self.turn.T, self.origin])
+
+
+def plane_of(cut: Cut, middle: Sequence[float] | Float) -> Plane:
+    """Plane of a cut through a design with a given middle.
+
+    Across x the tilt turns about z and the lean about y; across y about z and x; across z about y and x. Planes that are not
+    turned have whole numbers for their vectors, so that what they cut lies exactly on them.
+    """
+    k = AXES.index(cut.axis)
+    origin = np.array(middle, float)
+    origin[k] = cut.at
+    normal = np.eye(3)[k]
+    about = ((2, 1), (2, 0), (1, 0))[k]
+    for axis, angle in zip(about, (cut.tilt, cut.lean), strict=True):
+        if angle:
+            normal = _turned(normal, axis, math.radians(angle))
+    up = np.array([0.0, 0, 1]) if k < 2 else np.array([0.0, 1, 0])
+    up = up - normal * (up @ normal)
+    up = up / np.linalg.norm(up)
+    right = np.cross(up, normal)
+    return Plane(origin, right, up, normal)
+
+
+def _turned(v: Float, axis: int, angle: float) -> Float:
+    c, s = math.cos(angle), math.sin(angle)
+    i, j = (axis + 1) % 3, (axis + 2) % 3
+    out = v.copy()
+    out[i], out[j] = c * v[i] - s * v[j], s * v[i] + c * v[j]
+    return out
+
+
+def slice_of(laid: Solid, n: float) -> shapely.Geometry:
+    """Section of a solid in plane coordinates at a distance from the plane."""
+    return area_of(laid.slice(n).to_polygons())
+
+
+def area_of(rings: Sequence[Float]) -> shapely.Geometry:
+    """Region of oriented rings as the solid library gives them: counter-clockwise ones filled, clockwise ones holes."""
+    rings = [np.asarray(r, float) for r in rings if len(r) >= 3]
+    if not rings:
+        return shapely.Polygon()
+    polygons = shapely.polygons([shapely.linearrings(r) for r in rings])
+    signed = [_signed(r) for r in rings]
+    outer = [p for p, a in zip(polygons, signed, strict=True) if a > 0]
+    holes = [p for p, a in zip(polygons, signed, strict=True) if a < 0]
+    area = shapely.union_all(shapely.make_valid(outer))
+    return area.difference(shapely.union_all(shapely.make_valid(holes))) if holes else area
+
+
+def _signed(ring: Float) -> float:
+    x, y = ring[:, 0] - ring[0, 0], ring[:, 1] - ring[0, 1]
+    return float(x @ np.roll(y, -1) - np.roll(x, -1) @ y)

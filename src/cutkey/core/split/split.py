@@ -1,0 +1,86 @@
+"""From a design to its sections: cuts, keys, labels, and the proofs that the kit goes together and in one way only."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import NamedTuple
+
+import manifold3d as m3
+
+from cutkey.core.relief.carve import Part
+from cutkey.core.solids.solid import Solid
+from cutkey.core.split.assembly import Assembly, find_assembly
+from cutkey.core.split.cutting import Section, cut_into_sections
+from cutkey.core.split.forms import Form, solids_of
+from cutkey.core.split.joints import Joint, find_joints
+from cutkey.core.split.keying import with_keys
+from cutkey.core.split.labels import Engraved, engrave
+from cutkey.core.split.one_way import Proof, prove
+from cutkey.core.split.plane import Plane
+from cutkey.core.split.printer import Printer
+from cutkey.core.split.settings import Cut, Keys, Labels
+
+
+class Split(NamedTuple):
+    """Sections with their keys."""
+
+    sections: list[Section]
+    planes: list[Plane]
+    joints: list[Joint]
+    taken_out: float  # mm3 of the design that became sockets, gaps and labels
+    engraved: Engraved
+    proof: Proof
+    assembly: Assembly
+
+
+class LooseKeys(NamedTuple):
+    """Keys of one kind and size that are things of their own."""
+
+    name: str
+    form: Form
+    colour: str  # of the design around them
+    copies: int
+
+
+def split_design(
+    parts: Sequence[Part],
+    cuts: Sequence[Cut],
+    keys: Keys,
+    labels: Labels,
+    printer: Printer,
+    progress: Callable[[float, str], None] | None = None,
+    apart: bool = False,
+    bodies: Sequence[Sequence[Part]] = (),
+) -> Split:
+    """Cut a design, key it, label it, and prove that it goes together."""
+    tell = progress or (lambda fraction, text: None)
+    tell(0.0, "cutting")
+    cutting = cut_into_sections(parts, cuts, printer, apart=apart, bodies=bodies)
+    tell(0.3, "finding room for keys")
+    joints = find_joints(cutting, cuts, keys)
+    tell(0.5, "labelling")
+    names = [s.name for s in cutting.sections]
+    engraved = engrave(joints, names, labels, printer.nozzle) if labels.on else Engraved([], [])
+    tell(0.6, "fitting keys")
+    keyed = with_keys(cutting, joints, engraved.solids())
+    tell(0.8, "proving that it goes together")
+    proof = prove([p for n, j in enumerate(joints) for p in j.patterns(n)])
+    return Split(keyed.sections, cutting.planes, joints, keyed.taken_out, engraved, proof, find_assembly(keyed.sections, joints))
+
+
+def loose_keys(joints: Sequence[Joint], printed: bool) -> list[LooseKeys]:
+    """Loose keys to print, or (`printed` False) to buy: counted by kind, size and colour."""
+    found: dict[tuple[str, str], tuple[Form, int]] = {}
+    for joint in joints:
+        for key in joint.keys:
+            own = key.form.kind == "bowtie" or (key.form.kind == "dowel" and key.form.stock == "printed")
+            if key.form.loose and own == printed:
+                name = (key.form.described(), key.colour)
+                found[name] = (key.form, found.get(name, (key.form, 0))[1] + 1)
+    return [LooseKeys(name, form, colour, count) for (name, colour), (form, count) in sorted(found.items())]
+
+
+def printed_key(form: Form) -> Solid:
+    """A loose key as it lies on the bed: a dowel standing, a bow-tie flat on its back."""
+    solid = m3.Manifold.batch_boolean(list(solids_of(form, 0.0, 0.0).loose), m3.OpType.Add)
+    return solid if form.kind == "dowel" else solid.rotate((90, 0, 0))

@@ -1,0 +1,213 @@
+"""What the window shows of the kit: sections, keys, joints, findings, and how it goes together."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cutkey.core.check.finding import Finding
+from cutkey.core.colour.filament import Filament
+from cutkey.core.gauge.setting_out import piece_solid
+from cutkey.core.job.document import Job
+from cutkey.core.job.evaluate import Design, Evaluator, Kit
+from cutkey.core.kit.loads import Spot, lay_out
+from cutkey.core.relief.carve import BODY, joined_by_colour
+from cutkey.core.solids.mesh import Mesh
+from cutkey.core.split.assembly import Assembly
+from cutkey.core.split.forms import cross_section, footprint
+from cutkey.core.split.joints import Joint, Key
+from cutkey.core.split.keying import solids_in_place
+from cutkey.core.split.naming import cut_letters
+from cutkey.core.split.plane import Plane
+from cutkey.core.split.split import Split
+from cutkey.worker.graphic_view import Rings, as_rings
+from cutkey.worker.views import MeshView, mesh_view, view_of_mesh
+
+
+class UnitView(NamedTuple):
+    """A section, or a key, with its pieces in the assembled place (a key at the origin)."""
+
+    name: str
+    is_key: bool
+    copies: int
+    low: tuple[float, float, float]
+    size: tuple[float, float, float]
+    pieces: list[tuple[str, Filament, float, MeshView]]  # name, filament, volume mm3, mesh
+    outline: Rings  # seen from above, from the lower corner
+
+
+class JointView(NamedTuple):
+    """Two sections that meet."""
+
+    cut: int
+    letter: str
+    sections: tuple[str, str]
+    numbers: tuple[int, int]
+    plane: Plane
+    face: Rings  # where they meet, in plane coordinates
+    area: float  # mm2 to glue
+    keys: tuple[Key, ...]
+    footprints: list[Rings]  # of each key on the face
+    cuts_through: list[tuple[Rings, Rings, int, Rings]]  # of each key along its length: sockets, printed on (which side), loose
+    note: str
+    by_hand: bool
+    labels: list[tuple[str, Rings]]  # writing on the near face, in plane coordinates
+    one_way: bool
+
+    @property
+    def name(self) -> str:
+        """For example ``A1|B1``."""
+        return "|".join(self.sections)
+
+
+class LooseView(NamedTuple):
+    """A loose key in its place."""
+
+    joint: int
+    name: str
+    colour: str
+    mesh: MeshView
+
+
+class CutView(NamedTuple):
+    """A cut: its plane, and what speaks for it and against it."""
+
+    letter: str
+    plane: Plane
+    words: list[tuple[bool, str]]
+
+
+class SettingView(NamedTuple):
+    """Islands of a design and the spacers between them, seen from the front."""
+
+    islands: list[tuple[str, Rings, tuple[float, float]]]  # name, outline, a place inside
+    pieces: list[tuple[int, Rings, tuple[float, float], MeshView]]  # number, outline, its peg, the piece in its place
+    free: list[str]
+    order: list[tuple[str, tuple[int, ...]]]
+
+
+class KitView(NamedTuple):
+    """Everything the Split, Colour and Proof sheets show."""
+
+    units: list[UnitView]
+    cuts: list[CutView]
+    joints: list[JointView]
+    loose: list[LooseView]
+    assembly: Assembly
+    pairs: int  # of cut faces that were tried against each other
+    hardware: list[tuple[str, int]]
+    findings: list[Finding]
+    spots: list[Spot]
+    filaments: dict[str, Filament]
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+    design_volume: float
+    clearance_volume: float
+    bands: list[tuple[str, float, float]]  # filament colour, lowest and highest z, mm
+    setting: SettingView | None
+    islands: int  # separate bodies of the design
+
+
+#: Things that are bought are shown in this colour.
+BOUGHT = "#9aa0a3"
+
+
+def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: Kit) -> KitView:
+    """Sections, keys, joints and findings."""
+    units = []
+    for unit in kit.units:
+        shift = np.zeros(3) if unit.is_key else np.array(unit.origin)
+        pieces = []
+        for p in unit.pieces:
+            mesh = Mesh(p.mesh.vertices + shift, p.mesh.triangles)
+            pieces.append((p.name, p.filament, p.volume, view_of_mesh(mesh)))
+        units.append(UnitView(unit.name, unit.is_key, unit.copies, unit.origin, unit.size, pieces, as_rings(unit.outline)))
+    filaments = evaluator.filaments(job)
+    bands = []
+    for part in joined_by_colour(design.parts):
+        b = part.solid.bounding_box()
+        bands.append((filaments[part.colour].colour, float(b[2]), float(b[5])))
+    clashing = {n for c in split.proof.clashes for n in (c.one[0], c.other[0])}
+    loose = []
+    for number, joint in enumerate(split.joints):
+        for key in joint.keys:
+            if key.form.kind in ("dowel", "bowtie", "magnet"):
+                own = filaments.get(key.colour) or filaments.get(BODY)
+                bought = key.form.kind == "magnet" or key.form.stock != "printed"
+                colour = BOUGHT if bought or own is None else own.colour
+                loose += [LooseView(number, key.form.described(), colour, mesh_view(s)) for s in solids_in_place(joint.plane, key).loose]
+    return KitView(
+        units,
+        _cuts(job, evaluator, split),
+        [_joint_view(n, j, split, n not in clashing) for n, j in enumerate(split.joints)],
+        loose,
+        split.assembly,
+        split.proof.pairs,
+        kit.hardware,
+        kit.findings,
+        lay_out(kit.units, job.printer),
+        filaments,
+        _three(design.low),
+        _three(design.high),
+        kit.design_volume,
+        kit.clearance_volume,
+        bands,
+        _setting(job, kit, design) if kit.setting else None,
+        len({s.island for s in split.sections}),
+    )
+
+
+def _cuts(job: Job, evaluator: Evaluator, split: Split) -> list[CutView]:
+    if not job.cuts:
+        return []
+    survey = evaluator.survey(job)
+    out = []
+    for cut, plane, letter in zip(job.cuts, split.planes, cut_letters(job.cuts), strict=True):
+        out.append(CutView(letter, plane, survey.reading(cut).words(survey.any_small)))
+    return out
+
+
+def _joint_view(number: int, joint: Joint, split: Split, one_way: bool) -> JointView:
+    labels = [(e.text, as_rings(e.area)) for e in split.engraved.labels if e.joint == number and e.section == joint.numbers[0]]
+    footprints = [as_rings(footprint(key.form, key.u, key.v, key.angle, key.owner)) for key in joint.keys]
+    through = []
+    for key in joint.keys:
+        c = cross_section(key.form, key.owner)
+        through.append((as_rings(c.sockets), as_rings(c.own), c.owner, as_rings(c.loose)))
+    return JointView(
+        joint.cut,
+        joint.letter,
+        joint.sections,
+        joint.numbers,
+        joint.plane,
+        as_rings(joint.area),
+        joint.glue_area,
+        joint.keys,
+        footprints,
+        through,
+        joint.note,
+        joint.by_hand,
+        labels,
+        one_way and bool(joint.keys) and not joint.note,
+    )
+
+
+def _setting(job: Job, kit: Kit, design: Design) -> SettingView:
+    setting = kit.setting
+    assert setting is not None
+    floor = float(design.low[2])
+    islands = []
+    for name, outline in setting.islands:
+        p = outline.representative_point()
+        islands.append((name, as_rings(outline), (float(p.x), float(p.y))))
+    pieces = []
+    for p in setting.pieces:
+        solid = piece_solid(p, job.gauge).translate((0, 0, floor))
+        pieces.append((p.number, as_rings(p.spacer.outline), p.peg, mesh_view(solid)))
+    return SettingView(islands, pieces, setting.free, setting.order)
+
+
+def _three(v: NDArray[np.float64]) -> tuple[float, float, float]:
+    return float(v[0]), float(v[1]), float(v[2])

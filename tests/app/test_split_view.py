@@ -1,0 +1,222 @@
+"""The Split sheet in the real window: proposals, tabs on rulers, keys, the close-up, printers, pulling apart, setting out."""
+
+from __future__ import annotations
+
+import lib3mf
+import numpy as np
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog
+from tests.app.test_path import type_into
+
+from cutkey.app.split.printers import own_printers
+from cutkey.core.job.document import Job, PlateBase
+from cutkey.core.split.settings import Cut, Labels
+from cutkey.demo.jobs import demo_job
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def split(window, settle):
+    """The Split sheet with a plate of 400 x 160 x 12 mm."""
+    window.document.start(Job(name="Plate", base=PlateBase(400, 160, 12, 6), labels=Labels(on=False)), {})
+    settle(window)
+    window.show_sheet(2)
+    settle(window)
+    return window.views[2]
+
+
+def drag(widget, start: QPointF, end: QPointF) -> None:
+    a, b = start.toPoint(), end.toPoint()
+    QTest.mousePress(widget, LEFT, pos=a)
+    for share in (0.3, 0.7, 1.0):
+        QTest.mouseMove(widget, QPoint(round(a.x() + (b.x() - a.x()) * share), round(a.y() + (b.y() - a.y()) * share)))
+        QTest.qWait(10)
+    QTest.mouseRelease(widget, LEFT, pos=b)
+
+
+def test_propose_take_another_plan_and_see_what_fits(window, split, settle):
+    QTest.mouseClick(split.propose, LEFT)
+    settle(window)
+    job = window.document.job
+    assert len(job.cuts) == 1 and job.cuts[0].axis == "x" and window.document.undo_text == "propose cuts"
+    assert [s.fits for s in window.engine.kit.spots] == [True] * len(window.engine.kit.spots)
+    others = [split.others.itemAt(k).widget() for k in range(split.others.count())]
+    assert len(others) == len(split._plans) - 1
+    if others:
+        QTest.mouseClick(others[0], LEFT)
+        settle(window)
+        assert window.document.job.cuts == split._plans[1].cuts
+    window.document.undo()
+    # A pinned cut stays where it is when cuts are proposed again.
+    window.document.edit("cut", replace(job, cuts=(Cut("x", -60.0, pinned=True),)))
+    settle(window)
+    QTest.mouseClick(split.propose, LEFT)
+    settle(window)
+    assert window.document.job.cuts[0] == Cut("x", -60.0, pinned=True) and len(window.document.job.cuts) == 2
+
+
+def test_tabs_are_pulled_from_the_ruler_moved_tilted_and_deleted(window, split, settle):
+    stage = window.stage
+    split.rulers.low, split.rulers.high = np.array(split.kit.low), np.array(split.kit.high)
+    spare = split.rulers.spare("x")
+    middle = (split.rulers._at("x", -200) + split.rulers._at("x", 200)) * 0.5
+    drag(stage, spare, middle)
+    settle(window)
+    cut = window.document.job.cuts[0]
+    assert cut.axis == "x" and abs(cut.at) < 6 and window.document.undo_text in ("move a cut", "add a cut")
+    tab = split.rulers.tab(cut)
+    drag(stage, tab, tab + QPointF(30, 0))
+    settle(window)
+    moved = window.document.job.cuts[0]
+    assert moved.at > cut.at + 3 and split._picked == 0
+    handle = split.rulers.handle(moved, split.kit.cuts[0].plane)
+    drag(stage, handle, handle + QPointF(40, 0))
+    settle(window)
+    tilted = window.document.job.cuts[0]
+    assert tilted.tilt != 0 and tilted.at == moved.at
+    # The line on the stage goes where the handle was pulled.
+    assert split.rulers.handle(tilted, split.kit.cuts[0].plane).x() > handle.x() + 10
+    type_into(split.cuts.fields["tilt"], "0")
+    settle(window)
+    assert window.document.job.cuts[0].tilt == 0
+    stage.setFocus()
+    QTest.keyClick(window, Qt.Key.Key_Right)
+    settle(window)
+    assert window.document.job.cuts[0].at == moved.at + 1
+    QTest.keyClick(window, Qt.Key.Key_Delete)
+    settle(window)
+    assert window.document.job.cuts == ()
+
+
+def test_a_cut_is_limited_to_a_section_and_given_a_seam(window, split, settle):
+    window.document.edit("cuts", replace(window.document.job, cuts=(Cut("x", 0.0), Cut("y", 0.0))))
+    settle(window)
+    split._pick(1)
+    choice = split.cuts.through
+    choice.setCurrentIndex(choice.findData("A1"))
+    choice.activated.emit(choice.currentIndex())
+    settle(window)
+    assert window.document.job.cuts[1].inside is not None
+    assert [u.name for u in window.engine.kit.units if not u.is_key] == ["A1a", "A1b", "B1"]
+    seam = split.cuts.seam
+    seam.setCurrentIndex(seam.findData("tabs"))
+    seam.activated.emit(seam.currentIndex())
+    settle(window)
+    kit = window.engine.kit
+    assert {k.form.kind for j in kit.joints if j.cut == 1 for k in j.keys} == {"tabs"}
+    assert not any(f.severity != "sound" for f in kit.findings)
+
+
+def test_keys_are_chosen_fitted_and_dragged(window, split, settle):
+    window.document.edit("cut", replace(window.document.job, cuts=(Cut("x", 0.0), Cut("x", 100.0))))
+    settle(window)
+    panel = split.joints
+    panel.kind.setCurrentIndex(panel.kind.findData("tenon"))
+    panel.kind.activated.emit(panel.kind.currentIndex())
+    settle(window)
+    assert {k.form.kind for j in window.engine.kit.joints for k in j.keys} == {"tenon"}
+    # Only the picked cut gets dowels of its own, pressed in.
+    split._pick(0)
+    QTest.mouseClick(panel.own, LEFT, pos=QPoint(10, 10))
+    panel.kind.setCurrentIndex(panel.kind.findData("dowel"))
+    panel.kind.activated.emit(panel.kind.currentIndex())
+    QTest.mouseClick(panel.fit.button("press"), LEFT)
+    type_into(panel.fields["size"], "5")
+    settle(window)
+    kinds = [{k.form.kind for k in j.keys} for j in window.engine.kit.joints]
+    assert kinds == [{"dowel"}, {"tenon"}] and window.document.job.keys.kind == "tenon"
+    key = window.engine.kit.joints[0].keys[0]
+    assert (key.form.size, key.form.clearance) == (5.0, 0.05)
+    assert "One way only: yes" in panel.proved.text() and "Goes together: step" in panel.proved.text()
+    # In the close-up a key is dragged along the face; the program can have it back.
+    split._pick_joint(0)
+    settle(window)
+    strip = split.close_up
+    assert split.pages.currentWidget() is strip
+    at = strip.place_of(0)
+    drag(strip, at, at + QPointF(30, 0))
+    settle(window)
+    joint = window.engine.kit.joints[0]
+    assert joint.by_hand and len(joint.keys) == 3 and joint.keys[0].u == pytest.approx(key.u + 30 / strip._scale(joint)[0], abs=0.11)
+    assert panel.auto.isVisible()
+    QTest.mouseClick(panel.auto, LEFT)
+    settle(window)
+    assert window.engine.kit.joints[0].keys[0].u == key.u and not window.engine.kit.joints[0].by_hand
+    # And on the stage.
+    p = window.stage.to_widget(window.engine.kit.joints[0].keys[0].centre)
+    drag(window.stage, p, p + (window.stage.to_widget(joint.plane.lift(20, 0)) - window.stage.to_widget(joint.plane.lift(0, 0))))
+    settle(window)
+    assert window.engine.kit.joints[0].keys[0].u == pytest.approx(key.u + 20, abs=1.0)
+
+
+def test_printers_are_kept_and_round_beds_and_keep_outs_count(window, split, settle):
+    card = split.bed
+    QTest.mouseClick(card.more, LEFT)
+    QTest.mouseClick(card.shape.button("round"), LEFT)
+    type_into(card.bed[0], "450")
+    type_into(card.name, "Wide")
+    settle(window)
+    printer = window.document.job.printer
+    assert (printer.name, printer.shape, printer.bed) == ("Wide", "round", (450.0, 450.0, 250.0))
+    assert all(s.fits for s in window.engine.kit.spots)
+    type_into(card.keep_out, "150, 150, 150, 150")
+    settle(window)
+    assert not all(s.fits for s in window.engine.kit.spots)
+    QTest.mouseClick(card.keep, LEFT)
+    assert "Wide" in [p.name for p in own_printers()]
+    card.choice.setCurrentIndex(card.choice.findText("Bench 235", Qt.MatchFlag.MatchStartsWith))
+    card.choice.activated.emit(card.choice.currentIndex())
+    settle(window)
+    assert window.document.job.printer.name == "Bench 235"
+    card.choice.setCurrentIndex(card.choice.findText("Wide", Qt.MatchFlag.MatchStartsWith))
+    card.choice.activated.emit(card.choice.currentIndex())
+    QTest.mouseClick(card.drop, LEFT)
+    assert "Wide" not in [p.name for p in own_printers()]
+
+
+def test_the_clearance_test_piece_is_written(window, split, settle, tmp_path, monkeypatch):
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "try"), ""))
+    QTest.mouseClick(split.bed.more, LEFT)
+    QTest.mouseClick(split.bed.test, LEFT)
+    settle(window)
+    model = lib3mf.get_wrapper().CreateModel()
+    model.QueryReader("3mf").ReadFromFile(str(tmp_path / "try.3mf"))
+    assert model.GetMeshObjects().Count() == 2 and "try.3mf is written" in window.message.text
+
+
+def test_the_slider_undoes_the_assembly_step_by_step(window, split, settle):
+    window.document.edit("cuts", replace(window.document.job, cuts=(Cut("x", 0.0), Cut("y", 0.0))))
+    settle(window)
+    together = {i.key: i.shift for i in window.stage.items}
+    assert all(s == (0, 0, 0) for s in together.values())
+    split.apart.setValue(33)
+    first = {i.key.split(" ")[0]: np.array(i.shift) for i in window.stage.items if i.key[0] in "AB"}
+    assert "Step 3 of 3" in split.step.text()
+    # Only the last push is undone: rows (or columns) as wholes.
+    assert len({tuple(np.round(s, 3)) for s in first.values()}) == 2
+    split.apart.setValue(100)
+    end = {i.key.split(" ")[0]: tuple(np.round(i.shift, 3)) for i in window.stage.items if i.key[0] in "AB"}
+    assert len(set(end.values())) == 4 and "Step 1 of 3" in split.step.text()
+    assert sum(i.key.startswith("key ") for i in window.stage.items) == len(window.engine.kit.loose)
+
+
+def test_islands_are_set_out(window, settle):
+    job, files = demo_job("wall")
+    window.document.start(replace(job, gauge=replace(job.gauge, on=False)), files)
+    settle(window)
+    window.show_sheet(2)
+    settle(window)
+    split = window.views[2]
+    assert window.engine.kit.setting is None and split.kit.islands == 7
+    QTest.mouseClick(split.gauge, LEFT, pos=QPoint(10, 10))
+    settle(window)
+    setting = window.engine.kit.setting
+    assert setting.free == [] and len(setting.pieces) == 3 and split.pages.currentWidget() is split.setting
+    assert sum(i.key.startswith("spacer ") for i in window.stage.items) == 3
+    assert [u.name for u in window.engine.kit.units if u.is_key] == ["Spacer 1", "Spacer 2", "Spacer 3"]
+    ink = split.setting.grab().toImage()
+    assert any(ink.pixelColor(x, y).blue() > 150 > ink.pixelColor(x, y).red() + 60 for x in range(0, 300, 2) for y in range(30, 170, 2))

@@ -1,0 +1,124 @@
+"""Setting-out pieces: what fixes islands, by counting free motions; the pieces; and paper at true scale."""
+
+from __future__ import annotations
+
+import io
+import math
+import re
+import zlib
+
+import numpy as np
+import pytest
+import shapely
+
+from cutkey.core.check.setting_out import check_setting_out
+from cutkey.core.gauge.paper import EDGE, MM, setting_out_pdf, template_pdf, tiles
+from cutkey.core.gauge.rigid import fewest, free_islands
+from cutkey.core.gauge.setting_out import HEAD, piece_solid, set_out
+from cutkey.core.gauge.settings import Gauge
+from cutkey.core.gauge.spacers import candidates
+from cutkey.core.split.printer import Printer, pose_on_bed
+
+GAUGE, PRINTER = Gauge(), Printer()
+
+
+def hexagon(x: float, y: float, r: float = 40.0) -> shapely.Polygon:
+    a = np.arange(6) * np.pi / 3
+    return shapely.Polygon(np.c_[x + r * np.cos(a), y + r * np.sin(a)])
+
+
+def comb(columns: int, rows: int, gap: float = 6.0) -> list[tuple[str, shapely.Polygon]]:
+    w, h = 60 + gap * math.sqrt(3) / 2, 40 * math.sqrt(3) + gap
+    return [(f"A{c * rows + r + 1}", hexagon(c * w, r * h + (c % 2) * h / 2)) for c in range(columns) for r in range(rows)]
+
+
+def test_hexagons_take_as_few_spacers_as_counting_allows():
+    """A spacer that touches k islands takes away at most 3 (k - 1) of their 3 (n - 1) motions: with k = 3 at least (n - 1) / 2 spacers."""
+    islands = comb(5, 3)
+    setting = set_out(islands, GAUGE, PRINTER)
+    assert len(setting.pieces) == math.ceil((len(islands) - 1) / 2) and setting.free == []
+    assert {n for p in setting.pieces for n in p.spacer.islands} == set(range(15))
+    for piece in setting.pieces:
+        outline = piece.spacer.outline
+        # Off every island by the clearance, nearer to none, and no larger than the bed.
+        near = [outline.distance(o) for _, o in islands]
+        assert min(near) == pytest.approx(GAUGE.clearance, abs=1e-6) and sum(d < GAUGE.clearance + 1e-6 for d in near) == 3
+        assert pose_on_bed(outline, PRINTER) is not None and outline.contains(shapely.Point(piece.peg))
+    # Spare one and something is loose.
+    for piece in setting.pieces:
+        assert free_islands(15, [p.spacer for p in setting.pieces if p is not piece])
+    assert [f.severity for f in check_setting_out(setting)] == ["sound"]
+    # Everyone is put up once, each after the first against a spacer that leads to it.
+    assert sorted(n for n, _ in setting.order) == sorted(n for n, _ in islands) and all(s for _, s in setting.order[1:])
+
+
+def test_what_can_still_slide_or_turn_is_called_free():
+    squares = [("a", shapely.box(0, 0, 50, 50)), ("b", shapely.box(58, 0, 108, 50))]
+    # A straight gap: the spacer keeps the distance, and the squares slide along it.
+    assert set_out(squares, GAUGE, PRINTER).free == ["b"]
+    interlocked = [("a", shapely.box(0, 0, 50, 50)), ("b", shapely.box(58, 20, 108, 50) | shapely.box(20, 58, 108, 100))]
+    assert set_out(interlocked, GAUGE, PRINTER).free == []
+    discs = [(n, shapely.Point(x, y).buffer(30)) for n, x, y in (("a", 0, 0), ("b", 70, 0), ("c", 35, 60))]
+    assert set_out(discs, GAUGE, PRINTER).free  # held in place, but each can turn
+    far = [*comb(2, 2), ("far", hexagon(500, 0))]
+    setting = set_out(far, GAUGE, PRINTER)
+    assert setting.free == ["far"] and [f.severity for f in check_setting_out(setting)] == ["look at"]
+    assert set_out(squares[:1], GAUGE, PRINTER).pieces == [] and free_islands(2, []) == [1]
+    found = candidates([o for _, o in comb(2, 2)], GAUGE)
+    assert len(fewest(4, found)) <= 2
+
+
+def test_a_piece_is_one_solid_with_a_peg_and_its_number():
+    setting = set_out(comb(3, 2), GAUGE, PRINTER)
+    for piece in setting.pieces:
+        solid = piece_solid(piece, GAUGE)
+        box = solid.bounding_box()
+        assert len(solid.decompose()) == 1 and box[2] == 0 and box[5] == pytest.approx(GAUGE.height)
+        below, above = (sum(shapely.Polygon(r).area for r in solid.slice(z).to_polygons()) for z in (1.0, 5.0))
+        assert below == pytest.approx(piece.spacer.outline.area, rel=1e-9) and above <= math.pi * 2.5**2
+        # The head and, sunk into it, the number: less area at the top than just under the figure.
+        top, under = (solid.slice(z).area() for z in (GAUGE.height - 0.3, GAUGE.height - 0.9))
+        assert under == pytest.approx(math.pi * (HEAD / 2) ** 2, rel=0.01) and top < under - 1.0
+
+
+def streams(pdf: bytes) -> list[str]:
+    """Drawing commands of the pages of a PDF as reportlab writes them (ASCII85 and Flate)."""
+    import base64
+
+    found = re.findall(rb"stream\r?\n(.*?)endstream", pdf, re.S)
+    return [zlib.decompress(base64.a85decode(f.strip().removesuffix(b"~>"))).decode("latin-1") for f in found]
+
+
+@pytest.mark.parametrize(("paper", "width", "height"), [("A4", 210.0, 297.0), ("Letter", 215.9, 279.4)])
+def test_the_template_is_at_true_scale_and_its_pages_fit_together(paper, width, height):
+    """Paper sizes of ISO 216 and ANSI Y14.1; coordinates are read back from the file's own drawing commands."""
+    islands = comb(5, 3)
+    setting = set_out(islands, GAUGE, PRINTER)
+    pdf = template_pdf("Wall", setting, paper)
+    windows, (w, h) = tiles(setting, paper)
+    assert (w, h) == pytest.approx((width - 2 * EDGE, height - 2 * EDGE), abs=0.02)
+    pages = streams(pdf)
+    assert len(pages) == len(windows) > 1
+    x0, y0, x1, y1 = shapely.union_all([o for _, o in islands]).bounds
+    assert min(x for x, _ in windows) <= x0 and max(x for x, _ in windows) + w >= x1
+    assert min(y for _, y in windows) <= y0 and max(y for _, y in windows) + h >= y1
+    name, outline = islands[7]
+    corner = outline.exterior.coords[0]
+    crosses = []
+    for (left, low), page in zip(windows, pages, strict=True):
+        moves = np.array(re.findall(r"([-\d.]+) ([-\d.]+) m\b", page), float) / MM
+        expected = (EDGE + corner[0] - left, EDGE + corner[1] - low)
+        assert np.hypot(*(moves - expected).T).min() < 0.01
+        lines = np.array(re.findall(r"([-\d.]+) ([-\d.]+) m ([-\d.]+) ([-\d.]+) l", page), float) / MM
+        level = lines[(np.abs(lines[:, 1] - lines[:, 3]) < 1e-6) & (np.abs(lines[:, 2] - lines[:, 0] - 6) < 0.01)]
+        crosses.append({(round(float(a + 3 - EDGE + left), 1), round(float(b - EDGE + low), 1)) for a, b, _, _ in level})
+        ruler = lines[np.abs(lines[:, 2] - lines[:, 0] - 50) < 0.01]
+        assert len(ruler) == 1
+    # Neighbouring pages show the same crosses, at the same places of the design.
+    columns = len({round(x, 3) for x, _ in windows})
+    for i in range(len(windows)):
+        for j in ([i + 1] if (i + 1) % columns else []) + ([i + columns] if i + columns < len(windows) else []):
+            assert len(crosses[i] & crosses[j]) == 2
+    sheet = "".join(streams(setting_out_pdf("Wall", setting)))
+    assert all(f"({n})" in sheet for n, _ in islands) and all(f"({p.number})" in sheet for p in setting.pieces)
+    assert "against spacer" in sheet and io.BytesIO(pdf).getbuffer()[:5] == b"%PDF-" and name in sheet

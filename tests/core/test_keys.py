@@ -1,0 +1,364 @@
+"""Keys: true clearance on written files, nothing lost, one way only by proof, and that everything goes together by sweeping."""
+
+from __future__ import annotations
+
+import itertools
+import math
+
+import manifold3d as m3
+import numpy as np
+import pytest
+import shapely
+import trimesh
+from vtkmodules.vtkFiltersCore import vtkImplicitPolyDataDistance
+
+from cutkey.app.stage.scene import polydata
+from cutkey.core.check.joints import check_joints
+from cutkey.core.colour.filament import Filament
+from cutkey.core.kit.pieces import section_unit
+from cutkey.core.relief.carve import BODY, Part
+from cutkey.core.solids.made import PlateBase, made_solid
+from cutkey.core.solids.primitives import prism
+from cutkey.core.solids.read import read_model
+from cutkey.core.solids.solid import mesh_of
+from cutkey.core.solids.stl import stl_bytes
+from cutkey.core.split.assembly import find_assembly, shifts_apart
+from cutkey.core.split.cutting import cut_into_sections
+from cutkey.core.split.forms import TENON_TAPER, form_of, solids_of, ways_apart
+from cutkey.core.split.joints import Joint, Key, find_joints
+from cutkey.core.split.keying import solids_in_place, with_keys
+from cutkey.core.split.labels import STROKE, engrave
+from cutkey.core.split.one_way import Pattern, clashes_of, marks_of, prove
+from cutkey.core.split.printer import Printer
+from cutkey.core.split.settings import Cut, Keys, Labels, Seam
+from cutkey.core.split.split import loose_keys, printed_key, split_design
+from cutkey.core.split.trial import CLEARANCES, trial_piece
+
+PRINTER, AUTO = Printer(), Keys()
+KINDS = ("dowel", "tenon", "dovetail", "bowtie", "magnet", "screw")
+SEAMS = ("stepped", "wave", "tabs")
+GRID = [Cut("x", -86.7), Cut("x", 86.7), Cut("y", 0.0)]
+
+
+def sign() -> list[Part]:
+    """A two-colour plate of 520 x 300 x 8 mm with a raised field."""
+    return [Part(BODY, made_solid(PlateBase(520, 300, 8, 14))), Part("#26241f", prism(shapely.box(-200, -60, 210, 80), 8, 9.2))]
+
+
+def made(parts, cuts, keys=AUTO):
+    cutting = cut_into_sections(parts, cuts)
+    joints = find_joints(cutting, cuts, keys)
+    return cutting, joints, with_keys(cutting, joints)
+
+
+def volume(sections) -> float:
+    return sum(p.solid.volume() for s in sections for p in s.parts)
+
+
+def written(solid) -> m3.Manifold:
+    """A solid after it was written as STL and read back."""
+    mesh = mesh_of(solid)
+    return read_model(stl_bytes(mesh.vertices, mesh.triangles, "x"), "x.stl", "mm", False).solid
+
+
+# -- nothing is lost, keys lie in material
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_kind_of_key_is_set_twice_or_more_fits_one_way_and_loses_nothing(kind):
+    parts = sign()
+    cutting, joints, keyed = made(parts, GRID, Keys(kind=kind))
+    assert len(joints) == 7 and all(len(j.keys) >= 2 and not j.note for j in joints)
+    total = sum(p.solid.volume() for p in parts)
+    assert volume(keyed.sections) + keyed.taken_out == pytest.approx(total, rel=1e-9) and keyed.taken_out > 0
+    assert prove([p for n, j in enumerate(joints) for p in j.patterns(n)]).clashes == []
+    assert all(len(s.whole.decompose()) == 1 for s in keyed.sections)
+    # Both colours are still there, apart, and cover what they covered: only sockets are missing.
+    for one, other in itertools.combinations(keyed.sections, 2):
+        assert (one.whole ^ other.whole).volume() < 1e-6
+    # Walls: a socket grown by the wall is still inside its section, except where it opens.
+    key, joint = joints[0].keys[0], joints[0]
+    if kind in ("dowel", "tenon", "magnet"):
+        grown = solids_of(key.form._replace(clearance=key.form.clearance + key.form.wall - 1e-3), key.u, key.v, key.angle)
+        inside = joint.plane.raised(grown.far_socket)
+        whole = cutting.sections[joint.numbers[1]].whole
+        low = joint.plane.normal @ joint.plane.origin
+        beyond = inside.trim_by_plane(joint.plane.normal, low)
+        assert (beyond ^ whole).volume() == pytest.approx(beyond.volume(), rel=1e-6)
+
+
+@pytest.mark.parametrize("shape", SEAMS)
+def test_shaped_seams_interlock_in_both_colours(shape):
+    parts = sign()
+    cuts = [Cut(c.axis, c.at, seam=Seam(shape)) for c in GRID]
+    _, joints, keyed = made(parts, cuts)
+    assert all(len(j.keys) >= 2 and not j.note for j in joints)
+    assert volume(keyed.sections) + keyed.taken_out == pytest.approx(sum(p.solid.volume() for p in parts), rel=1e-9)
+    assert all(len(s.whole.decompose()) == 1 for s in keyed.sections)
+    # What crosses the seam keeps its colour: seen from above the raised field is whole but for the gaps.
+    field = sum(p.solid.volume() for s in keyed.sections for p in s.parts if p.colour == "#26241f")
+    gaps = sum(2 * j.keys[0].form.clearance * 60 * len(j.keys) for j in joints)
+    assert 0 < 410 * 140 * 1.2 - field < gaps
+    owners = {k.owner for j in joints for k in j.keys}
+    assert owners == ({-1} if shape == "tabs" else {-1, 1})
+    # No two sections share anything, and the lands between the forms touch: both sides lie in the plane of the cut.
+    a, b = (keyed.sections[n].whole for n in joints[0].numbers)
+    assert (a ^ b).volume() < 1e-6 and a.min_gap(b, 1.0) == 0
+    assert find_assembly(keyed.sections, joints).stuck == []
+
+
+@pytest.mark.parametrize("cut", [Cut("x", 3.0), Cut("y", 3.0), Cut("z", 3.0), Cut("x", 3.0, tilt=20, lean=-12), Cut("z", 0, tilt=15)])
+@pytest.mark.parametrize("kind", ["dowel", "tenon"])
+def test_keys_cross_every_kind_of_cut(cut, kind):
+    cutting, joints, keyed = made([Part(BODY, m3.Manifold.cube((60, 70, 80), True))], [cut], Keys(kind=kind))
+    joint = joints[0]
+    assert len(joint.keys) >= 2 and not joint.note
+    sockets = [solids_in_place(joint.plane, k) for k in joint.keys]
+    lost = sum(
+        (s ^ cutting.sections[n].whole).volume() for m in sockets for s, n in zip(m[:2], joint.numbers, strict=True) if s is not None
+    )
+    stays = sum((m.tongue ^ cutting.sections[joint.numbers[1]].whole).volume() for m in sockets if m.tongue is not None)
+    assert keyed.taken_out == pytest.approx(lost - stays, rel=1e-6)
+    assert all(len(s.whole.decompose()) == 1 for s in keyed.sections)
+    # Mates meet in the plane: the face of each is the whole cut less the sockets.
+    near, far = (keyed.sections[n].whole for n in joint.numbers)
+    faces = [sum(shapely.Polygon(r).area for r in joint.plane.laid(s).slice(z).to_polygons()) for s, z in ((near, -1e-4), (far, 1e-4))]
+    assert faces[0] == pytest.approx(faces[1], rel=0.2) and near.min_gap(far, 0.5) == 0
+
+
+# -- clearance, measured on written files
+@pytest.mark.parametrize("kind", [*KINDS[:4], *SEAMS])
+def test_the_clearance_on_the_written_files_is_the_one_stated(kind):
+    """Measured by the solid library's distance and, for every place on its flanks, by VTK's distance to a surface."""
+    clearance = 0.2
+    cuts = [Cut("x", 0.0, seam=Seam(kind, clearance=clearance) if kind in SEAMS else Seam())]
+    keys = Keys(kind="auto" if kind in SEAMS else kind, clearance=clearance)
+    _, joints, keyed = made([Part(BODY, m3.Manifold.cube((160, 150, 8), True))], cuts, keys)
+    joint, (near, far) = joints[0], keyed.sections
+    key = joint.keys[0]
+    solids = solids_in_place(joint.plane, key)
+    if solids.tongue is None:
+        moving = m3.Manifold.batch_boolean(list(solids.loose), m3.OpType.Add)
+        fixed = [written(s.whole) for s in (near, far)]
+    else:
+        owner, other = (near, far) if key.owner < 0 else (far, near)
+        # Only what sticks out past the seam: mated faces touch.
+        n = joint.plane.normal * -key.owner
+        moving = written(owner.whole).trim_by_plane(n, float(n @ joint.plane.origin) + 0.3)
+        fixed = [written(other.whole)]
+    moving = written(moving)
+    for solid in fixed:
+        gap = solid.min_gap(moving, 1.5)
+        assert gap == pytest.approx(clearance, abs=0.01), kind
+    # Everywhere on the flanks, not only at the nearest place.
+    mesh = mesh_of(m3.Manifold.batch_boolean(list(solids.loose), m3.OpType.Add) if solids.loose else solids.tongue)
+    samples, faces = trimesh.sample.sample_surface(trimesh.Trimesh(mesh.vertices, mesh.triangles, process=False), 3000, seed=1)
+    tri = trimesh.Trimesh(mesh.vertices, mesh.triangles, process=False)
+    local = joint.plane.flat(samples)
+    normal = tri.face_normals[faces] @ joint.plane.turn.T
+    side = 1 if solids.tongue is None or key.owner < 0 else -1
+    flank = (local[:, 2] * side > 0.6) & (np.abs(normal[:, 2]) < 0.9) & (np.abs(normal[:, 1]) < 0.95) & (np.abs(local[:, 1]) < 4 - 0.4)
+    if kind in ("dowel", "tenon"):
+        flank = (local[:, 2] > 0.6) & (local[:, 2] < key.form.depth - 0.6) & (np.abs(normal[:, 2]) < 0.5)
+    target = mesh_of((far if side > 0 else near).whole)
+    surface = vtkImplicitPolyDataDistance()
+    surface.SetInput(polydata(target.vertices.astype(np.float32), target.triangles.astype(np.int32), 3))
+    distance = np.abs([surface.EvaluateFunction(p) for p in samples[flank][:400]])
+    assert len(distance) > 50 and distance == pytest.approx(clearance, abs=0.01)
+
+
+def test_the_end_gap_and_the_taper_are_those_of_the_form():
+    form = form_of("tenon", Keys(clearance=0.15, end_gap=0.5), 8.0, 10.0, 50.0)
+    made = solids_of(form, 0, 0)
+    assert made.far_socket.bounding_box()[5] - made.tongue.bounding_box()[5] == pytest.approx(0.5)
+    # A frustum: h / 3 (A1 + A2 + sqrt(A1 A2)) over rectangles that shrink by the taper on every side.
+    shrink = 2 * math.tan(math.radians(TENON_TAPER))
+    low, high = ((8 - shrink * z) * (8 * 0.62 - shrink * z) for z in (0.0, 10.0))
+    middle = (8 - shrink * 5) * (8 * 0.62 - shrink * 5)
+    prong = made.tongue.trim_by_plane((0, 0, 1), 0.0)
+    assert prong.volume() == pytest.approx(10 / 6 * (low + 4 * middle + high), rel=1e-9)
+
+
+def test_keys_take_the_colour_around_them_and_bought_ones_are_listed():
+    dark = prism(shapely.box(-60, -40, 60, 40), 0, 10)
+    parts = [Part(BODY, m3.Manifold.cube((200, 160, 10), True).translate((0, 0, 5)) - dark), Part("#26241f", dark)]
+    _, joints, _ = made(parts, [Cut("x", 0.0)], Keys(kind="dowel", count=3))
+    colours = {round(k.v - 5, 1) * 0 + k.u: k.colour for k in joints[0].keys}
+    assert all((c == "#26241f") == (abs(u) < 40) for u, c in colours.items()) and len(set(colours.values())) == 2
+    assert sum(k.copies for k in loose_keys(joints, printed=True)) == 3 and loose_keys(joints, printed=False) == []
+    key = printed_key(joints[0].keys[0].form)
+    assert key.bounding_box()[5] - key.bounding_box()[2] == pytest.approx(2 * joints[0].keys[0].form.depth)
+    _, joints, _ = made(parts, [Cut("x", 0.0)], Keys(kind="dowel", stock="metal"))
+    assert loose_keys(joints, printed=True) == [] and "Metal rod" in loose_keys(joints, printed=False)[0].name
+
+
+def test_where_there_is_no_room_it_is_said_and_keys_set_by_hand_stay():
+    _, joints, keyed = made([Part(BODY, made_solid(PlateBase(300, 100, 1.5, 0)))], [Cut("x", 0.0)])
+    assert joints[0].keys == () and "no room for a key" in joints[0].note and keyed.taken_out == 0
+    thick = [Part(BODY, made_solid(PlateBase(300, 100, 12, 0)))]
+    _, joints, _ = made(thick, [Cut("x", 0.0, hand=((-30.0, 0.0), (31.0, 0.5), (5.0, 0.0)))])
+    assert [(k.u, k.v) for k in joints[0].keys] == [(-30.0, 0.0), (31.0, 0.5), (5.0, 0.0)] and joints[0].by_hand and not joints[0].note
+    _, joints, _ = made(thick, [Cut("x", 0.0, hand=((-30.0, 0.0), (30.0, 5.9)))])
+    assert "too little material" in joints[0].note
+    shell = m3.Manifold.cylinder(400, 70, 100, 96) - m3.Manifold.cylinder(396, 65, 95, 96).translate((0, 0, 4))
+    _, joints, keyed = made([Part(BODY, shell)], [Cut("z", 200.0)])
+    assert len(joints[0].keys) >= 3 and not joints[0].note
+    assert volume(keyed.sections) + keyed.taken_out == pytest.approx(shell.volume(), rel=1e-9)
+
+
+# -- one way only
+def pattern(joint: int, side: int, places, kind: str = "dowel", size: float = 4.0, sizes=None, signs=None) -> Pattern:
+    marks = []
+    for n, (u, v) in enumerate(places):
+        form = form_of(kind, Keys(), sizes[n] if sizes else size, 10.0, 30.0)
+        marks.append(marks_of(form, complex(u, v), 0.0, -1, signs[n] if signs else 0)[0 if side < 0 else 1])
+    return Pattern(joint, side, tuple(marks))
+
+
+def both(joint: int, places, **more) -> list[Pattern]:
+    return [pattern(joint, side, places, **more) for side in (-1, 1)]
+
+
+def test_a_symmetric_pattern_is_refused_and_an_uneven_one_is_not():
+    two = prove(both(0, [(0, 0), (40, 0)]))
+    assert [round(abs(c.angle)) for c in two.clashes] == [180] and two.pairs == 3
+    square = prove(both(0, [(0, 0), (30, 0), (30, 30), (0, 30)]))
+    assert sorted(round(c.angle) % 360 for c in square.clashes) == [90, 180, 270]
+    assert prove(both(0, [(0, 0), (40, 0), (25, 0)])).clashes == []
+    assert len(prove(both(0, [(0, 0), (40, 0), (20.3, 0)])).clashes) == 1  # too nearly even: the play of the keys takes it up
+    assert prove(both(0, [(0, 0), (40, 0)], sizes=[4.0, 6.0])).clashes == []
+    assert len(prove(both(0, [(0, 0)])).clashes) == 1 and math.isnan(prove(both(0, [(0, 0)])).clashes[0].angle)
+
+
+def test_faces_of_other_joints_are_tried_in_every_turn_and_turned_over():
+    scalene = [(0, 0), (40, 0), (25, 9)]
+    rng = np.random.default_rng(3)
+    for _ in range(20):
+        angle, shift = rng.uniform(-math.pi, math.pi), complex(*rng.uniform(-50, 50, 2))
+        for mirror in (False, True):
+            z = [complex(-u if mirror else u, v) * np.exp(1j * angle) + shift for u, v in scalene]
+            moved = both(1, [(p.real, p.imag) for p in z])
+            found = prove([*both(0, scalene), *moved]).clashes
+            # Turned, a near face fits the other's far one; mirrored, near fits near and far fits far.
+            expected = {((0, -1), (1, -1)), ((0, 1), (1, 1))} if mirror else {((0, -1), (1, 1)), ((0, 1), (1, -1))}
+            assert {(c.one, c.other) for c in found} == expected and all(c.over == mirror for c in found)
+    other = [(0, 0), (43, 0), (25, 9)]
+    assert prove([*both(0, scalene), *both(1, other)]).clashes == []
+    # A part of a larger pattern fits it: its keys all find sockets.
+    assert prove([*both(0, scalene), *both(1, [*scalene, (70, 3)])]).clashes
+
+
+def test_direction_gender_and_poles_count():
+    line = [(0, 0), (40, 0)]
+    # Bow-ties from the back and dovetails cannot be turned about; two near faces side by side can, if the distances are the same.
+    tie = both(0, line, kind="bowtie", size=10.0)
+    assert clashes_of(*tie) == [] and {c.over for c in prove([*tie, *both(1, line, kind="bowtie", size=10.0)]).clashes} == {True, False}
+    tails = [*both(0, line, kind="dovetail", size=10.0), *both(1, line, kind="dovetail", size=10.0)]
+    # Printed on one side only: near never fits near; far faces have only grooves, which hold nothing.
+    assert {(c.one, c.other) for c in prove(tails).clashes} == {((0, -1), (1, 1)), ((0, 1), (1, -1))}
+    tenons = prove(both(0, line, kind="tenon", size=8.0)).clashes
+    assert [round(abs(c.angle)) for c in tenons] == [180]
+    assert (
+        len(clashes_of(*both(0, line, kind="magnet", signs=[1, 1]))) == 1 and clashes_of(*both(0, line, kind="magnet", signs=[1, -1])) == []
+    )
+
+
+def test_a_kit_whose_joints_fit_one_another_is_told():
+    parts = [Part(BODY, made_solid(PlateBase(300, 100, 12, 0)))]
+    hand = ((-30.0, 0.0), (30.0, 0.0), (10.0, 0.0))
+    split = split_design(parts, [Cut("x", -50, hand=hand), Cut("x", 50, hand=hand)], Keys(kind="dowel"), Labels(on=False), PRINTER)
+    found = [f for f in check_joints(split, Labels(on=False)) if f.kind == "one way"]
+    assert found and all(f.severity == "look at" for f in found) and any("also fits" in f.text for f in found)
+
+
+# -- they go together
+def test_a_dovetail_slides_in_from_one_side_only():
+    parts = [Part(BODY, m3.Manifold.cube((160, 150, 12), True))]
+    _, joints, keyed = made(parts, [Cut("x", 0.0)], Keys(kind="dovetail"))
+    found = find_assembly(keyed.sections, joints)
+    assert found.stuck == [] and found.steps[0].way == pytest.approx((0, 0, -1))
+    # Swept the other way, pulled straight off, or sideways it runs into the groove.
+    from cutkey.core.split.assembly import _Planner
+
+    planner = _Planner(keyed.sections, joints)
+    between = planner._between((1,), (0,))
+    blocked = {w: planner._blocked((1,), (0,), between, np.array(w, float)) for w in ((0, 0, 1), (0, 0, -1), (1, 0, 0), (0, 1, 0))}
+    assert blocked[0, 0, 1] == "" and all("would run into" in blocked[w] for w in blocked if w != (0, 0, 1))
+    assert ways_apart(joints[0].keys[0].form) == ((0.0, 1.0, 0.0),)
+
+
+def test_sections_that_cannot_be_joined_are_refused():
+    """A dovetail asks for a push along up, a tenon in the same face for one straight on."""
+    parts = [Part(BODY, m3.Manifold.cube((160, 150, 12), True))]
+    cutting, joints, _ = made(parts, [Cut("x", 0.0)], Keys(kind="dovetail"))
+    form = form_of("tenon", Keys(), 6.0, 8.0, 12.0)
+    both_kinds = joints[0]._replace(keys=(*joints[0].keys[:1], Key(form, 30.0, 0.0, joints[0].plane.lift(30.0, 0.0))))
+    keyed = with_keys(cutting, [both_kinds])
+    found = find_assembly(keyed.sections, [both_kinds])
+    assert found.steps == [] and found.stuck == [(0, 1)] and "ask for different ways" in found.why
+    split = split_design(parts, [Cut("x", 0.0)], Keys(kind="dovetail"), Labels(on=False), PRINTER)
+    stopped = check_joints(split._replace(assembly=found), Labels(on=False))
+    assert [f.severity for f in stopped if f.kind == "goes together"] == ["stop"]
+
+
+def test_rows_are_joined_first_and_then_to_one_another():
+    _, joints, keyed = made(sign(), GRID, Keys(kind="dowel"))
+    found = find_assembly(keyed.sections, joints)
+    names = [s.name for s in keyed.sections]
+    last = found.steps[-1]
+    assert len(found.steps) == 5 and {names[n][1] for n in last.movers} == {"1"} and {names[n][1] for n in last.fixed} == {"2"}
+    # With one socket drilled too shallow the push is not free any more.
+    key, joint = joints[0].keys[0], joints[0]
+    plug = joint.plane.raised(m3.Manifold.cylinder(4, 1.9, 1.9).translate((key.u, key.v, key.form.depth - 5)))
+    number = joint.numbers[1]
+    spoilt = [s._replace(whole=s.whole + plug) if n == number else s for n, s in enumerate(keyed.sections)]
+    assert any("key 1 of" in found.why or found.stuck for found in [find_assembly(spoilt, joints)])
+    # Undone a step at a time, the last push first; everything apart at the end.
+    start, half, end = (shifts_apart(6, found, share, 50.0) for share in (0.0, 0.2, 1.0))
+    assert not start.any()
+    assert np.ptp(half[:, 1]) == pytest.approx(50) and np.ptp(half[:, 0]) == 0
+    for step in found.steps:
+        assert np.linalg.norm(end[step.movers[0]] - end[step.fixed[0]]) > 40
+
+
+# -- labels and the test piece
+def test_labels_are_readable_not_mirrored_and_printable():
+    cutting, joints, _ = made(sign(), GRID, Keys(kind="dowel"))
+    names = [s.name for s in cutting.sections]
+    engraved = engrave(joints, names, Labels(), 0.4)
+    assert engraved.missing == [] and len(engraved.labels) == 14
+    for label in engraved.labels:
+        joint = joints[label.joint]
+        assert label.text == f"{names[label.section]} {joint.letter}"
+        # Thinnest stroke wider than the nozzle's line.
+        assert label.height * STROKE >= 1.2 * 0.4 - 1e-9
+        # Seen from outside the face the first letter is left of the last figure.
+        side = -1 if label.section == joint.numbers[0] else 1
+        right = joint.plane.right * -side
+        solids = sorted(label.solid.decompose(), key=lambda s: (np.array(s.bounding_box()).reshape(2, 3) @ right).min())
+        first, last = solids[0], solids[-1]
+        letter = names[label.section][0]
+        holes = {"A": 1, "B": 2, "C": 0}[letter]
+        assert first.genus() == holes and last.genus() == {"A": 1, "B": 2, "C": 0}[joint.letter]
+        # Sunk into its own section only, clear of every socket.
+        own = with_keys(cutting, joints).sections[label.section].whole if label is engraved.labels[0] else None
+        if own is not None:
+            shallow = label.solid ^ cutting.sections[label.section].whole
+            assert shallow.volume() == pytest.approx(label.area.area * 0.4, rel=1e-6)
+            assert (label.solid ^ own).volume() == pytest.approx(shallow.volume(), rel=1e-9)
+    thin = made([Part(BODY, made_solid(PlateBase(300, 100, 3, 0)))], [Cut("x", 0.0)])
+    assert len(engrave(thin[1], ["A1", "B1"], Labels(), 0.4).missing) == 2
+
+
+def test_the_test_piece_has_the_stated_clearances():
+    block, pin = trial_piece(6.0, 10.0)
+    assert len(block.decompose()) == 1 and block.genus() >= 0 and pin.bounding_box()[5] == pytest.approx(18)
+    circles = [shapely.Polygon(r) for r in block.slice(6.0).to_polygons()]
+    radii = sorted(math.sqrt(c.area / (32 * math.sin(2 * math.pi / 64))) for c in circles if c.area < 100)
+    assert radii == pytest.approx([3 + c for c in CLEARANCES], abs=1e-6)
+
+
+def test_sections_are_written_with_their_keys_on():
+    _, joints, keyed = made(sign(), GRID, Keys(kind="tenon"))
+    filaments = {BODY: Filament("Chalk", "#ffffff"), "#26241f": Filament("Soot", "#26241f")}
+    unit = section_unit(keyed.sections[joints[0].numbers[0]], filaments)
+    assert unit.size[0] > 173.3 + joints[0].keys[0].form.depth - 1e-6
+    assert isinstance(joints[0], Joint) and unit.outline.bounds[2] == pytest.approx(unit.size[0], abs=1e-3)
