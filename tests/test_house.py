@@ -14,17 +14,18 @@ import pytest
 
 from cutkey.cli.main import COMMANDS, main
 from cutkey.core.colour.filament import Filament
+from cutkey.core.gauge.settings import Gauge
 from cutkey.core.job.document import Assignment, GraphicSpec, Job, ModelBase, Source
 from cutkey.core.relief.features import AddOn, Feature
 from cutkey.core.relief.placement import Copies, Depth, Placement
 from cutkey.core.solids.made import MadeBase
 from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import Cut, Keys
+from cutkey.core.split.settings import Cut, Keys, Labels, Seam
 
 ROOT = Path(__file__).parent.parent
 #: Everything a job file holds.
 PARTS = [Job, Source, GraphicSpec, ModelBase, *get_args(MadeBase), AddOn, *get_args(Feature), Placement, Copies, Depth, Cut, Keys]
-PARTS += [Printer, Filament, Assignment]
+PARTS += [Printer, Filament, Assignment, Seam, Labels, Gauge]
 
 
 def text(name: str) -> str:

@@ -78,8 +78,8 @@ def hatch(painter: QPainter, area: QPainterPath, colour: QColor, spacing: float 
     box = area.boundingRect()
     slope = math.tan(math.radians(angle))
     reach = box.height() / slope
-    x = box.left() - reach
-    while x < box.right():
+    x = box.left() - max(0.0, reach)
+    while x < box.right() + max(0.0, -reach):
         painter.drawLine(QPointF(x, box.bottom()), QPointF(x + reach, box.top()))
         x += spacing
     painter.restore()

@@ -170,7 +170,8 @@ def _cuts(job: Job, evaluator: Evaluator, split: Split) -> list[CutView]:
 
 
 def _joint_view(number: int, joint: Joint, split: Split, one_way: bool) -> JointView:
-    labels = [(e.text, as_rings(e.area)) for e in split.engraved.labels if e.joint == number and e.section == joint.numbers[0]]
+    mine = [e for e in split.engraved.labels if e.joint == number and e.section == joint.numbers[0] and not e.back]
+    labels = [(e.text, as_rings(e.area)) for e in mine]
     footprints = [as_rings(footprint(key.form, key.u, key.v, key.angle, key.owner)) for key in joint.keys]
     through = []
     for key in joint.keys:

@@ -46,11 +46,11 @@ class JointPanel(QWidget):
         self._slides = 0.15
         self.kind = Choice(self.tr("Key"), self.tr("What aligns the sections"))
         for key, text, tip in (
-            ("auto", self.tr("as the room allows"), self.tr("Dowels, or bow-ties from the back where the design is thin")),
+            ("auto", self.tr("automatic"), self.tr("Dowels, or bow-ties from the back where the design is thin")),
             ("dowel", self.tr("loose dowel"), self.tr("Round pins in sockets on both sides")),
-            ("tenon", self.tr("tenon and socket"), self.tr("Tapered, printed on one section")),
+            ("tenon", self.tr("tenon"), self.tr("Tapered, printed on one section")),
             ("dovetail", self.tr("dovetail slide"), self.tr("Printed on, slid in from the back")),
-            ("bowtie", self.tr("bow-tie from the back"), self.tr("A loose key laid across the seam")),
+            ("bowtie", self.tr("bow-tie"), self.tr("A loose key let in across the seam from the back")),
             ("magnet", self.tr("magnet pair"), self.tr("Disc magnets in both faces, poles marked")),
             ("screw", self.tr("screw and nut"), self.tr("Let in from the back on both sides of the seam")),
             ("none", self.tr("none, glue only"), ""),

@@ -75,22 +75,33 @@ class Rulers:
         return round(float(min(self.high[k] - 1.0, max(self.low[k] + 1.0, self.low[k] + share))), 1)
 
     # -- drawing
-    def paint(self, painter: QPainter, cuts: Sequence[Cut], too_large: Sequence[tuple[Sequence[float], Sequence[float]]]) -> None:
+    def paint(
+        self,
+        painter: QPainter,
+        cuts: Sequence[Cut],
+        too_large: Sequence[tuple[Sequence[float], Sequence[float]]],
+        usable: tuple[float, float, float],
+    ) -> None:
         """Brackets between the tabs of cuts through everything, each with its length and whether the bed takes what lies there.
 
         Parameters
         ----------
         too_large : sequence of (low, high)
             Boxes of the sections that the bed does not take.
+        usable : (3,)
+            What the bed takes, mm.
         """
+        longest = (max(usable[:2]), max(usable[:2]), usable[2])
         for k, axis in enumerate(AXES):
             if not self.seen(axis):
                 continue
+            # What is too long one way is told on that ruler only.
+            mine = [b for b in too_large if b[1][k] - b[0][k] > longest[k] or all(b[1][m] - b[0][m] <= longest[m] for m in range(3))]
             places = sorted({c.at for c in cuts if c.axis == axis and c.inside is None})
             edges = [float(self.low[k]), *(p for p in places if self.low[k] < p < self.high[k]), float(self.high[k])]
             for e0, e1 in pairwise(edges):
                 # A box that goes over a bracket's end by its keys does not lie there.
-                bad = any(min(e1, high[k]) - max(e0, low[k]) > 0.5 * (e1 - e0) for low, high in too_large)
+                bad = any(min(e1, high[k]) - max(e0, low[k]) > 0.5 * (e1 - e0) for low, high in mine)
                 text = format_mm(e1 - e0, 1) + (" " + self._stage.tr("too long") if bad else "")
                 dimension(painter, self._at(axis, e0), self._at(axis, e1), text, "madder" if bad else "soft")
             p = self.spare(axis)

@@ -222,7 +222,7 @@ class SplitView(View):
             top = (*peg, kit.low[2] + self.desk.job.gauge.height)
             note(painter, self.desk.stage.to_widget(top) - QPointF(0, 12), str(number), "ultramarine")
         self.rulers.low, self.rulers.high = np.array(kit.low), np.array(kit.high)
-        self.rulers.paint(painter, self.desk.job.cuts, self._too_large(kit))
+        self.rulers.paint(painter, self.desk.job.cuts, self._too_large(kit), self.desk.job.printer.usable)
         for i, (cut, view) in enumerate(zip(self.desk.job.cuts, kit.cuts, strict=True)):
             faces = [r for j in kit.joints if j.cut == i for r in j.face.rings()]
             self.rulers.paint_cut(painter, cut, view.plane, view.letter, i == self._picked, faces)

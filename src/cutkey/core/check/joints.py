@@ -26,26 +26,30 @@ def check_joints(split: Split, labels: Labels) -> list[Finding]:
 
 
 def _one_way(split: Split) -> list[Finding]:
-    out = []
-    told = set()
+    """One finding for each joint whose faces fit where they should not; single keys fit too much to list, and are named already."""
+
+    def face(number: int, side: int) -> str:
+        joint = split.joints[number]
+        return f"{joint.sections[0 if side < 0 else 1]} at {joint.letter}–{joint.letter}"
+
+    told: dict[int, list[str]] = {}
     for clash in split.proof.clashes:
-        one, other = split.joints[clash.one[0]], split.joints[clash.other[0]]
-        pair = (clash.one, clash.other)
-        if pair in told:
+        numbers = (clash.one[0], clash.other[0])
+        if any(len(split.joints[n].keys) < 2 for n in numbers):
             continue
-        told.add(pair)
-        if clash.one[0] == clash.other[0]:
-            text = f"{one.name} also goes together the wrong way round"
-        else:
-            faces = [j.sections[0 if side < 0 else 1] for j, side in ((one, clash.one[1]), (other, clash.other[1]))]
-            text = f"{faces[0]} at {one.letter}–{one.letter} also fits {faces[1]} at {other.letter}–{other.letter}"
-        if clash.over:
-            text += ", turned over"
-        out.append(
-            Finding("one way", "look at", "Fits another way too", text, one.sections[0], place=one.keys[0].centre if one.keys else None)
-        )
+        over = ", turned over" if clash.over else ""
+        wrong = "goes together the wrong way round" if numbers[0] == numbers[1] else f"{face(*clash.one)} fits {face(*clash.other)}{over}"
+        told.setdefault(numbers[0], []).append(wrong)
+    out = []
+    for number, ways in told.items():
+        joint = split.joints[number]
+        more = f", and {len(ways) - 1} more" if len(ways) > 1 else ""
+        text = f"{joint.name}: {ways[0]}{more}"
+        out.append(Finding("one way", "look at", "Fits another way too", text, joint.sections[0], place=joint.keys[0].centre))
     if not out and split.proof.pairs:
+        weak = any(len(j.keys) < 2 for j in split.joints)
         text = f"{split.proof.pairs} pairs of faces tried in every turn, mates fit in one way and nothing else does"
+        text += ", but for joints with a single key" if weak and split.proof.clashes else ""
         out.append(Finding("one way", "sound", "One way only", text, figure=split.proof.pairs))
     return out
 
@@ -73,7 +77,9 @@ def _labels(split: Split, labels: Labels) -> list[Finding]:
     missing = split.engraved.missing
     count = 2 * len(split.joints)
     if not missing:
-        return [Finding("labels", "sound", "Labels", f"{count} faces carry their names", figure=count)]
+        back = sum(e.back for e in split.engraved.labels)
+        where = f", {back} of them on the back beside the cut, where the face is too small" if back else ""
+        return [Finding("labels", "sound", "Labels", f"{count} faces carry their names{where}", figure=count)]
     names = [split.joints[j].sections[0 if side < 0 else 1] + " at " + split.joints[j].letter for j, side in missing]
     text = f"no room on {len(missing)} of {count} faces: {', '.join(names[:4])}{' ...' if len(names) > 4 else ''}"
     return [Finding("labels", "sound", "Labels", text, figure=count - len(missing), limit=count)]

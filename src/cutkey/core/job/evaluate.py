@@ -39,6 +39,7 @@ from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.read import Model, Unit, read_model
 from cutkey.core.solids.solid import Solid, bounds_of, mesh_of
 from cutkey.core.split.cutting import separate_bodies
+from cutkey.core.split.forms import printed_overhang
 from cutkey.core.split.plan import Plan, propose
 from cutkey.core.split.split import Split, loose_keys, printed_key, split_design
 from cutkey.core.split.survey import Survey
@@ -242,8 +243,9 @@ class Evaluator:
         if design is None:
             return []
         pinned = tuple(c for c in job.cuts if c.pinned)
-        key = digest("plans", self.design_key(job), job.printer, pinned)
-        return self.memo.get(key, lambda: propose(design.parts, job.printer, pinned, self._bodies(job, design)))
+        over = printed_overhang(job.keys)
+        key = digest("plans", self.design_key(job), job.printer, pinned, over)
+        return self.memo.get(key, lambda: propose(design.parts, job.printer, pinned, self._bodies(job, design), over))
 
     def survey(self, job: Job) -> Survey:
         """The design, ready to be asked what a cut would meet."""

@@ -133,7 +133,14 @@ def form_of(kind: Kind, keys: Keys, size: float, depth: float, thickness: float)
     elif kind == "screw":
         size = min(NUTS, key=lambda k: abs(k - size))
         height = _axis(size, keys.wall) + max(_head(size) / 2, NUTS[size] / math.sqrt(3)) + keys.clearance
-    return Form(kind, size, depth, height, keys.clearance, end, keys.wall, keys.stock)
+    return Form(kind, size, round(depth, 3), round(height, 3), keys.clearance, end, keys.wall, keys.stock)
+
+
+def printed_overhang(keys: Keys) -> float:
+    """How far keys of these settings reach over a cut at most, mm; loose ones do not."""
+    if keys.kind == "tenon":
+        return keys.depth or 12.0
+    return (keys.depth or 8.0) if keys.kind == "dovetail" else 0.0
 
 
 def seam_form(seam: Seam, thickness: float, wall: float) -> Form:

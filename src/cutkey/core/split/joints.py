@@ -30,6 +30,8 @@ SIZES: dict[str, tuple[float, ...]] = {
 }
 #: A key takes at most this share of the thickness of the material around it; dowels larger than a face calls for help nothing.
 _SHARE, _OF_FACE = 0.55, 0.2
+#: The shallowest key worth having, mm.
+SHALLOW = 2.5
 #: Thinner than this at the seam a design is keyed from the back, mm.
 THIN = 5.0
 #: Ways of setting the keys that are tried for a joint until they fit one way only.
@@ -105,7 +107,9 @@ def find_joints(cutting: Cutting, cuts: Sequence[Cut], keys: Keys) -> list[Joint
         names = (cutting.sections[face.near].name, cutting.sections[face.far].name)
         joint = Joint(face.cut, letters[face.cut], names, pair, face.plane, face.area, tuple(chosen), note, by_hand)
         taken += [_Taken(pair, _corners(k, face.plane)) for k in chosen]
-        patterns.add(*joint.patterns(len(joints)))
+        # A single key fits a great deal; its joint is named, and does not count against the others.
+        if len(chosen) >= 2:
+            patterns.add(*joint.patterns(len(joints)))
         joints.append(joint)
     return joints
 
@@ -153,8 +157,8 @@ class _Setter:
         best: list[Key] = []
         note = ""
         for kind in self._kinds():
-            for size in self._sizes(kind):
-                found, single = self._set(kind, size)
+            for size, depth in self._measures(kind):
+                found, single = self._set(kind, size, depth)
                 if len(found) >= 2 and single:
                     return found, "", False
                 if len(found) > len(best):
@@ -163,7 +167,7 @@ class _Setter:
             if len(best) >= 2:
                 break
         if len(best) < 2:
-            smallest = form_of(kind, self.settings, size, self.settings.depth, self.thickness)
+            smallest = form_of(kind, self.settings, size, depth, self.thickness)
             limit = f"{smallest.described()} with {format_mm(self.settings.wall)} mm wall"
             note = f"room for one key only, it can turn ({limit})" if best else f"no room for a key ({limit})"
         return best, note, False
@@ -171,7 +175,9 @@ class _Setter:
     def _kinds(self) -> list[Kind]:
         if self.settings.kind != "auto":
             return [self.settings.kind]  # type: ignore[list-item]
-        return ["bowtie", "dowel"] if self.thickness < THIN and self.cut.axis != "z" else ["dowel", "bowtie"]
+        if self.cut.axis == "z":
+            return ["dowel"]
+        return ["bowtie", "dowel"] if self.thickness < THIN else ["dowel", "bowtie"]
 
     def _sizes(self, kind: Kind) -> list[float]:
         if self.settings.size > 0:
@@ -182,6 +188,13 @@ class _Setter:
             most = min(_SHARE * self.thin, max(2.0, _OF_FACE * math.sqrt(self.face.area.area)))
         sizes = [s for s in SIZES[kind] if s <= most]
         return sizes or [SIZES[kind][-1]]
+
+    def _measures(self, kind: Kind) -> list[tuple[float, float]]:
+        """Sizes and depths to try: where a wall leans, what is deep finds no room that shallow keys have."""
+        sizes = self._sizes(kind)
+        if self.settings.depth or kind not in ("dowel", "tenon"):
+            return [(s, self.settings.depth) for s in sizes]
+        return [*((s, 0.0) for s in sizes), *((s, max(SHALLOW, 0.8 * s)) for s in sizes)]
 
     def _grid(self, form: Form) -> np.ndarray:
         """Places where the axis of a key may be."""
@@ -210,9 +223,9 @@ class _Setter:
         long = sides[int(np.argmax(np.hypot(*sides.T)))]
         return float(np.degrees(np.arctan2(long[1], long[0])) % 180)
 
-    def _set(self, kind: Kind, size: float) -> tuple[list[Key], bool]:
+    def _set(self, kind: Kind, size: float, depth: float) -> tuple[list[Key], bool]:
         """Keys of a size, and whether they fit one way only."""
-        form = form_of(kind, self.settings, size, self.settings.depth, self.thickness)
+        form = form_of(kind, self.settings, size, depth, self.thickness)
         if kind in FROM_BACK and form.height < 1.0:
             return [], True
         grid = self._grid(form)
@@ -233,7 +246,7 @@ class _Setter:
             if kind == "dowel" and len(chosen) == 2 and not other:
                 first = first or [self._key(form, *grid[b]) for b in chosen]
                 continue
-            lesser = form_of(kind, self.settings, other, self.settings.depth, self.thickness) if other else form
+            lesser = form_of(kind, self.settings, other, depth, self.thickness) if other else form
             for places in variants(grid, chosen, step, _TRIES):
                 forms = [lesser if other and n == 1 else form for n in range(len(places))]
                 keys = [self._key(f, grid[b, 0], grid[b, 1], n) for n, (f, b) in enumerate(zip(forms, places, strict=True))]

@@ -1,20 +1,25 @@
-"""Names engraved on cut faces: section and joint, and the poles of magnets; hidden once the sections are together."""
+"""Names engraved on faces that are hidden once the sections are together: section and joint, and the poles of magnets."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from typing import NamedTuple
 
+import cv2
 import numpy as np
 import shapely
 from shapely import affinity
 
 from cutkey.core.artwork.fonts import font_bytes
+from cutkey.core.artwork.graphic import rings_of
 from cutkey.core.artwork.text import TextLook, text_area
 from cutkey.core.solids.primitives import prism
-from cutkey.core.solids.solid import Solid
+from cutkey.core.solids.solid import Solid, bounds_of
+from cutkey.core.split.cutting import Section
 from cutkey.core.split.forms import FROM_BACK, MOUTH
 from cutkey.core.split.joints import Joint
+from cutkey.core.split.keying import solids_in_place
+from cutkey.core.split.plane import area_of
 from cutkey.core.split.settings import Labels
 
 FONT = "Barlow Bold"
@@ -22,8 +27,10 @@ FONT = "Barlow Bold"
 STROKE = 0.14
 #: A groove narrower than this times the nozzle closes, common practice, no source.
 OPEN = 1.2
+#: Material left behind writing on the back, mm.
+FLOOR = 0.8
 #: Material left around the writing, mm.
-EDGE = 0.8
+EDGE = 0.6
 
 
 class Label(NamedTuple):
@@ -34,8 +41,9 @@ class Label(NamedTuple):
     text: str
     height: float  # of its capitals, mm
     place: tuple[float, float]  # its middle, on the plane of the cut
-    area: shapely.Geometry  # the writing in plane coordinates
+    area: shapely.Geometry  # the writing in plane coordinates, or seen from above when it is on the back
     solid: Solid
+    back: bool = False  # on the flat back, as the cut face was too small
 
 
 class Engraved(NamedTuple):
@@ -52,12 +60,15 @@ class Engraved(NamedTuple):
         return out
 
 
-def engrave(joints: Sequence[Joint], names: Sequence[str], labels: Labels, nozzle: float) -> Engraved:
-    """Find room for the names on both faces of every joint.
+def engrave(sections: Sequence[Section], joints: Sequence[Joint], labels: Labels, nozzle: float) -> Engraved:
+    """Find room for the names on both faces of every joint, or on the flat back beside it.
 
     The height is lowered where there is too little room, down to what the nozzle can still print.
     """
-    out, missing = [], []
+    out: list[Label] = []
+    missing = []
+    backs: dict[int, shapely.Geometry] = {}
+    least = OPEN * nozzle / STROKE
     for number, joint in enumerate(joints):
         free = joint.area.buffer(-EDGE)
         for key in joint.keys:
@@ -65,14 +76,38 @@ def engrave(joints: Sequence[Joint], names: Sequence[str], labels: Labels, nozzl
             low, high = (-1e3, key.form.height) if key.form.kind in FROM_BACK else (-h, h)
             free = free.difference(shapely.box(key.u - w - EDGE, key.v + low - EDGE, key.u + w + EDGE, key.v + high + EDGE))
         for side, section in zip((-1, 1), joint.numbers, strict=True):
-            found = _placed(f"{names[section]} {joint.letter}", free, side, labels.height, OPEN * nozzle / STROKE, joint.area.centroid)
+            text = f"{sections[section].name} {joint.letter}"
+            found = _placed(text, free, side, labels.height, least, joint.area.centroid)
+            if found is not None:
+                height, place, area = found
+                out.append(Label(section, number, text, height, place, area, _sunk(joint, area, side, labels.depth)))
+                out += _poles(joint, number, side, section, free.difference(shapely.box(*area.bounds).buffer(EDGE)), labels, nozzle)
+                continue
+            if section not in backs:
+                backs[section] = _back(sections[section], section, joints, labels.depth)
+            aim = shapely.Point(joint.plane.lift(*joint.area.centroid.coords[0])[:2])
+            found = _placed(text, backs[section], 1, labels.height, least, aim)
             if found is None:
                 missing.append((number, side))
                 continue
-            text, height, place, area = found
-            out.append(Label(section, number, text, height, place, area, _sunk(joint, area, side, labels.depth)))
-            out += _poles(joint, number, side, section, free.difference(shapely.box(*area.bounds).buffer(EDGE)), labels, nozzle)
+            height, place, area = found
+            z = float(bounds_of(sections[section].whole)[0][2])
+            out.append(Label(section, number, text, height, place, area, prism(area, z - MOUTH, z + labels.depth), True))
+            backs[section] = backs[section].difference(shapely.box(*area.bounds).buffer(2 * EDGE))
     return Engraved(out, missing)
+
+
+def _back(section: Section, number: int, joints: Sequence[Joint], depth: float) -> shapely.Geometry:
+    """The flat back of a section, seen from above: where it is thick enough and clear of pockets for keys."""
+    z = float(bounds_of(section.whole)[0][2])
+    area = area_of(section.whole.slice(z + 0.02).to_polygons()).intersection(area_of(section.whole.slice(z + depth + FLOOR).to_polygons()))
+    for joint in joints:
+        for key in joint.keys if number in joint.numbers else ():
+            made = solids_in_place(joint.plane, key)
+            socket = made.near_socket if number == joint.numbers[0] else made.far_socket
+            if socket is not None and bounds_of(socket)[0][2] < z + depth + FLOOR:
+                area = area.difference(area_of(socket.project().to_polygons()).buffer(EDGE))
+    return area.buffer(-2 * EDGE)
 
 
 def _poles(joint: Joint, number: int, side: int, section: int, free: shapely.Geometry, labels: Labels, nozzle: float) -> list[Label]:
@@ -86,8 +121,9 @@ def _poles(joint: Joint, number: int, side: int, section: int, free: shapely.Geo
         near = free.intersection(spot.buffer(key.form.size / 2 + 2 * labels.height))
         found = _placed(text, near, side, min(labels.height, 4.0), OPEN * nozzle / STROKE, spot)
         if found is not None:
-            out.append(Label(section, number, text, found[1], found[2], found[3], _sunk(joint, found[3], side, labels.depth)))
-            free = free.difference(shapely.box(*found[3].bounds).buffer(EDGE))
+            height, place, area = found
+            out.append(Label(section, number, text, height, place, area, _sunk(joint, area, side, labels.depth)))
+            free = free.difference(shapely.box(*area.bounds).buffer(EDGE))
     return out
 
 
@@ -97,27 +133,41 @@ def _sunk(joint: Joint, area: shapely.Geometry, side: int, depth: float) -> Soli
 
 def _placed(
     text: str, free: shapely.Geometry, side: int, height: float, least: float, aim: shapely.Point
-) -> tuple[str, float, tuple[float, float], shapely.Geometry] | None:
-    """Writing as one reads it looking at the face, as near to a place as there is room."""
-    if free.is_empty:
-        return None
-    shapely.prepare(free)
+) -> tuple[float, tuple[float, float], shapely.Geometry] | None:
+    """Writing as one reads it looking at the face, as near to a place as there is room: its height, place and outline."""
     while height >= least - 1e-9:
         area = text_area(font_bytes(FONT), text, TextLook(height), 0.02)
         x0, y0, x1, y1 = area.bounds
-        w, h = (x1 - x0) / 2, (y1 - y0) / 2
-        left, low, right, high = free.bounds
-        if right - left >= 2 * w and high - low >= 2 * h:
-            us, vs = np.linspace(left + w, right - w, 80), np.linspace(low + h, high - h, 24)
-            gu, gv = (g.ravel() for g in np.meshgrid(us, vs))
-            inside = shapely.covers(free, shapely.box(gu - w, gv - h, gu + w, gv + h))
-            if inside.any():
-                gu, gv = gu[inside], gv[inside]
-                k = int(np.argmin(np.hypot(gu - aim.x, gv - aim.y)))
-                u, v = float(gu[k]), float(gv[k])
-                # The far section is looked at from the other side of the plane, where right is left.
-                flip = 1.0 if side < 0 else -1.0
-                placed = affinity.affine_transform(area, [flip, 0, 0, 1, u - flip * (x0 + x1) / 2, v - (y0 + y1) / 2])
-                return text, height, (u, v), shapely.orient_polygons(placed)
+        place = _room_for((x1 - x0) / 2, (y1 - y0) / 2, free, aim)
+        if place is not None:
+            # The far section is looked at from the other side of the plane, where right is left.
+            flip = 1.0 if side < 0 else -1.0
+            shift = (place[0] - flip * (x0 + x1) / 2, place[1] - (y0 + y1) / 2)
+            placed = affinity.affine_transform(area, [flip, 0, 0, 1, *shift])
+            return height, place, shapely.orient_polygons(placed)
         height = height * 0.85 if height * 0.85 >= least else (least if height > least * 1.001 else 0.0)
+    return None
+
+
+def _room_for(w: float, h: float, free: shapely.Geometry, aim: shapely.Point) -> tuple[float, float] | None:
+    """Middle of a box of half measures w and h inside a region, as near to a place as it goes: looked for in a picture, then proved."""
+    if free.is_empty:
+        return None
+    left, low, right, high = free.bounds
+    if right - left < 2 * w or high - low < 2 * h:
+        return None
+    px = max(0.2, (right - left) / 1000, (high - low) / 1000)
+    mask = np.zeros((int((high - low) / px) + 3, int((right - left) / px) + 3), np.uint8)
+    rings = [np.round(((r - (left, low)) / px + 1) * 16 - 8).astype(np.int32) for r in rings_of(free)]
+    cv2.fillPoly(mask, rings, 255, cv2.LINE_8, 4)
+    # One pixel less than the box, as pixels at the edge count when half filled; the exact test follows.
+    kernel = np.ones((max(1, int(2 * h / px) - 1), max(1, int(2 * w / px) - 1)), np.uint8)
+    found = np.argwhere(cv2.erode(mask, kernel, borderType=cv2.BORDER_CONSTANT, borderValue=0))
+    u, v = left + (found[:, 1] - 0.5) * px, low + (found[:, 0] - 0.5) * px
+    u, v = np.clip(u, left + w, right - w), np.clip(v, low + h, high - h)
+    order = np.argsort(np.hypot(u - aim.x, v - aim.y))[:: max(1, len(found) // 400)]
+    shapely.prepare(free)
+    for k in order.tolist():
+        if free.covers(shapely.box(u[k] - w, v[k] - h, u[k] + w, v[k] + h).buffer(-1e-6)):
+            return float(u[k]), float(v[k])
     return None

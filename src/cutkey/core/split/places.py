@@ -17,6 +17,8 @@ STRETCH = 140.0
 #: Keys are not set nearer to one another than this times their room.
 SPREAD = 1.25
 _FINEST, _ACROSS = 0.25, 160
+#: Outlines of slices are true to a little less than this, mm.
+_NEAR = 0.02
 
 
 def grid_in(room: shapely.Geometry) -> Float:
@@ -60,7 +62,7 @@ def from_the_back(material: shapely.Geometry, half: float, height: float, wall: 
     begin = np.array([lows[a:b].max() if b > a else np.nan for a, b in zip(first, last, strict=True)])
     us, begin = us[~np.isnan(begin)], begin[~np.isnan(begin)]
     shapely.prepare(material)
-    filled = shapely.covers(material, shapely.box(us - reach + 1e-5, begin + 1e-4, us + reach - 1e-5, begin + height + wall - 1e-4))
+    filled = shapely.covers(material, shapely.box(us - reach + _NEAR, begin + _NEAR, us + reach - _NEAR, begin + height + wall - _NEAR))
     return np.c_[us, begin][filled]
 
 

@@ -10,6 +10,7 @@ from typing import NamedTuple
 
 import numpy as np
 import shapely
+from msgspec.structs import replace
 
 from cutkey.core.relief.carve import Part
 from cutkey.core.solids.solid import bounds_of
@@ -41,7 +42,13 @@ class Plan(NamedTuple):
     how: str  # in words
 
 
-def propose(parts: Sequence[Part], printer: Printer, pinned: Sequence[Cut] = (), bodies: Sequence[Sequence[Part]] = ()) -> list[Plan]:
+def propose(
+    parts: Sequence[Part],
+    printer: Printer,
+    pinned: Sequence[Cut] = (),
+    bodies: Sequence[Sequence[Part]] = (),
+    overhang: float = 0.0,
+) -> list[Plan]:
     """Plans, the best first: the fewest sections, then the least harm.
 
     Three ways are tried: an even grid of cuts through everything; rows that are divided one by one; columns that are divided one
@@ -53,9 +60,15 @@ def propose(parts: Sequence[Part], printer: Printer, pinned: Sequence[Cut] = (),
         Cuts that stay; a design with such cuts is divided between them.
     bodies : sequence of parts, optional
         The design's separate bodies, when they are known already.
+    overhang : float
+        How far keys that are printed on reach over a cut, mm; sections are made so much smaller.
     """
     bodies = bodies or separate_bodies(parts)
-    too_large = [b for b in bodies if not _all_fits(b, printer)]
+    plain = printer
+    if overhang:
+        bed = (printer.bed[0], printer.bed[1], printer.bed[2] - overhang)
+        printer = replace(printer, bed=bed, margin=printer.margin + overhang / 2)
+    too_large = [b for b in bodies if not _all_fits(b, plain)]
     if not too_large and not pinned:
         return [Plan((), len(bodies) if len(bodies) > 1 and not _all_fits(parts, printer) else 1, 0.0, "fits as it is")]
     if len(too_large) == 1 or len(bodies) == 1:
@@ -237,12 +250,15 @@ class _Planner:
                 continue
             cuts = [Cut(first, round(r.at, 2)) for r in rows]
             pieces, badness, good = 0, sum(r.badness for r in rows), True
+            before: list[float] = []
             for a, b in pairwise(edges):
                 strip = _between(self.outline, m, a, b)
                 found = self._across([strip], other, (a, b), first)
                 if found is None:
                     good = False
                     break
+                found = self._in_line(found, before, strip, other, (a, b), first)
+                before = [r.at for r in found[0]]
                 left = strip
                 for r in found[0]:
                     p = left.representative_point()
@@ -253,6 +269,32 @@ class _Planner:
             if good:
                 out.append((cuts, pieces, badness + STEP * _steps_in(cuts, other), f"{name}: each divided by itself"))
         return out
+
+    def _in_line(
+        self,
+        found: tuple[list[Reading], int],
+        before: Sequence[float],
+        strip: shapely.Geometry,
+        axis: Axis,
+        within: tuple[float, float],
+        other: Axis,
+    ) -> tuple[list[Reading], int]:
+        """Cuts of a row where those of the row before are, if that fits and is no worse than the short joints between them."""
+        k = AXES.index(axis)
+        x0, y0, x1, y1 = strip.bounds
+        low, high = ((x0, x1), (y0, y1))[k]
+        same = [b for b in before if low + 1 < b < high - 1]
+        if len(same) != len(found[0]) or not same:
+            return found
+        cells = [low, *same, high]
+        if not all(self._fits(_between(strip, k, a, b)) for a, b in pairwise(cells)):
+            return found
+        readings = [min(self._readings(axis, within, other), key=lambda r, b=b: abs(r.at - b)) for b in same]  # type: ignore[misc]
+        readings = [r._replace(at=b) for r, b in zip(readings, same, strict=True)]
+        near = sum(any(abs(r.at - b) < NEAR for b in before) for r in found[0])
+        if sum(r.badness for r in readings) > sum(r.badness for r in found[0]) + STEP * near:
+            return found
+        return readings, sum(len(_pieces(_between(strip, k, a, b))) for a, b in pairwise(cells))
 
     def _rows(self, axis: Axis) -> list[list[Reading]]:
         """Sets of cuts across an axis that leave strips no wider than the bed, and such with one cut more."""

@@ -59,8 +59,7 @@ def split_design(
     tell(0.3, "finding room for keys")
     joints = find_joints(cutting, cuts, keys)
     tell(0.5, "labelling")
-    names = [s.name for s in cutting.sections]
-    engraved = engrave(joints, names, labels, printer.nozzle) if labels.on else Engraved([], [])
+    engraved = engrave(cutting.sections, joints, labels, printer.nozzle) if labels.on else Engraved([], [])
     tell(0.6, "fitting keys")
     keyed = with_keys(cutting, joints, engraved.solids())
     tell(0.8, "proving that it goes together")
