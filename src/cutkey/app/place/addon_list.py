@@ -11,9 +11,9 @@ from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QMenu, QVBoxLayout, QWidget
 
 from cutkey.app.place.copies_card import CopiesCard
-from cutkey.app.place.struct_form import Entry, StructForm
 from cutkey.app.place.wording import feature_entries, feature_name, feature_tip
 from cutkey.app.widgets.basics import Card, button, clear
+from cutkey.app.widgets.struct_form import Entry, StructForm
 from cutkey.core.relief import features as f
 from cutkey.core.relief.placement import Copies
 from cutkey.core.units import format_mm

@@ -10,11 +10,11 @@ from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QMenu
 
 from cutkey.app.place.addon_list import AddOnList
-from cutkey.app.place.struct_form import StructForm
 from cutkey.app.place.wording import body_entries, body_name, feature_name
 from cutkey.app.stage.picking import Hit
 from cutkey.app.views.base import Desk
 from cutkey.app.widgets.basics import Card, Panel, button
+from cutkey.app.widgets.struct_form import StructForm
 from cutkey.core.errors import BadInput
 from cutkey.core.job.document import ModelBase, new_id
 from cutkey.core.relief.features import AddOn, Feature

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QCoreApplication
 
-from cutkey.app.place.struct_form import Entry
+from cutkey.app.widgets.struct_form import Entry
 from cutkey.core.relief import features as f
 from cutkey.core.solids import made as m
 

@@ -21,6 +21,7 @@ from cutkey.core.check.finding import Finding, blocking
 from cutkey.core.errors import BadInput
 from cutkey.core.job.series import SLOT, values_of
 from cutkey.core.units import format_mm
+from cutkey.worker.kit_view import KitView
 
 _ICONS = {"stop": ("stop", "madder"), "look at": ("look", "madder"), "sound": ("sound", "moss")}
 
@@ -80,6 +81,7 @@ class ProofView(View):
                 ("kit.3mf", self.tr("every body named and in its colour, ready for slicing")),
                 (self.tr("{0} STL files").format(pieces), self.tr("one a piece")),
                 ("assembly-sheet.pdf", self.tr("what goes where, on one page")),
+                *self._set_out(kit),
                 ("report.json", self.tr("sizes, volumes and findings, for scripts")),
             ):
                 self.contents.addWidget(label(name, "title"))
@@ -88,12 +90,24 @@ class ProofView(View):
             self.contents.addWidget(
                 label(self.tr("design {0} cm³, {1}").format(format_mm(kit.design_volume / 1000, 1), clearance), "small", wrap=True)
             )
+            if kit.hardware:
+                bought = ", ".join(f"{count} × {name}" for name, count in kit.hardware)
+                self.contents.addWidget(label(self.tr("to buy: {0}").format(bought), "small", wrap=True))
         self._show_series()
         stopped = blocking(self.findings)
         self.write.setEnabled(kit is not None and not stopped)
         self.why.setVisible(stopped)
         self.why.setText(self.tr("Mend what stops the kit first."))
         self.beds.show_kit(kit, self.desk.job.printer)
+
+    def _set_out(self, kit: KitView) -> tuple[tuple[str, str], ...]:
+        """Files that come with setting-out pieces."""
+        if kit.setting is None or len(kit.setting.islands) < 2:
+            return ()
+        return (
+            ("template.pdf", self.tr("outlines at 1:1, tiled")),
+            ("setting-out.pdf", self.tr("which numbered spacer goes where")),
+        )
 
     def _card(self, k: int, finding: Finding) -> Card:
         icon, colour = _ICONS[finding.severity]

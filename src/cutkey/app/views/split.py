@@ -24,10 +24,13 @@ from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
 from cutkey.app.widgets.basics import Panel, Segments, button, clear, label, row
 from cutkey.app.widgets.bed_loads import BedLoads
+from cutkey.app.widgets.struct_form import Entry, StructForm
+from cutkey.core.gauge.settings import Gauge
 from cutkey.core.job.edits import change_cut, limit_cut, remove_cut
 from cutkey.core.kit.sheet import direction
 from cutkey.core.split.assembly import shifts_apart
 from cutkey.core.split.plan import Plan
+from cutkey.core.split.plane import plane_of
 from cutkey.core.split.printer import Printer
 from cutkey.core.split.settings import AXES, Axis, Cut, Keys
 from cutkey.core.units import format_mm
@@ -75,9 +78,10 @@ class SplitView(View):
         self.gauge = QCheckBox(self.tr("setting-out pieces"))
         self.gauge.setToolTip(self.tr("Numbered spacers that hold loose islands in place while they are put up, and a paper template"))
         self.gauge.clicked.connect(self._set_out)
+        self.gauge_form = StructForm(self._change_gauge)
         self.bed = BedCard(self._printer, lambda: self.desk.commands["test_piece"]())
         panel.add(self.propose, self.cuts, row(*adds), self._others)
-        panel.add(label(self.tr("Pull apart"), "caption"), self.apart, self.step, self.gauge, self.bed)
+        panel.add(label(self.tr("Pull apart"), "caption"), self.apart, self.step, self.gauge, self.gauge_form, self.bed)
         panel.body.addStretch(1)
 
     def _build_strip(self) -> None:
@@ -144,6 +148,9 @@ class SplitView(View):
         self.beds.show_kit(self.desk.engine.kit, job.printer)
         self.setting.show_setting(kit.setting if kit else None)
         self.gauge.setChecked(job.gauge.on)
+        self.gauge_form.setVisible(job.gauge.on)
+        if job.gauge.on:
+            self.gauge_form.show_value(job.gauge, self._gauge_entries())
         self._show_step()
 
     def _show_others(self) -> None:
@@ -159,6 +166,9 @@ class SplitView(View):
             b.setAccessibleName(self.tr("Other plan: {0} sections, {1}").format(plan.sections, plan.how))
             b.clicked.connect(lambda _=False, p=plan: self._take(p))
             self.others.addWidget(b)
+        if self.others.count():
+            self.others.insertWidget(0, label(self.tr("or"), "caption"))
+            self.others.addStretch(1)
         self._others.setVisible(self.others.count() > 0)
 
     def _show_step(self) -> None:
@@ -223,9 +233,13 @@ class SplitView(View):
             note(painter, self.desk.stage.to_widget(top) - QPointF(0, 12), str(number), "ultramarine")
         self.rulers.low, self.rulers.high = np.array(kit.low), np.array(kit.high)
         self.rulers.paint(painter, self.desk.job.cuts, self._too_large(kit), self.desk.job.printer.usable)
+        middle = (self.rulers.low + self.rulers.high) / 2
         for i, (cut, view) in enumerate(zip(self.desk.job.cuts, kit.cuts, strict=True)):
-            faces = [r for j in kit.joints if j.cut == i for r in j.face.rings()]
-            self.rulers.paint_cut(painter, cut, view.plane, view.letter, i == self._picked, faces)
+            # While a tab is dragged its line is there at once; the faces follow when they are computed.
+            plane = plane_of(cut, middle)
+            same = np.allclose(plane.turn, view.plane.turn) and abs(plane.height - view.plane.height) < 1e-6
+            faces = [r for j in kit.joints if j.cut == i for r in j.face.rings()] if same else []
+            self.rulers.paint_cut(painter, cut, plane, view.letter, i == self._picked, faces)
         for n, joint in enumerate(kit.joints):
             for key in joint.keys:
                 p = self.desk.stage.to_widget(key.centre)
@@ -445,6 +459,20 @@ class SplitView(View):
         gauge = replace(self.desk.job.gauge, on=on)
         self.desk.document.edit(self.tr("setting-out pieces"), replace(self.desk.job, gauge=gauge))
         self._turn_page("setting" if on else "beds")
+
+    def _gauge_entries(self) -> tuple[Entry, ...]:
+        papers = (("A4", "A4"), ("Letter", "Letter"))
+        return (
+            Entry("clearance", self.tr("Clearance"), high=2, tip=self.tr("How much smaller than the gap a spacer is, on each side")),
+            Entry("thickness", self.tr("Thickness"), low=0.4, high=20, tip=self.tr("Of the spacer, without its peg")),
+            Entry("reach", self.tr("Reach"), low=4, high=100, tip=self.tr("How far a spacer goes along the gaps that meet in it")),
+            Entry("peg", self.tr("Peg"), low=1.6, high=20, tip=self.tr("Across; to take hold of it when it comes off")),
+            Entry("height", self.tr("Height"), low=6, high=60, tip=self.tr("From the wall to the head with the number")),
+            Entry("paper", self.tr("Paper"), choices=papers, tip=self.tr("Of the template at 1:1")),
+        )
+
+    def _change_gauge(self, gauge: Gauge, merge: bool) -> None:
+        self.desk.document.edit(self.tr("change the spacers"), replace(self.desk.job, gauge=gauge), merge)
 
     def _printer(self, printer: Printer, merge: bool) -> None:
         self.desk.document.edit(self.tr("change the printer"), replace(self.desk.job, printer=printer), merge)

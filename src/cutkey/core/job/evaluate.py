@@ -319,7 +319,8 @@ class Evaluator:
         findings = check_fit(split.sections, job.printer)
         findings += check_watertight(all_pieces(kit.units))
         findings += check_regions([(d.spec.name, d.graphic) for d in used])
-        findings += check_solids(design.parts, design.volume)
+        solids = digest("solids", self.design_key(job))
+        findings += self.memo.get(solids, lambda: check_solids(design.parts, design.volume))
         body = self.body(job)
         assert body is not None
         for placement, drawn in zip(job.placements, used, strict=True):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from itertools import combinations
 from typing import NamedTuple
 
 import numpy as np
@@ -32,6 +33,8 @@ SIZES: dict[str, tuple[float, ...]] = {
 _SHARE, _OF_FACE = 0.55, 0.2
 #: The shallowest key worth having, mm.
 SHALLOW = 2.5
+#: Keys that reach over this share of a face are far enough apart; else smaller ones are tried, and taken when so much farther apart.
+WIDE, WIDER = 0.7, 1.2
 #: Thinner than this at the seam a design is keyed from the back, mm.
 THIN = 5.0
 #: Ways of setting the keys that are tried for a joint until they fit one way only.
@@ -155,15 +158,21 @@ class _Setter:
         if hand:
             return self._by_hand(hand)
         best: list[Key] = []
+        near: list[Key] = []  # fit one way, but smaller ones might go farther apart
         note = ""
         for kind in self._kinds():
             for size, depth in self._measures(kind):
                 found, single = self._set(kind, size, depth)
                 if len(found) >= 2 and single:
-                    return found, "", False
-                if len(found) > len(best):
+                    if _width(found) >= WIDE * self.span:
+                        return found, "", False
+                    if _width(found) > WIDER * _width(near):
+                        near = found
+                elif len(found) > len(best):
                     best = found
                     note = "" if single else "its keys would also fit another way"
+            if near:
+                return near, "", False
             if len(best) >= 2:
                 break
         if len(best) < 2:
@@ -356,8 +365,13 @@ def _largest(area: shapely.Geometry) -> shapely.Geometry:
     return max((g for g in shapely.get_parts(area) if g.geom_type == "Polygon"), key=lambda g: g.area)
 
 
+def _width(keys: Sequence[Key]) -> float:
+    """Distance between the two keys farthest apart, mm."""
+    return max((math.hypot(a.u - b.u, a.v - b.v) for a, b in combinations(keys, 2)), default=0.0)
+
+
 def _apart(keys: Sequence[Key], least: float) -> bool:
-    return all(math.hypot(a.u - b.u, a.v - b.v) >= 0.8 * least for i, a in enumerate(keys) for b in keys[i + 1 :])
+    return all(math.hypot(a.u - b.u, a.v - b.v) >= 0.8 * least for a, b in combinations(keys, 2))
 
 
 def _eroded(room: shapely.Geometry, w: float, h: float, angle: float) -> shapely.Geometry:
