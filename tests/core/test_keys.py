@@ -25,7 +25,8 @@ from cutkey.core.solids.stl import stl_bytes
 from cutkey.core.split.assembly import find_assembly, shifts_apart
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.forms import TENON_TAPER, form_of, solids_of, ways_apart
-from cutkey.core.split.joints import Joint, Key, find_joints
+from cutkey.core.split.joint import Joint, Key
+from cutkey.core.split.joints import find_joints
 from cutkey.core.split.keying import solids_in_place, with_keys
 from cutkey.core.split.labels import STROKE, engrave
 from cutkey.core.split.one_way import Pattern, clashes_of, marks_of, prove

@@ -133,6 +133,10 @@ def test_the_fewest_sections_that_fit(size, wanted):
         fits_all(parts, plan)
 
 
+def test_a_bed_that_is_much_too_small_gets_no_plan():
+    assert propose(block(500, 300, 8), Printer(bed=(12, 12, 12), margin=5)) == []
+
+
 def test_a_curved_figure_needs_no_more_than_the_bound_of_its_box():
     t = np.linspace(0, 2 * np.pi, 240)[:-1]
     figure = shapely.Polygon(np.c_[226 * np.cos(t) * (1 + 0.15 * np.sin(5 * t)), 145 * np.sin(t) * (1 + 0.1 * np.cos(3 * t))])

@@ -17,7 +17,7 @@ from cutkey.core.relief.carve import BODY, joined_by_colour
 from cutkey.core.solids.mesh import Mesh
 from cutkey.core.split.assembly import Assembly
 from cutkey.core.split.forms import cross_section, footprint
-from cutkey.core.split.joints import Joint, Key
+from cutkey.core.split.joint import Joint, Key
 from cutkey.core.split.keying import solids_in_place
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plane import Plane

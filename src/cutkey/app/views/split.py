@@ -369,6 +369,7 @@ class SplitView(View):
         """Take the best plan; the others stay one click away."""
         self._plans = plans
         if not plans:
+            self.desk.message.say(self.tr("No sensible cuts make this design fit the bed; check its size, or choose a larger printer."))
             return
         if plans[0].cuts != self.desk.job.cuts:
             self.desk.document.edit(self.tr("propose cuts"), replace(self.desk.job, cuts=plans[0].cuts))

@@ -24,7 +24,7 @@ from cutkey.core.kit.threemf import read_3mf, write_3mf
 from cutkey.core.solids.stl import stl_bytes
 from cutkey.core.split.assembly import Assembly
 from cutkey.core.split.cutting import Section
-from cutkey.core.split.joints import Joint
+from cutkey.core.split.joint import Joint
 from cutkey.core.split.printer import Printer
 
 #: Files are written in a hidden folder of this name, the process number and a random end, beside their place.

@@ -15,7 +15,7 @@ from cutkey.core.artwork.graphic import rings_of
 from cutkey.core.kit.pieces import PrintUnit
 from cutkey.core.split.assembly import Assembly
 from cutkey.core.split.cutting import Section
-from cutkey.core.split.joints import Joint
+from cutkey.core.split.joint import Joint
 from cutkey.core.units import format_size
 
 INK, RED, BLUE, PAPER, GREY = (HexColor(c) for c in ("#1E2A33", "#B5123E", "#2B4FB8", "#EFECE4", "#75797c"))

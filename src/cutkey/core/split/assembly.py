@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.forms import travel, ways_apart
-from cutkey.core.split.joints import Joint, Key
+from cutkey.core.split.joint import Joint, Key
 from cutkey.core.split.keying import solids_in_place
 
 Float = NDArray[np.float64]

@@ -11,7 +11,7 @@ from cutkey.core.relief.carve import Part
 from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.cutting import Cutting, Section, joined, parent_of
 from cutkey.core.split.forms import KeySolids, solids_of
-from cutkey.core.split.joints import Joint, Key
+from cutkey.core.split.joint import Joint, Key
 from cutkey.core.split.plane import Plane
 
 

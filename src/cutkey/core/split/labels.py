@@ -17,7 +17,7 @@ from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.forms import FROM_BACK, MOUTH
-from cutkey.core.split.joints import Joint
+from cutkey.core.split.joint import Joint
 from cutkey.core.split.keying import solids_in_place
 from cutkey.core.split.plane import area_of
 from cutkey.core.split.settings import Labels

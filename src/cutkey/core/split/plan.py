@@ -15,15 +15,12 @@ from msgspec.structs import replace
 from cutkey.core.relief.carve import Part
 from cutkey.core.solids.solid import bounds_of
 from cutkey.core.split.cutting import separate_bodies
+from cutkey.core.split.divide import divide
 from cutkey.core.split.plane import area_of
 from cutkey.core.split.printer import Printer, pose_on_bed
 from cutkey.core.split.settings import AXES, Axis, Cut
 from cutkey.core.split.survey import Reading, Survey
 
-#: What sections of unequal length cost against a cut's harm.
-BALANCE = 3.0
-#: A mirrored set of cuts is taken when it costs no more than this for each cut.
-MIRROR = 0.35
 #: Seams of neighbouring rows nearer than this to one another leave short joints, mm; and what each costs.
 NEAR, STEP = 60.0, 0.5
 #: An outline smaller than this is no section, mm2.
@@ -31,6 +28,8 @@ LEAST = 0.5
 #: Other plans are shown up to this times the fewest sections and one more.
 MORE = 1.34
 _MOST = 4
+#: A design of more sections than this is meant for another printer, or its unit is wrong.
+TOO_MANY = 600
 
 
 class Plan(NamedTuple):
@@ -49,7 +48,7 @@ def propose(
     bodies: Sequence[Sequence[Part]] = (),
     overhang: float = 0.0,
 ) -> list[Plan]:
-    """Plans, the best first: the fewest sections, then the least harm.
+    """Plans, the best first: the fewest sections, then the least harm; none when the bed is too small for any.
 
     Three ways are tried: an even grid of cuts through everything; rows that are divided one by one; columns that are divided one
     by one. In each of them every section's true outline fits the bed, turned as it must be.
@@ -79,7 +78,10 @@ def propose(
     cuts: list[Cut] = list(pinned)
     count, badness = len(bodies) - len(too_large), 0.0
     for body in too_large:
-        best = _Planner(body, printer, ()).plans()[0]
+        plans = _Planner(body, printer, ()).plans()
+        if not plans:
+            return []
+        best = plans[0]
         cuts += _limited(best.cuts, body)
         count, badness = count + best.sections, badness + best.badness
     return [Plan(tuple(cuts), count, badness, "bodies: each cut by itself")]
@@ -159,13 +161,15 @@ class _Planner:
 
     def __init__(self, parts: Sequence[Part], printer: Printer, pinned: Sequence[Cut]) -> None:
         self.parts, self.printer, self.pinned = parts, printer, pinned
-        self.survey = Survey(parts)
+        self.survey = Survey(parts, min(printer.usable) / 6)
         self.low, self.high = self.survey.low, self.survey.high
         self.outline = _outline(parts).simplify(0.05)
         self._known: dict[tuple[Axis, tuple[float, float] | None], list[Reading]] = {}
 
     def plans(self) -> list[Plan]:
-        """All ways, the best first."""
+        """All ways, the best first; none when it would be no kit any more."""
+        if np.prod(np.ceil((self.high - self.low) / self.printer.usable)) > TOO_MANY:
+            return []
         levels = self._levels()
         edges = [float(self.low[2]), *sorted([*(r.at for r in levels), *self._pins("z")]), float(self.high[2])]
         self.heights = [(a + b) / 2 for a, b in pairwise(edges)]
@@ -176,6 +180,8 @@ class _Planner:
                 cost = badness + sum(r.badness for r in levels)
                 all_cuts = (*self.pinned, *(Cut("z", round(r.at, 2)) for r in levels), *cuts)
                 found.append(Plan(all_cuts, count, cost, how))
+        if not found:
+            return []
         fewest = min(p.sections for p in found)
         found = [p for p in found if p.sections <= fewest * MORE + 1]
         found.sort(key=lambda p: (p.sections, round(p.badness, 2), len(p.cuts)))
@@ -195,7 +201,7 @@ class _Planner:
         edges = [float(self.low[2]), *pins, float(self.high[2])]
         out: list[Reading] = []
         for a, b in pairwise(edges):
-            best = self._divide(self._reader("z", None, "y", a, b), a, b, no_longer_than(limit), "z")
+            best = self._divided(self._reader("z", None, "y", a, b), a, b, no_longer_than(limit), "z")
             out += best or []
         return out
 
@@ -208,6 +214,15 @@ class _Planner:
     def _reader(self, axis: Axis, within: tuple[float, float] | None, other: Axis, low: float, high: float) -> Callable[[], list[Reading]]:
         """Takes the readings between two places, once they are needed."""
         return lambda: [r for r in self._readings(axis, within, other) if low < r.at < high]
+
+    def _divided(
+        self, read: Callable[[], list[Reading]], low: float, high: float, fits: Callable[[float, float], bool], axis: Axis
+    ) -> list[Reading] | None:
+        """The fewest cuts between two places after which every stretch fits; None when no cuts help."""
+        if fits(low, high):
+            return []
+        even = abs((low + high) / 2 - self.survey.middle[AXES.index(axis)]) < 1e-6 and self.survey.symmetric(axis)
+        return divide(read(), low, high, fits, even)
 
     def _fits(self, outline: shapely.Geometry) -> bool:
         ux, uy, _ = self.printer.usable
@@ -309,7 +324,7 @@ class _Planner:
             edges = [float(self.low[m]), *self._pins(axis), float(self.high[m])]
             rows: list[Reading] = []
             for a, b in pairwise(edges):
-                rows += self._divide(self._reader(axis, None, "x", a, b), a, b, no_longer_than(limit), axis) or []
+                rows += self._divided(self._reader(axis, None, "x", a, b), a, b, no_longer_than(limit), axis) or []
             if rows not in out:
                 out.append(rows)
         return out
@@ -332,91 +347,13 @@ class _Planner:
 
         out: list[Reading] = []
         for a, b in pairwise(edges):
-            found = self._divide(self._reader(axis, within, other, a, b), a, b, fits, axis)
+            found = self._divided(self._reader(axis, within, other, a, b), a, b, fits, axis)
             if found is None:
                 return None
             out += found
         cells = [low, *sorted([*(r.at for r in out), *edges[1:-1]]), high]
         pieces = sum(max(0, len(_pieces(_between(s, k, a, b)))) for s in strips for a, b in pairwise(cells))
         return out, pieces
-
-    def _divide(
-        self, read: Callable[[], list[Reading]], low: float, high: float, fits: Callable[[float, float], bool], axis: Axis
-    ) -> list[Reading] | None:
-        """The fewest cuts between two places after which every stretch fits; of these the least harmful set."""
-        if fits(low, high):
-            return []
-        readings = read()
-        at = np.array([low, *(r.at for r in readings), high])
-        n = len(at)
-        # A part of what fits fits too: how far each place reaches grows with it.
-        far = np.zeros(n, int)
-        j = 0
-        for i in range(n):
-            j = max(j, i)
-            while j + 1 < n and fits(float(at[i]), float(at[j + 1])):
-                j += 1
-            far[i] = j
-        count, here = 0, 0
-        while here < n - 1:
-            if far[here] == here:
-                return None
-            here, count = int(far[here]), count + 1
-        best = self._least_harm(readings, at, far, count)
-        k = AXES.index(axis)
-        if abs((low + high) / 2 - self.survey.middle[k]) < 1e-6 and self.survey.symmetric(axis):
-            mirrored = self._mirrored(readings, at, far, count)
-            if mirrored is not None and sum(r.badness for r in mirrored) <= sum(r.badness for r in best) + MIRROR * count:
-                return mirrored
-        return best
-
-    def _least_harm(self, readings: Sequence[Reading], at: np.ndarray, far: np.ndarray, count: int) -> list[Reading]:
-        n = len(at)
-        harm = np.array([0.0, *(r.badness for r in readings), 0.0])
-        mean = (at[-1] - at[0]) / count
-        cost = np.full((count + 1, n), np.inf)
-        back = np.zeros((count + 1, n), int)
-        cost[0, 0] = 0.0
-        for c in range(1, count + 1):
-            for i in range(n - 1):
-                if not np.isfinite(cost[c - 1, i]) or far[i] == i:
-                    continue
-                js = np.arange(i + 1, far[i] + 1)
-                value = cost[c - 1, i] + harm[js] + BALANCE * ((at[js] - at[i]) / mean - 1) ** 2
-                better = value < cost[c, js]
-                cost[c, js[better]], back[c, js[better]] = value[better], i
-        chosen, here = [], n - 1
-        for c in range(count, 0, -1):
-            here = int(back[c, here])
-            chosen.append(here)
-        return [readings[i - 1] for i in sorted(chosen) if i > 0]
-
-    def _mirrored(self, readings: Sequence[Reading], at: np.ndarray, far: np.ndarray, count: int) -> list[Reading] | None:
-        """The least harmful set of cuts that is its own mirror image."""
-        n = len(readings)
-        middle = (at[0] + at[-1]) / 2
-        if count % 2 == 0 and not any(abs(r.at - middle) < 1e-6 for r in readings):
-            return None
-        harm = [r.badness + m.badness for r, m in zip(readings, reversed(readings), strict=True)]
-        if not np.allclose([r.at + m.at for r, m in zip(readings, reversed(readings), strict=True)], 2 * middle):
-            return None
-        cuts = count - 1
-        if cuts == 1:
-            chosen = [n // 2]
-        elif cuts in (2, 3):
-            half = (at[-1] - at[0]) / count
-            pairs = [
-                (harm[i] + 2 * BALANCE * ((readings[i].at - at[0]) / half - 1) ** 2, i)
-                for i in range(n // 2)
-                if far[0] >= i + 1 and (far[i + 1] >= (n // 2) + 1 if cuts == 3 else far[i + 1] >= n - i)
-            ]
-            if not pairs:
-                return None
-            i = min(pairs)[1]
-            chosen = [i, n - 1 - i] if cuts == 2 else [i, n // 2, n - 1 - i]
-        else:
-            return None
-        return [readings[i] for i in sorted(chosen)]
 
 
 def _unlike(a: Plan, b: Plan) -> bool:

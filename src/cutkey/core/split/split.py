@@ -12,7 +12,8 @@ from cutkey.core.solids.solid import Solid
 from cutkey.core.split.assembly import Assembly, find_assembly
 from cutkey.core.split.cutting import Section, cut_into_sections
 from cutkey.core.split.forms import Form, solids_of
-from cutkey.core.split.joints import Joint, find_joints
+from cutkey.core.split.joint import Joint
+from cutkey.core.split.joints import find_joints
 from cutkey.core.split.keying import with_keys
 from cutkey.core.split.labels import Engraved, engrave
 from cutkey.core.split.one_way import Proof, prove

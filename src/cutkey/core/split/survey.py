@@ -105,9 +105,12 @@ class Survey:
     Parameters
     ----------
     parts : sequence of Part
+    farthest : float
+        Largest distance between two planes, mm.
     """
 
-    def __init__(self, parts: Sequence[Part]) -> None:
+    def __init__(self, parts: Sequence[Part], farthest: float = np.inf) -> None:
+        self._farthest = farthest
         self.parts = list(parts)
         boxes = [bounds_of(p.solid) for p in parts]
         self.low, self.high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
@@ -137,7 +140,7 @@ class Survey:
         """Masks of planes across an axis."""
         if axis not in self._sheets:
             k = AXES.index(axis)
-            step = max(NEAREST, float(self.size[k]) / PLANES)
+            step = max(NEAREST, min(self._farthest, float(self.size[k]) / PLANES))
             count = max(1, int(self.size[k] / step) - 1)
             at = self.middle[k] + (np.arange(count) - (count - 1) / 2) * step
             plane = plane_of(Cut(axis, 0.0), self.middle)

@@ -1,0 +1,53 @@
+"""A joint and its keys."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import shapely
+
+from cutkey.core.split.forms import Form
+from cutkey.core.split.one_way import Pattern, marks_of
+from cutkey.core.split.plane import Plane
+
+
+class Key(NamedTuple):
+    """A key in its place."""
+
+    form: Form
+    u: float  # on the plane of its cut, mm
+    v: float
+    centre: tuple[float, float, float]
+    angle: float = 0.0
+    owner: int = -1  # side of the section it is printed on, when it is
+    sign: int = 0  # 1: the north pole of a magnet faces out of the near section
+    colour: str = ""  # of the design around a loose printed key
+
+
+class Joint(NamedTuple):
+    """Two sections that meet at a cut."""
+
+    cut: int  # number of the cut
+    letter: str
+    sections: tuple[str, str]  # near and far
+    numbers: tuple[int, int]
+    plane: Plane
+    area: shapely.Geometry  # where the sections meet, in plane coordinates
+    keys: tuple[Key, ...]
+    note: str  # why it has fewer than two keys, or lets them join in another way; "" when all is well
+    by_hand: bool
+
+    @property
+    def name(self) -> str:
+        """For example ``A1|B1``."""
+        return "|".join(self.sections)
+
+    @property
+    def glue_area(self) -> float:
+        """Area of the face, mm2."""
+        return float(self.area.area)
+
+    def patterns(self, number: int) -> tuple[Pattern, Pattern]:
+        """What the keys look like on the near and on the far face."""
+        marks = [marks_of(k.form, complex(k.u, k.v), k.angle, k.owner, k.sign) for k in self.keys]
+        return Pattern(number, -1, tuple(m[0] for m in marks)), Pattern(number, 1, tuple(m[1] for m in marks))
