@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import json
 import math
 
 import manifold3d as m3
@@ -13,9 +14,11 @@ import trimesh
 from vtkmodules.vtkFiltersCore import vtkImplicitPolyDataDistance
 
 from cutkey.app.stage.scene import polydata
+from cutkey.cli.main import main
 from cutkey.core.check.joints import check_joints
 from cutkey.core.colour.filament import Filament
 from cutkey.core.kit.pieces import section_unit
+from cutkey.core.kit.threemf import read_3mf
 from cutkey.core.relief.carve import BODY, Part
 from cutkey.core.solids.made import PlateBase, made_solid
 from cutkey.core.solids.primitives import prism
@@ -354,6 +357,12 @@ def test_labels_are_readable_not_mirrored_and_printable():
         assert box[2] < 0 < box[5] == pytest.approx(0.4)
         letters = sorted(label.solid.decompose(), key=lambda s: -s.bounding_box()[0])
         assert letters[0].genus() == {"A": 1, "B": 2}[label.text[0]] and letters[-1].genus() == 1
+    poled = made(sign(), GRID[:1], Keys(kind="magnet"))
+    signs = [e for e in engrave(poled[0].sections, poled[1], Labels(), 0.4).labels if len(e.text) == 1]
+    poles = {(e.section, round(e.place[0], -1)): e.text for e in signs}
+    # Poles that face one another are unlike, and both kinds face out of each section.
+    assert len(poles) >= 4 and {t for (s, _), t in poles.items() if s == 0} == {"N", "S"}
+    assert all(poles.get((1, u), "") != t for (s, u), t in poles.items() if s == 0)
     leaf = made([Part(BODY, made_solid(PlateBase(300, 100, 1, 0)))], [Cut("x", 0.0)])
     assert len(engrave(leaf[0].sections, leaf[1], Labels(), 0.4).missing) == 2
 
@@ -372,3 +381,30 @@ def test_sections_are_written_with_their_keys_on():
     unit = section_unit(keyed.sections[joints[0].numbers[0]], filaments)
     assert unit.size[0] > 173.3 + joints[0].keys[0].form.depth - 1e-6
     assert isinstance(joints[0], Joint) and unit.outline.bounds[2] == pytest.approx(unit.size[0], abs=1e-3)
+
+
+@pytest.mark.parametrize("key", ["tenon", "dowel"])
+def test_the_clearance_holds_in_the_kit_that_was_written(key, tmp_path):
+    """The kit's own 3MF, read by lib3mf and put together as its report says; 32-bit coordinates and six decimals included."""
+    mesh = mesh_of(m3.Manifold.cube((300, 120, 30)))
+    (tmp_path / "bar.stl").write_bytes(stl_bytes(mesh.vertices, mesh.triangles, "bar"))
+    line = f"split {tmp_path}/bar.stl -o {tmp_path}/kit --bed 235,235,250 --key {key} --clearance 0.25 --report {tmp_path}/r.json"
+    assert main(line.split()) == 0
+    report = json.loads((tmp_path / "r.json").read_text(encoding="utf-8"))
+    bodies = {
+        b.name: m3.Manifold(m3.Mesh64(b.mesh.vertices, b.mesh.triangles.astype(np.uint64)))
+        for b in read_3mf(tmp_path / "kit" / "kit.3mf").bodies
+    }
+    home = {u["name"]: (bodies[u["pieces"][0]["name"]], np.array(u["assembled_at_mm"])) for u in report["units"]}
+    near, far = (home[name][0].translate(tuple(home[name][1])) for name in report["joints"][0]["sections"])
+    joint = report["joints"][0]
+    at, normal = joint["at_mm"], joint["normal"]
+    assert normal == [1, 0, 0] and (near ^ far).volume() < 1e-3
+    if key == "tenon":
+        moving = near.trim_by_plane((1, 0, 0), at + 0.3)
+        assert moving.min_gap(far, 2.0) == pytest.approx(0.25, abs=0.01)
+        return
+    for k in joint["keys"]:
+        rod = next(solid for name, (solid, _) in home.items() if name.startswith(f"Dowel {k['size_mm']:g} "))
+        lying = rod.translate((-k["size_mm"] / 2, -k["size_mm"] / 2, -k["depth_mm"])).rotate((0, 90, 0)).translate(tuple(k["at_mm"]))
+        assert lying.min_gap(near, 2.0) == pytest.approx(0.25, abs=0.01) and lying.min_gap(far, 2.0) == pytest.approx(0.25, abs=0.01)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.check.finding import Finding
@@ -172,7 +173,9 @@ def _cuts(job: Job, evaluator: Evaluator, split: Split) -> list[CutView]:
 def _joint_view(number: int, joint: Joint, split: Split, one_way: bool) -> JointView:
     mine = [e for e in split.engraved.labels if e.joint == number and e.section == joint.numbers[0] and not e.back]
     labels = [(e.text, as_rings(e.area)) for e in mine]
-    footprints = [as_rings(footprint(key.form, key.u, key.v, key.angle, key.owner)) for key in joint.keys]
+    # What is open at the back is drawn as far as the face goes.
+    edge = shapely.envelope(joint.area)
+    footprints = [as_rings(footprint(k.form, k.u, k.v, k.angle, k.owner).intersection(edge)) for k in joint.keys]
     through = []
     for key in joint.keys:
         c = cross_section(key.form, key.owner)

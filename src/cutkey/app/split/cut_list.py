@@ -56,10 +56,10 @@ class CutList(QWidget):
             f.committed.connect(lambda v, k=key: self._set(False, **{k: v}))
             f.stepped.connect(lambda v, k=key: self._set(True, **{k: v}))
             self.fields[key] = f
-            form.addLayout(field_row(name, f))
+            form.addLayout(field_row(name, f, wide=64))
         self.through = Choice(self.tr("What it cuts"), self.tr("The whole design, or one section only"))
         self.through.activated.connect(lambda _: self._limit(self._number, self.through.currentData()))
-        form.addLayout(field_row(self.tr("Cuts"), self.through))
+        form.addLayout(field_row(self.tr("Cuts"), self.through, wide=64))
         self.seam = Choice(self.tr("Seam"), self.tr("The course of the cut across a flat design"))
         for key, text in (
             ("straight", self.tr("straight")),
@@ -69,7 +69,7 @@ class CutList(QWidget):
         ):
             self.seam.addItem(text, key)
         self.seam.activated.connect(lambda _: self._seam(False, shape=self.seam.currentData()))
-        form.addLayout(field_row(self.tr("Seam"), self.seam))
+        form.addLayout(field_row(self.tr("Seam"), self.seam, wide=64))
         self.seam_fields: dict[str, NumberField] = {}
         for key, name, low, high, tip in (
             ("pitch", self.tr("Pitch"), 4.0, 200.0, self.tr("From one step, wave or tab to the next")),
@@ -85,7 +85,7 @@ class CutList(QWidget):
         inner.setContentsMargins(0, 0, 0, 0)
         inner.setSpacing(5)
         for f in self.seam_fields.values():
-            inner.addLayout(field_row(f.accessibleName(), f))
+            inner.addLayout(field_row(f.accessibleName(), f, wide=64))
         form.addWidget(self._seam_rows)
         self.pinned = QCheckBox(self.tr("pinned"))
         self.pinned.clicked.connect(lambda on: self._set(False, pinned=on))

@@ -13,7 +13,7 @@ from cutkey.app.drafting import chain_line, dimension, hatch
 from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
-from cutkey.core.split.forms import FROM_BACK, SHAPED
+from cutkey.core.split.forms import FROM_BACK, SHAPED, WEB
 from cutkey.core.units import format_mm
 from cutkey.worker.graphic_view import Rings
 from cutkey.worker.kit_view import JointView
@@ -169,6 +169,8 @@ class JointStrip(Strip):
         y = top + wide * scale + 12
         if form.kind in ("dowel", "bowtie", "magnet"):
             a, b = -form.depth, form.depth
+        elif form.kind == "screw":
+            a, b = -WEB, WEB
         else:
             a, b = (0.0, form.depth) if key.owner < 0 else (-form.depth, 0.0)
         dimension(painter, QPointF(middle.x() + a * scale, y), QPointF(middle.x() + b * scale, y), format_mm(b - a, 2))

@@ -143,7 +143,11 @@ class Rulers:
         else:
             m = 1 - k
             points = []
-            for edge in (self.low[m] - reach, self.high[m] + reach):
+            # At the end where its tab is the line stops short, so that the letter stands clear of it.
+            _, _, eye = self._stage.camera.axes()
+            short = 2 * self._stage.camera.mm_per_px
+            low, high = (short, reach) if eye[m] <= 0 else (reach, short)
+            for edge in (self.low[m] - low, self.high[m] + high):
                 p = np.array([0.0, 0.0, self.high[2]])
                 p[m] = edge
                 p[k] = (plane.height - plane.normal[m] * edge - plane.normal[2] * p[2]) / plane.normal[k]

@@ -61,10 +61,10 @@ def row(*widgets: QWidget | int, spacing: int = 8) -> QHBoxLayout:
     return out
 
 
-def field_row(name: str, field: QWidget, tip: str = "") -> QHBoxLayout:
-    """A captioned field of the right-hand panels."""
+def field_row(name: str, field: QWidget, tip: str = "", wide: int = 86) -> QHBoxLayout:
+    """A captioned field of the panels; the caption is at least `wide` px wide."""
     caption = label(name, "caption")
-    caption.setMinimumWidth(86)
+    caption.setMinimumWidth(wide)
     caption.setToolTip(tip or field.toolTip())
     caption.setBuddy(field)
     out = row(caption, field)
