@@ -157,6 +157,11 @@ def test_cuts_keep_off_lettering_holes_and_edges_of_the_form():
     at = best.cuts[0].at
     assert len(best.cuts) == 1 and not 190 < at < 210
     assert not any(x < at < x + 14 for x in (178, 206.5, 140, 230))
+    # Letters that are sunk are no colour; they count as well.
+    groove = (np.array([195.0, 20, 5]), np.array([209.0, 44, 6]))
+    bare = [Part(BODY, m3.Manifold.cube((400, 100, 6)))]
+    assert abs(propose(bare, PRINTER)[0].cuts[0].at - 200) < 1
+    assert not 195 < propose(bare, PRINTER, sunk=[groove])[0].cuts[0].at < 209
     step = m3.Manifold.cube((300, 80, 6)) + m3.Manifold.cube((150, 80, 30))
     assert abs(propose([Part(BODY, step)], PRINTER)[0].cuts[0].at - 150) > 3
 

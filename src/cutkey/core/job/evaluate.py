@@ -26,6 +26,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.gauge.setting_out import SettingOut, islands_of, piece_solid, set_out
 from cutkey.core.job.document import BackingBase, FigureBase, GraphicSpec, Job, ModelBase
 from cutkey.core.job.draw import Drawn, draw_graphic
+from cutkey.core.job.sunk import sunk_boxes
 from cutkey.core.kit.pieces import PrintUnit, all_pieces, key_unit, section_unit
 from cutkey.core.memo import Memo
 from cutkey.core.relief.carve import BODY, Lie, Part, carve, joined_by_colour, placed_regions
@@ -245,13 +246,15 @@ class Evaluator:
         pinned = tuple(c for c in job.cuts if c.pinned)
         over = printed_overhang(job.keys)
         key = digest("plans", self.design_key(job), job.printer, pinned, over)
-        return self.memo.get(key, lambda: propose(design.parts, job.printer, pinned, self._bodies(job, design), over))
+        return self.memo.get(
+            key, lambda: propose(design.parts, job.printer, pinned, self._bodies(job, design), over, sunk_boxes(job, self))
+        )
 
     def survey(self, job: Job) -> Survey:
         """The design, ready to be asked what a cut would meet."""
         design = self.design(job)
         assert design is not None
-        return self.memo.get(digest("survey", self.design_key(job)), lambda: Survey(design.parts))
+        return self.memo.get(digest("survey", self.design_key(job)), lambda: Survey(design.parts, sunk=sunk_boxes(job, self)))
 
     def setting_out(self, job: Job) -> SettingOut | None:
         """Spacers that hold the separate bodies of the design in their places; None when they are not wanted."""

@@ -47,6 +47,7 @@ def propose(
     pinned: Sequence[Cut] = (),
     bodies: Sequence[Sequence[Part]] = (),
     overhang: float = 0.0,
+    sunk: Sequence[tuple[np.ndarray, np.ndarray]] = (),
 ) -> list[Plan]:
     """Plans, the best first: the fewest sections, then the least harm; none when the bed is too small for any.
 
@@ -61,6 +62,8 @@ def propose(
         The design's separate bodies, when they are known already.
     overhang : float
         How far keys that are printed on reach over a cut, mm; sections are made so much smaller.
+    sunk : sequence of (low, high)
+        Boxes of lettering and figures sunk into the model, mm.
     """
     bodies = bodies or separate_bodies(parts)
     plain = printer
@@ -72,13 +75,13 @@ def propose(
         return [Plan((), len(bodies) if len(bodies) > 1 and not _all_fits(parts, printer) else 1, 0.0, "fits as it is")]
     if len(too_large) == 1 or len(bodies) == 1:
         body = too_large[0] if too_large else list(parts)
-        plans = _Planner(body, printer, pinned).plans()
+        plans = _Planner(body, printer, pinned, sunk).plans()
         return [p._replace(sections=p.sections + len(bodies) - 1) for p in plans]
     # Several bodies that are too large: each with cuts of its own.
     cuts: list[Cut] = list(pinned)
     count, badness = len(bodies) - len(too_large), 0.0
     for body in too_large:
-        plans = _Planner(body, printer, ()).plans()
+        plans = _Planner(body, printer, (), sunk).plans()
         if not plans:
             return []
         best = plans[0]
@@ -159,9 +162,11 @@ def no_longer_than(limit: float) -> Callable[[float, float], bool]:
 class _Planner:
     """Plans for one body."""
 
-    def __init__(self, parts: Sequence[Part], printer: Printer, pinned: Sequence[Cut]) -> None:
+    def __init__(
+        self, parts: Sequence[Part], printer: Printer, pinned: Sequence[Cut], sunk: Sequence[tuple[np.ndarray, np.ndarray]]
+    ) -> None:
         self.parts, self.printer, self.pinned = parts, printer, pinned
-        self.survey = Survey(parts, min(printer.usable) / 6)
+        self.survey = Survey(parts, min(printer.usable) / 6, sunk)
         self.low, self.high = self.survey.low, self.survey.high
         self.outline = _outline(parts).simplify(0.05)
         self._known: dict[tuple[Axis, tuple[float, float] | None], list[Reading]] = {}

@@ -107,9 +107,11 @@ class Survey:
     parts : sequence of Part
     farthest : float
         Largest distance between two planes, mm.
+    sunk : sequence of (low, high)
+        Boxes of lettering and figures sunk into the model, mm.
     """
 
-    def __init__(self, parts: Sequence[Part], farthest: float = np.inf) -> None:
+    def __init__(self, parts: Sequence[Part], farthest: float = np.inf, sunk: Sequence[tuple[Float, Float]] = ()) -> None:
         self._farthest = farthest
         self.parts = list(parts)
         boxes = [bounds_of(p.solid) for p in parts]
@@ -117,17 +119,17 @@ class Survey:
         self.middle = (self.low + self.high) / 2
         self.size = self.high - self.low
         self._sheets: dict[Axis, _Sheets] = {}
-        self.pieces = self._small_pieces()
+        self.pieces = self._small_pieces(sunk)
 
     @property
     def any_small(self) -> bool:
         """Whether there are small pieces to keep off."""
         return any(p.weight > 0 for p in self.pieces)
 
-    def _small_pieces(self) -> list[_Piece]:
-        """Boxes of the separate pieces of the colours that are not the model's own."""
-        out = []
+    def _small_pieces(self, sunk: Sequence[tuple[Float, Float]]) -> list[_Piece]:
+        """Boxes of the separate pieces of the colours that are not the model's own, and of what is sunk into it."""
         limit = SMALL * float(self.size.max())
+        out = [_Piece(low, high, max(0.0, 1 - float((high - low).max()) / limit)) for low, high in sunk]
         for part in self.parts:
             if part.colour == BODY or len(self.parts) == 1:
                 continue

@@ -1,0 +1,36 @@
+"""Where a job's graphics are sunk into the model or cut through it: places that are no colour of their own, and are no place for a seam."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import shapely
+
+from cutkey.core.job.document import Job
+from cutkey.core.relief.carve import placed_regions
+from cutkey.core.relief.copies import instances
+
+if TYPE_CHECKING:
+    from cutkey.core.job.evaluate import Evaluator
+
+Box = tuple[np.ndarray, np.ndarray]
+
+
+def sunk_boxes(job: Job, evaluator: Evaluator) -> list[Box]:
+    """Boxes, low and high corner in mm, of every piece of a graphic that is recessed or goes through."""
+    out = []
+    for placement in job.placements:
+        site = evaluator.site(job, placement)
+        facet = site.facet
+        for one in instances(placement, site.middle):
+            for region in placed_regions(evaluator.draw(job, job.graphic(placement.graphic)).graphic, one):
+                rule = placement.depth_of(region.colour)
+                if rule.mode not in ("recessed", "through"):
+                    continue
+                for piece in shapely.get_parts(region.geometry):
+                    x0, y0, x1, y1 = piece.bounds
+                    flat = np.array([(x, y, z) for x in (x0, x1) for y in (y0, y1) for z in (-rule.mm, 0.0)])
+                    corners = facet.origin + flat @ np.stack([facet.right, facet.up, facet.normal])
+                    out.append((corners.min(0), corners.max(0)))
+    return out
