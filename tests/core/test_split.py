@@ -8,9 +8,12 @@ import manifold3d as m3
 import numpy as np
 import pytest
 import shapely
+from msgspec.structs import replace
 from shapely import affinity
 
 from cutkey.core.check.fit import check_fit
+from cutkey.core.job.evaluate import Evaluator
+from cutkey.core.job.sunk import sunk_boxes
 from cutkey.core.relief.carve import BODY, Part
 from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import bounds_of
@@ -19,6 +22,7 @@ from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plan import propose
 from cutkey.core.split.printer import Printer, pose_on_bed
 from cutkey.core.split.settings import Cut
+from cutkey.demo.jobs import demo_job
 
 PRINTER = Printer(bed=(235, 235, 250), margin=5)
 
@@ -164,6 +168,15 @@ def test_cuts_keep_off_lettering_holes_and_edges_of_the_form():
     assert not 195 < propose(bare, PRINTER, sunk=[groove])[0].cuts[0].at < 209
     step = m3.Manifold.cube((300, 80, 6)) + m3.Manifold.cube((150, 80, 30))
     assert abs(propose([Part(BODY, step)], PRINTER)[0].cuts[0].at - 150) > 3
+
+
+def test_a_job_is_cut_beside_its_sunk_lettering():
+    job, files = demo_job("plate")
+    evaluator = Evaluator(files)
+    cut = evaluator.plans(replace(job, printer=Printer(bed=(90, 90, 90))))[0].cuts[0]
+    letters = [(low[0], high[0]) for low, high in sunk_boxes(job, evaluator)]
+    assert len(letters) == 8 and cut.axis == "x" and not any(low < cut.at < high for low, high in letters)
+    assert (True, "keeps off small pieces") in evaluator.survey(job).reading(cut).words(True)
 
 
 def test_bodies_too_large_are_cut_by_themselves_and_pins_stay():

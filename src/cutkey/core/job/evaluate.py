@@ -246,9 +246,11 @@ class Evaluator:
         pinned = tuple(c for c in job.cuts if c.pinned)
         over = printed_overhang(job.keys)
         key = digest("plans", self.design_key(job), job.printer, pinned, over)
-        return self.memo.get(
-            key, lambda: propose(design.parts, job.printer, pinned, self._bodies(job, design), over, sunk_boxes(job, self))
-        )
+
+        def compute() -> list[Plan]:
+            return propose(design.parts, job.printer, pinned, self._bodies(job, design), over, sunk_boxes(job, self))
+
+        return self.memo.get(key, compute)
 
     def survey(self, job: Job) -> Survey:
         """The design, ready to be asked what a cut would meet."""
