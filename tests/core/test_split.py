@@ -13,7 +13,6 @@ from shapely import affinity
 
 from cutkey.core.check.fit import check_fit
 from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.job.sunk import sunk_boxes
 from cutkey.core.relief.carve import BODY, Part
 from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import bounds_of
@@ -174,7 +173,7 @@ def test_a_job_is_cut_beside_its_sunk_lettering():
     job, files = demo_job("plate")
     evaluator = Evaluator(files)
     cut = evaluator.plans(replace(job, printer=Printer(bed=(90, 90, 90))))[0].cuts[0]
-    letters = [(low[0], high[0]) for low, high in sunk_boxes(job, evaluator)]
+    letters = [(low[0], high[0]) for low, high in evaluator.sunk(job)]
     assert len(letters) == 8 and cut.axis == "x" and not any(low < cut.at < high for low, high in letters)
     assert (True, "keeps off small pieces") in evaluator.survey(job).reading(cut).words(True)
 

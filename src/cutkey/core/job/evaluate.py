@@ -26,7 +26,6 @@ from cutkey.core.errors import BadInput
 from cutkey.core.gauge.setting_out import SettingOut, islands_of, piece_solid, set_out
 from cutkey.core.job.document import BackingBase, FigureBase, GraphicSpec, Job, ModelBase
 from cutkey.core.job.draw import Drawn, draw_graphic
-from cutkey.core.job.sunk import sunk_boxes
 from cutkey.core.kit.pieces import PrintUnit, all_pieces, key_unit, section_unit
 from cutkey.core.memo import Memo
 from cutkey.core.relief.carve import BODY, Lie, Part, carve, joined_by_colour, placed_regions
@@ -34,6 +33,7 @@ from cutkey.core.relief.copies import instances
 from cutkey.core.relief.fit_out import fit_out
 from cutkey.core.relief.placement import Placement
 from cutkey.core.relief.site import Site, site_of
+from cutkey.core.relief.sunk import Box, sunk_boxes
 from cutkey.core.solids.facets import Facets, find_facets
 from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.mesh import Mesh
@@ -238,6 +238,11 @@ class Evaluator:
         """The separate bodies of the design."""
         return self.memo.get(digest("bodies", self.design_key(job)), lambda: separate_bodies(design.parts))
 
+    def sunk(self, job: Job) -> list[Box]:
+        """Boxes of what is sunk into the model or goes through it, mm."""
+        placed = [(self.draw(job, job.graphic(p.graphic)).graphic, p, self.site(job, p)) for p in job.placements]
+        return [box for graphic, p, site in placed for box in sunk_boxes(graphic, p, site)]
+
     def plans(self, job: Job) -> list[Plan]:
         """Ways to cut the design for the printer, the best first."""
         design = self.design(job)
@@ -248,7 +253,7 @@ class Evaluator:
         key = digest("plans", self.design_key(job), job.printer, pinned, over)
 
         def compute() -> list[Plan]:
-            return propose(design.parts, job.printer, pinned, self._bodies(job, design), over, sunk_boxes(job, self))
+            return propose(design.parts, job.printer, pinned, self._bodies(job, design), over, self.sunk(job))
 
         return self.memo.get(key, compute)
 
@@ -256,7 +261,7 @@ class Evaluator:
         """The design, ready to be asked what a cut would meet."""
         design = self.design(job)
         assert design is not None
-        return self.memo.get(digest("survey", self.design_key(job)), lambda: Survey(design.parts, sunk=sunk_boxes(job, self)))
+        return self.memo.get(digest("survey", self.design_key(job)), lambda: Survey(design.parts, sunk=self.sunk(job)))
 
     def setting_out(self, job: Job) -> SettingOut | None:
         """Spacers that hold the separate bodies of the design in their places; None when they are not wanted."""
