@@ -303,6 +303,30 @@ def test_sections_that_cannot_be_joined_are_refused():
     assert [f.severity for f in stopped if f.kind == "goes together"] == ["stop"]
 
 
+def test_prongs_leave_one_by_one_and_a_hook_stays():
+    gap = m3.Manifold.cube((60, 10, 12))
+    comb = m3.Manifold.cube((90, 70, 12)) - gap.translate((30, 15, 0)) - gap.translate((30, 45, 0))
+    _, joints, keyed = made([Part(BODY, comb)], [Cut("x", 25.0)], Keys(kind="dowel"))
+    assert len(keyed.sections) == 2
+    _, joints, keyed = made([Part(BODY, comb)], [Cut("x", 40.0)], Keys(kind="dowel"))
+    found = find_assembly(keyed.sections, joints)
+    assert len(keyed.sections) == 4 and len(found.steps) == 3 and found.stuck == []
+    assert all(s.way == pytest.approx((-1, 0, 0)) for s in found.steps)
+    # A head on a stem inside a claw: with dowels both ends must go straight on, which the other's grip forbids.
+    head = shapely.union_all([shapely.box(10, 38, 90, 52), shapely.box(90, 30, 110, 60)])
+    claw = shapely.box(70, 15, 130, 75) - shapely.box(85, 27, 115, 63) - shapely.box(60, 35, 86, 55)
+    arms = [shapely.box(10, 80, 130, 95), shapely.box(118, 70, 130, 85), shapely.box(0, 0, 20, 140)]
+    gripped = [Part(BODY, prism(shapely.union_all([head, claw, *arms]), 0, 12))]
+    _, joints, keyed = made(gripped, [Cut("x", 40.0)], Keys(kind="dowel"))
+    stuck = find_assembly(keyed.sections, joints)
+    assert len(keyed.sections) == 3 and len(joints) == 2 and all(j.keys for j in joints)
+    assert stuck.stuck == [(0, 1, 2)] and "would run into" in stuck.why
+    # Glued without keys the head is laid in from above.
+    _, joints, keyed = made(gripped, [Cut("x", 40.0)], Keys(kind="none"))
+    free = find_assembly(keyed.sections, joints)
+    assert free.stuck == [] and any(abs(s.way[2]) == 1 for s in free.steps)
+
+
 def test_rows_are_joined_first_and_then_to_one_another():
     _, joints, keyed = made(sign(), GRID, Keys(kind="dowel"))
     found = find_assembly(keyed.sections, joints)

@@ -9,10 +9,10 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QWidget
 
 from cutkey.app.split.cut_list import kind_name
-from cutkey.app.widgets.basics import Card, Choice, Panel, Segments, button, clear, column, field_row, label
+from cutkey.app.widgets.basics import Card, Choice, Panel, Segments, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.kit.sheet import direction
-from cutkey.core.split.settings import FITS, Keys, fit_clearance
+from cutkey.core.split.settings import FITS, Keys, Labels, fit_clearance
 from cutkey.core.units import format_mm
 from cutkey.worker.kit_view import JointView, KitView
 
@@ -29,7 +29,7 @@ class JointPanel(QWidget):
     automatic : callable
         Gives the places of the picked joint's keys back to the program.
     labelled : callable
-        Takes whether names are engraved.
+        Takes how names are engraved.
     """
 
     def __init__(
@@ -38,12 +38,13 @@ class JointPanel(QWidget):
         changed: Callable[[Keys, bool, bool], None],
         picked: Callable[[int], None],
         automatic: Callable[[], None],
-        labelled: Callable[[bool], None],
+        labelled: Callable[[Labels], None],
     ) -> None:
         super().__init__()
         self._panel, self._changed, self._picked = panel, changed, picked
         self._keys = Keys()
         self._slides = 0.15
+        self._shown = Labels()
         self.kind = Choice(self.tr("Key"), self.tr("What aligns the sections"))
         for key, text, tip in (
             ("auto", self.tr("automatic"), self.tr("Dowels, or bow-ties from the back where the design is thin")),
@@ -69,11 +70,12 @@ class JointPanel(QWidget):
             ("clearance", self.tr("Clearance"), 0, 2, 0.05, self.tr("Room on each side of the key")),
             ("end_gap", self.tr("End gap"), 0, 5, 0.1, self.tr("Room at each end, for glue")),
             ("wall", self.tr("Wall"), 0.4, 20, 0.2, self.tr("Least material left around it")),
+            ("count", self.tr("At most"), 0, 12, 1, self.tr("Keys in a joint; 0 takes as many as its length asks for")),
         ):
-            f = NumberField(name, "mm", low, high, step, 2, tip)
-            f.committed.connect(lambda v, k=key: self._set(False, **{k: v}))
-            f.stepped.connect(lambda v, k=key: self._set(True, **{k: v}))
-            if key in ("size", "depth"):
+            f = NumberField(name, "" if key == "count" else "mm", low, high, step, 2, tip)
+            f.committed.connect(lambda v, k=key: self._number(False, k, v))
+            f.stepped.connect(lambda v, k=key: self._number(True, k, v))
+            if key in ("size", "depth", "count"):
                 f.zero = self.tr("automatic")
             self.fields[key] = f
             panel.add(field_row(name, f))
@@ -98,9 +100,14 @@ class JointPanel(QWidget):
         )
         self.stock.chosen.connect(lambda s: self._set(False, stock=s))
         panel.add(self.stock)
-        self.labels = QCheckBox(self.tr("engrave names on the cut faces"))
-        self.labels.clicked.connect(labelled)
-        panel.add(self.labels)
+        self.labels = QCheckBox(self.tr("engrave names"))
+        self.labels.setToolTip(self.tr("Section and joint on the cut faces, or on the back where these are too small"))
+        tip = self.tr("Of capitals; smaller where there is less room")
+        self.letters = NumberField(self.tr("Height of the names"), "mm", 3, 20, 0.5, 1, tip)
+        for signal in (self.letters.committed, self.letters.stepped):
+            signal.connect(lambda _: labelled(self._labels(True)))
+        self.labels.clicked.connect(lambda on: labelled(self._labels(on)))
+        panel.add(row(self.labels, self.letters))
         self.proved = label("", "small", wrap=True)
         panel.add(self.proved)
         self.auto = button(self.tr("set the keys automatically"), tip=self.tr("Forget where you put the keys of this joint"))
@@ -110,7 +117,7 @@ class JointPanel(QWidget):
         panel.add(holder)
         panel.body.addStretch(1)
 
-    def show_joints(self, kit: KitView | None, cut: int, number: int, keys: Keys, own: bool, slides: float, labels: bool) -> None:
+    def show_joints(self, kit: KitView | None, cut: int, number: int, keys: Keys, own: bool, slides: float, labels: Labels) -> None:
         """Show the joints of a cut; `number` is the picked joint."""
         self._keys, self._slides = keys, slides
         joints = [(n, j) for n, j in enumerate(kit.joints) if j.cut == cut] if kit else []
@@ -129,13 +136,19 @@ class JointPanel(QWidget):
             self.fit.button(name).setChecked(on)
         self.stock.set_choice(keys.stock)
         self.stock.setVisible(keys.kind in ("dowel", "auto"))
-        self.labels.setChecked(labels)
+        self._shown = labels
+        self.labels.setChecked(labels.on)
+        self.letters.set_value(labels.height)
+        self.letters.setEnabled(labels.on)
         self.auto.setVisible(picked is not None and picked.by_hand)
         self.proved.setText(self._proof(kit, picked) if kit and picked else "")
         self.proved.setVisible(bool(picked))
         clear(self.cards)
         for n, j in joints:
             self.cards.addWidget(self._card(n, j, n == number))
+
+    def _labels(self, on: bool) -> Labels:
+        return replace(self._shown, on=on, height=self.letters.value)
 
     def _proof(self, kit: KitView, joint: JointView) -> str:
         if joint.one_way:
@@ -161,6 +174,9 @@ class JointPanel(QWidget):
         card.set_state(picked=picked, alarm=bool(j.note))
         card.clicked.connect(lambda n=n: self._picked(n))
         return card
+
+    def _number(self, merge: bool, key: str, value: float) -> None:
+        self._set(merge, **{key: int(value) if key == "count" else value})
 
     def _set(self, merge: bool, **changes: Any) -> None:
         self._changed(replace(self._keys, **changes), self.own.isChecked(), merge)

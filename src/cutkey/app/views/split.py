@@ -32,7 +32,7 @@ from cutkey.core.split.assembly import shifts_apart
 from cutkey.core.split.plan import Plan
 from cutkey.core.split.plane import plane_of
 from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import AXES, Axis, Cut, Keys
+from cutkey.core.split.settings import AXES, Axis, Cut, Keys, Labels
 from cutkey.core.units import format_mm
 from cutkey.worker.kit_view import JointView, KitView
 
@@ -143,7 +143,7 @@ class SplitView(View):
         self.cuts.show_cuts(job.cuts, kit, self._picked)
         self.bed.show_printer(job.printer)
         own = job.cuts[self._picked].keys if 0 <= self._picked < len(job.cuts) else None
-        self.joints.show_joints(kit, self._picked, self._joint, own or job.keys, own is not None, job.printer.slides, job.labels.on)
+        self.joints.show_joints(kit, self._picked, self._joint, own or job.keys, own is not None, job.printer.slides, job.labels)
         self.close_up.show_joint(self.joint())
         self.beds.show_kit(self.desk.engine.kit, job.printer)
         self.setting.show_setting(kit.setting if kit else None)
@@ -452,9 +452,9 @@ class SplitView(View):
         hand = (*((k.u, k.v) for k in others), *((float(u), float(v)) for u, v in places))
         self.desk.document.edit(self.tr("move a key"), change_cut(self.desk.job, joint.cut, replace(cut, hand=hand)), merge=True)
 
-    def _label(self, on: bool) -> None:
-        labels = replace(self.desk.job.labels, on=on)
-        self.desk.document.edit(self.tr("engrave names") if on else self.tr("leave names off"), replace(self.desk.job, labels=labels))
+    def _label(self, labels: Labels) -> None:
+        text = self.tr("engrave names") if labels.on else self.tr("leave names off")
+        self.desk.document.edit(text, replace(self.desk.job, labels=labels))
 
     def _set_out(self, on: bool) -> None:
         gauge = replace(self.desk.job.gauge, on=on)

@@ -110,7 +110,7 @@ def _list(
         page.drawString(x, y, f"{count} × {name} (to buy)")
         y -= 10
     y -= 6
-    for joint in joints:
+    for joint in sorted(joints, key=lambda j: (len(j.letter), j.letter)):
         if y < 12 * MM:
             break
         kinds = sorted({k.form.described() for k in joint.keys})

@@ -8,6 +8,7 @@ the convex hull of their first and last place, and must meet nothing of the othe
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from itertools import product
 from typing import NamedTuple
@@ -186,6 +187,9 @@ class _Planner:
         if not sets and len(between) > 1:
             mean = np.sum([side * j.plane.normal * j.glue_area for j, side in between], axis=0)
             tried.insert(0, mean / max(1e-9, float(np.linalg.norm(mean))))
+        if not sets:
+            # Faces that are only glued may also slide along one another.
+            tried += [s * d for j, _ in between for d in (j.plane.up, j.plane.right) for s in (1, -1)]
         out: list[Float] = []
         for d in tried:
             good = all(any(float(d @ e) > 1 - 1e-6 for e in s) for s in sets)
@@ -240,18 +244,18 @@ class _Planner:
         return any(one[c] * other[c] < 0 and c in planes and float(planes[c].normal @ away) * one[c] > -1e-9 for c in one if c in other)
 
     def _collides(self, a: int, b: int, away: Float) -> bool:
-        """Whether a section meets another while it moves away, step by step until their boxes are apart."""
+        """Whether a section meets another while it moves away: looked at step by step until it has gone by."""
         one, other = self.sections[a].whole, self.sections[b].whole
-        low, high = bounds_of(other)
-        at = STEP
-        while at < 2000:
-            moved = one.translate(tuple(away * at))
-            x, y = bounds_of(moved)
-            if (x >= high).any() or (y <= low).any():
-                return False
-            if (moved ^ other).volume() > TOUCH:
+        (x, y), (low, high) = bounds_of(one), bounds_of(other)
+        # From where it is until all of it is beyond all of the other.
+        reach = [float(away @ (p + q) / 2 + s * np.abs(away) @ (q - p) / 2) for p, q, s in ((low, high, 1), (x, y, -1))]
+        length = reach[0] - reach[1]
+        if length <= 0 or (np.minimum(x, x + away * length) >= high).any() or (np.maximum(y, y + away * length) <= low).any():
+            return False
+        for at in np.linspace(0, length, max(2, math.ceil(length / STEP)))[1:].tolist():
+            shift = away * at
+            if ((x + shift < high) & (y + shift > low)).all() and (one.translate(tuple(shift)) ^ other).volume() > TOUCH:
                 return True
-            at += STEP
         return False
 
 
