@@ -130,7 +130,7 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
     for part in joined_by_colour(design.parts):
         b = part.solid.bounding_box()
         bands.append((filaments[part.colour].colour, float(b[2]), float(b[5])))
-    clashing = {n for c in split.proof.clashes for n in (c.one[0], c.other[0])}
+    clashing = {n for c in split.clashes() for n in (c.one[0], c.other[0])}
     loose = []
     for number, joint in enumerate(split.joints):
         for key in joint.keys:

@@ -119,7 +119,7 @@ class Rulers:
             painter.setPen(QPen(theme.colour("madder"), 1.3 if picked else 0.8))
             painter.setBrush(theme.colour("madder", 36) if picked else Qt.BrushStyle.NoBrush)
             painter.drawPolygon(QPolygonF(points))
-        ends = self.trace(cut, plane)
+        ends = self.trace(cut, plane) if cut.inside is None or not faces else self._over(plane, faces)
         chain_line(painter, *ends, letter, picked)
         p = self.tab(cut)
         painter.setPen(QPen(theme.colour("madder"), 1.4))
@@ -130,6 +130,15 @@ class Rulers:
             h = self.handle(cut, plane)
             painter.drawEllipse(h, 6, 6)
             note(painter, h + QPointF(22, 0), self._stage.tr("tilt"), "madder")
+
+    def _over(self, plane: Plane, faces: Sequence[np.ndarray]) -> tuple[QPointF, QPointF]:
+        """Ends of the line of a cut that goes through one section only: over its faces, and a little beyond."""
+        points = np.concatenate(list(faces))
+        top = float(points[:, 1].max())
+        a, b = (self._stage.to_widget(plane.lift(float(u), top)) for u in (points[:, 0].min(), points[:, 0].max()))
+        length = math.hypot(b.x() - a.x(), b.y() - a.y())
+        out = (b - a) * (8 / max(length, 1e-6))
+        return a - out, b + out
 
     def trace(self, cut: Cut, plane: Plane) -> tuple[QPointF, QPointF]:
         """Ends of a cut's line over the design."""

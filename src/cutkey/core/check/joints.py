@@ -33,10 +33,8 @@ def _one_way(split: Split) -> list[Finding]:
         return f"{joint.sections[0 if side < 0 else 1]} at {joint.letter}–{joint.letter}"
 
     told: dict[int, list[str]] = {}
-    for clash in split.proof.clashes:
+    for clash in split.clashes():
         numbers = (clash.one[0], clash.other[0])
-        if any(len(split.joints[n].keys) < 2 for n in numbers):
-            continue
         over = ", turned over" if clash.over else ""
         wrong = "goes together the wrong way round" if numbers[0] == numbers[1] else f"{face(*clash.one)} fits {face(*clash.other)}{over}"
         told.setdefault(numbers[0], []).append(wrong)

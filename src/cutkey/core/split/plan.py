@@ -269,25 +269,27 @@ class _Planner:
             if len(edges) == 2:
                 continue
             cuts = [Cut(first, round(r.at, 2)) for r in rows]
-            pieces, badness, good = 0, sum(r.badness for r in rows), True
-            before: list[float] = []
-            for a, b in pairwise(edges):
-                strip = _between(self.outline, m, a, b)
-                found = self._across([strip], other, (a, b), first)
-                if found is None:
-                    good = False
-                    break
-                found = self._in_line(found, before, strip, other, (a, b), first)
-                before = [r.at for r in found[0]]
+            spans = list(pairwise(edges))
+            strips = [_between(self.outline, m, a, b) for a, b in spans]
+            found = [self._across([s], other, span, first) for s, span in zip(strips, spans, strict=True)]
+            lines = [f for f in found if f is not None]
+            if len(lines) < len(strips):
+                continue
+            # Each row looks at the one before it, then at the one after.
+            for step in (1, -1):
+                for n in range(len(lines))[::step]:
+                    if 0 <= n - step < len(lines):
+                        near = [r.at for r in lines[n - step][0]]
+                        lines[n] = self._in_line(lines[n], near, strips[n], other, spans[n], first)
+            for strip, (readings, _) in zip(strips, lines, strict=True):
                 left = strip
-                for r in found[0]:
+                for r in readings:
                     p = left.representative_point()
                     cuts += [Cut(other, round(r.at, 2), inside=(round(p.x, 2), round(p.y, 2), round(z, 2))) for z in self.heights]
                     left = _between(left, AXES.index(other), r.at, math.inf)
-                pieces += found[1]
-                badness += sum(r.badness for r in found[0])
-            if good:
-                out.append((cuts, pieces, badness + STEP * _steps_in(cuts, other), f"{name}: each divided by itself"))
+            badness = sum(r.badness for r in rows) + sum(r.badness for readings, _ in lines for r in readings)
+            pieces = sum(count for _, count in lines)
+            out.append((cuts, pieces, badness + STEP * _steps_in(cuts, other), f"{name}: each divided by itself"))
         return out
 
     def _in_line(

@@ -16,7 +16,7 @@ from cutkey.core.split.joint import Joint
 from cutkey.core.split.joints import find_joints
 from cutkey.core.split.keying import with_keys
 from cutkey.core.split.labels import Engraved, engrave
-from cutkey.core.split.one_way import Proof, prove
+from cutkey.core.split.one_way import Clash, Proof, prove
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.printer import Printer
 from cutkey.core.split.settings import Cut, Keys, Labels
@@ -32,6 +32,10 @@ class Split(NamedTuple):
     engraved: Engraved
     proof: Proof
     assembly: Assembly
+
+    def clashes(self) -> list[Clash]:
+        """Where the proof fails, but for joints with a single key: these fit a great deal, and are named for being weak."""
+        return [c for c in self.proof.clashes if all(len(self.joints[n].keys) >= 2 for n in (c.one[0], c.other[0]))]
 
 
 class LooseKeys(NamedTuple):
