@@ -114,6 +114,15 @@ def test_a_drag_is_one_step():
     assert history.job.name == "Untitled"
 
 
+def test_a_job_of_an_older_schema_keeps_its_keys_and_cuts(tmp_path, plate):
+    save_job(tmp_path / "old.cutkey", *plate)
+    old = {"name": "Old", "cuts": [{"axis": "x", "at": 3.5}], "keys": {"kind": "dowel", "diameter": 3.0, "depth": 8.0}}
+    data = rewritten((tmp_path / "old.cutkey").read_bytes(), job=json.dumps({"schema": 3, "job": old}).encode())
+    (tmp_path / "old.cutkey").write_bytes(data)
+    job, _ = open_job(tmp_path / "old.cutkey")
+    assert job.cuts == (Cut("x", 3.5),) and job.keys == Keys("dowel", 3.0, 8.0) and job.labels.on
+
+
 def test_only_what_changed_is_computed_again(plate):
     job, sources = plate
     evaluator = Evaluator(sources)

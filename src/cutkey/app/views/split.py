@@ -49,6 +49,7 @@ class SplitView(View):
         self._picked = 0
         self._joint = -1
         self._plans: list[Plan] = []
+        self._planned: object = None  # what they were made for
         self.rulers = Rulers(desk.stage)
         self._build_left(self.left)
         self.joints = JointPanel(self.right, self._keys, self._pick_joint, self._automatic, self._label)
@@ -156,6 +157,8 @@ class SplitView(View):
     def _show_others(self) -> None:
         clear(self.others)
         mine = tuple(self.desk.job.cuts)
+        if self._planned != self._design():
+            self._plans = []
         if len(self._plans) < 2 and mine in [p.cuts for p in self._plans]:
             return
         for plan in self._plans:
@@ -367,7 +370,7 @@ class SplitView(View):
 
     def _proposed(self, plans: list[Plan]) -> None:
         """Take the best plan; the others stay one click away."""
-        self._plans = plans
+        self._plans, self._planned = plans, self._design()
         if not plans:
             self.desk.message.say(self.tr("No sensible cuts make this design fit the bed; check its size, or choose a larger printer."))
             return
@@ -380,6 +383,11 @@ class SplitView(View):
             if plans[0].sections > 1:
                 text = self.tr("Each of the {0} bodies fits the bed as it is; no cut is needed.").format(plans[0].sections)
             self.desk.message.say(text, calm=True)
+
+    def _design(self) -> object:
+        """All that plans depend on."""
+        job = self.desk.job
+        return (job.base, job.addons, job.graphics, job.placements, job.printer)
 
     def _take(self, plan: Plan) -> None:
         self._picked = 0
