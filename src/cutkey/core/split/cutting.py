@@ -16,6 +16,8 @@ from cutkey.core.split.plane import Plane, area_of, plane_of
 from cutkey.core.split.printer import Printer, pose_on_bed
 from cutkey.core.split.settings import AXES, Cut
 
+#: Stands for all colours together where these are dealt with one by one.
+WHOLE = ""
 #: A separate body smaller than this is no section of its own, mm3.
 CRUMB = 1e-3
 
@@ -46,12 +48,19 @@ class Section(NamedTuple):
         return area_of(self.whole.project().to_polygons())
 
 
-class _Body(NamedTuple):
+class Body(NamedTuple):
+    """A connected body of a design: its colours, and all of them as one."""
+
     parts: list[Part]
+    whole: Solid
+
+
+class _Piece(NamedTuple):
+    body: Body
     sides: dict[int, int]
     through: dict[int, int]  # the same with the cuts that would pass through it if they were not needless
     island: int
-    whole: Solid | None = None  # known when nothing was cut from it
+    cut: bool = False  # it may have fallen apart
 
 
 class Cutting(NamedTuple):
@@ -59,7 +68,7 @@ class Cutting(NamedTuple):
 
     sections: list[Section]
     planes: list[Plane]
-    parents: dict[tuple[int, ...], list[Part]]  # by cut and what was cut: what a cut went through, for keys printed on
+    parents: dict[tuple[int, ...], Body]  # by cut and what was cut: what a cut went through, for keys printed on
 
 
 def cut_into_sections(
@@ -68,7 +77,7 @@ def cut_into_sections(
     printer: Printer | None = None,
     middle: Sequence[float] | None = None,
     apart: bool = False,
-    bodies: Sequence[Sequence[Part]] = (),
+    bodies: Sequence[Body] = (),
 ) -> Cutting:
     """Sections of a design, every colour cut along.
 
@@ -84,7 +93,7 @@ def cut_into_sections(
         Where tilted planes turn; the middle of the design's box when not given.
     apart : bool
         Separate bodies are sections of their own even if all fit the bed together.
-    bodies : sequence of parts, optional
+    bodies : sequence of Body, optional
         The design's separate bodies, when they are known already.
     """
     boxes = [bounds_of(p.solid) for p in parts]
@@ -92,47 +101,42 @@ def cut_into_sections(
     planes = [plane_of(c, (low + high) / 2 if middle is None else middle) for c in cuts]
     pieces = _islands(parts, cuts, printer, apart, bodies)
     separate = len(pieces) > 1
-    whole_ones = {b.island for b in pieces if separate and printer is not None and _fits(b, printer)}
-    parents: dict[tuple[int, ...], list[Part]] = {}
+    whole_ones = {p.island for p in pieces if separate and printer is not None and _fits(p.body, printer)}
+    parents: dict[tuple[int, ...], Body] = {}
     for i, (cut, plane) in enumerate(zip(cuts, planes, strict=True)):
         wanted = _holding(pieces, cut.inside, i, planes) if cut.inside is not None else None
         if cut.inside is not None and wanted is None:
             continue
-        parted: list[_Body] = []
-        for n, body in enumerate(pieces):
+        parted: list[_Piece] = []
+        for n, piece in enumerate(pieces):
             if wanted is not None and n != wanted:
-                parted.append(body)
-            elif cut.inside is None and body.island in whole_ones:
-                side = 1 if plane.flat(_middle(body.parts))[2] > 0 else -1
-                parted.append(body._replace(through={**body.through, i: side}))
+                parted.append(piece)
+            elif cut.inside is None and piece.island in whole_ones:
+                side = 1 if plane.flat(_middle(piece.body))[2] > 0 else -1
+                parted.append(piece._replace(through={**piece.through, i: side}))
             else:
-                halves = _halved(body, i, plane)
+                halves = _halved(piece, i, plane)
                 if len(halves) == 2:
-                    parents[_path(i, body)] = body.parts
+                    parents[_path(i, piece)] = piece.body
                 parted += halves
         pieces = parted
-    if separate or cuts or apart:
-        pieces = [one for b in pieces for one in (_separated(b) if b.whole is None else [b])]
+    pieces = [p._replace(body=b) for p in pieces for b in (_separated(p.body) if p.cut else [p.body])]
     counts, cells = _cells(pieces, cuts)
-    middles = [_middle(b.parts) for b in pieces]
+    middles = [_middle(p.body) for p in pieces]
     names = section_names(cells, [m.tolist() for m in middles], counts)
     order = sorted(range(len(pieces)), key=lambda i: (cells[i][2], -cells[i][1], cells[i][0], len(names[i]), names[i]))
-    sections = []
-    for i in order:
-        body = pieces[i]
-        whole = joined(body.parts) if body.whole is None else body.whole
-        sections.append(Section(names[i], cells[i], body.parts, whole, body.sides, body.island))
+    sections = [Section(names[i], cells[i], *pieces[i].body, pieces[i].sides, pieces[i].island) for i in order]
     return Cutting(sections, planes, parents)
 
 
-def parent_of(cutting: Cutting, section: Section, cut: int) -> list[Part]:
+def parent_of(cutting: Cutting, section: Section, cut: int) -> Body:
     """What a cut went through to make a section."""
     return cutting.parents[_path(cut, section)]
 
 
-def _path(cut: int, body: _Body | Section) -> tuple[int, ...]:
+def _path(cut: int, piece: _Piece | Section) -> tuple[int, ...]:
     """Names what a cut goes through: its island and the sides of the cuts before."""
-    return (cut, body.island, *(v for i, side in sorted(body.sides.items()) if i < cut for v in (i, side)))
+    return (cut, piece.island, *(v for i, side in sorted(piece.sides.items()) if i < cut for v in (i, side)))
 
 
 def joined(parts: Sequence[Part]) -> Solid:
@@ -140,35 +144,36 @@ def joined(parts: Sequence[Part]) -> Solid:
     return m3.Manifold.batch_boolean([p.solid for p in parts], m3.OpType.Add) if len(parts) > 1 else parts[0].solid
 
 
-def _islands(
-    parts: Sequence[Part], cuts: Sequence[Cut], printer: Printer | None, apart: bool, bodies: Sequence[Sequence[Part]]
-) -> list[_Body]:
+def separate_bodies(parts: Sequence[Part]) -> list[Body]:
+    """The separate bodies of a design, each with its colours."""
+    return _separated(Body(list(parts), joined(parts)))
+
+
+def _islands(parts: Sequence[Part], cuts: Sequence[Cut], printer: Printer | None, apart: bool, bodies: Sequence[Body]) -> list[_Piece]:
     """Separate bodies of a design, all colours of each together."""
-    one = _Body(list(parts), {}, {}, 0)
+    one = Body(list(parts), joined(parts))
     if not cuts and not apart and (printer is None or _fits(one, printer)):
-        return [one]
-    if bodies:
-        return [_Body(list(b), {}, {}, n) for n, b in enumerate(bodies)]
-    return [b._replace(island=n) for n, b in enumerate(_separated(one))]
+        return [_Piece(one, {}, {}, 0)]
+    return [_Piece(b, {}, {}, n) for n, b in enumerate(bodies or _separated(one))]
 
 
-def _separated(body: _Body) -> list[_Body]:
+def _separated(body: Body) -> list[Body]:
     """A body's connected components; crumbs stay with the largest."""
-    whole = joined(body.parts)
-    found = sorted(whole.decompose(), key=lambda s: -abs(s.volume())) if not whole.is_empty() else []
+    found = sorted(body.whole.decompose(), key=lambda s: -abs(s.volume())) if not body.whole.is_empty() else []
     shells = [s for s in found if s.volume() > CRUMB]
     if len(shells) <= 1:
-        return [body._replace(whole=whole)]
+        return [body]
     if len(body.parts) == 1:
-        mine = [[Part(body.parts[0].colour, s)] for s in shells]
-        mine[0] += [Part(body.parts[0].colour, s) for s in found if s.volume() <= CRUMB]
+        colour = body.parts[0].colour
+        mine = [[Part(colour, s)] for s in shells]
+        mine[0] += [Part(colour, s) for s in found if s.volume() <= CRUMB]
     else:
         mine = [[] for _ in shells]
         boxes = [bounds_of(s) for s in shells]
         for part in body.parts:
             for shell in part.solid.decompose():
                 mine[_home(shell, shells, boxes)].append(Part(part.colour, shell))
-    return [body._replace(parts=_by_colour(p), whole=s) for p, s in zip(mine, shells, strict=True) if p]
+    return [Body(_by_colour(p), s) for p, s in zip(mine, shells, strict=True) if p]
 
 
 def _home(shell: Solid, wholes: Sequence[Solid], boxes: Sequence[tuple[np.ndarray, np.ndarray]]) -> int:
@@ -187,7 +192,7 @@ def _by_colour(parts: Sequence[Part]) -> list[Part]:
     return [Part(c, m3.Manifold.compose(s) if len(s) > 1 else s[0]) for c, s in grouped.items()]
 
 
-def _fits(body: _Body, printer: Printer) -> bool:
+def _fits(body: Body, printer: Printer) -> bool:
     low, high = np.min([bounds_of(p.solid)[0] for p in body.parts], 0), np.max([bounds_of(p.solid)[1] for p in body.parts], 0)
     if high[2] - low[2] > printer.usable[2] + 1e-6:
         return False
@@ -197,57 +202,65 @@ def _fits(body: _Body, printer: Printer) -> bool:
     return pose_on_bed(outline, printer) is not None
 
 
-def _halved(body: _Body, i: int, plane: Plane) -> list[_Body]:
-    near: list[Part] = []
-    far: list[Part] = []
-    for part in body.parts:
+def _halved(piece: _Piece, i: int, plane: Plane) -> list[_Piece]:
+    """Both sides of a cut through a piece, or the piece itself when it lies on one side."""
+    sides: dict[int, list[Part]] = {-1: [], 1: []}
+    # All colours together are cut as if they were one more, so that they need not be joined again.
+    for part in with_whole(piece.body):
         low, high = bounds_of(part.solid)
         reach = float(np.abs(plane.normal) @ (high - low)) / 2
         at = float(plane.normal @ ((low + high) / 2)) - plane.height
         if abs(at) >= reach:  # the plane passes it by
-            (far if at > 0 else near).append(part)
+            sides[1 if at > 0 else -1].append(part)
             continue
-        beyond, before = part.solid.split_by_plane(plane.normal, plane.height)
-        for half, side in ((beyond, far), (before, near)):
+        for side, half in zip((1, -1), part.solid.split_by_plane(plane.normal, plane.height), strict=True):
             if not half.is_empty():
-                side.append(Part(part.colour, half))
-    if not near or not far:
-        all_on = 1 if far else -1
-        return [body._replace(sides={**body.sides, i: all_on}, through={**body.through, i: all_on})]
-    return [_Body(half, {**body.sides, i: s}, {**body.through, i: s}, body.island) for half, s in ((near, -1), (far, 1))]
+                sides[side].append(Part(part.colour, half))
+    there = {s: any(p.colour != WHOLE for p in sides[s]) for s in sides}
+    if not (there[-1] and there[1]):
+        on = 1 if there[1] else -1
+        return [piece._replace(sides={**piece.sides, i: on}, through={**piece.through, i: on})]
+    return [_Piece(body_of(sides[s]), {**piece.sides, i: s}, {**piece.through, i: s}, piece.island, True) for s in (-1, 1)]
 
 
-def _holding(bodies: Sequence[_Body], place: Sequence[float], i: int, planes: Sequence[Plane]) -> int | None:
+def with_whole(body: Body | Section) -> list[Part]:
+    """Colours of a body and, when there are several, all of them together as one more part."""
+    return list(body.parts) if len(body.parts) == 1 else [*body.parts, Part(WHOLE, body.whole)]
+
+
+def body_of(parts: Sequence[Part]) -> Body:
+    """The inverse of `with_whole`."""
+    own = [p for p in parts if p.colour != WHOLE]
+    together = [p.solid for p in parts if p.colour == WHOLE]
+    return Body(own, together[0] if together else joined(own))
+
+
+def _holding(pieces: Sequence[_Piece], place: Sequence[float], i: int, planes: Sequence[Plane]) -> int | None:
     """Number of the body a place lies in: the nearest of those on its side of every cut so far."""
     p = np.asarray(place, float)
     side = {k: 1 if planes[k].flat(p)[2] > 0 else -1 for k in range(i)}
-    same = [n for n, b in enumerate(bodies) if all(side[k] == s for k, s in b.sides.items())]
-    return min(same, key=lambda n: _off(bodies[n], p), default=None)
+    same = [n for n, b in enumerate(pieces) if all(side[k] == s for k, s in b.sides.items())]
+    return min(same, key=lambda n: _off(pieces[n].body, p), default=None)
 
 
-def _off(body: _Body, p: np.ndarray) -> tuple[float, float]:
+def _off(body: Body, p: np.ndarray) -> tuple[float, float]:
     """Distance of a place from a body's boxes, then from its middle."""
     off = min(float(np.linalg.norm(np.maximum(0, np.maximum(a - p, p - b)))) for a, b in (bounds_of(q.solid) for q in body.parts))
-    return round(off, 6), float(np.linalg.norm(_middle(body.parts) - p))
+    return round(off, 6), float(np.linalg.norm(_middle(body) - p))
 
 
-def _middle(parts: Sequence[Part]) -> np.ndarray:
-    b = [bounds_of(p.solid) for p in parts]
+def _middle(body: Body) -> np.ndarray:
+    b = [bounds_of(p.solid) for p in body.parts]
     return np.asarray((np.min([x[0] for x in b], axis=0) + np.max([x[1] for x in b], axis=0)) / 2)
 
 
-def _cells(bodies: Sequence[_Body], cuts: Sequence[Cut]) -> tuple[list[int], list[tuple[int, int, int]]]:
+def _cells(pieces: Sequence[_Piece], cuts: Sequence[Cut]) -> tuple[list[int], list[tuple[int, int, int]]]:
     """How many cells there are along each axis, and that of each body: cuts limited to a section make none."""
     whole = [i for i, c in enumerate(cuts) if c.inside is None]
     # A cut that divides nothing makes no cell either.
-    whole = [i for i in whole if len({b.through.get(i, 0) for b in bodies}) > 1]
+    whole = [i for i in whole if len({b.through.get(i, 0) for b in pieces}) > 1]
     cells = []
-    for b in bodies:
+    for b in pieces:
         x, y, z = (sum(b.through.get(i, -1) > 0 for i in whole if cuts[i].axis == axis) for axis in AXES)
         cells.append((x, y, z))
     return [1 + sum(cuts[i].axis == axis for i in whole) for axis in AXES], cells
-
-
-def separate_bodies(parts: Sequence[Part]) -> list[list[Part]]:
-    """The separate bodies of a design, each with its colours."""
-    return [b.parts for b in _separated(_Body(list(parts), {}, {}, 0))]

@@ -20,7 +20,7 @@ LEAST_FACE = 0.5
 #: Outlines of slices are true to this, mm; a straight one stays as it is.
 FLAT = 0.005
 #: Slices taken through the depth of a key on each side.
-LAYERS = 6
+LAYERS = 5
 
 
 class Face(NamedTuple):
@@ -43,7 +43,8 @@ class Slices:
 
     def _solid(self, section: int, cut: int) -> Solid:
         if (section, cut) not in self._laid:
-            self._laid[section, cut] = self._cutting.planes[cut].laid(self._cutting.sections[section].whole)
+            plane, whole = self._cutting.planes[cut], self._cutting.sections[section].whole
+            self._laid[section, cut] = whole if plane.level else plane.laid(whole)
         return self._laid[section, cut]
 
     def at(self, section: int, cut: int, n: float) -> shapely.Geometry:
@@ -51,7 +52,7 @@ class Slices:
         key = (section, cut, round(n, 6))
         if key not in self._areas:
             # A finely meshed outline has many more points than a hundredth of a millimetre asks for.
-            area = slice_of(self._solid(section, cut), n)
+            area = slice_of(self._solid(section, cut), self._cutting.planes[cut], n)
             plain = area.simplify(FLAT, preserve_topology=False)
             self._areas[key] = plain if plain.is_valid else area
         return self._areas[key]

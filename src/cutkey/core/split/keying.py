@@ -9,7 +9,7 @@ import manifold3d as m3
 
 from cutkey.core.relief.carve import Part
 from cutkey.core.solids.solid import Solid, bounds_of
-from cutkey.core.split.cutting import Cutting, Section, joined, parent_of
+from cutkey.core.split.cutting import WHOLE, Cutting, Section, body_of, parent_of, with_whole
 from cutkey.core.split.forms import KeySolids, solids_of
 from cutkey.core.split.joint import Joint, Key
 from cutkey.core.split.plane import Plane
@@ -56,14 +56,12 @@ def with_keys(cutting: Cutting, joints: Sequence[Joint], engraved: dict[int, lis
     before = sum(p.solid.volume() for s in cutting.sections for p in s.parts)
     out = []
     for number, section in enumerate(cutting.sections):
-        parts = section.parts
+        parts = with_whole(section)
         if number in tongues:
             parts = _with_tongues(cutting, section, parts, tongues[number])
         if number in sockets:
             parts = _without(parts, sockets[number])
-        if parts is not section.parts:
-            section = section._replace(parts=parts, whole=joined(parts))
-        out.append(section)
+        out.append(section._replace(**body_of(parts)._asdict()))
     after = sum(p.solid.volume() for s in out for p in s.parts)
     return Keyed(out, before - after)
 
@@ -84,7 +82,7 @@ def _with_tongues(cutting: Cutting, section: Section, parts: Sequence[Part], ton
     added: dict[str, list[Solid]] = {}
     for cut in sorted({j.cut for j, _ in tongues}):
         tools = m3.Manifold.compose([t for j, t in tongues if j.cut == cut])
-        for part in parent_of(cutting, section, cut):
+        for part in with_whole(parent_of(cutting, section, cut)):
             low, high = bounds_of(part.solid)
             a, b = bounds_of(tools)
             if (a <= high).all() and (b >= low).all():
@@ -93,6 +91,9 @@ def _with_tongues(cutting: Cutting, section: Section, parts: Sequence[Part], ton
                     added.setdefault(part.colour, []).append(piece)
     colours = list(dict.fromkeys([*(p.colour for p in parts), *added]))
     own = {p.colour: p.solid for p in parts}
+    if WHOLE in added:
+        # A section of one colour to which a key brings another.
+        own.setdefault(WHOLE, section.whole)
     out = []
     for colour in colours:
         solids = [*([own[colour]] if colour in own else []), *added.get(colour, [])]

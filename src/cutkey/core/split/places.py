@@ -78,7 +78,7 @@ def columns(material: shapely.Geometry, count: int = 400) -> tuple[Float, Float,
 
 def wanted(span: float, own: int) -> int:
     """How many keys a face of a span gets: two, and one more for every `STRETCH` mm; `own` when the maker said so."""
-    return own or int(np.clip(1 + math.ceil(span / STRETCH), 2, 4))
+    return own or min(4, max(2, 1 + math.ceil(span / STRETCH)))
 
 
 def spread(grid: Float, count: int, least: float) -> list[int]:

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from cutkey.core.relief.carve import Part
 from cutkey.core.solids.solid import bounds_of
-from cutkey.core.split.cutting import separate_bodies
+from cutkey.core.split.cutting import Body, separate_bodies
 from cutkey.core.split.divide import divide
 from cutkey.core.split.plane import area_of
 from cutkey.core.split.printer import Printer, pose_on_bed
@@ -45,7 +45,7 @@ def propose(
     parts: Sequence[Part],
     printer: Printer,
     pinned: Sequence[Cut] = (),
-    bodies: Sequence[Sequence[Part]] = (),
+    bodies: Sequence[Body] = (),
     overhang: float = 0.0,
     sunk: Sequence[tuple[np.ndarray, np.ndarray]] = (),
 ) -> list[Plan]:
@@ -58,7 +58,7 @@ def propose(
     ----------
     pinned : sequence of Cut
         Cuts that stay; a design with such cuts is divided between them.
-    bodies : sequence of parts, optional
+    bodies : sequence of Body, optional
         The design's separate bodies, when they are known already.
     overhang : float
         How far keys that are printed on reach over a cut, mm; sections are made so much smaller.
@@ -70,7 +70,7 @@ def propose(
     if overhang:
         bed = (printer.bed[0], printer.bed[1], printer.bed[2] - overhang)
         printer = replace(printer, bed=bed, margin=printer.margin + overhang / 2)
-    too_large = [b for b in bodies if not _all_fits(b, plain)]
+    too_large = [b.parts for b in bodies if not _all_fits(b.parts, plain)]
     if not too_large and not pinned:
         return [Plan((), len(bodies) if len(bodies) > 1 and not _all_fits(parts, printer) else 1, 0.0, "fits as it is")]
     if len(too_large) == 1 or len(bodies) == 1:

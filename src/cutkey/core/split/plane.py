@@ -39,6 +39,11 @@ class Plane(NamedTuple):
         """(3, 3): to the plane's coordinates, which are right, up and distance."""
         return np.stack([self.right, self.up, self.normal])
 
+    @property
+    def level(self) -> bool:
+        """Whether it lies square across z: then solids need not be turned to be sliced along it."""
+        return bool(self.normal[2] == 1.0 and self.right[0] == 1.0)
+
     def flat(self, points: Sequence[float] | Float) -> Float:
         """Right, up and distance of points, (..., 3)."""
         return np.asarray((np.asarray(points, float) - self.origin) @ self.turn.T)
@@ -86,9 +91,11 @@ def _turned(v: Float, axis: int, angle: float) -> Float:
     return out
 
 
-def slice_of(laid: Solid, n: float) -> shapely.Geometry:
-    """Section of a solid in plane coordinates at a distance from the plane."""
-    return area_of(laid.slice(n).to_polygons())
+def slice_of(solid: Solid, plane: Plane, n: float) -> shapely.Geometry:
+    """Section of a solid at a distance from a plane, in the plane's coordinates; `solid` is `laid` already unless the plane is level."""
+    if plane.level:
+        return area_of([np.asarray(r) - plane.origin[:2] for r in solid.slice(plane.height + n).to_polygons()])
+    return area_of(solid.slice(n).to_polygons())
 
 
 def area_of(rings: Sequence[Float]) -> shapely.Geometry:

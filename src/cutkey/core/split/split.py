@@ -10,7 +10,7 @@ import manifold3d as m3
 from cutkey.core.relief.carve import Part
 from cutkey.core.solids.solid import Solid
 from cutkey.core.split.assembly import Assembly, find_assembly
-from cutkey.core.split.cutting import Section, cut_into_sections
+from cutkey.core.split.cutting import Body, Section, cut_into_sections
 from cutkey.core.split.forms import Form, solids_of
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.joints import find_joints
@@ -55,7 +55,7 @@ def split_design(
     printer: Printer,
     progress: Callable[[float, str], None] | None = None,
     apart: bool = False,
-    bodies: Sequence[Sequence[Part]] = (),
+    bodies: Sequence[Body] = (),
 ) -> Split:
     """Cut a design, key it, label it, and prove that it goes together."""
     tell = progress or (lambda fraction, text: None)
