@@ -20,12 +20,12 @@ from cutkey.core.relief.features import AddOn, Feature
 from cutkey.core.relief.placement import Copies, Depth, Placement
 from cutkey.core.solids.made import MadeBase
 from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import Cut, Keys, Labels, Seam
+from cutkey.core.split.settings import Cut, JointKeys, Keys, Labels, Seam
 
 ROOT = Path(__file__).parent.parent
 #: Everything a job file holds.
 PARTS = [Job, Source, GraphicSpec, ModelBase, *get_args(MadeBase), AddOn, *get_args(Feature), Placement, Copies, Depth, Cut, Keys]
-PARTS += [Printer, Filament, Assignment, Seam, Labels, Gauge]
+PARTS += [Printer, Filament, Assignment, Seam, JointKeys, Labels, Gauge]
 
 
 def text(name: str) -> str:

@@ -38,6 +38,11 @@ def drag(widget, start: QPointF, end: QPointF) -> None:
     QTest.mouseRelease(widget, LEFT, pos=b)
 
 
+def choose(box, data: str) -> None:
+    box.setCurrentIndex(box.findData(data))
+    box.activated.emit(box.currentIndex())
+
+
 def test_propose_take_another_plan_and_see_what_fits(window, split, settle):
     QTest.mouseClick(split.propose, LEFT)
     settle(window)
@@ -98,14 +103,12 @@ def test_a_cut_is_limited_to_a_section_and_given_a_seam(window, split, settle):
     settle(window)
     split._pick(1)
     choice = split.cuts.through
-    choice.setCurrentIndex(choice.findData("A1"))
-    choice.activated.emit(choice.currentIndex())
+    choose(choice, "A1")
     settle(window)
     assert window.document.job.cuts[1].inside is not None
     assert [u.name for u in window.engine.kit.units if not u.is_key] == ["A1a", "A1b", "B1"]
     seam = split.cuts.seam
-    seam.setCurrentIndex(seam.findData("tabs"))
-    seam.activated.emit(seam.currentIndex())
+    choose(seam, "tabs")
     settle(window)
     kit = window.engine.kit
     assert {k.form.kind for j in kit.joints if j.cut == 1 for k in j.keys} == {"tabs"}
@@ -116,15 +119,13 @@ def test_keys_are_chosen_fitted_and_dragged(window, split, settle):
     window.document.edit("cut", replace(window.document.job, cuts=(Cut("x", 0.0), Cut("x", 100.0))))
     settle(window)
     panel = split.joints
-    panel.kind.setCurrentIndex(panel.kind.findData("tenon"))
-    panel.kind.activated.emit(panel.kind.currentIndex())
+    choose(panel.kind, "tenon")
     settle(window)
     assert {k.form.kind for j in window.engine.kit.joints for k in j.keys} == {"tenon"}
     # Only the picked cut gets dowels of its own, pressed in.
     split._pick(0)
-    QTest.mouseClick(panel.own, LEFT, pos=QPoint(10, 10))
-    panel.kind.setCurrentIndex(panel.kind.findData("dowel"))
-    panel.kind.activated.emit(panel.kind.currentIndex())
+    choose(panel.scope, "cut")
+    choose(panel.kind, "dowel")
     QTest.mouseClick(panel.fit.button("press"), LEFT)
     type_into(panel.fields["size"], "5")
     settle(window)
@@ -148,6 +149,19 @@ def test_keys_are_chosen_fitted_and_dragged(window, split, settle):
     settle(window)
     assert window.engine.kit.joints[0].keys[0].u == key.u and not window.engine.kit.joints[0].by_hand
     # And on the stage.
+    # One joint of a cut may differ from its others.
+    window.document.edit("cut", replace(window.document.job, cuts=(*window.document.job.cuts, Cut("y", 0.0))))
+    settle(window)
+    number = next(n for n, j in enumerate(window.engine.kit.joints) if j.name == "A1|B1")
+    split._pick_joint(number)
+    choose(panel.scope, "joint")
+    choose(panel.kind, "bowtie")
+    settle(window)
+    kinds = {j.name: j.keys[0].form.kind for j in window.engine.kit.joints if j.cut == 0}
+    assert kinds == {"A1|B1": "bowtie", "A2|B2": "dowel"} and panel.scope.currentData() == "joint"
+    for _ in range(3):
+        window.document.undo()
+    settle(window)
     p = window.stage.to_widget(window.engine.kit.joints[0].keys[0].centre)
     drag(window.stage, p, p + (window.stage.to_widget(joint.plane.lift(20, 0)) - window.stage.to_widget(joint.plane.lift(0, 0))))
     settle(window)

@@ -22,6 +22,7 @@ from cutkey.core.split.joint import Joint, Key
 from cutkey.core.split.keying import solids_in_place
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plane import Plane
+from cutkey.core.split.settings import JointKeys, Keys
 from cutkey.core.split.split import Split
 from cutkey.worker.graphic_view import Rings, as_rings
 from cutkey.worker.views import MeshView, mesh_view, view_of_mesh
@@ -54,6 +55,9 @@ class JointView(NamedTuple):
     cuts_through: list[tuple[Rings, Rings, int, Rings]]  # of each key along its length: sockets, printed on (which side), loose
     note: str
     by_hand: bool
+    settings: Keys
+    own: JointKeys | None  # where they differ from the cut's
+    place: tuple[float, float]  # on its face
     labels: list[tuple[str, Rings]]  # writing on the near face, in plane coordinates
     one_way: bool
 
@@ -176,6 +180,7 @@ def _joint_view(number: int, joint: Joint, split: Split, one_way: bool) -> Joint
     # What is open at the back is drawn as far as the face goes.
     edge = shapely.envelope(joint.area)
     footprints = [as_rings(footprint(k.form, k.u, k.v, k.angle, k.owner).intersection(edge)) for k in joint.keys]
+    place = joint.area.representative_point()
     through = []
     for key in joint.keys:
         c = cross_section(key.form, key.owner)
@@ -193,6 +198,9 @@ def _joint_view(number: int, joint: Joint, split: Split, one_way: bool) -> Joint
         through,
         joint.note,
         joint.by_hand,
+        joint.settings,
+        joint.own,
+        (float(place.x), float(place.y)),
         labels,
         one_way and bool(joint.keys) and not joint.note,
     )

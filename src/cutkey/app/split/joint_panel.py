@@ -23,7 +23,7 @@ class JointPanel(QWidget):
     Parameters
     ----------
     changed : callable
-        Takes the new keys, whether they are of the picked cut only, and whether the change goes on.
+        Takes the new keys, where they are used (all, cut, joint), and whether the change goes on.
     picked : callable
         Takes the number of a joint.
     automatic : callable
@@ -35,7 +35,7 @@ class JointPanel(QWidget):
     def __init__(
         self,
         panel: Panel,
-        changed: Callable[[Keys, bool, bool], None],
+        changed: Callable[[Keys, str, bool], None],
         picked: Callable[[int], None],
         automatic: Callable[[], None],
         labelled: Callable[[Labels], None],
@@ -59,10 +59,11 @@ class JointPanel(QWidget):
             self.kind.addItem(text, key)
             self.kind.setItemData(self.kind.count() - 1, tip, 3)
         self.kind.activated.connect(lambda _: self._set(False, kind=self.kind.currentData(), size=0.0, depth=0.0))
-        self.own = QCheckBox(self.tr("for this cut only"))
-        self.own.setToolTip(self.tr("Otherwise for all cuts that have no keys of their own"))
-        self.own.clicked.connect(lambda on: self._changed(self._keys, on, False))
-        panel.add(field_row(self.tr("Key"), self.kind), self.own)
+        self.scope = Choice(self.tr("Where these keys are used"), self.tr("Everywhere, at the picked cut, or in the picked joint only"))
+        for key, text in (("all", self.tr("all cuts")), ("cut", self.tr("this cut")), ("joint", self.tr("this joint"))):
+            self.scope.addItem(text, key)
+        self.scope.activated.connect(lambda _: self._changed(self._keys, self.scope.currentData(), False))
+        panel.add(field_row(self.tr("Key"), self.kind), field_row(self.tr("In"), self.scope))
         self.fields: dict[str, NumberField] = {}
         for key, name, low, high, step, tip in (
             ("size", self.tr("Size"), 0, 60, 0.5, self.tr("Diameter or width; 0 takes what the room allows")),
@@ -117,15 +118,15 @@ class JointPanel(QWidget):
         panel.add(holder)
         panel.body.addStretch(1)
 
-    def show_joints(self, kit: KitView | None, cut: int, number: int, keys: Keys, own: bool, slides: float, labels: Labels) -> None:
+    def show_joints(self, kit: KitView | None, cut: int, number: int, keys: Keys, scope: str, slides: float, labels: Labels) -> None:
         """Show the joints of a cut; `number` is the picked joint."""
         self._keys, self._slides = keys, slides
         joints = [(n, j) for n, j in enumerate(kit.joints) if j.cut == cut] if kit else []
         picked = kit.joints[number] if kit and 0 <= number < len(kit.joints) else None
         self._panel.set_heading(self.tr("Joint {0}–{0}").format(picked.letter) if picked else self.tr("Joints"))
         self.kind.setCurrentIndex(self.kind.findData(keys.kind))
-        self.own.setChecked(own)
-        self.own.setEnabled(cut >= 0)
+        self.scope.setCurrentIndex(self.scope.findData(scope))
+        self.scope.setEnabled(cut >= 0)
         for key, f in self.fields.items():
             f.set_value(getattr(keys, key))
             f.setEnabled(keys.kind != "none")
@@ -179,4 +180,4 @@ class JointPanel(QWidget):
         self._set(merge, **{key: int(value) if key == "count" else value})
 
     def _set(self, merge: bool, **changes: Any) -> None:
-        self._changed(replace(self._keys, **changes), self.own.isChecked(), merge)
+        self._changed(replace(self._keys, **changes), self.scope.currentData(), merge)

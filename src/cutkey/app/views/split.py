@@ -32,7 +32,7 @@ from cutkey.core.split.assembly import shifts_apart
 from cutkey.core.split.plan import Plan
 from cutkey.core.split.plane import plane_of
 from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import AXES, Axis, Cut, Keys, Labels
+from cutkey.core.split.settings import AXES, Axis, Cut, JointKeys, Keys, Labels
 from cutkey.core.units import format_mm
 from cutkey.worker.kit_view import JointView, KitView
 
@@ -143,8 +143,11 @@ class SplitView(View):
         self._show_others()
         self.cuts.show_cuts(job.cuts, kit, self._picked)
         self.bed.show_printer(job.printer)
-        own = job.cuts[self._picked].keys if 0 <= self._picked < len(job.cuts) else None
-        self.joints.show_joints(kit, self._picked, self._joint, own or job.keys, own is not None, job.printer.slides, job.labels)
+        cut = job.cuts[self._picked] if 0 <= self._picked < len(job.cuts) else None
+        own = self._own_keys()
+        keys = own.keys if own else (cut.keys if cut else None) or job.keys
+        scope = "joint" if own else "cut" if cut and cut.keys else "all"
+        self.joints.show_joints(kit, self._picked, self._joint, keys, scope, job.printer.slides, job.labels)
         self.close_up.show_joint(self.joint())
         self.beds.show_kit(self.desk.engine.kit, job.printer)
         self.setting.show_setting(kit.setting if kit else None)
@@ -434,12 +437,26 @@ class SplitView(View):
         self._picked = len(job.cuts) - 1 if name else sum(c.inside is None for c in job.cuts) - 1
         self.desk.document.edit(self.tr("limit a cut"), job)
 
-    def _keys(self, keys: Keys, own: bool, merge: bool) -> None:
-        job = self.desk.job
+    def _own_keys(self) -> JointKeys | None:
+        """What the job says of the picked joint alone; the kit may not know of it yet."""
+        joint = self.joint()
+        if joint is None or joint.cut >= len(self.desk.job.cuts):
+            return None
+        places = (joint.place, joint.own.at if joint.own else joint.place)
+        return next((j for j in self.desk.job.cuts[joint.cut].joints if j.at in places), None)
+
+    def _keys(self, keys: Keys, scope: str, merge: bool) -> None:
+        """Give all cuts, the picked one, or the picked joint these keys."""
+        job, joint, own = self.desk.job, self.joint(), self._own_keys()
         if 0 <= self._picked < len(job.cuts):
-            cut = replace(job.cuts[self._picked], keys=keys if own else None)
+            cut = job.cuts[self._picked]
+            joints = tuple(j for j in cut.joints if j != own)
+            if scope == "joint" and joint is not None:
+                cut = replace(cut, joints=(*joints, JointKeys(own.at if own else joint.place, keys)))
+            else:
+                cut = replace(cut, joints=joints, keys=keys if scope == "cut" else None)
             job = change_cut(job, self._picked, cut)
-        if not own:
+        if scope == "all":
             job = replace(job, keys=keys)
         self.desk.document.edit(self.tr("change the keys"), job, merge)
 

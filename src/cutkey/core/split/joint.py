@@ -9,6 +9,7 @@ import shapely
 from cutkey.core.split.forms import Form
 from cutkey.core.split.one_way import Pattern, marks_of
 from cutkey.core.split.plane import Plane
+from cutkey.core.split.settings import JointKeys, Keys
 
 
 class Key(NamedTuple):
@@ -36,6 +37,8 @@ class Joint(NamedTuple):
     keys: tuple[Key, ...]
     note: str  # why it has fewer than two keys, or lets them join in another way; "" when all is well
     by_hand: bool
+    settings: Keys  # what its keys were set by
+    own: JointKeys | None = None  # where it differs from the others of its cut
 
     @property
     def name(self) -> str:

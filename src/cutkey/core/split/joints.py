@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import shapely
+
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.faces import Slices, find_faces
 from cutkey.core.split.joint import Joint
@@ -28,10 +30,11 @@ def find_joints(cutting: Cutting, cuts: Sequence[Cut], keys: Keys) -> list[Joint
     for face in find_faces(cutting, slices):
         cut = cuts[face.cut]
         pair = (face.near, face.far)
-        maker = Setter(cutting, slices, face, cut, cut.keys or keys, taken, patterns, len(joints))
-        chosen, note, by_hand = maker.keys()
+        own = next((j for j in cut.joints if face.area.buffer(0.01).covers(shapely.Point(j.at))), None)
+        settings = own.keys if own else cut.keys or keys
+        chosen, note, by_hand = Setter(cutting, slices, face, cut, settings, taken, patterns, len(joints)).keys()
         names = (cutting.sections[face.near].name, cutting.sections[face.far].name)
-        joint = Joint(face.cut, letters[face.cut], names, pair, face.plane, face.area, tuple(chosen), note, by_hand)
+        joint = Joint(face.cut, letters[face.cut], names, pair, face.plane, face.area, tuple(chosen), note, by_hand, settings, own)
         taken += [Taken(pair, corners_of(k, face.plane)) for k in chosen]
         # A single key fits a great deal; its joint is named, and does not count against the others.
         if len(chosen) >= 2:

@@ -200,7 +200,7 @@ class Setter:
         return first, False
 
     def _one_way(self, keys: Sequence[Key]) -> bool:
-        joint = Joint(self.face.cut, "", ("", ""), (0, 0), self.face.plane, self.face.area, tuple(keys), "", False)
+        joint = Joint(self.face.cut, "", ("", ""), (0, 0), self.face.plane, self.face.area, tuple(keys), "", False, self.settings)
         mine = joint.patterns(self.number)
         if clashes_of(*mine):
             return False

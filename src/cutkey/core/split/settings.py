@@ -42,6 +42,13 @@ class Labels(msgspec.Struct, frozen=True):
     depth: float = 0.4
 
 
+class JointKeys(msgspec.Struct, frozen=True):
+    """Keys of one joint of a cut that are not those of its others."""
+
+    at: tuple[float, float]  # a place on its face, in the plane's own coordinates
+    keys: Keys = Keys()
+
+
 class Cut(msgspec.Struct, frozen=True):
     """A plane across one axis; through the whole design, or through one section only."""
 
@@ -53,6 +60,7 @@ class Cut(msgspec.Struct, frozen=True):
     pinned: bool = False  # stays when cuts are proposed anew
     seam: Seam = Seam()
     keys: Keys | None = None  # of its joints, None those of the job
+    joints: tuple[JointKeys, ...] = ()  # of single joints
     hand: tuple[tuple[float, float], ...] = ()  # places of keys set by hand, in the plane's own coordinates
 
 
