@@ -227,13 +227,13 @@ def test_islands_are_set_out(window, settle):
     settle(window)
     split = window.views[2]
     assert window.engine.kit.setting is None and split.kit.islands == 7
-    QTest.mouseClick(split.gauge, LEFT, pos=QPoint(10, 10))
+    QTest.mouseClick(split.gauge.on, LEFT, pos=QPoint(10, 10))
     settle(window)
     setting = window.engine.kit.setting
     assert setting.free == [] and len(setting.pieces) == 3 and split.pages.currentWidget() is split.setting
     assert sum(i.key.startswith("spacer ") for i in window.stage.items) == 3
     assert [u.name for u in window.engine.kit.units if u.is_key] == ["Spacer 1", "Spacer 2", "Spacer 3"]
-    type_into(split.gauge_form.fields["clearance"], "0.3")
+    type_into(split.gauge.form.fields["clearance"], "0.3")
     settle(window)
     assert window.document.job.gauge.clearance == 0.3
     ink = split.setting.grab().toImage()

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QWidget
 from cutkey.app.split.cut_list import kind_name
 from cutkey.app.widgets.basics import Card, Choice, Panel, Segments, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
+from cutkey.core.job.edits import KeyScope
 from cutkey.core.kit.sheet import direction
 from cutkey.core.split.settings import FITS, Keys, Labels, fit_clearance
 from cutkey.core.units import format_mm
@@ -35,7 +36,7 @@ class JointPanel(QWidget):
     def __init__(
         self,
         panel: Panel,
-        changed: Callable[[Keys, str, bool], None],
+        changed: Callable[[Keys, KeyScope, bool], None],
         picked: Callable[[int], None],
         automatic: Callable[[], None],
         labelled: Callable[[Labels], None],

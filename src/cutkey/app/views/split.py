@@ -10,11 +10,12 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPen
-from PySide6.QtWidgets import QCheckBox, QSlider, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QSlider, QStackedWidget, QVBoxLayout, QWidget
 
 from cutkey.app.drafting import dimension, note
 from cutkey.app.split.bed_card import BedCard
 from cutkey.app.split.cut_list import CutList
+from cutkey.app.split.gauge_card import GaugeCard
 from cutkey.app.split.joint_panel import JointPanel
 from cutkey.app.split.joint_strip import JointStrip
 from cutkey.app.split.rulers import Rulers
@@ -24,9 +25,8 @@ from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
 from cutkey.app.widgets.basics import Panel, Segments, button, clear, label, row
 from cutkey.app.widgets.bed_loads import BedLoads
-from cutkey.app.widgets.struct_form import Entry, StructForm
 from cutkey.core.gauge.settings import Gauge
-from cutkey.core.job.edits import change_cut, limit_cut, remove_cut
+from cutkey.core.job.edits import KeyScope, change_cut, limit_cut, remove_cut, set_keys
 from cutkey.core.kit.sheet import direction
 from cutkey.core.split.assembly import shifts_apart
 from cutkey.core.split.plan import Plan
@@ -76,13 +76,10 @@ class SplitView(View):
         self.apart.setToolTip(self.tr("Undo the assembly step by step, the last push first"))
         self.apart.valueChanged.connect(lambda _: self._show_apart())
         self.step = label("", "small", wrap=True)
-        self.gauge = QCheckBox(self.tr("setting-out pieces"))
-        self.gauge.setToolTip(self.tr("Numbered spacers that hold loose islands in place while they are put up, and a paper template"))
-        self.gauge.clicked.connect(self._set_out)
-        self.gauge_form = StructForm(self._change_gauge)
+        self.gauge = GaugeCard(self._gauge)
         self.bed = BedCard(self._printer, lambda: self.desk.commands["test_piece"]())
         panel.add(self.propose, self.cuts, row(*adds), self._others)
-        panel.add(label(self.tr("Pull apart"), "caption"), self.apart, self.step, self.gauge, self.gauge_form, self.bed)
+        panel.add(label(self.tr("Pull apart"), "caption"), self.apart, self.step, self.gauge, self.bed)
         panel.body.addStretch(1)
 
     def _build_strip(self) -> None:
@@ -151,10 +148,7 @@ class SplitView(View):
         self.close_up.show_joint(self.joint())
         self.beds.show_kit(self.desk.engine.kit, job.printer)
         self.setting.show_setting(kit.setting if kit else None)
-        self.gauge.setChecked(job.gauge.on)
-        self.gauge_form.setVisible(job.gauge.on)
-        if job.gauge.on:
-            self.gauge_form.show_value(job.gauge, self._gauge_entries())
+        self.gauge.show_gauge(job.gauge)
         self._show_step()
 
     def _show_others(self) -> None:
@@ -445,19 +439,11 @@ class SplitView(View):
         places = (joint.place, joint.own.at if joint.own else joint.place)
         return next((j for j in self.desk.job.cuts[joint.cut].joints if j.at in places), None)
 
-    def _keys(self, keys: Keys, scope: str, merge: bool) -> None:
+    def _keys(self, keys: Keys, scope: KeyScope, merge: bool) -> None:
         """Give all cuts, the picked one, or the picked joint these keys."""
-        job, joint, own = self.desk.job, self.joint(), self._own_keys()
-        if 0 <= self._picked < len(job.cuts):
-            cut = job.cuts[self._picked]
-            joints = tuple(j for j in cut.joints if j != own)
-            if scope == "joint" and joint is not None:
-                cut = replace(cut, joints=(*joints, JointKeys(own.at if own else joint.place, keys)))
-            else:
-                cut = replace(cut, joints=joints, keys=keys if scope == "cut" else None)
-            job = change_cut(job, self._picked, cut)
-        if scope == "all":
-            job = replace(job, keys=keys)
+        joint, own = self.joint(), self._own_keys()
+        place = own.at if own else joint.place if joint else None
+        job = set_keys(self.desk.job, keys, scope, self._picked, place)
         self.desk.document.edit(self.tr("change the keys"), job, merge)
 
     def _move_keys(self, places: list[tuple[float, float]], done: bool) -> None:
@@ -481,24 +467,11 @@ class SplitView(View):
         text = self.tr("engrave names") if labels.on else self.tr("leave names off")
         self.desk.document.edit(text, replace(self.desk.job, labels=labels))
 
-    def _set_out(self, on: bool) -> None:
-        gauge = replace(self.desk.job.gauge, on=on)
-        self.desk.document.edit(self.tr("setting-out pieces"), replace(self.desk.job, gauge=gauge))
-        self._turn_page("setting" if on else "beds")
-
-    def _gauge_entries(self) -> tuple[Entry, ...]:
-        papers = (("A4", "A4"), ("Letter", "Letter"))
-        return (
-            Entry("clearance", self.tr("Clearance"), high=2, tip=self.tr("How much smaller than the gap a spacer is, on each side")),
-            Entry("thickness", self.tr("Thickness"), low=0.4, high=20, tip=self.tr("Of the spacer, without its peg")),
-            Entry("reach", self.tr("Reach"), low=4, high=100, tip=self.tr("How far a spacer goes along the gaps that meet in it")),
-            Entry("peg", self.tr("Peg"), low=1.6, high=20, tip=self.tr("Across; to take hold of it when it comes off")),
-            Entry("height", self.tr("Height"), low=6, high=60, tip=self.tr("From the wall to the head with the number")),
-            Entry("paper", self.tr("Paper"), choices=papers, tip=self.tr("Of the template at 1:1")),
-        )
-
-    def _change_gauge(self, gauge: Gauge, merge: bool) -> None:
-        self.desk.document.edit(self.tr("change the spacers"), replace(self.desk.job, gauge=gauge), merge)
+    def _gauge(self, gauge: Gauge, merge: bool) -> None:
+        switched = gauge.on != self.desk.job.gauge.on
+        self.desk.document.edit(self.tr("setting-out pieces"), replace(self.desk.job, gauge=gauge), merge)
+        if switched:
+            self._turn_page("setting" if gauge.on else "beds")
 
     def _printer(self, printer: Printer, merge: bool) -> None:
         self.desk.document.edit(self.tr("change the printer"), replace(self.desk.job, printer=printer), merge)

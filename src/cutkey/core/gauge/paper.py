@@ -4,22 +4,19 @@ from __future__ import annotations
 
 import io
 import math
-from collections.abc import Callable
 
 import shapely
 from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4, LETTER, landscape
 from reportlab.pdfgen.canvas import Canvas
 
-from cutkey.core.artwork.graphic import rings_of
+from cutkey.core.artwork.pdf import MM, Place, outline_path
 from cutkey.core.gauge.setting_out import SettingOut
 
 INK, BLUE, WASH, PAPER, GREY = (HexColor(c) for c in ("#1E2A33", "#2B4FB8", "#DDE3F5", "#EFECE4", "#75797c"))
-MM = 72 / 25.4
 SIZES = {"A4": A4, "Letter": LETTER}
 #: Edge a printer leaves white, and how far neighbouring pages overlap, mm.
 EDGE, OVERLAP = 8.0, 12.0
-Place = Callable[[float, float], tuple[float, float]]
 
 
 def tiles(setting: SettingOut, paper: str) -> tuple[list[tuple[float, float]], tuple[float, float]]:
@@ -113,7 +110,7 @@ def _draw(page: Canvas, setting: SettingOut, at: Place, fill: bool) -> None:
         page.setStrokeColor(INK)
         page.setFillColor(PAPER)
         page.setLineWidth(0.6)
-        page.drawPath(_path(page, outline, at), fill=int(fill), stroke=1, fillMode=0)
+        page.drawPath(outline_path(page, outline, at), fill=int(fill), stroke=1, fillMode=0)
         p = outline.representative_point()
         page.setFillColor(INK)
         page.setFont("Helvetica-Bold", 11)
@@ -123,22 +120,11 @@ def _draw(page: Canvas, setting: SettingOut, at: Place, fill: bool) -> None:
         page.setStrokeColor(BLUE)
         page.setFillColor(WASH)
         page.setLineWidth(0.5)
-        page.drawPath(_path(page, piece.spacer.outline, at), fill=int(fill), stroke=1, fillMode=0)
+        page.drawPath(outline_path(page, piece.spacer.outline, at), fill=int(fill), stroke=1, fillMode=0)
         page.setFillColor(BLUE)
         page.setFont("Helvetica-Bold", 9)
         x, y = at(*piece.peg)
         page.drawCentredString(x, y - 3, str(piece.number))
-
-
-def _path(page: Canvas, outline: shapely.Geometry, at: Place):  # type: ignore[no-untyped-def]
-    path = page.beginPath()
-    for ring in rings_of(outline):
-        points = [at(x, y) for x, y in ring.tolist()]
-        path.moveTo(*points[0])
-        for p in points[1:]:
-            path.lineTo(*p)
-        path.close()
-    return path
 
 
 def _cross(page: Canvas, x: float, y: float) -> None:

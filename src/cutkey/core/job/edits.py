@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from msgspec.structs import replace
 
 from cutkey.core.job.document import Assignment, GraphicSpec, Job, Source, new_id
 from cutkey.core.relief.placement import Depth, Placement
-from cutkey.core.split.settings import Cut
+from cutkey.core.split.settings import Cut, JointKeys, Keys
 
 Point = tuple[float, float, float]
 
@@ -103,6 +105,22 @@ def limit_cut(job: Job, number: int, place: Point | None) -> Job:
     whole = [c for c in rest if c.inside is None]
     limited = [c for c in rest if c.inside is not None]
     return replace(job, cuts=(*whole, *limited, cut) if place is not None else (*whole, cut, *limited))
+
+
+KeyScope = Literal["all", "cut", "joint"]
+
+
+def set_keys(job: Job, keys: Keys, scope: KeyScope, number: int, place: tuple[float, float] | None) -> Job:
+    """Give keys to all cuts, to the one with a number, or to its joint at a place (on the plane of the cut) only."""
+    if 0 <= number < len(job.cuts):
+        cut = job.cuts[number]
+        others = tuple(j for j in cut.joints if j.at != place)
+        if scope == "joint" and place is not None:
+            cut = replace(cut, joints=(*others, JointKeys(place, keys)))
+        else:
+            cut = replace(cut, joints=others, keys=keys if scope == "cut" else None)
+        job = change_cut(job, number, cut)
+    return replace(job, keys=keys) if scope == "all" else job
 
 
 def assign(job: Job, colour: str, filament: str) -> Job:

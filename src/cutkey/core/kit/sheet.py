@@ -11,7 +11,7 @@ from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4, landscape
 from reportlab.pdfgen.canvas import Canvas
 
-from cutkey.core.artwork.graphic import rings_of
+from cutkey.core.artwork.pdf import MM, outline_path
 from cutkey.core.kit.pieces import PrintUnit
 from cutkey.core.split.assembly import Assembly
 from cutkey.core.split.cutting import Section
@@ -19,7 +19,6 @@ from cutkey.core.split.joint import Joint
 from cutkey.core.units import format_size
 
 INK, RED, BLUE, PAPER, GREY = (HexColor(c) for c in ("#1E2A33", "#B5123E", "#2B4FB8", "#EFECE4", "#75797c"))
-MM = 72 / 25.4
 
 
 def sheet_pdf(
@@ -62,13 +61,7 @@ def _plan(
         return shift[0] + (x - x0) * scale, shift[1] + (y - y0) * scale
 
     for name, outline in outlines:
-        path = page.beginPath()
-        for ring in rings_of(outline):
-            points = [at(x, y) for x, y in ring.tolist()]
-            path.moveTo(*points[0])
-            for p in points[1:]:
-                path.lineTo(*p)
-            path.close()
+        path = outline_path(page, outline, at)
         page.setFillColor(PAPER)
         page.setStrokeColor(RED)
         page.setLineWidth(0.8)
