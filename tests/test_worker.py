@@ -19,7 +19,7 @@ from cutkey.demo import models
 from cutkey.demo.jobs import demo_job
 from cutkey.worker.channel import receive, send
 from cutkey.worker.client import Worker
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Result
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Propose, Result, Trial
 
 
 @pytest.fixture
@@ -136,6 +136,30 @@ def test_a_cancelled_boolean_ends_with_its_process_and_the_next_request_works(st
     assert worker.pid != first or worker.restarts == 0
     worker.request(Evaluate, Job(base=PlateBase()), frozenset())
     assert isinstance(collect(worker)[-1], Done)
+
+
+def test_plans_the_test_piece_and_the_kits_view_come_from_the_worker(start, tmp_path):
+    worker = start({})
+    job = Job(base=PlateBase(420, 160, 12, 6), cuts=(Cut("x", 0.0),))
+    worker.request(Propose, job)
+    plans = next(m.value for m in collect(worker) if isinstance(m, Result))
+    assert plans[0].sections == 2 and [c.axis for c in plans[0].cuts] == ["x"]
+    worker.request(Trial, job, tmp_path / "try.3mf")
+    assert [type(m) for m in collect(worker)] == [Result, Done] and (tmp_path / "try.3mf").stat().st_size > 2000
+    worker.request(Trial, job, tmp_path / "nowhere" / "try.3mf")
+    failed = collect(worker)[-1]
+    assert isinstance(failed, Failed) and failed.kind == "bad input" and "try.3mf cannot be written" in failed.message
+    worker.request(Evaluate, job, frozenset())
+    kit = next(m.value for m in collect(worker) if isinstance(m, Result) and m.part == "kit")
+    joint = kit.joints[0]
+    assert (joint.name, joint.letter, joint.cut, joint.one_way) == ("A1|B1", "A", 0, True)
+    # Everything a drawing needs crosses as arrays: footprints lie on the face, loose keys stand in the seam.
+    low, high = joint.face.points.min(0), joint.face.points.max(0)
+    for rings, key in zip(joint.footprints, joint.keys, strict=True):
+        assert (rings.points >= low - 1e-6).all() and (rings.points <= high + 1e-6).all()
+        assert rings.points.mean(0) == pytest.approx((key.u, key.v), abs=0.2)
+    assert len(kit.loose) == len(joint.keys) and all(v.mesh.vertices[:, 0].min() < 0 < v.mesh.vertices[:, 0].max() for v in kit.loose)
+    assert kit.cuts[0].letter == "A" and any(good for good, _ in kit.cuts[0].words) and kit.islands == 1 and kit.setting is None
 
 
 def test_a_crash_costs_the_running_step_and_nothing_else(start):

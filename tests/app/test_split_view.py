@@ -12,8 +12,9 @@ from PySide6.QtWidgets import QFileDialog, QPushButton
 from tests.app.test_path import type_into
 
 from cutkey.app.split.printers import own_printers
+from cutkey.app.theme import theme
 from cutkey.core.job.document import Job, PlateBase
-from cutkey.core.split.settings import Cut, Labels
+from cutkey.core.split.settings import Cut, Keys, Labels
 from cutkey.demo.jobs import demo_job
 
 LEFT = Qt.MouseButton.LeftButton
@@ -166,6 +167,56 @@ def test_keys_are_chosen_fitted_and_dragged(window, split, settle):
     drag(window.stage, p, p + (window.stage.to_widget(joint.plane.lift(20, 0)) - window.stage.to_widget(joint.plane.lift(0, 0))))
     settle(window)
     assert window.engine.kit.joints[0].keys[0].u == pytest.approx(key.u + 20, abs=1.0)
+
+
+def test_the_close_up_draws_the_face_and_the_key_to_scale(window, split, settle):
+    cut = Cut("x", 0.0, keys=Keys("dowel", 6.0, 12.0))
+    window.document.edit("cut", replace(window.document.job, cuts=(cut,), labels=Labels()))
+    settle(window)
+    split._pick_joint(0)
+    strip = split.close_up
+    scale, origin = strip._scale(split.joint())
+    picture = strip.grab().toImage()
+    ratio = picture.width() / strip.width()
+
+    def colour(x: float, y: float) -> str:
+        return picture.pixelColor(round(x * ratio), round(y * ratio)).name()
+
+    key = split.joint().keys[0]
+    at = strip.place_of(0)
+    assert (at.x() - origin.x()) / scale == pytest.approx(key.u) and (origin.y() - at.y()) / scale == pytest.approx(key.v)
+    wash = theme.colour("ultramarine_wash").name()
+    assert colour(at.x(), at.y()) == wash
+    # The footprint is a socket of 6.3 mm: wash just inside of it, none just outside.
+    assert colour(at.x() + 1.6 * scale, at.y()) == wash and colour(at.x() + 4.2 * scale, at.y()) != wash
+    # The name is written on the face as on the part: from left to right.
+    text, rings = split.joint().labels[0]
+    assert text == "A1 A" and rings.points[:, 0].max() - rings.points[:, 0].min() > 8
+    # Without a joint the strip says what to do.
+    window.document.edit("none", replace(window.document.job, cuts=()))
+    settle(window)
+    assert split.joint() is None and not strip.grab().isNull()
+
+
+def test_a_section_clicked_on_the_stage_brings_up_its_joints_one_after_the_other(window, split, settle):
+    window.document.edit("cuts", replace(window.document.job, cuts=(Cut("x", 0.0), Cut("y", 0.0))))
+    settle(window)
+    kit = window.engine.kit
+    unit = next(u for u in kit.units if u.name == "B1")
+    top = np.array(unit.low) + np.array(unit.size) * (0.4, 0.7, 1.0)
+    seen = []
+    for _ in range(2):
+        QTest.mouseClick(window.stage, LEFT, pos=window.stage.to_widget(top).toPoint())
+        seen.append(split.joint().name)
+    assert set(seen) == {"A1|B1", "B2|B1"} and split.right._heading.text().startswith("Joint")
+    # Looked at from below and from the front the rulers change sides and the tabs stay on them.
+    for turn, tilt in ((0, 90), (0, 0), (150, -40)):
+        window.stage.look(turn, tilt)
+        settle(window)
+        for cut in window.document.job.cuts:
+            if split.rulers.seen(cut.axis):
+                assert split.rulers.value(cut.axis, split.rulers.tab(cut)) == pytest.approx(cut.at, abs=0.2)
+                assert split.grab(split.rulers.tab(cut)) is not None
 
 
 def test_printers_are_kept_and_round_beds_and_keep_outs_count(window, split, settle):
