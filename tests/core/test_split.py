@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 import manifold3d as m3
 import numpy as np
@@ -17,10 +18,12 @@ from cutkey.core.relief.carve import BODY, Part
 from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import bounds_of
 from cutkey.core.split.cutting import cut_into_sections
+from cutkey.core.split.forms import printed_overhang
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plan import propose
 from cutkey.core.split.printer import Printer, pose_on_bed
-from cutkey.core.split.settings import Cut
+from cutkey.core.split.settings import Cut, Keys, Labels
+from cutkey.core.split.split import split_design
 from cutkey.demo.jobs import demo_job
 
 PRINTER = Printer(bed=(235, 235, 250), margin=5)
@@ -195,3 +198,18 @@ def test_a_high_body_is_cut_into_levels_and_a_round_bed_is_taken_for_round():
     round_bed = Printer(bed=(250, 250, 260), shape="round")
     plate = block(400, 300, 8)
     assert fits_all(plate, propose(plate, round_bed)[0], round_bed) == 6
+
+
+def test_proposed_cuts_leave_room_for_keys_that_are_printed_on():
+    parts, keys = block(449, 200, 20), Keys("tenon")
+    assert propose(parts, PRINTER)[0].sections == 2
+    over = printed_overhang(keys)
+    best = propose(parts, PRINTER, overhang=over)[0]
+    assert best.sections == 3
+    for plan, good in ((best, True), (propose(parts, PRINTER)[0], False)):
+        sections = split_design(parts, plan.cuts, keys, Labels(), PRINTER).sections
+        assert all(f.severity == "sound" for f in check_fit(sections, PRINTER)) == good
+        # The sections are longer than the stretches between the cuts by their tenons.
+        assert max(s.size()[0] for s in sections) > max(b - a for a, b in pairwise([0, *sorted(c.at for c in plan.cuts), 449])) + 2
+    # Loose keys ask for nothing.
+    assert propose(parts, PRINTER, overhang=printed_overhang(Keys("dowel")))[0].sections == 2
