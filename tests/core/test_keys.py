@@ -202,6 +202,8 @@ def test_where_there_is_no_room_it_is_said_and_keys_set_by_hand_stay():
     assert [(k.u, k.v) for k in joints[0].keys] == [(-30.0, 0.0), (31.0, 0.5), (5.0, 0.0)] and joints[0].by_hand and not joints[0].note
     _, joints, _ = made(thick, [Cut("x", 0.0, hand=((-30.0, 0.0), (30.0, 5.9)))])
     assert "too little material" in joints[0].note
+    _, joints, _ = made(thick, [Cut("x", 0.0, hand=((-30.0, 0.0), (-27.0, 0.0), (20.0, 0.0)))])
+    assert "in each other's way" in joints[0].note
     shell = m3.Manifold.cylinder(400, 70, 100, 96) - m3.Manifold.cylinder(396, 65, 95, 96).translate((0, 0, 4))
     _, joints, keyed = made([Part(BODY, shell)], [Cut("z", 200.0)])
     assert len(joints[0].keys) >= 3 and not joints[0].note

@@ -64,7 +64,7 @@ class JointPanel(QWidget):
         for key, text in (("all", self.tr("all cuts")), ("cut", self.tr("this cut")), ("joint", self.tr("this joint"))):
             self.scope.addItem(text, key)
         self.scope.activated.connect(lambda _: self._changed(self._keys, self.scope.currentData(), False))
-        panel.add(field_row(self.tr("Key"), self.kind), field_row(self.tr("In"), self.scope))
+        panel.add(field_row(self.tr("Key"), self.kind), field_row(self.tr("Used in"), self.scope))
         self.fields: dict[str, NumberField] = {}
         for key, name, low, high, step, tip in (
             ("size", self.tr("Size"), 0, 60, 0.5, self.tr("Diameter or width; 0 takes what the room allows")),

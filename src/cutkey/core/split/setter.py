@@ -244,6 +244,8 @@ class Setter:
         if max(off) >= 1.0:
             note = "a key set by hand has too little material around it"
         keys = [self._key(form, u, v, n) for n, (u, v) in enumerate(hand)]
+        if not _apart(keys, 2 * (max(form.half) + form.wall / 2)):
+            note = "two keys set by hand stand in each other's way"
         if len(keys) < 2:
             note = note or "one key only, it can turn"
         elif not note and not self._one_way(keys):
