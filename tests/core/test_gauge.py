@@ -11,6 +11,8 @@ import numpy as np
 import pytest
 import shapely
 
+from cutkey.core.artwork.fonts import font_bytes
+from cutkey.core.artwork.text import TextLook, text_area
 from cutkey.core.check.setting_out import check_setting_out
 from cutkey.core.gauge.paper import EDGE, MM, setting_out_pdf, template_pdf, tiles
 from cutkey.core.gauge.rigid import fewest, free_islands
@@ -54,8 +56,11 @@ def test_hexagons_take_as_few_spacers_as_counting_allows():
 
 def test_what_can_still_slide_or_turn_is_called_free():
     squares = [("a", shapely.box(0, 0, 50, 50)), ("b", shapely.box(58, 0, 108, 50))]
-    # A straight gap: the spacer keeps the distance, and the squares slide along it.
-    assert set_out(squares, GAUGE, PRINTER).free == ["b"]
+    # A straight gap: a plain spacer keeps the distance, and the squares slide along it; one that reaches round corners holds them.
+    plain = candidates([o for _, o in squares], GAUGE)
+    assert len(plain) == 1 and free_islands(2, plain) == [1] and plain[0].outline.bounds[3] <= 50
+    hooked = set_out(squares, GAUGE, PRINTER)
+    assert hooked.free == [] and any(p.spacer.outline.bounds[3] > 52 or p.spacer.outline.bounds[1] < -2 for p in hooked.pieces)
     interlocked = [("a", shapely.box(0, 0, 50, 50)), ("b", shapely.box(58, 20, 108, 50) | shapely.box(20, 58, 108, 100))]
     assert set_out(interlocked, GAUGE, PRINTER).free == []
     discs = [(n, shapely.Point(x, y).buffer(30)) for n, x, y in (("a", 0, 0), ("b", 70, 0), ("c", 35, 60))]
@@ -66,6 +71,20 @@ def test_what_can_still_slide_or_turn_is_called_free():
     assert set_out(squares[:1], GAUGE, PRINTER).pieces == [] and free_islands(2, []) == [1]
     found = candidates([o for _, o in comb(2, 2)], GAUGE)
     assert len(fewest(4, found)) <= 2
+
+
+def test_lettering_and_dots_are_held_and_nothing_is_covered():
+    words = text_area(font_bytes("Barlow Bold"), "HONEY 2026!", TextLook(90), 0.05)
+    islands = [(f"A{n + 1}", p) for n, p in enumerate(shapely.get_parts(words))]
+    setting = set_out(islands, GAUGE, PRINTER)
+    assert setting.free == [] and len(setting.pieces) <= 2 * len(islands)
+    # A dot in the middle of a gap stands in a hole of the spacer.
+    dotted = [("a", shapely.box(0, 0, 60, 80)), ("b", shapely.box(90, 0, 150, 80)), ("dot", shapely.Point(75, 40).buffer(3))]
+    around = set_out(dotted, GAUGE, PRINTER)
+    for pieces, all_of in ((setting.pieces, islands), (around.pieces, dotted)):
+        for piece in pieces:
+            assert all(piece.spacer.outline.distance(o) > GAUGE.clearance - 1e-6 for _, o in all_of)
+            assert len(piece_solid(piece, GAUGE).decompose()) == 1
 
 
 def test_a_piece_is_one_solid_with_a_peg_and_its_number():

@@ -17,6 +17,10 @@ from cutkey.core.gauge.spacers import Spacer
 Float = NDArray[np.float64]
 #: A motion that contacts resist less than this is free: 1 is a push straight against one.
 FREE = 0.05
+#: The least stiffness that counts, of the smallest groups.
+SOFT = 0.02
+#: Islands that take so small a part in a free motion are at rest.
+STILL = 0.02
 #: Trees of spacers that are grown, and of these the smallest that are tried.
 _TREES, _TRIED = 300, 20
 
@@ -36,7 +40,7 @@ def free_islands(count: int, spacers: Sequence[Spacer]) -> list[int]:
     best: list[int] = list(range(count))
     for still in range(count):
         rest = modes @ _null(modes[3 * still : 3 * still + 3])
-        moving = [n for n in range(count) if n != still and np.abs(rest[3 * n : 3 * n + 3]).max(initial=0.0) > 1e-6]
+        moving = [n for n in range(count) if n != still and np.abs(rest[3 * n : 3 * n + 3]).max(initial=0.0) > STILL]
         if len(moving) < len(best):
             best = moving
     return best
@@ -93,7 +97,7 @@ def _free_motions(count: int, spacers: Sequence[Spacer]) -> Float:
             # Turns are counted in the same measure for all bodies: by what they move at a distance of 1.
             row[:, 2::3] *= reach
             rows.append(row)
-    return _null(np.concatenate(rows))
+    return _null(np.concatenate(rows), min(SOFT, 1.0 / count**2))
 
 
 def _held(points: Float, normals: Float) -> tuple[Float, Float, float]:
@@ -110,8 +114,12 @@ def _held(points: Float, normals: Float) -> tuple[Float, Float, float]:
     return ways[sizes > FREE], middle, reach
 
 
-def _null(matrix: Float) -> Float:
-    """Basis of what a matrix maps to nothing."""
+def _null(matrix: Float, least: float = 1e-9) -> Float:
+    """Basis of what a matrix maps to nothing, or to so little.
+
+    The last island of a chain of n is held about 1 / n^2 as stiffly as its neighbours hold one another; what is held less than that,
+    like a disc by its facets, is not held.
+    """
     _, sizes, rows = np.linalg.svd(matrix)
-    rank = int(np.count_nonzero(sizes > 1e-9 * max(1.0, float(sizes.max(initial=0.0)))))
+    rank = int(np.count_nonzero(sizes > least))
     return np.asarray(rows[rank:].T)

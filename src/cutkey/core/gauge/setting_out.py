@@ -20,6 +20,8 @@ from cutkey.core.split.cutting import Section
 from cutkey.core.split.labels import FONT
 from cutkey.core.split.printer import Printer, pose_on_bed
 
+#: How far spacers reach round the corners of islands that would slide, mm.
+HOOK = 6.0
 #: Head of a peg with the number on it, mm.
 HEAD, HEAD_HEIGHT, ENGRAVED = 9.0, 1.6, 0.6
 
@@ -58,6 +60,13 @@ def set_out(islands: Sequence[tuple[str, shapely.Geometry]], gauge: Gauge, print
     outlines = [o for _, o in islands]
     found = [s for s in candidates(outlines, gauge) if pose_on_bed(s.outline, printer) is not None]
     chosen = fewest(len(islands), found) if found else []
+    loose = free_islands(len(islands), chosen)
+    if loose and len(islands) > 1:
+        # Between straight edges spacers slide; such that reach round corners do not.
+        found += [s for s in candidates(outlines, gauge, HOOK) if pose_on_bed(s.outline, printer) is not None]
+        hooked = fewest(len(islands), found) if found else []
+        if len(free_islands(len(islands), hooked)) < len(loose):
+            chosen = hooked
     # Numbered along the rows, from the far left.
     chosen.sort(key=lambda s: (-round(s.outline.centroid.y / 25), s.outline.centroid.x))
     pieces = []

@@ -31,11 +31,17 @@ class Spacer(NamedTuple):
     touched: NDArray[np.int64]  # (N,) number of the island
 
 
-def candidates(islands: Sequence[shapely.Geometry], gauge: Gauge) -> list[Spacer]:
+def candidates(islands: Sequence[shapely.Geometry], gauge: Gauge, hook: float = 0.0) -> list[Spacer]:
     """Spacers where three islands meet, and between pairs of neighbours.
 
     A Delaunay triangulation of points on all outlines has a triangle on three islands wherever gaps meet, and strips of
     triangles on two islands along each gap.
+
+    Parameters
+    ----------
+    hook : float
+        Spacers reach round the corners of islands by this, mm, at both ends of each gap: what lies between straight edges would
+        slide along them otherwise.
     """
     labels, points = _outline_points(islands)
     if len(islands) < 2:
@@ -46,16 +52,21 @@ def candidates(islands: Sequence[shapely.Geometry], gauge: Gauge) -> list[Spacer
     longest = np.max([np.hypot(*(points[triangles[:, a]] - points[triangles[:, b]]).T) for a, b in ((0, 1), (1, 2), (2, 0))], axis=0)
     near = longest < WIDEST
     three = near & (kinds[:, 0] != kinds[:, 1]) & (kinds[:, 1] != kinds[:, 2])
-    centres = [points[t].mean(0) for t in triangles[three]]
+    middles = points[triangles].mean(1)
+    centres = list(middles[three])
     for pair in {tuple(sorted({int(v) for v in k})) for k in kinds[near & ~three]}:
         if len(pair) == 2:
             a, b = shapely.shortest_line(islands[pair[0]], islands[pair[1]]).coords
             centres.append((np.array(a) + np.array(b)) / 2)
+            if hook:
+                strip = middles[near & ~three & (kinds[:, 0] == pair[0]) & (kinds[:, 2] == pair[1])]
+                way = np.linalg.svd(strip - strip.mean(0), full_matrices=False)[2][0]
+                centres += [strip[int(np.argmin(strip @ way))], strip[int(np.argmax(strip @ way))]]
     grown = [i.buffer(gauge.clearance, join_style="mitre", mitre_limit=4, quad_segs=32) for i in islands]
     everything = shapely.union_all(grown)
     out: list[Spacer] = []
     for centre in centres:
-        found = _spacer(np.asarray(centre), islands, grown, everything, gauge)
+        found = _spacer(np.asarray(centre), islands, grown, everything, gauge, hook)
         if found is not None and not any(_same(found, o) for o in out):
             out.append(found)
     return out
@@ -72,7 +83,12 @@ def _outline_points(islands: Sequence[shapely.Geometry]) -> tuple[NDArray[np.int
 
 
 def _spacer(
-    centre: Float, islands: Sequence[shapely.Geometry], grown: Sequence[shapely.Geometry], everything: shapely.Geometry, gauge: Gauge
+    centre: Float,
+    islands: Sequence[shapely.Geometry],
+    grown: Sequence[shapely.Geometry],
+    everything: shapely.Geometry,
+    gauge: Gauge,
+    hook: float,
 ) -> Spacer | None:
     """The piece around a place: what is free within reach of it, between the islands near it."""
     here = shapely.Point(centre)
@@ -80,8 +96,9 @@ def _spacer(
     gap = max(islands[n].distance(here) for n in near[:2])
     near = [n for n in near if islands[n].distance(here) <= 1.5 * gap + 1.0]
     disc = here.buffer(gap + gauge.reach, quad_segs=24)
-    # Within the hull of what the islands have near the place, so that nothing sticks out of the design.
+    # Within the hull of what the islands have near the place, so that nothing sticks out of the design that need not.
     hull = shapely.union_all([islands[n].intersection(disc) for n in near]).convex_hull
+    hull = hull.buffer(hook, join_style="mitre", mitre_limit=2) if hook else hull
     free = disc.intersection(hull).difference(everything)
     # Tongues thinner than a nozzle's line are left off.
     free = free.buffer(-0.5).buffer(0.5, join_style="mitre", mitre_limit=2).intersection(free)
@@ -91,22 +108,19 @@ def _spacer(
     outline = min(parts, key=lambda g: (round(g.distance(here), 6), -g.area))
     if outline.distance(here) > 1.0 or shapely.maximum_inscribed_circle(outline, tolerance=0.1).length < LEAST:
         return None
-    return touching(shapely.Polygon(outline.exterior), grown)
+    return touching(shapely.orient_polygons(outline), grown)
 
 
 def touching(outline: shapely.Polygon, grown: Sequence[shapely.Geometry]) -> Spacer | None:
-    """A spacer with the places at which it touches islands; None when it touches only one."""
-    ring = shapely.segmentize(outline.exterior, _STEP / 2)
-    xy = np.asarray(ring.coords)[:, :2]
-    a, b = xy[:-1], xy[1:]
-    middle = (a + b) / 2
-    d = b - a
+    """A spacer, its rings oriented, with the places at which it touches islands; None when it touches only one."""
+    # Rings are oriented with the material to their left: what is to the right of a side is outside, in holes too.
+    rings = [np.asarray(r.coords)[:, :2] for r in shapely.get_parts(shapely.segmentize(outline.boundary, _STEP / 2))]
+    a, b = np.concatenate([r[:-1] for r in rings]), np.concatenate([r[1:] for r in rings])
+    middle, d = (a + b) / 2, b - a
     length = np.hypot(d[:, 0], d[:, 1])
     keep = length > 1e-6
     middle, d, length = middle[keep], d[keep], length[keep]
     outward = np.stack([d[:, 1], -d[:, 0]], 1) / length[:, None]
-    if not shapely.is_ccw(ring):
-        outward = -outward
     touched = np.full(len(middle), -1)
     spots = shapely.points(middle)
     for n, island in enumerate(grown):
