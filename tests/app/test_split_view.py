@@ -116,6 +116,28 @@ def test_a_cut_is_limited_to_a_section_and_given_a_seam(window, split, settle):
     assert not any(f.severity != "sound" for f in kit.findings)
 
 
+def test_a_seam_is_bent_dragged_and_straightened(window, split, settle):
+    window.document.edit("cut", replace(window.document.job, cuts=(Cut("x", 0.0),)))
+    settle(window)
+    QTest.mouseClick(split.cuts.bend, LEFT)
+    settle(window)
+    before = window.document.job.cuts[0].path
+    assert len(before) == 3 and len(window.engine.kit.joints) == 4
+    plane = split.kit.cuts[0].plane
+    at = split.rulers.corner(plane, before[1])
+    target = split.rulers.corner(plane, (before[1][0] + 5.0, 18.0))
+    drag(window.stage, at, target)
+    settle(window)
+    after = window.document.job.cuts[0].path
+    assert after[1] == pytest.approx((before[1][0] + 5.0, 18.0), abs=1.0) and (after[0], after[2]) == (before[0], before[2])
+    QTest.mouseClick(split.cuts.bend, LEFT)
+    settle(window)
+    assert len(window.document.job.cuts[0].path) == 4 and all(s.fits for s in window.engine.kit.spots)
+    QTest.mouseClick(split.cuts.straighten, LEFT)
+    settle(window)
+    assert window.document.job.cuts[0].path == () and len(window.engine.kit.joints) == 1
+
+
 def test_keys_are_chosen_fitted_and_dragged(window, split, settle):
     window.document.edit("cut", replace(window.document.job, cuts=(Cut("x", 0.0), Cut("x", 100.0))))
     settle(window)

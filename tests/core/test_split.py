@@ -17,8 +17,11 @@ from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.relief.carve import BODY, Part
 from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import bounds_of
+from cutkey.core.split.assembly import find_assembly
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.forms import printed_overhang
+from cutkey.core.split.joints import find_joints
+from cutkey.core.split.keying import with_keys
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plan import propose
 from cutkey.core.split.printer import Printer, pose_on_bed
@@ -117,6 +120,50 @@ def test_islands_that_fit_are_never_cut():
     assert len(forced) == 6
     small = [Part(BODY, prism(islands((0, 0), (90, 0)), 0, 4))]
     assert len(cut_into_sections(small, [], PRINTER).sections) == 1 and len(cut_into_sections(small, [], PRINTER, apart=True).sections) == 2
+
+
+# -- seams with corners
+PATH = ((-60.0, 0.0), (-40.0, 25.0), (30.0, 25.0), (50.0, -10.0))
+
+
+def test_a_seam_with_corners_divides_along_all_of_its_pieces():
+    art = m3.Manifold.cube((300, 100, 1), True).translate((0, 0, 4.5))
+    parts = [Part(BODY, m3.Manifold.cube((400, 300, 8), True)), Part("#26241f", art)]
+    cut = Cut("x", 10.0, path=PATH)
+    cutting = cut_into_sections(parts, [cut])
+    assert [s.name for s in cutting.sections] == ["A1", "B1"]
+    assert volume(cutting.sections) == pytest.approx(400 * 300 * 8 + 300 * 100, rel=1e-12)
+    # Near side by the shoelace formula: half of the plate and what the seam adds to it.
+    corners = [(-200, -150), *((10 + n, u) for u, n in [(-150, 0.0), *PATH, (150, -10.0)]), (-200, 150)]
+    assert cutting.sections[0].outline().area == pytest.approx(shapely.Polygon(corners).area, rel=1e-9)
+    joints = find_joints(cutting, [cut], Keys())
+    lengths = [math.dist(a, b) for a, b in pairwise([(-150, 0.0), *PATH, (150, -10.0)])]
+    assert [j.area.bounds[2] - j.area.bounds[0] for j in joints] == pytest.approx(lengths, abs=0.01)
+    # Places are counted along the seam: no two pieces share one.
+    assert all(a.area.bounds[2] <= b.area.bounds[0] + 0.01 for a, b in pairwise(joints))
+    assert {k.form.kind for j in joints for k in j.keys} == {"bowtie"} and not any(j.note for j in joints)
+    keyed = with_keys(cutting, joints)
+    assert volume(keyed.sections) + keyed.taken_out == pytest.approx(volume(cutting.sections), rel=1e-9)
+    a, b = (s.whole for s in keyed.sections)
+    assert (a ^ b).volume() < 1e-6 and a.min_gap(b, 1.0) == 0
+    assert find_assembly(keyed.sections, joints).stuck == []
+
+
+def test_what_a_seam_with_corners_cannot_do_is_told():
+    plate = block(400, 300, 12)
+    for kind, stuck in (("dovetail", False), ("dowel", True)):
+        split = split_design(plate, [Cut("x", 200.0, path=PATH)], Keys(kind), Labels(on=False), PRINTER)
+        assert bool(split.assembly.stuck) == stuck
+        assert not stuck or "different ways" in split.assembly.why
+    crossing = Cut("x", 200.0, path=((-60.0, 0.0), (-59.0, 80.0), (-58.0, 0.0), (-57.5, 80.0), (-61.0, 40.0)))
+    assert cut_into_sections(plate, [crossing]).sections  # corners are taken in the order of the seam, so it never crosses itself
+    # Limited to a section, tilted, and across y.
+    cuts = [Cut("y", 150.0, tilt=10, path=((-50.0, 0.0), (0.0, 20.0), (50.0, 0.0))), Cut("x", 200.0, inside=(200, 250, 6), path=PATH)]
+    sections = cut_into_sections(plate, cuts).sections
+    assert [s.name for s in sections] == ["A1a", "A1b", "A2"] and volume(sections) == pytest.approx(400 * 300 * 12, rel=1e-9)
+    # A leaning cut has no corners.
+    leaning = cut_into_sections(plate, [Cut("x", 200.0, lean=10, path=PATH)])
+    assert all(s.whole.num_tri() <= 16 for s in leaning.sections) and len(leaning.courses[0]) == 1
 
 
 # -- proposals

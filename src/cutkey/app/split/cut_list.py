@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from itertools import pairwise
 from typing import Any
 
 from msgspec.structs import replace
@@ -38,6 +39,7 @@ class CutList(QWidget):
         self._layout.setSpacing(6)
         self._cuts: Sequence[Cut] = ()
         self._number = -1
+        self._span: tuple[Sequence[float], Sequence[float]] | None = None
         self._form = self._build_form()
         self._form.hide()
 
@@ -70,6 +72,11 @@ class CutList(QWidget):
             self.seam.addItem(text, key)
         self.seam.activated.connect(lambda _: self._seam(False, shape=self.seam.currentData()))
         form.addLayout(field_row(self.tr("Seam"), self.seam, wide=64))
+        self.bend = button(self.tr("bend"), tip=self.tr("Give the seam one more corner; drag it on the drawing"))
+        self.bend.clicked.connect(lambda: self._bend())
+        self.straighten = button(self.tr("straighten"), tip=self.tr("Take all corners out of the seam"))
+        self.straighten.clicked.connect(lambda: self._set(False, path=()))
+        form.addLayout(row(self.bend, self.straighten))
         self.seam_fields: dict[str, NumberField] = {}
         for key, name, low, high, tip in (
             ("pitch", self.tr("Pitch"), 4.0, 200.0, self.tr("From one step, wave or tab to the next")),
@@ -150,6 +157,10 @@ class CutList(QWidget):
         self.pinned.setChecked(cut.pinned)
         self.seam.setCurrentIndex(self.seam.findData(cut.seam.shape))
         self._seam_rows.setVisible(cut.seam.shape != "straight")
+        upright = cut.axis != "z" and not cut.lean
+        self.bend.setEnabled(upright)
+        self.straighten.setEnabled(upright and bool(cut.path))
+        self._span = (kit.low, kit.high) if kit else None
         for key, f in self.seam_fields.items():
             f.set_value(getattr(cut.seam, key))
         self.through.clear()
@@ -160,6 +171,21 @@ class CutList(QWidget):
         for name in names:
             self.through.addItem(self.tr("only {0}").format(name), name)
         self.through.setCurrentIndex(0 if cut.inside is None else 1)
+
+    def _bend(self) -> None:
+        """One more corner in the middle of the longest stretch of the seam, a little off it."""
+        cut = self._cuts[self._number]
+        if self._span is None:
+            return
+        low, high = self._span
+        half = (high[1] - low[1]) / 2 if cut.axis == "x" else (high[0] - low[0]) / 2
+        at = [-half, *sorted(u for u, _ in cut.path), half]
+        a, b = max(pairwise(at), key=lambda s: s[1] - s[0])
+        new: tuple[tuple[float, float], ...] = ((round((a + b) / 2, 1), round(0.06 * half, 1)),)
+        if not cut.path:
+            # The first bend: out and back, so that both ends stay where they are.
+            new = ((round(-half / 3, 1), 0.0), (0.0, round(half / 6, 1)), (round(half / 3, 1), 0.0))
+        self._set(False, path=tuple(sorted((*cut.path, *new))), hand=())
 
     def _set(self, merge: bool, **changes: Any) -> None:
         self._change(self._number, replace(self._cuts[self._number], **changes), merge)

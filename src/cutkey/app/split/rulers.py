@@ -14,7 +14,7 @@ from PySide6.QtGui import QPainter, QPen, QPolygonF
 from cutkey.app.drafting import chain_line, dimension, note
 from cutkey.app.stage.stage import Stage
 from cutkey.app.theme import drawing_font, theme
-from cutkey.core.split.plane import Plane
+from cutkey.core.split.plane import Plane, has_path
 from cutkey.core.split.settings import AXES, Axis, Cut
 from cutkey.core.units import format_mm
 from cutkey.worker.kit_view import KitView
@@ -119,8 +119,11 @@ class Rulers:
             painter.setPen(QPen(theme.colour("madder"), 1.3 if picked else 0.8))
             painter.setBrush(theme.colour("madder", 36) if picked else Qt.BrushStyle.NoBrush)
             painter.drawPolygon(QPolygonF(points))
-        ends = self.trace(cut, plane) if cut.inside is None or not faces else self._over(plane, faces)
-        chain_line(painter, *ends, letter, picked)
+        if has_path(cut, plane):
+            self._paint_path(painter, cut, plane, letter, picked)
+        else:
+            ends = self.trace(cut, plane) if cut.inside is None or not faces else self._over(plane, faces)
+            chain_line(painter, *ends, letter, picked)
         p = self.tab(cut)
         painter.setPen(QPen(theme.colour("madder"), 1.4))
         painter.setBrush(theme.colour("madder" if picked else "madder_wash"))
@@ -130,6 +133,43 @@ class Rulers:
             h = self.handle(cut, plane)
             painter.drawEllipse(h, 6, 6)
             note(painter, h + QPointF(22, 0), self._stage.tr("tilt"), "madder")
+
+    def _paint_path(self, painter: QPainter, cut: Cut, plane: Plane, letter: str, picked: bool) -> None:
+        """The line of a seam with corners, which can be taken hold of when its cut is picked."""
+        box = plane.flat(np.array([[x, y, self.high[2]] for x in (self.low[0], self.high[0]) for y in (self.low[1], self.high[1])]))
+        reach = 14 * self._stage.camera.mm_per_px
+        corners = sorted(cut.path)
+        ends = [(float(box[:, 0].min()) - reach, corners[0][1]), *corners, (float(box[:, 0].max()) + reach, corners[-1][1])]
+        points = [self.corner(plane, c) for c in ends]
+        for a, b in pairwise(points):
+            chain_line(painter, a, b, "", picked)
+        painter.setFont(drawing_font(17, True))
+        painter.setPen(theme.colour("madder"))
+        for end, inner in ((points[0], points[1]), (points[-1], points[-2])):
+            length = math.hypot(end.x() - inner.x(), end.y() - inner.y())
+            p = end + (end - inner) * (12 / max(length, 1e-6))
+            painter.drawText(QRectF(p.x() - 12, p.y() - 12, 24, 24), Qt.AlignmentFlag.AlignCenter, letter)
+        for p in points[1:-1] if picked else ():
+            painter.setPen(QPen(theme.colour("madder"), 1.4))
+            painter.setBrush(theme.colour("sheet"))
+            painter.drawPolygon(QPolygonF([p + QPointF(*d) for d in ((0, -7), (7, 0), (0, 7), (-7, 0))]))
+
+    def corner(self, plane: Plane, at: tuple[float, float]) -> QPointF:
+        """Widget place of a corner of a seam, on top of the design."""
+        up = (self.high[2] - plane.origin[2]) / plane.up[2]
+        return self._stage.to_widget(plane.lift(at[0], float(up), at[1]))
+
+    def _corner_at(self, plane: Plane, q: QPointF) -> tuple[float, float] | None:
+        """Where on a plane, right and distance, a widget place on top of the design lies."""
+        start, way = self._stage.camera.ray(q.x(), q.y(), self._stage.width(), self._stage.height())
+        if abs(way[2]) < 1e-3:
+            return None
+        u, _, n = plane.flat(start + way * (self.high[2] - start[2]) / way[2]).tolist()
+        return round(u, 1), round(n, 1)
+
+    def _move_corner(self, cut: Cut, plane: Plane, k: int, q: QPointF) -> Cut:
+        at = self._corner_at(plane, q)
+        return cut if at is None else replace(cut, path=tuple(at if i == k else c for i, c in enumerate(cut.path)))
 
     def _over(self, plane: Plane, faces: Sequence[np.ndarray]) -> tuple[QPointF, QPointF]:
         """Ends of the line of a cut that goes through one section only: over its faces, and a little beyond."""
@@ -187,6 +227,11 @@ class Rulers:
         if 0 <= picked < len(views) and cuts[picked].axis != "z" and near(self.handle(cuts[picked], views[picked].plane)):
             plane = views[picked].plane
             return lambda q, done: change(picked, replace(cuts[picked], tilt=self._angle(cuts[picked], plane, q)), done)
+        if 0 <= picked < len(views) and has_path(cuts[picked], views[picked].plane):
+            plane = views[picked].plane
+            for k, corner in enumerate(cuts[picked].path):
+                if near(self.corner(plane, corner)):
+                    return lambda q, done, k=k: change(picked, self._move_corner(cuts[picked], plane, k, q), done)  # type: ignore[misc]
         for i, cut in enumerate(cuts):
             if near(self.tab(cut)):
                 return lambda q, done, i=i, cut=cut: change(i, replace(cut, at=self.value(cut.axis, q)), done)  # type: ignore[misc]

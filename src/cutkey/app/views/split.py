@@ -409,7 +409,7 @@ class SplitView(View):
 
     def _change(self, number: int, cut: Cut, merge: bool) -> None:
         old = self.desk.job.cuts[number]
-        if (old.at, old.tilt, old.lean) != (cut.at, cut.tilt, cut.lean):
+        if (old.at, old.tilt, old.lean, old.path) != (cut.at, cut.tilt, cut.lean, cut.path):
             cut = replace(cut, hand=())
         text = self.tr("move a cut") if old.at != cut.at else self.tr("change a cut")
         self.desk.document.edit(text, change_cut(self.desk.job, number, cut), merge)

@@ -22,6 +22,7 @@ from cutkey.core.split.cutting import Section
 from cutkey.core.split.forms import travel, ways_apart
 from cutkey.core.split.joint import Joint, Key
 from cutkey.core.split.keying import solids_in_place
+from cutkey.core.split.plane import Plane
 
 Float = NDArray[np.float64]
 #: A move goes on for so long after the keys are free, mm.
@@ -88,6 +89,9 @@ def shifts_apart(count: int, assembly: Assembly, share: float, apart: float) -> 
 class _Planner:
     def __init__(self, sections: Sequence[Section], joints: Sequence[Joint]) -> None:
         self.sections, self.joints = sections, joints
+        self.planes: dict[int, list[Plane]] = {}
+        for joint in joints:
+            self.planes.setdefault(joint.cut, []).append(joint.plane)
         self.steps: list[Step] = []
         self.stuck: list[tuple[int, ...]] = []
         self.why = ""
@@ -240,8 +244,12 @@ class _Planner:
         one, other = self.sections[a].sides, self.sections[b].sides
         if self.sections[a].island != self.sections[b].island:
             return True  # separate bodies are laid down one by one
-        planes = {j.cut: j.plane for j in self.joints}
-        return any(one[c] * other[c] < 0 and c in planes and float(planes[c].normal @ away) * one[c] > -1e-9 for c in one if c in other)
+        # A seam with corners keeps them apart when the move goes back through none of its pieces.
+        return any(
+            one[c] * other[c] < 0 and c in self.planes and all(float(p.normal @ away) * one[c] > -1e-9 for p in self.planes[c])
+            for c in one
+            if c in other
+        )
 
     def _collides(self, a: int, b: int, away: Float) -> bool:
         """Whether a section meets another while it moves away: looked at step by step until it has gone by."""

@@ -10,9 +10,10 @@ import numpy as np
 import shapely
 
 from cutkey.core.relief.carve import Part
+from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.naming import section_names
-from cutkey.core.split.plane import Plane, area_of, plane_of
+from cutkey.core.split.plane import Plane, area_of, course, has_path, near_side, plane_of
 from cutkey.core.split.printer import Printer, pose_on_bed
 from cutkey.core.split.settings import AXES, Cut
 
@@ -68,6 +69,7 @@ class Cutting(NamedTuple):
 
     sections: list[Section]
     planes: list[Plane]
+    courses: list[list[Plane]]  # of each cut: its plane, or those of the straight pieces of its seam
     parents: dict[tuple[int, ...], Body]  # by cut and what was cut: what a cut went through, for keys printed on
 
 
@@ -99,12 +101,13 @@ def cut_into_sections(
     boxes = [bounds_of(p.solid) for p in parts]
     low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
     planes = [plane_of(c, (low + high) / 2 if middle is None else middle) for c in cuts]
+    knives = [_Knife.of(c, p, float(low[2]), float(high[2])) for c, p in zip(cuts, planes, strict=True)]
     pieces = _islands(parts, cuts, printer, apart, bodies)
     separate = len(pieces) > 1
     whole_ones = {p.island for p in pieces if separate and printer is not None and _fits(p.body, printer)}
     parents: dict[tuple[int, ...], Body] = {}
-    for i, (cut, plane) in enumerate(zip(cuts, planes, strict=True)):
-        wanted = _holding(pieces, cut.inside, i, planes) if cut.inside is not None else None
+    for i, (cut, knife) in enumerate(zip(cuts, knives, strict=True)):
+        wanted = _holding(pieces, cut.inside, i, knives) if cut.inside is not None else None
         if cut.inside is not None and wanted is None:
             continue
         parted: list[_Piece] = []
@@ -112,10 +115,10 @@ def cut_into_sections(
             if wanted is not None and n != wanted:
                 parted.append(piece)
             elif cut.inside is None and piece.island in whole_ones:
-                side = 1 if plane.flat(_middle(piece.body))[2] > 0 else -1
+                side = knife.side(_middle(piece.body))
                 parted.append(piece._replace(through={**piece.through, i: side}))
             else:
-                halves = _halved(piece, i, plane)
+                halves = _halved(piece, i, knife)
                 if len(halves) == 2:
                     parents[_path(i, piece)] = piece.body
                 parted += halves
@@ -126,7 +129,7 @@ def cut_into_sections(
     names = section_names(cells, [m.tolist() for m in middles], counts)
     order = sorted(range(len(pieces)), key=lambda i: (cells[i][2], -cells[i][1], cells[i][0], len(names[i]), names[i]))
     sections = [Section(names[i], cells[i], *pieces[i].body, pieces[i].sides, pieces[i].island) for i in order]
-    return Cutting(sections, planes, parents)
+    return Cutting(sections, planes, [course(c, p) for c, p in zip(cuts, planes, strict=True)], parents)
 
 
 def parent_of(cutting: Cutting, section: Section, cut: int) -> Body:
@@ -202,18 +205,54 @@ def _fits(body: Body, printer: Printer) -> bool:
     return pose_on_bed(outline, printer) is not None
 
 
-def _halved(piece: _Piece, i: int, plane: Plane) -> list[_Piece]:
+class _Knife(NamedTuple):
+    """What a cut divides by: a plane, or a seam with corners that goes straight up."""
+
+    plane: Plane
+    near: shapely.Polygon | None = None
+    tool: Solid | None = None
+
+    @classmethod
+    def of(cls, cut: Cut, plane: Plane, low: float, high: float) -> _Knife:
+        if not has_path(cut, plane):
+            return cls(plane)
+        near = near_side(cut, plane)
+        return cls(plane, near, prism(near, low - 1.0, high + 1.0))
+
+    def side(self, p: np.ndarray) -> int:
+        """On which side a place lies, -1 near, 1 far."""
+        if self.near is not None:
+            return -1 if shapely.intersects_xy(self.near, p[0], p[1]) else 1
+        return 1 if self.plane.flat(p)[2] > 0 else -1
+
+    def beside(self, low: np.ndarray, high: np.ndarray) -> int:
+        """On which side a whole box lies, 0 when it is cut."""
+        if self.near is not None:
+            box = shapely.box(low[0], low[1], high[0], high[1])
+            return -1 if self.near.covers(box) else 0 if self.near.intersects(box) else 1
+        reach = float(np.abs(self.plane.normal) @ (high - low)) / 2
+        at = float(self.plane.normal @ ((low + high) / 2)) - self.plane.height
+        return 0 if abs(at) < reach else 1 if at > 0 else -1
+
+    def halves(self, solid: Solid) -> tuple[Solid, Solid]:
+        """The far and the near half of a solid."""
+        if self.tool is not None:
+            near, far = solid.split(self.tool)
+            return far, near
+        far, near = solid.split_by_plane(self.plane.normal, self.plane.height)
+        return far, near
+
+
+def _halved(piece: _Piece, i: int, knife: _Knife) -> list[_Piece]:
     """Both sides of a cut through a piece, or the piece itself when it lies on one side."""
     sides: dict[int, list[Part]] = {-1: [], 1: []}
     # All colours together are cut as if they were one more, so that they need not be joined again.
     for part in with_whole(piece.body):
-        low, high = bounds_of(part.solid)
-        reach = float(np.abs(plane.normal) @ (high - low)) / 2
-        at = float(plane.normal @ ((low + high) / 2)) - plane.height
-        if abs(at) >= reach:  # the plane passes it by
-            sides[1 if at > 0 else -1].append(part)
+        side = knife.beside(*bounds_of(part.solid))
+        if side:
+            sides[side].append(part)
             continue
-        for side, half in zip((1, -1), part.solid.split_by_plane(plane.normal, plane.height), strict=True):
+        for side, half in zip((1, -1), knife.halves(part.solid), strict=True):
             if not half.is_empty():
                 sides[side].append(Part(part.colour, half))
     there = {s: any(p.colour != WHOLE for p in sides[s]) for s in sides}
@@ -235,10 +274,10 @@ def body_of(parts: Sequence[Part]) -> Body:
     return Body(own, together[0] if together else joined(own))
 
 
-def _holding(pieces: Sequence[_Piece], place: Sequence[float], i: int, planes: Sequence[Plane]) -> int | None:
+def _holding(pieces: Sequence[_Piece], place: Sequence[float], i: int, knives: Sequence[_Knife]) -> int | None:
     """Number of the body a place lies in: the nearest of those on its side of every cut so far."""
     p = np.asarray(place, float)
-    side = {k: 1 if planes[k].flat(p)[2] > 0 else -1 for k in range(i)}
+    side = {k: knives[k].side(p) for k in range(i)}
     same = [n for n, b in enumerate(pieces) if all(side[k] == s for k, s in b.sides.items())]
     return min(same, key=lambda n: _off(pieces[n].body, p), default=None)
 

@@ -31,6 +31,7 @@ class Face(NamedTuple):
     far: int
     plane: Plane
     area: shapely.Geometry  # where they meet, in plane coordinates
+    facet: int = 0  # which straight piece of the seam
 
 
 class Slices:
@@ -38,21 +39,22 @@ class Slices:
 
     def __init__(self, cutting: Cutting) -> None:
         self._cutting = cutting
-        self._laid: dict[tuple[int, int], Solid] = {}
-        self._areas: dict[tuple[int, int, float], shapely.Geometry] = {}
+        self._laid: dict[tuple[int, int, int], Solid] = {}
+        self._areas: dict[tuple[int, int, int, float], shapely.Geometry] = {}
 
-    def _solid(self, section: int, cut: int) -> Solid:
-        if (section, cut) not in self._laid:
-            plane, whole = self._cutting.planes[cut], self._cutting.sections[section].whole
-            self._laid[section, cut] = whole if plane.level else plane.laid(whole)
-        return self._laid[section, cut]
+    def _solid(self, section: int, cut: int, facet: int) -> Solid:
+        key = (section, cut, facet)
+        if key not in self._laid:
+            plane, whole = self._cutting.courses[cut][facet], self._cutting.sections[section].whole
+            self._laid[key] = whole if plane.level else plane.laid(whole)
+        return self._laid[key]
 
-    def at(self, section: int, cut: int, n: float) -> shapely.Geometry:
-        """Slice of a section at a distance from a cut."""
-        key = (section, cut, round(n, 6))
+    def at(self, section: int, cut: int, facet: int, n: float) -> shapely.Geometry:
+        """Slice of a section at a distance from a straight piece of a cut."""
+        key = (section, cut, facet, round(n, 6))
         if key not in self._areas:
             # A finely meshed outline has many more points than a hundredth of a millimetre asks for.
-            area = slice_of(self._solid(section, cut), self._cutting.planes[cut], n)
+            area = slice_of(self._solid(section, cut, facet), self._cutting.courses[cut][facet], n)
             plain = area.simplify(FLAT, preserve_topology=False)
             self._areas[key] = plain if plain.is_valid else area
         return self._areas[key]
@@ -62,7 +64,7 @@ class Slices:
         area = face.area
         for section, depth, sign in ((face.near, near, -1), (face.far, far, 1)):
             for n in np.linspace(0, depth, LAYERS)[1:] if depth > BESIDE else ():
-                area = area.intersection(self.at(section, face.cut, sign * float(n)))
+                area = area.intersection(self.at(section, face.cut, face.facet, sign * float(n)))
         return area
 
 
@@ -70,19 +72,27 @@ def find_faces(cutting: Cutting, slices: Slices) -> list[Face]:
     """Every pair of sections that meet, by cut."""
     out = []
     sections = cutting.sections
-    for i, plane in enumerate(cutting.planes):
-        sides: dict[int, list[int]] = {-1: [], 1: []}
-        for k, section in enumerate(sections):
-            if i in section.sides and _touches(section, plane):
-                sides[section.sides[i]].append(k)
-        for near in sides[-1]:
-            for far in sides[1]:
-                if not _one_body(sections[near], sections[far], i):
-                    continue
-                area = slices.at(near, i, -BESIDE).intersection(slices.at(far, i, BESIDE))
-                if area.area > LEAST_FACE:
-                    out.append(Face(i, near, far, plane, area))
+    for i, planes in enumerate(cutting.courses):
+        for facet, plane in enumerate(planes):
+            sides: dict[int, list[int]] = {-1: [], 1: []}
+            for k, section in enumerate(sections):
+                if i in section.sides and _touches(section, plane):
+                    sides[section.sides[i]].append(k)
+            for near in sides[-1]:
+                for far in sides[1]:
+                    if not _one_body(sections[near], sections[far], i):
+                        continue
+                    area = _whole_parts(slices.at(near, i, facet, -BESIDE).intersection(slices.at(far, i, facet, BESIDE)))
+                    if area.area > LEAST_FACE:
+                        out.append(Face(i, near, far, plane, area, facet))
     return out
+
+
+def _whole_parts(area: shapely.Geometry) -> shapely.Geometry:
+    """An area without the threads that are left where a seam crosses the line of another of its pieces."""
+    if area.geom_type == "Polygon":
+        return area
+    return shapely.union_all([p for p in shapely.get_parts(area) if p.geom_type == "Polygon" and p.area > LEAST_FACE / 10])
 
 
 def _touches(section: Section, plane: Plane) -> bool:

@@ -40,4 +40,10 @@ def find_joints(cutting: Cutting, cuts: Sequence[Cut], keys: Keys) -> list[Joint
         if len(chosen) >= 2:
             patterns.add(*joint.patterns(len(joints)))
         joints.append(joint)
-    return joints
+    return [_with_its_others(j, joints) if cuts[j.cut].path else j for j in joints]
+
+
+def _with_its_others(joint: Joint, joints: Sequence[Joint]) -> Joint:
+    """A straight piece of a seam with corners: what it lacks in keys its other pieces may have."""
+    total = sum(len(j.keys) for j in joints if j.cut == joint.cut and j.numbers == joint.numbers)
+    return joint._replace(note="") if joint.note and len(joint.keys) < 2 <= total else joint

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import NamedTuple
 
 import numpy as np
@@ -81,6 +82,47 @@ def plane_of(cut: Cut, middle: Sequence[float] | Float) -> Plane:
     up = up / np.linalg.norm(up)
     right = np.cross(up, normal)
     return Plane(origin, right, up, normal)
+
+
+#: A seam with corners goes on so far beyond the last ones, mm.
+BEYOND = 1e4
+
+
+def corners_of_path(cut: Cut, plane: Plane) -> Float:
+    """(N, 2) corners of a seam in x and y, from before the design to behind it; in their order along it, so that it never crosses itself."""
+    corners = sorted(cut.path)
+    corners = [(-BEYOND, corners[0][1]), *corners, (BEYOND, corners[-1][1])]
+    return np.array([plane.lift(u, 0.0, n)[:2] for u, n in corners])
+
+
+def course(cut: Cut, plane: Plane) -> list[Plane]:
+    """Planes along which a cut goes: its own, or one for each straight piece of its seam.
+
+    Places on them are counted along the seam, so that no two of its pieces share one.
+    """
+    if not has_path(cut, plane):
+        return [plane]
+    corners = corners_of_path(cut, plane)
+    out, at = [], -BEYOND
+    for a, b in pairwise(corners):
+        length = float(np.hypot(*(b - a)))
+        right = np.array([*((b - a) / length), 0.0])
+        origin = np.array([*a, plane.origin[2]]) - at * right
+        out.append(Plane(origin, right, plane.up, np.cross(right, plane.up)))
+        at += length
+    return out
+
+
+def has_path(cut: Cut, plane: Plane) -> bool:
+    """Whether a cut has a seam with corners; only upright ones can."""
+    return bool(cut.path) and abs(float(plane.normal[2])) < 1e-9
+
+
+def near_side(cut: Cut, plane: Plane) -> shapely.Polygon:
+    """What lies on the near side of a seam with corners, seen from above."""
+    corners = corners_of_path(cut, plane)
+    back = np.array([plane.lift(u, 0.0, -BEYOND)[:2] for u in (BEYOND, -BEYOND)])
+    return shapely.Polygon(np.concatenate([corners, back]))
 
 
 def _turned(v: Float, axis: int, angle: float) -> Float:

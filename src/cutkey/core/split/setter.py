@@ -121,6 +121,9 @@ class Setter:
             return [self.settings.kind]  # type: ignore[list-item]
         if self.cut.axis == "z":
             return ["dowel"]
+        if self.cut.path:
+            # Along a seam with corners dowels would ask for different ways.
+            return ["bowtie"]
         return ["bowtie", "dowel"] if self.thickness < THIN else ["dowel", "bowtie"]
 
     def _sizes(self, kind: Kind) -> list[float]:

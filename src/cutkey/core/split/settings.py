@@ -59,6 +59,9 @@ class Cut(msgspec.Struct, frozen=True):
     inside: tuple[float, float, float] | None = None  # a place in the section it is limited to
     pinned: bool = False  # stays when cuts are proposed anew
     seam: Seam = Seam()
+    path: tuple[
+        tuple[float, float], ...
+    ] = ()  # corners of a seam that is not straight: right and distance on the plane, which stands upright
     keys: Keys | None = None  # of its joints, None those of the job
     joints: tuple[JointKeys, ...] = ()  # of single joints
     hand: tuple[tuple[float, float], ...] = ()  # places of keys set by hand, in the plane's own coordinates
