@@ -89,7 +89,7 @@ BEYOND = 1e4
 
 
 def corners_of_path(cut: Cut, plane: Plane) -> Float:
-    """(N, 2) corners of a seam in x and y, from before the design to behind it; in their order along it, so that it never crosses itself."""
+    """(N, 2) corners of a seam in x and y, from before the design to behind it; in order along it, so that it never crosses itself."""
     corners = sorted(cut.path)
     corners = [(-BEYOND, corners[0][1]), *corners, (BEYOND, corners[-1][1])]
     return np.array([plane.lift(u, 0.0, n)[:2] for u, n in corners])
