@@ -11,7 +11,7 @@ from cutkey.core.relief.carve import BODY, Part
 from cutkey.core.split.assembly import find_assembly
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.joints import find_joints
-from cutkey.core.split.keying import solids_in_place, with_keys
+from cutkey.core.split.keying import tools_of, with_keys
 from cutkey.core.split.one_way import prove
 from cutkey.core.split.plan import propose
 from cutkey.core.split.plane import plane_of
@@ -66,13 +66,7 @@ def run() -> list[Row]:
     whole = [Part(BODY, large)]
     cutting = cut_into_sections(whole, cuts)
     joints = find_joints(cutting, cuts, keys)
-    tools: dict[int, list[m3.Manifold]] = {}
-    for joint in joints:
-        for key in joint.keys:
-            made = solids_in_place(joint.plane, key)
-            for number, socket in zip(joint.numbers, (made.near_socket, made.far_socket), strict=True):
-                if socket is not None:
-                    tools.setdefault(number, []).append(socket)
+    tools, _ = tools_of(joints)
 
     def cut_own() -> int:
         fresh = cut_into_sections(whole, cuts)

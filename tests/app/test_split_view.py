@@ -123,6 +123,8 @@ def test_a_seam_is_bent_dragged_and_straightened(window, split, settle):
     settle(window)
     before = window.document.job.cuts[0].path
     assert len(before) == 3 and len(window.engine.kit.joints) == 4
+    # What a plane would meet is not said of a seam that leaves it.
+    assert window.engine.kit.cuts[0].words == []
     plane = split.kit.cuts[0].plane
     at = split.rulers.corner(plane, before[1])
     target = split.rulers.corner(plane, (before[1][0] + 5.0, 18.0))

@@ -21,7 +21,7 @@ from cutkey.core.split.forms import cross_section, footprint
 from cutkey.core.split.joint import Joint, Key
 from cutkey.core.split.keying import solids_in_place
 from cutkey.core.split.naming import cut_letters
-from cutkey.core.split.plane import Plane
+from cutkey.core.split.plane import Plane, has_path
 from cutkey.core.split.settings import JointKeys, Keys
 from cutkey.core.split.split import Split
 from cutkey.worker.graphic_view import Rings, as_rings
@@ -170,7 +170,9 @@ def _cuts(job: Job, evaluator: Evaluator, split: Split) -> list[CutView]:
     survey = evaluator.survey(job)
     out = []
     for cut, plane, letter in zip(job.cuts, split.planes, cut_letters(job.cuts), strict=True):
-        out.append(CutView(letter, plane, survey.reading(cut).words(survey.any_small)))
+        # A reading is of the plane; of a seam with corners it would say what is not so.
+        words = [] if has_path(cut, plane) else survey.reading(cut).words(survey.any_small)
+        out.append(CutView(letter, plane, words))
     return out
 
 

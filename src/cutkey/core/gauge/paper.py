@@ -7,10 +7,10 @@ import math
 
 import shapely
 from reportlab.lib.colors import HexColor
-from reportlab.lib.pagesizes import A4, LETTER, landscape
+from reportlab.lib.pagesizes import A4, LETTER
 from reportlab.pdfgen.canvas import Canvas
 
-from cutkey.core.artwork.pdf import MM, Place, outline_path
+from cutkey.core.artwork.pdf import MM, Place, begin_sheet, outline_path
 from cutkey.core.gauge.setting_out import SettingOut
 
 INK, BLUE, WASH, PAPER, GREY = (HexColor(c) for c in ("#1E2A33", "#2B4FB8", "#DDE3F5", "#EFECE4", "#75797c"))
@@ -71,15 +71,8 @@ def template_pdf(title: str, setting: SettingOut, paper: str) -> bytes:
 def setting_out_pdf(title: str, setting: SettingOut) -> bytes:
     """One page, A4 landscape: islands with their names, spacers with their numbers, and the order."""
     buffer = io.BytesIO()
-    w, h = landscape(A4)
-    page = Canvas(buffer, pagesize=(w, h))
-    page.setTitle(f"{title}: setting out")
-    page.setFillColor(INK)
-    page.setFont("Helvetica-Bold", 15)
-    page.drawString(14 * MM, h - 17 * MM, f"{title}: setting out")
-    page.setFont("Helvetica", 9)
-    page.setFillColor(GREY)
-    page.drawString(14 * MM, h - 22 * MM, "Seen from the front; blue: numbered spacers, taken off once everything sticks")
+    line = "Seen from the front; blue: numbered spacers, taken off once everything sticks"
+    page, w, h = begin_sheet(buffer, f"{title}: setting out", f"{title}: setting out", line)
     x0, y0, x1, y1 = shapely.union_all([o for _, o in setting.islands]).bounds
     box = (14 * MM, 14 * MM, w - 96 * MM, h - 42 * MM)
     scale = min(box[2] / (x1 - x0), box[3] / (y1 - y0))

@@ -8,10 +8,9 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 from reportlab.lib.colors import HexColor
-from reportlab.lib.pagesizes import A4, landscape
 from reportlab.pdfgen.canvas import Canvas
 
-from cutkey.core.artwork.pdf import MM, outline_path
+from cutkey.core.artwork.pdf import MM, begin_sheet, outline_path
 from cutkey.core.kit.pieces import PrintUnit
 from cutkey.core.split.assembly import Assembly
 from cutkey.core.split.cutting import Section
@@ -32,15 +31,8 @@ def sheet_pdf(
     """PDF, A4 landscape: the plan of the sections, what is in the kit, and in which order it goes together."""
     outlines = [(u.name, shapely.transform(u.outline, lambda p, u=u: p + np.array(u.origin[:2]))) for u in units if not u.is_key]
     buffer = io.BytesIO()
-    w, h = landscape(A4)
-    page = Canvas(buffer, pagesize=(w, h))
-    page.setTitle(f"{title}: assembly sheet")
-    page.setFillColor(INK)
-    page.setFont("Helvetica-Bold", 15)
-    page.drawString(14 * MM, h - 17 * MM, title)
-    page.setFont("Helvetica", 9)
-    page.setFillColor(GREY)
-    page.drawString(14 * MM, h - 22 * MM, "Assembly sheet: seen from above; red: cuts, blue: keys")
+    line = "Assembly sheet: seen from above; red: cuts, blue: keys"
+    page, w, h = begin_sheet(buffer, f"{title}: assembly sheet", title, line)
     _plan(page, outlines, joints, (14 * MM, 14 * MM, w - 100 * MM, h - 42 * MM))
     below = _list(page, units, joints, hardware, w - 80 * MM, h - 17 * MM)
     _steps(page, sections, assembly, w - 80 * MM, below)

@@ -95,7 +95,6 @@ class _Planner:
         self.steps: list[Step] = []
         self.stuck: list[tuple[int, ...]] = []
         self.why = ""
-        self._swept: dict[tuple[int, int, tuple[float, ...]], list[Solid]] = {}
 
     def groups(self) -> list[list[int]]:
         """Sections that joints hold together, directly or through others."""

@@ -32,6 +32,21 @@ def solids_in_place(plane: Plane, key: Key) -> KeySolids:
     return KeySolids(put(made.near_socket), put(made.far_socket), put(made.tongue), made.owner, tuple(plane.raised(s) for s in made.loose))
 
 
+def tools_of(joints: Sequence[Joint]) -> tuple[dict[int, list[Solid]], dict[int, list[tuple[Joint, Solid]]]]:
+    """Solids to take out of each section, and those to put on with the joint they are of; by number of the section."""
+    sockets: dict[int, list[Solid]] = {}
+    tongues: dict[int, list[tuple[Joint, Solid]]] = {}
+    for joint in joints:
+        for key in joint.keys:
+            made = solids_in_place(joint.plane, key)
+            for number, socket in zip(joint.numbers, (made.near_socket, made.far_socket), strict=True):
+                if socket is not None:
+                    sockets.setdefault(number, []).append(socket)
+            if made.tongue is not None:
+                tongues.setdefault(joint.numbers[0 if made.owner < 0 else 1], []).append((joint, made.tongue))
+    return sockets, tongues
+
+
 def with_keys(cutting: Cutting, joints: Sequence[Joint], engraved: dict[int, list[Solid]] | None = None) -> Keyed:
     """Sections with the keys of all joints.
 
@@ -43,16 +58,9 @@ def with_keys(cutting: Cutting, joints: Sequence[Joint], engraved: dict[int, lis
     engraved : dict, optional
         Further solids to take out of a section, by its number.
     """
-    sockets: dict[int, list[Solid]] = {n: list(s) for n, s in (engraved or {}).items()}
-    tongues: dict[int, list[tuple[Joint, Solid]]] = {}
-    for joint in joints:
-        for key in joint.keys:
-            made = solids_in_place(joint.plane, key)
-            for number, socket in zip(joint.numbers, (made.near_socket, made.far_socket), strict=True):
-                if socket is not None:
-                    sockets.setdefault(number, []).append(socket)
-            if made.tongue is not None:
-                tongues.setdefault(joint.numbers[0 if made.owner < 0 else 1], []).append((joint, made.tongue))
+    sockets, tongues = tools_of(joints)
+    for number, solids in (engraved or {}).items():
+        sockets.setdefault(number, []).extend(solids)
     before = sum(p.solid.volume() for s in cutting.sections for p in s.parts)
     out = []
     for number, section in enumerate(cutting.sections):

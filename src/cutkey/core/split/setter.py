@@ -75,7 +75,7 @@ class Setter:
         self.cutting, self.slices, self.face, self.cut, self.settings = cutting, slices, face, cut, keys
         self.taken = [t for t in taken if set(t.sections) & {face.near, face.far}]
         self.patterns, self.number = patterns, number
-        self._colours: list[tuple[str, shapely.Geometry]] | None = None
+        self._colours: dict[float, list[tuple[str, shapely.Geometry]]] = {}
         x0, y0, x1, y1 = face.area.bounds
         self.span, self.high = max(x1 - x0, y1 - y0), float(y1 - y0)
         # Where a design has raised figures it is the plate that counts.
@@ -121,7 +121,7 @@ class Setter:
             return [self.settings.kind]  # type: ignore[list-item]
         if self.cut.axis == "z":
             return ["dowel"]
-        if self.cut.path:
+        if len(self.cutting.courses[self.face.cut]) > 1:
             # Along a seam with corners dowels would ask for different ways.
             return ["bowtie"]
         return ["bowtie", "dowel"] if self.thickness < THIN else ["dowel", "bowtie"]
@@ -156,8 +156,7 @@ class Setter:
         w, h = form.half
         room = material.buffer(-form.wall)
         if form.kind == "tenon" and not room.is_empty:
-            # Half a rectangle at its angle lies in the disc around it; a square of that is never larger than the room.
-            return grid_in(room.buffer(-math.hypot(w, h)) if abs(w - h) < 1e-9 else _eroded(room, w, h, self._angle()))
+            return grid_in(_eroded(room, w, h, self._angle()))
         return grid_in(room.buffer(-w))
 
     def _angle(self) -> float:
@@ -230,9 +229,9 @@ class Setter:
         return next((c for c, area in found if area.covers(place)), found[0][0] if found else parts[0].colour)
 
     def _sliced(self, depth: float) -> list[tuple[str, shapely.Geometry]]:
-        if self._colours is None:
-            self._colours = colours_at(self.cutting.sections[self.face.near].parts, self.face.plane, -depth)
-        return self._colours
+        if depth not in self._colours:
+            self._colours[depth] = colours_at(self.cutting.sections[self.face.near].parts, self.face.plane, -depth)
+        return self._colours[depth]
 
     def _by_hand(self, hand: Sequence[tuple[float, float]]) -> tuple[list[Key], str, bool]:
         kind = self._kinds()[0]
