@@ -15,7 +15,7 @@ demo: setup
 	@tools/start-demo.sh $(VENV)
 
 test: setup lint
-	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest
+	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n auto --dist loadfile
 
 lint: setup
 	@$(VENV)/bin/ruff check .
@@ -31,6 +31,7 @@ quality: setup
 	@$(PY) -m bench.quality_pictures
 	@$(PY) -m bench.quality_svg
 	@$(PY) -m bench.quality_models
+	@$(PY) -m bench.quality_strangers
 
 screenshots: setup
 	@QT_QPA_PLATFORM=offscreen $(PY) tools/screenshots.py docs/screenshots

@@ -22,11 +22,11 @@ from cutkey.demo.jobs import demo_job
 Row = tuple[str, float, float, str]
 
 
-def run() -> list[Row]:
-    """The demo sign's regions raised on a plate; the sign cut into six."""
-    job, sources = demo_job("sign")
+def run(small: bool = False) -> list[Row]:
+    """The demo sign's regions raised on a plate; the sign cut into six; `small` to see that it runs."""
+    job, sources = demo_job("lid" if small else "sign")
     graphic: Graphic = Evaluator(sources).draw(job, job.graphics[0]).graphic
-    body = made_solid(PlateBase(520, 300, 8, 14)).refine_to_length(4)
+    body = made_solid(PlateBase(520, 300, 8, 14)).refine_to_length(80 if small else 4)
     mesh = mesh_of(body)
     facets = find_facets(mesh)
     facet = facet_at(mesh, facets, largest_facing(facets, np.array([0, 0, 1.0]), mesh))

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import manifold3d as m3
 import numpy as np
+import shapely
 import trimesh
 
 from bench.timing import in_turns
@@ -23,9 +24,9 @@ from cutkey.core.split.printer import Printer
 Row = tuple[str, float, float, str]
 
 
-def run() -> list[Row]:
-    """A sphere of a million triangles."""
-    mesh = mesh_of(m3.Manifold.sphere(60, 1416))
+def run(small: bool = False) -> list[Row]:
+    """A sphere of a million triangles; `small` to see that it runs."""
+    mesh = mesh_of(m3.Manifold.sphere(60, 40 if small else 1416))
     data = stl_bytes(mesh.vertices, mesh.triangles, "sphere")
 
     def floor() -> None:
@@ -37,9 +38,17 @@ def run() -> list[Row]:
     body = trimesh.Trimesh(mesh.vertices, mesh.triangles, process=False)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "a.3mf"
-        unit = PrintUnit("A", [Piece("A", "A", Filament("Red", "#ff0000"), mesh, 1.0)], (0, 0, 0), (120.0, 120.0, 120.0), 1, False)
+        unit = PrintUnit(
+            "A",
+            [Piece("A", "A", Filament("Red", "#ff0000"), mesh, 1.0)],
+            (0, 0, 0),
+            (120.0, 120.0, 120.0),
+            1,
+            False,
+            shapely.box(0, 0, 120, 120),
+        )
         write, other = in_turns(
-            lambda: write_3mf(path, "a", [unit], [Spot(0, 0, 0, 0, False)], Printer()), lambda: body.export(file_type="3mf"), rounds=1
+            lambda: write_3mf(path, "a", [unit], [Spot(0, 0, 0.0, 0.0)], Printer()), lambda: body.export(file_type="3mf"), rounds=1
         )
         rows.append(("write it as 3MF", write, other, "trimesh"))
         packed = path.read_bytes()

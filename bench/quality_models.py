@@ -2,58 +2,20 @@
 
 from __future__ import annotations
 
-import subprocess
 import sys
-import tarfile
 import time
-import zipfile
 from collections import Counter
-from collections.abc import Iterator
-from pathlib import Path
+from collections.abc import Iterable
 
 import manifold3d as m3
 import numpy as np
 
+from bench.strangers import models
 from cutkey.core.errors import BadInput
 from cutkey.core.solids.mesh import open_edges, signed_volume
 from cutkey.core.solids.read import OpenModel, UnitDoubt, read_model
 from cutkey.core.solids.shapes import read_shapes
 from cutkey.core.units import MM_PER
-
-#: Packages and how they are fetched; STL, OBJ, PLY and 3MF files inside them are read, nothing of them is run.
-PACKAGES = (
-    ("numpy-stl==3.1.2", ("--no-binary", ":all:")),
-    ("pyvista==0.44.1", ()),
-    ("gymnasium-robotics==1.3.1", ()),
-)
-FOLDER = Path(__file__).parent.parent / "build/bench-data/models"
-KINDS = (".stl", ".obj", ".ply", ".3mf")
-
-
-def fetched() -> list[Path]:
-    """The packages, downloaded once."""
-    FOLDER.mkdir(parents=True, exist_ok=True)
-    if len(list(FOLDER.iterdir())) < len(PACKAGES):
-        for name, how in PACKAGES:
-            subprocess.run([sys.executable, "-m", "pip", "download", "-q", "--no-deps", *how, "-d", str(FOLDER), name], check=True)
-    return sorted(FOLDER.iterdir())
-
-
-def models() -> Iterator[tuple[str, bytes]]:
-    """Names and bytes of every model file."""
-    for path in fetched():
-        if path.suffix == ".whl":
-            with zipfile.ZipFile(path) as z:
-                for name in sorted(n for n in z.namelist() if n.lower().endswith(KINDS)):
-                    yield f"{path.stem.partition('-')[0]}/{Path(name).name}", z.read(name)
-        else:
-            with tarfile.open(path) as t:
-                for member in sorted((m for m in t.getmembers() if m.name.lower().endswith(KINDS)), key=lambda m: m.name):
-                    file = t.extractfile(member)
-                    yield (
-                        f"{path.stem.partition('-')[0]}/{Path(member.name).parent.name}-{Path(member.name).name}",
-                        file.read() if file else b"",
-                    )
 
 
 def answer(data: bytes, name: str) -> tuple[str, str]:
@@ -92,10 +54,10 @@ def _changed(data: bytes, name: str, unit: str, volume: float) -> float:
     return abs(volume / total - 1) if total > 0 else 0.0
 
 
-def measure() -> tuple[Counter[str], list[tuple[str, str, str, float]]]:
+def measure(some: Iterable[tuple[str, bytes]]) -> tuple[Counter[str], list[tuple[str, str, str, float]]]:
     """How opening every model ends, and each of them with its seconds."""
     rows = []
-    for name, data in models():
+    for name, data in some:
         begun = time.perf_counter()
         kind, text = answer(data, name)
         rows.append((name, kind, text, time.perf_counter() - begun))
@@ -103,7 +65,7 @@ def measure() -> tuple[Counter[str], list[tuple[str, str, str, float]]]:
 
 
 if __name__ == "__main__":
-    count, rows = measure()
+    count, rows = measure(models())
     for name, kind, text, seconds in rows:
         if kind != "sound" or "-v" in sys.argv:
             print(f"{kind:16s} {seconds:5.2f} s  {name}: {text}")

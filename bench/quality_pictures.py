@@ -59,11 +59,11 @@ def cases(rgb: np.ndarray, palette: np.ndarray) -> dict[str, tuple[np.ndarray, d
     }
 
 
-def measure(count: int = 60, only: tuple[str, ...] = ()) -> dict[str, dict[str, float]]:
+def measure(count: int = 60, only: tuple[str, ...] = (), some: list[tuple[str, str]] | None = None) -> dict[str, dict[str, float]]:
     """Mean wrong share, largest gap and overlap (px2), whether every coverage was valid, and pieces too small to be meant."""
     rows: dict[str, list[tuple[str, float, float, bool, int]]] = {}
     taken = 0
-    for name, svg in drawings(400):
+    for name, svg in drawings(400) if some is None else some:
         if not is_flat(svg) or taken == count:
             continue
         truth = painted(svg, LARGE, crisp=True)

@@ -10,10 +10,10 @@ from cutkey.core.trace import regions
 SIZES = (32, 64, 128, 256)
 
 
-def measure() -> dict[str, tuple[float, float, float, float, float]]:
+def measure(sizes: tuple[int, ...] = SIZES) -> dict[str, tuple[float, float, float, float, float]]:
     """By group of shapes: mean and largest distance px, mean corner distance px, mean area error %, pieces."""
     rows: dict[str, list[tuple[float, float, list[float], float, int]]] = {}
-    for size in SIZES:
+    for size in sizes:
         for name, shape in shapes(size, "Rga8&S").items():
             picture = np.repeat(np.round(255 * (1 - coverage(shape, size, size))).astype(np.uint8)[..., None], 3, 2)
             found = regions(picture, palette=[[255, 255, 255], [0, 0, 0]])

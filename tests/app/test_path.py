@@ -129,7 +129,7 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     settle(window)
     read = read_3mf(tmp_path / "kit" / "kit.3mf")
     assert not read.warnings and all(b.manifold for b in read.bodies)
-    assert {"A1 Moss PLA", "B2 Moss PLA"} <= {b.name for b in read.bodies}
+    assert {f"{u.name} Moss PLA" for u in window.engine.kit.units if not u.is_key} <= {b.name for b in read.bodies}
     sections = {b.name.split(" ", 1)[1] for b in read.bodies if not b.name.startswith(("Dowel", "Bow-tie"))}
     assert sections == {"Moss PLA", "Honey PLA", "Soot PLA"}
     kit = window.engine.kit
@@ -274,7 +274,8 @@ def test_cuts_are_dragged_added_and_deleted_on_the_stage(window, settle, qtbot):
     assert len(window.document.job.cuts) == 2
     settle(window)
     sizes = sorted(u.size[0] for u in window.engine.kit.units if not u.is_key)
-    assert sizes[-1] == pytest.approx(260 + 114.4, abs=0.1)
+    left = next(c.at for c in window.document.job.cuts if c.axis == "x")
+    assert sizes[-1] == pytest.approx(260 + left, abs=0.1)
     findings = {f.kind: f.severity for f in window.engine.kit.findings}
     assert findings["fits bed"] == "stop" and window.tabs.tabs[4]._badge > 0
     split.apart.setValue(60)

@@ -120,7 +120,7 @@ def test_the_command_keys_a_model_every_way(bar, key, tmp_path):
     kinds = {k["kind"] for j in about["joints"] for k in j["keys"]}
     assert kinds == ({key} if key != "auto" else {"dowel"}) and all(k["clearance_mm"] == 0.2 for k in about["joints"][0]["keys"])
     bought = {n["name"].split(" ")[0]: n["count"] for n in about["to_buy"]}
-    assert bought == ({"Magnet": len(about["joints"][0]["keys"])} if key == "magnet" else {"Screw": 2} if key == "screw" else {})
+    assert bought == ({"Magnet": 2 * len(about["joints"][0]["keys"])} if key == "magnet" else {"Screw": 2} if key == "screw" else {})
     volume = sum(b.volume * b.copies for b in read_3mf(tmp_path / "kit" / "kit.3mf").bodies)
     assert volume == pytest.approx(about["design_volume_mm3"] - about["clearance_volume_mm3"], rel=1e-6)
 

@@ -185,7 +185,7 @@ def test_recessed_floor_follows_and_straight_top_is_flat():
     cap = half * math.sqrt(40**2 - half**2) + 40**2 * math.asin(half / 40) - 2 * half * 40
     assert raised.volume() == pytest.approx(24 * (30 * 1.0 - cap), rel=2e-3)
     assert len((raised + parts[BODY]).decompose()) == 1
-    found = check_lie(carved.lies, site, tall, (), "Mark")
+    found = check_lie(carved.lies, site, tall, "Mark")
     assert {f.title for f in found} == {"Tall at the side"} and max(f.figure for f in found) == pytest.approx(
         1 + 40 - math.sqrt(40**2 - 15**2), abs=0.02
     )
@@ -229,4 +229,4 @@ def test_copies_level_and_margin():
     parts, carved, site = placed(tray, mark, far)
     kept = parts["#e0a32a"].bounding_box()
     assert kept[3] == pytest.approx(24.5, abs=0.01) and carved.lies[0].draped.missed == pytest.approx(3.0, abs=0.1)
-    assert [f.title for f in check_lie(carved.lies, site, far, (), "Mark")] == ["Trimmed"]
+    assert [f.title for f in check_lie(carved.lies, site, far, "Mark")] == ["Trimmed"]

@@ -193,8 +193,8 @@ def test_gaps_and_overlaps_between_colours_are_found():
     assert check_regions([("fine", fine)])[0].severity == "sound"
     assert check_regions([("over", over)])[0].severity == "stop"
     a, b = made_solid(PlateBase(10, 10, 2, 0)), made_solid(PlateBase(10, 10, 2, 0)).translate((9, 0, 0))
-    assert check_solids([Part(BODY, a), Part("#000000", b)], 400)[0].figure == pytest.approx(20)
-    assert check_solids([Part(BODY, a), Part("#000000", b.translate((1, 0, 0)))], 400)[0].severity == "sound"
+    assert check_solids([Part(BODY, a), Part("#000000", b)], a + b)[0].figure == pytest.approx(20)
+    assert check_solids([Part(BODY, a), Part("#000000", b.translate((1, 0, 0)))], a + b.translate((1, 0, 0)))[0].severity == "sound"
 
 
 def test_thin_places_are_measured_and_corners_are_not_mistaken_for_them():

@@ -10,13 +10,16 @@ import pytest
 import shapely
 
 from cutkey.core.check.addons import check_addons
+from cutkey.core.check.made import check_made
 from cutkey.core.errors import BadInput
+from cutkey.core.relief.carve import BODY, Part
 from cutkey.core.relief.features import AddOn, Border, Channel, Half, Hole, Hollow, Loop, Magnet, ScrewHole
 from cutkey.core.relief.fit_out import fit_out
 from cutkey.core.relief.placement import Copies
 from cutkey.core.solids.facets import find_facets
 from cutkey.core.solids.made import BackingBase, CoinBase, FigureBase, PlateBase, PolygonBase, RingBase, made_solid
 from cutkey.core.solids.mesh import open_edges
+from cutkey.core.solids.shells import bodies_of
 from cutkey.core.solids.solid import mesh_of
 
 TOP = (0.0, 0.0, 1.0)
@@ -66,7 +69,7 @@ def fitted(*features, base=None, offset=(0.0, 0.0), copies=None, normal=TOP):
     mesh = mesh_of(solid)
     point = (0.0, 0.0, 5.0 if normal == TOP else 0.0)
     addons = [AddOn(str(k), f, point, normal, offset, 0.0, copies or Copies()) for k, f in enumerate(features)]
-    return fit_out(solid, mesh, find_facets(mesh), addons), addons
+    return fit_out([Part(BODY, solid)], solid, mesh, find_facets(mesh), addons), solid
 
 
 def test_holes_screws_and_pockets_take_what_they_should():
@@ -79,14 +82,15 @@ def test_holes_screws_and_pockets_take_what_they_should():
     cone = math.pi * (head - hole) / 3 * (hole**2 + hole * head + head**2)
     assert took(ScrewHole("M3")) == pytest.approx(cone + math.pi * hole**2 * (5 - (head - hole)), rel=5e-3)
     assert took(ScrewHole("M4", countersunk=False)) == pytest.approx(math.pi * 2.25**2 * 5, rel=2e-3)
-    result, addons = fitted(Magnet(20, 0, 3), normal=(0.0, 0.0, -1.0))
-    assert whole - result.solid.volume() == pytest.approx(math.pi * 100 * 3, rel=2e-3) and result.floors["0"] == pytest.approx(2, abs=0.02)
-    assert check_addons(addons, result.floors, 0.2) == []
-    result, addons = fitted(Magnet(10, 20, 3, 0.1, roof=1.0))
+    result, _ = fitted(Magnet(20, 0, 3), normal=(0.0, 0.0, -1.0))
+    assert whole - result.solid.volume() == pytest.approx(math.pi * 100 * 3, rel=2e-3)
+    result, _ = fitted(Magnet(10, 20, 3, 0.1, roof=1.0))
     assert whole - result.solid.volume() == pytest.approx(10.2 * 20.2 * 3) and len(result.solid.decompose()) == 2
-    assert [f.title for f in check_addons(addons, result.floors, 0.2)] == ["Closed pocket"]
-    result, addons = fitted(Magnet(20, 0, 4.8))
-    assert [f.title for f in check_addons(addons, result.floors, 0.2)] == ["Thin floor"]
+
+
+def said(*features, **how):
+    result, bare = fitted(*features, **how)
+    return [(f.title, f.severity, f.figure) for f in check_addons(result.spots, result.solid, bare, 0.2, 0.4)]
 
 
 def test_rims_loops_hollows_channels_and_halves():
@@ -106,7 +110,65 @@ def test_rims_loops_hollows_channels_and_halves():
     assert centres == pytest.approx([-15, 15], abs=1e-6)
     lopsided = made_solid(PlateBase(80, 60, 5, 0)) - m3.Manifold.cube((10, 10, 10)).translate((20, 0, 0))
     mesh = mesh_of(lopsided)
-    half = fit_out(lopsided, mesh, find_facets(mesh), [AddOn("h", Half("right"), (0.0, -20.0, 5.0), TOP)])
+    half = fit_out([Part(BODY, lopsided)], lopsided, mesh, find_facets(mesh), [AddOn("h", Half("right"), (0.0, -20.0, 5.0), TOP)])
     assert half.solid.volume() == pytest.approx(whole - 2 * 10 * 10 * 5, rel=1e-3) and len(half.solid.decompose()) == 1
     with pytest.raises(BadInput, match="hollow"):
         fitted(Hollow(40, 1))
+
+
+def said_on(solid, feature, point, offset=(0.0, 0.0)):
+    """Findings of one add-on, and how many bodies there are."""
+    mesh = mesh_of(solid)
+    result = fit_out([Part(BODY, solid)], solid, mesh, find_facets(mesh), [AddOn("0", feature, point, TOP, offset)])
+    return [f.title for f in check_addons(result.spots, result.solid, solid, 0.2, 0.4)], len(bodies_of(result.solid)), result.solid
+
+
+def cone(low: float, high: float) -> m3.Manifold:
+    return m3.Manifold.cylinder(20, low, high, 96)
+
+
+@pytest.mark.parametrize(
+    ("solid", "height"),
+    [
+        (cone(30, 20), 20.0),
+        (cone(20, 30), 20.0),
+        (m3.Manifold.cylinder(3, 30, 30, 96) + cone(20, 20), 20.0),
+        (made_solid(PlateBase(80, 60, 10, 4, "fillet", 2)), 10.0),
+        (made_solid(CoinBase(60, 10, 3, 1.0)), 9.0),
+    ],
+    ids=["leaning in", "leaning out", "flange", "fillet", "coin with a rim"],
+)
+def test_hollows_leave_the_walls_and_the_floor_asked_for(solid, height):
+    """Measured by the bare library: what the hollow took lies nowhere nearer to the outside than the wall (a ball swept round it)."""
+    titles, bodies, hollowed = said_on(solid, Hollow(1.6, 1.0), (0.0, 0.0, height))
+    assert titles == ["Add-ons"] and bodies == 1 and hollowed.volume() < 0.75 * solid.volume()
+    taken = (solid - hollowed).trim_by_plane((0, 0, -1), -height + 2.0)
+    for way in range(12):
+        a = math.pi * way / 6
+        for reach, z in ((1.5, 0.0), (0.0, -0.95)):
+            moved = taken.translate((reach * math.cos(a), reach * math.sin(a), z))
+            assert (moved - solid).volume() < 0.02 * taken.volume() / 50
+
+
+def test_what_add_ons_leave_is_measured_on_the_finished_body():
+    plate = made_solid(PlateBase(80, 60, 5, 0))
+    bottom = (0.0, 0.0, -1.0)
+    assert said(Magnet(20, 0, 3), normal=bottom) == [("Add-ons", "sound", 1.0)]
+    assert [t for t, _, _ in said(Magnet(10, 20, 3, 0.1, roof=1.0))] == ["Closed pocket"]
+    assert said(Magnet(20, 0, 4.8)) == [("Thin floor", "look at", pytest.approx(0.2))]
+    assert said(Magnet(20, 0, 3), offset=(30.0, 0.0))[0][0] == "Thin wall"
+    groove = plate - m3.Manifold.cube((10, 10, 2.5), True).translate((8, 0, 0.5))
+    assert said_on(groove, Magnet(20, 0, 3), (-35.0, 0.0, 5.0))[0] == ["Thin floor"]
+    # A loop off the body is loose; one that reaches into it is not.
+    assert said(Loop(5, 2), offset=(50.0, 0.0))[0][:2] == ("Loose piece", "stop") and said(Loop(5, 2), offset=(39.0, 0.0))[0][1] == "sound"
+    # Holes and countersinks go through the border over them; a channel under a rim of the body's own is a tunnel, and told.
+    result, _ = fitted(Border(12, 1.2), ScrewHole("M3"), offset=(32.0, 0.0))
+    assert result.solid.genus() == 1 and all(s == "sound" for _, s, _ in said(Border(12, 1.2), ScrewHole("M3"), offset=(32.0, 0.0)))
+    assert said_on(made_solid(CoinBase(60, 6, 3, 1.0)), Channel(30, (), 6, 2), (0.0, 0.0, 5.0))[0] == ["Covered"]
+    assert said(ScrewHole("M10"))[0][0] == "Deep countersink"
+    # Edges that were clamped, corners too, and a rim that its edge takes away.
+    clamped = PlateBase(80, 60, 2, 40, "fillet", 5)
+    assert [f.title for f in check_made(clamped, made_solid(clamped))] == ["Edge made smaller", "Corner made smaller"]
+    sharp = CoinBase(50, 6, 1.0, 1.0, edge="chamfer", edge_mm=1.5)
+    assert [f.title for f in check_made(sharp, made_solid(sharp))] == ["Rim ends in an edge"]
+    assert check_made(CoinBase(50, 6, 2.0, 1.0), made_solid(CoinBase(50, 6, 2.0, 1.0))) == [] and check_made(None, plate) == []

@@ -15,7 +15,7 @@ from cutkey.core.solids.primitives import prism
 from cutkey.core.split.divide import BALANCE, divide
 from cutkey.core.split.plane import plane_of, slice_of
 from cutkey.core.split.settings import Cut
-from cutkey.core.split.survey import KEY_HALF, Reading, Survey
+from cutkey.core.split.survey import FIGURE, KEY_HALF, Reading, Survey
 
 
 def body(solid: m3.Manifold) -> list[Part]:
@@ -57,17 +57,23 @@ def test_holes_areas_edges_and_thin_places_are_told():
     assert turned.area == pytest.approx(60 * 8 / math.cos(math.radians(30)), rel=0.06)
 
 
-def test_small_pieces_weigh_by_their_size_and_by_the_row_they_lie_in():
+def test_figures_weigh_by_what_is_seen_cut_and_by_the_row_they_lie_in():
+    """Lengths by construction: bars 4, 40 and 200 mm long and a fifth as wide, cut across their width or turned."""
     plate = m3.Manifold.cube((400, 200, 6))
-    dots = [(50, 20, 4), (50, 150, 40), (180, 150, 200)]
+    dots = [(50, 20, 4), (50, 150, 40), (180, 120, 200)]
     art = m3.Manifold.compose([m3.Manifold.cube((s, s * 0.2, 1)).translate((x, y, 6)) for x, y, s in dots])
-    survey = Survey([Part(BODY, plate), Part("#26241f", art)])
-    assert survey.any_small and [round(p.weight, 2) for p in sorted(survey.pieces, key=lambda p: p.low[1])] == [0.97, 0.67, 0]
+    ground = m3.Manifold.cube((400, 200, 1)).translate((0, 0, -1))
+    survey = Survey([Part(BODY, plate), Part("#26241f", art), Part("#ffffff", ground)])
+    assert survey.any_figures and len(survey.figures) == 3  # however large; but not the ground, which no cut can spare
     found = {round(r.at): r for r in survey.readings("x")}
-    assert found[52].small == 2 and found[52].crossing == pytest.approx(0.967 + 0.667, abs=0.01) and found[400 - 52].small == 0
+    assert found[52].figures == 2 and found[52].crossing == pytest.approx(0.8 + 8) and found[52].slivers == 2
+    assert found[280].crossing == pytest.approx(40) and found[280].slivers == 0 and found[400 - 52].figures == 1
+    assert found[280].badness > found[70].badness + 4 > found[20].badness + 4
     lower = {round(r.at): r for r in survey.readings("x", (0, 100), "y")}
-    assert lower[52].small == 1 and lower[52].area == pytest.approx(found[52].area / 2, rel=0.05)
-    assert survey.reading(Cut("x", 52.0)).small == 2 and survey.reading(Cut("x", 52.0, tilt=-40)).small < 2
+    assert lower[52].figures == 1 and lower[52].area == pytest.approx(found[52].area / 2, rel=0.05)
+    assert survey.reading(Cut("x", 52.0)).figures == 2 and survey.reading(Cut("x", 52.0, tilt=-40)).figures < 2
+    u = sorted(float(plane_of(Cut("x", 52.0), survey.middle).flat((52.0, y, 0))[0]) for y in (0, 100))
+    assert survey.reading(Cut("x", 52.0), (u[0], u[1])).figures == 1
 
 
 def test_slices_lie_in_the_planes_own_frame():
@@ -87,7 +93,7 @@ def test_slices_lie_in_the_planes_own_frame():
 
 
 def reading(at: float, harm: float) -> Reading:
-    return Reading(at, 100.0, 2 * KEY_HALF, 100.0, 0, 1, 0, harm / 1.5, 0.0)
+    return Reading(at, 100.0, 2 * KEY_HALF, 100.0, 0, 1, 0, harm / 1.5 * FIGURE, 0.0)
 
 
 def test_the_least_harm_is_found_as_by_trying_everything():

@@ -385,14 +385,14 @@ class Window(QMainWindow):
 
     def export_to(self, folder: Path) -> None:
         """Write the kit into a folder."""
-        self._export_folder = folder
+        self._export_folder, self._export_job = folder, self.document.job
         self.engine.export(folder)
 
     def _exported(self, report: dict[str, Any]) -> None:
         view = self.views[4]
         assert isinstance(view, ProofView)
         if self._export_folder is not None:
-            view.exported(report, self._export_folder)
+            view.exported(report, self._export_folder, self._export_job)
         self.show_sheet(4)
 
     def write_test_piece(self) -> None:

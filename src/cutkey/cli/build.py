@@ -42,6 +42,8 @@ def build(job: Job, sources: dict[str, bytes], folder: Path, report_path: Path |
     sections = sum(not u["key"] for u in report["units"])
     many = f"{len(report['series'])} kits of " if "series" in report else ""
     print(f"{folder}: {many}{sections} sections, {pieces} pieces, {report['bed_loads']} bed loads")
+    for name in report.get("left", ()):
+        print(f"left as it is: {folder / name}, of an earlier kit, was changed since it was written")
     findings = [msgspec.convert(f, Finding) for f in report["findings"]]
     rest: dict[str, Any] = {k: v for k, v in report.items() if k != "findings"}
     return finish(findings, rest, report_path)

@@ -1,34 +1,40 @@
-"""`cutkey check`: is a job, a 3MF or an STL sound and does it fit?"""
+"""`cutkey check`: is a job or a model file sound, and does it fit?"""
 
 from __future__ import annotations
 
 import argparse
 from pathlib import Path
 
+import numpy as np
 import shapely
 from msgspec.structs import replace
 
 from cutkey.cli.common import finish, positive, progress, triple
 from cutkey.core.check.finding import Finding
+from cutkey.core.check.read import check_read
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
 from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.job.file import SUFFIX, open_job
-from cutkey.core.kit.threemf import read_3mf
-from cutkey.core.solids.mesh import Mesh
+from cutkey.core.solids.mesh import open_edges, weld
 from cutkey.core.solids.read import read_model
+from cutkey.core.solids.repair import mend
+from cutkey.core.solids.shells import surfaces_lost
+from cutkey.core.solids.solid import solid_of
+from cutkey.core.solids.threemf_read import read_3mf_model
 from cutkey.core.split.printer import SLACK, Printer, pose_on_bed
 from cutkey.core.units import format_size
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the command to the parser."""
-    p = commands.add_parser("check", help="check a job, a 3MF or an STL file")
+    p = commands.add_parser("check", help="check a job, 3MF, STL, OBJ or PLY file")
     p.add_argument("file", type=Path)
     p.add_argument("--bed", type=triple, metavar="X,Y,Z")
     p.add_argument("--nozzle", type=positive, metavar="MM")
     p.add_argument("--layer", type=positive, metavar="MM")
-    p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of an STL is")
+    p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of an STL, OBJ or PLY is")
+    p.add_argument("--close", action="store_true", help="close large holes of the model with lids")
     p.add_argument("--report", type=Path)
     p.set_defaults(run=run)
 
@@ -46,38 +52,57 @@ def run(o: argparse.Namespace) -> int:
     elif o.nozzle or o.layer:
         raise BadInput("--nozzle and --layer are used for jobs so far; leave them out, or check the .cutkey file.")
     elif suffix == ".3mf":
-        findings = _check_3mf(o.file, replace(Printer(), **given))
-    elif suffix == ".stl":
-        model = read_model(read_bytes(o.file), o.file.name, o.unit)
+        findings = _check_3mf(read_bytes(o.file), o.file.name, replace(Printer(), **given))
+    elif suffix in (".stl", ".obj", ".ply"):
+        model = read_model(read_bytes(o.file), o.file.name, o.unit, o.close)
         text = f"{len(model.mesh.triangles)} triangles, {model.solid.volume():.1f} mm³, {format_size(model.size)} mm"
-        findings = [Finding("watertight", "sound", "Watertight", text), *_check_size(o.file.name, model.mesh, replace(Printer(), **given))]
+        findings = check_read(model.done, model.lost, o.file.name)
+        findings += [Finding("watertight", "sound", "Watertight", f"{text}{', as mended' if model.done else ''}")]
+        findings += _check_size(o.file.name, model.mesh.vertices, replace(Printer(), **given))
     else:
-        raise BadInput(f"{o.file.name} is neither a job, a 3MF nor an STL; name a file ending in .cutkey, .3mf or .stl.")
+        raise BadInput(f"{o.file.name} is neither a job nor a model; name a file ending in .cutkey, .3mf, .stl, .obj or .ply.")
     progress(1.0, "")
     code = finish(findings, {"file": o.file.name}, o.report)
     print(f"{o.file}: {sum(f.severity == 'sound' for f in findings)} sound, {sum(f.severity != 'sound' for f in findings)} to look at")
     return code
 
 
-def _check_3mf(path: Path, printer: Printer) -> list[Finding]:
-    read_bytes(path)
-    read = read_3mf(path)
-    findings = [Finding("file", "look at", "Reader warning", w, path.name) for w in read.warnings]
-    if not read.bodies:
-        raise BadInput(f"{path.name} holds no body; export it again.")
-    for body in read.bodies:
-        if not body.manifold or body.volume <= 0:
-            text = "not closed" if not body.manifold else f"volume {body.volume:.3f} mm³: inside out"
-            findings.append(Finding("watertight", "stop", "Not watertight", text, body.name))
-        findings += _check_size(body.name, body.mesh, printer)
-    sound = Finding("file", "sound", "File", f"{len(read.bodies)} bodies, {read.items} on the beds, unit {read.unit}", path.name)
-    return [*findings, sound]
+def _check_3mf(data: bytes, name: str, printer: Printer) -> list[Finding]:
+    """A 3MF as it is built: in mm, in the places its build gives, read as far as it keeps to the standard."""
+    read = read_3mf_model(data, name)
+    if not read.objects:
+        raise BadInput(f"{name} holds no body; export it again.")
+    findings = [Finding("read", "look at", "Reader's note", note, name) for note in read.notes]
+    for n, body in enumerate(read.objects):
+        called = body.name or f"body {n + 1}"
+        mesh = weld(body.mesh.vertices[body.mesh.triangles].astype(np.float32))
+        gaps = open_edges(mesh)
+        done: list[str] = []
+        try:
+            # What is inside out is turned, shells are nested: as on opening.
+            mended = mend(mesh) if gaps else None
+            solid = solid_of(mended.mesh if mended else mesh, called, done)
+            lost = surfaces_lost(mesh, solid) if not gaps else 0
+        except BadInput:
+            findings.append(Finding("watertight", "stop", "Not watertight", f"{gaps} edges are open or used more than twice", called))
+            continue
+        if mended and mended.holes:
+            findings.append(Finding("watertight", "stop", "Not watertight", f"{gaps} edges are open, {len(mended.holes)} holes", called))
+        elif gaps or done or lost:
+            findings += check_read([*(mended.done if mended else ()), *done], lost, called)
+    for item in sorted({b.item for b in read.objects}):
+        mine = [b for b in read.objects if b.item == item]
+        vertices = np.concatenate([b.mesh.vertices for b in mine])
+        findings += _check_size(", ".join(dict.fromkeys(b.name for b in mine if b.name)) or f"item {item}", vertices, printer)
+    items = len({b.item for b in read.objects})
+    text = f"{len(read.objects)} bodies, {items} on the beds, unit {read.unit}, checked in mm"
+    return [*findings, Finding("file", "sound", "File", text, name)]
 
 
-def _check_size(name: str, mesh: Mesh, printer: Printer) -> list[Finding]:
-    size = (mesh.vertices.max(0) - mesh.vertices.min(0)).tolist()
+def _check_size(name: str, vertices: np.ndarray, printer: Printer) -> list[Finding]:
+    size = (vertices.max(0) - vertices.min(0)).tolist()
     x, y, z = size
-    hull = shapely.MultiPoint(mesh.vertices[:, :2]).convex_hull
+    hull = shapely.MultiPoint(vertices[:, :2]).convex_hull
     if z <= printer.usable[2] + SLACK and pose_on_bed(hull, printer) is not None:
         return []
     text = f"{format_size((x, y, z))} mm; the bed takes {printer.limit} mm"

@@ -9,10 +9,27 @@ import re
 
 from cutkey.core.errors import BadInput
 
-#: Millimetres in one unit; the inch is 25.4 mm exactly (international yard and pound agreement, 1959).
+#: Millimetres in one unit; the inch is 25.4 mm and the foot 304.8 mm exactly (international yard and pound agreement, 1959).
 MM_PER = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "inch": 25.4}
-_SUFFIX = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "inch": 25.4, "in": 25.4, '"': 25.4, "deg": 1.0, "°": 1.0, "%": 0.01}
-_TERM = re.compile(r'(\d+(?:[.,]\d+)?|[.,]\d+)\s*(mm|cm|inch|in|m|deg|"|°|%)?')
+_SUFFIX = {
+    **{"mm": 1.0, "cm": 10.0, "m": 1000.0, "inches": 25.4, "inch": 25.4, "in": 25.4, '"': 25.4, "feet": 304.8, "foot": 304.8, "ft": 304.8},
+    **{"'": 304.8, "deg": 1.0, "°": 1.0, "%": 0.01},
+}
+_UNIT = "|".join(re.escape(u) for u in sorted(_SUFFIX, key=len, reverse=True))
+_NUMBER = r"(?:\d+(?:[.,]\d+)?|[.,]\d+)"
+#: A number, a fraction such as 1/4 or a mixed number such as 5 1/2 before a unit; without one, 1/4 is a division like any other.
+_TERM = re.compile(
+    rf"(?:(?P<whole>\d+)\s+)?(?P<top>\d+)\s*/\s*(?P<bottom>\d+)\s*(?P<of>{_UNIT})(?![a-z])"
+    rf"|(?P<mixed>\d+)\s+(?P<above>\d+)\s*/\s*(?P<below>\d+)(?!\s*[\d.,])"
+    rf"|(?P<number>{_NUMBER})\s*(?P<unit>{_UNIT})?(?![a-z])"
+)
+#: Feet and inches that follow one another are one length: 5' 6 1/2".
+_FEET = re.compile(rf"({_NUMBER}\s*(?:'|ft|feet|foot))\s*(?=[\d.,])")
+#: 5-1/2in is five and a half on a workshop drawing and a difference in a sum.
+_EITHER = re.compile(rf"(?<![\d.,])\d+-\d+\s*/\s*\d+\s*(?:{_UNIT})(?![a-z])")
+_SUM = re.compile(r"[\d.eE+*/() -]+")
+_SIGNS = str.maketrans({"″": '"', "”": '"', "“": '"', "′": "'", "’": "'", "×": "*", "−": "-", "⁄": "/", "\u00a0": " "})
+_PARTS = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "⅓": "1/3", "⅔": "2/3"}
 _OPERATORS = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
 
 
@@ -22,7 +39,7 @@ def parse_number(text: str) -> float:
     Parameters
     ----------
     text : str
-        For example ``"5in"``, ``"25.4*2"``, ``"60 mm - 2*1,5"``.
+        For example ``"5in"``, ``"25.4*2"``, ``"60 mm - 2*1,5"``, ``"5 1/2in"``, ``"1/4\\""``, ``"5' 6\\""``.
 
     Raises
     ------
@@ -35,14 +52,29 @@ def parse_number(text: str) -> float:
     127.0
     >>> parse_number("25.4*2")
     50.8
+    >>> parse_number("1/4in")
+    6.35
     """
 
     def plain(match: re.Match[str]) -> str:
-        factor = _SUFFIX[match[2]] if match[2] else 1.0
-        return repr(float(match[1].replace(",", ".")) * factor)
+        m = match.groupdict()
+        if m["of"]:
+            return repr((float(m["whole"] or 0) + float(m["top"]) / float(m["bottom"])) * _SUFFIX[m["of"]])
+        if m["mixed"]:
+            return repr(float(m["mixed"]) + float(m["above"]) / float(m["below"]))
+        return repr(float(m["number"].replace(",", ".")) * (_SUFFIX[m["unit"]] if m["unit"] else 1.0))
 
     try:
-        value = _evaluate(ast.parse(_TERM.sub(plain, text.strip().lower()), mode="eval").body)
+        typed = text.strip().lower().translate(_SIGNS)
+        for sign, fraction in _PARTS.items():
+            typed = typed.replace(sign, f" {fraction}")
+        typed = _FEET.sub(r"\1+", typed.strip())
+        if _EITHER.search(typed):
+            raise BadInput(f"“{text.strip()}” can be read in two ways; type 5 1/2in for five and a half, or 5 - 1/2in for the difference.")
+        term = _TERM.sub(plain, typed)
+        if not _SUM.fullmatch(term):
+            raise ValueError
+        value = _evaluate(ast.parse(term.strip(), mode="eval").body)
     except (SyntaxError, ValueError, ZeroDivisionError, OverflowError, RecursionError):
         raise BadInput(f"“{text.strip()}” is not a number; type for example 60, 5in or 25.4*2.") from None
     if not math.isfinite(value):

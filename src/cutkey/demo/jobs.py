@@ -101,7 +101,7 @@ def sign_job() -> tuple[Job, Files]:
     job, placement = place(job, sign.id, (0.0, 0.0, 8.0), UP, Depth("raised", 1.2))
     job = _with_placement(job, replace(placement, depths=(Depth("raised", 1.2), Depth("flush", 1.2, pictures.LINEN))))
     rack = (*job.rack[:5], Filament("Chalk PLA", "#f4f2ea"))
-    cuts = (Cut("y", -9.0), Cut("x", -106.6), Cut("x", 114.4))
+    cuts = (Cut("y", -37.5), Cut("x", -106.6), Cut("x", 80.6))
     return replace(job, rack=rack, cuts=cuts, assignments=(Assignment("body", "Chalk PLA"),)), files
 
 

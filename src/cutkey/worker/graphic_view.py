@@ -8,6 +8,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from cutkey.core.areas import union
+from cutkey.core.artwork.frame import Frame
 from cutkey.core.artwork.graphic import Graphic, Measure, rings_of
 from cutkey.core.artwork.thin import necks, slits
 from cutkey.core.job.draw import Drawn
@@ -72,6 +74,7 @@ class GraphicView(NamedTuple):
     notes: tuple[str, ...]
     open_lines: list[NDArray[np.float64]]
     draft: bool
+    frame: Frame | None = None  # what mm mean in it
 
 
 def as_rings(geometry: shapely.Geometry) -> Rings:
@@ -86,9 +89,7 @@ def graphic_view(drawn: Drawn, nozzle: float = 0.0, draft: bool = False) -> Grap
     g: Graphic = drawn.graphic
     x0, y0, x1, y1 = drawn.box
     scale, middle = (x1 - x0) / drawn.spec.width_mm, np.array([(x0 + x1) / 2, (y0 + y1) / 2])
-    thin = (
-        shapely.GeometryCollection() if draft or nozzle <= 0 else shapely.union_all([*necks(g.regions, nozzle), *slits(g.regions, nozzle)])
-    )
+    thin = shapely.GeometryCollection() if draft or nozzle <= 0 else union([*necks(g.regions, nozzle), *slits(g.regions, nozzle)])
     picture = off = None
     if drawn.trace is not None:
         picture, off = _picture(drawn.trace, middle, scale), _off(drawn.trace, middle, scale)
@@ -105,6 +106,7 @@ def graphic_view(drawn: Drawn, nozzle: float = 0.0, draft: bool = False) -> Grap
         drawn.notes,
         [shapely.get_coordinates(line) for line in drawn.open_lines],
         draft,
+        drawn.frame,
     )
 
 

@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from cutkey.core.areas import intersection
 from cutkey.core.check.finding import Finding
 from cutkey.core.colour.filament import Filament
 from cutkey.core.gauge.setting_out import piece_solid
@@ -169,11 +170,19 @@ def _cuts(job: Job, evaluator: Evaluator, split: Split) -> list[CutView]:
         return []
     survey = evaluator.survey(job)
     out = []
-    for cut, plane, letter in zip(job.cuts, split.planes, cut_letters(job.cuts), strict=True):
-        # A reading is of the plane; of a seam with corners it would say what is not so.
-        words = [] if has_path(cut, plane) else survey.reading(cut).words(survey.any_small)
+    for n, (cut, plane, letter) in enumerate(zip(job.cuts, split.planes, cut_letters(job.cuts), strict=True)):
+        # A reading is of the plane, or of the stretch of it that a limited cut goes along; of a seam with corners it would say what is
+        # not so.
+        stretch = _stretch(n, split) if cut.inside is not None else None
+        words = [] if has_path(cut, plane) else survey.reading(cut, stretch).words(survey.any_figures)
         out.append(CutView(letter, plane, words))
     return out
+
+
+def _stretch(cut: int, split: Split) -> tuple[float, float] | None:
+    """From where to where along right a cut joins sections, mm."""
+    bounds = [j.area.bounds for j in split.joints if j.cut == cut]
+    return (min(b[0] for b in bounds), max(b[2] for b in bounds)) if bounds else None
 
 
 def _joint_view(number: int, joint: Joint, split: Split, one_way: bool) -> JointView:
@@ -181,7 +190,7 @@ def _joint_view(number: int, joint: Joint, split: Split, one_way: bool) -> Joint
     labels = [(e.text, as_rings(e.area)) for e in mine]
     # What is open at the back is drawn as far as the face goes.
     edge = shapely.envelope(joint.area)
-    footprints = [as_rings(footprint(k.form, k.u, k.v, k.angle, k.owner).intersection(edge)) for k in joint.keys]
+    footprints = [as_rings(intersection(footprint(k.form, k.u, k.v, k.angle, k.owner), edge)) for k in joint.keys]
     place = joint.area.representative_point()
     through = []
     for key in joint.keys:

@@ -26,9 +26,9 @@ from cutkey.app.views.base import Desk, View
 from cutkey.app.widgets.basics import Card, Panel, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.colour.filament import plain_name
-from cutkey.core.job.edits import change_graphic, change_placement, move_placement, place, remove_placement, set_depth
+from cutkey.core.job.edits import change_graphic, change_placement, move_placement, place, remove_placement, set_depth, set_scale
 from cutkey.core.relief.features import Feature
-from cutkey.core.relief.placement import Depth, DepthMode, Placement
+from cutkey.core.relief.placement import Depth, DepthMode, Placement, Reads
 from cutkey.core.units import format_mm
 from cutkey.worker.messages import SectionLine
 from cutkey.worker.views import PlacedView
@@ -120,6 +120,17 @@ class PlaceView(View):
             self.follow.addItem(name, key)
             self.follow.setItemData(self.follow.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
         self.follow.activated.connect(lambda _: self._change("follow the surface", False, follow=self.follow.currentData()))
+        self.reads = QComboBox()
+        self.reads.setAccessibleName(self.tr("Which way lettering reads"))
+        for key, name, tip in (
+            ("", self.tr("not said"), self.tr("You are asked when it is laid mirrored")),
+            ("right", self.tr("as it stands"), self.tr("Seen from outside it reads as in the picture; a mirrored one is told")),
+            ("mirrored", self.tr("mirrored"), self.tr("A stamp, or to be read from the back; one that is not mirrored is told")),
+            ("none", self.tr("there is none"), self.tr("It may be laid either way")),
+        ):
+            self.reads.addItem(name, key)
+            self.reads.setItemData(self.reads.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
+        self.reads.activated.connect(lambda _: self._set_reads(self.reads.currentData()))
         self.copies = CopiesCard(lambda c, m: self._change("copies", m, copies=c))
         for name, f in (
             (self.tr("Width"), self.width),
@@ -131,6 +142,7 @@ class PlaceView(View):
             inner.addLayout(field_row(name, f))
         inner.addLayout(row(self.mirror, 1, self.to_middle))
         inner.addLayout(field_row(self.tr("Surface"), self.follow))
+        inner.addLayout(field_row(self.tr("Lettering"), self.reads))
         inner.addWidget(self.copies)
         inner.addSpacing(4)
         inner.addWidget(label(self.tr("Depth by colour"), "caption"))
@@ -219,7 +231,8 @@ class PlaceView(View):
             rules = {(r.mode, r.mm) for r in p.depths}
             depth = " · ".join(depth_text(Depth(m, mm)) for m, mm in sorted(rules))
             spec = self.desk.job.graphic(p.graphic)
-            card = Card(spec.name, f"{format_mm(spec.width_mm)} mm, {depth}")
+            seen = self.desk.engine.graphics.get(spec.id)
+            card = Card(spec.name, f"{format_mm(seen.size[0] if seen is not None else spec.width_mm)} mm, {depth}")
             card.set_state(picked=picked is not None and picked.id == p.id)
             card.clicked.connect(lambda id=p.id: self._pick(id))
             if picked is not None and picked.id == p.id and len(self.desk.job.placements) > 1:
@@ -241,11 +254,13 @@ class PlaceView(View):
             return
         spec = self.desk.job.graphic(placement.graphic)
         self.right.set_heading(spec.name)
-        self.width.set_value(spec.width_mm)
+        view = self.desk.engine.graphics.get(spec.id)
+        self.width.set_value(view.size[0] if view is not None else spec.width_mm)
         self.spin.set_value(placement.spin)
         self.along.set_value(placement.offset[0])
         self.up.set_value(placement.offset[1])
         self.mirror.setChecked(placement.mirror)
+        self.reads.setCurrentIndex(self.reads.findData(spec.reads))
         self.margin.set_value(placement.margin)
         self._show_follow(placement)
         self.copies.show_copies(placement.copies)
@@ -427,8 +442,17 @@ class PlaceView(View):
     def _width(self, value: float, merge: bool) -> None:
         placement = self.placement()
         if placement is not None:
-            spec = replace(self.desk.job.graphic(placement.graphic), width_mm=value)
-            self.desk.document.edit(self.tr("change width"), change_graphic(self.desk.job, spec), merge)
+            spec = self.desk.job.graphic(placement.graphic)
+            view = self.desk.engine.graphics.get(spec.id)
+            # The width is that of what is seen, edits included.
+            factor = value / view.size[0] if view is not None and view.size[0] > 0 else value / spec.width_mm
+            self.desk.document.edit(self.tr("change width"), set_scale(self.desk.job, spec, round(spec.width_mm * factor, 6)), merge)
+
+    def _set_reads(self, reads: Reads) -> None:
+        placement = self.placement()
+        if placement is not None:
+            spec = replace(self.desk.job.graphic(placement.graphic), reads=reads)
+            self.desk.document.edit(self.tr("say which way it reads"), change_graphic(self.desk.job, spec))
 
     def _depth(self, colour: str, mode: DepthMode | None, mm: float | None, merge: bool) -> None:
         placement = self.placement()

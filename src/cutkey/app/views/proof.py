@@ -19,6 +19,7 @@ from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.core.artwork.edits import AddText
 from cutkey.core.check.finding import Finding, blocking
 from cutkey.core.errors import BadInput
+from cutkey.core.job.document import Job
 from cutkey.core.job.series import SLOT, values_of
 from cutkey.core.units import format_mm
 from cutkey.worker.kit_view import KitView
@@ -46,7 +47,9 @@ class ProofView(View):
         self.show_folder.clicked.connect(self._open_folder)
         self.done.add_below(self.show_folder)
         self.done.hide()
+        self._alarm = False
         self._folder: Path | None = None
+        self._written: tuple[Job, str] | None = None  # the job as it was written, and what was said then
         self.series = QLineEdit()
         self.series.setAccessibleName(self.tr("Series"))
         self.series.setPlaceholderText(self.tr("1-10, or Ann, Ben"))
@@ -80,7 +83,7 @@ class ProofView(View):
             for name, text in (
                 ("kit.3mf", self.tr("every body named and in its colour, ready for slicing")),
                 (self.tr("{0} STL files").format(pieces), self.tr("one a piece")),
-                ("assembly-sheet.pdf", self.tr("what goes where, on one page")),
+                ("assembly-sheet.pdf", self.tr("what goes where, and in which order")),
                 *self._set_out(kit),
                 ("report.json", self.tr("sizes, volumes and findings, for scripts")),
             ):
@@ -94,6 +97,7 @@ class ProofView(View):
                 bought = ", ".join(f"{count} × {name}" for name, count in kit.hardware)
                 self.contents.addWidget(label(self.tr("to buy: {0}").format(bought), "small", wrap=True))
         self._show_series()
+        self._show_written()
         stopped = blocking(self.findings)
         self.write.setEnabled(kit is not None and not stopped)
         self.why.setVisible(stopped)
@@ -191,17 +195,35 @@ class ProofView(View):
         if text != self.desk.job.series:
             self.desk.document.edit(self.tr("change the series"), replace(self.desk.job, series=text))
 
-    def exported(self, report: dict[str, Any], folder: Path) -> None:
-        """Say what was written."""
+    def exported(self, report: dict[str, Any], folder: Path, job: Job) -> None:
+        """Say what was written, and of which state of the job."""
         self._folder = folder
         pieces = sum(len(u["pieces"]) for u in report["units"])
         file = next((f for f in report["findings"] if f["kind"] == "file"), None)
         text = self.tr("{0} pieces in {1}").format(pieces, folder.name)
         if "series" in report:
             text = self.tr("{0} kits of {1}").format(len(report["series"]), text)
-        self.done.set_text(self.tr("Written"), f"{text}. {file['text'] if file else ''}")
-        self.done.set_state(alarm=bool(file and file["severity"] != "sound"))
-        self.done.show()
+        text = f"{text}. {file['text'] if file else ''}"
+        if report.get("left"):
+            changed = ", ".join(report["left"][:3])
+            text += " " + self.tr("Of an earlier kit {0} stayed, as it was changed since.").format(changed)
+        self._written = (job, text)
+        self._alarm = bool(report.get("left")) or bool(file and file["severity"] != "sound")
+        self._show_written()
+
+    def _show_written(self) -> None:
+        """Written is only what lies in the folder as the kit is now."""
+        self.done.setVisible(self._written is not None)
+        if self._written is None:
+            return
+        job, text = self._written
+        if job == self.desk.job:
+            self.done.set_text(self.tr("Written"), text)
+            self.done.set_state(alarm=self._alarm)
+        else:
+            folder = self._folder.name if self._folder else ""
+            self.done.set_text(self.tr("Out of date"), self.tr("The job was changed since {0} was written; write it again.").format(folder))
+            self.done.set_state(alarm=True)
 
     def _open_folder(self) -> None:
         if self._folder is not None:

@@ -21,7 +21,7 @@ from cutkey.app.widgets.basics import Card, Panel, Segments, button, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.artwork.edits import CloseLines, Delete, Edit
 from cutkey.core.job.document import GraphicSpec
-from cutkey.core.job.edits import another_of_source, change_graphic, remove_graphic
+from cutkey.core.job.edits import add_edit, another_of_source, change_graphic, remove_graphic
 from cutkey.core.picture.read import WORKING_SIDE
 from cutkey.core.picture.steps import Step
 from cutkey.core.trace.settings import TraceSettings
@@ -321,7 +321,8 @@ class TraceView(View):
         spec = self.desk.spec()
         if spec is not None:
             self.desk.table.pick([])
-            self._change(text, edits=(*spec.edits, edit))
+            view = self.desk.graphic_view()
+            self.desk.document.edit(text, add_edit(self.desk.job, spec, edit, view.frame if view is not None else None))
 
     def _close_lines(self) -> None:
         spec = self.desk.spec()

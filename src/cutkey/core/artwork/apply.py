@@ -10,11 +10,12 @@ import shapely
 from numpy.typing import NDArray
 from shapely import affinity
 
+from cutkey.core.areas import coverage_union, difference, intersection, sound, union
 from cutkey.core.artwork import edits as e
 from cutkey.core.artwork.dxf_read import joined
 from cutkey.core.artwork.fonts import font_bytes
 from cutkey.core.artwork.nodes import add_node, delete_node, move_nodes, straightened
-from cutkey.core.artwork.outline import Line, filled, sound
+from cutkey.core.artwork.outline import Line, filled
 from cutkey.core.artwork.overlay import Paint, as_multi, overlay
 from cutkey.core.artwork.text import TextLook, text_area
 from cutkey.core.colour.difference import hex_of, rgb_of
@@ -26,16 +27,36 @@ Regions = list[Region]
 Piece = tuple[str, shapely.Polygon]
 
 
-def apply_edits(regions: Sequence[Region], edits: Sequence[e.Edit], open_lines: Sequence[shapely.LineString] = ()) -> Regions:
+def apply_edits(
+    regions: Sequence[Region],
+    edits: Sequence[e.Edit],
+    open_lines: Sequence[shapely.LineString] = (),
+    missed: list[e.Edit] | None = None,
+) -> Regions:
     """Regions after the edits that are on, in their order.
 
-    An edit that finds no piece at its place changes nothing. Region order is that of first appearance.
+    An edit that finds no piece at its place changes nothing, and is added to `missed`. Region order is that of first appearance.
     """
     out = list(regions)
     for edit in edits:
-        if edit.on:
-            out = _close_lines(out, edit, open_lines) if isinstance(edit, e.CloseLines) else _DO[type(edit)](out, edit)
+        if not edit.on:
+            continue
+        if missed is not None and _misses(out, edit):
+            missed.append(edit)
+        out = _close_lines(out, edit, open_lines) if isinstance(edit, e.CloseLines) else _DO[type(edit)](out, edit)
     return out
+
+
+def _misses(regions: Sequence[Region], edit: e.Edit) -> bool:
+    """Whether a place of an edit lies in no piece, or beside every boundary."""
+    at = getattr(edit, "at", None)
+    if at is not None:
+        return any(not pieces_at(regions, (p,)) for p in at)
+    if isinstance(edit, e.MoveNode | e.AddNode | e.DeleteNode | e.Straighten):
+        place = shapely.Point(edit.first if isinstance(edit, e.Straighten) else edit.place)
+        size = float(np.ptp(np.reshape(shapely.total_bounds([r.geometry for r in regions]), (2, 2)), axis=0).max()) if regions else 0.0
+        return not any(r.geometry.boundary.dwithin(place, 0.05 * size) for r in regions)
+    return False
 
 
 def pieces_at(regions: Sequence[Region], at: e.Points) -> list[Piece]:
@@ -69,7 +90,7 @@ def _plain(pieces: Sequence[Piece]) -> Regions:
     """Pieces that are a partition already, put together by colour."""
     out = []
     for colour in dict.fromkeys(c for c, _ in pieces):
-        out.append(Region(colour, as_multi(shapely.coverage_union_all([p for c, p in pieces if c == colour]))))
+        out.append(Region(colour, as_multi(coverage_union([p for c, p in pieces if c == colour]))))
     return out
 
 
@@ -101,7 +122,7 @@ def _longest_neighbour(piece: shapely.Polygon, others: Sequence[Piece]) -> str |
     shared: dict[str, float] = {}
     for colour, other in others:
         if shapely.intersects(piece, other):
-            shared[colour] = shared.get(colour, 0.0) + shapely.length(shapely.intersection(piece.boundary, other.boundary))
+            shared[colour] = shared.get(colour, 0.0) + shapely.length(intersection(piece.boundary, other.boundary))
     best = max(shared, key=lambda c: shared[c]) if shared else None
     return best if best is not None and shared[best] > 0 else None
 
@@ -143,13 +164,44 @@ def _reshaped(regions: Regions, at: e.Points, change: Callable[[shapely.Polygon]
     changed = [(c, sound(change(p))) for c, p in picked]
     left: list[Piece] = []
     for (_, before), (_, after) in zip(picked, changed, strict=True):
-        for gap in shapely.get_parts(sound(shapely.difference(before, after))):
-            taker = _longest_neighbour(gap, rest)
-            if taker is not None and gap.area > GRID:
-                left.append((taker, gap))
+        for gap in shapely.get_parts(sound(difference(before, after))):
+            if gap.area > GRID:
+                left += _to_neighbours(gap, before, rest)
     order = [r.colour for r in regions]
     done = _stacked([*rest, *left, *changed])
     return sorted(done, key=lambda r: order.index(r.colour) if r.colour in order else len(order))
+
+
+def _to_neighbours(gap: shapely.Polygon, before: shapely.Polygon, others: Sequence[Piece]) -> list[Piece]:
+    """What a piece leaves goes to the neighbours along whose boundary it lies; along the outside it stays empty."""
+    outer = before.boundary
+    shared: dict[str, list[shapely.Geometry]] = {}
+    for colour, other in others:
+        if shapely.intersects(before, other):
+            edge = shapely.intersection(outer, other.boundary)
+            if edge.length > 0:
+                shared.setdefault(colour, []).append(edge)
+    if not shared:
+        return []
+    everything = shapely.union_all([g for edges in shared.values() for g in edges])
+    touching = {c: sum(float(g.length) for g in edges if g.dwithin(gap, 10 * GRID)) for c, edges in shared.items()}
+    most = max(touching, key=lambda c: touching[c])
+    if outer.difference(everything.buffer(10 * GRID)).length < 100 * GRID:
+        return [(most, gap)] if touching[most] > 0 else []
+    deep = float(shapely.distance(shapely.points(shapely.get_coordinates(gap)), outer).max()) + 10 * GRID
+    out: list[Piece] = []
+    rest: shapely.Geometry = gap
+    for colour in sorted(shared, key=lambda c: -touching[c]):
+        # Cut off square where the boundary with the neighbour ends.
+        line = shapely.line_merge(shapely.multilinestrings(_lines_in(shared[colour])))
+        band = shapely.buffer(line, deep, cap_style="flat", quad_segs=16)
+        out += [(colour, p) for p in shapely.get_parts(sound(intersection(rest, band))) if p.geom_type == "Polygon" and p.area > GRID]
+        rest = sound(difference(rest, band))
+    return out
+
+
+def _lines_in(edges: Sequence[shapely.Geometry]) -> list[shapely.Geometry]:
+    return [g for e in edges for g in shapely.get_parts(e) if g.geom_type in ("LineString", "LinearRing") and g.length > 0]
 
 
 def _fill_holes(regions: Regions, edit: e.FillHoles) -> Regions:
@@ -165,9 +217,9 @@ def _round(regions: Regions, edit: e.Round) -> Regions:
         r = edit.radius
         opened = p.buffer(-r, quad_segs=32).buffer(r, quad_segs=32)
         # What is nowhere as wide as the rounding stays as it is.
-        thin = sound(p.difference(opened.buffer(GRID)))
+        thin = sound(difference(p, opened.buffer(GRID)))
         kept = [g for g in shapely.get_parts(thin) if g.buffer(-0.45 * r).is_empty and g.area > 0.5 * r * r]
-        body = shapely.union_all([opened, *kept]) if kept else opened
+        body = union([opened, *kept]) if kept else opened
         return body.buffer(r, quad_segs=32).buffer(-r, quad_segs=32)
 
     return _reshaped(regions, edit.at, rounded)
@@ -192,7 +244,7 @@ def _smooth(regions: Regions, edit: e.Smooth) -> Regions:
 
 def _cut(regions: Regions, edit: e.Cut) -> Regions:
     slit = shapely.LineString([edit.first, edit.second]).buffer(max(edit.width, 0.01) / 2, cap_style="flat")
-    return _stacked([(c, g) for c, p in _pieces(regions) for g in shapely.get_parts(sound(p.difference(slit)))])
+    return _stacked([(c, g) for c, p in _pieces(regions) for g in shapely.get_parts(sound(difference(p, slit)))])
 
 
 def _mirror(regions: Regions, edit: e.Mirror) -> Regions:
@@ -211,7 +263,7 @@ def _mirror(regions: Regions, edit: e.Mirror) -> Regions:
         off = np.where(np.abs(off) < 1e-9, 0.0, off)
         return np.asarray(xy - 2 * off[:, None] * v)
 
-    kept = [(c, sound(shapely.intersection(p, half))) for c, p in _pieces(regions)]
+    kept = [(c, sound(intersection(p, half))) for c, p in _pieces(regions)]
     kept = [(c, g) for c, g in kept if not g.is_empty]
     return _stacked([*kept, *((c, sound(shapely.transform(g, reflect))) for c, g in kept)])
 

@@ -1,7 +1,8 @@
 """Edits on the light table, as data: kept in the job, switched off and on, taken out again.
 
 Places are mm about the middle of the graphic before any edit, y up. A piece is named by a place inside it, so an edit holds on
-when the picture is traced again with other settings.
+when the picture is traced again with other settings; and what the mm meant is kept beside the edits (`frame`), so that it holds on
+when the graphic gets another size or the picture another crop.
 """
 
 from __future__ import annotations
@@ -182,6 +183,11 @@ Edit = (
     | AddText
     | CloseLines
 )
+
+
+def name_of(edit: Edit) -> str:
+    """What an edit is called."""
+    return str(edit.__struct_config__.tag)
 
 
 def alignment(boxes: list[tuple[float, float, float, float]], edge: str) -> Points:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
@@ -52,6 +53,22 @@ def installed_fonts() -> dict[str, Path]:
             if family:
                 found.setdefault(f"{family} {style}" if style and style != "Regular" else str(family), path)
     return found
+
+
+@lru_cache(maxsize=1024)
+def fonts_with(code: int) -> tuple[str, ...]:
+    """Names of the fonts that have a character, by its code point: shipped ones first."""
+    out = []
+    for name in (*SHIPPED, *installed_fonts()):
+        try:
+            with TTFont(io.BytesIO(font_bytes(name)), fontNumber=0, lazy=True) as font:
+                if code in (font.getBestCmap() or {}):
+                    out.append(name)
+        except Exception:  # fonts of the machine may be damaged in any way
+            continue
+        if out:
+            break
+    return tuple(out)
 
 
 def matching_font(families: str, weight: str) -> str:

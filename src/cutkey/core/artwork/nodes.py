@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from cutkey.core.artwork.outline import sound
+from cutkey.core.areas import sound
 from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.trace.partition import Region
 

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from typing import NamedTuple
+from collections.abc import Mapping, Sequence
+from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
 from fontTools.pens.basePen import BasePen
 from numpy.typing import NDArray
+
+from cutkey.core.areas import sound, union
 
 Float = NDArray[np.float64]
 
@@ -33,10 +35,10 @@ class Stroke(NamedTuple):
 
 
 class Flattener(BasePen):
-    """A pen that flattens what is drawn with it to lines within a tolerance."""
+    """A pen that flattens what is drawn with it to lines within a tolerance; `glyphs` are those that composite glyphs are made of."""
 
-    def __init__(self, tolerance: float) -> None:
-        super().__init__(None)
+    def __init__(self, tolerance: float, glyphs: Mapping[str, Any] | None = None) -> None:
+        super().__init__(glyphs)
         self.lines: list[Line] = []
         self._tolerance = tolerance
         self._points: list[tuple[float, float]] = []
@@ -117,16 +119,6 @@ def _area(ring: Float) -> float:
     return float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
 
 
-def sound(geometry: shapely.Geometry) -> shapely.Geometry:
-    """The polygons of a geometry, made valid."""
-    if not shapely.is_valid(geometry):
-        geometry = shapely.make_valid(geometry)
-    if geometry.geom_type in ("Polygon", "MultiPolygon"):
-        return geometry
-    parts = [g for g in shapely.get_parts(geometry) if g.geom_type in ("Polygon", "MultiPolygon")]
-    return shapely.union_all(parts) if parts else shapely.Polygon()
-
-
 def stroked(lines: Sequence[Line], stroke: Stroke, tolerance: float) -> shapely.Geometry:
     """Area that a stroke covers, with the joins, caps and dashes of SVG.
 
@@ -159,7 +151,7 @@ def stroked(lines: Sequence[Line], stroke: Stroke, tolerance: float) -> shapely.
             areas.append(path.buffer(r, quad_segs=segments, cap_style=cap, join_style="bevel"))
         else:
             areas += _mitred(path, line, r, cap, stroke.miter_limit, segments)
-    return sound(shapely.union_all(areas)) if areas else shapely.Polygon()
+    return sound(union(areas)) if areas else shapely.Polygon()
 
 
 def _mitred(path: shapely.LineString, line: Line, r: float, cap: str, limit: float, segments: int) -> list[shapely.Geometry]:

@@ -14,6 +14,7 @@ import shapely
 
 from cutkey.core.artwork.overlay import overlay
 from cutkey.core.artwork.svg_walk import Walker
+from cutkey.core.artwork.text import Lettering
 from cutkey.core.errors import BadInput
 from cutkey.core.trace.partition import Region
 
@@ -30,6 +31,7 @@ class Drawing(NamedTuple):
     width_mm: float
     notes: tuple[str, ...] = ()
     open_lines: tuple[shapely.LineString, ...] = ()
+    lettering: tuple[Lettering, ...] = ()
 
 
 def read_svg(data: bytes, name: str) -> Drawing:
@@ -60,4 +62,6 @@ def read_svg(data: bytes, name: str) -> Drawing:
     if not regions:
         raise BadInput(f"{name} holds no filled shape and no stroke; give its shapes a fill or stroke colour.")
     bounds = shapely.total_bounds([r.geometry for r in regions])
-    return Drawing(regions, float(bounds[2] - bounds[0]) * MM_PER_PX, tuple(walker.notes), tuple(walker.open_lines))
+    return Drawing(
+        regions, float(bounds[2] - bounds[0]) * MM_PER_PX, tuple(walker.notes), tuple(walker.open_lines), tuple(walker.lettering)
+    )

@@ -12,13 +12,14 @@ import shapely
 from fontTools.misc.transform import Identity, Transform
 from fontTools.svgLib.path import parse_path
 
+from cutkey.core.areas import intersection, sound, union
 from cutkey.core.artwork.css import INITIAL, colour_of, length_of, read_sheet
 from cutkey.core.artwork.fonts import font_bytes, matching_font
-from cutkey.core.artwork.outline import Flattener, Line, Stroke, filled, sound, stroked
+from cutkey.core.artwork.outline import Flattener, Line, Stroke, filled, stroked
 from cutkey.core.artwork.overlay import Paint
 from cutkey.core.artwork.svg_paint import mean_colour
 from cutkey.core.artwork.svg_values import NUMBER, mapping_of, ratio_of, rectangle_path, transform_of
-from cutkey.core.artwork.text import TextLook, em_of, text_lines
+from cutkey.core.artwork.text import Lettering, TextLook, em_of, stand_ins, text_lines
 
 Element = ElementTree.Element
 Style = dict[str, str]
@@ -61,6 +62,7 @@ class Walker:
         self._sheet = read_sheet(root)
         self._ids = {e.get("id"): e for e in root.iter() if e.get("id")}
         self.notes: list[str] = []
+        self.lettering: list[Lettering] = []
         self.open_lines: list[shapely.LineString] = []
         self._paints: list[Paint] = []
         self._matrix, self._view = self._viewport(root, Identity, (300.0, 150.0))
@@ -196,7 +198,7 @@ class Walker:
                 continue
             area = sound(shapely.transform(area, mapping_of(matrix)))
             if clip is not None:
-                area = sound(shapely.intersection(area, clip))
+                area = sound(intersection(area, clip))
             if alpha * share * opacity < 0.98:
                 self.note("half-transparent paint was mixed into solid colours")
             self._paints.append(Paint(colour, area, alpha * share * opacity))
@@ -243,7 +245,7 @@ class Walker:
         pen = Flattener(self._tolerance(here.matrix))
         tag, (w, h) = _tag(e), here.view
         if tag == "text":
-            self._text(e, here.style, here.view, pen)
+            self._text(e, here, pen)
             return pen.finished()
         if tag == "path":
             d = e.get("d", "")
@@ -269,8 +271,10 @@ class Walker:
             self.note("a path with an error was drawn up to it")
         return pen.finished()
 
-    def _text(self, e: Element, style: Style, view: tuple[float, float], pen: Flattener) -> None:
+    def _text(self, e: Element, here: _Here, pen: Flattener) -> None:
         """Text and its spans, one after the other; each may set a new place."""
+        style, view = here.style, here.view
+        reversed_ = here.matrix[0] * here.matrix[3] - here.matrix[1] * here.matrix[2] < 0
         at = [length_of(e.get("x"), view[0]), length_of(e.get("y"), view[1])]
 
         def put(text: str, style: Style) -> None:
@@ -278,7 +282,11 @@ class Walker:
             if not text.strip():
                 return
             size = length_of(style["font-size"], 16, default=16)
-            font = font_bytes(matching_font(style["font-family"], style["font-weight"]))
+            name = matching_font(style["font-family"], style["font-weight"])
+            font = font_bytes(name)
+            self.lettering.append(Lettering(text.strip(), reversed_))
+            for note in stand_ins(font, name, text):
+                self.note(note)
             look = TextLook(size * em_of(font), length_of(style["letter-spacing"], size, size), 0.0, style["text-anchor"])
             lines = text_lines(font, text, look, self.size * _FLATNESS)
             for line in lines:
@@ -337,11 +345,11 @@ class Walker:
                 there = there._replace(matrix=there.matrix.transform(transform_of(there.style["transform"])))
                 area = filled(self._lines(child, there), there.style["clip-rule"])
                 areas.append(sound(shapely.transform(area, mapping_of(there.matrix))))
-        found = shapely.union_all(areas) if areas else shapely.Polygon()
+        found = union(areas) if areas else shapely.Polygon()
         further = own["clip-path"]
         if further not in ("none", value):
             found = self._clipped(further, element, here._replace(style=own, matrix=inner, clip=found)) or found
-        return found if here.clip is None else sound(shapely.intersection(here.clip, found))
+        return found if here.clip is None else sound(intersection(here.clip, found))
 
 
 def _shifted(e: Element, here: _Here) -> Transform:

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import shapely
 
+from cutkey.core.areas import coverage_union, difference
 from cutkey.core.trace.partition import Region
 
 
@@ -18,7 +19,7 @@ def narrower(geometry: shapely.Geometry, width: float) -> list[shapely.Polygon]:
     # Traced boundaries have far more points than the answer needs.
     geometry = geometry.simplify(width / 60)
     opened = geometry.buffer(-radius, quad_segs=8).buffer(radius * 1.02, quad_segs=8)
-    rest = shapely.get_parts(geometry.difference(opened))
+    rest = shapely.get_parts(difference(geometry, opened))
     return list(rest[shapely.area(rest) > width * width])
 
 
@@ -29,10 +30,10 @@ def necks(regions: Sequence[Region], width: float) -> list[shapely.Polygon]:
 
 def slits(regions: Sequence[Region], width: float) -> list[shapely.Polygon]:
     """Empty gaps between and inside regions narrower than a width, mm."""
-    whole = shapely.coverage_union_all([p for r in regions for p in shapely.get_parts(r.geometry)])
+    whole = coverage_union([p for r in regions for p in shapely.get_parts(r.geometry)])
     radius = width / 2
     whole = whole.simplify(width / 60)
     closed = whole.buffer(radius, quad_segs=8).buffer(-radius * 1.02, quad_segs=8)
-    rest = shapely.get_parts(closed.difference(whole))
+    rest = shapely.get_parts(difference(closed, whole))
     rest = rest[shapely.area(rest) > width * width]
     return list(rest)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import shapely
+
 from cutkey.core.check.finding import Finding
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.printer import SLACK, Printer, pose_on_bed
@@ -34,6 +36,19 @@ def check_fit(sections: Sequence[Section], printer: Printer) -> list[Finding]:
                     "propose cuts",
                 )
             )
+    thin = [s for s in sections if not s.outline().is_empty and _width(s) < printer.nozzle]
+    for section in thin:
+        low, high = section.bounds()
+        mid = (low + high) / 2
+        text = f"{section.name} is {_width(section):.2f} mm wide, the nozzle draws {printer.nozzle:g}; move a cut"
+        place = (float(mid[0]), float(mid[1]), float(mid[2]))
+        bad.append(Finding("fits bed", "stop", "Sliver", text, section.name, round(_width(section), 3), printer.nozzle, "mm", place))
     if bad:
         return bad
     return [Finding("fits bed", "sound", "Fits the bed", f"{len(sections)} of {len(sections)} sections within {limit} mm")]
+
+
+def _width(section: Section) -> float:
+    """The widest place of a section seen from above, mm."""
+    outline = section.outline()
+    return 2 * float(shapely.length(shapely.maximum_inscribed_circle(outline, tolerance=0.02)).max())

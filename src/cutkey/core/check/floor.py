@@ -38,7 +38,8 @@ def check_floor(body: Solid, graphic: Graphic, placement: Placement, site: Site,
         rule = placement.depth_of(region.colour)
         if rule.mode not in ("recessed", "flush") or rule.mm <= 0 or not region.geometry.intersects(site.facet.outline):
             continue
-        bottom = -rule.mm
+        # Laid straight it is sunk from the lowest place under it.
+        bottom = min(site.heights(region.geometry)[0], 0.0) - rule.mm if site.way == "straight" else -rule.mm
         laid = site.straight() if site.way == "straight" else site
         slab = laid.tools([region.geometry], [(bottom - least, bottom)])[0].solid
         missing = m3.Manifold.batch_boolean([slab, body], m3.OpType.Subtract)

@@ -46,7 +46,7 @@ def _one_way(split: Split) -> list[Finding]:
         out.append(Finding("one way", "look at", "Fits another way too", text, joint.sections[0], place=joint.keys[0].centre))
     if not out and split.proof.pairs:
         weak = any(len(j.keys) < 2 for j in split.joints)
-        text = f"{split.proof.pairs} pairs of faces tried in every turn, mates fit in one way and nothing else does"
+        text = f"{split.proof.pairs} pairs of faces tried, turned and turned over; mates fit in one way and nothing else does"
         text += ", but for joints with a single key" if weak and split.proof.clashes else ""
         out.append(Finding("one way", "sound", "One way only", text, figure=split.proof.pairs))
     return out

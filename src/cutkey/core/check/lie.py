@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from cutkey.core.artwork.edits import AddText, Edit
+from cutkey.core.artwork.text import Lettering
 from cutkey.core.check.finding import Finding
 from cutkey.core.colour.filament import plain_name
 from cutkey.core.relief.carve import Lie
 from cutkey.core.relief.drape import STEEP
-from cutkey.core.relief.placement import Placement
+from cutkey.core.relief.placement import Placement, Reads
 from cutkey.core.relief.site import PAST, Site
 from cutkey.core.units import format_mm
 
@@ -17,7 +17,7 @@ from cutkey.core.units import format_mm
 _TRIMMED = 0.002
 
 
-def check_lie(lies: Sequence[Lie], site: Site, placement: Placement, edits: Sequence[Edit], name: str) -> list[Finding]:
+def check_lie(lies: Sequence[Lie], site: Site, placement: Placement, name: str) -> list[Finding]:
     """Findings about one placed graphic.
 
     Parameters
@@ -26,8 +26,6 @@ def check_lie(lies: Sequence[Lie], site: Site, placement: Placement, edits: Sequ
         Its regions.
     site : Site
     placement : Placement
-    edits : sequence
-        Of the graphic; text among them must not print reversed.
     name : str
     """
     out: list[Finding] = []
@@ -49,12 +47,55 @@ def check_lie(lies: Sequence[Lie], site: Site, placement: Placement, edits: Sequ
         if lie.draped.folded:
             text = f"{what}: the surface is too rough for its height in {lie.draped.folded} places; make it lower or smaller"
             out.append(Finding("lie", "look at", "Folded", text, name, float(lie.draped.folded), 0.0, "", here, "show"))
-        if site.way == "straight" and lie.reach[1] - lie.reach[0] > 0.2 and placement.depth_of(lie.colour).mode in ("raised", "level"):
+        uneven = site.way == "straight" and lie.reach[1] - lie.reach[0] > 0.2
+        if uneven and placement.depth_of(lie.colour).mode in ("recessed", "flush"):
+            deep = lie.reach[1] - lie.span[0]
+            text = f"{what}: laid straight it is sunk up to {format_mm(deep, 2)} mm into the curved surface"
+            out.append(Finding("lie", "look at", "Deep in the middle", text, name, round(deep, 2), -lie.span[0], "mm", here, "show"))
+        if uneven and placement.depth_of(lie.colour).mode in ("raised", "level"):
             tall = lie.span[1] - lie.reach[0]
             text = f"{what}: laid straight it stands up to {format_mm(tall, 2)} mm above the curved surface, and bites {PAST:g} mm or more"
             out.append(Finding("lie", "look at", "Tall at the side", text, name, round(tall, 2), lie.span[1], "mm", here, "show"))
-    words = [e.text for e in edits if isinstance(e, AddText) and e.on]
-    if words and placement.mirror and placement.copies.kind != "pair":
-        text = f"{name}: “{words[0]}” is mirrored and prints reversed; right for a stamp, or to be read from the back"
-        out.append(Finding("lie", "look at", "Reversed text", text, name, place=here))
     return out
+
+
+def check_reading(placement: Placement, lettering: Sequence[Lettering], reads: Reads, traced: bool, name: str) -> list[Finding]:
+    """Whether lettering reads the right way round where it is laid.
+
+    Parameters
+    ----------
+    lettering : sequence of Lettering
+        Text that is known to be text: of a drawing, or added on the table.
+    reads : str
+        What the maker said: "right" (as it stands in the picture, seen from outside), "mirrored" (a stamp, or to be read from the back),
+        "none" (there is none), or "" for nothing yet.
+    traced : bool
+        The graphic comes from a picture, in which nobody can tell lettering from other figures.
+    """
+    mirrored = placement.mirror
+    pair = placement.copies.kind == "pair"
+    if reads == "none" or (not lettering and not traced):
+        return []
+    words = next((f"“{w.text}”" for w in lettering), name)
+    if reads == "" and not lettering:
+        # Nobody has said, and only the maker can: asked where it makes a difference, once a graphic.
+        if not mirrored and not pair:
+            return []
+        text = f"{name} is laid mirrored: is there lettering in it? Say on the Place sheet which way it is to read"
+        return [Finding("reading", "look at", "Which way does it read?", text, name, place=placement.point)]
+    wrong = [w for w in lettering if w.reversed != mirrored] if reads != "mirrored" else [w for w in lettering if w.reversed == mirrored]
+    if not lettering and (mirrored if reads != "mirrored" else not mirrored):
+        wrong = [Lettering(name)]
+    if wrong:
+        words = f"“{wrong[0].text}”" if lettering else name
+        if reads == "mirrored":
+            text = f"{words} prints the right way round; it is to be mirrored, for a stamp or to be read from the back"
+        else:
+            text = f"{words} is mirrored and prints reversed; right for a stamp, or to be read from the back"
+        return [Finding("reading", "look at", "Reversed text", text, name, place=placement.point)]
+    if pair:
+        text = f"{words}: the mirrored twin of the pair prints reversed"
+        return [Finding("reading", "look at", "Reversed text", text, name, place=placement.point)]
+    if lettering or reads:
+        return [Finding("reading", "sound", "Reads the right way", f"{words} reads as it is to", name)]
+    return []

@@ -6,16 +6,16 @@ from collections.abc import Sequence
 
 from cutkey.core.check.finding import Finding
 from cutkey.core.kit.pieces import Piece
-from cutkey.core.solids.mesh import open_edges, signed_volume
+from cutkey.core.solids.mesh import signed_volume, strangers_edges
 
 
 def check_watertight(pieces: Sequence[Piece]) -> list[Finding]:
-    """Each body's mesh, rounded as in the file, must close and enclose a positive volume."""
+    """Each body's mesh, rounded as in the file and welded by position as a stranger reads it, must close and enclose a volume."""
     bad = []
     for piece in pieces:
-        n, volume = open_edges(piece.mesh), signed_volume(piece.mesh)
+        n, volume = strangers_edges(piece.mesh), signed_volume(piece.mesh)
         if n or volume <= 0:
-            text = f"{n} open or doubly used edges" if n else f"volume {volume:.3f} mm³: inside out"
+            text = f"{n} edges are open, or used by more than two faces" if n else f"volume {volume:.3f} mm³: inside out"
             bad.append(Finding("watertight", "stop", "Not watertight", text, piece.name, float(n), 0.0, "edges"))
     if bad:
         return bad

@@ -5,15 +5,15 @@ from __future__ import annotations
 import io
 import math
 
-import shapely
 from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4, LETTER
 from reportlab.pdfgen.canvas import Canvas
 
-from cutkey.core.artwork.pdf import MM, Place, begin_sheet, outline_path
+from cutkey.core.areas import union
+from cutkey.core.artwork.pdf import GREY, INK, MM, Flow, Place, begin_sheet, fitted, outline_path, width_of, write
 from cutkey.core.gauge.setting_out import SettingOut
 
-INK, BLUE, WASH, PAPER, GREY = (HexColor(c) for c in ("#1E2A33", "#2B4FB8", "#DDE3F5", "#EFECE4", "#75797c"))
+BLUE, WASH, PAPER = (HexColor(c) for c in ("#2B4FB8", "#DDE3F5", "#EFECE4"))
 SIZES = {"A4": A4, "Letter": LETTER}
 #: Edge a printer leaves white, and how far neighbouring pages overlap, mm.
 EDGE, OVERLAP = 8.0, 12.0
@@ -22,7 +22,7 @@ EDGE, OVERLAP = 8.0, 12.0
 def tiles(setting: SettingOut, paper: str) -> tuple[list[tuple[float, float]], tuple[float, float]]:
     """Lower left corners of the pages' windows in the design, row by row from the far left, and the size of a window; mm."""
     w, h = (v / MM - 2 * EDGE for v in SIZES[paper])
-    x0, y0, x1, y1 = shapely.union_all([o for _, o in setting.islands]).bounds
+    x0, y0, x1, y1 = union([o for _, o in setting.islands]).bounds
     columns = max(1, math.ceil((x1 - x0 - OVERLAP) / (w - OVERLAP)))
     rows = max(1, math.ceil((y1 - y0 - OVERLAP) / (h - OVERLAP)))
     # What is left over is shared out on both sides.
@@ -53,13 +53,11 @@ def template_pdf(title: str, setting: SettingOut, paper: str) -> bytes:
             for cy in (low + OVERLAP / 2, low + h - OVERLAP / 2):
                 _cross(page, *at(cx, cy))
         page.restoreState()
-        page.setFillColor(GREY)
-        page.setFont("Helvetica", 7)
         row, column = divmod(n, columns)
         text = f"{title}   page {n + 1} of {len(windows)}: row {row + 1}, column {column + 1}"
         text += "   print at 100 %, no scaling   this line is 50 mm:"
-        page.drawString(EDGE * MM, 3.2 * MM, text)
-        x = EDGE * MM + page.stringWidth(text, "Helvetica", 7) + 2 * MM
+        write(page, EDGE * MM, 3.2 * MM, text, 7, colour=GREY)
+        x = EDGE * MM + width_of(text, 7) + 2 * MM
         page.setStrokeColor(INK)
         page.setLineWidth(0.8)
         page.line(x, 4 * MM, x + 50 * MM, 4 * MM)
@@ -69,30 +67,18 @@ def template_pdf(title: str, setting: SettingOut, paper: str) -> bytes:
 
 
 def setting_out_pdf(title: str, setting: SettingOut) -> bytes:
-    """One page, A4 landscape: islands with their names, spacers with their numbers, and the order."""
+    """A4 landscape, as many pages as the order takes: islands with their names, spacers with their numbers, and the order."""
     buffer = io.BytesIO()
     line = "Seen from the front; blue: numbered spacers, taken off once everything sticks"
     page, w, h = begin_sheet(buffer, f"{title}: setting out", f"{title}: setting out", line)
-    x0, y0, x1, y1 = shapely.union_all([o for _, o in setting.islands]).bounds
-    box = (14 * MM, 14 * MM, w - 96 * MM, h - 42 * MM)
-    scale = min(box[2] / (x1 - x0), box[3] / (y1 - y0))
-
-    def at(x: float, y: float) -> tuple[float, float]:
-        return box[0] + (x - x0) * scale, box[1] + (y - y0) * scale
-
+    x0, y0, x1, y1 = union([o for _, o in setting.islands]).bounds
+    at, _ = fitted((14 * MM, 14 * MM, w - 96 * MM, h - 42 * MM), (x0, y0, x1, y1))
     _draw(page, setting, at, fill=True)
-    y = h - 17 * MM
-    page.setFillColor(INK)
-    page.setFont("Helvetica-Bold", 10)
-    page.drawString(w - 76 * MM, y, "Put up in this order")
-    page.setFont("Helvetica", 8)
+    flow = Flow(page, w - 76 * MM, h - 17 * MM + 8, 66 * MM, f"{title}: setting out", "Continued")
+    flow.title("Put up in this order")
     for n, (name, spacers) in enumerate(setting.order):
-        y -= 11
-        if y < 14 * MM:
-            page.drawString(w - 76 * MM, y, "... and the others likewise")
-            break
         against = f"against spacer{'s' if len(spacers) > 1 else ''} {', '.join(map(str, spacers))}" if spacers else "by the template"
-        page.drawString(w - 76 * MM, y, f"{n + 1}.  {name}  {against}")
+        flow.line(f"{n + 1}.  {name}  {against}")
     page.showPage()
     page.save()
     return buffer.getvalue()
@@ -105,19 +91,15 @@ def _draw(page: Canvas, setting: SettingOut, at: Place, fill: bool) -> None:
         page.setLineWidth(0.6)
         page.drawPath(outline_path(page, outline, at), fill=int(fill), stroke=1, fillMode=0)
         p = outline.representative_point()
-        page.setFillColor(INK)
-        page.setFont("Helvetica-Bold", 11)
         x, y = at(p.x, p.y)
-        page.drawCentredString(x, y - 4, name)
+        write(page, x, y - 4, name, 11, True, align="middle")
     for piece in setting.pieces:
         page.setStrokeColor(BLUE)
         page.setFillColor(WASH)
         page.setLineWidth(0.5)
         page.drawPath(outline_path(page, piece.spacer.outline, at), fill=int(fill), stroke=1, fillMode=0)
-        page.setFillColor(BLUE)
-        page.setFont("Helvetica-Bold", 9)
         x, y = at(*piece.peg)
-        page.drawCentredString(x, y - 3, str(piece.number))
+        write(page, x, y - 3, str(piece.number), 9, True, BLUE, align="middle")
 
 
 def _cross(page: Canvas, x: float, y: float) -> None:

@@ -9,6 +9,7 @@ import manifold3d as m3
 import shapely
 from shapely import affinity
 
+from cutkey.core.areas import union
 from cutkey.core.artwork.fonts import font_bytes
 from cutkey.core.artwork.text import TextLook, text_area
 from cutkey.core.gauge.rigid import fewest, free_islands
@@ -24,6 +25,8 @@ from cutkey.core.split.printer import Printer, pose_on_bed
 HOOK = 6.0
 #: Head of a peg with the number on it, mm.
 HEAD, HEAD_HEIGHT, ENGRAVED = 9.0, 1.6, 0.6
+#: It keeps this far off islands, mm.
+BESIDE = 0.6
 
 
 class Piece(NamedTuple):
@@ -32,6 +35,7 @@ class Piece(NamedTuple):
     number: int
     spacer: Spacer
     peg: tuple[float, float]
+    widens: float = 0.0  # the peg does not widen to its head below this height, mm: islands beside it are in the way
 
 
 class SettingOut(NamedTuple):
@@ -41,6 +45,7 @@ class SettingOut(NamedTuple):
     pieces: list[Piece]
     free: list[str]  # islands that nothing holds
     order: list[tuple[str, tuple[int, ...]]]  # islands as they are put up, each with the spacers laid against those before
+    heights: list[float] | None = None  # of the islands over the wall, mm
 
 
 def islands_of(sections: Sequence[Section]) -> list[tuple[str, shapely.Geometry]]:
@@ -50,13 +55,28 @@ def islands_of(sections: Sequence[Section]) -> list[tuple[str, shapely.Geometry]
         found.setdefault(section.island, []).append(section)
     out = []
     for mine in found.values():
-        outline = shapely.union_all([s.outline().buffer(0.01, join_style="mitre") for s in mine]).buffer(-0.01, join_style="mitre")
+        outline = union([s.outline().buffer(0.01, join_style="mitre") for s in mine]).buffer(-0.01, join_style="mitre")
         out.append(("+".join(s.name for s in mine), outline))
     return out
 
 
-def set_out(islands: Sequence[tuple[str, shapely.Geometry]], gauge: Gauge, printer: Printer) -> SettingOut:
-    """As few spacers as hold every island in its place, each of a size the bed takes."""
+def heights_of(sections: Sequence[Section]) -> list[float]:
+    """How far each island of `islands_of` stands off the wall, mm."""
+    wall = min(float(s.bounds()[0][2]) for s in sections)
+    found: dict[int, float] = {}
+    for s in sections:
+        found[s.island] = max(found.get(s.island, 0.0), float(s.bounds()[1][2]) - wall)
+    return list(found.values())
+
+
+def set_out(islands: Sequence[tuple[str, shapely.Geometry]], gauge: Gauge, printer: Printer, heights: Sequence[float] = ()) -> SettingOut:
+    """As few spacers as hold every island in its place, each of a size the bed takes.
+
+    Parameters
+    ----------
+    heights : sequence of float, optional
+        How far the islands stand off the wall, mm; heads of pegs keep above those that are near.
+    """
     outlines = [o for _, o in islands]
     found = [s for s in candidates(outlines, gauge) if pose_on_bed(s.outline, printer) is not None]
     chosen = fewest(len(islands), found) if found else []
@@ -72,9 +92,26 @@ def set_out(islands: Sequence[tuple[str, shapely.Geometry]], gauge: Gauge, print
     pieces = []
     for n, spacer in enumerate(chosen):
         middle = shapely.maximum_inscribed_circle(spacer.outline, tolerance=0.05).coords[0]
-        pieces.append(Piece(n + 1, spacer, (float(middle[0]), float(middle[1]))))
+        peg = (float(middle[0]), float(middle[1]))
+        pieces.append(Piece(n + 1, spacer, peg, _widens(peg, _stem(spacer, peg, gauge), islands, heights)))
     free = [islands[i][0] for i in free_islands(len(islands), chosen)] if len(islands) > 1 else []
-    return SettingOut(list(islands), pieces, free, _order(islands, pieces))
+    return SettingOut(list(islands), pieces, free, _order(islands, pieces), list(heights) or None)
+
+
+def _stem(spacer: Spacer, peg: tuple[float, float], gauge: Gauge) -> float:
+    """Thickness of a peg, mm."""
+    room = 2 * shapely.Point(peg).distance(spacer.outline.exterior) - 0.2
+    return min(gauge.peg, max(1.6, room))
+
+
+def _widens(peg: tuple[float, float], thick: float, islands: Sequence[tuple[str, shapely.Geometry]], heights: Sequence[float]) -> float:
+    """The least height at which a peg may begin to widen, at 45 degrees, without coming near an island, mm."""
+    low = 0.0
+    for (_, outline), height in zip(islands, heights, strict=False):
+        away = float(outline.distance(shapely.Point(peg)))
+        if away < HEAD / 2 + BESIDE:
+            low = max(low, height + BESIDE - max(0.0, away - BESIDE - thick / 2))
+    return low
 
 
 def _order(islands: Sequence[tuple[str, shapely.Geometry]], pieces: Sequence[Piece]) -> list[tuple[str, tuple[int, ...]]]:
@@ -101,10 +138,9 @@ def _order(islands: Sequence[tuple[str, shapely.Geometry]], pieces: Sequence[Pie
 def piece_solid(piece: Piece, gauge: Gauge) -> Solid:
     """A spacer with its peg, on whose head the number is engraved; prints without support, as the head widens at 45 degrees."""
     plate = prism(piece.spacer.outline, 0.0, gauge.thickness)
-    room = 2 * shapely.Point(piece.peg).distance(piece.spacer.outline.exterior) - 0.2
-    thick = min(gauge.peg, max(1.6, room))
+    thick = _stem(piece.spacer, piece.peg, gauge)
     cone = (HEAD - thick) / 2
-    low = max(gauge.thickness, gauge.height - HEAD_HEIGHT - cone)
+    low = max(gauge.thickness, gauge.height - HEAD_HEIGHT - cone, piece.widens)
     # Each part reaches into the one below, so that all are one solid.
     stem = rod(thick / 2, low + 0.1).translate((*piece.peg, 0.0))
     flare = m3.Manifold.cylinder(cone, thick / 2, HEAD / 2, 64).translate((*piece.peg, low))

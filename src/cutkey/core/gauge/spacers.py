@@ -10,6 +10,7 @@ import shapely
 from numpy.typing import NDArray
 from scipy.spatial import Delaunay
 
+from cutkey.core.areas import difference, intersection, union
 from cutkey.core.gauge.settings import Gauge
 
 Float = NDArray[np.float64]
@@ -63,7 +64,7 @@ def candidates(islands: Sequence[shapely.Geometry], gauge: Gauge, hook: float = 
                 way = np.linalg.svd(strip - strip.mean(0), full_matrices=False)[2][0]
                 centres += [strip[int(np.argmin(strip @ way))], strip[int(np.argmax(strip @ way))]]
     grown = [i.buffer(gauge.clearance, join_style="mitre", mitre_limit=4, quad_segs=32) for i in islands]
-    everything = shapely.union_all(grown)
+    everything = union(grown)
     out: list[Spacer] = []
     for centre in centres:
         found = _spacer(np.asarray(centre), islands, grown, everything, gauge, hook)
@@ -97,11 +98,11 @@ def _spacer(
     near = [n for n in near if islands[n].distance(here) <= 1.5 * gap + 1.0]
     disc = here.buffer(gap + gauge.reach, quad_segs=24)
     # Within the hull of what the islands have near the place, so that nothing sticks out of the design that need not.
-    hull = shapely.union_all([islands[n].intersection(disc) for n in near]).convex_hull
+    hull = union([intersection(islands[n], disc) for n in near]).convex_hull
     hull = hull.buffer(hook, join_style="mitre", mitre_limit=2) if hook else hull
-    free = disc.intersection(hull).difference(everything)
+    free = difference(intersection(disc, hull), everything)
     # Tongues thinner than a nozzle's line are left off.
-    free = free.buffer(-0.5).buffer(0.5, join_style="mitre", mitre_limit=2).intersection(free)
+    free = intersection(free.buffer(-0.5).buffer(0.5, join_style="mitre", mitre_limit=2), free)
     parts = [g for g in shapely.get_parts(free) if g.geom_type == "Polygon"]
     if not parts:
         return None
@@ -134,5 +135,5 @@ def touching(outline: shapely.Polygon, grown: Sequence[shapely.Geometry]) -> Spa
 
 def _same(a: Spacer, b: Spacer) -> bool:
     """Whether two spacers lie mostly on one another."""
-    shared = a.outline.intersection(b.outline).area
+    shared = intersection(a.outline, b.outline).area
     return shared > 0.5 * min(a.outline.area, b.outline.area)

@@ -8,10 +8,11 @@ from typing import Literal
 import msgspec
 
 from cutkey.core.artwork.edits import Edit
+from cutkey.core.artwork.frame import Frame
 from cutkey.core.colour.filament import DEFAULT_RACK, Filament
 from cutkey.core.gauge.settings import Gauge
 from cutkey.core.relief.features import AddOn
-from cutkey.core.relief.placement import Placement
+from cutkey.core.relief.placement import Placement, Reads
 from cutkey.core.solids.made import BackingBase, CoinBase, FigureBase, MadeBase, PlateBase, PolygonBase, RingBase
 from cutkey.core.solids.read import Unit
 from cutkey.core.split.printer import Printer
@@ -30,6 +31,7 @@ __all__ = [
     "ModelBase",
     "PlateBase",
     "PolygonBase",
+    "Reads",
     "RingBase",
     "Source",
     "new_id",
@@ -54,6 +56,8 @@ class GraphicSpec(msgspec.Struct, frozen=True):
     trace: TraceSettings = TraceSettings()
     edits: tuple[Edit, ...] = ()
     whole: bool = False  # the width is that of the whole picture, so that several graphics of one source fit one another
+    frame: Frame | None = None  # what the mm of the edits meant when they were made; None takes them as they are
+    reads: Reads = ""  # which way lettering in it is to read on the finished thing; "" when nobody has said
 
 
 class ModelBase(msgspec.Struct, frozen=True, tag="model"):

@@ -9,11 +9,16 @@ import cv2
 import numpy as np
 import shapely
 
+from cutkey.core.areas import coverage_union
 from cutkey.core.artwork.apply import apply_edits
 from cutkey.core.artwork.dxf_read import read_dxf
+from cutkey.core.artwork.edits import AddText, Edit, name_of
+from cutkey.core.artwork.fonts import font_bytes
+from cutkey.core.artwork.frame import Frame, between, carried, frame_of
 from cutkey.core.artwork.graphic import Box, Graphic, Measure, box_of, measure, to_size
 from cutkey.core.artwork.overlay import as_multi
 from cutkey.core.artwork.svg_read import Drawing, read_svg
+from cutkey.core.artwork.text import Lettering, stand_ins
 from cutkey.core.colour.filament import Filament, nearest_filament
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput
@@ -38,6 +43,8 @@ class Drawn(NamedTuple):
     box: Box  # px that the width in mm was given to
     notes: tuple[str, ...] = ()  # what of a drawing was not read as it stands
     open_lines: tuple[shapely.LineString, ...] = ()  # of a drawing, mm
+    lettering: tuple[Lettering, ...] = ()  # text that is known to be text: of a drawing, or added on the table
+    frame: Frame | None = None  # what mm mean in it
 
 
 def read_drawing(data: bytes, name: str) -> Drawing:
@@ -71,9 +78,10 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
     traced: Trace | None = None
     notes: tuple[str, ...] = ()
     lines: tuple[shapely.LineString, ...] = ()
+    lettering: tuple[Lettering, ...] = ()
     if source.kind == "drawing":
         drawing = memo.get(digest("drawing", spec.source), lambda: read_drawing(data, source.name))
-        regions, notes, lines = list(drawing.regions), drawing.notes, drawing.open_lines
+        regions, notes, lines, lettering = list(drawing.regions), drawing.notes, drawing.open_lines, drawing.lettering
         box = box_of(regions)
     else:
         picture = memo.get(digest("picture", spec.source), lambda: read_picture(data, source.name))
@@ -87,15 +95,25 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
     if spec.trace.snap and rack:
         regions = _snapped(regions, rack)
     graphic = to_size(regions, spec.width_mm, box)
+    frame = frame_of(spec.width_mm, box, None if traced is None else traced.to_pixels)
     if spec.edits:
+        way = between(spec.frame, frame) if spec.frame is not None else np.eye(3)
+        edits = [carried(e, way) for e in spec.edits]
         if lines:
             lines = tuple(r.geometry for r in to_size([Region("", g) for g in lines], spec.width_mm, box).regions)
-        edited = [r for r in apply_edits(graphic.regions, spec.edits, lines) if not r.geometry.is_empty]
+        missed: list[Edit] = []
+        edited = [r for r in apply_edits(graphic.regions, edits, lines, missed) if not r.geometry.is_empty]
+        lost = (f"“{name_of(x)}” finds no piece at its place any more; make it anew or take it out" for x in missed)
+        notes = (*notes, *dict.fromkeys(lost))
         if not edited:
             raise BadInput(f"The edits of {spec.name} leave nothing; switch one of them off.")
         left, bottom, right, top = box_of(edited)
         graphic = Graphic(edited, right - left, top - bottom)
-    return Drawn(spec, graphic, measure(graphic), traced, box, notes, lines)
+        for edit in spec.edits:
+            if isinstance(edit, AddText) and edit.on:
+                lettering = (*lettering, Lettering(edit.text))
+                notes = (*notes, *stand_ins(font_bytes(edit.font), edit.font, edit.text))
+    return Drawn(spec, graphic, measure(graphic), traced, box, notes, lines, lettering, frame)
 
 
 def reduced(picture: Picture, side: int) -> Picture:
@@ -115,5 +133,5 @@ def _snapped(regions: Sequence[Region], rack: Sequence[Filament]) -> list[Region
     out = []
     for colour in dict.fromkeys(colours):
         parts = [p for r, c in zip(regions, colours, strict=True) if c == colour for p in r.geometry.geoms]
-        out.append(Region(colour, as_multi(shapely.coverage_union_all(parts))))
+        out.append(Region(colour, as_multi(coverage_union(parts))))
     return out

@@ -6,7 +6,9 @@ from typing import Literal
 
 from msgspec.structs import replace
 
-from cutkey.core.job.document import Assignment, GraphicSpec, Job, Source, new_id
+from cutkey.core.artwork.edits import Edit
+from cutkey.core.artwork.frame import Frame, between, carried, scaling
+from cutkey.core.job.document import Assignment, BackingBase, FigureBase, GraphicSpec, Job, Source, new_id
 from cutkey.core.relief.placement import Depth, Placement
 from cutkey.core.split.settings import Cut, JointKeys, Keys
 
@@ -33,11 +35,22 @@ def change_graphic(job: Job, spec: GraphicSpec) -> Job:
 
 
 def set_scale(job: Job, spec: GraphicSpec, width_mm: float) -> Job:
-    """Give a graphic another width; graphics registered on the same picture keep one scale and change with it."""
+    """Give a graphic another width; graphics registered on the same picture keep one scale and change with it, and so do their edits."""
     together = [g for g in job.graphics if g.id == spec.id or (spec.whole and g.whole and g.source == spec.source)]
     for g in together:
-        job = change_graphic(job, replace(g, width_mm=width_mm))
+        # Edits with a frame follow by themselves.
+        edits = g.edits if g.frame is not None else tuple(carried(e, scaling(width_mm / g.width_mm)) for e in g.edits)
+        job = change_graphic(job, replace(g, width_mm=width_mm, edits=edits))
     return job
+
+
+def add_edit(job: Job, spec: GraphicSpec, edit: Edit, frame: Frame | None) -> Job:
+    """One more edit of a graphic; `frame` is what mm mean in it now, and those made before are carried there."""
+    before = spec.edits
+    if spec.frame is not None and frame is not None:
+        way = between(spec.frame, frame)
+        before = tuple(carried(e, way) for e in before)
+    return change_graphic(job, replace(spec, edits=(*before, edit), frame=frame or spec.frame))
 
 
 def another_of_source(job: Job, spec: GraphicSpec, whole_mm: float) -> tuple[Job, GraphicSpec]:
@@ -52,9 +65,11 @@ def another_of_source(job: Job, spec: GraphicSpec, whole_mm: float) -> tuple[Job
 
 
 def remove_graphic(job: Job, id: str) -> Job:
-    """Remove a graphic and its placements."""
+    """Remove a graphic, its placements, and the body when that is made from it."""
     kept = tuple(g for g in job.graphics if g.id != id)
-    return replace(job, graphics=kept, placements=tuple(p for p in job.placements if p.graphic != id))
+    made = isinstance(job.base, BackingBase | FigureBase) and job.base.graphic == id
+    placements = tuple(p for p in job.placements if p.graphic != id)
+    return replace(job, graphics=kept, placements=placements, base=None if made else job.base)
 
 
 def place(job: Job, graphic: str, point: Point, normal: Point, depth: Depth | None = None) -> tuple[Job, Placement]:

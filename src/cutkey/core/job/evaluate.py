@@ -4,33 +4,37 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from types import MappingProxyType
 from typing import NamedTuple
 
 import numpy as np
-import shapely
 
+from cutkey.core.areas import union
 from cutkey.core.check.addons import check_addons
+from cutkey.core.check.came_out import CameOut, came_out, check_came_out
 from cutkey.core.check.colours import check_regions, check_solids
 from cutkey.core.check.finding import Finding, Severity
 from cutkey.core.check.fit import check_fit
 from cutkey.core.check.floor import check_floor
 from cutkey.core.check.joints import check_joints
-from cutkey.core.check.lie import check_lie
+from cutkey.core.check.lie import check_lie, check_reading
+from cutkey.core.check.made import check_made
+from cutkey.core.check.read import check_read
 from cutkey.core.check.setting_out import check_setting_out
 from cutkey.core.check.thin import check_thin
+from cutkey.core.check.walls import check_walls
 from cutkey.core.check.watertight import check_watertight
 from cutkey.core.colour.filament import Filament, nearest_filament
 from cutkey.core.digest import digest, digest_bytes
 from cutkey.core.errors import BadInput
-from cutkey.core.gauge.setting_out import SettingOut, islands_of, piece_solid, set_out
+from cutkey.core.gauge.setting_out import SettingOut, heights_of, islands_of, piece_solid, set_out
 from cutkey.core.job.document import BackingBase, FigureBase, GraphicSpec, Job, ModelBase
 from cutkey.core.job.draw import Drawn, draw_graphic
+from cutkey.core.job.series import check_series
 from cutkey.core.kit.pieces import PrintUnit, all_pieces, key_unit, section_unit
 from cutkey.core.memo import Memo
 from cutkey.core.relief.carve import BODY, Lie, Part, carve, joined_by_colour, placed_regions
 from cutkey.core.relief.copies import instances
-from cutkey.core.relief.fit_out import fit_out
+from cutkey.core.relief.fit_out import Spot, fit_out
 from cutkey.core.relief.placement import Placement
 from cutkey.core.relief.site import Site, site_of
 from cutkey.core.relief.sunk import Box, sunk_boxes
@@ -58,8 +62,18 @@ class Body(NamedTuple):
     facets: Facets
     parts: list[Part]  # the same by colour
     done: tuple[str, ...] = ()  # what was wrong with it and what was done
-    floors: Mapping[str, float] = MappingProxyType({})  # material left behind pockets, mm, by add-on
+    spots: tuple[Spot, ...] = ()  # the places of its add-ons
     closed: tuple[np.ndarray, ...] = ()  # rims of holes of an opened model that were closed
+    lost: int = 0  # surfaces of an opened model that are nowhere in its solid
+
+
+class Placed(NamedTuple):
+    """One graphic, laid once."""
+
+    placement: Placement
+    site: Site
+    before: Solid
+    after: list[Part]
 
 
 class Design(NamedTuple):
@@ -70,6 +84,8 @@ class Design(NamedTuple):
     low: np.ndarray
     high: np.ndarray
     lies: dict[str, list[Lie]]  # by placement, how its regions came to lie
+    whole: Solid  # all parts as one
+    steps: list[Placed]  # what each graphic was laid on, and what was there afterwards
 
 
 class Kit(NamedTuple):
@@ -101,7 +117,9 @@ class Evaluator:
     # -- picture to graphic
     def graphic_key(self, job: Job, spec: GraphicSpec) -> str:
         """Digest of everything a graphic depends on."""
-        return digest("graphic", spec.source, spec.trace, spec.width_mm, spec.edits, spec.whole, job.rack if spec.trace.snap else ())
+        return digest(
+            "graphic", spec.source, spec.trace, spec.width_mm, spec.edits, spec.frame, spec.whole, job.rack if spec.trace.snap else ()
+        )
 
     def draw(self, job: Job, spec: GraphicSpec, draft: bool = False) -> Drawn:
         """Trace a picture or read a drawing, at its size; a draft is coarse but soon there."""
@@ -134,15 +152,9 @@ class Evaluator:
             bare = self._bare(job)
             if not job.addons:
                 return bare
-            fitted = fit_out(bare.solid, bare.mesh, bare.facets, job.addons)
-            more = fitted.solid - bare.solid
-            parts = [Part(p.colour, p.solid ^ fitted.solid) for p in bare.parts]
-            if not more.is_empty():
-                parts[0] = Part(parts[0].colour, parts[0].solid + more)
+            fitted = fit_out(bare.parts, bare.solid, bare.mesh, bare.facets, job.addons)
             mesh = mesh_of(fitted.solid)
-            return Body(
-                fitted.solid, mesh, find_facets(mesh), [p for p in parts if not p.solid.is_empty()], bare.done, fitted.floors, bare.closed
-            )
+            return Body(fitted.solid, mesh, find_facets(mesh), fitted.parts, bare.done, tuple(fitted.spots), bare.closed, bare.lost)
 
         return self.memo.get(self.body_key(job), compute)
 
@@ -159,11 +171,13 @@ class Evaluator:
             if isinstance(base, ModelBase):
                 model = self.model(self.sources[base.source], job.source(base.source).name, base.unit, base.close)
                 parts = [Part(p.colour or BODY, p.solid) for p in model.pieces]
-                return Body(model.solid, model.mesh, find_facets(model.mesh), parts, model.done, closed=tuple(model.closed))
+                return Body(
+                    model.solid, model.mesh, find_facets(model.mesh), parts, model.done, closed=tuple(model.closed), lost=model.lost
+                )
             figure = None
             if isinstance(base, BackingBase | FigureBase):
                 graphic = self.draw(job, job.graphic(base.graphic)).graphic
-                figure = shapely.union_all([r.geometry for r in graphic.regions])
+                figure = union([r.geometry for r in graphic.regions])
             solid = made_solid(base, figure)
             mesh = mesh_of(solid)
             return Body(solid, mesh, find_facets(mesh), [Part(BODY, solid)])
@@ -199,7 +213,8 @@ class Evaluator:
             return None
 
         def compute() -> Design:
-            parts = body.parts
+            parts, whole = body.parts, body.solid
+            steps: list[Placed] = []
             lies: dict[str, list[Lie]] = {}
             for n, placement in enumerate(job.placements):
                 spec = job.graphic(placement.graphic)
@@ -207,14 +222,15 @@ class Evaluator:
                     progress(n / len(job.placements), f"placing {spec.name}")
                 site = self.site(job, placement)
                 for one in instances(placement, site.middle):
-                    carved = carve(parts, self.draw(job, spec).graphic, one, site)
-                    parts = carved.parts
+                    carved = carve(parts, self.draw(job, spec).graphic, one, site, whole)
+                    steps.append(Placed(one, site, whole, carved.parts))
+                    parts, whole = carved.parts, carved.whole
                     lies.setdefault(placement.id, []).extend(carved.lies)
             if not parts:
                 raise BadInput("Nothing is left of the model; make the cut-out smaller than the model.")
             parts = joined_by_colour(parts)
             corners = np.array([bounds_of(p.solid) for p in parts])
-            return Design(parts, sum(p.solid.volume() for p in parts), corners[:, 0].min(0), corners[:, 1].max(0), lies)
+            return Design(parts, sum(p.solid.volume() for p in parts), corners[:, 0].min(0), corners[:, 1].max(0), lies, whole, steps)
 
         return self.memo.get(self.design_key(job), compute)
 
@@ -230,14 +246,14 @@ class Evaluator:
             return None
 
         def compute() -> Split:
-            bodies = self._bodies(job, design) if job.cuts or job.gauge.on else ()
+            bodies = self._bodies(job, design)
             return split_design(design.parts, job.cuts, job.keys, job.labels, job.printer, progress, job.gauge.on, bodies)
 
         return self.memo.get(self.split_key(job), compute)
 
     def _bodies(self, job: Job, design: Design) -> list[CutBody]:
         """The separate bodies of the design."""
-        return self.memo.get(digest("bodies", self.design_key(job)), lambda: separate_bodies(design.parts))
+        return self.memo.get(digest("bodies", self.design_key(job)), lambda: separate_bodies(design.parts, design.whole))
 
     def sunk(self, job: Job) -> list[Box]:
         """Boxes of what is sunk into the model or goes through it, mm."""
@@ -270,7 +286,7 @@ class Evaluator:
         if split is None or not job.gauge.on:
             return None
         key = digest("setting out", self.split_key(job), job.gauge)
-        return self.memo.get(key, lambda: set_out(islands_of(split.sections), job.gauge, job.printer))
+        return self.memo.get(key, lambda: set_out(islands_of(split.sections), job.gauge, job.printer, heights_of(split.sections)))
 
     # -- colours
     def filaments(self, job: Job) -> dict[str, Filament]:
@@ -290,8 +306,8 @@ class Evaluator:
     # -- kit
     def kit_key(self, job: Job) -> str:
         """Digest of everything the kit depends on."""
-        names = [(g.id, g.name) for g in job.graphics]
-        return digest("kit", self.split_key(job), job.gauge, job.printer, job.rack, job.assignments, names)
+        names = [(g.id, g.name, g.reads) for g in job.graphics]
+        return digest("kit", self.split_key(job), job.gauge, job.printer, job.rack, job.assignments, names, job.series)
 
     def kit(self, job: Job, progress: Progress | None = None) -> Kit | None:
         """Pieces, keys and findings."""
@@ -325,13 +341,22 @@ class Evaluator:
 
         return self.memo.get(self.kit_key(job), compute)
 
+    def _came_out(self, job: Job, design: Design) -> dict[str, list[CameOut]]:
+        """By placement, what of its regions came out."""
+        out: dict[str, list[CameOut]] = {}
+        for one, site, before, after in design.steps:
+            graphic = self.draw(job, job.graphic(one.graphic)).graphic
+            out.setdefault(one.id, []).extend(came_out(before, after, graphic, one, site))
+        return out
+
     def _findings(self, job: Job, design: Design, split: Split, kit: Kit) -> list[Finding]:
         used = [self.draw(job, job.graphic(p.graphic)) for p in job.placements]
         findings = check_fit(split.sections, job.printer)
         findings += check_watertight(all_pieces(kit.units))
         findings += check_regions([(d.spec.name, d.graphic) for d in used])
-        solids = digest("solids", self.design_key(job))
-        findings += self.memo.get(solids, lambda: check_solids(design.parts, design.volume))
+        key = self.design_key(job)
+        findings += self.memo.get(digest("solids", key), lambda: check_solids(design.parts, design.whole))
+        came = self.memo.get(digest("came out", key), lambda: self._came_out(job, design))
         body = self.body(job)
         assert body is not None
         for placement, drawn in zip(job.placements, used, strict=True):
@@ -339,10 +364,19 @@ class Evaluator:
             for one in instances(placement, site.middle):
                 findings += check_floor(body.solid, drawn.graphic, one, site, name, job.printer.layer)
             findings += check_thin(placed_regions(drawn.graphic, placement), site, name, job.printer.nozzle)
-            findings += check_lie(design.lies.get(placement.id, []), site, placement, drawn.spec.edits, name)
-        findings += check_addons(job.addons, body.floors, job.printer.layer)
+            findings += check_came_out(came.get(placement.id, []), design.lies.get(placement.id, []), name)
+            findings += check_lie(design.lies.get(placement.id, []), site, placement, name)
+            findings += check_reading(placement, drawn.lettering, drawn.spec.reads, drawn.trace is not None, name)
+        if body.spots:
+            findings += check_addons(body.spots, body.solid, self._bare(job).solid, job.printer.layer, job.printer.nozzle)
         findings += check_joints(split, job.labels)
-        findings += check_setting_out(kit.setting)
+        findings += check_walls(split, job.labels)
+        findings += check_setting_out(kit.setting, job.gauge)
+        findings += check_made(job.base, body.solid)
+        findings += check_read(body.done, body.lost, job.source(job.base.source).name if isinstance(job.base, ModelBase) else "")
+        for name, notes in {d.spec.name: d.notes for d in used}.items():
+            findings += [Finding("read", "look at", "Drawing changed on reading", f"{name}: {note}", name) for note in notes]
+        findings += check_series(job)
         off = (kit.piece_volume + kit.clearance_volume - design.volume) / design.volume
         severity: Severity = "sound" if abs(off) < 1e-6 else "stop"
         text = f"pieces + clearances = design, {f'{abs(off):.0e} off' if off else 'exactly'}"

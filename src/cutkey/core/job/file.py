@@ -15,8 +15,9 @@ from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes, write_atomic
 from cutkey.core.job.document import Job
+from cutkey.core.job.validate import problem_of
 
-SCHEMA = 4
+SCHEMA = 5
 SUFFIX = ".cutkey"
 _MIMETYPE = b"application/x-cutkey-job"
 #: Steps that lift an older document to the next schema: {old version: function on the JSON object}.
@@ -58,6 +59,8 @@ def _sized_keys(job: Any) -> Any:
 
 
 MIGRATIONS[3] = _sized_keys
+# Schema 5 added what the mm of edits mean, and which way lettering reads.
+MIGRATIONS[4] = lambda job: job
 
 
 def job_bytes(job: Job, sources: Mapping[str, bytes]) -> bytes:
@@ -97,6 +100,9 @@ def open_job(path: Path) -> tuple[Job, dict[str, bytes]]:
     except (zipfile.BadZipFile, KeyError, ValueError, OSError, EOFError, NotImplementedError):
         raise BadInput(f"{name} is not a Cut Key job, or it is damaged; open an older copy.") from None
     job = _document(document, name)
+    problem = problem_of(job)
+    if problem:
+        raise BadInput(f"{name} is damaged: {problem}; open an older copy.")
     for source in job.sources:
         if source.digest not in sources or digest_bytes(sources[source.digest]) != source.digest:
             raise BadInput(f"{name} is damaged: its copy of {source.name} is missing or changed; open an older copy.")

@@ -7,6 +7,7 @@ import re
 from msgspec.structs import replace
 
 from cutkey.core.artwork.edits import AddText, Edit
+from cutkey.core.check.finding import Finding
 from cutkey.core.errors import BadInput
 from cutkey.core.job.document import Job
 
@@ -55,7 +56,26 @@ def with_value(job: Job, value: str) -> Job:
     return replace(job, graphics=tuple(replace(g, edits=tuple(filled(e) for e in g.edits)) for g in job.graphics))
 
 
+def takes_series(job: Job) -> bool:
+    """Whether any text of the job asks for the values of a series."""
+    return any(isinstance(e, AddText) and e.on and SLOT in e.text for g in job.graphics for e in g.edits)
+
+
+def check_series(job: Job) -> list[Finding]:
+    """Whether the kits of a series differ."""
+    values = values_of(job.series)
+    if not values or takes_series(job):
+        return []
+    text = f"no text holds {SLOT}, so the {len(values)} kits of the series are all the same; put {SLOT} where the value is to stand"
+    return [Finding("series", "look at", "Series without a place", text, figure=float(len(values)))]
+
+
+def single(job: Job, value: str) -> Job:
+    """The job for one value of its series; the series stays in it only where no text takes it, which the findings then say."""
+    return replace(with_value(job, value), series="" if takes_series(job) else job.series)
+
+
 def as_shown(job: Job) -> Job:
     """The job with the first value of its series, as the window shows it."""
     values = values_of(job.series)
-    return with_value(job, values[0]) if values else job
+    return single(job, values[0]) if values else job

@@ -7,21 +7,23 @@ import os
 import re
 import shutil
 import tempfile
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
 import msgspec
 
 from cutkey.core.check.finding import Finding
+from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput
 from cutkey.core.gauge.paper import setting_out_pdf, template_pdf
 from cutkey.core.gauge.setting_out import SettingOut
 from cutkey.core.kit.loads import lay_out
-from cutkey.core.kit.pieces import PrintUnit
+from cutkey.core.kit.pieces import PrintUnit, all_pieces
 from cutkey.core.kit.sheet import sheet_pdf
 from cutkey.core.kit.threemf import read_3mf, write_3mf
-from cutkey.core.solids.stl import stl_bytes
+from cutkey.core.solids.mesh import open_edges, signed_volume, strangers_edges, weld
+from cutkey.core.solids.stl import read_stl, stl_bytes
 from cutkey.core.split.assembly import Assembly
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
@@ -29,6 +31,7 @@ from cutkey.core.split.printer import Printer
 
 #: Files are written in a hidden folder of this name, the process number and a random end, beside their place.
 _STAGE = ".cutkey-"
+REPORT = "report.json"
 
 
 class KitContents(NamedTuple):
@@ -53,7 +56,8 @@ class KitContents(NamedTuple):
 def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     """Write kit.3mf, one STL a piece, the assembly sheet and report.json.
 
-    Everything is written into a hidden folder beside the target first; the files are moved in only when all of them are there.
+    Everything is written into a hidden folder beside the target first; the files are moved in only when all of them are there. What an
+    earlier kit has left there and this one does not write again is taken away.
 
     Returns
     -------
@@ -72,20 +76,54 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
         names = stl_names(kit.units)
         for piece, name in zip([p for u in kit.units for p in u.pieces], names, strict=True):
             (stage / name).write_bytes(stl_bytes(piece.mesh.vertices, piece.mesh.triangles, piece.name))
-        (stage / "assembly-sheet.pdf").write_bytes(sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware))
+        mended = [f.text for f in kit.findings if f.kind == "read" and f.severity != "sound"]
+        sheet = sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, mended)
+        (stage / "assembly-sheet.pdf").write_bytes(sheet)
         if kit.setting is not None and len(kit.setting.islands) > 1:
             (stage / "template.pdf").write_bytes(template_pdf(kit.title, kit.setting, kit.paper))
             (stage / "setting-out.pdf").write_bytes(setting_out_pdf(kit.title, kit.setting))
-        findings = [*kit.findings, *check_file(stage / "kit.3mf", kit)]
+        findings = [*kit.findings, *check_file(stage / "kit.3mf", kit, [stage / name for name in names])]
         report = report_of(kit, findings, names, 1 + max((s.load for s in spots), default=-1))
-        (stage / "report.json").write_text(json.dumps(report, indent=1, ensure_ascii=False), encoding="utf-8")
-        for file in sorted(stage.iterdir()):
+        report["files"] = {f.name: digest_bytes(f.read_bytes()) for f in sorted(stage.iterdir())}
+        report["left"] = clear_stale(folder, set(report["files"]))
+        (stage / REPORT).write_text(json.dumps(report, indent=1, ensure_ascii=False), encoding="utf-8")
+        # The report last: whatever stops this half-way, the next kit still knows the files of the one before.
+        for file in sorted(stage.iterdir(), key=lambda f: f.name == REPORT):
             os.replace(file, folder / file.name)
     except OSError as error:
         raise BadInput(f"{folder} cannot be written: {error.strerror}; choose another folder.") from None
     finally:
         shutil.rmtree(stage, ignore_errors=True)
     return report
+
+
+def clear_stale(folder: Path, new: Collection[str]) -> list[str]:
+    """Take away what an earlier kit has left in a folder and a new one does not write again.
+
+    Only files that the earlier report names, and that are still as they were written, are taken away.
+
+    Returns
+    -------
+    list of str
+        Files of the earlier kit that somebody has changed since; they stay.
+    """
+    try:
+        before = json.loads((folder / REPORT).read_text(encoding="utf-8"))
+        files = dict(before["files"]) if isinstance(before.get("files"), dict) else {}
+        # A report of an earlier version names the pieces' files only.
+        files |= {p["file"]: "" for u in before.get("units", ()) for p in u["pieces"] if p["file"] not in files}
+    except (OSError, ValueError, TypeError, KeyError, AttributeError):
+        return []
+    left = []
+    for name, written in files.items():
+        path = folder / Path(str(name)).name
+        if name in new or not path.is_file() or path.is_symlink():
+            continue
+        if written and digest_bytes(path.read_bytes()) != written:
+            left.append(path.name)
+            continue
+        path.unlink(missing_ok=True)
+    return left
 
 
 def clear_unfinished(folder: Path) -> None:
@@ -109,11 +147,17 @@ def stl_names(units: Sequence[PrintUnit]) -> list[str]:
     return out
 
 
-def check_file(path: Path, kit: KitContents) -> list[Finding]:
-    """Read the written 3MF strictly and compare it with what was meant."""
+def check_file(path: Path, kit: KitContents, stls: Sequence[Path] = ()) -> list[Finding]:
+    """Read the written files back, the 3MF strictly, weld what they hold by position, and compare it with what was meant.
+
+    Parameters
+    ----------
+    stls : sequence of Path
+        One a piece, in the order of the kit's pieces.
+    """
     read = read_3mf(path)
     problems = list(read.warnings)
-    problems += [f"{b.name} is not manifold" for b in read.bodies if not b.manifold]
+    problems += [f"{b.name} is not manifold" for b in read.bodies if not b.manifold or strangers_edges(b.mesh)]
     wanted = sorted(p.name for u in kit.units for p in u.pieces)
     if sorted(b.name for b in read.bodies) != wanted:
         problems.append("the bodies are not those that were meant")
@@ -121,6 +165,12 @@ def check_file(path: Path, kit: KitContents) -> list[Finding]:
     off = abs(volume - kit.beside_volume + kit.clearance_volume - kit.design_volume) / kit.design_volume
     if off > 1e-6:
         problems.append(f"volume is off by {off:.1e}")
+    for piece, stl in zip(all_pieces(kit.units) if stls else (), stls, strict=True):
+        mesh = weld(read_stl(stl.read_bytes(), stl.name))
+        if open_edges(mesh):
+            problems.append(f"{stl.name} has {open_edges(mesh)} open edges")
+        elif abs(signed_volume(mesh) - piece.volume) > 1e-5 * piece.volume + 1e-3:
+            problems.append(f"{stl.name} holds {signed_volume(mesh):.2f} mm³ instead of {piece.volume:.2f}")
     if problems:
         return [Finding("file", "stop", "File", "; ".join(problems[:3]), "kit.3mf", off, 1e-6)]
     return [
@@ -128,7 +178,8 @@ def check_file(path: Path, kit: KitContents) -> list[Finding]:
             "file",
             "sound",
             "File",
-            f"read back without a warning, {len(read.bodies)} bodies, volume within {off:.0e}",
+            f"read back without a warning and welded, {len(read.bodies)} bodies{f' and {len(stls)} STL' if stls else ''}, "
+            f"volume within {off:.0e}",
             "kit.3mf",
             off,
             1e-6,

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
+import manifold3d as m3
 import numpy as np
 import shapely
 
+from cutkey.core.areas import area_of
 from cutkey.core.colour.filament import Filament
 from cutkey.core.relief.carve import Part, joined_by_colour
-from cutkey.core.solids.mesh import Mesh, open_edges
+from cutkey.core.solids.mesh import Mesh, strangers_edges, weld
 from cutkey.core.solids.solid import Solid, mesh_of
 from cutkey.core.split.cutting import Section
-from cutkey.core.split.plane import area_of
+
+#: Half thickness of what parts a colour that touches itself, mm; and how many such edges are parted at most.
+HAIR, _MOST_TOUCHING = 0.004, 4000
 
 
 class Piece(NamedTuple):
@@ -60,17 +64,44 @@ def key_unit(name: str, solid: Solid, filament: Filament, count: int) -> PrintUn
 
 def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.ndarray) -> Piece:
     volume = float(solid.volume())
-    # Slivers thinner than the files can tell may close on themselves when rounded; then they are taken out first.
-    for thinnest in (0.0, 1e-5, 1e-4):
-        mesh = mesh_of(solid.simplify(thinnest) if thinnest else solid)
+    # Slivers thinner than the files can tell may close on themselves when rounded; then they are taken out first. Where a colour
+    # touches itself along an edge, as squares of a chequerboard do, it is parted by a hair.
+    tries: tuple[Callable[[], Solid], ...] = (
+        lambda: solid,
+        lambda: solid.simplify(1e-5),
+        lambda: solid.simplify(1e-4),
+        lambda: parted_by_a_hair(solid),
+        lambda: parted_by_a_hair(solid.simplify(1e-4)),
+    )
+    written = best = None
+    for make in tries:
+        mesh = mesh_of(make())
         written = as_written(Mesh(mesh.vertices - low, mesh.triangles))
-        if open_edges(written) == 0:
-            break
-    return Piece(name, section, filament, written, volume)
+        if strangers_edges(written) == 0:
+            return Piece(name, section, filament, written, volume)
+        best = best or written
+    assert best is not None
+    return Piece(name, section, filament, best, volume)
+
+
+def parted_by_a_hair(solid: Solid) -> Solid:
+    """A solid without the edges along which it touches itself: a rod thinner than any file tells layers apart is taken out of each."""
+    mesh = mesh_of(solid)
+    welded = weld(mesh.vertices[mesh.triangles].astype(np.float32))
+    t, n = welded.triangles, len(welded.vertices)
+    edges = np.sort(t[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), 1)
+    key, count = np.unique(edges[:, 0] * n + edges[:, 1], return_counts=True)
+    double = key[count > 2]
+    if len(double) == 0 or len(double) > _MOST_TOUCHING:
+        return solid
+    knob = HAIR * np.array([(1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0), (0, 0, 1), (0, 0, -1)], float)
+    ends = welded.vertices[np.stack([double // n, double % n], 1)]
+    rods = [m3.Manifold.hull_points(np.concatenate([a + knob, b + knob])) for a, b in ends]
+    return m3.Manifold.batch_boolean([solid, *rods], m3.OpType.Subtract)
 
 
 def as_written(mesh: Mesh) -> Mesh:
-    """A mesh with coordinates rounded to what the file formats keep (32-bit floats, 6 decimals), still closed.
+    """A mesh with coordinates rounded to what the file formats keep (32-bit floats, five sure decimals), still closed.
 
     Edges whose ends fall together collapse, and so do pairs of triangles that then lie on each other. Vertices that merely
     stand in the same place, where a colour touches itself along an edge, stay apart: that is what keeps the mesh manifold.
@@ -78,7 +109,8 @@ def as_written(mesh: Mesh) -> Mesh:
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
 
-    rounded = np.round(mesh.vertices.astype(np.float32).astype(float), 6)
+    # One decimal less than is written: the last one is not kept to the digit, and points that differ in it alone would meet.
+    rounded = np.round(mesh.vertices.astype(np.float32).astype(float), 5)
     t = mesh.triangles
     a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()
     short = (rounded[a] == rounded[b]).all(1)

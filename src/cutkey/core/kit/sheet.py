@@ -1,4 +1,4 @@
-"""The assembly sheet: one page that shows which section goes where and what is in the kit."""
+"""The assembly sheet: which section goes where, level by level, what is in the kit, and in which order it goes together."""
 
 from __future__ import annotations
 
@@ -10,14 +10,17 @@ import shapely
 from reportlab.lib.colors import HexColor
 from reportlab.pdfgen.canvas import Canvas
 
-from cutkey.core.artwork.pdf import MM, begin_sheet, outline_path
+from cutkey.core.areas import intersection, union
+from cutkey.core.artwork.pdf import GREY, INK, MM, Flow, begin_sheet, fitted, head, outline_path, width_of, write
 from cutkey.core.kit.pieces import PrintUnit
 from cutkey.core.split.assembly import Assembly
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
 from cutkey.core.units import format_size
 
-INK, RED, BLUE, PAPER, GREY = (HexColor(c) for c in ("#1E2A33", "#B5123E", "#2B4FB8", "#EFECE4", "#75797c"))
+RED, BLUE, PAPER, PALE = (HexColor(c) for c in ("#B5123E", "#2B4FB8", "#EFECE4", "#C9C6BD"))
+#: Sections that cover this share of the smaller one of two, seen from above, lie over one another.
+_OVER = 0.05
 
 
 def sheet_pdf(
@@ -27,101 +30,137 @@ def sheet_pdf(
     joints: Sequence[Joint],
     assembly: Assembly,
     hardware: Sequence[tuple[str, int]],
+    notes: Sequence[str] = (),
 ) -> bytes:
-    """PDF, A4 landscape: the plan of the sections, what is in the kit, and in which order it goes together."""
-    outlines = [(u.name, shapely.transform(u.outline, lambda p, u=u: p + np.array(u.origin[:2]))) for u in units if not u.is_key]
+    """PDF, A4 landscape: a plan of every level, what is in the kit, and the order; as many pages as it takes.
+
+    Parameters
+    ----------
+    notes : sequence of str
+        What else is to be known, such as what was mended.
+    """
+    outlines = {u.name: shapely.transform(u.outline, lambda p, u=u: p + np.array(u.origin[:2])) for u in units if not u.is_key}
+    levels = _levels(sections, outlines)
+    bounds = union(list(outlines.values())).bounds
     buffer = io.BytesIO()
-    line = "Assembly sheet: seen from above; red: cuts, blue: keys"
-    page, w, h = begin_sheet(buffer, f"{title}: assembly sheet", title, line)
-    _plan(page, outlines, joints, (14 * MM, 14 * MM, w - 100 * MM, h - 42 * MM))
-    below = _list(page, units, joints, hardware, w - 80 * MM, h - 17 * MM)
-    _steps(page, sections, assembly, w - 80 * MM, below)
+    line = "Seen from above; red: cuts, blue: keys"
+    page, w, h = begin_sheet(buffer, f"{title}: assembly sheet", title, f"Assembly sheet. {line}{_of(levels, 0)}")
+    _plan(page, sections, outlines, levels[0], joints, (14 * MM, 14 * MM, w - 100 * MM, h - 42 * MM), bounds)
+    for n, level in enumerate(levels[1:], 1):
+        page.showPage()
+        head(page, title, f"{line}{_of(levels, n)}")
+        _plan(page, sections, outlines, level, joints, (14 * MM, 14 * MM, w - 28 * MM, h - 42 * MM), bounds)
+    if len(levels) > 1:
+        flow = Flow.on_new_page(page, title, "Assembly sheet: lists")
+    else:
+        flow = Flow(page, w - 80 * MM, h - 17 * MM + 8, 70 * MM, title, "Assembly sheet, continued")
+    _list(flow, units, joints, hardware)
+    _steps(flow, sections, assembly)
+    if notes:
+        flow.title("Please note")
+        for text in notes:
+            flow.line(text)
     page.showPage()
     page.save()
     return buffer.getvalue()
 
 
+def _of(levels: Sequence[Sequence[int]], n: int) -> str:
+    return f". Level {n + 1} of {len(levels)}, from below" if len(levels) > 1 else ""
+
+
+def _levels(sections: Sequence[Section], outlines: dict[str, shapely.Geometry]) -> list[list[int]]:
+    """Sections in levels, from below, so that within one none hides another."""
+    middles = [float(sum(b[2] for b in s.bounds())) / 2 for s in sections]
+    order = sorted((n for n, s in enumerate(sections) if s.name in outlines), key=lambda n: round(middles[n], 2))
+    levels: list[list[int]] = []
+    for n in order:
+        mine = outlines[sections[n].name]
+        # It lies over everything below that it covers: one level above the highest of these.
+        above = 0
+        for k, level in enumerate(levels):
+            if any(_covers(mine, outlines[sections[m].name]) for m in level):
+                above = k + 1
+        if above == len(levels):
+            levels.append([])
+        levels[above].append(n)
+    return levels or [[]]
+
+
+def _covers(a: shapely.Geometry, b: shapely.Geometry) -> bool:
+    if not shapely.intersects(a, b):
+        return False
+    return float(intersection(a, b).area) > _OVER * min(a.area, b.area)
+
+
 def _plan(
-    page: Canvas, outlines: Sequence[tuple[str, shapely.Geometry]], joints: Sequence[Joint], box: tuple[float, float, float, float]
+    page: Canvas,
+    sections: Sequence[Section],
+    outlines: dict[str, shapely.Geometry],
+    level: Sequence[int],
+    joints: Sequence[Joint],
+    box: tuple[float, float, float, float],
+    bounds: tuple[float, float, float, float],
 ) -> None:
-    left, bottom, width, height = box
-    x0, y0, x1, y1 = shapely.union_all([g for _, g in outlines]).bounds
-    scale = min(width / max(x1 - x0, 1e-6), height / max(y1 - y0, 1e-6))
-    shift = (left + (width - (x1 - x0) * scale) / 2, bottom + (height - (y1 - y0) * scale) / 2)
-
-    def at(x: float, y: float) -> tuple[float, float]:
-        return shift[0] + (x - x0) * scale, shift[1] + (y - y0) * scale
-
-    for name, outline in outlines:
-        path = outline_path(page, outline, at)
+    at, scale = fitted(box, bounds)
+    page.setLineWidth(0.4)
+    page.setStrokeColor(PALE)
+    for name, outline in outlines.items():
+        if name not in {sections[n].name for n in level}:
+            page.drawPath(outline_path(page, outline, at), fill=0, stroke=1)
+    # All areas before all lines: an area would cover half of its neighbour's line.
+    for fill, stroke in ((1, 0), (0, 1)):
         page.setFillColor(PAPER)
         page.setStrokeColor(RED)
         page.setLineWidth(0.8)
-        page.drawPath(path, fill=1, stroke=1, fillMode=0)
-        cx, cy = at((outline.bounds[0] + outline.bounds[2]) / 2, (outline.bounds[1] + outline.bounds[3]) / 2)
-        page.setFillColor(INK)
-        page.setFont("Helvetica-Bold", 16)
-        page.drawCentredString(cx, cy - 5, name)
+        for n in level:
+            page.drawPath(outline_path(page, outlines[sections[n].name], at), fill=fill, stroke=stroke, fillMode=0)
     page.setFillColor(BLUE)
     for joint in joints:
-        for key in joint.keys:
-            page.circle(*at(key.centre[0], key.centre[1]), 2.2, stroke=0, fill=1)
+        if set(joint.numbers) & set(level):
+            for key in joint.keys:
+                page.circle(*at(key.centre[0], key.centre[1]), 2.2, stroke=0, fill=1)
+    for n in level:
+        name, outline = sections[n].name, outlines[sections[n].name]
+        # In the middle of its widest place, as large as there is room.
+        circle = shapely.maximum_inscribed_circle(outline, tolerance=max(0.1, (bounds[2] - bounds[0]) / 500))
+        x, y = at(*circle.coords[0])
+        size = max(5.0, min(16.0, 2.4 * float(circle.length) * scale / max(1, len(name))))
+        if width_of(name, size, True) > 0:
+            write(page, x, y - 0.35 * size, name, size, True, align="middle")
 
 
-def _list(
-    page: Canvas, units: Sequence[PrintUnit], joints: Sequence[Joint], hardware: Sequence[tuple[str, int]], x: float, y: float
-) -> float:
-    page.setFillColor(INK)
-    page.setFont("Helvetica-Bold", 10)
-    page.drawString(x, y, "In this kit")
-    y -= 14
-    page.setFont("Helvetica", 8)
+def _list(flow: Flow, units: Sequence[PrintUnit], joints: Sequence[Joint], hardware: Sequence[tuple[str, int]]) -> None:
+    flow.title("In this kit")
     for unit in units:
-        head = f"{unit.copies} × {unit.name}" if unit.copies > 1 else unit.name
-        page.setFillColor(INK)
-        page.drawString(x, y, f"{head}   {format_size(unit.size)} mm")
-        y -= 10
-        for piece in unit.pieces if not unit.is_key else []:
-            page.setFillColor(HexColor(piece.filament.colour))
-            page.rect(x + 4, y, 6, 6, stroke=0, fill=1)
-            page.setFillColor(GREY)
-            page.drawString(x + 14, y, piece.filament.name)
-            y -= 9
-        if y < 30 * MM:
-            page.drawString(x, y, "... and more, see report.json")
-            break
-    page.setFillColor(INK)
-    for name, count in hardware:
-        page.drawString(x, y, f"{count} × {name} (to buy)")
-        y -= 10
-    y -= 6
-    for joint in sorted(joints, key=lambda j: (len(j.letter), j.letter)):
-        if y < 12 * MM:
-            break
-        kinds = sorted({k.form.described() for k in joint.keys})
-        text = (
-            f"{joint.letter}–{joint.letter}  {joint.name}: {len(joint.keys)} × {', '.join(kinds)}" if kinds else f"{joint.name}: glue only"
-        )
-        page.drawString(x, y, f"{text}, {joint.glue_area:.0f} mm² to glue")
-        y -= 10
-    return y
+        name = f"{unit.copies} × {unit.name}" if unit.copies > 1 else unit.name
+        pieces = unit.pieces if not unit.is_key else []
+        flow.line(f"{name}: {format_size(unit.size)} mm", keep=10.0 * min(len(pieces), 4))
+        for piece in pieces:
+            flow.line(piece.filament.name, GREY, swatch=piece.filament.colour)
+    if hardware:
+        flow.title("To buy")
+        for name, count in hardware:
+            flow.line(f"{count} × {name}")
+    if joints:
+        flow.title("Joints")
+    for joint in sorted(joints, key=lambda j: (len(j.letter), j.letter, j.name)):
+        counted: dict[str, int] = {}
+        for key in joint.keys:
+            counted[key.form.described()] = counted.get(key.form.described(), 0) + 1
+        keys = ", ".join(f"{n} × {what}" for what, n in sorted(counted.items())) or "glue only"
+        flow.line(f"{joint.letter}–{joint.letter}  {joint.name}: {keys}, {joint.glue_area:.0f} mm² to glue", INK)
 
 
-def _steps(page: Canvas, sections: Sequence[Section], assembly: Assembly, x: float, y: float) -> None:
+def _steps(flow: Flow, sections: Sequence[Section], assembly: Assembly) -> None:
     """The order of assembly."""
-    if not assembly.steps or y < 24 * MM:
-        return
-    y -= 8
-    page.setFont("Helvetica-Bold", 10)
-    page.drawString(x, y, "Put together in this order")
-    page.setFont("Helvetica", 8)
+    if assembly.steps:
+        flow.title("Put together in this order")
     for n, step in enumerate(assembly.steps):
-        y -= 11
-        if y < 12 * MM:
-            page.drawString(x, y, "... and more, see report.json")
-            return
         to, what = (" + ".join(sections[k].name for k in group) for group in (step.fixed, step.movers))
-        page.drawString(x, y, f"{n + 1}.  {what} to {to}, {direction(step.way)}")
+        flow.line(f"{n + 1}.  {what} to {to}, {direction(step.way)}")
+    for stuck in assembly.stuck:
+        flow.line(f"No way was found to push together {', '.join(sections[k].name for k in stuck)}: {assembly.why}")
 
 
 def direction(way: Sequence[float]) -> str:

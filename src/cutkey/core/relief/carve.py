@@ -14,7 +14,7 @@ from cutkey.core.relief.drape import Draped
 from cutkey.core.relief.frame import flat_transform
 from cutkey.core.relief.placement import DepthMode, Placement
 from cutkey.core.relief.site import PAST, Site
-from cutkey.core.solids.apart import each_with
+from cutkey.core.solids.apart import all_as_one, each_with
 from cutkey.core.solids.facets import Facet
 from cutkey.core.solids.solid import Solid, bounds_of, without
 from cutkey.core.trace.partition import Region
@@ -23,6 +23,7 @@ from cutkey.core.trace.partition import Region
 SINK = 0.01
 #: The same on a curved surface, whose triangles the tool's own do not match, mm.
 DRAPED_SINK = 0.1
+_UP: tuple[DepthMode, ...] = ("raised", "level")
 #: Colour of the model itself.
 BODY = "body"
 
@@ -53,6 +54,7 @@ class Carved(NamedTuple):
 
     parts: list[Part]
     lies: list[Lie]
+    whole: Solid  # all parts as one
 
 
 class Lie(NamedTuple):
@@ -72,17 +74,23 @@ class _Laid(NamedTuple):
     reach: tuple[float, float]
 
 
-def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, site: Site) -> Carved:
+def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, site: Site, whole: Solid | None = None) -> Carved:
     """Parts of a body after one placed graphic.
 
     A raised region stands on the surface as a part of its own; a flush one replaces the material exactly; a recessed one leaves
     a pocket; a through one a hole. What runs over the edge of the face, or too near to it, is trimmed. On a curved surface top
     and floor follow it, except for what is laid straight.
 
+    Parameters
+    ----------
+    whole : Manifold, optional
+        All parts as one, when that is known.
+
     Returns
     -------
     Carved
-        The parts given, changed, and one more for each colour that was added.
+        The parts given, changed, and one more for each colour that was added; and all of them as one, which is built from the tools
+        rather than from the parts: bodies that share whole faces are the worst case of a union.
     """
     span = _span(parts, site.facet)
     kept_clear = site.facet.outline
@@ -101,30 +109,40 @@ def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, site: S
         if not region.geometry.intersects(kept_clear):
             lies.append(Lie(region.colour, region.geometry.area, Draped(m3.Manifold(), 0, region.geometry.area, 0, None), (0, 0), (0, 0)))
             continue
-        up = rule.mode in ("raised", "level")
+        up = rule.mode in _UP
         straight = site.way == "straight" or (rule.mode == "through" and site.surface is not None)
         reach = site.heights(region.geometry) if straight else (0.0, 0.0)
         sink = SINK if site.surface is None else DRAPED_SINK
         low, high = (-sink, mm) if up else (-span if rule.mode == "through" else -mm, PAST)
         if straight:
             # Long enough to bite everywhere, however the surface falls away.
-            low, high = (min(reach[0], mm) - PAST, mm) if up else (low, max(high, reach[1] + PAST))
+            deep = low if rule.mode == "through" else min(reach[0], 0.0) + low
+            low, high = (min(reach[0], mm) - PAST, mm) if up else (deep, max(high, reach[1] + PAST))
         laid[straight].append(_Laid(region, rule.mode, (low, high), reach))
     tools: list[tuple[str, DepthMode, Solid]] = []
+    standing: list[Solid] = []  # what stands on the body, and what is taken out of it, all colours together
+    gone: list[Solid] = []
     for straight, some in laid.items():
         where = site.straight() if straight else site
-        for one, draped in zip(some, where.tools([o.region.geometry for o in some], [o.span for o in some]), strict=True):
+        found = where.tools([o.region.geometry for o in some], [o.span for o in some])
+        for one, draped in zip(some, found, strict=True):
             tools.append((one.region.colour, one.mode, draped.solid))
             lies.append(Lie(one.region.colour, one.region.geometry.area, draped, one.span, one.reach))
-    whole = m3.Manifold.batch_boolean([p.solid for p in parts], m3.OpType.Add) if len(parts) > 1 else parts[0].solid
+        for kind, into in ((_UP, standing), (("recessed", "through"), gone)):
+            mine = [k for k, o in enumerate(some) if o.mode in kind]
+            into += where.together([found[k] for k in mine], [some[k].region.geometry for k in mine], [some[k].span for k in mine])
+    if whole is None:
+        whole = all_as_one([p.solid for p in parts])
     added: list[Part] = []
-    for modes, keep in ((("raised", "level"), False), (("flush",), True)):
+    for modes, keep in ((_UP, False), (("flush",), True)):
         chosen = [(colour, tool) for colour, mode, tool in tools if mode in modes]
-        found = each_with([tool for _, tool in chosen], whole, keep)
-        added += [Part(colour, solid) for (colour, _), solid in zip(chosen, found, strict=True)]
-    away = [tool for _, mode, tool in tools if mode not in ("raised", "level")]
+        made = each_with([tool for _, tool in chosen], whole, keep)
+        added += [Part(colour, solid) for (colour, _), solid in zip(chosen, made, strict=True)]
+    away = [tool for _, mode, tool in tools if mode not in _UP]
     kept = [Part(p.colour, without(p.solid, away)) for p in parts]
-    return Carved([p for p in [*kept, *added] if not p.solid.is_empty()], lies)
+    if standing:
+        whole = m3.Manifold.batch_boolean([whole, *standing], m3.OpType.Add)
+    return Carved([p for p in [*kept, *added] if not p.solid.is_empty()], lies, without(whole, gone))
 
 
 def joined_by_colour(parts: Sequence[Part]) -> list[Part]:
@@ -132,7 +150,7 @@ def joined_by_colour(parts: Sequence[Part]) -> list[Part]:
     grouped: dict[str, list[Solid]] = {}
     for part in parts:
         grouped.setdefault(part.colour, []).append(part.solid)
-    return [Part(c, s[0] if len(s) == 1 else m3.Manifold.batch_boolean(s, m3.OpType.Add)) for c, s in grouped.items()]
+    return [Part(c, all_as_one(s)) for c, s in grouped.items()]
 
 
 def _span(parts: Sequence[Part], facet: Facet) -> float:

@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from cutkey.core.areas import intersection
 from cutkey.core.relief.surface import Sheet, Surface
 from cutkey.core.solids.primitives import region_rings
 from cutkey.core.solids.solid import Solid
@@ -55,7 +56,7 @@ def drape(geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, f
     missed = np.zeros(len(geometries))
     points, triangles, owners = [np.zeros((0, 2))], [np.zeros((0, 3), np.int64)], [np.zeros(0, np.int64)]
     for k, geometry in enumerate(geometries):
-        inside = shapely.intersection(geometry, surface.outline)
+        inside = intersection(geometry, surface.outline)
         missed[k] = geometry.area - inside.area
         parts = [p for p in shapely.get_parts(inside) if p.geom_type == "Polygon" and p.area > 1e-6]
         if parts:

@@ -11,10 +11,13 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from cutkey.core.areas import difference, filled_out, grown, intersection
 from cutkey.core.errors import BadInput
+from cutkey.core.relief.carve import Part
 from cutkey.core.relief.copies import spots
 from cutkey.core.relief.features import CLEARANCE, HEAD, AddOn, Border, Channel, Half, Hole, Hollow, Loop, Magnet, ScrewHole
-from cutkey.core.relief.frame import face_to_model
+from cutkey.core.relief.frame import face_to_model, model_to_face
+from cutkey.core.relief.hollow import cavity, depth_of
 from cutkey.core.relief.site import PAST, thickness_behind
 from cutkey.core.solids.facets import Facet, Facets, facet_at, facet_near
 from cutkey.core.solids.mesh import Mesh
@@ -25,32 +28,61 @@ Float = NDArray[np.float64]
 _QUARTER = 24  # straight pieces of a quarter circle
 
 
+class Spot(NamedTuple):
+    """One place of an add-on, as it was carried out."""
+
+    addon: AddOn
+    frame: Float  # (3, 4) from the place (right, up, out of the face) to the model, mm
+    taken: shapely.Geometry  # outline, about the place, of what was taken away; empty when nothing was
+    bottom: float  # of what was taken, mm out of the face; -inf right through
+    top: float
+    sunk: float = 0.0  # depth of a countersink, mm
+
+
 class FittedOut(NamedTuple):
     """A body with its add-ons."""
 
+    parts: list[Part]  # by colour
     solid: Solid
-    floors: dict[str, float]  # material left behind each pocket or hollow, mm, by add-on
+    spots: list[Spot]
 
 
-def fit_out(solid: Solid, mesh: Mesh, facets: Facets, addons: Sequence[AddOn]) -> FittedOut:
+class _Tools(NamedTuple):
+    """What one add-on adds and takes away about its place, z out of the face."""
+
+    more: list[Solid]
+    less: list[Solid]
+    taken: shapely.Geometry
+    bottom: float = -math.inf
+    top: float = PAST
+    sunk: float = 0.0
+
+
+def fit_out(parts: Sequence[Part], solid: Solid, mesh: Mesh, facets: Facets, addons: Sequence[AddOn]) -> FittedOut:
     """The body with add-ons carried out: what is added first, then what is taken away, mirroring last.
 
-    Every add-on is placed on the bare body, so that one does not move the other.
+    Every add-on is placed on the bare body, so that one does not move the other. A body of one colour stays one solid throughout;
+    in one of several, what is added is of the first colour.
 
     Parameters
     ----------
+    parts : sequence of Part
+        The bare body by colour.
     solid, mesh, facets
-        The bare body.
+        The same as one.
     addons : sequence of AddOn
     """
     added: list[Solid] = []
     taken: list[Solid] = []
     halves: list[tuple[Half, Facet]] = []
-    floors: dict[str, float] = {}
-    for addon in addons:
-        number = facet_near(mesh, facets, np.array(addon.point), np.array(addon.normal))
-        facet = facet_at(mesh, facets, number)
-        feature = addon.feature
+    out: list[Spot] = []
+    numbers = [facet_near(mesh, facets, np.array(a.point), np.array(a.normal)) for a in addons]
+    borders: dict[int, float] = {}
+    for addon, number in zip(addons, numbers, strict=True):
+        if isinstance(addon.feature, Border):
+            borders[number] = max(borders.get(number, 0.0), addon.feature.height)
+    for addon, number in zip(addons, numbers, strict=True):
+        facet, feature = facet_at(mesh, facets, number), addon.feature
         if isinstance(feature, Half):
             halves.append((feature, facet))
             continue
@@ -59,26 +91,37 @@ def fit_out(solid: Solid, mesh: Mesh, facets: Facets, addons: Sequence[AddOn]) -
             # A loop hangs over the edge; the place that was clicked tells how thick the body is.
             spot = np.array(addon.point) if isinstance(feature, Loop) else facet.origin + facet.right * x + facet.up * y
             behind = thickness_behind(solid, spot, facet.normal)
-            more, less, floor = _tools(feature, facet, behind, _through(solid, facet))
+            # What is let into a face goes through the border on it too.
+            tools = _tools(feature, facet, behind, _through(solid, facet), solid, PAST + borders.get(number, 0.0))
             turn = math.radians(spin)
             c, s = math.cos(turn), math.sin(turn)
             place = np.array([[c, -s, 0, x], [s, c, 0, y], [0, 0, 1, 0]], float)
             if isinstance(feature, Border | Hollow):
                 place = np.eye(3, 4)
             to_model = face_to_model(facet)
-            added += [t.transform(place).transform(to_model) for t in more]
-            taken += [t.transform(place).transform(to_model) for t in less]
-            if floor is not None:
-                floors[addon.id] = min(floors.get(addon.id, math.inf), floor)
+            added += [t.transform(place).transform(to_model) for t in tools.more]
+            taken += [t.transform(place).transform(to_model) for t in tools.less]
+            frame = to_model @ np.vstack([place, [0, 0, 0, 1]])
+            out.append(Spot(addon, frame, tools.taken, tools.bottom, tools.top, tools.sunk))
+    fitted = [Part(p.colour, _carried_out(p.solid, added if n == 0 else [], taken, halves)) for n, p in enumerate(parts)]
+    if len(fitted) == 1:
+        whole = fitted[0].solid
+    else:
+        whole = _carried_out(solid, added, taken, halves)
+        fitted[0] = Part(fitted[0].colour, m3.Manifold.batch_boolean([p.solid for p in fitted], m3.OpType.Subtract))
+    if whole.is_empty():
+        raise BadInput("The add-ons leave nothing of the body; make one of them smaller.")
+    return FittedOut([p for p in fitted if not p.solid.is_empty()], whole, out)
+
+
+def _carried_out(solid: Solid, added: Sequence[Solid], taken: Sequence[Solid], halves: Sequence[tuple[Half, Facet]]) -> Solid:
     if added:
         solid = m3.Manifold.batch_boolean([solid, *added], m3.OpType.Add)
     if taken:
         solid = m3.Manifold.batch_boolean([solid, *taken], m3.OpType.Subtract)
     for half, facet in halves:
         solid = _mirrored(solid, half, facet)
-    if solid.is_empty():
-        raise BadInput("The add-ons leave nothing of the body; make one of them smaller.")
-    return FittedOut(solid, floors)
+    return solid
 
 
 def _through(solid: Solid, facet: Facet) -> float:
@@ -92,44 +135,45 @@ def _disc(diameter: float) -> shapely.Geometry:
     return shapely.Point(0, 0).buffer(diameter / 2 / math.cos(math.pi / 4 / _QUARTER), quad_segs=_QUARTER)
 
 
-def _tools(feature: object, facet: Facet, behind: float, through: float) -> tuple[list[Solid], list[Solid], float | None]:
-    """What is added and what is taken away about the place, z out of the face; and the floor that is left."""
+def _tools(feature: object, facet: Facet, behind: float, through: float, body: Solid, past: float) -> _Tools:
+    """Tools of an add-on; `past` is how far those that are let in reach over the face."""
     if isinstance(feature, Hole):
+        disc = _disc(feature.diameter)
         depth = feature.depth or through
-        return [], [prism(_disc(feature.diameter), -depth, PAST)], behind - feature.depth if feature.depth else None
+        return _Tools([], [prism(disc, -depth, past)], disc, -feature.depth if feature.depth else -math.inf)
     if isinstance(feature, ScrewHole):
         hole = CLEARANCE[feature.size]
-        tools = [prism(_disc(hole), -through, PAST)]
-        if feature.countersunk:
-            head = HEAD[feature.size]
-            deep = (head - hole) / 2
-            tools.append(m3.Manifold.cylinder(deep + PAST, hole / 2, head / 2 + PAST, 4 * _QUARTER).translate((0, 0, -deep)))
-        return [], tools, None
+        tools = [prism(_disc(hole), -through, past)]
+        if not feature.countersunk:
+            return _Tools([], tools, _disc(hole))
+        head = HEAD[feature.size]
+        deep = (head - hole) / 2
+        tools.append(m3.Manifold.cylinder(deep + PAST, hole / 2, head / 2 + PAST, 4 * _QUARTER).translate((0, 0, -deep)))
+        if past > PAST:
+            tools.append(prism(_disc(head + 2 * PAST), PAST - 0.01, past))
+        return _Tools([], tools, _disc(hole), sunk=deep)
     if isinstance(feature, Loop):
         thick = feature.thickness or behind
         if thick <= 0:
             raise BadInput("There is no body behind the loop's place to tell its thickness; give it one.")
-        ring = _disc(feature.hole + 2 * feature.wall)
-        return [prism(ring, -thick, 0.0)], [prism(_disc(feature.hole), -thick - PAST, PAST)], None
+        ring, hole_area = _disc(feature.hole + 2 * feature.wall), _disc(feature.hole)
+        return _Tools([prism(ring, -thick, 0.0)], [prism(hole_area, -thick - PAST, past)], hole_area)
     if isinstance(feature, Magnet):
         wide, long = feature.width + 2 * feature.clearance, feature.length + 2 * feature.clearance
         shape = shapely.box(-wide / 2, -long / 2, wide / 2, long / 2) if feature.length > 0 else _disc(wide)
-        top = -feature.roof if feature.roof > 0 else PAST
+        top = -feature.roof if feature.roof > 0 else past
         bottom = -feature.roof - feature.height
-        return [], [prism(shape, bottom, top)], behind + bottom
+        return _Tools([], [prism(shape, bottom, top)], shape, bottom, min(top, PAST))
     if isinstance(feature, Border):
-        outline = (
-            facet.outline if feature.holes else shapely.union_all([shapely.Polygon(p.exterior) for p in shapely.get_parts(facet.outline)])
-        )
-        band = shapely.difference(outline, shapely.buffer(outline, -feature.width, join_style="mitre"))
-        band = shapely.intersection(band, facet.outline)
-        return [prism(band, -0.01, feature.height)] if not band.is_empty else [], [], None
+        outline = facet.outline if feature.holes else filled_out(facet.outline)
+        band = difference(outline, grown(outline, -feature.width, join_style="mitre"))
+        band = intersection(band, facet.outline)
+        return _Tools([prism(band, -0.01, feature.height)] if not band.is_empty else [], [], shapely.Polygon())
     if isinstance(feature, Hollow):
-        inner = shapely.buffer(facet.outline, -feature.wall, join_style="mitre")
-        depth = behind - feature.floor
-        if inner.is_empty or depth <= 0:
+        tool = cavity(body.transform(model_to_face(facet)), facet.outline, feature.wall, feature.floor, past)
+        if tool.is_empty():
             raise BadInput("The walls and the floor leave nothing to hollow out; make them thinner.")
-        return [], [prism(inner, -depth, PAST)], feature.floor
+        return _Tools([], [tool], grown(facet.outline, -feature.wall, join_style="mitre"), -depth_of(tool))
     assert isinstance(feature, Channel)
     path = list(feature.path)
     if len(path) < 2:
@@ -140,8 +184,8 @@ def _tools(feature: object, facet: Facet, behind: float, through: float) -> tupl
         far = max(np.ptp(np.array(facet.outline.bounds).reshape(2, 2), axis=0).max(), 1.0) * 2
         size = math.hypot(x1 - x0, y1 - y0) or 1.0
         line = shapely.LineString([*path, (x1 + (x1 - x0) / size * far, y1 + (y1 - y0) / size * far)])
-    groove = shapely.buffer(line, feature.width / 2, cap_style="flat", join_style="mitre")
-    return [], [prism(groove, -feature.depth, PAST)], behind - feature.depth
+    groove = grown(line, feature.width / 2, cap_style="flat", join_style="mitre")
+    return _Tools([], [prism(groove, -feature.depth, past)], groove, -feature.depth)
 
 
 def _mirrored(solid: Solid, half: Half, facet: Facet) -> Solid:

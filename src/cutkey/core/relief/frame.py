@@ -23,3 +23,9 @@ def flat_transform(placement: Placement) -> Float:
 def face_to_model(facet: Facet) -> Float:
     """3 x 4 matrix from face coordinates (right, up, out) to model mm."""
     return np.column_stack([facet.right, facet.up, facet.normal, facet.origin])
+
+
+def model_to_face(facet: Facet) -> Float:
+    """The inverse of `face_to_model`."""
+    turn = np.stack([facet.right, facet.up, facet.normal])
+    return np.c_[turn, -turn @ facet.origin]

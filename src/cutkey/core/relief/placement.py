@@ -9,6 +9,9 @@ import msgspec
 DepthMode = Literal["raised", "recessed", "flush", "through", "level"]
 Follow = Literal["auto", "flat", "project", "wrap"]
 Offset = tuple[float, float]
+#: Which way lettering is to read, seen from outside: as it stands in the picture, mirrored (a stamp, or to be read from the back), or
+#: there is none; "" when nobody has said.
+Reads = Literal["", "right", "mirrored", "none"]
 
 
 class Depth(msgspec.Struct, frozen=True):

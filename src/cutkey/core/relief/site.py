@@ -9,11 +9,13 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from cutkey.core.areas import coverage_union, intersection
 from cutkey.core.errors import BadInput
 from cutkey.core.relief.drape import Draped, drape
 from cutkey.core.relief.frame import face_to_model
 from cutkey.core.relief.placement import Follow
 from cutkey.core.relief.surface import Surface, surface_at
+from cutkey.core.solids.apart import stitched
 from cutkey.core.solids.facets import FEATURE_DEGREES, Facet, Facets, axes_of, facet_at, facet_near
 from cutkey.core.solids.mesh import Mesh, face_normals, neighbours
 from cutkey.core.solids.primitives import prism
@@ -39,16 +41,34 @@ class Site(NamedTuple):
         """Solids over regions, each from low to high, mm above the surface; what runs over the edge is trimmed."""
         if self.surface is not None:
             return drape(geometries, spans, self.surface) if geometries else []
-        facet = self.facet
         out = []
         for geometry, (low, high) in zip(geometries, spans, strict=True):
-            lost = 0.0
-            solid = prism(geometry, low, high)
-            if not facet.outline.contains(geometry):
-                lost = float(geometry.area - shapely.intersection(geometry, facet.outline).area)
-                solid = solid ^ prism(facet.outline, low - 1, high + 1)
-            out.append(Draped(solid.transform(face_to_model(facet)), 0.0, lost, 0, None))
+            inside = self.facet.outline.contains(geometry)
+            lost = 0.0 if inside else float(geometry.area - intersection(geometry, self.facet.outline).area)
+            out.append(Draped(self._prism(geometry, low, high), 0.0, lost, 0, None))
         return out
+
+    def together(
+        self, draped: Sequence[Draped], geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, float]]
+    ) -> list[Solid]:
+        """The solids of `tools` as one for each span: regions that share a boundary without the walls between them."""
+        out = []
+        for span in dict.fromkeys(spans):
+            mine = [k for k, s in enumerate(spans) if s == span]
+            if len(mine) == 1:
+                out.append(draped[mine[0]].solid)
+            elif self.surface is not None:
+                out.append(stitched([draped[k].solid for k in mine]))
+            else:
+                out.append(self._prism(coverage_union([p for k in mine for p in shapely.get_parts(geometries[k])]), *span))
+        return out
+
+    def _prism(self, geometry: shapely.Geometry, low: float, high: float) -> Solid:
+        """A prism over the face, trimmed to its outline."""
+        solid = prism(geometry, low, high)
+        if not self.facet.outline.contains(geometry):
+            solid = solid ^ prism(self.facet.outline, low - 1, high + 1)
+        return solid.transform(face_to_model(self.facet))
 
     def straight(self) -> Site:
         """The same place without following its surface."""
@@ -58,7 +78,7 @@ class Site(NamedTuple):
         """Lowest and highest place of the surface under a region, mm from the place's plane."""
         if self.surface is None:
             return 0.0, 0.0
-        inside = shapely.intersection(geometry, self.surface.outline)
+        inside = intersection(geometry, self.surface.outline)
         x0, y0, x1, y1 = inside.bounds if not inside.is_empty else (0, 0, 0, 0)
         gx, gy = np.meshgrid(np.linspace(x0, x1, 40), np.linspace(y0, y1, 40))
         edge = shapely.get_coordinates(shapely.segmentize(inside.boundary, 0.5)) if not inside.is_empty else np.zeros((1, 2))

@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from cutkey.core.areas import covered
 from cutkey.core.errors import BadInput
 from cutkey.core.relief.round_body import RoundBody, round_body_of
 from cutkey.core.relief.triangle_grid import TriangleGrid, grid_of
@@ -132,7 +133,9 @@ def surface_at(mesh: Mesh, point: Float, normal: Float, reach: float, wrap: bool
         flat = np.stack([(every[patch] - point) @ right, (every[patch] - point) @ up], -1)
     bends = corner_normals(Mesh(mesh.vertices, mesh.triangles[patch]))
     shapes = shapely.polygons(flat)
-    outline = _outline(shapes)
+    outline = covered(shapes, 1e-3)
+    if outline.is_empty:
+        raise BadInput("The surface there is too small to lay anything on; pick another place.")
     return Surface(point, right, up, direction, every[patch], bends, flat, body, outline, grid_of(flat))
 
 
@@ -150,15 +153,3 @@ def _connected(mesh: Mesh, triangles: Int, seed: int) -> Int:
     owner = joined(len(triangles), pairs.one, pairs.other)
     mine = np.flatnonzero(triangles == seed)
     return triangles[owner == owner[mine[0]]] if len(mine) else triangles[:0]
-
-
-def _outline(shapes: NDArray[np.object_]) -> shapely.Geometry:
-    """Area that laid-out triangles cover; they may lie over one another."""
-    sound = shapes[shapely.area(shapes) > 1e-9]
-    if len(sound) == 0:
-        raise BadInput("The surface there is too small to lay anything on; pick another place.")
-    whole = shapely.coverage_union_all(sound)
-    if not whole.is_valid or abs(whole.area - shapely.area(sound).sum()) > 1e-3 * whole.area:
-        whole = shapely.union_all(sound, grid_size=1e-5)
-    parts = [shapely.Polygon(p.exterior, [h for h in p.interiors if shapely.Polygon(h).area > 1e-3]) for p in shapely.get_parts(whole)]
-    return shapely.union_all(parts)

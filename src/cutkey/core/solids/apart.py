@@ -9,7 +9,7 @@ import manifold3d as m3
 import numpy as np
 
 from cutkey.core.solids.mesh import joined
-from cutkey.core.solids.solid import Solid, bounds_of
+from cutkey.core.solids.solid import Solid, bounds_of, mesh_of
 
 
 def each_with(tools: Sequence[Solid], whole: Solid, keep: bool) -> list[Solid]:
@@ -34,6 +34,43 @@ def each_with(tools: Sequence[Solid], whole: Solid, keep: bool) -> list[Solid]:
         for k, part in _by_origin(found, owner):
             out[k] = part
     return out
+
+
+def all_as_one(solids: Sequence[Solid]) -> Solid:
+    """Some solids as one; those whose boxes lie apart are put side by side without a boolean."""
+    filled = [s for s in solids if not s.is_empty()]
+    if len(filled) < 2:
+        return filled[0] if filled else m3.Manifold()
+    low, high = (np.array(b) for b in zip(*map(bounds_of, filled), strict=True))
+    meet = (low[:, None] <= high[None]).all(2) & (high[:, None] >= low[None]).all(2)
+    group = joined(len(filled), *np.nonzero(meet))
+    clusters = [[filled[k] for k in np.flatnonzero(group == g)] for g in range(int(group.max()) + 1)]
+    return m3.Manifold.compose([c[0] if len(c) == 1 else m3.Manifold.batch_boolean(c, m3.OpType.Add) for c in clusters])
+
+
+def stitched(solids: Sequence[Solid]) -> Solid:
+    """Solids that share whole triangles of their walls as one, without those walls.
+
+    Walls that lie on each other are the worst case of a boolean; taken out by hand they cost next to nothing. Where that leaves
+    no closed surface, a boolean does it.
+    """
+    filled = [s for s in solids if not s.is_empty()]
+    if len(filled) < 2:
+        return filled[0] if filled else m3.Manifold()
+    meshes = [mesh_of(s) for s in filled]
+    begin = np.cumsum([0, *(len(m.vertices) for m in meshes[:-1])])
+    points, same = np.unique(np.concatenate([m.vertices for m in meshes]), axis=0, return_inverse=True)
+    t = same.reshape(-1)[np.concatenate([m.triangles + b for m, b in zip(meshes, begin, strict=True)])]
+    t = t[(t[:, 0] != t[:, 1]) & (t[:, 1] != t[:, 2]) & (t[:, 2] != t[:, 0])]
+    _, inverse, count = np.unique(np.sort(t, 1), axis=0, return_inverse=True, return_counts=True)
+    outer = t[count[inverse.reshape(-1)] == 1]
+    used, corners = np.unique(outer, return_inverse=True)
+    mesh = m3.Mesh64(np.ascontiguousarray(points[used]), np.ascontiguousarray(corners.reshape(-1, 3).astype(np.uint64)))
+    whole = m3.Manifold(mesh)
+    volume = sum(float(s.volume()) for s in filled)
+    if whole.status() != m3.Error.NoError or abs(float(whole.volume()) - volume) > 1e-9 * volume:
+        return m3.Manifold.batch_boolean(filled, m3.OpType.Add)
+    return whole
 
 
 def _by_origin(solid: Solid, owner: dict[int, int]) -> list[tuple[int, Solid]]:

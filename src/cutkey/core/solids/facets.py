@@ -8,10 +8,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from cutkey.core.areas import covered
 from cutkey.core.errors import BadInput
-from cutkey.core.solids.mesh import Mesh, face_normals, joined, neighbours
+from cutkey.core.solids.mesh import Mesh, Neighbours, face_normals, joined, neighbours
 
 Float = NDArray[np.float64]
+Int = NDArray[np.int64]
 #: Neighbouring triangles whose normals differ less than this (degrees) lie on one flat face.
 FLAT_DEGREES = 0.5
 #: Neighbouring triangles that meet more sharply than this (degrees) make a visible edge.
@@ -38,21 +40,99 @@ class Facets(NamedTuple):
     edges: NDArray[np.int64]  # (E, 2)
 
 
+#: Triangles of one flat face lie this near to its plane, mm, and as a share of the model's size: what single precision leaves.
+FLAT_MM, FLAT_SHARE = 0.01, 2e-6
+#: Ever stricter angles by which triangles are joined to faces where the usual one runs round a finely meshed curve, degrees.
+_STRICTER = (0.1, 0.02, 0.004)
+#: Faces that no angle parts from the curve they go over into are grown from their largest triangles, so many at the most.
+_SEEDS = 64
+
+
 def find_facets(mesh: Mesh) -> Facets:
-    """Group triangles into connected flat faces and find the visible edges between them."""
+    """Group triangles into connected flat faces and find the visible edges between them.
+
+    Neighbours whose normals differ little are joined. That alone would run round any finely meshed curve, so a group is a face only
+    when all of it lies within a bound of one plane; what does not is parted by ever smaller angles, and at last by growing a plane
+    from the largest triangles. What is left over are single triangles.
+    """
     normals, areas = face_normals(mesh)
     pairs = neighbours(mesh)
     one, other = pairs.one, pairs.other
     cosine = np.einsum("ij,ij->i", normals[one], normals[other])
-    flat = (cosine > np.cos(np.radians(FLAT_DEGREES))) | (areas[one] < 1e-12) | (areas[other] < 1e-12)
-    owner = joined(len(normals), one[flat], other[flat])
-    f = int(owner.max()) + 1
+    needle = (areas[one] < 1e-12) | (areas[other] < 1e-12)
+    bound = max(FLAT_MM, FLAT_SHARE * float(np.abs(mesh.vertices).max(initial=0.0)))
+    owner = joined(len(normals), *_flat_pairs(one, other, (cosine > np.cos(np.radians(FLAT_DEGREES))) | needle))
+    for degrees in _STRICTER:
+        bent = _off_plane(mesh, owner, normals, areas) > bound
+        if not bent.any():
+            break
+        keep = ~bent[owner[one]] | ~bent[owner[other]] | (cosine > np.cos(np.radians(degrees)))
+        owner = joined(len(normals), *_flat_pairs(one, other, (owner[one] == owner[other]) & (keep | needle)))
+    owner = _grown_from_seeds(mesh, owner, normals, areas, pairs, bound)
+    f = int(owner.max(initial=-1)) + 1
     total: Float = np.bincount(owner, areas, f).astype(float)
-    mean: Float = np.stack([np.bincount(owner, areas * normals[:, k], f) for k in range(3)], 1).astype(float)
-    mean /= np.maximum(np.linalg.norm(mean, axis=1), 1e-300)[:, None]
+    mean = _mean_normals(owner, normals, areas, f)
     sharp = cosine < np.cos(np.radians(FEATURE_DEGREES))
     edges = np.stack([pairs.low[sharp], pairs.high[sharp]], 1)
     return Facets(owner, total, mean, edges)
+
+
+def _flat_pairs(one: Int, other: Int, flat: NDArray[np.bool_]) -> tuple[Int, Int]:
+    return one[flat], other[flat]
+
+
+def _mean_normals(owner: Int, normals: Float, areas: Float, count: int) -> Float:
+    mean: Float = np.stack([np.bincount(owner, areas * normals[:, k], count) for k in range(3)], 1).astype(float)
+    return np.asarray(mean / np.maximum(np.linalg.norm(mean, axis=1), 1e-300)[:, None])
+
+
+def _off_plane(mesh: Mesh, owner: Int, normals: Float, areas: Float) -> Float:
+    """How far corners of each group lie from its mean plane, mm."""
+    count = int(owner.max()) + 1
+    mean = _mean_normals(owner, normals, areas, count)
+    corners = mesh.vertices[mesh.triangles]
+    height = np.einsum("tkd,td->tk", corners, mean[owner])
+    low, high = np.full(count, np.inf), np.full(count, -np.inf)
+    np.minimum.at(low, owner, height.min(1))
+    np.maximum.at(high, owner, height.max(1))
+    # Normals that cancel one another out have no plane at all.
+    total = np.stack([np.bincount(owner, areas * normals[:, k], count) for k in range(3)], 1)
+    spread = np.linalg.norm(total, axis=1) < 0.999 * np.bincount(owner, areas, count) - 1e-9
+    return np.where(spread, np.inf, (high - low) / 2)
+
+
+def _grown_from_seeds(mesh: Mesh, owner: Int, normals: Float, areas: Float, pairs: Neighbours, bound: float) -> Int:
+    """Groups that are still bent taken apart: faces about their largest triangles, the rest one by one."""
+    bent = _off_plane(mesh, owner, normals, areas) > bound if len(owner) else np.zeros(0, bool)
+    if not bent.any():
+        return owner
+    loose = bent[owner]
+    new = int(owner.max()) + 1
+    out = owner.copy()
+    mean = float(areas[loose].mean())
+    for _ in range(_SEEDS):
+        left = np.flatnonzero(loose)
+        if len(left) == 0:
+            break
+        seed = int(left[np.argmax(areas[left])])
+        if areas[seed] <= 1.5 * mean:
+            break  # no face stands out of the curve
+        mine = plane_about(mesh, normals, pairs, seed, bound, loose)
+        out[mine], loose[mine] = new, False
+        new += 1
+    out[loose] = new + np.arange(int(loose.sum()))
+    return np.unique(out, return_inverse=True)[1].reshape(-1)
+
+
+def plane_about(mesh: Mesh, normals: Float, pairs: Neighbours, seed: int, bound: float, among: NDArray[np.bool_]) -> Int:
+    """Triangles that hang together with one of them and lie in its plane within a bound, mm."""
+    base, normal = mesh.vertices[mesh.triangles[seed, 0]], normals[seed]
+    flat = among & (np.abs((mesh.vertices[mesh.triangles] - base) @ normal).max(1) <= bound)
+    flat &= normals @ normal > np.cos(np.radians(4 * FLAT_DEGREES))
+    flat[seed] = True
+    both = flat[pairs.one] & flat[pairs.other]
+    group = joined(len(flat), pairs.one[both], pairs.other[both])
+    return np.flatnonzero((group == group[seed]) & flat)
 
 
 def axes_of(normal: Float, up: Float | None = None) -> tuple[Float, Float]:
@@ -73,21 +153,11 @@ def facet_at(mesh: Mesh, facets: Facets, number: int) -> Facet:
     corners = mesh.vertices[mesh.triangles[mine]]
     base = corners[0, 0]
     flat = np.stack([(corners - base) @ right, (corners - base) @ up], -1)
-    triangles = shapely.polygons(flat)
-    outline = _outline(triangles[shapely.area(triangles) > 1e-12])
+    outline = covered(shapely.polygons(flat), 1e-4)
     x0, y0, x1, y1 = outline.bounds
     cx, cy = (x0 + x1) / 2, (y0 + y1) / 2
     outline = shapely.transform(outline, lambda p: p - np.array([cx, cy]))
     return Facet(base + right * cx + up * cy, normal, right, up, outline, float(facets.area[number]))
-
-
-def _outline(triangles: NDArray[np.object_]) -> shapely.Geometry:
-    """Area covered by the triangles of one facet; slits left by rounding are closed."""
-    outline = shapely.coverage_union_all(triangles)
-    if not outline.is_valid:
-        outline = shapely.union_all(triangles, grid_size=1e-6)
-    parts = [shapely.Polygon(p.exterior, [h for h in p.interiors if shapely.Polygon(h).area > 1e-4]) for p in shapely.get_parts(outline)]
-    return shapely.union_all(parts)
 
 
 def facet_near(mesh: Mesh, facets: Facets, point: Float, normal: Float) -> int:

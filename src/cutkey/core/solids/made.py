@@ -11,6 +11,7 @@ import msgspec
 import numpy as np
 import shapely
 
+from cutkey.core.areas import union
 from cutkey.core.errors import BadInput
 from cutkey.core.solids.primitives import prism, rounded_rectangle
 from cutkey.core.solids.solid import Solid
@@ -114,7 +115,7 @@ def made_solid(base: MadeBase, figure: shapely.Geometry | None = None) -> Solid:
     outline = figure
     if isinstance(base, BackingBase):
         grown = shapely.buffer(figure, max(base.margin, 0.01), quad_segs=24)
-        outline = shapely.union_all([shapely.Polygon(p.exterior) for p in shapely.get_parts(grown)])
+        outline = union([shapely.Polygon(p.exterior) for p in shapely.get_parts(grown)])
     return prism(outline, 0.0, base.height)
 
 
@@ -145,7 +146,7 @@ def _inset_rectangle(width: float, depth: float, corner: float, inset: float) ->
 
 def _edged(outline: Callable[[float], np.ndarray], height: float, edge: Edge, mm: float) -> Solid:
     """A straight body whose upper edge is finished; `outline` gives its outline at an inset, always as many points."""
-    mm = min(mm, 0.9 * height, 0.45 * float(np.ptp(outline(0.0), axis=0).min()))
+    mm = min(mm, _most_edge(height, outline(0.0)))
     if edge == "sharp" or mm <= 0:
         return prism(shapely.Polygon(outline(0.0)), 0.0, height)
     # Insets above 0 from the start, so that every layer has the same points.
@@ -156,6 +157,22 @@ def _edged(outline: Callable[[float], np.ndarray], height: float, edge: Edge, mm
         t = np.linspace(0, np.pi / 2, max(6, math.ceil(math.pi / 4 / math.acos(1 - min(0.5, _FLATNESS / mm))) + 1))
         layers = [(0.0, tiny), *((height - mm + mm * math.sin(a), tiny + mm * (1 - math.cos(a))) for a in t.tolist())]
     return lofted([outline(d) for _, d in layers], [z for z, _ in layers])
+
+
+def _most_edge(height: float, outline: np.ndarray) -> float:
+    """The largest fillet or chamfer that a body takes, mm."""
+    return min(0.9 * height, 0.45 * float(np.ptp(outline, axis=0).min()))
+
+
+def edge_taken(base: object) -> tuple[float, float, str] | None:
+    """How large an edge was asked for and is made, mm, and of which kind; None for a body without one."""
+    if not isinstance(base, PlateBase | CoinBase | PolygonBase) or base.edge == "sharp" or base.edge_mm <= 0:
+        return None
+    if isinstance(base, PlateBase):
+        outline = np.array([(0.0, 0.0), (base.width, base.depth)])
+    else:
+        outline = _circle(base.diameter / 2) if isinstance(base, CoinBase) else _regular(base.sides, base.width / 2)
+    return base.edge_mm, min(base.edge_mm, _most_edge(base.height, outline)), base.edge
 
 
 def lofted(rings: list[np.ndarray], heights: list[float]) -> Solid:

@@ -11,6 +11,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.repair import mend
 from cutkey.core.solids.shapes import read_shapes
+from cutkey.core.solids.shells import surfaces_lost
 from cutkey.core.solids.solid import Solid, mesh_of, solid_of
 from cutkey.core.units import MM_PER, format_size
 
@@ -35,6 +36,7 @@ class Model(NamedTuple):
     pieces: tuple[Piece, ...]  # by colour; together they are the solid
     done: tuple[str, ...]  # what was wrong with it and what was done
     closed: list[np.ndarray]  # rims of holes that were closed, mm
+    lost: int = 0  # surfaces of the file that are nowhere in the solid; there must be none
 
 
 class UnitDoubt(BadInput):
@@ -84,6 +86,7 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
     grouped: dict[str, list[Solid]] = {}
     rims: list[np.ndarray] = []
     closed: list[np.ndarray] = []
+    meshes: list[Mesh] = []
     for shape in found.shapes:
         if len(shape.mesh.triangles) < 4:
             raise BadInput(f"{name} has no volume: only {len(shape.mesh.triangles)} triangles; choose a solid model.")
@@ -93,29 +96,39 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
             continue
         closed += mended.closed
         done += mended.done
+        meshes.append(mended.mesh)
         grouped.setdefault(shape.colour, []).append(solid_of(mended.mesh, name, done))
     if rims:
         corners = np.concatenate([s.mesh.vertices[s.mesh.triangles] * scale for s in found.shapes])
         raise OpenModel(_open_text(name, rims), rims, Mesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3)))
-    pieces = _apart([Piece(c, _joined(s)) for c, s in grouped.items()])
+    pieces = _apart([Piece(c, _joined(s)) for c, s in grouped.items()], done)
     solid = pieces[0].solid if len(pieces) == 1 else _joined([p.solid for p in pieces])
     clean = mesh_of(solid)
     x, y, z = (float(v) for v in np.ptp(clean.vertices, axis=0))
-    return Model(solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed)
+    lost = sum(surfaces_lost(m, solid) for m in meshes)
+    return Model(solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed, lost)
 
 
 def _joined(solids: list[Solid]) -> Solid:
     return solids[0] if len(solids) == 1 else m3.Manifold.batch_boolean(solids, m3.OpType.Add)
 
 
-def _apart(pieces: list[Piece]) -> list[Piece]:
-    """Pieces of different colours that share no volume; what comes later gives way."""
-    out: list[Piece] = []
-    for piece in pieces:
-        solid = piece.solid - _joined([p.solid for p in out]) if out else piece.solid
-        if not solid.is_empty():
-            out.append(Piece(piece.colour, solid))
-    return out
+def _apart(pieces: list[Piece], done: list[str]) -> list[Piece]:
+    """Pieces of different colours that share no volume; the larger gives way, so that none vanishes inside another."""
+    if len(pieces) < 2:
+        return pieces
+    out: dict[str, Solid] = {}
+    shared = 0.0
+    for piece in sorted(pieces, key=lambda p: float(p.solid.volume())):
+        solid = m3.Manifold.batch_boolean([piece.solid, *out.values()], m3.OpType.Subtract) if out else piece.solid
+        shared += float(piece.solid.volume() - solid.volume())
+        out[piece.colour] = solid
+    if shared > 1e-6 * sum(float(p.solid.volume()) for p in pieces):
+        done.append(f"colours shared {shared:.1f} mm³, which the smaller body of each pair kept")
+    gone = [p.colour or "without a colour" for p in pieces if out[p.colour].is_empty()]
+    if gone:
+        done.append(f"nothing was left of the body {', '.join(gone)}: smaller ones fill all of it")
+    return [Piece(p.colour, out[p.colour]) for p in pieces if not out[p.colour].is_empty()]
 
 
 def _open_text(name: str, rims: list[np.ndarray]) -> str:

@@ -8,7 +8,7 @@ import manifold3d as m3
 import numpy as np
 
 from cutkey.core.errors import BadInput
-from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume
+from cutkey.core.solids.mesh import Mesh, open_edges
 
 Solid: TypeAlias = m3.Manifold
 _REPEAT = "mend it in a modelling program and export it again"
@@ -17,8 +17,8 @@ _REPEAT = "mend it in a modelling program and export it again"
 def solid_of(mesh: Mesh, name: str, done: list[str] | None = None) -> Solid:
     """Solid of a mesh.
 
-    A mesh that is wholly inside out is turned; shells inside others become cavities, shells that overlap are joined. What was
-    done is added to `done`.
+    Its shells are nested by what lies inside what (`shells.nested`): what is inside out is turned, shells that cross are joined. What
+    was done is added to `done`.
 
     Raises
     ------
@@ -30,32 +30,24 @@ def solid_of(mesh: Mesh, name: str, done: list[str] | None = None) -> Solid:
     if solid.status() != m3.Error.NoError:
         n = open_edges(mesh)
         raise BadInput(f"{name} is not watertight: {n} edges are open or shared by more than two faces; {_REPEAT}.")
-    shells = solid.decompose()
-    if len(shells) > 1:
-        volumes = [s.volume() for s in shells]
-        if sum(volumes) < 0:
-            done.append("it was inside out and was turned")
-            return solid_of(Mesh(mesh.vertices, mesh.triangles[:, ::-1]), name, done)
-        filled = m3.Manifold.batch_boolean([s for s, v in zip(shells, volumes, strict=True) if v > 0], m3.OpType.Add)
-        outer, inner = sum(v for v in volumes if v > 0), [_raw(_turned(s)) for s, v in zip(shells, volumes, strict=True) if v < 0]
-        if filled.volume() < outer * (1 - 1e-9):
-            done.append("shells that cross one another were joined")
-        return m3.Manifold.batch_boolean([filled, *inner], m3.OpType.Subtract) if inner else filled
-    if signed_volume(mesh) < 0:
-        done.append("it was inside out and was turned")
-        solid = _raw(Mesh(mesh.vertices, mesh.triangles[:, ::-1]))
-    if abs(solid.volume()) < 1e-9:
+    from cutkey.core.solids.shells import nested, shells_of
+
+    shells = shells_of(solid)
+    if sum(s.volume for s in shells) < 1e-9:
         raise BadInput(f"{name} encloses no volume; choose a solid model.")
-    return solid
+    if len(shells) == 1 and not shells[0].inwards:
+        return solid
+    return nested(shells, done)
 
 
 def _raw(mesh: Mesh) -> Solid:
     return m3.Manifold(m3.Mesh64(np.ascontiguousarray(mesh.vertices, np.float64), np.ascontiguousarray(mesh.triangles, np.uint64)))
 
 
-def _turned(solid: Solid) -> Mesh:
+def turned(solid: Solid) -> Solid:
+    """A solid inside out."""
     mesh = mesh_of(solid)
-    return Mesh(mesh.vertices, mesh.triangles[:, ::-1])
+    return _raw(Mesh(mesh.vertices, mesh.triangles[:, ::-1]))
 
 
 def mesh_of(solid: Solid) -> Mesh:

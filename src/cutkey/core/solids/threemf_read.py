@@ -23,6 +23,7 @@ class Object3MF(NamedTuple):
     name: str
     mesh: Mesh
     colour: str  # "" when it has none
+    item: int = 0  # number of the build item it belongs to
 
 
 class File3MF(NamedTuple):
@@ -82,6 +83,8 @@ def read_3mf_model(data: bytes, name: str) -> File3MF:
     """
     import lib3mf
 
+    if not data:
+        raise BadInput(f"{name} is empty (0 bytes); export it again.")
     wrapper = lib3mf.get_wrapper()
     for strict in (True, False):
         # After a failure a new model: the old one may hold half of the file.
@@ -101,6 +104,7 @@ def read_3mf_model(data: bytes, name: str) -> File3MF:
     colours = colours_of(model)
     objects: list[Object3MF] = []
     left_out = False
+    number_of_item = 0
 
     def walk(resource: Any, matrix: NDArray[np.float64], depth: int) -> None:
         nonlocal left_out
@@ -124,11 +128,13 @@ def read_3mf_model(data: bytes, name: str) -> File3MF:
             triangles = mesh.triangles[:, ::-1] if turned else mesh.triangles
             resource_id, number, has = body.GetObjectLevelProperty()
             left_out |= not has and bool(colours)
-            objects.append(Object3MF(body.GetName(), Mesh(place * scale, triangles), colours.get((resource_id, number), "") if has else ""))
+            colour = colours.get((resource_id, number), "") if has else ""
+            objects.append(Object3MF(body.GetName(), Mesh(place * scale, triangles), colour, number_of_item))
 
     build = model.GetBuildItems()
     while build.MoveNext():
         item = build.GetCurrent()
+        number_of_item += 1
         walk(item.GetObjectResource(), _matrix(item.GetObjectTransform()) if item.HasObjectTransform() else _UNMOVED, 0)
     if left_out:
         notes.append("colours painted on single triangles are left out")

@@ -8,9 +8,8 @@ the convex hull of their first and last place, and must meet nothing of the othe
 
 from __future__ import annotations
 
-import math
-from collections.abc import Sequence
-from itertools import product
+from collections.abc import Iterator, Sequence
+from itertools import combinations, product
 from typing import NamedTuple
 
 import manifold3d as m3
@@ -23,14 +22,15 @@ from cutkey.core.split.forms import travel, ways_apart
 from cutkey.core.split.joint import Joint, Key
 from cutkey.core.split.keying import solids_in_place
 from cutkey.core.split.plane import Plane
+from cutkey.core.split.sweep import passes_through
 
 Float = NDArray[np.float64]
 #: A move goes on for so long after the keys are free, mm.
 FREE = 1.0
 #: Volume, mm3, two solids may seem to share where they only touch.
 TOUCH = 1e-6
-#: Steps of a move by which sections that no plane keeps apart are tried, mm.
-STEP = 1.0
+#: Sets of up to so many sections are parted in every way that leaves both parts hanging together.
+_EVERY = 7
 
 
 class Step(NamedTuple):
@@ -133,21 +133,53 @@ class _Planner:
             if all(sides) and len(sides[0]) + len(sides[1]) == len(group) and all(self._hangs(s) for s in sides):
                 out.append((sides[1], sides[0]))
         out.sort(key=lambda p: (abs(len(p[0]) - len(p[1])), -len(p[1])))
-        for one in reversed(group):
-            rest = tuple(g for g in group if g != one)
-            if ((one,), rest) not in out and self._hangs(rest):
-                out.append(((one,), rest))
+        seen = {frozenset((frozenset(a), frozenset(b))) for a, b in out}
+        singles = [((one,), tuple(g for g in group if g != one)) for one in reversed(group)]
+        for movers, fixed in [*self._bridges(group), *singles, *self._all_partings(group)]:
+            both = frozenset((frozenset(movers), frozenset(fixed)))
+            if both not in seen and self._hangs(movers) and self._hangs(fixed):
+                seen.add(both)
+                out.append((movers, fixed))
         return out
 
-    def _hangs(self, group: tuple[int, ...]) -> bool:
-        """Whether joints hold a set together; what does not is put to it one by one."""
-        seen, front = set(), [group[0]]
+    def _bridges(self, group: tuple[int, ...]) -> list[tuple[tuple[int, ...], tuple[int, ...]]]:
+        """Partings at a single joint that alone holds two parts together, the most even ones first."""
+        pairs = {tuple(sorted(j.numbers)) for j in self.joints if j.numbers[0] in group and j.numbers[1] in group}
+        out = []
+        for pair in sorted(pairs):
+            side = self._reached(group, pair[0], without=pair)
+            if pair[1] not in side:
+                rest = tuple(g for g in group if g not in side)
+                mine = tuple(g for g in group if g in side)
+                out.append((rest, mine) if len(rest) <= len(mine) else (mine, rest))
+        return sorted(out, key=lambda p: abs(len(p[0]) - len(p[1])))
+
+    def _all_partings(self, group: tuple[int, ...]) -> Iterator[tuple[tuple[int, ...], tuple[int, ...]]]:
+        """Every way to part a small set in two."""
+        if len(group) > _EVERY:
+            return
+        for size in range(2, len(group) // 2 + 1):
+            for movers in combinations(group, size):
+                yield movers, tuple(g for g in group if g not in movers)
+
+    def _reached(self, group: Sequence[int], start: int, without: tuple[int, ...] = ()) -> set[int]:
+        """Sections of a set that joints lead to from one of them, but for the joints of a pair."""
+        seen, front = set(), [start]
         while front:
             one = front.pop()
             if one not in seen:
                 seen.add(one)
-                front += [b for j in self.joints for a, b in (j.numbers, j.numbers[::-1]) if a == one and b in group]
-        return len(seen) == len(group)
+                front += [
+                    b
+                    for j in self.joints
+                    for a, b in (j.numbers, j.numbers[::-1])
+                    if a == one and b in group and tuple(sorted(j.numbers)) != without
+                ]
+        return seen
+
+    def _hangs(self, group: tuple[int, ...]) -> bool:
+        """Whether joints hold a set together; what does not is put to it one by one."""
+        return len(self._reached(group, group[0])) == len(group)
 
     def _between(self, movers: tuple[int, ...], fixed: tuple[int, ...]) -> list[tuple[Joint, int]]:
         """Joints between two sets, with 1 when the far section moves and -1 when the near one does."""
@@ -251,19 +283,8 @@ class _Planner:
         )
 
     def _collides(self, a: int, b: int, away: Float) -> bool:
-        """Whether a section meets another while it moves away: looked at step by step until it has gone by."""
-        one, other = self.sections[a].whole, self.sections[b].whole
-        (x, y), (low, high) = bounds_of(one), bounds_of(other)
-        # From where it is until all of it is beyond all of the other.
-        reach = [float(away @ (p + q) / 2 + s * np.abs(away) @ (q - p) / 2) for p, q, s in ((low, high, 1), (x, y, -1))]
-        length = reach[0] - reach[1]
-        if length <= 0 or (np.minimum(x, x + away * length) >= high).any() or (np.maximum(y, y + away * length) <= low).any():
-            return False
-        for at in np.linspace(0, length, max(2, math.ceil(length / STEP)))[1:].tolist():
-            shift = away * at
-            if ((x + shift < high) & (y + shift > low)).all() and (one.translate(tuple(shift)) ^ other).volume() > TOUCH:
-                return True
-        return False
+        """Whether a section meets another anywhere on its way off; the way is not sampled."""
+        return passes_through(self.sections[a].whole, self.sections[b].whole, away)
 
 
 def _height(joint: Joint) -> float:

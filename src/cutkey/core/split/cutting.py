@@ -9,11 +9,15 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
+from cutkey.core.areas import area_of, union
 from cutkey.core.relief.carve import Part
+from cutkey.core.solids.apart import all_as_one
 from cutkey.core.solids.primitives import prism
+from cutkey.core.solids.rays import inside
+from cutkey.core.solids.shells import bodies_of
 from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.naming import section_names
-from cutkey.core.split.plane import Plane, area_of, course, has_path, near_side, plane_of
+from cutkey.core.split.plane import Plane, course, has_path, near_side, plane_of
 from cutkey.core.split.printer import Printer, pose_on_bed
 from cutkey.core.split.settings import AXES, Cut
 
@@ -126,7 +130,8 @@ def cut_into_sections(
     pieces = [p._replace(body=b) for p in pieces for b in (_separated(p.body) if p.cut else [p.body])]
     counts, cells = _cells(pieces, cuts)
     middles = [_middle(p.body) for p in pieces]
-    names = section_names(cells, [m.tolist() for m in middles], counts)
+    depths = [float(high[1] - low[1]) for low, high in (_box(p.body) for p in pieces)]
+    names = section_names(cells, [m.tolist() for m in middles], counts, depths)
     order = sorted(range(len(pieces)), key=lambda i: (cells[i][2], -cells[i][1], cells[i][0], len(names[i]), names[i]))
     sections = [Section(names[i], cells[i], *pieces[i].body, pieces[i].sides, pieces[i].island) for i in order]
     return Cutting(sections, planes, [course(c, p) for c, p in zip(cuts, planes, strict=True)], parents)
@@ -144,17 +149,17 @@ def _path(cut: int, piece: _Piece | Section) -> tuple[int, ...]:
 
 def joined(parts: Sequence[Part]) -> Solid:
     """All colours as one solid."""
-    return m3.Manifold.batch_boolean([p.solid for p in parts], m3.OpType.Add) if len(parts) > 1 else parts[0].solid
+    return all_as_one([p.solid for p in parts])
 
 
-def separate_bodies(parts: Sequence[Part]) -> list[Body]:
-    """The separate bodies of a design, each with its colours."""
-    return _separated(Body(list(parts), joined(parts)))
+def separate_bodies(parts: Sequence[Part], whole: Solid | None = None) -> list[Body]:
+    """The separate bodies of a design, each with its colours; `whole` is all of it as one, when that is known."""
+    return _separated(Body(list(parts), joined(parts) if whole is None else whole))
 
 
 def _islands(parts: Sequence[Part], cuts: Sequence[Cut], printer: Printer | None, apart: bool, bodies: Sequence[Body]) -> list[_Piece]:
     """Separate bodies of a design, all colours of each together."""
-    one = Body(list(parts), joined(parts))
+    one = Body(list(parts), m3.Manifold.compose([b.whole for b in bodies]) if bodies else joined(parts))
     if not cuts and not apart and (printer is None or _fits(one, printer)):
         return [_Piece(one, {}, {}, 0)]
     return [_Piece(b, {}, {}, n) for n, b in enumerate(bodies or _separated(one))]
@@ -162,7 +167,7 @@ def _islands(parts: Sequence[Part], cuts: Sequence[Cut], printer: Printer | None
 
 def _separated(body: Body) -> list[Body]:
     """A body's connected components; crumbs stay with the largest."""
-    found = sorted(body.whole.decompose(), key=lambda s: -abs(s.volume())) if not body.whole.is_empty() else []
+    found = bodies_of(body.whole) if not body.whole.is_empty() else []
     shells = [s for s in found if s.volume() > CRUMB]
     if len(shells) <= 1:
         return [body]
@@ -174,7 +179,7 @@ def _separated(body: Body) -> list[Body]:
         mine = [[] for _ in shells]
         boxes = [bounds_of(s) for s in shells]
         for part in body.parts:
-            for shell in part.solid.decompose():
+            for shell in bodies_of(part.solid):
                 mine[_home(shell, shells, boxes)].append(Part(part.colour, shell))
     return [Body(_by_colour(p), s) for p, s in zip(mine, shells, strict=True) if p]
 
@@ -196,12 +201,12 @@ def _by_colour(parts: Sequence[Part]) -> list[Part]:
 
 
 def _fits(body: Body, printer: Printer) -> bool:
-    low, high = np.min([bounds_of(p.solid)[0] for p in body.parts], 0), np.max([bounds_of(p.solid)[1] for p in body.parts], 0)
+    low, high = _box(body)
     if high[2] - low[2] > printer.usable[2] + 1e-6:
         return False
     if printer.takes((float(high[0] - low[0]), float(high[1] - low[1]), 0.0)):
         return True
-    outline = shapely.union_all([area_of(p.solid.project().to_polygons()) for p in body.parts])
+    outline = union([area_of(p.solid.project().to_polygons()) for p in body.parts])
     return pose_on_bed(outline, printer) is not None
 
 
@@ -283,14 +288,21 @@ def _holding(pieces: Sequence[_Piece], place: Sequence[float], i: int, knives: S
 
 
 def _off(body: Body, p: np.ndarray) -> tuple[float, float]:
-    """Distance of a place from a body's boxes, then from its middle."""
+    """0 for a body a place lies in; else its distance from the body's boxes, then from its middle."""
+    if inside(body.whole, p[None])[0]:
+        return -1.0, 0.0
     off = min(float(np.linalg.norm(np.maximum(0, np.maximum(a - p, p - b)))) for a, b in (bounds_of(q.solid) for q in body.parts))
     return round(off, 6), float(np.linalg.norm(_middle(body) - p))
 
 
-def _middle(body: Body) -> np.ndarray:
+def _box(body: Body) -> tuple[np.ndarray, np.ndarray]:
     b = [bounds_of(p.solid) for p in body.parts]
-    return np.asarray((np.min([x[0] for x in b], axis=0) + np.max([x[1] for x in b], axis=0)) / 2)
+    return np.min([x[0] for x in b], axis=0), np.max([x[1] for x in b], axis=0)
+
+
+def _middle(body: Body) -> np.ndarray:
+    low, high = _box(body)
+    return np.asarray((low + high) / 2)
 
 
 def _cells(pieces: Sequence[_Piece], cuts: Sequence[Cut]) -> tuple[list[int], list[tuple[int, int, int]]]:

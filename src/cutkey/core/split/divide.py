@@ -8,8 +8,8 @@ import numpy as np
 
 from cutkey.core.split.survey import Reading
 
-#: What sections of unequal length cost against a cut's harm.
-BALANCE = 3.0
+#: What sections of unequal length cost against a cut's harm: it decides between cuts that harm alike, and hardly more.
+BALANCE = 0.15
 #: A mirrored set of cuts is taken when it costs no more than this for each cut.
 MIRROR = 0.35
 

@@ -8,10 +8,11 @@ from typing import NamedTuple
 import numpy as np
 import shapely
 
+from cutkey.core.areas import area_of, intersection, union
 from cutkey.core.relief.carve import Part
 from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.cutting import Cutting, Section
-from cutkey.core.split.plane import Plane, area_of, slice_of
+from cutkey.core.split.plane import Plane, slice_of
 
 #: Sections are looked at this far from the plane, mm: on the plane itself there is no telling.
 BESIDE = 1e-4
@@ -19,8 +20,8 @@ BESIDE = 1e-4
 LEAST_FACE = 0.5
 #: Outlines of slices are true to this, mm; a straight one stays as it is.
 FLAT = 0.005
-#: Slices taken through the depth of a key on each side.
-LAYERS = 5
+#: Slices through the depth of a key on each side are no farther apart than this, mm: they only propose places.
+APART = 1.5
 
 
 class Face(NamedTuple):
@@ -63,8 +64,9 @@ class Slices:
         """Where there is material on both sides from `near` mm before the cut to `far` mm behind it."""
         area = face.area
         for section, depth, sign in ((face.near, near, -1), (face.far, far, 1)):
-            for n in np.linspace(0, depth, LAYERS)[1:] if depth > BESIDE else ():
-                area = area.intersection(self.at(section, face.cut, face.facet, sign * float(n)))
+            # At the same depths whatever the key, so that slices are shared.
+            for n in [*np.arange(APART, depth, APART), depth] if depth > BESIDE else ():
+                area = intersection(area, self.at(section, face.cut, face.facet, sign * float(n)))
         return area
 
 
@@ -82,7 +84,7 @@ def find_faces(cutting: Cutting, slices: Slices) -> list[Face]:
                 for far in sides[1]:
                     if not _one_body(sections[near], sections[far], i):
                         continue
-                    area = _whole_parts(slices.at(near, i, facet, -BESIDE).intersection(slices.at(far, i, facet, BESIDE)))
+                    area = _whole_parts(intersection(slices.at(near, i, facet, -BESIDE), slices.at(far, i, facet, BESIDE)))
                     if area.area > LEAST_FACE:
                         out.append(Face(i, near, far, plane, area, facet))
     return out
@@ -92,7 +94,7 @@ def _whole_parts(area: shapely.Geometry) -> shapely.Geometry:
     """An area without the threads that are left where a seam crosses the line of another of its pieces."""
     if area.geom_type == "Polygon":
         return area
-    return shapely.union_all([p for p in shapely.get_parts(area) if p.geom_type == "Polygon" and p.area > LEAST_FACE / 10])
+    return union([p for p in shapely.get_parts(area) if p.geom_type == "Polygon" and p.area > LEAST_FACE / 10])
 
 
 def _touches(section: Section, plane: Plane) -> bool:

@@ -7,16 +7,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import Literal, NamedTuple
 
 import manifold3d as m3
 import numpy as np
 import shapely
 
+from cutkey.core.areas import area_of, intersection, union
 from cutkey.core.relief.features import CLEARANCE
 from cutkey.core.solids.primitives import prism, rod
 from cutkey.core.solids.solid import Solid
-from cutkey.core.split.plane import area_of
 from cutkey.core.split.settings import Keys, Seam
 from cutkey.core.units import format_mm
 
@@ -37,6 +38,8 @@ TENON_HEIGHT = 0.62
 #: Material clamped between a screw's head and the seam, and as much on the nut's side, mm.
 WEB = 4.0
 _FAR = 1e4
+#: What must be filled is looked at this far from the seam and from the back, mm.
+_BESIDE, _AT_BACK = 1e-3, 0.03
 #: Width across flats of nuts (ISO 4032, from memory), mm; the heads of socket screws are about as wide (ISO 4762, from memory).
 NUTS: dict[float, float] = {2.0: 4.0, 2.5: 5.0, 3.0: 5.5, 4.0: 7.0, 5.0: 8.0, 6.0: 10.0, 8.0: 13.0}
 
@@ -191,12 +194,42 @@ def travel(form: Form, thickness: float) -> float:
     return thickness if form.kind == "tabs" else form.depth + form.end_gap
 
 
+@lru_cache(maxsize=512)
+def _walled(form: Form, owner: int) -> tuple[Solid | None, Solid | None]:
+    """Near and far socket of a key about the origin, grown by its wall in every direction, each on its own side of the seam."""
+    # A hole with few sides, drawn round the circle, is grown much sooner.
+    made = _screw(form, 12) if form.kind == "screw" else solids_of(form, 0.0, 0.0, 0.0, owner)
+    ball = m3.Manifold.sphere(form.wall, 16)
+
+    def grown(socket: Solid | None, side: float) -> Solid | None:
+        if socket is None:
+            return None
+        solid = socket.minkowski_sum(ball) if form.wall > 0 else socket
+        solid = solid.trim_by_plane((0, 0, side), _BESIDE)
+        # A pocket from the back is open there.
+        return solid.trim_by_plane((0, 1, 0), _AT_BACK) if form.kind in FROM_BACK else solid
+
+    return grown(made.near_socket, -1.0), grown(made.far_socket, 1.0)
+
+
+def with_wall(form: Form, u: float, v: float, angle: float = 0.0, owner: int = -1) -> tuple[Solid | None, Solid | None]:
+    """What must be filled on the near and the far side for a key: its sockets with the wall round them and behind their ends."""
+    # How far a pocket is open beyond the back does not matter; a shaped seam is as good as the plate it stands in.
+    plain = form._replace(drop=form.wall + 1.0, rise=min(form.rise, form.height)) if form.kind in FROM_BACK else form
+    near, far = _walled(plain, owner)
+
+    def put(solid: Solid | None) -> Solid | None:
+        return solid if solid is None else solid.rotate((0, 0, angle)).translate((u, v, 0))
+
+    return put(near), put(far)
+
+
 def footprint(form: Form, u: float, v: float, angle: float = 0.0, owner: int = -1) -> shapely.Geometry:
     """What a key looks like on the cut face, in right and up."""
     made = solids_of(form, u, v, angle, owner)
     sockets = [s for s in (made.near_socket, made.far_socket) if s is not None]
     beside = 1e-3
-    return shapely.union_all([area_of(s.slice(z).to_polygons()) for s in sockets for z in (-beside, beside)])
+    return union([area_of(s.slice(z).to_polygons()) for s in sockets for z in (-beside, beside)])
 
 
 class CrossSection(NamedTuple):
@@ -216,11 +249,11 @@ def cross_section(form: Form, owner: int = -1) -> CrossSection:
     at = min(form.height, _axis(form.size, form.wall) if form.kind == "screw" else form.height / 2) if form.kind in FROM_BACK else 0.0
 
     def cut(solids: Sequence[Solid | None]) -> shapely.Geometry:
-        return shapely.union_all([area_of(s.transform(turn).slice(at).to_polygons()) for s in solids if s is not None])
+        return union([area_of(s.transform(turn).slice(at).to_polygons()) for s in solids if s is not None])
 
     near, far = (cut([s]) for s in (made.near_socket, made.far_socket))
     # Mouths of sockets reach over the seam; what counts is on their own side.
-    sockets = near.intersection(shapely.box(-1e3, -1e3, 0, 1e3)).union(far.intersection(shapely.box(0, -1e3, 1e3, 1e3)))
+    sockets = union([intersection(near, shapely.box(-1e3, -1e3, 0, 1e3)), intersection(far, shapely.box(0, -1e3, 1e3, 1e3))])
     return CrossSection(sockets, cut([made.tongue]), made.owner, cut(made.loose))
 
 
@@ -274,19 +307,19 @@ def _dovetail(f: Form) -> KeySolids:
     plain = _wedge(waist, f.size, f.depth, 0.0)
     grown = plain.buffer(f.clearance, join_style="mitre", mitre_limit=10)
     mouth = shapely.box(-waist / 2 - 2 * f.clearance, -MOUTH, waist / 2 + 2 * f.clearance, 0)
-    tongue = _upright(plain.union(shapely.box(-waist / 2, -ROOT, waist / 2, 0)), -f.drop, f.height)
-    return KeySolids(None, _upright(grown.union(mouth), -f.drop, f.height + f.end_gap), tongue, -1, ())
+    tongue = _upright(union([plain, shapely.box(-waist / 2, -ROOT, waist / 2, 0)]), -f.drop, f.height)
+    return KeySolids(None, _upright(union([grown, mouth]), -f.drop, f.height + f.end_gap), tongue, -1, ())
 
 
 def _bowtie(f: Form) -> KeySolids:
     waist = 0.5 * f.size
     half = [shapely.Polygon([(-waist / 2, 0), (waist / 2, 0), (f.size / 2, s * f.depth), (-f.size / 2, s * f.depth)]) for s in (-1, 1)]
-    pocket = shapely.union_all(half)
+    pocket = union(half)
     key = pocket.buffer(-f.clearance, join_style="mitre", mitre_limit=10)
-    near = _upright(half[0].union(shapely.box(-waist / 2, -0.01, waist / 2, MOUTH)), -f.drop, f.height)
-    far = _upright(half[1].union(shapely.box(-waist / 2, -MOUTH, waist / 2, 0.01)), -f.drop, f.height)
+    near = _upright(union([half[0], shapely.box(-waist / 2, -0.01, waist / 2, MOUTH)]), -f.drop, f.height)
+    far = _upright(union([half[1], shapely.box(-waist / 2, -MOUTH, waist / 2, 0.01)]), -f.drop, f.height)
     loose = tuple(
-        _upright(key.intersection(shapely.box(-f.size, min(0, s) * f.depth, f.size, max(0, s) * f.depth)), 0.0, f.height - f.end_gap)
+        _upright(intersection(key, shapely.box(-f.size, min(0, s) * f.depth, f.size, max(0, s) * f.depth)), 0.0, f.height - f.end_gap)
         for s in (-1, 1)
     )
     return KeySolids(near, far, None, 0, loose)
@@ -301,11 +334,11 @@ def _shaped(f: Form, owner: int) -> KeySolids:
         outline = _lobe(f.size, f.depth)
     grown = outline.buffer(f.clearance, join_style="mitre", mitre_limit=10)
     foot = float(np.ptp([x for x, y in outline.exterior.coords if abs(y) < 1e-9]))
-    tongue = outline.union(shapely.box(-foot / 2, -ROOT, foot / 2, 0))
+    tongue = union([outline, shapely.box(-foot / 2, -ROOT, foot / 2, 0)])
     if f.kind == "wave":
         tongue = outline  # with a foot a lobe would not be convex; it begins where the lobe is cut a little deeper
         tongue = _lobe(f.size, f.depth, ROOT)
-    made = [_upright(_mirrored(g, owner), -f.drop, f.rise) for g in (grown.union(shapely.box(-foot / 2, -MOUTH, foot / 2, 0)), tongue)]
+    made = [_upright(_mirrored(g, owner), -f.drop, f.rise) for g in (union([grown, shapely.box(-foot / 2, -MOUTH, foot / 2, 0)]), tongue)]
     near, far = (made[0], None) if owner > 0 else (None, made[0])
     return KeySolids(near, far, made[1], owner, ())
 
@@ -315,7 +348,7 @@ def _lobe(width: float, depth: float, root: float = 0.0) -> shapely.Polygon:
     radius = (width * width / 4 + depth * depth) / (2 * depth)
     centre = depth - radius
     disc = shapely.Point(0, centre).buffer(radius, quad_segs=16)
-    return disc.intersection(shapely.box(-_FAR, -root, _FAR, _FAR))
+    return intersection(disc, shapely.box(-_FAR, -root, _FAR, _FAR))
 
 
 def _mirrored(outline: shapely.Geometry, owner: int) -> shapely.Geometry:
@@ -342,10 +375,11 @@ def _nut_room(size: float) -> float:
     return 0.8 * size + 0.5
 
 
-def _screw(f: Form) -> KeySolids:
+def _screw(f: Form, sides: int = 64) -> KeySolids:
     """A hole through both webs, with pockets from the back for the head and for the nut, which cannot turn in its own."""
     axis = _axis(f.size, f.wall)
-    hole = rod(CLEARANCE[f"M{f.size:g}"] / 2, WEB + MOUTH).translate((0, axis, 0))
+    radius = CLEARANCE[f"M{f.size:g}"] / 2 / (1.0 if sides == 64 else math.cos(math.pi / sides))
+    hole = rod(radius, WEB + MOUTH, sides).translate((0, axis, 0))
     head, flats = _head(f.size) / 2 + f.clearance, NUTS[f.size] / 2 + f.clearance
     near = _upright(shapely.box(-head, -WEB - _head_room(f.size), head, -WEB), -f.drop, axis + head)
     far = _upright(shapely.box(-flats, WEB, flats, WEB + _nut_room(f.size)), -f.drop, axis + NUTS[f.size] / math.sqrt(3) + f.clearance)

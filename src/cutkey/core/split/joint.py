@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import NamedTuple
 
 import shapely
 
+from cutkey.core.split.beside import Outline
 from cutkey.core.split.forms import Form
-from cutkey.core.split.one_way import Pattern, marks_of
+from cutkey.core.split.marks import Pattern, marks_of
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.settings import JointKeys, Keys
 
@@ -39,6 +41,7 @@ class Joint(NamedTuple):
     by_hand: bool
     settings: Keys  # what its keys were set by
     own: JointKeys | None = None  # where it differs from the others of its cut
+    piece: bool = False  # one of several straight pieces of a seam
 
     @property
     def name(self) -> str:
@@ -53,4 +56,12 @@ class Joint(NamedTuple):
     def patterns(self, number: int) -> tuple[Pattern, Pattern]:
         """What the keys look like on the near and on the far face."""
         marks = [marks_of(k.form, complex(k.u, k.v), k.angle, k.owner, k.sign) for k in self.keys]
-        return Pattern(number, -1, tuple(m[0] for m in marks)), Pattern(number, 1, tuple(m[1] for m in marks))
+        # A straight piece of a seam with corners is no face by itself: its other pieces are in the way of what the keys allow.
+        outline = None if self.piece else _outline(self.area)
+        near, far = tuple(m[0] for m in marks), tuple(m[1] for m in marks)
+        return Pattern(number, -1, near, outline), Pattern(number, 1, far, outline)
+
+
+@lru_cache(maxsize=256)
+def _outline(area: shapely.Geometry) -> Outline:
+    return Outline(area)

@@ -9,6 +9,7 @@ import shapely
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.faces import Slices, find_faces
 from cutkey.core.split.joint import Joint
+from cutkey.core.split.material import Material
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.one_way import Known
 from cutkey.core.split.setter import Setter, Taken, corners_of
@@ -18,23 +19,28 @@ from cutkey.core.split.settings import Cut, Keys
 def find_joints(cutting: Cutting, cuts: Sequence[Cut], keys: Keys) -> list[Joint]:
     """Joints with their keys.
 
-    A key needs material around it over its whole depth on both sides, and the wall around that: slices through both sections are
-    intersected and shrunk. Keys go as far apart as that allows. Then they are moved, or one is made smaller, until the faces of the
-    joint fit no other face and each other in one way only.
+    A key needs material around it over its whole depth on both sides, and the wall around that and behind its end: slices through
+    both sections, intersected and shrunk, propose places, and what of the grown socket lies outside the section decides. Keys go as
+    far apart as that allows. Then they are moved, or one is made smaller, until the faces of the joint fit no other face and each
+    other in one way only.
     """
-    slices = Slices(cutting)
+    slices, material = Slices(cutting), Material(cutting)
     letters = cut_letters(cuts)
     taken: list[Taken] = []
     patterns = Known()
     joints: list[Joint] = []
-    for face in find_faces(cutting, slices):
+    faces = find_faces(cutting, slices)
+    for face in faces:
         cut = cuts[face.cut]
         pair = (face.near, face.far)
         own = next((j for j in cut.joints if face.area.buffer(0.01).covers(shapely.Point(j.at))), None)
         settings = own.keys if own else cut.keys or keys
-        chosen, note, by_hand = Setter(cutting, slices, face, cut, settings, taken, patterns, len(joints)).keys()
+        setter = Setter(cutting, slices, face, cut, settings, taken, patterns, len(joints), material)
+        chosen, note, by_hand = setter.share(len(faces)).keys()
+        material.take(face, chosen)
         names = (cutting.sections[face.near].name, cutting.sections[face.far].name)
         joint = Joint(face.cut, letters[face.cut], names, pair, face.plane, face.area, tuple(chosen), note, by_hand, settings, own)
+        joint = joint._replace(piece=len(cutting.courses[face.cut]) > 1)
         taken += [Taken(pair, corners_of(k, face.plane)) for k in chosen]
         # A single key fits a great deal; its joint is named, and does not count against the others.
         if len(chosen) >= 2:

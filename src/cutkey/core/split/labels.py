@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from shapely import affinity
 
+from cutkey.core.areas import area_of, difference, intersection
 from cutkey.core.artwork.fonts import font_bytes
 from cutkey.core.artwork.graphic import rings_of
 from cutkey.core.artwork.text import TextLook, text_area
@@ -19,7 +20,6 @@ from cutkey.core.split.cutting import Section
 from cutkey.core.split.forms import FROM_BACK, MOUTH
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.keying import solids_in_place
-from cutkey.core.split.plane import area_of
 from cutkey.core.split.settings import Labels
 
 FONT = "Barlow Bold"
@@ -74,14 +74,14 @@ def engrave(sections: Sequence[Section], joints: Sequence[Joint], labels: Labels
         for key in joint.keys:
             w, h = key.form.half
             low, high = (-1e3, key.form.height) if key.form.kind in FROM_BACK else (-h, h)
-            free = free.difference(shapely.box(key.u - w - EDGE, key.v + low - EDGE, key.u + w + EDGE, key.v + high + EDGE))
+            free = difference(free, shapely.box(key.u - w - EDGE, key.v + low - EDGE, key.u + w + EDGE, key.v + high + EDGE))
         for side, section in zip((-1, 1), joint.numbers, strict=True):
             text = f"{sections[section].name} {joint.letter}"
             found = _placed(text, free, side, labels.height, least, joint.area.centroid)
             if found is not None:
                 height, place, area = found
                 out.append(Label(section, number, text, height, place, area, _sunk(joint, area, side, labels.depth)))
-                out += _poles(joint, number, side, section, free.difference(shapely.box(*area.bounds).buffer(EDGE)), labels, nozzle)
+                out += _poles(joint, number, side, section, difference(free, shapely.box(*area.bounds).buffer(EDGE)), labels, nozzle)
                 continue
             if section not in backs:
                 backs[section] = _back(sections[section], section, joints, labels.depth)
@@ -93,20 +93,20 @@ def engrave(sections: Sequence[Section], joints: Sequence[Joint], labels: Labels
             height, place, area = found
             z = float(bounds_of(sections[section].whole)[0][2])
             out.append(Label(section, number, text, height, place, area, prism(area, z - MOUTH, z + labels.depth), True))
-            backs[section] = backs[section].difference(shapely.box(*area.bounds).buffer(2 * EDGE))
+            backs[section] = difference(backs[section], shapely.box(*area.bounds).buffer(2 * EDGE))
     return Engraved(out, missing)
 
 
 def _back(section: Section, number: int, joints: Sequence[Joint], depth: float) -> shapely.Geometry:
     """The flat back of a section, seen from above: where it is thick enough and clear of pockets for keys."""
     z = float(bounds_of(section.whole)[0][2])
-    area = area_of(section.whole.slice(z + 0.02).to_polygons()).intersection(area_of(section.whole.slice(z + depth + FLOOR).to_polygons()))
+    area = intersection(area_of(section.whole.slice(z + 0.02).to_polygons()), area_of(section.whole.slice(z + depth + FLOOR).to_polygons()))
     for joint in joints:
         for key in joint.keys if number in joint.numbers else ():
             made = solids_in_place(joint.plane, key)
             socket = made.near_socket if number == joint.numbers[0] else made.far_socket
             if socket is not None and bounds_of(socket)[0][2] < z + depth + FLOOR:
-                area = area.difference(area_of(socket.project().to_polygons()).buffer(EDGE))
+                area = difference(area, area_of(socket.project().to_polygons()).buffer(EDGE))
     return area.buffer(-2 * EDGE)
 
 
@@ -118,12 +118,12 @@ def _poles(joint: Joint, number: int, side: int, section: int, free: shapely.Geo
             continue
         text = "N" if key.sign * -side > 0 else "S"
         spot = shapely.Point(key.u, key.v)
-        near = free.intersection(spot.buffer(key.form.size / 2 + 2 * labels.height))
+        near = intersection(free, spot.buffer(key.form.size / 2 + 2 * labels.height))
         found = _placed(text, near, side, min(labels.height, 4.0), OPEN * nozzle / STROKE, spot)
         if found is not None:
             height, place, area = found
             out.append(Label(section, number, text, height, place, area, _sunk(joint, area, side, labels.depth)))
-            free = free.difference(shapely.box(*area.bounds).buffer(EDGE))
+            free = difference(free, shapely.box(*area.bounds).buffer(EDGE))
     return out
 
 

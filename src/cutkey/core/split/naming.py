@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
-
 from cutkey.core.split.settings import AXES, Cut
 
 
@@ -23,11 +21,14 @@ def cut_letters(cuts: Sequence[Cut]) -> list[str]:
     return out
 
 
-def section_names(cells: Sequence[tuple[int, int, int]], middles: Sequence[Sequence[float]], counts: Sequence[int]) -> list[str]:
+def section_names(
+    cells: Sequence[tuple[int, int, int]], middles: Sequence[Sequence[float]], counts: Sequence[int], depths: Sequence[float] = ()
+) -> list[str]:
     """A1 for the section at the left of the far row; letters along x, numbers from the far side (+y) towards the near.
 
     With several levels A1-1, A1-2 from below; several sections in one cell are told apart by small letters, from the far left.
-    In a design without a cut through the whole of it the sections are numbered.
+    In a design without a cut through the whole of it the sections are numbered as one reads: row by row, so that the letters of a word
+    keep their order however tall they are.
 
     Parameters
     ----------
@@ -37,14 +38,17 @@ def section_names(cells: Sequence[tuple[int, int, int]], middles: Sequence[Seque
         Middles of the sections, mm.
     counts : (3,)
         Cells along each axis.
+    depths : sequence of float, optional
+        Sizes of the sections along y, mm: what overlaps by half is one row.
     """
+    rank = {i: n for n, i in enumerate(_as_read(middles, depths or [0.1] * len(middles)))}
     out = [""] * len(cells)
     if max(counts) == 1:
-        for n, i in enumerate(sorted(range(len(cells)), key=lambda i: _far_left(middles[i]))):
+        for n, i in enumerate(sorted(range(len(cells)), key=rank.__getitem__)):
             out[i] = f"A{n + 1}"
         return out
     for cell in set(cells):
-        mine = sorted((i for i, c in enumerate(cells) if c == cell), key=lambda i: _far_left(middles[i]))
+        mine = sorted((i for i, c in enumerate(cells) if c == cell), key=rank.__getitem__)
         for n, i in enumerate(mine):
             name = f"{letters(cell[0])}{counts[1] - cell[1]}"
             if counts[2] > 1:
@@ -53,6 +57,18 @@ def section_names(cells: Sequence[tuple[int, int, int]], middles: Sequence[Seque
     return out
 
 
-def _far_left(p: Sequence[float]) -> tuple[float, float, float]:
-    x, y, z = (float(v) for v in np.round(p, 1))
-    return -y, x, z
+def _as_read(middles: Sequence[Sequence[float]], depths: Sequence[float]) -> list[int]:
+    """Numbers of things in rows from the far side, each row from the left."""
+    out: list[int] = []
+    left = sorted(range(len(middles)), key=lambda i: -(middles[i][1] + depths[i] / 2))
+    while left:
+        first = left[0]
+        row = [i for i in left if i == first or _overlap(middles, depths, i, first) >= 0.5 * min(depths[i], depths[first])]
+        out += sorted(row, key=lambda i: (round(float(middles[i][0]), 1), round(float(middles[i][2]), 1)))
+        left = [i for i in left if i not in row]
+    return out
+
+
+def _overlap(middles: Sequence[Sequence[float]], depths: Sequence[float], a: int, b: int) -> float:
+    """How much of y two things share, mm."""
+    return (depths[a] + depths[b]) / 2 - max(abs(float(middles[a][1]) - float(middles[b][1])), abs(depths[a] - depths[b]) / 2)

@@ -1,9 +1,10 @@
-"""Proof that keys let sections join in one way only: every face against every other, in every turn, turned over or not.
+"""Proof that keys let sections join in one way only: every face against every other, turned, and turned over or not.
 
 Two cut faces are brought together by a motion of space that lays one plane on the other. Seen in the coordinates of the cuts,
 whose near and far side share one frame, that is a turn and a shift when one face is near and the other far, and a turn and a shift
 after a mirror image when both are of the same side (one section is turned over). Any such motion in which every key finds
-a socket is a way to join them; for mates there must be one, which moves nothing, and for all others none.
+a socket, or lies in the air beside the other face (`beside`), is a way to join them; for mates there must be one, which moves
+nothing, and for all others none.
 """
 
 from __future__ import annotations
@@ -13,35 +14,12 @@ import math
 from collections.abc import Sequence
 from functools import lru_cache
 from itertools import combinations, combinations_with_replacement
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
-from cutkey.core.split.forms import FROM_BACK, Form
-
-#: Keys give way by their clearances and by this, mm; and turn by so many degrees.
-GIVE, TURN = 0.4, 10.0
-
-
-class Mark(NamedTuple):
-    """A key as one face shows it."""
-
-    at: complex  # right and up on the plane
-    gender: Literal["boss", "hole", "loose"]  # loose: a hole with a key of its own in it
-    kind: str
-    size: tuple[float, float, float]  # width, height, depth
-    clearance: float
-    facing: float | None  # angle of what is up on it, degrees; None when it is round
-    half_turn: bool  # looks the same when turned by 180 degrees
-    sign: int = 0  # pole of a magnet, or which end of a screw
-
-
-class Pattern(NamedTuple):
-    """The keys of a cut face."""
-
-    joint: int
-    side: int
-    marks: tuple[Mark, ...]
+from cutkey.core.split.beside import Crowd, fits_beside
+from cutkey.core.split.marks import TURN, Mark, Pattern, goes, play, turned, turned_over
 
 
 class Clash(NamedTuple):
@@ -60,20 +38,6 @@ class Proof(NamedTuple):
     clashes: list[Clash]
 
 
-def marks_of(form: Form, at: complex, angle: float, owner: int, sign: int) -> tuple[Mark, Mark]:
-    """How a key shows on the near and on the far face."""
-    size = (form.size, form.height if form.kind in ("tenon", "dovetail", "bowtie") else form.size, form.depth)
-    facing = 90.0 if form.kind in FROM_BACK else angle if form.kind == "tenon" else None
-    half_turn = form.kind in ("tenon", "stepped", "wave", "tabs")
-
-    def mark(gender: Literal["boss", "hole", "loose"], sign: int) -> Mark:
-        return Mark(at, gender, form.kind, size, form.clearance, facing, half_turn, sign)
-
-    if form.loose:
-        return mark("loose", sign), mark("loose", -sign)
-    return (mark("boss", 0), mark("hole", 0)) if owner < 0 else (mark("hole", 0), mark("boss", 0))
-
-
 def prove(patterns: Sequence[Pattern]) -> Proof:
     """Try every pair of faces with keys on them, each also with one just like itself."""
     pairs = 0
@@ -89,6 +53,7 @@ class Known:
 
     def __init__(self) -> None:
         self._patterns: list[Pattern] = []
+        self._crowd = Crowd()
         self._widest = np.empty(0)
         self._distances = np.empty(0)
         self._owner = np.empty(0, int)
@@ -102,30 +67,61 @@ class Known:
             self._distances = np.r_[self._distances, distances]
             self._widest = np.r_[self._widest, widest]
             self._patterns.append(p)
-            self._give = max(self._give, _give(p.marks, p.marks))
+            self._crowd.add(p)
+            self._give = max(self._give, play(p.marks, p.marks))
 
     def clashes_with(self, pattern: Pattern) -> bool:
         """Whether a pattern fits one of those kept."""
         widest, distances = _distances(pattern.marks)
-        give = 2 * max(self._give, _give(pattern.marks, pattern.marks))
+        give = 2 * max(self._give, play(pattern.marks, pattern.marks))
         near = self._widest == 0 if widest else np.ones(len(self._widest), bool)
         near[self._owner[np.abs(self._distances - widest) <= give]] = True
         for d in distances:
             near |= np.abs(self._widest - d) <= give
-        return any(clashes_of(pattern, self._patterns[k]) for k in np.flatnonzero(near).tolist())
+        if any(_whole_clashes(pattern, self._patterns[k]) for k in np.flatnonzero(near).tolist()):
+            return True
+        return self._crowd.fits(pattern)
 
 
 def clashes_of(a: Pattern, b: Pattern) -> list[Clash]:
     """Ways in which two faces fit that they should not."""
-    mates = a.joint == b.joint and a.side != b.side
+    return [*_whole_clashes(a, b), *_beside_clashes(a, b)]
+
+
+def fit_another_way(a: Pattern, b: Pattern) -> bool:
+    """Whether two faces fit as they should not; sooner told than all the ways."""
+    return bool(_whole_clashes(a, b)) or bool(_beside_clashes(a, b, first=True))
+
+
+def _whole_clashes(a: Pattern, b: Pattern) -> list[Clash]:
+    """With all keys engaged."""
+    return _told(a, b, fits(a.marks, b.marks, a.side == b.side)) if _two(a, b) else []
+
+
+def _beside_clashes(a: Pattern, b: Pattern, first: bool = False) -> list[Clash]:
+    """With some engaged and the others beside the other face; loose keys sit in either."""
+    if not _two(a, b):
+        return []
     over = a.side == b.side
-    if a.joint == b.joint and over:
-        return []  # there is only one of it
+    found = _told(a, b, fits_beside(a, b, over, first))
+    if found and first:
+        return found
+    back = fits_beside(b, a, over, first)
+    return [*found, *_told(a, b, back if over else [_back(way) for way in back])]
+
+
+def _two(a: Pattern, b: Pattern) -> bool:
+    # Of a face there is only one.
+    return a.joint != b.joint or a.side != b.side
+
+
+def _told(a: Pattern, b: Pattern, ways: Sequence[tuple[float, complex]]) -> list[Clash]:
+    mates = a.joint == b.joint and a.side != b.side
     out = []
-    for angle, shift in fits(a.marks, b.marks, over):
-        at_home = abs(angle) < TURN and abs(shift) < _give(a.marks, b.marks) * 2
+    for angle, shift in ways:
+        at_home = abs(angle) < TURN and abs(shift) < play(a.marks, b.marks) * 2
         if not (mates and at_home):
-            out.append(Clash((a.joint, a.side), (b.joint, b.side), angle, over))
+            out.append(Clash((a.joint, a.side), (b.joint, b.side), angle, a.side == b.side))
     return out
 
 
@@ -133,11 +129,11 @@ def fits(a: Sequence[Mark], b: Sequence[Mark], over: bool) -> list[tuple[float, 
     """Turns (degrees, nan for any) and shifts that bring face `b` onto face `a` so that every key finds its socket."""
     if not _alike(tuple(a), tuple(b)) and not _alike(tuple(b), tuple(a)):
         return []
-    b = [_over(m) for m in b] if over else list(b)
+    b = [turned_over(m) for m in b] if over else list(b)
     out: list[tuple[float, complex]] = []
     for ways in (_carried(a, b), [_back(w) for w in _carried(b, a)]):
         for angle, shift in ways:
-            new = all(abs(_turned(angle - x)) > 1 or abs(shift - s) > 0.5 for x, s in out if not math.isnan(x) and not math.isnan(angle))
+            new = all(abs(turned(angle - x)) > 1 or abs(shift - s) > 0.5 for x, s in out if not math.isnan(x) and not math.isnan(angle))
             if new and not (out and math.isnan(angle)):
                 out.append((angle, shift))
     return out
@@ -146,7 +142,7 @@ def fits(a: Sequence[Mark], b: Sequence[Mark], over: bool) -> list[tuple[float, 
 def _alike(a: tuple[Mark, ...], b: tuple[Mark, ...]) -> bool:
     """Whether the two keys farthest apart on `a` are as far from one another as some two marks of `b`; most pairs of faces end here."""
     widest, _ = _distances(a)
-    give = 2 * _give(a, b)
+    give = 2 * play(a, b)
     return widest == 0 or any(abs(d - widest) <= give for d in _distances(b)[1])
 
 
@@ -158,25 +154,12 @@ def _distances(marks: tuple[Mark, ...]) -> tuple[float, tuple[float, ...]]:
     return widest, tuple(abs(p.at - q.at) for p, q in combinations(marks, 2))
 
 
-def _over(m: Mark) -> Mark:
-    return m._replace(at=-m.at.conjugate(), facing=None if m.facing is None else 180 - m.facing)
-
-
 def _back(way: tuple[float, complex]) -> tuple[float, complex]:
     """The inverse of a motion."""
     angle, shift = way
     if math.isnan(angle):
         return angle, shift
-    return _turned(-angle), -shift * cmath.rect(1, math.radians(-angle))
-
-
-def _turned(angle: float) -> float:
-    """An angle between -180 and 180 degrees."""
-    return (angle + 180) % 360 - 180
-
-
-def _give(a: Sequence[Mark], b: Sequence[Mark]) -> float:
-    return 2 * (max((m.clearance for m in a), default=0.0) + max((m.clearance for m in b), default=0.0)) + GIVE
+    return turned(-angle), -shift * cmath.rect(1, math.radians(-angle))
 
 
 def _carried(a: Sequence[Mark], b: Sequence[Mark]) -> list[tuple[float, complex]]:
@@ -184,7 +167,7 @@ def _carried(a: Sequence[Mark], b: Sequence[Mark]) -> list[tuple[float, complex]
     keys = [m for m in a if m.gender != "hole"]
     if not keys:
         return []
-    give = _give(a, b)
+    give = play(a, b)
     out = []
     for angle, shift in _motions(keys, b, give):
         turn = cmath.rect(1, math.radians(angle))
@@ -193,10 +176,10 @@ def _carried(a: Sequence[Mark], b: Sequence[Mark]) -> list[tuple[float, complex]
         rest = [min((k.at - m.at for m in moved), key=abs) for k in keys]
         middle = complex(*((max(c) + min(c)) / 2 for c in ([r.real for r in rest], [r.imag for r in rest])))
         moved = [m._replace(at=m.at + middle) for m in moved]
-        if all(any(_goes(k, m, give) for m in moved) for k in keys) and all(
-            any(_goes(m, k, give) for k in a) for m in moved if m.gender == "boss"
+        if all(any(goes(k, m, give) for m in moved) for k in keys) and all(
+            any(goes(m, k, give) for k in a) for m in moved if m.gender == "boss"
         ):
-            out.append((_turned(angle), shift + middle))
+            out.append((turned(angle), shift + middle))
     if len(keys) == 1 and keys[0].facing is None and out:
         return [(math.nan, 0j)]
     return out
@@ -222,17 +205,3 @@ def _motions(keys: Sequence[Mark], b: Sequence[Mark], give: float) -> list[tuple
                 shift = (first.at + second.at) / 2 - (p.at + q.at) / 2 * cmath.rect(1, angle)
                 out.append((math.degrees(angle), shift))
     return out
-
-
-def _goes(key: Mark, hole: Mark, give: float) -> bool:
-    """Whether a key goes into a hole where both are now."""
-    if hole.gender == "boss" or key.kind != hole.kind or abs(key.at - hole.at) > give or (key.gender == "boss") != (hole.gender == "hole"):
-        return False
-    if key.sign + hole.sign != 0:
-        return False
-    if any(k > h + GIVE for k, h in zip(key.size, hole.size, strict=True)):
-        return False
-    if key.facing is None or hole.facing is None:
-        return True
-    off = abs(_turned(key.facing - hole.facing))
-    return off < TURN or (key.half_turn and abs(off - 180) < TURN)

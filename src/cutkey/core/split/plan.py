@@ -10,13 +10,12 @@ from typing import NamedTuple
 
 import numpy as np
 import shapely
-from msgspec.structs import replace
 
+from cutkey.core.areas import area_of, intersection, union
 from cutkey.core.relief.carve import Part
-from cutkey.core.solids.solid import bounds_of
+from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.cutting import Body, separate_bodies
 from cutkey.core.split.divide import divide
-from cutkey.core.split.plane import area_of
 from cutkey.core.split.printer import Printer, pose_on_bed
 from cutkey.core.split.settings import AXES, Axis, Cut
 from cutkey.core.split.survey import Reading, Survey
@@ -25,6 +24,8 @@ from cutkey.core.split.survey import Reading, Survey
 NEAR, STEP = 60.0, 0.5
 #: An outline smaller than this is no section, mm2.
 LEAST = 0.5
+#: Width of a printed line as a share of the nozzle's (common practice, no source).
+LINE = 1.1
 #: Other plans are shown up to this times the fewest sections and one more.
 MORE = 1.34
 _MOST = 4
@@ -61,27 +62,23 @@ def propose(
     bodies : sequence of Body, optional
         The design's separate bodies, when they are known already.
     overhang : float
-        How far keys that are printed on reach over a cut, mm; sections are made so much smaller.
+        How far keys that are printed on reach over a cut, mm; sections are made so much smaller across the cuts that carry them.
     sunk : sequence of (low, high)
         Boxes of lettering and figures sunk into the model, mm.
     """
     bodies = bodies or separate_bodies(parts)
-    plain = printer
-    if overhang:
-        bed = (printer.bed[0], printer.bed[1], printer.bed[2] - overhang)
-        printer = replace(printer, bed=bed, margin=printer.margin + overhang / 2)
-    too_large = [b.parts for b in bodies if not _all_fits(b.parts, plain)]
+    too_large = [b for b in bodies if not _all_fits(b.parts, printer)]
     if not too_large and not pinned:
         return [Plan((), len(bodies) if len(bodies) > 1 and not _all_fits(parts, printer) else 1, 0.0, "fits as it is")]
     if len(too_large) == 1 or len(bodies) == 1:
-        body = too_large[0] if too_large else list(parts)
-        plans = _Planner(body, printer, pinned, sunk).plans()
+        body = too_large[0] if too_large else bodies[0]
+        plans = _Planner(body, printer, pinned, sunk, overhang).plans()
         return [p._replace(sections=p.sections + len(bodies) - 1) for p in plans]
     # Several bodies that are too large: each with cuts of its own.
     cuts: list[Cut] = list(pinned)
     count, badness = len(bodies) - len(too_large), 0.0
     for body in too_large:
-        plans = _Planner(body, printer, (), sunk).plans()
+        plans = _Planner(body, printer, (), sunk, overhang).plans()
         if not plans:
             return []
         best = plans[0]
@@ -106,33 +103,48 @@ def _outline(parts: Sequence[Part]) -> shapely.Geometry:
     """All colours seen from above."""
     # Outlines of neighbouring colours meet in the same points to the last digit but one; a hair closes them.
     areas = [area_of(p.solid.project().to_polygons()).buffer(0.005, join_style="mitre") for p in parts]
-    return shapely.union_all(areas).buffer(-0.005, join_style="mitre")
+    return union(areas).buffer(-0.005, join_style="mitre")
 
 
-def _limited(cuts: Sequence[Cut], body: Sequence[Part]) -> list[Cut]:
+def _limited(cuts: Sequence[Cut], body: Body) -> list[Cut]:
     """Cuts of one body of several: each limited to what it is to divide, in an order that keeps them apart."""
-    outline = _outline(body)
-    low, high = _box(body)
-    middle = float(low[2] + high[2]) / 2
+    outline = _outline(body.parts)
     cells = [outline]
     out = []
     for cut in cuts:
         if cut.axis == "z" or cut.inside is not None:
-            p = cut.inside or (*outline.representative_point().coords[0], middle)
-            out.append(Cut(cut.axis, cut.at, inside=(float(p[0]), float(p[1]), float(p[2]))))
+            p = cut.inside or place_in(body.whole, outline)
+            out.append(Cut(cut.axis, cut.at, inside=p))
             continue
         k = AXES.index(cut.axis)
         next_cells = []
         for cell in cells:
             halves = [_between(cell, k, -math.inf, cut.at), _between(cell, k, cut.at, math.inf)]
             if all(h.area > LEAST for h in halves):
-                p = cell.representative_point()
-                out.append(Cut(cut.axis, cut.at, inside=(p.x, p.y, middle)))
+                out.append(Cut(cut.axis, cut.at, inside=place_in(body.whole, cell)))
                 next_cells += halves
             else:
                 next_cells.append(cell)
         cells = next_cells
     return out
+
+
+def place_in(whole: Solid, cell: shapely.Geometry, heights: Sequence[float] = ()) -> tuple[float, float, float]:
+    """A place inside the material of a body over an area seen from above: bodies that are linked reach into one another's boxes.
+
+    Parameters
+    ----------
+    heights : sequence of float, optional
+        Where to look, mm; all over the body when not given.
+    """
+    low, high = bounds_of(whole)
+    best, at = 0.0, (*cell.representative_point().coords[0], float(low[2] + high[2]) / 2)
+    for z in heights or np.linspace(float(low[2]), float(high[2]), 9)[1:-1].tolist():
+        for part in shapely.get_parts(intersection(area_of(whole.slice(z).to_polygons()), cell)):
+            if part.area > best and part.geom_type == "Polygon":
+                best, at = part.area, (*part.representative_point().coords[0], z)
+    x, y, z = (round(float(v), 2) for v in at)
+    return x, y, z
 
 
 def _between(outline: shapely.Geometry, k: int, a: float, b: float) -> shapely.Geometry:
@@ -142,6 +154,18 @@ def _between(outline: shapely.Geometry, k: int, a: float, b: float) -> shapely.G
     box = [*outline.bounds]
     box[k], box[k + 2] = max(a, box[k] - 1), min(b, box[k + 2] + 1)
     return shapely.clip_by_rect(outline, *box) if box[k] < box[k + 2] else shapely.Polygon()
+
+
+def leaves_sliver(outline: shapely.Geometry, k: int, at: float, line: float) -> bool:
+    """Whether a cut across x (k = 0) or y leaves a piece of an outline that is thinner than two printed lines."""
+    for a, b in ((at - 2 * line, at), (at, at + 2 * line)):
+        for piece in shapely.get_parts(_between(outline, k, a, b)):
+            box = piece.bounds if not piece.is_empty else (0, 0, 0, 0)
+            # What ends within the strip goes no farther; a crumb of rounding is nothing.
+            ends = box[k] > a + 1e-6 if b == at else box[k + 2] < b - 1e-6
+            if ends and piece.area > 1e-3:
+                return True
+    return False
 
 
 def _pieces(outline: shapely.Geometry) -> list[shapely.Geometry]:
@@ -154,21 +178,22 @@ def _steps_in(cuts: Sequence[Cut], axis: Axis) -> int:
     return sum(b - a < NEAR for a, b in pairwise(at))
 
 
-def no_longer_than(limit: float) -> Callable[[float, float], bool]:
-    """Whether a stretch is within a length."""
-    return lambda a, b: b - a <= limit + 1e-6
-
-
 class _Planner:
     """Plans for one body."""
 
     def __init__(
-        self, parts: Sequence[Part], printer: Printer, pinned: Sequence[Cut], sunk: Sequence[tuple[np.ndarray, np.ndarray]]
+        self,
+        body: Body,
+        printer: Printer,
+        pinned: Sequence[Cut],
+        sunk: Sequence[tuple[np.ndarray, np.ndarray]],
+        overhang: float,
     ) -> None:
-        self.parts, self.printer, self.pinned = parts, printer, pinned
-        self.survey = Survey(parts, min(printer.usable) / 6, sunk)
+        self.parts, self.whole, self.printer, self.pinned = body.parts, body.whole, printer, pinned
+        self.overhang = overhang
+        self.survey = Survey(self.parts, min(printer.usable) / 6, sunk)
         self.low, self.high = self.survey.low, self.survey.high
-        self.outline = _outline(parts).simplify(0.05)
+        self.outline = _outline(self.parts).simplify(0.05)
         self._known: dict[tuple[Axis, tuple[float, float] | None], list[Reading]] = {}
 
     def plans(self) -> list[Plan]:
@@ -206,14 +231,20 @@ class _Planner:
         edges = [float(self.low[2]), *pins, float(self.high[2])]
         out: list[Reading] = []
         for a, b in pairwise(edges):
-            best = self._divided(self._reader("z", None, "y", a, b), a, b, no_longer_than(limit), "z")
+            best = self._divided(self._reader("z", None, "y", a, b), a, b, self._no_longer(limit, "z"), "z")
             out += best or []
         return out
 
     def _readings(self, axis: Axis, within: tuple[float, float] | None, other: Axis) -> list[Reading]:
         key = (axis, within)
         if key not in self._known:
-            self._known[key] = self.survey.readings(axis, within, other)
+            found = self.survey.readings(axis, within, other)
+            if axis != "z":
+                k = AXES.index(axis)
+                cell = self.outline if within is None else _between(self.outline, AXES.index(other), *within)
+                line = LINE * self.printer.nozzle
+                found = [r for r in found if not leaves_sliver(cell, k, r.at, line)] or found
+            self._known[key] = found
         return self._known[key]
 
     def _reader(self, axis: Axis, within: tuple[float, float] | None, other: Axis, low: float, high: float) -> Callable[[], list[Reading]]:
@@ -228,6 +259,18 @@ class _Planner:
             return []
         even = abs((low + high) / 2 - self.survey.middle[AXES.index(axis)]) < 1e-6 and self.survey.symmetric(axis)
         return divide(read(), low, high, fits, even)
+
+    def _no_longer(self, limit: float, axis: Axis) -> Callable[[float, float], bool]:
+        """Whether a stretch is within a length; what is printed on reaches over the cut at its far end."""
+        end = float(self.high[AXES.index(axis)])
+        return lambda a, b: b - a + (self.overhang if b < end - 1e-6 else 0.0) <= limit + 1e-6
+
+    def _with_keys(self, outline: shapely.Geometry, k: int, b: float) -> shapely.Geometry:
+        """A cell with the keys that are printed on its far side across x (k = 0) or y, when it ends at a cut there."""
+        if not self.overhang or b >= float(self.high[k]) - 1e-6 or outline.is_empty:
+            return outline
+        shift = (self.overhang, 0.0) if k == 0 else (0.0, self.overhang)
+        return union([outline, shapely.transform(outline, lambda p: p + np.array(shift))])
 
     def _fits(self, outline: shapely.Geometry) -> bool:
         ux, uy, _ = self.printer.usable
@@ -284,8 +327,7 @@ class _Planner:
             for strip, (readings, _) in zip(strips, lines, strict=True):
                 left = strip
                 for r in readings:
-                    p = left.representative_point()
-                    cuts += [Cut(other, round(r.at, 2), inside=(round(p.x, 2), round(p.y, 2), round(z, 2))) for z in self.heights]
+                    cuts += [Cut(other, round(r.at, 2), inside=place_in(self.whole, left, [z])) for z in self.heights]
                     left = _between(left, AXES.index(other), r.at, math.inf)
             badness = sum(r.badness for r in rows) + sum(r.badness for readings, _ in lines for r in readings)
             pieces = sum(count for _, count in lines)
@@ -309,7 +351,8 @@ class _Planner:
         if len(same) != len(found[0]) or not same:
             return found
         cells = [low, *same, high]
-        if not all(self._fits(_between(strip, k, a, b)) for a, b in pairwise(cells)):
+        m, upper = AXES.index(other), float(strip.bounds[AXES.index(other) + 2])
+        if not all(self._fits(self._with_keys(self._with_keys(_between(strip, k, a, b), k, b), m, upper)) for a, b in pairwise(cells)):
             return found
         readings = [min(self._readings(axis, within, other), key=lambda r, b=b: abs(r.at - b)) for b in same]  # type: ignore[misc]
         readings = [r._replace(at=b) for r, b in zip(readings, same, strict=True)]
@@ -331,7 +374,7 @@ class _Planner:
             edges = [float(self.low[m]), *self._pins(axis), float(self.high[m])]
             rows: list[Reading] = []
             for a, b in pairwise(edges):
-                rows += self._divided(self._reader(axis, None, "x", a, b), a, b, no_longer_than(limit), axis) or []
+                rows += self._divided(self._reader(axis, None, "x", a, b), a, b, self._no_longer(limit, axis), axis) or []
             if rows not in out:
                 out.append(rows)
         return out
@@ -340,8 +383,8 @@ class _Planner:
         self, strips: Sequence[shapely.Geometry], axis: Axis, within: tuple[float, float] | None, other: Axis
     ) -> tuple[list[Reading], int] | None:
         """Cuts across strips of the outline after which everything fits, and how many pieces there are; None when none help."""
-        k = AXES.index(axis)
-        whole = shapely.union_all(list(strips))
+        k, m = AXES.index(axis), AXES.index(other)
+        whole = union(list(strips))
         if whole.is_empty:
             return [], 0
         x0, y0, x1, y1 = whole.bounds
@@ -350,7 +393,7 @@ class _Planner:
 
         @cache
         def fits(a: float, b: float) -> bool:
-            return all(self._fits(_between(s, k, a, b)) for s in strips)
+            return all(self._fits(self._with_keys(self._with_keys(_between(s, k, a, b), k, b), m, float(s.bounds[m + 2]))) for s in strips)
 
         out: list[Reading] = []
         for a, b in pairwise(edges):

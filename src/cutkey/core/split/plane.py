@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from cutkey.core.areas import area_of
 from cutkey.core.solids.solid import Solid
 from cutkey.core.split.settings import AXES, Cut
 
@@ -138,21 +139,3 @@ def slice_of(solid: Solid, plane: Plane, n: float) -> shapely.Geometry:
     if plane.level:
         return area_of([np.asarray(r) - plane.origin[:2] for r in solid.slice(plane.height + n).to_polygons()])
     return area_of(solid.slice(n).to_polygons())
-
-
-def area_of(rings: Sequence[Float]) -> shapely.Geometry:
-    """Region of oriented rings as the solid library gives them: counter-clockwise ones filled, clockwise ones holes."""
-    rings = [np.asarray(r, float) for r in rings if len(r) >= 3]
-    if not rings:
-        return shapely.Polygon()
-    polygons = shapely.polygons([shapely.linearrings(r) for r in rings])
-    signed = [_signed(r) for r in rings]
-    outer = [p for p, a in zip(polygons, signed, strict=True) if a > 0]
-    holes = [p for p, a in zip(polygons, signed, strict=True) if a < 0]
-    area = shapely.union_all(shapely.make_valid(outer))
-    return area.difference(shapely.union_all(shapely.make_valid(holes))) if holes else area
-
-
-def _signed(ring: Float) -> float:
-    x, y = ring[:, 0] - ring[0, 0], ring[:, 1] - ring[0, 1]
-    return float(x @ np.roll(y, -1) - np.roll(x, -1) @ y)

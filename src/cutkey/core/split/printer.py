@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 from shapely import affinity
 
+from cutkey.core.areas import difference
 from cutkey.core.units import format_mm, format_size
 
 #: Two lengths this near are the same, mm.
@@ -47,7 +48,7 @@ class Printer(msgspec.Struct, frozen=True):
         else:
             bed = shapely.box(self.margin, self.margin, x - self.margin, y - self.margin)
         for px, py, w, d in self.keep_out:
-            bed = bed.difference(shapely.box(px, py, px + w, py + d))
+            bed = difference(bed, shapely.box(px, py, px + w, py + d))
         return bed
 
     def takes(self, size: tuple[float, float, float]) -> bool:

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from itertools import combinations
 from typing import NamedTuple
 
 import numpy as np
 import shapely
 
+from cutkey.core.areas import difference, intersection
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.faces import Face, Slices, colours_at
 from cutkey.core.split.forms import FROM_BACK, SHAPED, Form, Kind, form_of, seam_form
 from cutkey.core.split.joint import Joint, Key
-from cutkey.core.split.one_way import Known, clashes_of
+from cutkey.core.split.material import Material
+from cutkey.core.split.one_way import Known, fit_another_way
 from cutkey.core.split.places import SPREAD, columns, from_the_back, grid_in, spread, variants, wanted
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.settings import Cut, Keys
@@ -34,11 +36,17 @@ _SHARE, _OF_FACE = 0.55, 0.2
 #: The shallowest key worth having, mm.
 SHALLOW = 2.5
 #: Keys that reach over this share of a face are far enough apart; else smaller ones are tried, and taken when so much farther apart.
-WIDE, WIDER = 0.7, 1.2
+WIDE, WIDER = 0.55, 1.2
 #: Thinner than this at the seam a design is keyed from the back, mm.
 THIN = 5.0
+#: Times that places are struck out and others taken before a size is given up.
+_ROUNDS = 25
 #: Ways of setting the keys that are tried for a joint until they fit one way only.
-_TRIES = 120
+_TRIES, _SEAM_TRIES = 16, 200
+#: Of all joints of a kit together, of one of them at most, and at least.
+ALL_TRIES, _MOST_TRIES, _LEAST_TRIES = 3000, 500, 50
+#: Keys are set so far from the ends of a face, mm, where at the ends they would fit another way.
+_INSETS = (6.0, 12.0, 20.0, 30.0, 45.0)
 #: Material behind the seam where a form of a shaped seam starts, mm.
 _ROOM_BEHIND = 0.3
 
@@ -71,8 +79,11 @@ class Setter:
         taken: Sequence[Taken],
         patterns: Known,
         number: int,
+        material: Material,
     ) -> None:
         self.cutting, self.slices, self.face, self.cut, self.settings = cutting, slices, face, cut, keys
+        self.material = material
+        self._tried, self._most = 0, _MOST_TRIES
         self.taken = [t for t in taken if set(t.sections) & {face.near, face.far}]
         self.patterns, self.number = patterns, number
         self._colours: dict[float, list[tuple[str, shapely.Geometry]]] = {}
@@ -82,6 +93,11 @@ class Setter:
         _, lows, highs = columns(face.area, 40)
         self.thickness = float(np.nanquantile(highs - lows, 0.1))
         self.thin = 2 * float(shapely.maximum_inscribed_circle(_largest(face.area), tolerance=0.2).length)
+
+    def share(self, faces: int) -> Setter:
+        """Take only this joint's share of the tries that a kit of so many faces gets."""
+        self._most = max(_LEAST_TRIES, min(_MOST_TRIES, ALL_TRIES // max(1, faces)))
+        return self
 
     def keys(self) -> tuple[list[Key], str, bool]:
         """The keys, what is to be said of them, and whether they were set by hand."""
@@ -146,11 +162,14 @@ class Setter:
     def _grid(self, form: Form) -> np.ndarray:
         """Places where the axis of a key may be."""
         near, far = form.reach
-        material = self.slices.room(self.face, near, far)
+        # Material behind the ends too; what is printed on begins in its own section and needs none.
+        behind = form.wall if form.kind not in SHAPED else 0.0
+        root = form.kind in ("tenon", "dovetail", *SHAPED)
+        material = self.slices.room(self.face, near if root else near + behind, far + behind)
         for t in self.taken:
             local = self.face.plane.flat(t.points)
             if local[:, 2].max() > -near - form.wall and local[:, 2].min() < far + form.wall:
-                material = material.difference(shapely.MultiPoint(local[:, :2]).convex_hull.buffer(form.wall))
+                material = difference(material, shapely.MultiPoint(local[:, :2]).convex_hull.buffer(form.wall))
         if form.kind in FROM_BACK:
             return from_the_back(material, form.half[0], form.height if form.kind not in SHAPED else 0.5 * self.thickness, form.wall)
         w, h = form.half
@@ -176,17 +195,26 @@ class Setter:
             return [], True
         grid = self._grid(form)
         least = SPREAD * 2 * (max(form.half) + form.wall)
-        count = wanted(float(np.ptp(grid, axis=0).max()) if len(grid) else 0.0, self.settings.count)
-        base = spread(grid, count, least)
+        for _ in range(_ROUNDS):
+            count = wanted(float(np.ptp(grid, axis=0).max()) if len(grid) else 0.0, self.settings.count)
+            base = spread(grid, count, least)
+            bad = [b for b in base if not self._holds(self._key(form, *grid[b]))]
+            if not bad:
+                break
+            # Slices propose; where the exact answer is no, the places around are struck out too.
+            off = np.min([np.hypot(*(grid - grid[b]).T) for b in bad], axis=0)
+            grid = grid[off > max(0.3, 0.12 * form.size)]
+        else:
+            return [], True
         if len(base) < 2:
             return [self._key(form, *grid[b]) for b in base], False
         step = 4 * form.clearance + 0.6
-        more = spread(grid, count + 1, least) if not self.settings.count else base
         small = next((s for s in SIZES[kind] if s <= size - max(1.0, 0.2 * size) + 1e-9), 0.0) if form.stock == "printed" else 0.0
         first: list[Key] = []
-        choices = [(base, 0.0), (more, 0.0)] if len(more) > len(base) else [(base, 0.0)]
-        if small and kind in ("dowel", "tenon"):
-            choices.append((base, small))
+        sets = list(self._choices(grid, base, count, least))
+        # Three alike in a line always fit with one of them in the air, unless they stand close; one that is smaller helps.
+        unlike = (small, 0.0) if small and kind in ("dowel", "tenon") else (0.0,)
+        choices = [(chosen, other) for other in unlike for chosen in sets]
         for chosen, other in choices:
             # Two keys alike look the same when turned by half; what helps then is another size, a third, or poles.
             if kind == "dowel" and len(chosen) == 2 and not other:
@@ -196,15 +224,44 @@ class Setter:
             for places in variants(grid, chosen, step, _TRIES):
                 forms = [lesser if other and n == 1 else form for n in range(len(places))]
                 keys = [self._key(f, grid[b, 0], grid[b, 1], n) for n, (f, b) in enumerate(zip(forms, places, strict=True))]
-                if self._one_way(keys) and _apart(keys, least):
-                    return keys, True
-                first = first or keys
+                if self._tried > self._most:
+                    return first, False
+                self._tried += 1
+                if not (_apart(keys, least) and self._one_way(keys) and all(map(self._holds, keys))):
+                    continue
+                return keys, True
+            if not first:
+                plain = [self._key(form, grid[b, 0], grid[b, 1], n) for n, b in enumerate(chosen)]
+                first = plain if all(map(self._holds, plain)) else []
         return first, False
+
+    def _choices(self, grid: np.ndarray, base: list[int], count: int, least: float) -> Iterator[list[int]]:
+        """Sets of places: as far apart as it goes, one more, and off the ends, so that keys do not end in the air beside a face."""
+        yield base
+        if not self.settings.count:
+            more = spread(grid, count + 1, least)
+            if len(more) > len(base):
+                yield more
+        ends = grid[base]
+        way = ends[np.argmax(np.hypot(*(ends - ends[0]).T))] - ends[0]
+        along = grid @ (way / max(float(np.hypot(*way)), 1e-9))
+        for inset in _INSETS:
+            inner = np.flatnonzero((along >= along.min() + inset) & (along <= along.max() - inset))
+            if np.ptp(along) < 4 * inset or len(inner) < 2:
+                return
+            for n in dict.fromkeys((count, count + (0 if self.settings.count else 1))):
+                chosen = inner[spread(grid[inner], n, least)].tolist()
+                if len(chosen) >= 2:
+                    yield chosen
+
+    def _holds(self, key: Key) -> bool:
+        return self.material.holds(self.face, key, self.thickness)
 
     def _one_way(self, keys: Sequence[Key]) -> bool:
         joint = Joint(self.face.cut, "", ("", ""), (0, 0), self.face.plane, self.face.area, tuple(keys), "", False, self.settings)
+        joint = joint._replace(piece=len(self.cutting.courses[self.face.cut]) > 1)
         mine = joint.patterns(self.number)
-        if clashes_of(*mine):
+        if fit_another_way(*mine):
             return False
         return not any(self.patterns.clashes_with(m) for m in mine)
 
@@ -246,6 +303,8 @@ class Setter:
         if max(off) >= 1.0:
             note = "a key set by hand has too little material around it"
         keys = [self._key(form, u, v, n) for n, (u, v) in enumerate(hand)]
+        if not note and not all(map(self._holds, keys)):
+            note = "a key set by hand has too little material around it"
         if not _apart(keys, 2 * (max(form.half) + form.wall / 2)):
             note = "two keys set by hand stand in each other's way"
         if len(keys) < 2:
@@ -266,7 +325,7 @@ class Setter:
         if len(grid) == 0:
             return [], f"no room for {self.cut.seam.shape} forms of {format_mm(form.size)} × {format_mm(form.depth)} mm", False
         first: list[Key] = []
-        for attempt in range(_TRIES):
+        for attempt in range(_SEAM_TRIES):
             keys = self._along(form, grid, both, np.random.default_rng(attempt))
             one_way = len(keys) >= 2 and self._one_way(keys)
             if one_way:
@@ -284,8 +343,9 @@ class Setter:
         while at <= grid[:, 0].max() + 1e-6:
             near = int(np.argmin(np.abs(grid[:, 0] - at)))
             if abs(grid[near, 0] - at) < 0.6:
-                key = self._key(form, at, grid[near, 1])
-                keys.append(key._replace(owner=-1 if not both or len(keys) % 2 == 0 else 1))
+                key = self._key(form, at, grid[near, 1])._replace(owner=-1 if not both or len(keys) % 2 == 0 else 1)
+                if self._holds(key):
+                    keys.append(key)
             at += pitch * (1.05 + 0.15 * chance.integers(0, 3))
         return keys
 
@@ -310,10 +370,10 @@ def _eroded(room: shapely.Geometry, w: float, h: float, angle: float) -> shapely
     reach = max(w, h) - min(w, h)
     along = (c, s) if w >= h else (-s, c)
     for t in np.linspace(-reach, reach, 9):
-        inner = inner.intersection(shapely.transform(room.buffer(-min(w, h)), lambda p, t=t: p - t * np.array(along)))
+        inner = intersection(inner, shapely.transform(room.buffer(-min(w, h)), lambda p, t=t: p - t * np.array(along)))
     # The discs along the rectangle leave its corners out.
     for sx in (-1, 1):
         for sy in (-1, 1):
             corner = np.array([sx * w * c - sy * h * s, sx * w * s + sy * h * c])
-            inner = inner.intersection(shapely.transform(room, lambda p, corner=corner: p - corner))
+            inner = intersection(inner, shapely.transform(room, lambda p, corner=corner: p - corner))
     return inner

@@ -80,7 +80,8 @@ def loose_keys(joints: Sequence[Joint], printed: bool) -> list[LooseKeys]:
             own = key.form.kind == "bowtie" or (key.form.kind == "dowel" and key.form.stock == "printed")
             if key.form.loose and own == printed:
                 name = (key.form.described(), key.colour)
-                found[name] = (key.form, found.get(name, (key.form, 0))[1] + 1)
+                # A magnet key is a pair of magnets, one in each section.
+                found[name] = (key.form, found.get(name, (key.form, 0))[1] + (2 if key.form.kind == "magnet" else 1))
     return [LooseKeys(name, form, colour, count) for (name, colour), (form, count) in sorted(found.items())]
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.relief.carve import BODY, Part
-from cutkey.core.solids.solid import bounds_of, mesh_of
+from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.places import wanted
 from cutkey.core.split.plane import Plane, plane_of
 from cutkey.core.split.settings import AXES, Axis, Cut
@@ -26,8 +26,11 @@ LONG, SHORT = 200, 10
 DEPTH, KEY_HALF = 8.0, 2.1
 #: An edge of the form within this of a cut leaves a sliver, mm.
 BESIDE = 4.0
-#: Pieces of a colour smaller than this share of the design's longest side are small: letters, eyes, dots.
-SMALL = 0.3
+#: A piece of a colour that goes over this share of the design both ways is the ground of it, which no cut can spare; all others are
+#: figures, however large.
+GROUND = 0.8
+#: So much of a figure's length cut through weighs as much as a hole and a half, mm.
+FIGURE = 10.0
 
 
 class Reading(NamedTuple):
@@ -39,9 +42,10 @@ class Reading(NamedTuple):
     span: float  # from end to end of where keys have room, mm
     holes: int
     bodies: int  # separate areas
-    small: int  # small pieces it goes through
-    crossing: float  # how bad that is: 1 for each tiny one
+    figures: int  # figures and letters it goes through
+    crossing: float  # length of the cut inside them as it is seen, mm
     edge: float  # how much the area changes nearby, as a share
+    slivers: int = 0  # figures of which it leaves a sliver on one side
 
     @property
     def keys(self) -> int:
@@ -53,7 +57,8 @@ class Reading(NamedTuple):
         """0 for a cut that does no harm."""
         thin = max(0.0, 1 - self.thick / (2 * KEY_HALF))
         return (
-            1.5 * self.crossing
+            1.5 * self.crossing / FIGURE
+            + 0.75 * self.slivers
             + 0.6 * self.holes
             + 0.8 * max(0, self.bodies - 1)
             + 1.5 * thin
@@ -61,13 +66,16 @@ class Reading(NamedTuple):
             + 1.2 * min(1.0, 4 * self.edge)
         )
 
-    def words(self, any_small: bool) -> list[tuple[bool, str]]:
+    def words(self, any_figures: bool) -> list[tuple[bool, str]]:
         """What speaks for it (True) and against it."""
         out: list[tuple[bool, str]] = []
-        if self.small:
-            out.append((False, "crosses a small piece" if self.small == 1 else f"crosses {self.small} small pieces"))
-        elif any_small:
-            out.append((True, "keeps off small pieces"))
+        if self.figures:
+            through = "a figure" if self.figures == 1 else f"{self.figures} figures"
+            out.append((False, f"cuts {max(1, round(self.crossing))} mm through {through}"))
+        elif any_figures:
+            out.append((True, "keeps off figures"))
+        if self.slivers:
+            out.append((False, "leaves a sliver of a figure" if self.slivers == 1 else f"leaves slivers of {self.slivers} figures"))
         if self.holes:
             out.append((False, "crosses a hole" if self.holes == 1 else f"crosses {self.holes} holes"))
         if self.bodies > 1:
@@ -83,10 +91,40 @@ class Reading(NamedTuple):
         return out
 
 
-class _Piece(NamedTuple):
-    low: Float
-    high: Float
-    weight: float  # 1 for a tiny one, 0 for one that no cut can spare
+class _Figure:
+    """A separate piece of a colour that is not the ground, or something sunk into the model, of which only the box is known."""
+
+    def __init__(self, low: Float, high: Float, solid: Solid | None) -> None:
+        self.low, self.high, self.solid = low, high, solid
+        self._known: dict[tuple[bytes, float], Float] = {}  # stretches along right, by plane and height
+
+    def length(self, plane: Plane, height: float, within: tuple[float, float] | None = None) -> float:
+        """How much of a cut at a height of the plane's own frame lies in it, along right, mm."""
+        key = (plane.turn.tobytes() + plane.origin.tobytes(), height)
+        if key not in self._known:
+            self._known[key] = self._spans(plane, height)
+        spans = self._known[key]
+        if within is not None:
+            spans = np.clip(spans, *within)
+        total, end = 0.0, -math.inf
+        for a, b in sorted(spans.tolist()):
+            total, end = total + max(0.0, b - max(a, end)), max(end, b)
+        return total
+
+    def _spans(self, plane: Plane, height: float) -> Float:
+        if self.solid is None:
+            box = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)]) * (self.high - self.low) + self.low
+            u = plane.flat(box)[:, 0]
+            return np.array([[u.min(), u.max()]])
+        rings = self._laid(plane).slice(height).to_polygons()
+        return np.array([[r[:, 0].min(), r[:, 0].max()] for r in map(np.asarray, rings)]).reshape(-1, 2)
+
+    def _laid(self, plane: Plane) -> Solid:
+        key = plane.turn.tobytes() + plane.origin.tobytes()
+        if getattr(self, "_key", b"") != key:
+            assert self.solid is not None
+            self._key, self._turned = key, plane.laid(self.solid)
+        return self._turned
 
 
 class _Sheets(NamedTuple):
@@ -119,24 +157,21 @@ class Survey:
         self.middle = (self.low + self.high) / 2
         self.size = self.high - self.low
         self._sheets: dict[Axis, _Sheets] = {}
-        self.pieces = self._small_pieces(sunk)
+        self.figures = self._figures(sunk)
 
     @property
-    def any_small(self) -> bool:
-        """Whether there are small pieces to keep off."""
-        return any(p.weight > 0 for p in self.pieces)
+    def any_figures(self) -> bool:
+        """Whether there are figures to keep off."""
+        return bool(self.figures)
 
-    def _small_pieces(self, sunk: Sequence[tuple[Float, Float]]) -> list[_Piece]:
-        """Boxes of the separate pieces of the colours that are not the model's own, and of what is sunk into it."""
-        limit = SMALL * float(self.size.max())
-        out = [_Piece(low, high, max(0.0, 1 - float((high - low).max()) / limit)) for low, high in sunk]
+    def _figures(self, sunk: Sequence[tuple[Float, Float]]) -> list[_Figure]:
+        """The separate pieces of the colours that are not the model's own, and what is sunk into it, but for the ground."""
+        found = [_Figure(low, high, None) for low, high in sunk]
         for part in self.parts:
-            if part.colour == BODY or len(self.parts) == 1:
-                continue
-            for low, high in _boxes_of_pieces(part):
-                extent = float((high - low).max())
-                out.append(_Piece(low, high, max(0.0, 1 - extent / limit)))
-        return out
+            if part.colour != BODY and len(self.parts) > 1:
+                found += [_Figure(*bounds_of(one), one) for one in part.solid.decompose()]
+        across = np.argsort(-self.size)[:2]
+        return [f for f in found if not ((f.high - f.low)[across] >= GROUND * self.size[across]).all()]
 
     def sheets(self, axis: Axis) -> _Sheets:
         """Masks of planes across an axis."""
@@ -163,7 +198,12 @@ class Survey:
             a, b = sorted(float((w - self.middle[m]) * lift) for w in within)
             first, last = int(max(0, (a - s.origin[0]) / s.px)), int(min(masks.shape[2], (b - s.origin[0]) / s.px + 1))
             masks = masks[:, :, first : max(last, first + 1)]
-        pieces = [p for p in self.pieces if within is None or (p.low[m] < within[1] and p.high[m] > within[0])]
+        own = plane_of(Cut(axis, 0.0), self.middle)
+        row = None
+        if within is not None:
+            lift = own.right[m]
+            row = sorted(float((w - self.middle[m]) * lift) for w in within)
+        figures = [f for f in self.figures if within is None or (f.low[m] < within[1] and f.high[m] > within[0])]
         areas = masks.reshape(len(masks), -1).sum(1).astype(float) / 255 * s.px**2
         reach = max(1, round(DEPTH / s.step))
         jumps = np.abs(np.diff(areas, prepend=areas[:1], append=areas[-1:])) / np.maximum(1e-9, np.r_[areas, areas[-1:]])
@@ -173,44 +213,39 @@ class Survey:
             j = [min(max(i + d, 0), len(masks) - 1) for d in (-reach, -(reach // 2), reach // 2, reach)]
             deep = masks[i] & masks[j[0]] & masks[j[1]] & masks[j[2]] & masks[j[3]]
             edge = float(jumps[max(0, i - beside + 1) : i + beside + 1].max())
-            crossed = [p.weight for p in pieces if p.weight > 0 and p.low[k] + 0.01 < at < p.high[k] - 0.01]
-            out.append(_reading(at, masks[i], deep, s.px, crossed, edge))
+            met = [f for f in figures if f.low[k] + 0.01 < at < f.high[k] - 0.01]
+            lengths = [f.length(own, at - own.height, (row[0], row[1]) if row else None) for f in met]
+            slivers = sum(min(at - f.low[k], f.high[k] - at) < BESIDE and n > 0 for f, n in zip(met, lengths, strict=True))
+            out.append(_reading(at, masks[i], deep, s.px, lengths, edge, slivers))
         return out
 
-    def reading(self, cut: Cut) -> Reading:
-        """Reading of one cut, turned or not, through the whole design."""
+    def reading(self, cut: Cut, within: tuple[float, float] | None = None) -> Reading:
+        """Reading of one cut, turned or not, through the whole design, or along a stretch of its plane's right only, mm."""
         plane = plane_of(cut, self.middle)
         corners = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)]) * self.size + self.low
         flat = plane.flat(corners)
         at = np.array([-DEPTH, -BESIDE, -2.5, -1, 0, 1, 2.5, BESIDE, DEPTH])
-        masks, _, px = _masks(self.parts, plane, at, flat[:, :2].min(0), flat[:, :2].max(0), True)
-        crossed = []
-        for p in self.pieces:
-            middle, half = (p.low + p.high) / 2, (p.high - p.low) / 2
-            if p.weight > 0 and abs(float(plane.flat(middle)[2])) < float(np.abs(plane.normal) @ half) - 0.01:
-                crossed.append(p.weight)
+        low, high = flat[:, :2].min(0), flat[:, :2].max(0)
+        if within is not None:
+            low[0], high[0] = max(low[0], within[0]), min(high[0], within[1])
+        masks, _, px = _masks(self.parts, plane, at, low, high, True)
+        lengths, slivers = [], 0
+        for f in self.figures:
+            middle, half = (f.low + f.high) / 2, (f.high - f.low) / 2
+            reach, off = float(np.abs(plane.normal) @ half), abs(float(plane.flat(middle)[2]))
+            if off < reach - 0.01:
+                lengths.append(f.length(plane, 0.0, within))
+                slivers += reach - off < BESIDE and lengths[-1] > 0
         areas = masks.reshape(len(at), -1).sum(1).astype(float)
         edge = float(np.abs(np.diff(areas[1:-1])).max()) / max(areas[4], 1e-9)
         deep = masks[0] & masks[1] & masks[4] & masks[7] & masks[8]
-        return _reading(cut.at, masks[4], deep, px, crossed, edge)
+        return _reading(cut.at, masks[4], deep, px, lengths, edge, slivers)
 
     def symmetric(self, axis: Axis) -> bool:
         """Whether the design's planes across an axis mirror one another at its middle."""
         masks = self.sheets(axis).masks
         areas = masks.reshape(len(masks), -1).sum(1).astype(float)
         return bool(np.abs(areas - areas[::-1]).sum() < 0.02 * areas.sum())
-
-
-def _boxes_of_pieces(part: Part) -> list[tuple[Float, Float]]:
-    from cutkey.core.solids.mesh import joined
-
-    mesh = mesh_of(part.solid)
-    label = joined(len(mesh.vertices), mesh.triangles[:, [0, 1]].ravel(), mesh.triangles[:, [1, 2]].ravel())
-    count = int(label.max()) + 1 if len(label) else 0
-    low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
-    np.minimum.at(low, label, mesh.vertices)
-    np.maximum.at(high, label, mesh.vertices)
-    return [(a, b) for a, b in zip(low, high, strict=True) if np.isfinite(a).all()]
 
 
 def _masks(
@@ -235,10 +270,11 @@ def _masks(
     return out, origin, px
 
 
-def _reading(at: float, mask: Mask, deep: Mask, px: float, crossed: Sequence[float], edge: float) -> Reading:
+def _reading(at: float, mask: Mask, deep: Mask, px: float, lengths: Sequence[float], edge: float, slivers: int) -> Reading:
+    crossed = [n for n in lengths if n > 0]
     area = float(np.count_nonzero(mask)) * px * px
     if area == 0:
-        return Reading(at, 0.0, 0.0, 0.0, 0, 0, len(crossed), float(sum(crossed)), edge)
+        return Reading(at, 0.0, 0.0, 0.0, 0, 0, len(crossed), float(sum(crossed)), edge, slivers)
     contours, tree = cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_SIMPLE)
     bodies = int(np.count_nonzero(tree[0, :, 3] < 0))
     holes = sum(1 for c, t in zip(contours, tree[0], strict=True) if t[3] >= 0 and cv2.contourArea(c) > 4)
@@ -247,4 +283,4 @@ def _reading(at: float, mask: Mask, deep: Mask, px: float, crossed: Sequence[flo
     thick = 2 * float(distance.max()) * px
     rows, columns = np.nonzero(distance * px >= KEY_HALF)
     span = math.hypot(float(np.ptp(columns)), float(np.ptp(rows))) * px + px if len(columns) else 0.0
-    return Reading(at, area, thick, span, holes, bodies, len(crossed), float(sum(crossed)), edge)
+    return Reading(at, area, thick, span, holes, bodies, len(crossed), float(sum(crossed)), edge, slivers)

@@ -9,6 +9,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from cutkey.core.areas import union
+
 Float = NDArray[np.float64]
 
 #: Distance, px, between boundary points from which the centre line is found.
@@ -116,4 +118,4 @@ def _finished(points: Float, radius: Float) -> CentreLine:
 def drawn(lines: list[CentreLine], least: float = 0.0) -> shapely.Geometry:
     """Area of lines drawn with their widths, at least `least`."""
     strokes = [shapely.LineString(line.points).buffer(max(line.width, least) / 2, quad_segs=12) for line in lines if len(line.points) > 1]
-    return shapely.union_all(strokes) if strokes else shapely.Polygon()
+    return union(strokes) if strokes else shapely.Polygon()

@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from cutkey.core.areas import coverage_union, union
 from cutkey.core.colour.difference import difference, hex_of, rgb_of
 from cutkey.core.errors import BadInput
 from cutkey.core.picture.apply import Prepared, prepare
@@ -221,13 +222,13 @@ def _shaped(regions: list[Region], settings: TraceSettings, mm_per_px: float, pa
         # Paper inside a closed line is paper too.
         regions = [r for r in regions if r.colour != paper] or regions
     largest = max(regions, key=lambda r: r.geometry.area)
-    whole = shapely.coverage_union_all([p for r in regions for p in r.geometry.geoms])
+    whole = coverage_union([p for r in regions for p in r.geometry.geoms])
     if settings.shape == "linework":
         area = drawn(centre_lines(whole))
     else:
-        area = shapely.union_all(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(whole))))
+        area = union(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(whole))))
         if settings.shape == "outline":
             # Rounded outwards, so that a cut along it has no inner corner sharper than the distance.
             grown = area.buffer(settings.outline_mm / mm_per_px, quad_segs=24)
-            area = shapely.union_all(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(grown))))
+            area = union(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(grown))))
     return [Region(largest.colour, shapely.multipolygons([g for g in shapely.get_parts(area) if not g.is_empty]))]

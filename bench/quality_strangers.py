@@ -1,0 +1,294 @@
+"""Graphics placed on strangers' models and these cut into sections; what is said is held against measures written here.
+
+For each model: a graphic on its top, a side and a curved place, in all modes and ways of following; a split at two bed sizes with
+every kind of key. Counted are tracebacks, refusals that are no sentence, and false "sound": a kit without a word of warning in which
+volume is missing, a shell is lost, a socket has less wall than asked, a push is not free, or a clearance is not there. The measures
+read the written 3MF with trimesh and compute with numpy, shapely and the bare solid library; nothing of the program's checks is used.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import itertools
+import json
+import math
+import random
+import sys
+import tempfile
+import time
+import traceback
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+from typing import Any, NamedTuple
+
+import manifold3d as m3
+import numpy as np
+import trimesh
+
+from bench.strangers import models
+from cutkey.cli.main import main
+
+MODES, FOLLOWS = ("raised", "recessed", "flush", "through"), ("flat", "project", "wrap")
+KEYS = ("dowel", "tenon", "dovetail", "bowtie", "magnet", "screw", "auto")
+#: A drawing of two colours that share an edge, with a hole and a loose dot; its area is known.
+DRAWING = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 24">
+<path fill="#101010" fill-rule="evenodd" d="M0 0H24V24H0ZM8 8V16H16V8Z"/>
+<path fill="#d0a020" d="M24 0H40V12H24Z"/><rect fill="#d0a020" x="32" y="18" width="4" height="4"/></svg>"""
+AREA = (24 * 24 - 64 + 16 * 12 + 16) / 40**2  # for a width of 1
+#: Less than this of what was asked is too little without a word; and how much is taken for rounding.
+ENOUGH, WALL = 0.88, 1.2
+
+
+class Answer(NamedTuple):
+    """How one command ended."""
+
+    code: int
+    said: str  # stderr, or the traceback
+    report: dict[str, Any]
+
+
+class Fault(NamedTuple):
+    """Something that must not be."""
+
+    kind: str
+    model: str
+    what: str
+
+
+def ask(words: list[str], report: Path) -> Answer:
+    """Run a command as the shell would."""
+    report.unlink(missing_ok=True)
+    out, err = io.StringIO(), io.StringIO()
+    try:
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            code = main([*words, "--report", str(report)])
+    except SystemExit as error:
+        code = int(error.code or 0)
+    except BaseException:
+        return Answer(99, traceback.format_exc(), {})
+    return Answer(code, err.getvalue().strip(), json.loads(report.read_text(encoding="utf-8")) if report.exists() else {})
+
+
+def unwell(answer: Answer) -> str:
+    """What is wrong with how a command ended, "" when it did as it may."""
+    if answer.code == 99:
+        return "traceback: " + answer.said.strip().splitlines()[-1]
+    if answer.code == 2 and (len(answer.said.splitlines()) != 1 or not answer.said.endswith(".")):
+        return f"refusal is no sentence: {answer.said[:120]}"
+    return "" if answer.code in (0, 1, 2) else f"exit {answer.code}"
+
+
+def quiet(report: dict[str, Any]) -> bool:
+    """Whether nothing at all was to be looked at."""
+    return all(f["severity"] == "sound" for f in report.get("findings", ()) if f["kind"] not in ("read", "fits bed", "thin"))
+
+
+def bodies_in(path: Path) -> dict[str, trimesh.Trimesh]:
+    """Meshes of a 3MF by name, welded, in the coordinates of their sections."""
+    scene = trimesh.load(path, file_type="3mf")
+    out = {}
+    for name, mesh in scene.geometry.items():
+        mesh.merge_vertices()
+        out[name] = mesh
+    return out
+
+
+# -- placing
+def placed(model: Path, name: str, folder: Path, size: float, curved: str, few: bool = False) -> Iterator[Fault | None]:
+    """Every face, mode and way of following; None for each that is well."""
+    drawing = folder / "emblem.svg"
+    drawing.write_text(DRAWING)
+    faces = ("top",) if few else ("top", "front", curved)
+    for face, mode, follow in itertools.product(faces, MODES[:2] if few else MODES, FOLLOWS[:1] if few else FOLLOWS):
+        width, depth, out = round(0.18 * size, 3), 1.0, folder / "placed.3mf"
+        out.unlink(missing_ok=True)
+        what = f"place {face} {mode} {follow}"
+        words = ["place", str(drawing), str(model), "-o", str(out), f"--face={face}", "--mode", mode, "--depth", str(depth)]
+        answer = ask([*words, "--width", str(width), "--follow", follow, "--unit", "mm", "--close"], folder / "r.json")
+        bad = unwell(answer)
+        if bad:
+            yield Fault(bad.partition(":")[0], name, f"{what}: {bad}")
+        elif answer.code == 0 and quiet(answer.report):
+            problem = _short(answer.report, out, mode, AREA * width**2, depth)
+            yield Fault("false sound", name, f"{what}: {problem}") if problem else None
+        else:
+            yield None
+
+
+def _short(report: dict[str, Any], out: Path, mode: str, area: float, depth: float) -> str:
+    """What is missing of a graphic that nothing was said about."""
+    meshes = bodies_in(out)
+    open_ones = [n for n, m in meshes.items() if not m.is_watertight]
+    if open_ones:
+        return f"{open_ones[0]} is open when welded"
+    volumes = {b["name"]: b["volume_mm3"] for b in report["bodies"]}
+    off = [n for n, m in meshes.items() if abs(m.volume - volumes[n]) > 1e-4 * volumes[n] + 0.05]
+    if off:
+        return f"{off[0]} holds {meshes[off[0]].volume:.2f} instead of {volumes[off[0]]:.2f} mm3"
+    total = sum(m.volume for m in meshes.values())
+    if mode in ("raised", "flush"):
+        came = total - max(m.volume for m in meshes.values())
+        if came < ENOUGH * area * depth:
+            return f"{came:.1f} of {area * depth:.1f} mm3 came out"
+    return ""
+
+
+# -- splitting
+def split(model: Path, name: str, folder: Path, size: np.ndarray, few: bool = False) -> Iterator[Fault | None]:
+    """Two beds, every kind of key."""
+    for share, key in itertools.product((0.62,) if few else (0.62, 0.4), ("dowel",) if few else KEYS):
+        bed = [max(30.0, share * float(size.max()) + 10)] * 3
+        out, what = folder / "kit", f"split {key} on {bed[0]:.0f}"
+        words = ["split", str(model), "-o", str(out), "--bed", ",".join(f"{b:.1f}" for b in bed), "--key", key]
+        answer = ask([*words, "--unit", "mm", "--close", "--no-labels"], folder / "r.json")
+        bad = unwell(answer)
+        if bad:
+            yield Fault(bad.partition(":")[0], name, f"{what}: {bad}")
+            continue
+        if answer.code != 0:
+            yield None
+            continue
+        problems = list(_kit_problems(answer.report, out))
+        yield Fault("false sound", name, f"{what}: {problems[0]}") if problems else None
+
+
+def _kit_problems(report: dict[str, Any], out: Path) -> Iterator[str]:
+    meshes = bodies_in(out / "kit.3mf")
+    for name, mesh in meshes.items():
+        if not mesh.is_watertight:
+            yield f"{name} is open when welded"
+            return
+    home: dict[str, m3.Manifold] = {}
+    for unit in report["units"]:
+        if unit["key"]:
+            continue
+        solids = [_solid(meshes[p["name"]]) for p in unit["pieces"]]
+        home[unit["name"]] = m3.Manifold.batch_boolean(solids, m3.OpType.Add).translate(tuple(unit["assembled_at_mm"]))
+    pieces = sum(m.volume() for m in home.values())
+    keys = sum(p["volume_mm3"] * u["copies"] for u in report["units"] if u["key"] for p in u["pieces"])
+    if abs(pieces + keys + report["clearance_volume_mm3"] - report["design_volume_mm3"]) > 1e-5 * report["design_volume_mm3"]:
+        yield "volumes do not add up"
+    kinds = {f["kind"] for f in report["findings"] if f["severity"] != "sound"}
+    if "key walls" not in kinds and "keys" not in kinds:
+        yield from _walls(report, home)
+    if "goes together" not in kinds:
+        yield from _pushes(report, home)
+
+
+def _solid(mesh: trimesh.Trimesh) -> m3.Manifold:
+    return m3.Manifold(m3.Mesh64(np.ascontiguousarray(mesh.vertices, np.float64), np.ascontiguousarray(mesh.faces, np.uint64)))
+
+
+def _walls(report: dict[str, Any], home: dict[str, m3.Manifold]) -> Iterator[str]:
+    """Round keys: a rod as thick as the socket and its wall, less the socket, must lie in the section; the key must have its clearance."""
+    for joint in report["joints"]:
+        axis = np.array(joint["normal"], float)
+        for k in joint["keys"]:
+            if k["kind"] not in ("dowel", "magnet"):
+                continue
+            hole = k["size_mm"] / 2 + k["clearance_mm"]
+            deep = k["depth_mm"] + (0.4 if k["kind"] == "dowel" else 0.1)
+            for name, side in zip(joint["sections"], (-1.0, 1.0), strict=True):
+                collar = m3.Manifold.cylinder(deep + WALL - 0.3, hole + WALL - 0.06, -1, 64).translate((0, 0, 0.2))
+                collar -= m3.Manifold.cylinder(deep + 0.02, hole + 0.03, -1, 64)
+                need = _along(collar, np.array(k["at_mm"]), axis * side)
+                missing = (need - home[name]).volume()
+                if missing > 0.02 * need.volume():
+                    place = [round(v, 1) for v in k["at_mm"]]
+                    yield f"{name} lacks {missing:.2f} of {need.volume():.2f} mm3 round a {k['kind']} at {place}"
+                    return
+                if k["kind"] == "dowel":
+                    rod = _along(m3.Manifold.cylinder(k["depth_mm"], k["size_mm"] / 2, -1, 64), np.array(k["at_mm"]), axis * side)
+                    gap = rod.min_gap(home[name], 1.0)
+                    if gap < k["clearance_mm"] * math.cos(math.pi / 64) - 0.02:
+                        yield f"a dowel has {gap:.3f} mm of clearance in {name}"
+                        return
+
+
+def _along(solid: m3.Manifold, at: np.ndarray, axis: np.ndarray) -> m3.Manifold:
+    """A solid that stands on z = 0 turned to stand on a place along an axis."""
+    axis = axis / np.linalg.norm(axis)
+    helper = np.eye(3)[int(np.argmin(np.abs(axis)))]
+    u = np.cross(helper, axis)
+    u /= np.linalg.norm(u)
+    return solid.transform(np.column_stack([u, np.cross(axis, u), axis, at]))
+
+
+def _pushes(report: dict[str, Any], home: dict[str, m3.Manifold]) -> Iterator[str]:
+    """Movers taken back along their push, a quarter of a millimetre at a time, must meet nothing."""
+    for step in report["assembly"]:
+        way = np.array(step["way"], float)
+        movers, fixed = ([home[n] for n in step[side]] for side in ("push", "to"))
+        a, b = (m3.Manifold.batch_boolean(g, m3.OpType.Add) if len(g) > 1 else g[0] for g in (movers, fixed))
+        for at in np.arange(0.25, 6.0, 0.75):
+            shared = (a.translate(tuple(-way * at)) ^ b).volume()
+            if shared > 0.01:
+                yield f"{'+'.join(step['push'])} runs into {'+'.join(step['to'])} by {shared:.2f} mm3, {at:g} mm off"
+                return
+
+
+# -- all
+def scaled(data: bytes, name: str, longest: float) -> trimesh.Trimesh | None:
+    """A model as a mesh of a size; None when it is none that a printer would be asked for."""
+    try:
+        mesh = trimesh.load(io.BytesIO(data), file_type=name.rpartition(".")[2].lower(), force="mesh", process=False)
+        size = float(np.ptp(mesh.vertices, axis=0).max())
+    except Exception:
+        return None
+    if len(mesh.faces) < 12 or not np.isfinite(size) or size <= 0:
+        return None
+    mesh.apply_scale(longest / size)
+    mesh.apply_translation(-mesh.bounds[0])
+    return mesh
+
+
+def measure(some: Iterable[tuple[str, bytes]], few: bool = False, log: bool = False) -> tuple[Counter[str], list[Fault]]:
+    """Faults over models, and how many commands were run and how many of these were well."""
+    count: Counter[str] = Counter()
+    faults: list[Fault] = []
+    for name, data in some:
+        mesh = scaled(data, name, 200.0)
+        if mesh is None:
+            count["no mesh"] += 1
+            continue
+        count["models"] += 1
+        begun = time.perf_counter()
+        with tempfile.TemporaryDirectory() as work:
+            folder = Path(work)
+            model = folder / "model.stl"
+            mesh.export(model)
+            size = np.ptp(mesh.vertices, axis=0)
+            # A place on the largest triangle that faces neither an axis nor down.
+            n = mesh.face_normals
+            slanted = np.where((np.abs(n).max(1) < 0.93) & (n[:, 2] > -0.3), mesh.area_faces, 0)
+            at = mesh.triangles_center[int(np.argmax(slanted))]
+            curved = ",".join(f"{v:.3f}" for v in at)
+            for fault in itertools.chain(
+                placed(model, name, folder, float(np.sort(size)[1]), curved, few), split(model, name, folder, size, few)
+            ):
+                count["commands"] += 1
+                if fault is None:
+                    count["well"] += 1
+                else:
+                    count[fault.kind] += 1
+                    faults.append(fault)
+                    if log:
+                        print(f"{fault.kind}: {fault.model}: {fault.what}", flush=True)
+        if log:
+            print(f"  {name}: {len(mesh.faces)} faces, {time.perf_counter() - begun:.0f} s", flush=True)
+    return count, faults
+
+
+if __name__ == "__main__":
+    every = list(models())
+    random.Random(int(sys.argv[2]) if len(sys.argv) > 2 else 1).shuffle(every)
+    wanted = int(sys.argv[1]) if len(sys.argv) > 1 else 36
+    # As many of each package as there are, in turns.
+    by_package: dict[str, list[tuple[str, bytes]]] = {}
+    for item in every:
+        by_package.setdefault(item[0].partition("/")[0], []).append(item)
+    turns = [m for row in itertools.zip_longest(*by_package.values()) for m in row if m is not None]
+    total, found = measure(turns[:wanted], log=True)
+    print(dict(total))

@@ -1,0 +1,163 @@
+"""Keys lie in material and let sections join one way only, also where keys end in the air; pushes off are looked at along every line."""
+
+from __future__ import annotations
+
+import manifold3d as m3
+import numpy as np
+import pytest
+import shapely
+
+from cutkey.core.check.walls import check_walls
+from cutkey.core.job.evaluate import Evaluator
+from cutkey.core.relief.carve import BODY, Part
+from cutkey.core.solids.made import PlateBase, made_solid
+from cutkey.core.solids.primitives import prism
+from cutkey.core.split.assembly import find_assembly
+from cutkey.core.split.beside import Outline, fits_beside
+from cutkey.core.split.forms import form_of, solids_of, with_wall
+from cutkey.core.split.marks import Pattern, marks_of
+from cutkey.core.split.one_way import prove
+from cutkey.core.split.plan import leaves_sliver, propose
+from cutkey.core.split.printer import Printer
+from cutkey.core.split.settings import Cut, Keys, Labels
+from cutkey.core.split.split import split_design
+from cutkey.core.split.sweep import passes_through
+from cutkey.demo.jobs import demo_job
+
+PLATE = made_solid(PlateBase(400, 200, 20, 0))
+Z, X = np.array([0.0, 0, 1]), np.array([1.0, 0, 0])
+
+
+def riddled() -> m3.Manifold:
+    """A plate with screw holes all along its middle."""
+    hole = m3.Manifold.cylinder(60, 2.2, 2.2, 32, True)
+    spots = [(x, y, 10) for x in np.arange(-30, 31, 7.3) for y in np.arange(-90, 91, 13.1)]
+    return m3.Manifold.batch_boolean([PLATE, *(hole.translate(s) for s in spots)], m3.OpType.Subtract)
+
+
+BODIES = {"screw holes": riddled(), "cavity": PLATE - m3.Manifold.cube((30, 150, 12), True).translate((20, 0, 10))}
+
+
+@pytest.mark.parametrize("kind", ["dowel", "tenon", "bowtie", "magnet"])
+@pytest.mark.parametrize("body", BODIES)
+def test_sockets_keep_their_wall_all_round_and_behind_their_ends(body, kind):
+    """The section less what is near the socket's skin, by the bare library: an exact offset of the socket must be filled."""
+    solid = BODIES[body]
+    split = split_design([Part(BODY, solid)], [Cut("x", 0.0)], Keys(kind), Labels(on=False), Printer())
+    joint = split.joints[0]
+    assert joint.keys and [f.severity for f in check_walls(split, Labels(on=False))] == ["sound"]
+    for key in joint.keys:
+        if kind in ("dowel", "magnet"):
+            deep = key.form.reach[0] + key.form.wall - 0.05
+            grown = m3.Manifold.cylinder(deep, key.form.half[0] + key.form.wall - 0.05, -1, 48)
+            for side in (1, -1):
+                rod = grown.transform(np.array([[0, 0, side, 0.0], [1, 0, 0, key.centre[1]], [0, side, 0, key.centre[2]]]))
+                assert (rod - solid).volume() < 1e-3 * rod.volume()
+
+
+def test_a_key_set_by_hand_over_a_slot_is_measured():
+    slotted = PLATE - m3.Manifold.cube((14, 6, 30), True).translate((10, 40, 10))
+    hand = ((-60.0, 0.0), (40.0, 0.0))
+    split = split_design([Part(BODY, slotted)], [Cut("x", 0.0, hand=hand)], Keys("dowel", 6.0), Labels(on=False), Printer())
+    found = check_walls(split, Labels(on=False))
+    assert [f.severity for f in found] == ["look at"] and "comes out of the material" in found[0].text and found[0].figure == 0
+    assert "too little material" in split.joints[0].note
+    forced = split._replace(joints=[split.joints[0]._replace(by_hand=False)])
+    assert [f.severity for f in check_walls(forced, Labels(on=False))] == ["stop"]
+
+
+def test_what_must_be_filled_is_the_socket_grown_by_its_wall():
+    """Steiner: volume of a convex body grown by a ball, against the grown rod of a dowel."""
+    form = form_of("dowel", Keys(), 6.0, 0.0, 20.0)
+    near, far = with_wall(form, 3.0, 1.0)
+    r, deep, w = form.half[0], form.reach[0], form.wall
+    cylinder = np.pi * (r + w) ** 2 * deep + np.pi * r**2 * w + np.pi**2 / 2 * r * w**2 + 2 * np.pi / 3 * w**3
+    assert near.volume() == pytest.approx(cylinder, rel=0.02) and far.volume() == pytest.approx(near.volume(), rel=1e-6)
+    assert (solids_of(form, 3.0, 1.0).near_socket.trim_by_plane((0, 0, -1), 0.01) - near).volume() < 1e-6
+
+
+# -- one way only
+def pattern(joint: int, side: int, length: float, places, size: float = 6.0) -> Pattern:
+    form = form_of("dowel", Keys(), size, 0.0, 12.0)
+    marks = tuple(marks_of(form, complex(p, 0), 0.0, -1, 0)[0 if side < 0 else 1] for p in places)
+    return Pattern(joint, side, marks, Outline(shapely.box(-length / 2, -6, length / 2, 6)))
+
+
+@pytest.mark.parametrize(
+    ("length", "places", "fits"),
+    [
+        (100, (-24, 24), True),  # moved by 48 one key is in the other's socket, the other 22 mm beside the face, 52 of 100 covered
+        (100, (-40, 40), False),  # moved by 80 only a fifth would be covered
+        (100, (-26, 26), False),
+    ],
+)
+def test_a_key_beside_the_other_face_is_no_obstacle(length, places, fits):
+    near, far = pattern(0, -1, length, places), pattern(0, 1, length, places)
+    found = [w for w in fits_beside(near, far, False) if abs(w[0]) < 1]
+    assert bool(found) == fits and all(abs(abs(s) - 48) < 1 for _, s in found)
+
+
+def test_kits_are_keyed_so_that_nothing_but_mates_fits_even_beside():
+    parts = [Part(BODY, made_solid(PlateBase(520, 300, 8, 14)))]
+    cuts = [Cut("x", -86.7), Cut("x", 60.0), Cut("y", 0.0)]
+    split = split_design(parts, cuts[:2], Keys("dowel"), Labels(on=False), Printer())
+    assert split.proof.clashes == [] and all(len(j.keys) >= 2 for j in split.joints)
+    # Where it does not work out, the joint says so.
+    more = split_design(parts, cuts, Keys("dowel"), Labels(on=False), Printer())
+    guilty = {n for c in more.proof.clashes for n in (c.one[0], c.other[0])}
+    assert not guilty or any("fit another way" in more.joints[n].note for n in guilty)
+    # With the same pattern on two faces it is told.
+    twin = [p._replace(joint=9) for p in split.joints[0].patterns(0)]
+    assert prove([*split.joints[0].patterns(0), *twin]).clashes
+
+
+# -- pushes
+def test_pushes_are_free_or_not_however_thin_what_is_in_the_way():
+    def box(size, at) -> m3.Manifold:
+        return m3.Manifold.cube(size).translate(at)
+
+    base, shelf, post = box((10, 10, 1), (0, 0, 0)), box((10, 10, 0.2), (0, 0, 7.35)), box((1, 10, 8), (10, 0, 0))
+    leaf = box((10, 10, 0.2), (0, 0, 1))
+    assert passes_through(leaf, base + shelf + post, Z) and not passes_through(leaf, base, Z)
+    low = box((10, 10, 5), (0, 0, 0)) + box((5, 10, 5), (0, 0, 5))
+    high = box((5, 10, 5), (5, 0, 5)) + box((5, 10, 10), (10, 0, 0))
+    assert not passes_through(high, low, Z) and passes_through(low, high, Z)
+    assert not passes_through(high, low, X) and passes_through(low, high, X)
+    pin, plate = (
+        m3.Manifold.cylinder(5, 3, 3, 64),
+        box((20, 20, 5), (-10, -10, 0)) - m3.Manifold.cylinder(9, 3.1, 3.1, 64).translate((0, 0, -1)),
+    )
+    assert not passes_through(pin, plate, Z) and passes_through(pin, plate, X)
+
+
+def test_bridges_of_the_joints_are_tried_as_partings():
+    """Four bars in a row of which the outer two joints want another way than the middle one."""
+    bars = [Part(BODY, m3.Manifold.cube((160, 40, 40)))]
+    split = split_design(bars, [Cut("x", v) for v in (40.0, 80.0, 120.0)], Keys("dowel"), Labels(on=False), Printer())
+    order = find_assembly(split.sections, split.joints)
+    assert order.stuck == [] and len(order.steps) == 3
+    # Nothing tells on which side of the cuts they lie: only the joints themselves part them, the middle one first.
+    blind = [s._replace(sides={0: -1, 1: 1} if n % 2 else {0: 1, 1: -1}) for n, s in enumerate(split.sections)]
+    assert find_assembly(blind, split.joints).stuck == []
+
+
+# -- proposals
+def test_a_cut_goes_through_a_figure_only_where_none_in_reach_spares_it():
+    """The demo sign: its lengthwise cut keeps off the bee and its leaves."""
+    job, sources = demo_job("sign")
+    evaluator = Evaluator(sources)
+    plan, survey = evaluator.plans(job)[0], evaluator.survey(job)
+    lengthwise = next(c for c in plan.cuts if c.axis == "y" and c.inside is None)
+    met = survey.reading(lengthwise)
+    assert met.crossing < 1 and met.slivers == 0 and met.keys >= 4 and -80 < lengthwise.at < 80
+
+
+def test_slivers_are_not_proposed_and_tenons_count_across_their_cut_only():
+    wedge = shapely.Polygon([(0, 0), (100, 0), (100, 40), (0, 40.3)])
+    assert leaves_sliver(wedge, 1, 40.05, 0.44) and not leaves_sliver(wedge, 1, 30.0, 0.44)
+    # 200 long and as wide as the bed: tenons across x need room along x, none along y.
+    bar = [Part(BODY, m3.Manifold.cube((200, 110, 20)))]
+    printer = Printer(bed=(120.0, 120.0, 100.0), margin=5.0)
+    plan = propose(bar, printer, overhang=8.0)[0]
+    assert {c.axis for c in plan.cuts} == {"x"} and plan.sections == 2 and prism(wedge, 0, 1).volume() > 0
+    assert all(100 <= c.at <= 102 for c in plan.cuts) or len(plan.cuts) == 1

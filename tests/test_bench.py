@@ -1,0 +1,49 @@
+"""Every module of bench/ runs in a small form, so that none can rot."""
+
+from __future__ import annotations
+
+import importlib
+from pathlib import Path
+
+import pytest
+from bench import quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg
+from bench.__main__ import MODULES
+
+from cutkey.demo import models
+
+HELPERS = {"__init__", "__main__", "timing", "shapes", "openset", "strangers"}
+DISC = (
+    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64" width="64" height="64"><rect width="64" height="64" fill="#ffffff"/>'
+    '<circle cx="32" cy="32" r="20" fill="#c03020"/></svg>'
+)
+FLAG = (
+    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 72 72"><rect x="6" y="16" width="60" height="20" fill="#c03020"/>'
+    '<rect x="6" y="36" width="60" height="20" fill="#2040a0"/></svg>'
+)
+
+
+def test_no_module_is_left_out():
+    found = {p.stem for p in Path(importlib.import_module("bench").__file__).parent.glob("*.py")} - HELPERS
+    qualities = {m.__name__.rpartition(".")[2] for m in (quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg)}
+    assert found == {m.__name__.rpartition(".")[2] for m in MODULES} | qualities
+
+
+@pytest.mark.parametrize("module", MODULES, ids=lambda m: m.__name__)
+def test_benchmarks_run(module):
+    rows = module.run(small=True)
+    assert rows and all(seconds > 0 and floor > 0 and name and of for name, seconds, floor, of in rows)
+
+
+def test_qualities_run():
+    count, rows = quality_models.measure([("demo/lid.stl", models.stl_of(models.jar_lid(), "lid"))])
+    assert dict(count) == {"sound": 1} and len(rows) == 1
+    assert quality_shapes.measure(sizes=(32,))
+    assert quality_svg.measure(some=[("disc.svg", DISC)])["good"] == 1.0
+    found = quality_pictures.measure(1, ("palette given",), [("flag.svg", FLAG)])
+    assert found["palette given"]["wrong"] < 0.01 and found["palette given"]["valid"]
+
+
+def test_strangers_models_are_judged_by_measures_of_the_benchs_own():
+    data = models.stl_of(models.hive_plate(), "plate")
+    count, faults = quality_strangers.measure([("demo/plate.stl", data)], few=True)
+    assert faults == [] and count["commands"] == count["well"] == 3 and count["models"] == 1
