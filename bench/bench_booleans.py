@@ -7,12 +7,14 @@ import numpy as np
 
 from bench.timing import in_turns
 from cutkey.core.artwork.graphic import Graphic
+from cutkey.core.colour.filament import BODY
 from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.relief.carve import BODY, Part, carve
+from cutkey.core.relief.carve import Part, carve
 from cutkey.core.relief.placement import Depth, Placement
 from cutkey.core.relief.site import Site
+from cutkey.core.solids.bases import PlateBase
 from cutkey.core.solids.facets import facet_at, find_facets, largest_facing
-from cutkey.core.solids.made import PlateBase, made_solid
+from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import mesh_of
 from cutkey.core.split.cutting import cut_into_sections, separate_bodies

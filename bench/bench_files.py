@@ -13,7 +13,7 @@ import trimesh
 
 from bench.timing import in_turns
 from cutkey.core.colour.filament import Filament
-from cutkey.core.kit.loads import Spot
+from cutkey.core.kit.bed import Spot
 from cutkey.core.kit.pieces import Piece, PrintUnit
 from cutkey.core.kit.threemf import read_3mf, write_3mf
 from cutkey.core.solids.mesh import weld

@@ -11,13 +11,15 @@ from bench.shapes import FONT
 from bench.timing import in_turns
 from cutkey.core.artwork.graphic import Graphic
 from cutkey.core.artwork.text import TextLook, text_area
-from cutkey.core.relief.carve import BODY, Part, carve, placed_regions
+from cutkey.core.colour.filament import BODY
+from cutkey.core.relief.carve import Part, carve, placed_regions
 from cutkey.core.relief.placement import Depth, Placement
 from cutkey.core.relief.site import site_of
+from cutkey.core.solids.bases import PlateBase
 from cutkey.core.solids.facets import find_facets
-from cutkey.core.solids.made import PlateBase, made_solid
+from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.solid import Solid, mesh_of
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 Row = tuple[str, float, float, str]
 

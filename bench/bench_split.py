@@ -6,8 +6,9 @@ import manifold3d as m3
 import numpy as np
 
 from bench.timing import in_turns
+from cutkey.core.colour.filament import BODY
 from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.relief.carve import BODY, Part
+from cutkey.core.relief.carve import Part
 from cutkey.core.split.assembly import find_assembly
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.joints import find_joints

@@ -19,7 +19,7 @@ from cutkey.core.job.draw import draw_graphic
 from cutkey.core.memo import Memo
 from cutkey.core.picture.labels import label_pixels
 from cutkey.core.picture.palette import find_palette
-from cutkey.core.trace import regions
+from cutkey.core.trace.partition import regions
 
 Row = tuple[str, float, float, str]
 

@@ -11,7 +11,7 @@ from PIL import Image
 
 from bench.openset import colours_of, drawings, is_flat, painted
 from cutkey.core.picture.labels import nearest_colour
-from cutkey.core.trace import regions
+from cutkey.core.trace.partition import regions
 
 SIZE, LARGE = 512, 2048
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from bench.shapes import coverage, shapes, truth_of
-from cutkey.core.trace import regions
+from cutkey.core.trace.partition import regions
 
 SIZES = (32, 64, 128, 256)
 

@@ -14,7 +14,7 @@ import pytest
 import shapely
 
 from cutkey.core.artwork.graphic import Graphic
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 
 @pytest.fixture(autouse=True)

@@ -18,7 +18,7 @@ from cutkey.core.gauge.settings import Gauge
 from cutkey.core.job.document import Assignment, GraphicSpec, Job, ModelBase, Source
 from cutkey.core.relief.features import AddOn, Feature
 from cutkey.core.relief.placement import Copies, Depth, Placement
-from cutkey.core.solids.made import MadeBase
+from cutkey.core.solids.bases import MadeBase
 from cutkey.core.split.printer import Printer
 from cutkey.core.split.settings import Cut, JointKeys, Keys, Labels, Seam
 

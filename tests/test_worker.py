@@ -13,7 +13,8 @@ import pytest
 from msgspec.structs import replace
 
 from cutkey.core.digest import digest_bytes
-from cutkey.core.job.document import Job, ModelBase, PlateBase, Source
+from cutkey.core.job.document import Job, ModelBase, Source
+from cutkey.core.solids.bases import PlateBase
 from cutkey.core.split.settings import Cut
 from cutkey.demo import models
 from cutkey.demo.jobs import demo_job
@@ -27,7 +28,8 @@ def start():
     workers = []
 
     def begin(sources):
-        workers.append(Worker(sources))
+        workers.append(Worker())
+        workers[-1].sources = sources
         return workers[-1]
 
     yield begin
@@ -194,13 +196,15 @@ def test_a_section_has_the_areas_of_the_regions_it_goes_through(two_tone, angle,
 
     import shapely
 
-    from cutkey.core.relief.carve import BODY, Part, carve, placed_regions
+    from cutkey.core.colour.filament import BODY
+    from cutkey.core.relief.carve import Part, carve, placed_regions
     from cutkey.core.relief.placement import Depth, Placement
     from cutkey.core.relief.site import site_of
+    from cutkey.core.solids.bases import PlateBase
     from cutkey.core.solids.facets import find_facets
-    from cutkey.core.solids.made import PlateBase, made_solid
+    from cutkey.core.solids.made import made_solid
     from cutkey.core.solids.solid import mesh_of
-    from cutkey.worker.messages import SectionLine
+    from cutkey.worker.shown import SectionLine
     from cutkey.worker.views import section_view
 
     body = made_solid(PlateBase(60, 40, 5, 6))

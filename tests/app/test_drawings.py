@@ -62,7 +62,8 @@ def application(qtbot):
 
 def test_the_camera_puts_points_where_vtk_puts_them(application):
     """Against vtkRenderer's own world-to-display conversion."""
-    from cutkey.core.solids.made import PlateBase, made_solid
+    from cutkey.core.solids.bases import PlateBase
+    from cutkey.core.solids.made import made_solid
 
     scene = Scene()
     scene.set_items([Item("a", mesh_view(made_solid(PlateBase(30, 20, 5, 0))), "#e0a32a")])
@@ -97,7 +98,8 @@ def test_camera_moves_keep_what_they_promise():
 
 
 def test_the_still_picture_in_bands_is_the_quick_one_with_smooth_edges(application):
-    from cutkey.core.solids.made import PlateBase, made_solid
+    from cutkey.core.solids.bases import PlateBase
+    from cutkey.core.solids.made import made_solid
 
     scene = Scene()
     scene.set_items([Item("a", mesh_view(made_solid(PlateBase(30, 20, 5, 4))), "#4f6b35")])

@@ -14,8 +14,9 @@ from tests.conftest import checker, png
 
 from cutkey.app.table.chip import Chip
 from cutkey.app.widgets.basics import Card
-from cutkey.core.job.document import ModelBase, PlateBase
+from cutkey.core.job.document import ModelBase
 from cutkey.core.kit.threemf import read_3mf
+from cutkey.core.solids.bases import PlateBase
 from cutkey.demo import models, pictures
 from cutkey.demo.jobs import demo_job
 

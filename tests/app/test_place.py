@@ -18,7 +18,7 @@ from cutkey.app.place.depth_card import DepthCard
 from cutkey.app.place.wording import feature_name
 from cutkey.core.relief.features import Border, Half, Hole, Loop, Magnet
 from cutkey.core.relief.placement import Copies
-from cutkey.core.solids.made import BackingBase, CoinBase, PolygonBase
+from cutkey.core.solids.bases import BackingBase, CoinBase, PolygonBase
 from cutkey.demo.jobs import demo_job
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier

@@ -13,7 +13,8 @@ from tests.app.test_path import type_into
 
 from cutkey.app.split.printers import own_printers
 from cutkey.app.theme import theme
-from cutkey.core.job.document import Job, PlateBase
+from cutkey.core.job.document import Job
+from cutkey.core.solids.bases import PlateBase
 from cutkey.core.split.settings import Cut, Keys, Labels
 from cutkey.demo.jobs import demo_job
 

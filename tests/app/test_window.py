@@ -23,8 +23,9 @@ from cutkey.app.drafting import dimension
 from cutkey.app.recovery import leftovers, recent_jobs
 from cutkey.app.theme import theme
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.job.document import Job, PlateBase
+from cutkey.core.job.document import Job
 from cutkey.core.job.file import open_job, save_job
+from cutkey.core.solids.bases import PlateBase
 from cutkey.demo import models
 from cutkey.demo.jobs import demo_job
 

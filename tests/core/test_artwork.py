@@ -24,7 +24,7 @@ from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.artwork.text import TextLook, text_area
 from cutkey.core.artwork.thin import necks, slits
 from cutkey.core.errors import BadInput
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 SIDE = 400
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 100 100">'

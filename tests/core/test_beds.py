@@ -15,11 +15,11 @@ from cutkey.cli.main import main
 from cutkey.core.colour.filament import Filament
 from cutkey.core.kit.loads import GAP, largest_rectangle, lay_out
 from cutkey.core.kit.pieces import PrintUnit, key_unit
-from cutkey.core.kit.sheet import direction
 from cutkey.core.kit.threemf import read_3mf, write_3mf
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.solids.solid import mesh_of
 from cutkey.core.solids.stl import stl_bytes
+from cutkey.core.split.order import direction
 from cutkey.core.split.printer import Printer
 
 RED = Filament("Red", "#ff0000")

@@ -11,9 +11,9 @@ from bench.shapes import coverage, shapes, truth_of
 from shapely import affinity
 from skimage.draw import polygon2mask
 
-from cutkey.core.trace import regions
 from cutkey.core.trace.deviation import deviation
 from cutkey.core.trace.linework import centre_lines
+from cutkey.core.trace.partition import regions
 from cutkey.core.trace.render import render_arcs
 
 

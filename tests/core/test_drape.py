@@ -16,8 +16,9 @@ from vtkmodules.vtkFiltersCore import vtkImplicitPolyDataDistance
 
 from cutkey.core.artwork.graphic import Graphic
 from cutkey.core.check.lie import check_lie
+from cutkey.core.colour.filament import BODY
 from cutkey.core.errors import BadInput
-from cutkey.core.relief.carve import BODY, Part, carve, joined_by_colour
+from cutkey.core.relief.carve import Part, carve, joined_by_colour
 from cutkey.core.relief.copies import instances
 from cutkey.core.relief.drape import drape
 from cutkey.core.relief.placement import Copies, Depth, Placement
@@ -25,7 +26,7 @@ from cutkey.core.relief.site import place_facing, site_of, thickness_behind
 from cutkey.core.relief.surface import surface_at
 from cutkey.core.solids.facets import find_facets
 from cutkey.core.solids.solid import mesh_of
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 UP = np.array([0.0, 0.0, 1.0])
 

@@ -8,7 +8,8 @@ import pytest
 import shapely
 
 from cutkey.core.relief.features import CLEARANCE
-from cutkey.core.split.forms import (
+from cutkey.core.split.forms import cross_section, footprint, solids_of, travel, ways_apart
+from cutkey.core.split.key import (
     DOVETAIL_SLOPE,
     FROM_BACK,
     MAGNET_BACK,
@@ -18,14 +19,9 @@ from cutkey.core.split.forms import (
     SHAPED,
     WEB,
     Form,
-    cross_section,
-    footprint,
     form_of,
     printed_overhang,
     seam_form,
-    solids_of,
-    travel,
-    ways_apart,
 )
 from cutkey.core.split.setter import SIZES
 from cutkey.core.split.settings import FITS, Keys, Seam, fit_clearance

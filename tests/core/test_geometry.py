@@ -18,16 +18,17 @@ from cutkey.core.picture.background import background_mask, border_label
 from cutkey.core.picture.labels import components, label_pixels, nearest_colour
 from cutkey.core.picture.read import read_picture
 from cutkey.core.picture.steps import Crop, Invert
+from cutkey.core.solids.bases import PlateBase
 from cutkey.core.solids.facets import axes_of, find_facets
-from cutkey.core.solids.made import PlateBase, made_solid
+from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.mesh import Mesh, face_normals, signed_volume, weld
 from cutkey.core.solids.primitives import rod, rounded_rectangle
 from cutkey.core.solids.solid import mesh_of
 from cutkey.core.split.places import from_the_back, grid_in, spread
-from cutkey.core.trace import regions
 from cutkey.core.trace.corners import fit_lines, intersections
 from cutkey.core.trace.offsets import crack_offsets
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.partition import regions
+from cutkey.core.trace.region import Region
 from cutkey.core.trace.run import trace
 from cutkey.core.trace.settings import TraceSettings
 

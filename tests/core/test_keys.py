@@ -16,24 +16,27 @@ from vtkmodules.vtkFiltersCore import vtkImplicitPolyDataDistance
 from cutkey.app.stage.scene import polydata
 from cutkey.cli.main import main
 from cutkey.core.check.joints import check_joints
-from cutkey.core.colour.filament import Filament
+from cutkey.core.colour.filament import BODY, Filament
 from cutkey.core.kit.pieces import section_unit
 from cutkey.core.kit.threemf import read_3mf
-from cutkey.core.relief.carve import BODY, Part
-from cutkey.core.solids.made import PlateBase, made_solid
+from cutkey.core.relief.carve import Part
+from cutkey.core.solids.bases import PlateBase
+from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.read import read_model
 from cutkey.core.solids.solid import mesh_of
 from cutkey.core.solids.stl import stl_bytes
-from cutkey.core.split.assembly import find_assembly, shifts_apart
+from cutkey.core.split.assembly import find_assembly
 from cutkey.core.split.cutting import cut_into_sections
-from cutkey.core.split.forms import TENON_TAPER, form_of, solids_of, ways_apart
-from cutkey.core.split.joint import Joint, Key
+from cutkey.core.split.forms import solids_of, ways_apart
+from cutkey.core.split.joint import Joint
 from cutkey.core.split.joints import find_joints
+from cutkey.core.split.key import TENON_TAPER, Key, form_of
 from cutkey.core.split.keying import solids_in_place, with_keys
 from cutkey.core.split.labels import STROKE, engrave
 from cutkey.core.split.marks import Pattern, marks_of
 from cutkey.core.split.one_way import clashes_of, prove
+from cutkey.core.split.order import shifts_apart
 from cutkey.core.split.printer import Printer
 from cutkey.core.split.settings import Cut, Keys, Labels, Seam
 from cutkey.core.split.split import loose_keys, printed_key, split_design

@@ -16,7 +16,7 @@ from cutkey.core.artwork.graphic import Graphic
 from cutkey.core.check.colours import check_regions, check_solids, gap_and_overlap
 from cutkey.core.check.thin import thin_places
 from cutkey.core.check.watertight import check_watertight
-from cutkey.core.colour.filament import Filament
+from cutkey.core.colour.filament import BODY, Filament
 from cutkey.core.errors import BadInput
 from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.job.output import contents_of, write_job_kit
@@ -24,13 +24,14 @@ from cutkey.core.kit.export import check_file, stl_names
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.pieces import Piece, PrintUnit, as_written
 from cutkey.core.kit.threemf import read_3mf, write_3mf
-from cutkey.core.relief.carve import BODY, Part
-from cutkey.core.solids.made import PlateBase, made_solid
+from cutkey.core.relief.carve import Part
+from cutkey.core.solids.bases import PlateBase
+from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume
 from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import mesh_of
 from cutkey.core.split.printer import Printer
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 from cutkey.demo.jobs import demo_job
 
 

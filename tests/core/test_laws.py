@@ -13,22 +13,23 @@ from cutkey.core.artwork.graphic import Graphic
 from cutkey.core.check.came_out import came_out, check_came_out
 from cutkey.core.check.colours import check_solids
 from cutkey.core.check.watertight import check_watertight
-from cutkey.core.colour.filament import Filament
+from cutkey.core.colour.filament import BODY, Filament
 from cutkey.core.kit.pieces import section_unit
-from cutkey.core.relief.carve import BODY, Part, carve
+from cutkey.core.relief.carve import Part, carve
 from cutkey.core.relief.features import AddOn, Half, Loop
 from cutkey.core.relief.fit_out import fit_out
 from cutkey.core.relief.placement import Depth, Placement
 from cutkey.core.relief.site import site_of
+from cutkey.core.solids.bases import PlateBase
 from cutkey.core.solids.facets import find_facets
-from cutkey.core.solids.made import PlateBase, made_solid
+from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.mesh import Mesh, open_edges, weld
 from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.shells import bodies_of, surfaces_lost
 from cutkey.core.solids.solid import mesh_of, solid_of
 from cutkey.core.solids.stl import read_stl, stl_bytes
 from cutkey.core.split.cutting import cut_into_sections
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 DOME = m3.Manifold.sphere(60, 900).trim_by_plane((0, 0, 1), 0)
 #: Two colours that share an edge, and a loose dot.

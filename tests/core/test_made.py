@@ -11,13 +11,15 @@ import shapely
 
 from cutkey.core.check.addons import check_addons
 from cutkey.core.check.made import check_made
+from cutkey.core.colour.filament import BODY
 from cutkey.core.errors import BadInput
-from cutkey.core.relief.carve import BODY, Part
+from cutkey.core.relief.carve import Part
 from cutkey.core.relief.features import AddOn, Border, Channel, Half, Hole, Hollow, Loop, Magnet, ScrewHole
 from cutkey.core.relief.fit_out import fit_out
 from cutkey.core.relief.placement import Copies
+from cutkey.core.solids.bases import BackingBase, CoinBase, FigureBase, PlateBase, PolygonBase, RingBase
 from cutkey.core.solids.facets import find_facets
-from cutkey.core.solids.made import BackingBase, CoinBase, FigureBase, PlateBase, PolygonBase, RingBase, made_solid
+from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.mesh import open_edges
 from cutkey.core.solids.shells import bodies_of
 from cutkey.core.solids.solid import mesh_of

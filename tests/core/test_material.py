@@ -8,13 +8,16 @@ import pytest
 import shapely
 
 from cutkey.core.check.walls import check_walls
+from cutkey.core.colour.filament import BODY
 from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.relief.carve import BODY, Part
-from cutkey.core.solids.made import PlateBase, made_solid
+from cutkey.core.relief.carve import Part
+from cutkey.core.solids.bases import PlateBase
+from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.primitives import prism
 from cutkey.core.split.assembly import find_assembly
 from cutkey.core.split.beside import Outline, fits_beside
-from cutkey.core.split.forms import form_of, solids_of, with_wall
+from cutkey.core.split.forms import solids_of, with_wall
+from cutkey.core.split.key import form_of
 from cutkey.core.split.marks import Pattern, marks_of
 from cutkey.core.split.one_way import prove
 from cutkey.core.split.plan import leaves_sliver, propose

@@ -10,12 +10,13 @@ from msgspec.structs import replace
 
 from cutkey.core.artwork.graphic import Graphic
 from cutkey.core.check.floor import check_floor
-from cutkey.core.relief.carve import BODY, Part, carve, joined_by_colour, placed_regions
+from cutkey.core.colour.filament import BODY
+from cutkey.core.relief.carve import Part, carve, joined_by_colour, placed_regions
 from cutkey.core.relief.placement import Depth, Placement
 from cutkey.core.relief.site import Site
 from cutkey.core.solids.facets import facet_at, facet_near, find_facets, largest_facing
 from cutkey.core.solids.solid import mesh_of
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 
 def lay(solid, graphic, normal, **how):

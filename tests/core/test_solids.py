@@ -11,8 +11,9 @@ import shapely
 import trimesh
 
 from cutkey.core.errors import BadInput
+from cutkey.core.solids.bases import PlateBase
 from cutkey.core.solids.facets import facet_at, facet_near, facet_of_point, find_facets, largest_facing
-from cutkey.core.solids.made import PlateBase, made_solid
+from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume, weld
 from cutkey.core.solids.primitives import prism, rounded_rectangle
 from cutkey.core.solids.read import UnitDoubt, read_model

@@ -13,14 +13,15 @@ from msgspec.structs import replace
 from shapely import affinity
 
 from cutkey.core.check.fit import check_fit
+from cutkey.core.colour.filament import BODY
 from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.relief.carve import BODY, Part
+from cutkey.core.relief.carve import Part
 from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import bounds_of
 from cutkey.core.split.assembly import find_assembly
 from cutkey.core.split.cutting import cut_into_sections
-from cutkey.core.split.forms import printed_overhang
 from cutkey.core.split.joints import find_joints
+from cutkey.core.split.key import printed_overhang
 from cutkey.core.split.keying import with_keys
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plan import propose

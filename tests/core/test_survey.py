@@ -10,7 +10,8 @@ import numpy as np
 import pytest
 import shapely
 
-from cutkey.core.relief.carve import BODY, Part
+from cutkey.core.colour.filament import BODY
+from cutkey.core.relief.carve import Part
 from cutkey.core.solids.primitives import prism
 from cutkey.core.split.divide import BALANCE, divide
 from cutkey.core.split.plane import plane_of, slice_of

@@ -18,8 +18,8 @@ from cutkey.core.errors import BadInput
 from cutkey.core.picture.labels import components, despeckle
 from cutkey.core.picture.read import read_picture
 from cutkey.core.picture.steps import EvenLight, TakeAway
-from cutkey.core.trace import regions
 from cutkey.core.trace.lattice import build_lattice, chain_up
+from cutkey.core.trace.partition import regions
 from cutkey.core.trace.run import trace
 from cutkey.core.trace.settings import TraceSettings
 

@@ -10,15 +10,13 @@ from typing import Any
 from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 
 from cutkey.app.document import Document
+from cutkey.core.files import clear_unfinished
 from cutkey.core.job.document import Job
-from cutkey.core.kit.export import clear_unfinished
-from cutkey.core.solids.read import Unit
-from cutkey.core.split.plan import Plan
+from cutkey.core.split.settings import Plan
+from cutkey.core.units import Unit
 from cutkey.worker.client import Worker
-from cutkey.worker.graphic_view import GraphicView
-from cutkey.worker.kit_view import KitView
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Propose, Result, SectionLine, Trial
-from cutkey.worker.views import BodyView, DesignView, OpenModelView, SectionView
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Propose, Result, Trial
+from cutkey.worker.shown import BodyView, DesignView, GraphicView, KitView, OpenModelView, SectionLine, SectionView
 
 #: Seconds a request may go on after a newer job superseded it before its process is ended.
 PATIENCE = 4.0
@@ -35,7 +33,7 @@ class Engine(QObject):
     exported = Signal(object)  # the report
     refused = Signal(str, object, object)  # name and bytes of an inspected file, Failed
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, worker: Worker | None = None) -> None:
         super().__init__()
         self._document = document
         self.graphics: dict[str, GraphicView] = {}
@@ -46,7 +44,8 @@ class Engine(QObject):
         self.kit: KitView | None = None
         self._line: SectionLine | None = None
         self._views: OrderedDict[str, Any] = OrderedDict()
-        self._worker = Worker(document.sources)
+        self._worker = worker or Worker()
+        self._worker.sources = document.sources
         self._listen()
         self._running: int | None = None
         self._waiting: Job | None = None

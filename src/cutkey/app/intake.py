@@ -16,7 +16,7 @@ from cutkey.core.files import read_bytes
 from cutkey.core.job.document import ModelBase
 from cutkey.core.job.edits import add_graphic, add_source
 from cutkey.core.job.file import SUFFIX
-from cutkey.core.solids.read import Unit
+from cutkey.core.units import Unit
 from cutkey.worker.messages import Failed
 
 PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff")

@@ -5,11 +5,15 @@ from __future__ import annotations
 import signal
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
 from cutkey.app.theme import theme
+
+if TYPE_CHECKING:
+    from cutkey.app.window import Window
 
 
 def make_application() -> QApplication:
@@ -22,29 +26,44 @@ def make_application() -> QApplication:
     return application
 
 
-def run(job: Path | None, demo: str | None) -> int:
-    """Open the window, with a job or a demo job when one is named; gives the exit code."""
-    start = None
-    if demo is not None:
-        from cutkey.demo.jobs import demo_job
+def start(job: Path | None, demo: str | None) -> tuple[QApplication, Window]:
+    """The window, shown, with a job or a demo job on its way when one is named.
 
-        start = demo_job(demo)
+    Raises
+    ------
+    BadInput
+        When the job cannot be opened or there is no such demo: said on the terminal before any window appears.
+    """
+    if demo is not None:
+        from cutkey.demo.names import known_demo
+
+        known_demo(demo)
     elif job is not None:
         from cutkey.core.job.file import open_job
 
-        # A bad file is said on the terminal before any window appears.
         open_job(job)
+    from cutkey.worker.client import Worker
+
+    # The compute process takes as long to come up as the window does; on its own core it comes up beside it.
+    worker = Worker()
     application = make_application()
     from cutkey.app.window import Window
 
-    window = Window()
+    window = Window(worker)
     window.show()
-    if start is not None:
-        window.document.start(*start)
+    application.processEvents()
+    if demo is not None:
+        window.keeper.open_demo(demo)
         window.show_sheet(1)
     elif job is not None:
         window.keeper.open_path(job)
     window.keeper.offer_recovery()
+    return application, window
+
+
+def run(job: Path | None, demo: str | None) -> int:
+    """Open the window and stay until it is closed; gives the exit code."""
+    application, _window = start(job, demo)
     # Ctrl+C in the terminal closes the window; the timer lets Python see the signal.
     signal.signal(signal.SIGINT, lambda *_: application.quit())
     tick = QTimer()

@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainterPath, QPolygonF
 
-from cutkey.worker.graphic_view import Rings
+from cutkey.worker.shown import Rings
 
 Map = Callable[[np.ndarray], np.ndarray]
 

@@ -50,6 +50,7 @@ from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
 from cutkey.core.units import format_mm, format_size
+from cutkey.worker.client import Worker
 
 LEFT, RIGHT, STRIP = 248, 274, 180
 
@@ -57,12 +58,12 @@ LEFT, RIGHT, STRIP = 248, 274, 180
 class Window(QMainWindow):
     """Everything visible hangs together here; what the sheets do is in `views`."""
 
-    def __init__(self) -> None:
+    def __init__(self, worker: Worker | None = None) -> None:
         super().__init__()
         self.setWindowIcon(application_icon())
         self.setAcceptDrops(True)
         self.document = Document()
-        self.engine = Engine(self.document)
+        self.engine = Engine(self.document, worker)
         self.table, self.stage, self.face, self.message = LightTable(), Stage(), FaceView(), MessageStrip()
         self.ladder = LayerLadder()
         self.desk = Desk(self.document, self.engine, self.table, self.stage, self.face, self.ladder, self.message)

@@ -18,6 +18,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     words = list(sys.argv[1:] if argv is None else argv)
     from cutkey.cli.common import BAD, Parser
     from cutkey.core.errors import BadInput
+    from cutkey.demo.names import NAMES
 
     try:
         if words and words[0] in COMMANDS:
@@ -28,7 +29,7 @@ def main(argv: Sequence[str] | None = None) -> int:
             prog="cutkey", description="From a picture to a kit of printable parts.", epilog=f"Commands: {', '.join(COMMANDS)}."
         )
         window.add_argument("job", nargs="?", type=Path, metavar="JOB.cutkey")
-        window.add_argument("--demo", nargs="?", const="", metavar="NAME", help="open a finished demo job: lid, plate, cap, coin or sign")
+        window.add_argument("--demo", nargs="?", const="", metavar="NAME", help=f"open a finished demo job: {', '.join(NAMES)}")
         window.add_argument("--version", action="store_true")
         options = window.parse_args(words)
         if options.version:

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import os
+import shutil
 import tempfile
 from pathlib import Path
 
 from cutkey.core.errors import BadInput
+
+#: Files are written in a hidden folder of this name, the process number and a random end, beside their place.
+STAGE = ".cutkey-"
 
 
 def read_bytes(path: Path) -> bytes:
@@ -44,3 +48,11 @@ def write_atomic(path: Path, data: bytes) -> None:
         raise BadInput(f"{path} cannot be written: {error.strerror}; choose another place.") from None
     finally:
         Path(temporary).unlink(missing_ok=True)
+
+
+def clear_unfinished(folder: Path) -> None:
+    """Remove what a writer that was stopped half-way has left in a folder."""
+    for stage in folder.glob(f"{STAGE}*"):
+        owner = stage.name.removeprefix(STAGE).partition("-")[0]
+        if not Path(f"/proc/{owner}").exists():
+            shutil.rmtree(stage, ignore_errors=True)

@@ -6,9 +6,11 @@ import ast
 import math
 import operator
 import re
+from typing import Literal
 
 from cutkey.core.errors import BadInput
 
+Unit = Literal["", "mm", "cm", "m", "inch"]
 #: Millimetres in one unit; the inch is 25.4 mm and the foot 304.8 mm exactly (international yard and pound agreement, 1959).
 MM_PER = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "inch": 25.4}
 _SUFFIX = {

@@ -3,23 +3,33 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import cached_property
 from importlib.resources import as_file, files
-from typing import NamedTuple
+from typing import Any
 
 import numpy as np
 from PIL import Image, ImageChops, ImageDraw, ImageFont
 
+#: Draws a shape with a pen, at points or shifted by them, in a colour.
+Draws = Callable[[ImageDraw.ImageDraw, np.ndarray, Any], None]
 #: Each pixel of the picture is the mean of so many squared drawn ones.
 OVER = 4
 
 
-class Shape(NamedTuple):
-    """A drawn shape: its mask, and where the mask's corner lies (drawn pixels)."""
+class Shape:
+    """A shape to be drawn: how, and the box that holds it (drawn pixels)."""
 
-    mask: Image.Image
-    x: int
-    y: int
+    def __init__(self, draw: Draws, size: tuple[int, int], x: int, y: int, soft: bool) -> None:
+        self.draw, self.size, self.x, self.y = draw, size, x, y
+        self.soft = soft  # its edge is blended by whoever draws it, so it goes through a mask
+
+    @cached_property
+    def mask(self) -> Image.Image:
+        """The shape in white, in its own box."""
+        mask = Image.new("L", self.size, 0)
+        self.draw(ImageDraw.Draw(mask), np.zeros(2), 255)
+        return mask
 
 
 class Canvas:
@@ -30,18 +40,23 @@ class Canvas:
         self._k = scale * OVER
         self._image = Image.new("RGB", (self.size[0] * OVER, self.size[1] * OVER), ground)
 
-    def _shape(self, points: np.ndarray, margin: float = 0.0) -> tuple[Shape, np.ndarray]:
-        """An empty shape around points given in units, and the points in its own pixels."""
+    def _shape(
+        self,
+        points: np.ndarray,
+        draw: Draws,
+        margin: float = 0.0,
+        soft: bool = False,
+    ) -> Shape:
+        """A shape around points given in units; `draw` gets a pen, the points as drawn pixels, and a colour."""
         scaled = np.asarray(points, float) * self._k
         x0, y0 = (int(v) for v in np.floor(scaled.min(0) - margin - 2))
         x1, y1 = (int(v) for v in np.ceil(scaled.max(0) + margin + 2))
-        return Shape(Image.new("L", (x1 - x0, y1 - y0), 0), x0, y0), scaled - (x0, y0)
+        inside = scaled - (x0, y0)
+        return Shape(lambda pen, shift, fill: draw(pen, inside + shift, fill), (x1 - x0, y1 - y0), x0, y0, soft)
 
     def polygon(self, points: Sequence[Sequence[float]] | np.ndarray) -> Shape:
         """Filled polygon."""
-        shape, inside = self._shape(np.asarray(points))
-        ImageDraw.Draw(shape.mask).polygon([tuple(p) for p in inside.tolist()], fill=255)
-        return shape
+        return self._shape(np.asarray(points), lambda pen, at, fill: pen.polygon([tuple(p) for p in at.tolist()], fill=fill))
 
     def ellipse(self, cx: float, cy: float, rx: float, ry: float, turn: float = 0.0) -> Shape:
         """Ellipse, turned clockwise by degrees."""
@@ -57,12 +72,13 @@ class Canvas:
     def stroke(self, points: Sequence[Sequence[float]], width: float) -> Shape:
         """Line with round joins and ends."""
         r = width * self._k / 2
-        shape, inside = self._shape(np.asarray(points), r)
-        draw = ImageDraw.Draw(shape.mask)
-        draw.line([tuple(p) for p in inside.tolist()], fill=255, width=round(2 * r), joint="curve")
-        for x, y in (inside[0], inside[-1]):
-            draw.ellipse((x - r, y - r, x + r, y + r), fill=255)
-        return shape
+
+        def draw(pen: ImageDraw.ImageDraw, at: np.ndarray, fill: Any) -> None:
+            pen.line([tuple(p) for p in at.tolist()], fill=fill, width=round(2 * r), joint="curve")
+            for x, y in (at[0], at[-1]):
+                pen.ellipse((x - r, y - r, x + r, y + r), fill=fill)
+
+        return self._shape(np.asarray(points), draw, r)
 
     def text(self, cx: float, cy: float, height: float, words: str, spacing: float = 0.0) -> Shape:
         """A line of capitals of a height, centred."""
@@ -70,16 +86,20 @@ class Canvas:
             font = ImageFont.truetype(str(path), round(height * self._k / 0.7))
         widths = [font.getlength(c) + spacing * self._k for c in words]
         half = (sum(widths) / self._k - spacing) / 2
-        shape, inside = self._shape(np.array([[cx - half, cy - height], [cx + half, cy + height]]))
-        x, base = float(inside[0, 0]), float(inside.mean(0)[1]) + height * self._k / 2
-        draw = ImageDraw.Draw(shape.mask)
-        for c, w in zip(words, widths, strict=True):
-            draw.text((x, base), c, font=font, fill=255, anchor="ls")
-            x += w
-        return shape
+
+        def draw(pen: ImageDraw.ImageDraw, at: np.ndarray, fill: Any) -> None:
+            x, base = float(at[0, 0]), float(at.mean(0)[1]) + height * self._k / 2
+            for c, w in zip(words, widths, strict=True):
+                pen.text((x, base), c, font=font, fill=fill, anchor="ls")
+                x += w
+
+        return self._shape(np.array([[cx - half, cy - height], [cx + half, cy + height]]), draw, soft=True)
 
     def fill(self, shape: Shape, colour: str, inside: Shape | None = None) -> None:
         """Paint a shape, cut to another one when given."""
+        if inside is None and not shape.soft:
+            shape.draw(ImageDraw.Draw(self._image), np.array([shape.x, shape.y]), colour)
+            return
         mask = shape.mask
         if inside is not None:
             clip = Image.new("L", mask.size, 0)
@@ -89,4 +109,4 @@ class Canvas:
 
     def picture(self) -> np.ndarray:
         """The finished picture, (H, W, 3) uint8."""
-        return np.asarray(self._image.resize(self.size, Image.Resampling.BOX))
+        return np.asarray(self._image.reduce(OVER))

@@ -13,14 +13,16 @@ from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
 from cutkey.core.gauge.settings import Gauge
-from cutkey.core.job.document import Assignment, CoinBase, FigureBase, Job, ModelBase, PlateBase, Source
+from cutkey.core.job.document import Assignment, Job, ModelBase, Source
 from cutkey.core.job.edits import add_graphic, add_source, change_graphic, place
 from cutkey.core.job.file import job_bytes
 from cutkey.core.picture.steps import EvenLight
 from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.solids.bases import CoinBase, FigureBase, PlateBase
 from cutkey.core.split.settings import Cut
 from cutkey.core.trace.settings import TraceSettings
 from cutkey.demo import models, pictures
+from cutkey.demo.names import NAMES, known_demo
 
 Files = dict[str, bytes]
 UP = (0.0, 0.0, 1.0)
@@ -115,22 +117,14 @@ def wall_job() -> tuple[Job, Files]:
     return replace(job, base=FigureBase(hexagons.id, 4.0), gauge=Gauge(on=True), assignments=(Assignment("body", "Honey PLA"),)), files
 
 
-JOBS: dict[str, Callable[[], tuple[Job, Files]]] = {
-    "lid": lid_job,
-    "plate": plate_job,
-    "cap": cap_job,
-    "coin": coin_job,
-    "sign": sign_job,
-    "wall": wall_job,
-}
+JOBS: dict[str, Callable[[], tuple[Job, Files]]] = dict(
+    zip(NAMES, (lid_job, plate_job, cap_job, coin_job, sign_job, wall_job), strict=True)
+)
 
 
 def demo_job(name: str) -> tuple[Job, Files]:
     """A finished job by name; "" is the jar lid."""
-    key = name or "lid"
-    if key not in JOBS:
-        raise BadInput(f"There is no demo called {name}; choose {', '.join(JOBS)}.")
-    return JOBS[key]()
+    return JOBS[known_demo(name)]()
 
 
 def write_demo(folder: Path) -> list[str]:

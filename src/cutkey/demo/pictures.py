@@ -119,7 +119,7 @@ def photographed(rgb: np.ndarray, seed: int = 7) -> np.ndarray:
 def png_bytes(rgb: np.ndarray) -> bytes:
     """PNG file of a picture."""
     buffer = io.BytesIO()
-    Image.fromarray(rgb).save(buffer, "PNG", optimize=False)
+    Image.fromarray(rgb).save(buffer, "PNG", compress_level=2)
     return buffer.getvalue()
 
 

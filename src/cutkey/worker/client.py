@@ -9,10 +9,10 @@ from collections.abc import Callable, Mapping
 from multiprocessing.connection import Connection
 from typing import Any
 
-from cutkey.core.solids.read import Unit
+from cutkey.core.units import Unit
 from cutkey.worker.channel import receive, send
+from cutkey.worker.entry import serve
 from cutkey.worker.messages import Evaluate, Export, Failed, Inspect, Propose, Stop, TakeSource, Trial
-from cutkey.worker.service import serve
 
 #: Seconds a cancelled request may take to notice by itself before its process is ended.
 GRACE = 0.4
@@ -23,14 +23,14 @@ MOST_DEATHS = 8
 class Worker:
     """Starts, feeds, cancels and replaces the compute process.
 
-    Parameters
+    Attributes
     ----------
     sources : mapping of digest to bytes
         Files of the job; each is sent once to each process.
     """
 
-    def __init__(self, sources: Mapping[str, bytes]) -> None:
-        self._sources = sources
+    def __init__(self) -> None:
+        self.sources: Mapping[str, bytes] = {}
         self._number = 0
         self._running: dict[int, Any] = {}
         self._cancelled: dict[int, float] = {}
@@ -61,7 +61,7 @@ class Worker:
         """Send a request; gives its number, with which all parts of the answer are marked."""
         wanted = [s.digest for s in job.sources if s.digest not in self._sent]
         self._sent.update(wanted)
-        return self._send(lambda n: kind(n, job, *details), [TakeSource(d, self._sources[d]) for d in wanted])
+        return self._send(lambda n: kind(n, job, *details), [TakeSource(d, self.sources[d]) for d in wanted])
 
     def inspect(self, name: str, kind: str, data: bytes, unit: Unit = "", close: bool = False) -> int:
         """Ask whether a file can be used; it is done when it can, otherwise it fails with the sentence to show."""

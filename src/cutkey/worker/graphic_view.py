@@ -2,79 +2,21 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.areas import union
-from cutkey.core.artwork.frame import Frame
-from cutkey.core.artwork.graphic import Graphic, Measure, rings_of
+from cutkey.core.artwork.graphic import Graphic, rings_of
 from cutkey.core.artwork.thin import necks, slits
 from cutkey.core.job.draw import Drawn
 from cutkey.core.trace.run import Trace
+from cutkey.worker.shown import GraphicView, OffView, PictureView, Rings
 
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]
 #: Places of the fringe that are sent, the furthest off first.
 _FRINGE = 30_000
-
-
-class Rings(NamedTuple):
-    """Polygons as rings: points, and where each ring begins."""
-
-    points: NDArray[np.float64]  # (N, 2)
-    first: I32  # (R + 1,)
-
-    def rings(self) -> list[NDArray[np.float64]]:
-        """Points of each ring."""
-        return [self.points[a:b] for a, b in zip(self.first[:-1], self.first[1:], strict=True)]
-
-
-class PictureView(NamedTuple):
-    """The picture under a traced graphic, and how the trace came about."""
-
-    pixels: NDArray[np.uint8]  # (H, W, 3) as prepared
-    to_fractions: NDArray[np.float64]  # (3, 3) from pixels to fractions of the opened picture
-    original_size: tuple[int, int]
-    background: str | None
-    noise: float
-    threshold: float | None
-    cut_offs: tuple[float, ...]
-    histogram: NDArray[np.int64]
-    why: str
-    specks: F32  # (S, 3) middle and radius, mm
-    curves: int  # lines, arcs and curves of all boundaries
-
-
-class OffView(NamedTuple):
-    """How far the trace lies from the picture, mm."""
-
-    mean: float
-    most95: float
-    most: float
-    worst: tuple[float, float]
-    places: F32  # (N, 2)
-    offs: F32  # (N,)
-
-
-class GraphicView(NamedTuple):
-    """A graphic on the light table; regions in mm about the middle, y up."""
-
-    id: str
-    regions: list[tuple[str, Rings]]
-    measures: list[Measure]
-    size: tuple[float, float]  # mm, after edits
-    px_per_mm: float
-    middle_px: tuple[float, float]
-    picture: PictureView | None  # None for a vector drawing
-    off: OffView | None  # None for a drawing and for a draft
-    thin: Rings  # necks and slits narrower than the nozzle
-    notes: tuple[str, ...]
-    open_lines: list[NDArray[np.float64]]
-    draft: bool
-    frame: Frame | None = None  # what mm mean in it
 
 
 def as_rings(geometry: shapely.Geometry) -> Rings:

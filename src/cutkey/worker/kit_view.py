@@ -2,119 +2,27 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.areas import intersection
-from cutkey.core.check.finding import Finding
-from cutkey.core.colour.filament import Filament
+from cutkey.core.colour.filament import BODY
 from cutkey.core.gauge.setting_out import piece_solid
 from cutkey.core.job.document import Job
 from cutkey.core.job.evaluate import Design, Evaluator, Kit
-from cutkey.core.kit.loads import Spot, lay_out
-from cutkey.core.relief.carve import BODY, joined_by_colour
+from cutkey.core.kit.loads import lay_out
+from cutkey.core.relief.carve import joined_by_colour
 from cutkey.core.solids.mesh import Mesh
-from cutkey.core.split.assembly import Assembly
 from cutkey.core.split.forms import cross_section, footprint
-from cutkey.core.split.joint import Joint, Key
+from cutkey.core.split.joint import Joint
 from cutkey.core.split.keying import solids_in_place
 from cutkey.core.split.naming import cut_letters
-from cutkey.core.split.plane import Plane, has_path
-from cutkey.core.split.settings import JointKeys, Keys
+from cutkey.core.split.plane import has_path
 from cutkey.core.split.split import Split
-from cutkey.worker.graphic_view import Rings, as_rings
-from cutkey.worker.views import MeshView, mesh_view, view_of_mesh
-
-
-class UnitView(NamedTuple):
-    """A section, or a key, with its pieces in the assembled place (a key at the origin)."""
-
-    name: str
-    is_key: bool
-    copies: int
-    low: tuple[float, float, float]
-    size: tuple[float, float, float]
-    pieces: list[tuple[str, Filament, float, MeshView]]  # name, filament, volume mm3, mesh
-    outline: Rings  # seen from above, from the lower corner
-
-
-class JointView(NamedTuple):
-    """Two sections that meet."""
-
-    cut: int
-    letter: str
-    sections: tuple[str, str]
-    numbers: tuple[int, int]
-    plane: Plane
-    face: Rings  # where they meet, in plane coordinates
-    area: float  # mm2 to glue
-    keys: tuple[Key, ...]
-    footprints: list[Rings]  # of each key on the face
-    cuts_through: list[tuple[Rings, Rings, int, Rings]]  # of each key along its length: sockets, printed on (which side), loose
-    note: str
-    by_hand: bool
-    settings: Keys
-    own: JointKeys | None  # where they differ from the cut's
-    place: tuple[float, float]  # on its face
-    labels: list[tuple[str, Rings]]  # writing on the near face, in plane coordinates
-    one_way: bool
-
-    @property
-    def name(self) -> str:
-        """For example ``A1|B1``."""
-        return "|".join(self.sections)
-
-
-class LooseView(NamedTuple):
-    """A loose key in its place."""
-
-    joint: int
-    name: str
-    colour: str
-    mesh: MeshView
-
-
-class CutView(NamedTuple):
-    """A cut: its plane, and what speaks for it and against it."""
-
-    letter: str
-    plane: Plane
-    words: list[tuple[bool, str]]
-
-
-class SettingView(NamedTuple):
-    """Islands of a design and the spacers between them, seen from the front."""
-
-    islands: list[tuple[str, Rings, tuple[float, float]]]  # name, outline, a place inside
-    pieces: list[tuple[int, Rings, tuple[float, float], MeshView]]  # number, outline, its peg, the piece in its place
-    free: list[str]
-    order: list[tuple[str, tuple[int, ...]]]
-
-
-class KitView(NamedTuple):
-    """Everything the Split, Colour and Proof sheets show."""
-
-    units: list[UnitView]
-    cuts: list[CutView]
-    joints: list[JointView]
-    loose: list[LooseView]
-    assembly: Assembly
-    pairs: int  # of cut faces that were tried against each other
-    hardware: list[tuple[str, int]]
-    findings: list[Finding]
-    spots: list[Spot]
-    filaments: dict[str, Filament]
-    low: tuple[float, float, float]
-    high: tuple[float, float, float]
-    design_volume: float
-    clearance_volume: float
-    bands: list[tuple[str, float, float]]  # filament colour, lowest and highest z, mm
-    setting: SettingView | None
-    islands: int  # separate bodies of the design
-
+from cutkey.worker.graphic_view import as_rings
+from cutkey.worker.shown import CutView, JointView, KitView, LooseView, SettingView, UnitView
+from cutkey.worker.views import mesh_view, view_of_mesh
 
 #: Things that are bought are shown in this colour.
 BOUGHT = "#9aa0a3"

@@ -6,16 +6,8 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 from cutkey.core.job.document import Job
-from cutkey.core.solids.read import Unit
-
-
-class SectionLine(NamedTuple):
-    """A line across the plane of a placed graphic that a section is taken along: a place on it, mm, and its direction, degrees."""
-
-    placement: str
-    x: float
-    y: float
-    angle: float
+from cutkey.core.units import Unit
+from cutkey.worker.shown import SectionLine
 
 
 class TakeSource(NamedTuple):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import signal
 import traceback
 from collections import deque
 from multiprocessing.connection import Connection
@@ -24,15 +23,8 @@ from cutkey.worker.channel import receive, send
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.kit_view import kit_view
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Progress, Propose, Result, Stop, TakeSource, Trial
-from cutkey.worker.views import BodyView, OpenModelView, coloured_parts, design_view, section_view, view_of_mesh
-
-
-def serve(connection: Connection) -> None:
-    """Answer requests until the window is gone."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    # The booleans use every core; the window and its drawing go first.
-    os.nice(19)
-    Service(connection).run()
+from cutkey.worker.shown import BodyView, OpenModelView
+from cutkey.worker.views import coloured_parts, design_view, section_view, view_of_mesh
 
 
 class Service:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
 
 import fast_simplification
 import numpy as np
@@ -14,83 +13,17 @@ from cutkey.core.digest import digest
 from cutkey.core.job.document import Job
 from cutkey.core.job.evaluate import Design, Evaluator
 from cutkey.core.relief.placement import Placement
-from cutkey.core.relief.site import Site, Way, thickness_behind
+from cutkey.core.relief.site import Site, thickness_behind
 from cutkey.core.solids.facets import find_facets
 from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.solid import Solid, mesh_of
-from cutkey.worker.graphic_view import Rings, as_rings
-from cutkey.worker.messages import SectionLine
+from cutkey.worker.graphic_view import as_rings
+from cutkey.worker.shown import DesignView, MeshView, PlacedView, Rings, SectionLine, SectionView, SurfaceGrid
 
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]
 #: Triangles of a mesh as it is shown at rest, and while the mouse moves; what is written keeps every triangle.
 SHOWN, MOVING = 150_000, 12_000
-
-
-class MeshView(NamedTuple):
-    """A mesh to draw."""
-
-    vertices: F32
-    triangles: I32
-    edges: I32  # (E, 2) visible edges
-    light: tuple[F32, I32] | None  # stand-in
-
-
-class BodyView(NamedTuple):
-    """The bare model."""
-
-    mesh: MeshView
-    size: tuple[float, float, float]
-    done: tuple[str, ...] = ()  # what was wrong with it and what was done
-    closed: tuple[NDArray[np.float64], ...] = ()  # rims of holes that were closed
-
-
-class OpenModelView(NamedTuple):
-    """A model that is not watertight, as it is, and the rims of its holes."""
-
-    mesh: MeshView
-    rims: list[NDArray[np.float64]]  # (N, 3) each
-
-
-class SurfaceGrid(NamedTuple):
-    """Places of a curved surface over a grid of its plane."""
-
-    x: NDArray[np.float64]  # (N,)
-    y: NDArray[np.float64]  # (M,)
-    places: NDArray[np.float64]  # (M, N, 3)
-
-
-class PlacedView(NamedTuple):
-    """The surface a graphic lies on."""
-
-    placement: str
-    origin: NDArray[np.float64]
-    right: NDArray[np.float64]
-    up: NDArray[np.float64]
-    normal: NDArray[np.float64]
-    outline: Rings
-    floor: float  # mm of material behind the middle of the graphic, before it was placed
-    section: list[tuple[str, Rings]]  # filament colour; cut through the middle, x along the face, y out of it
-    way: Way
-    grid: SurfaceGrid | None  # of a curved surface
-    clear: Rings | None = None  # what is left of the face when its margin is kept
-
-
-class SectionView(NamedTuple):
-    """A cut through the design along a line."""
-
-    line: SectionLine
-    floor: float  # mm of material behind the line's place, before the graphic was placed
-    section: list[tuple[str, Rings]]  # filament colour; x along the line from its place, y out of the face
-
-
-class DesignView(NamedTuple):
-    """The uncut design by colour, and the faces in use."""
-
-    parts: list[tuple[str, str, MeshView]]  # colour, filament colour, mesh
-    placed: list[PlacedView]
-    size: tuple[float, float, float]
-    volume: float
 
 
 def mesh_view(solid: Solid) -> MeshView:

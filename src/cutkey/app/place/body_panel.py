@@ -18,7 +18,7 @@ from cutkey.app.widgets.struct_form import StructForm
 from cutkey.core.errors import BadInput
 from cutkey.core.job.document import ModelBase, new_id
 from cutkey.core.relief.features import AddOn, Feature
-from cutkey.core.solids.made import BackingBase, CoinBase, FigureBase, MadeBase, PlateBase, PolygonBase, RingBase
+from cutkey.core.solids.bases import BackingBase, CoinBase, FigureBase, MadeBase, PlateBase, PolygonBase, RingBase
 from cutkey.core.units import format_size
 
 

@@ -12,7 +12,7 @@ from cutkey.app.theme import theme
 from cutkey.app.widgets.strip import Strip
 from cutkey.core.relief.placement import Placement
 from cutkey.core.units import format_mm
-from cutkey.worker.views import PlacedView
+from cutkey.worker.shown import PlacedView
 
 
 class DepthStrip(Strip):

@@ -18,8 +18,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.relief.frame import flat_transform
 from cutkey.core.relief.placement import Placement
 from cutkey.core.units import format_mm, parse_number
-from cutkey.worker.graphic_view import GraphicView
-from cutkey.worker.views import PlacedView
+from cutkey.worker.shown import GraphicView, PlacedView
 
 
 class FaceView(QWidget):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from cutkey.worker.views import PlacedView
+from cutkey.worker.shown import PlacedView
 
 Float = NDArray[np.float64]
 

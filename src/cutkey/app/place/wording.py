@@ -6,7 +6,7 @@ from PySide6.QtCore import QCoreApplication
 
 from cutkey.app.widgets.struct_form import Entry
 from cutkey.core.relief import features as f
-from cutkey.core.solids import made as m
+from cutkey.core.solids import bases as m
 
 
 def _tr(text: str) -> str:

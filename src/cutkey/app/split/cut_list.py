@@ -13,7 +13,7 @@ from cutkey.app.widgets.basics import Card, Choice, button, clear, field_row, la
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.split.settings import Cut
 from cutkey.core.units import format_mm
-from cutkey.worker.kit_view import KitView
+from cutkey.worker.shown import KitView
 
 
 class CutList(QWidget):

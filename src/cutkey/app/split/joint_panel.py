@@ -12,10 +12,10 @@ from cutkey.app.split.cut_list import kind_name
 from cutkey.app.widgets.basics import Card, Choice, Panel, Segments, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.job.edits import KeyScope
-from cutkey.core.kit.sheet import direction
+from cutkey.core.split.order import direction
 from cutkey.core.split.settings import FITS, Keys, Labels, fit_clearance
 from cutkey.core.units import format_mm
-from cutkey.worker.kit_view import JointView, KitView
+from cutkey.worker.shown import JointView, KitView
 
 
 class JointPanel(QWidget):

@@ -17,7 +17,7 @@ from cutkey.app.theme import drawing_font, theme
 from cutkey.core.split.plane import Plane, has_path
 from cutkey.core.split.settings import AXES, Axis, Cut
 from cutkey.core.units import format_mm
-from cutkey.worker.kit_view import KitView
+from cutkey.worker.shown import KitView
 
 #: A tab or handle is taken hold of within this many px.
 _NEAR = 10

@@ -9,7 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
-from cutkey.worker.kit_view import SettingView
+from cutkey.worker.shown import SettingView
 
 
 class SettingStrip(Strip):

@@ -12,7 +12,7 @@ from vtkmodules.vtkCommonDataModel import vtkStaticCellLocator
 
 from cutkey.app.stage.camera import Camera
 from cutkey.app.stage.scene import Item, polydata
-from cutkey.worker.views import MeshView
+from cutkey.worker.shown import MeshView
 
 
 class Hit(NamedTuple):

@@ -16,7 +16,7 @@ from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, v
 
 from cutkey.app.stage.camera import Camera
 from cutkey.app.theme import theme
-from cutkey.worker.views import MeshView
+from cutkey.worker.shown import MeshView
 
 #: Render buffers grow in steps of this many px; growing them is slow.
 GROWTH = 256

@@ -28,7 +28,7 @@ from cutkey.app.table.marks import paint_fringe, paint_open_lines, paint_picked,
 from cutkey.app.table.rulers import RULER, paint_rulers
 from cutkey.app.theme import theme
 from cutkey.core.units import format_mm
-from cutkey.worker.graphic_view import GraphicView
+from cutkey.worker.shown import GraphicView
 
 
 class LightTable(QWidget):

@@ -11,7 +11,7 @@ from PySide6.QtGui import QPainter, QPainterPath, QPen
 from cutkey.app.drafting import note
 from cutkey.app.theme import theme
 from cutkey.core.units import format_mm
-from cutkey.worker.graphic_view import GraphicView
+from cutkey.worker.shown import GraphicView
 
 #: Strokes of the fringe are this many times as long as the trace is off, but no longer than so many px, and not drawn when shorter.
 _TIMES, _LONGEST, _SHORTEST = 10.0, 26.0, 1.5

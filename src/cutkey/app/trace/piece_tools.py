@@ -12,8 +12,8 @@ from cutkey.app.table.gesture import Gesture, Place
 from cutkey.app.views.base import Desk
 from cutkey.core.artwork import edits as e
 from cutkey.core.artwork.graphic import Graphic
-from cutkey.core.trace.partition import Region
-from cutkey.worker.graphic_view import GraphicView
+from cutkey.core.trace.region import Region
+from cutkey.worker.shown import GraphicView
 
 
 class PieceTools(QObject):

@@ -20,8 +20,8 @@ from cutkey.app.widgets.basics import Panel
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.core.job.document import GraphicSpec, Job
-from cutkey.core.split.assembly import shifts_apart
-from cutkey.worker.graphic_view import GraphicView
+from cutkey.core.split.order import shifts_apart
+from cutkey.worker.shown import GraphicView
 
 
 @dataclass

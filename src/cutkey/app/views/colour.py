@@ -11,9 +11,8 @@ from cutkey.app.views.base import Desk, View, section_items
 from cutkey.app.widgets.basics import Card, Swatch, button, clear, column, label
 from cutkey.app.widgets.colour_strip import ColourStrip
 from cutkey.core.colour.difference import difference, rgb_of
-from cutkey.core.colour.filament import Filament, plain_name
+from cutkey.core.colour.filament import BODY, Filament, plain_name
 from cutkey.core.job.edits import assign
-from cutkey.core.relief.carve import BODY
 from cutkey.core.units import format_mm
 
 #: Grams in a cubic millimetre of PLA; from memory: 1.24 g/cm3.

@@ -30,8 +30,7 @@ from cutkey.core.job.edits import change_graphic, change_placement, move_placeme
 from cutkey.core.relief.features import Feature
 from cutkey.core.relief.placement import Depth, DepthMode, Placement, Reads
 from cutkey.core.units import format_mm
-from cutkey.worker.messages import SectionLine
-from cutkey.worker.views import PlacedView
+from cutkey.worker.shown import PlacedView, SectionLine
 
 
 class PlaceView(View):

@@ -22,7 +22,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.job.document import Job
 from cutkey.core.job.series import SLOT, values_of
 from cutkey.core.units import format_mm
-from cutkey.worker.kit_view import KitView
+from cutkey.worker.shown import KitView
 
 _ICONS = {"stop": ("stop", "madder"), "look at": ("look", "madder"), "sound": ("sound", "moss")}
 

@@ -27,14 +27,12 @@ from cutkey.app.widgets.basics import Panel, Segments, button, clear, label, row
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.core.gauge.settings import Gauge
 from cutkey.core.job.edits import KeyScope, change_cut, limit_cut, remove_cut, set_keys
-from cutkey.core.kit.sheet import direction
-from cutkey.core.split.assembly import shifts_apart
-from cutkey.core.split.plan import Plan
+from cutkey.core.split.order import direction, shifts_apart
 from cutkey.core.split.plane import plane_of
 from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import AXES, Axis, Cut, JointKeys, Keys, Labels
+from cutkey.core.split.settings import AXES, Axis, Cut, JointKeys, Keys, Labels, Plan
 from cutkey.core.units import format_mm
-from cutkey.worker.kit_view import JointView, KitView
+from cutkey.worker.shown import JointView, KitView
 
 #: The pull-apart slider at its end, mm between what a step of the assembly joins.
 FARTHEST = 70

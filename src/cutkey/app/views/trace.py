@@ -26,7 +26,7 @@ from cutkey.core.picture.read import WORKING_SIDE
 from cutkey.core.picture.steps import Step
 from cutkey.core.trace.settings import TraceSettings
 from cutkey.core.units import format_mm
-from cutkey.worker.graphic_view import GraphicView
+from cutkey.worker.shown import GraphicView
 
 
 class TraceView(View):

@@ -12,9 +12,9 @@ from cutkey.app.drafting import hatch
 from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
-from cutkey.core.kit.loads import Spot
+from cutkey.core.kit.bed import Spot
 from cutkey.core.split.printer import Printer
-from cutkey.worker.kit_view import KitView, UnitView
+from cutkey.worker.shown import KitView, UnitView
 
 
 class BedLoads(Strip):

@@ -9,7 +9,7 @@ from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
 from cutkey.core.colour.filament import Filament
-from cutkey.worker.graphic_view import GraphicView
+from cutkey.worker.shown import GraphicView
 
 
 class ColourStrip(Strip):

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from cutkey.app.theme import drawing_font, theme
 from cutkey.core.units import format_mm
-from cutkey.worker.kit_view import KitView
+from cutkey.worker.shown import KitView
 
 #: Colour bands are this wide at most, px.
 BAND = 15.0

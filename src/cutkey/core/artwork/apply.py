@@ -19,7 +19,7 @@ from cutkey.core.artwork.outline import Line, filled
 from cutkey.core.artwork.overlay import Paint, as_multi, overlay
 from cutkey.core.artwork.text import TextLook, text_area
 from cutkey.core.colour.difference import hex_of, rgb_of
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 #: Outlines are noded on a grid this fine, mm.
 GRID = 1e-6

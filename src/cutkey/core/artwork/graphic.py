@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 
 class Graphic(NamedTuple):

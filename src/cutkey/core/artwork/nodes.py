@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from cutkey.core.areas import sound
 from cutkey.core.artwork.overlay import Paint, overlay
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 Float = NDArray[np.float64]
 Point = tuple[float, float]

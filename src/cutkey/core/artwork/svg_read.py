@@ -16,7 +16,7 @@ from cutkey.core.artwork.overlay import overlay
 from cutkey.core.artwork.svg_walk import Walker
 from cutkey.core.artwork.text import Lettering
 from cutkey.core.errors import BadInput
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 #: Millimetres of one CSS pixel (CSS Values and Units: 96 px = 1 in).
 MM_PER_PX = 25.4 / 96

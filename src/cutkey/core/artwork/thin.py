@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import shapely
 
 from cutkey.core.areas import coverage_union, difference
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 
 def narrower(geometry: shapely.Geometry, width: float) -> list[shapely.Polygon]:

@@ -6,7 +6,8 @@ import shapely
 
 from cutkey.core.areas import area_of
 from cutkey.core.check.finding import Finding
-from cutkey.core.solids.made import CoinBase, PlateBase, edge_taken
+from cutkey.core.solids.bases import CoinBase, PlateBase
+from cutkey.core.solids.made import edge_taken
 from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.units import format_mm
 

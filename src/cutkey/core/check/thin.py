@@ -11,7 +11,7 @@ from cutkey.core.artwork.thin import narrower
 from cutkey.core.check.finding import Finding
 from cutkey.core.colour.filament import plain_name
 from cutkey.core.relief.site import Site
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 
 def thin_places(geometry: shapely.Geometry, width: float) -> list[tuple[shapely.Point, float]]:

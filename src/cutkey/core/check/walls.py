@@ -11,8 +11,8 @@ from cutkey.core.check.finding import Finding
 from cutkey.core.solids.mesh import face_normals
 from cutkey.core.solids.rays import crossings, inside
 from cutkey.core.solids.solid import Solid, mesh_of
-from cutkey.core.split.forms import FROM_BACK, SHAPED
-from cutkey.core.split.joint import Joint, Key
+from cutkey.core.split.joint import Joint
+from cutkey.core.split.key import FROM_BACK, SHAPED, Key
 from cutkey.core.split.keying import solids_in_place
 from cutkey.core.split.settings import Labels
 from cutkey.core.split.split import Split

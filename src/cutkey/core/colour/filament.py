@@ -9,6 +9,9 @@ import numpy as np
 
 from cutkey.core.colour.difference import difference, rgb_of
 
+#: Colour of the model itself.
+BODY = "body"
+
 
 class Filament(msgspec.Struct, frozen=True):
     """A spool on the maker's rack."""

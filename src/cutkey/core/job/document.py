@@ -13,11 +13,11 @@ from cutkey.core.colour.filament import DEFAULT_RACK, Filament
 from cutkey.core.gauge.settings import Gauge
 from cutkey.core.relief.features import AddOn
 from cutkey.core.relief.placement import Placement, Reads
-from cutkey.core.solids.made import BackingBase, CoinBase, FigureBase, MadeBase, PlateBase, PolygonBase, RingBase
-from cutkey.core.solids.read import Unit
+from cutkey.core.solids.bases import BackingBase, CoinBase, FigureBase, MadeBase, PlateBase, PolygonBase, RingBase
 from cutkey.core.split.printer import Printer
 from cutkey.core.split.settings import Cut, Keys, Labels
 from cutkey.core.trace.settings import TraceSettings
+from cutkey.core.units import Unit
 
 __all__ = [
     "AddOn",

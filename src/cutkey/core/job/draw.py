@@ -26,7 +26,7 @@ from cutkey.core.job.document import GraphicSpec, Source
 from cutkey.core.memo import Memo
 from cutkey.core.picture.apply import prepare
 from cutkey.core.picture.read import Picture, read_picture
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 from cutkey.core.trace.run import Trace, trace
 
 #: Longest side, px, of the reduced picture that a draft is traced from.

@@ -8,8 +8,9 @@ from msgspec.structs import replace
 
 from cutkey.core.artwork.edits import Edit
 from cutkey.core.artwork.frame import Frame, between, carried, scaling
-from cutkey.core.job.document import Assignment, BackingBase, FigureBase, GraphicSpec, Job, Source, new_id
+from cutkey.core.job.document import Assignment, GraphicSpec, Job, Source, new_id
 from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.solids.bases import BackingBase, FigureBase
 from cutkey.core.split.settings import Cut, JointKeys, Keys
 
 Point = tuple[float, float, float]

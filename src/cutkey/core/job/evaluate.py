@@ -23,32 +23,35 @@ from cutkey.core.check.setting_out import check_setting_out
 from cutkey.core.check.thin import check_thin
 from cutkey.core.check.walls import check_walls
 from cutkey.core.check.watertight import check_watertight
-from cutkey.core.colour.filament import Filament, nearest_filament
+from cutkey.core.colour.filament import BODY, Filament, nearest_filament
 from cutkey.core.digest import digest, digest_bytes
 from cutkey.core.errors import BadInput
 from cutkey.core.gauge.setting_out import SettingOut, heights_of, islands_of, piece_solid, set_out
-from cutkey.core.job.document import BackingBase, FigureBase, GraphicSpec, Job, ModelBase
+from cutkey.core.job.document import GraphicSpec, Job, ModelBase
 from cutkey.core.job.draw import Drawn, draw_graphic
 from cutkey.core.job.series import check_series
 from cutkey.core.kit.pieces import PrintUnit, all_pieces, key_unit, section_unit
 from cutkey.core.memo import Memo
-from cutkey.core.relief.carve import BODY, Lie, Part, carve, joined_by_colour, placed_regions
+from cutkey.core.relief.carve import Lie, Part, carve, joined_by_colour, placed_regions
 from cutkey.core.relief.copies import instances
 from cutkey.core.relief.fit_out import Spot, fit_out
 from cutkey.core.relief.placement import Placement
 from cutkey.core.relief.site import Site, site_of
 from cutkey.core.relief.sunk import Box, sunk_boxes
+from cutkey.core.solids.bases import BackingBase, FigureBase
 from cutkey.core.solids.facets import Facets, find_facets
 from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.mesh import Mesh
-from cutkey.core.solids.read import Model, Unit, read_model
+from cutkey.core.solids.read import Model, read_model
 from cutkey.core.solids.solid import Solid, bounds_of, mesh_of
 from cutkey.core.split.cutting import Body as CutBody
 from cutkey.core.split.cutting import separate_bodies
-from cutkey.core.split.forms import printed_overhang
-from cutkey.core.split.plan import Plan, propose
+from cutkey.core.split.key import printed_overhang
+from cutkey.core.split.plan import propose
+from cutkey.core.split.settings import Plan
 from cutkey.core.split.split import Split, loose_keys, printed_key, split_design
 from cutkey.core.split.survey import Survey
+from cutkey.core.units import Unit
 
 #: Called between steps with the share done and what comes next; it may raise `Cancelled`.
 Progress = Callable[[float, str], None]

@@ -13,11 +13,11 @@ from cutkey.core.artwork.edits import AddShape, AddText
 from cutkey.core.artwork.edits import Cut as Slit
 from cutkey.core.colour.filament import Filament
 from cutkey.core.gauge.settings import Gauge
-from cutkey.core.job.document import BackingBase, FigureBase, GraphicSpec, Job, ModelBase
+from cutkey.core.job.document import GraphicSpec, Job, ModelBase
 from cutkey.core.picture.steps import Denoise, Paint, TakeAway
 from cutkey.core.relief.features import Border, Channel, Hole, Hollow, Loop, Magnet
 from cutkey.core.relief.placement import Copies, Depth, Placement
-from cutkey.core.solids.made import CoinBase, PlateBase, PolygonBase, RingBase
+from cutkey.core.solids.bases import BackingBase, CoinBase, FigureBase, PlateBase, PolygonBase, RingBase
 from cutkey.core.split.printer import Printer
 from cutkey.core.split.settings import Cut, Keys, Labels, Seam
 from cutkey.core.trace.settings import TraceSettings

@@ -16,6 +16,7 @@ import msgspec
 from cutkey.core.check.finding import Finding
 from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput
+from cutkey.core.files import STAGE, clear_unfinished
 from cutkey.core.gauge.paper import setting_out_pdf, template_pdf
 from cutkey.core.gauge.setting_out import SettingOut
 from cutkey.core.kit.loads import lay_out
@@ -24,13 +25,11 @@ from cutkey.core.kit.sheet import sheet_pdf
 from cutkey.core.kit.threemf import read_3mf, write_3mf
 from cutkey.core.solids.mesh import open_edges, signed_volume, strangers_edges, weld
 from cutkey.core.solids.stl import read_stl, stl_bytes
-from cutkey.core.split.assembly import Assembly
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
+from cutkey.core.split.order import Assembly
 from cutkey.core.split.printer import Printer
 
-#: Files are written in a hidden folder of this name, the process number and a random end, beside their place.
-_STAGE = ".cutkey-"
 REPORT = "report.json"
 
 
@@ -67,7 +66,7 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     try:
         folder.mkdir(parents=True, exist_ok=True)
         clear_unfinished(folder)
-        stage = Path(tempfile.mkdtemp(prefix=f"{_STAGE}{os.getpid()}-", dir=folder))
+        stage = Path(tempfile.mkdtemp(prefix=f"{STAGE}{os.getpid()}-", dir=folder))
     except OSError as error:
         raise BadInput(f"{folder} cannot be written: {error.strerror}; choose another folder.") from None
     try:
@@ -124,14 +123,6 @@ def clear_stale(folder: Path, new: Collection[str]) -> list[str]:
             continue
         path.unlink(missing_ok=True)
     return left
-
-
-def clear_unfinished(folder: Path) -> None:
-    """Remove what a writer that was stopped half-way has left in a folder."""
-    for stage in folder.glob(f"{_STAGE}*"):
-        owner = stage.name.removeprefix(_STAGE).partition("-")[0]
-        if not Path(f"/proc/{owner}").exists():
-            shutil.rmtree(stage, ignore_errors=True)
 
 
 def stl_names(units: Sequence[PrintUnit]) -> list[str]:

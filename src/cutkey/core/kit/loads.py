@@ -4,26 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import combinations
-from typing import NamedTuple
 
 import rectpack
 
+from cutkey.core.kit.bed import Spot
 from cutkey.core.kit.pieces import PrintUnit
 from cutkey.core.split.printer import Printer, pose_on_bed
 
 #: Free strip between units on a bed, mm.
 GAP = 4.0
-
-
-class Spot(NamedTuple):
-    """A unit on a bed: turned about its own lower corner, then moved; from the bed's corner, mm."""
-
-    unit: int
-    load: int
-    x: float
-    y: float
-    angle: float = 0.0  # degrees
-    fits: bool = True
 
 
 def lay_out(units: Sequence[PrintUnit], printer: Printer) -> list[Spot]:

@@ -13,9 +13,9 @@ from reportlab.pdfgen.canvas import Canvas
 from cutkey.core.areas import intersection, union
 from cutkey.core.artwork.pdf import GREY, INK, MM, Flow, begin_sheet, fitted, head, outline_path, width_of, write
 from cutkey.core.kit.pieces import PrintUnit
-from cutkey.core.split.assembly import Assembly
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
+from cutkey.core.split.order import Assembly, direction
 from cutkey.core.units import format_size
 
 RED, BLUE, PAPER, PALE = (HexColor(c) for c in ("#B5123E", "#2B4FB8", "#EFECE4", "#C9C6BD"))
@@ -161,10 +161,3 @@ def _steps(flow: Flow, sections: Sequence[Section], assembly: Assembly) -> None:
         flow.line(f"{n + 1}.  {what} to {to}, {direction(step.way)}")
     for stuck in assembly.stuck:
         flow.line(f"No way was found to push together {', '.join(sections[k].name for k in stuck)}: {assembly.why}")
-
-
-def direction(way: Sequence[float]) -> str:
-    """A push in words, as seen on the plan."""
-    names = (("to the left", "to the right"), ("towards you", "away from you"), ("down", "up"))
-    k = max(range(3), key=lambda i: abs(way[i]))
-    return names[k][way[k] > 0]

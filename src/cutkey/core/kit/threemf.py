@@ -13,7 +13,7 @@ from lib3mf import Lib3MF
 
 from cutkey.core.colour.difference import rgb_of
 from cutkey.core.errors import BadInput
-from cutkey.core.kit.loads import Spot
+from cutkey.core.kit.bed import Spot
 from cutkey.core.kit.pieces import PrintUnit
 from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume
 from cutkey.core.solids.threemf_read import colours_of, get_geometry

@@ -17,15 +17,13 @@ from cutkey.core.relief.site import PAST, Site
 from cutkey.core.solids.apart import all_as_one, each_with
 from cutkey.core.solids.facets import Facet
 from cutkey.core.solids.solid import Solid, bounds_of, without
-from cutkey.core.trace.partition import Region
+from cutkey.core.trace.region import Region
 
 #: A raised part reaches this far into the body before the body is taken out of it, so that both meet exactly.
 SINK = 0.01
 #: The same on a curved surface, whose triangles the tool's own do not match, mm.
 DRAPED_SINK = 0.1
 _UP: tuple[DepthMode, ...] = ("raised", "level")
-#: Colour of the model itself.
-BODY = "body"
 
 
 class Part(NamedTuple):

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.relief.placement import Placement
-from cutkey.core.solids.facets import Facet
+
+if TYPE_CHECKING:
+    from cutkey.core.solids.facets import Facet
 
 Float = NDArray[np.float64]
 

@@ -6,6 +6,8 @@ from typing import Literal
 
 import msgspec
 
+#: How a graphic meets the surface once "auto" has been decided; "straight" is flat on a curved surface.
+Way = Literal["face", "project", "wrap", "straight"]
 DepthMode = Literal["raised", "recessed", "flush", "through", "level"]
 Follow = Literal["auto", "flat", "project", "wrap"]
 Offset = tuple[float, float]

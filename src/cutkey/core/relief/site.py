@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -13,7 +13,7 @@ from cutkey.core.areas import coverage_union, intersection
 from cutkey.core.errors import BadInput
 from cutkey.core.relief.drape import Draped, drape
 from cutkey.core.relief.frame import face_to_model
-from cutkey.core.relief.placement import Follow
+from cutkey.core.relief.placement import Follow, Way
 from cutkey.core.relief.surface import Surface, surface_at
 from cutkey.core.solids.apart import stitched
 from cutkey.core.solids.facets import FEATURE_DEGREES, Facet, Facets, axes_of, facet_at, facet_near
@@ -22,8 +22,6 @@ from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import Solid
 
 Float = NDArray[np.float64]
-#: How a graphic meets the surface once "auto" has been decided; "straight" is flat on a curved surface.
-Way = Literal["face", "project", "wrap", "straight"]
 #: Tools reach this far past a surface, mm, so that no two faces merely touch.
 PAST = 0.5
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal, NamedTuple
+from typing import NamedTuple
 
 import manifold3d as m3
 import numpy as np
@@ -13,9 +13,8 @@ from cutkey.core.solids.repair import mend
 from cutkey.core.solids.shapes import read_shapes
 from cutkey.core.solids.shells import surfaces_lost
 from cutkey.core.solids.solid import Solid, mesh_of, solid_of
-from cutkey.core.units import MM_PER, format_size
+from cutkey.core.units import MM_PER, Unit, format_size
 
-Unit = Literal["", "mm", "cm", "m", "inch"]
 #: A model smaller or larger than this (mm) was most likely not made in millimetres.
 SMALLEST, LARGEST = 10.0, 2000.0
 

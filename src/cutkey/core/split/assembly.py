@@ -10,7 +10,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from itertools import combinations, product
-from typing import NamedTuple
 
 import manifold3d as m3
 import numpy as np
@@ -19,8 +18,10 @@ from numpy.typing import NDArray
 from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.forms import travel, ways_apart
-from cutkey.core.split.joint import Joint, Key
+from cutkey.core.split.joint import Joint
+from cutkey.core.split.key import Key
 from cutkey.core.split.keying import solids_in_place
+from cutkey.core.split.order import Assembly, Step
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.sweep import passes_through
 
@@ -31,23 +32,6 @@ FREE = 1.0
 TOUCH = 1e-6
 #: Sets of up to so many sections are parted in every way that leaves both parts hanging together.
 _EVERY = 7
-
-
-class Step(NamedTuple):
-    """One move of the assembly: these sections go to those, along a way, and are then one."""
-
-    movers: tuple[int, ...]  # numbers of sections
-    fixed: tuple[int, ...]
-    way: tuple[float, float, float]  # unit vector of the push that brings them home
-    length: float  # of the push while keys are engaged, mm
-
-
-class Assembly(NamedTuple):
-    """How sections go together."""
-
-    steps: list[Step]  # in the order they are made
-    stuck: list[tuple[int, ...]]  # sets of sections that cannot be brought together
-    why: str  # what is in the way of the first of them
 
 
 def find_assembly(sections: Sequence[Section], joints: Sequence[Joint]) -> Assembly:
@@ -62,28 +46,6 @@ def find_assembly(sections: Sequence[Section], joints: Sequence[Joint]) -> Assem
     for group in planner.groups():
         planner.part(tuple(group))
     return Assembly(planner.steps, planner.stuck, planner.why)
-
-
-def shifts_apart(count: int, assembly: Assembly, share: float, apart: float) -> Float:
-    """(count, 3): where sections are when the assembly is undone by a share, last step first.
-
-    Parameters
-    ----------
-    share : float
-        0 together, 1 all apart.
-    apart : float
-        mm between what a step brings together, when it is undone.
-    """
-    out = np.zeros((count, 3))
-    n = len(assembly.steps)
-    for k, step in enumerate(assembly.steps):
-        undone = min(1.0, max(0.0, share * n - (n - 1 - k)))
-        move = -np.array(step.way) * apart * undone
-        # Both sides give way, the smaller group more, so that the drawing keeps its middle.
-        part = len(step.fixed) / (len(step.fixed) + len(step.movers))
-        out[list(step.movers)] += move * part
-        out[list(step.fixed)] -= move * (1 - part)
-    return out
 
 
 class _Planner:

@@ -8,23 +8,10 @@ from typing import NamedTuple
 import shapely
 
 from cutkey.core.split.beside import Outline
-from cutkey.core.split.forms import Form
+from cutkey.core.split.key import Key
 from cutkey.core.split.marks import Pattern, marks_of
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.settings import JointKeys, Keys
-
-
-class Key(NamedTuple):
-    """A key in its place."""
-
-    form: Form
-    u: float  # on the plane of its cut, mm
-    v: float
-    centre: tuple[float, float, float]
-    angle: float = 0.0
-    owner: int = -1  # side of the section it is printed on, when it is
-    sign: int = 0  # 1: the north pole of a magnet faces out of the near section
-    colour: str = ""  # of the design around a loose printed key
 
 
 class Joint(NamedTuple):

@@ -11,7 +11,8 @@ from cutkey.core.relief.carve import Part
 from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.cutting import WHOLE, Cutting, Section, body_of, parent_of, with_whole
 from cutkey.core.split.forms import KeySolids, solids_of
-from cutkey.core.split.joint import Joint, Key
+from cutkey.core.split.joint import Joint
+from cutkey.core.split.key import Key
 from cutkey.core.split.plane import Plane
 
 

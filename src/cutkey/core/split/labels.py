@@ -17,8 +17,8 @@ from cutkey.core.artwork.text import TextLook, text_area
 from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.cutting import Section
-from cutkey.core.split.forms import FROM_BACK, MOUTH
 from cutkey.core.split.joint import Joint
+from cutkey.core.split.key import FROM_BACK, MOUTH
 from cutkey.core.split.keying import solids_in_place
 from cutkey.core.split.settings import Labels
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from cutkey.core.split.forms import FROM_BACK, Form
+from cutkey.core.split.key import FROM_BACK, Form
 
 if TYPE_CHECKING:
     from cutkey.core.split.beside import Outline

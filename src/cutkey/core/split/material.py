@@ -8,8 +8,8 @@ from collections.abc import Sequence
 from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.faces import Face
-from cutkey.core.split.forms import SHAPED, with_wall
-from cutkey.core.split.joint import Key
+from cutkey.core.split.forms import with_wall
+from cutkey.core.split.key import SHAPED, Key
 from cutkey.core.split.keying import solids_in_place
 
 #: Volume, mm3, that may seem to be missing where outlines are flattened.

@@ -6,7 +6,6 @@ import math
 from collections.abc import Callable, Sequence
 from functools import cache
 from itertools import pairwise
-from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -17,7 +16,7 @@ from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.cutting import Body, separate_bodies
 from cutkey.core.split.divide import divide
 from cutkey.core.split.printer import Printer, pose_on_bed
-from cutkey.core.split.settings import AXES, Axis, Cut
+from cutkey.core.split.settings import AXES, Axis, Cut, Plan
 from cutkey.core.split.survey import Reading, Survey
 
 #: Seams of neighbouring rows nearer than this to one another leave short joints, mm; and what each costs.
@@ -31,15 +30,6 @@ MORE = 1.34
 _MOST = 4
 #: A design of more sections than this is meant for another printer, or its unit is wrong.
 TOO_MANY = 600
-
-
-class Plan(NamedTuple):
-    """A way to cut a design."""
-
-    cuts: tuple[Cut, ...]
-    sections: int
-    badness: float
-    how: str  # in words
 
 
 def propose(

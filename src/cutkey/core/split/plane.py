@@ -5,15 +5,17 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from itertools import pairwise
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.areas import area_of
-from cutkey.core.solids.solid import Solid
 from cutkey.core.split.settings import AXES, Cut
+
+if TYPE_CHECKING:
+    from cutkey.core.solids.solid import Solid
 
 Float = NDArray[np.float64]
 

@@ -13,8 +13,8 @@ import shapely
 from cutkey.core.areas import difference, intersection
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.faces import Face, Slices, colours_at
-from cutkey.core.split.forms import FROM_BACK, SHAPED, Form, Kind, form_of, seam_form
-from cutkey.core.split.joint import Joint, Key
+from cutkey.core.split.joint import Joint
+from cutkey.core.split.key import FROM_BACK, SHAPED, Form, Key, Kind, form_of, seam_form
 from cutkey.core.split.material import Material
 from cutkey.core.split.one_way import Known, fit_another_way
 from cutkey.core.split.places import SPREAD, columns, from_the_back, grid_in, spread, variants, wanted

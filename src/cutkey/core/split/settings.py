@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import msgspec
 
@@ -74,3 +74,12 @@ FITS: dict[str, float] = {"loose": 0.1, "sliding": 0.0, "press": -0.1}
 def fit_clearance(fit: str, slides: float) -> float:
     """Clearance a side, mm, of a named fit on a printer whose keys slide at `slides`; common practice, no source."""
     return round(max(0.0, slides + FITS[fit]), 3)
+
+
+class Plan(NamedTuple):
+    """A way to cut a design."""
+
+    cuts: tuple[Cut, ...]
+    sections: int
+    badness: float
+    how: str  # in words

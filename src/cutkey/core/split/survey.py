@@ -10,7 +10,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cutkey.core.relief.carve import BODY, Part
+from cutkey.core.colour.filament import BODY
+from cutkey.core.relief.carve import Part
 from cutkey.core.solids.solid import Solid, bounds_of
 from cutkey.core.split.places import wanted
 from cutkey.core.split.plane import Plane, plane_of

@@ -17,13 +17,6 @@ from cutkey.core.trace.lattice import Chains, Lattice, build_lattice, chain_up
 from cutkey.core.trace.polish import polish
 
 
-class Region(NamedTuple):
-    """Everything of one colour."""
-
-    colour: str  # "#rrggbb"
-    geometry: shapely.MultiPolygon
-
-
 class Partition(NamedTuple):
     """A traced label map, in pixel coordinates, y down, pixel (i, j) covering [i, i+1] x [j, j+1]."""
 

@@ -20,7 +20,8 @@ from cutkey.core.picture.prepare import calm, noise_level, over_matte
 from cutkey.core.picture.read import Picture
 from cutkey.core.trace.deviation import Deviation, deviation
 from cutkey.core.trace.linework import centre_lines, drawn
-from cutkey.core.trace.partition import Partition, Region, partition
+from cutkey.core.trace.partition import Partition, partition
+from cutkey.core.trace.region import Region
 from cutkey.core.trace.settings import TraceSettings
 
 U8 = NDArray[np.uint8]

@@ -1,0 +1,243 @@
+"""What the window shows, as plain arrays: no solid and no shapely object crosses to the window's process.
+
+Only shapes and names are here; what fills them is in the other modules of this package, which the window does not load.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cutkey.core.artwork.frame import Frame
+from cutkey.core.artwork.graphic import Measure
+from cutkey.core.check.finding import Finding
+from cutkey.core.colour.filament import Filament
+from cutkey.core.kit.bed import Spot
+from cutkey.core.relief.placement import Way
+from cutkey.core.split.key import Key
+from cutkey.core.split.order import Assembly
+from cutkey.core.split.plane import Plane
+from cutkey.core.split.settings import JointKeys, Keys
+
+F32 = NDArray[np.float32]
+I32 = NDArray[np.int32]
+
+
+class Rings(NamedTuple):
+    """Polygons as rings: points, and where each ring begins."""
+
+    points: NDArray[np.float64]  # (N, 2)
+    first: I32  # (R + 1,)
+
+    def rings(self) -> list[NDArray[np.float64]]:
+        """Points of each ring."""
+        return [self.points[a:b] for a, b in zip(self.first[:-1], self.first[1:], strict=True)]
+
+
+class PictureView(NamedTuple):
+    """The picture under a traced graphic, and how the trace came about."""
+
+    pixels: NDArray[np.uint8]  # (H, W, 3) as prepared
+    to_fractions: NDArray[np.float64]  # (3, 3) from pixels to fractions of the opened picture
+    original_size: tuple[int, int]
+    background: str | None
+    noise: float
+    threshold: float | None
+    cut_offs: tuple[float, ...]
+    histogram: NDArray[np.int64]
+    why: str
+    specks: F32  # (S, 3) middle and radius, mm
+    curves: int  # lines, arcs and curves of all boundaries
+
+
+class OffView(NamedTuple):
+    """How far the trace lies from the picture, mm."""
+
+    mean: float
+    most95: float
+    most: float
+    worst: tuple[float, float]
+    places: F32  # (N, 2)
+    offs: F32  # (N,)
+
+
+class GraphicView(NamedTuple):
+    """A graphic on the light table; regions in mm about the middle, y up."""
+
+    id: str
+    regions: list[tuple[str, Rings]]
+    measures: list[Measure]
+    size: tuple[float, float]  # mm, after edits
+    px_per_mm: float
+    middle_px: tuple[float, float]
+    picture: PictureView | None  # None for a vector drawing
+    off: OffView | None  # None for a drawing and for a draft
+    thin: Rings  # necks and slits narrower than the nozzle
+    notes: tuple[str, ...]
+    open_lines: list[NDArray[np.float64]]
+    draft: bool
+    frame: Frame | None = None  # what mm mean in it
+
+
+class SectionLine(NamedTuple):
+    """A line across the plane of a placed graphic that a section is taken along: a place on it, mm, and its direction, degrees."""
+
+    placement: str
+    x: float
+    y: float
+    angle: float
+
+
+class MeshView(NamedTuple):
+    """A mesh to draw."""
+
+    vertices: F32
+    triangles: I32
+    edges: I32  # (E, 2) visible edges
+    light: tuple[F32, I32] | None  # stand-in
+
+
+class BodyView(NamedTuple):
+    """The bare model."""
+
+    mesh: MeshView
+    size: tuple[float, float, float]
+    done: tuple[str, ...] = ()  # what was wrong with it and what was done
+    closed: tuple[NDArray[np.float64], ...] = ()  # rims of holes that were closed
+
+
+class OpenModelView(NamedTuple):
+    """A model that is not watertight, as it is, and the rims of its holes."""
+
+    mesh: MeshView
+    rims: list[NDArray[np.float64]]  # (N, 3) each
+
+
+class SurfaceGrid(NamedTuple):
+    """Places of a curved surface over a grid of its plane."""
+
+    x: NDArray[np.float64]  # (N,)
+    y: NDArray[np.float64]  # (M,)
+    places: NDArray[np.float64]  # (M, N, 3)
+
+
+class PlacedView(NamedTuple):
+    """The surface a graphic lies on."""
+
+    placement: str
+    origin: NDArray[np.float64]
+    right: NDArray[np.float64]
+    up: NDArray[np.float64]
+    normal: NDArray[np.float64]
+    outline: Rings
+    floor: float  # mm of material behind the middle of the graphic, before it was placed
+    section: list[tuple[str, Rings]]  # filament colour; cut through the middle, x along the face, y out of it
+    way: Way
+    grid: SurfaceGrid | None  # of a curved surface
+    clear: Rings | None = None  # what is left of the face when its margin is kept
+
+
+class SectionView(NamedTuple):
+    """A cut through the design along a line."""
+
+    line: SectionLine
+    floor: float  # mm of material behind the line's place, before the graphic was placed
+    section: list[tuple[str, Rings]]  # filament colour; x along the line from its place, y out of the face
+
+
+class DesignView(NamedTuple):
+    """The uncut design by colour, and the faces in use."""
+
+    parts: list[tuple[str, str, MeshView]]  # colour, filament colour, mesh
+    placed: list[PlacedView]
+    size: tuple[float, float, float]
+    volume: float
+
+
+class UnitView(NamedTuple):
+    """A section, or a key, with its pieces in the assembled place (a key at the origin)."""
+
+    name: str
+    is_key: bool
+    copies: int
+    low: tuple[float, float, float]
+    size: tuple[float, float, float]
+    pieces: list[tuple[str, Filament, float, MeshView]]  # name, filament, volume mm3, mesh
+    outline: Rings  # seen from above, from the lower corner
+
+
+class JointView(NamedTuple):
+    """Two sections that meet."""
+
+    cut: int
+    letter: str
+    sections: tuple[str, str]
+    numbers: tuple[int, int]
+    plane: Plane
+    face: Rings  # where they meet, in plane coordinates
+    area: float  # mm2 to glue
+    keys: tuple[Key, ...]
+    footprints: list[Rings]  # of each key on the face
+    cuts_through: list[tuple[Rings, Rings, int, Rings]]  # of each key along its length: sockets, printed on (which side), loose
+    note: str
+    by_hand: bool
+    settings: Keys
+    own: JointKeys | None  # where they differ from the cut's
+    place: tuple[float, float]  # on its face
+    labels: list[tuple[str, Rings]]  # writing on the near face, in plane coordinates
+    one_way: bool
+
+    @property
+    def name(self) -> str:
+        """For example ``A1|B1``."""
+        return "|".join(self.sections)
+
+
+class LooseView(NamedTuple):
+    """A loose key in its place."""
+
+    joint: int
+    name: str
+    colour: str
+    mesh: MeshView
+
+
+class CutView(NamedTuple):
+    """A cut: its plane, and what speaks for it and against it."""
+
+    letter: str
+    plane: Plane
+    words: list[tuple[bool, str]]
+
+
+class SettingView(NamedTuple):
+    """Islands of a design and the spacers between them, seen from the front."""
+
+    islands: list[tuple[str, Rings, tuple[float, float]]]  # name, outline, a place inside
+    pieces: list[tuple[int, Rings, tuple[float, float], MeshView]]  # number, outline, its peg, the piece in its place
+    free: list[str]
+    order: list[tuple[str, tuple[int, ...]]]
+
+
+class KitView(NamedTuple):
+    """Everything the Split, Colour and Proof sheets show."""
+
+    units: list[UnitView]
+    cuts: list[CutView]
+    joints: list[JointView]
+    loose: list[LooseView]
+    assembly: Assembly
+    pairs: int  # of cut faces that were tried against each other
+    hardware: list[tuple[str, int]]
+    findings: list[Finding]
+    spots: list[Spot]
+    filaments: dict[str, Filament]
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+    design_volume: float
+    clearance_volume: float
+    bands: list[tuple[str, float, float]]  # filament colour, lowest and highest z, mm
+    setting: SettingView | None
+    islands: int  # separate bodies of the design
