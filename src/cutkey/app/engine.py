@@ -16,7 +16,7 @@ from cutkey.core.split.settings import Plan
 from cutkey.core.units import Unit
 from cutkey.worker.client import Worker
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Propose, Result, Trial
-from cutkey.worker.shown import BodyView, DesignView, GraphicView, KitView, OpenModelView, SectionLine, SectionView
+from cutkey.worker.shown import BodyView, DesignView, GraphicView, KitView, OpenModelView, SectionLine, SectionsView, SectionView
 
 #: Seconds a request may go on after a newer job superseded it before its process is ended.
 PATIENCE = 4.0
@@ -42,6 +42,7 @@ class Engine(QObject):
         self.section: SectionView | None = None
         self.open_model: OpenModelView | None = None  # one that was not taken, to be looked at
         self.kit: KitView | None = None
+        self.sections: SectionsView | None = None  # of new cuts, until their kit is there
         self._line: SectionLine | None = None
         self._views: OrderedDict[str, Any] = OrderedDict()
         self._worker = worker or Worker()
@@ -208,9 +209,11 @@ class Engine(QObject):
                 return
             self.graphics[id] = value
         else:
-            if getattr(self, kind) is value:
+            if getattr(self, kind) is value and (kind != "kit" or self.sections is None):
                 return
             setattr(self, kind, value)
+            if kind == "kit":
+                self.sections = None
         self.updated.emit(kind)
 
     def _ended(self, message: Done | Failed) -> None:
@@ -243,7 +246,7 @@ class Engine(QObject):
 
     def _drop_unseen(self) -> None:
         """Forget results of parts the job no longer has."""
-        for part in ("body", "design", "section", "kit"):
+        for part in ("body", "design", "section", "sections", "kit"):
             if part not in self._seen and getattr(self, part) is not None:
                 setattr(self, part, None)
                 self.updated.emit(part)
@@ -253,6 +256,6 @@ class Engine(QObject):
 
     def _forget(self) -> None:
         self._line = None
-        self.graphics, self.body, self.design, self.section, self.kit = {}, None, None, None, None
+        self.graphics, self.body, self.design, self.section, self.sections, self.kit = {}, None, None, None, None, None
         for part in ("graphic", "body", "design", "section", "kit"):
             self.updated.emit(part)

@@ -296,7 +296,7 @@ class Window(QMainWindow):
                 (self.tr("PRINTER"), job.printer.name, False),
                 (self.tr("SIZE, MM"), format_size(design.size) if design else "–", False),
                 (self.tr("SCALE"), scale, False),
-                (self.tr("SECTIONS / PIECES"), f"{len(sections)} / {pieces}" if kit else "–", False),
+                (self.tr("SECTIONS / PIECES"), self._counted(len(sections), pieces), False),
                 (self.tr("FILAMENTS"), self.tr("{0} of {1}").format(len(used), len(job.rack)) if kit else "–", False),
                 (self.tr("FINDINGS"), self.tr("{0} stop, {1} look at").format(stops, looks) if kit else "–", stops > 0),
                 (self.tr("NOZZLE / LAYER"), f"{format_mm(job.printer.nozzle)} / {format_mm(job.printer.layer)}", False),
@@ -304,9 +304,16 @@ class Window(QMainWindow):
         )
         self.tabs.tabs[4].set_badge(stops + looks)
 
+    def _counted(self, sections: int, pieces: int) -> str:
+        """Sections and pieces; of new cuts the pieces are not known before their keys are set."""
+        bare = self.engine.sections
+        if bare is not None:
+            return f"{len(bare.sections)} / …"
+        return f"{sections} / {pieces}" if self.engine.kit else "–"
+
     # -- answers of the compute process
     def _updated(self, kind: str) -> None:
-        relevant = {"graphic": (0, 1, 3), "body": (1,), "design": (1, 2), "section": (1,), "kit": (2, 3, 4)}
+        relevant = {"graphic": (0, 1, 3), "body": (1,), "design": (1, 2), "section": (1,), "sections": (2, 3, 4), "kit": (2, 3, 4)}
         if self.current in relevant.get(kind, ()):
             self.refresh()
         else:

@@ -14,6 +14,7 @@ from cutkey.core.job.evaluate import Design, Evaluator, Kit
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.relief.carve import joined_by_colour
 from cutkey.core.solids.mesh import Mesh
+from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.forms import cross_section, footprint
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.keying import solids_in_place
@@ -21,7 +22,7 @@ from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plane import has_path
 from cutkey.core.split.split import Split
 from cutkey.worker.graphic_view import as_rings
-from cutkey.worker.shown import CutView, JointView, KitView, LooseView, SettingView, UnitView
+from cutkey.worker.shown import BareSection, CutView, JointView, KitView, LooseView, SectionsView, SettingView, UnitView
 from cutkey.worker.views import mesh_view, view_of_mesh
 
 #: Things that are bought are shown in this colour.
@@ -71,6 +72,17 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
         _setting(job, kit, design) if kit.setting else None,
         len({s.island for s in split.sections}),
     )
+
+
+def sections_view(job: Job, evaluator: Evaluator, design: Design, cutting: Cutting) -> SectionsView:
+    """Bare sections in the colours of their filaments."""
+    filaments = evaluator.filaments(job)
+    sections = []
+    for s in cutting.sections:
+        low, _ = s.bounds()
+        parts = [(filaments[p.colour].colour, mesh_view(p.solid)) for p in s.parts]
+        sections.append(BareSection(s.name, s.cell, _three(low), s.size(), parts))
+    return SectionsView(sections, _three(design.low), _three(design.high))
 
 
 def _cuts(job: Job, evaluator: Evaluator, split: Split) -> list[CutView]:

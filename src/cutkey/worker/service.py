@@ -21,7 +21,7 @@ from cutkey.core.picture.read import read_picture
 from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.worker.channel import receive, send
 from cutkey.worker.graphic_view import graphic_view
-from cutkey.worker.kit_view import kit_view
+from cutkey.worker.kit_view import kit_view, sections_view
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Progress, Propose, Result, Stop, TakeSource, Trial
 from cutkey.worker.shown import BodyView, OpenModelView
 from cutkey.worker.views import coloured_parts, design_view, section_view, view_of_mesh
@@ -168,6 +168,14 @@ class Service:
             cut = placement
             key = digest("section view", e.design_key(job), line, job.rack, job.assignments)
             give("section", key, lambda: section_view(cut, e.site(job, cut), b.solid, coloured_parts(job, e, design), line))
+        if job.cuts and e.split_key(job) not in e.memo:
+            tell(0.5, "cutting")
+            cutting = e.cutting(job)
+            assert cutting is not None
+            c = cutting
+            give(
+                "sections", digest("sections view", e.cutting_key(job), job.rack, job.assignments), lambda: sections_view(job, e, design, c)
+            )
         split = e.split(job, lambda f, t: tell(0.5 + 0.3 * f, t))
         kit = e.kit(job, lambda f, t: tell(0.8 + 0.15 * f, t))
         assert split is not None and kit is not None

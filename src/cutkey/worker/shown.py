@@ -221,6 +221,24 @@ class SettingView(NamedTuple):
     order: list[tuple[str, tuple[int, ...]]]
 
 
+class BareSection(NamedTuple):
+    """A section without its keys."""
+
+    name: str
+    cell: tuple[int, int, int]
+    low: tuple[float, float, float]
+    size: tuple[float, float, float]
+    parts: list[tuple[str, MeshView]]  # filament colour
+
+
+class SectionsView(NamedTuple):
+    """What new cuts make of the design, shown until its keys and findings are there too."""
+
+    sections: list[BareSection]
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+
+
 class KitView(NamedTuple):
     """Everything the Split, Colour and Proof sheets show."""
 

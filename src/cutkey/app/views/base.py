@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
 
+import numpy as np
 from PySide6.QtCore import QObject, QPointF
 from PySide6.QtGui import QKeyEvent, QPainter
 from PySide6.QtWidgets import QWidget
@@ -21,7 +22,7 @@ from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.core.job.document import GraphicSpec, Job
 from cutkey.core.split.order import shifts_apart
-from cutkey.worker.shown import GraphicView
+from cutkey.worker.shown import GraphicView, SectionsView
 
 
 @dataclass
@@ -98,6 +99,8 @@ class View(QObject):
 def section_items(engine: Engine, share: float = 0.0, apart: float = 0.0) -> list[Item]:
     """Sections of the kit in place, or with a share of their assembly undone; `apart` mm lie between what a step joins."""
     kit = engine.kit
+    if engine.sections is not None:
+        return _bare_items(engine.sections, share * apart)
     if kit is None:
         return []
     units = [u for u in kit.units if not u.is_key]
@@ -106,3 +109,14 @@ def section_items(engine: Engine, share: float = 0.0, apart: float = 0.0) -> lis
     for unit, shift in zip(units, shifts.tolist(), strict=True):
         out += [Item(name, mesh, filament.colour, (shift[0], shift[1], shift[2])) for name, filament, _, mesh in unit.pieces]
     return out
+
+
+def _bare_items(view: SectionsView, apart: float) -> list[Item]:
+    """Sections whose keys are still being set; nothing is known yet of how they go together, so they are drawn apart by their cells."""
+    cells = np.array([s.cell for s in view.sections], float)
+    shifts = ((cells - cells.mean(0)) * apart).tolist()
+    return [
+        Item(f"{section.name} {n}", mesh, colour, (x, y, z))
+        for section, (x, y, z) in zip(view.sections, shifts, strict=True)
+        for n, (colour, mesh) in enumerate(section.parts)
+    ]

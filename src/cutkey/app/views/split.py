@@ -27,12 +27,13 @@ from cutkey.app.widgets.basics import Panel, Segments, button, clear, label, row
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.core.gauge.settings import Gauge
 from cutkey.core.job.edits import KeyScope, change_cut, limit_cut, remove_cut, set_keys
+from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.order import direction, shifts_apart
 from cutkey.core.split.plane import plane_of
 from cutkey.core.split.printer import Printer
 from cutkey.core.split.settings import AXES, Axis, Cut, JointKeys, Keys, Labels, Plan
 from cutkey.core.units import format_mm
-from cutkey.worker.shown import JointView, KitView
+from cutkey.worker.shown import JointView, KitView, SectionsView
 
 #: The pull-apart slider at its end, mm between what a step of the assembly joins.
 FARTHEST = 70
@@ -222,6 +223,9 @@ class SplitView(View):
 
     def paint(self, painter: QPainter) -> None:
         """Rulers with brackets and tabs, cuts, keys with their distances."""
+        if self.desk.engine.sections is not None:
+            self._paint_bare(painter, self.desk.engine.sections)
+            return
         kit = self.kit
         if kit is None or self.apart.value() > 0:
             self._paint_names(painter)
@@ -246,6 +250,21 @@ class SplitView(View):
                 painter.drawEllipse(p, 4.2, 4.2)
         self._paint_distances(painter)
         self._paint_names(painter)
+
+    def _paint_bare(self, painter: QPainter, bare: SectionsView) -> None:
+        """New sections whose keys are still being set: rulers, cuts and names, and nothing of the kit before."""
+        if self.apart.value() == 0:
+            job = self.desk.job
+            self.rulers.low, self.rulers.high = np.array(bare.low), np.array(bare.high)
+            self.rulers.paint(painter, job.cuts, [], job.printer.usable)
+            middle = (self.rulers.low + self.rulers.high) / 2
+            for i, (cut, letter) in enumerate(zip(job.cuts, cut_letters(job.cuts), strict=True)):
+                self.rulers.paint_cut(painter, cut, plane_of(cut, middle), letter, i == self._picked, [])
+        shifts = {i.key: i.shift for i in self.desk.stage.items}
+        for section in bare.sections:
+            shift = np.array(shifts.get(f"{section.name} 0", (0, 0, 0)))
+            top = np.array(section.low) + np.array(section.size) * (0.5, 0.5, 1.0) + shift
+            note(painter, self.desk.stage.to_widget(top), section.name, "ink")
 
     @staticmethod
     def _too_large(kit: KitView) -> list[tuple[tuple[float, ...], tuple[float, ...]]]:

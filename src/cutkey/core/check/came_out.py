@@ -152,8 +152,8 @@ class _Probe:
 
 def _inside(part: shapely.Polygon, count: int) -> Float:
     """Places spread over a piece, off its edge."""
-    radius = float(shapely.maximum_inscribed_circle(part, tolerance=0.02).length)
-    inner = grown(part, -min(_INSIDE, radius / 3))
+    widest = shapely.maximum_inscribed_circle(part, tolerance=0.02)
+    inner = grown(part, -min(_INSIDE, float(widest.length) / 3))
     if inner.is_empty:
         inner = part
     x0, y0, x1, y1 = inner.bounds
@@ -161,7 +161,7 @@ def _inside(part: shapely.Polygon, count: int) -> Float:
     gx, gy = np.meshgrid(np.arange(x0 + step / 2, x1 + step, step), np.arange(y0 + step / 2, y1 + step, step))
     grid = np.c_[gx.ravel(), gy.ravel()]
     grid = grid[shapely.contains_xy(inner, grid[:, 0], grid[:, 1])]
-    p = shapely.maximum_inscribed_circle(part, tolerance=0.02).coords[0]
+    p = widest.coords[0]
     return np.concatenate([[p], grid]) if len(grid) else np.array([p])
 
 

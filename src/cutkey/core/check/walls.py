@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from cutkey.core.check.finding import Finding
 from cutkey.core.solids.mesh import face_normals
-from cutkey.core.solids.rays import crossings, inside
+from cutkey.core.solids.rays import crossings
 from cutkey.core.solids.solid import Solid, mesh_of
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.key import FROM_BACK, SHAPED, Key
@@ -99,15 +99,13 @@ def _along(section: Solid, starts: Float, ways: Float, wall: float) -> Float:
     """Material ahead of places, up to a little more than a wall."""
     far = wall + 0.5
     out = np.full(len(starts), far)
-    quiet = []
     for k, (start, way) in enumerate(zip(starts, ways, strict=True)):
         found = crossings(section, start, way, far)
         if found:
             out[k] = found[0][0] + _OFF if found[0][1] else 0.0
-        else:
-            quiet.append(k)
-    # No surface ahead: either all of it is material, or none.
-    if quiet:
-        air = ~inside(section, starts[quiet])
-        out[np.array(quiet)[air]] = 0.0
+            continue
+        # No surface ahead: either all of it is material, which ends at the socket just behind, or none.
+        behind = crossings(section, start, -way, 2 * _OFF)
+        if not (behind and behind[0][1]):
+            out[k] = 0.0
     return out

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 import numpy as np
+from msgspec.structs import replace
 
 from cutkey.core.areas import union
 from cutkey.core.check.addons import check_addons
@@ -45,7 +46,7 @@ from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.read import Model, read_model
 from cutkey.core.solids.solid import Solid, bounds_of, mesh_of
 from cutkey.core.split.cutting import Body as CutBody
-from cutkey.core.split.cutting import separate_bodies
+from cutkey.core.split.cutting import Cutting, cut_into_sections, separate_bodies
 from cutkey.core.split.key import printed_overhang
 from cutkey.core.split.plan import propose
 from cutkey.core.split.settings import Plan
@@ -238,6 +239,23 @@ class Evaluator:
         return self.memo.get(self.design_key(job), compute)
 
     # -- splitting
+    def cutting_key(self, job: Job) -> str:
+        """Digest of everything the bare sections depend on."""
+        # Keys of a cut divide nothing.
+        knives = [replace(c, keys=None, joints=(), hand=(), pinned=False) for c in job.cuts]
+        return digest("cutting", self.design_key(job), knives, job.printer, job.gauge.on)
+
+    def cutting(self, job: Job) -> Cutting | None:
+        """Sections without their keys: soon there, when a cut is moved."""
+        design = self.design(job)
+        if design is None:
+            return None
+
+        def compute() -> Cutting:
+            return cut_into_sections(design.parts, job.cuts, job.printer, apart=job.gauge.on, bodies=self._bodies(job, design))
+
+        return self.memo.get(self.cutting_key(job), compute)
+
     def split_key(self, job: Job) -> str:
         """Digest of everything the sections depend on."""
         return digest("split", self.design_key(job), job.cuts, job.keys, job.labels, job.printer, job.gauge.on)
@@ -249,8 +267,9 @@ class Evaluator:
             return None
 
         def compute() -> Split:
-            bodies = self._bodies(job, design)
-            return split_design(design.parts, job.cuts, job.keys, job.labels, job.printer, progress, job.gauge.on, bodies)
+            if progress:
+                progress(0.0, "cutting")
+            return split_design(design.parts, job.cuts, job.keys, job.labels, job.printer, progress, self.cutting(job))
 
         return self.memo.get(self.split_key(job), compute)
 

@@ -16,6 +16,8 @@ Spot = tuple[float, float]
 STRETCH = 140.0
 #: Keys are not set nearer to one another than this times their room.
 SPREAD = 1.25
+#: Share of a broad face from its edge within which its keys stay: those near the middle find others whichever way a face is turned.
+CORNER = 0.22
 _FINEST, _ACROSS = 0.25, 160
 #: Outlines of slices are true to a little less than this, mm.
 _NEAR = 0.02
@@ -126,3 +128,22 @@ def variants(grid: Float, base: list[int], step: float, most: int = 60) -> Itera
         moved = int(np.argmin(np.hypot(*(grid - (grid[base[k]] + way * shift / length)).T)))
         if moved not in base:
             yield [moved if i == k else b for i, b in enumerate(base)]
+
+
+def corners(grid: Float, count: int, step: float, chance: np.random.Generator) -> list[int]:
+    """Places near the corners of a broad face, each moved inwards along both ways by some steps of its own.
+
+    Parameters
+    ----------
+    count : int
+        3 or 4 of the corners.
+    step : float
+        mm; places of two faces that differ by less are the same to their keys.
+    """
+    low, high = grid.min(0), grid.max(0)
+    ends = np.array([(low[0], low[1]), (high[0], low[1]), (high[0], high[1]), (low[0], high[1])])
+    inwards = np.sign((low + high) / 2 - ends)
+    steps = np.maximum(1, (CORNER * (high - low) / step).astype(int))
+    moved = ends + inwards * step * np.stack([chance.integers(0, n + 1, 4) for n in steps], 1)
+    kept = np.roll(np.arange(4), int(chance.integers(4)))[:count]
+    return list(dict.fromkeys(int(np.argmin(np.hypot(*(grid - moved[k]).T))) for k in kept))

@@ -255,11 +255,22 @@ class _Planner:
         end = float(self.high[AXES.index(axis)])
         return lambda a, b: b - a + (self.overhang if b < end - 1e-6 else 0.0) <= limit + 1e-6
 
+    def _over(self, k: int, b: float) -> float:
+        """How far keys reach over the far end of a cell across x (k = 0) or y."""
+        return 0.0 if b >= float(self.high[k]) - 1e-6 else self.overhang
+
+    def _box_fits(self, w: float, h: float) -> bool:
+        """Whether a box lies square on the bed, which then takes whatever is inside it."""
+        ux, uy, _ = self.printer.usable
+        plain = self.printer.shape != "round" and not self.printer.keep_out
+        return plain and ((w <= ux and h <= uy) or (h <= ux and w <= uy))
+
     def _with_keys(self, outline: shapely.Geometry, k: int, b: float) -> shapely.Geometry:
         """A cell with the keys that are printed on its far side across x (k = 0) or y, when it ends at a cut there."""
-        if not self.overhang or b >= float(self.high[k]) - 1e-6 or outline.is_empty:
+        over = self._over(k, b)
+        if not over or outline.is_empty:
             return outline
-        shift = (self.overhang, 0.0) if k == 0 else (0.0, self.overhang)
+        shift = (over, 0.0) if k == 0 else (0.0, over)
         return union([outline, shapely.transform(outline, lambda p: p + np.array(shift))])
 
     def _fits(self, outline: shapely.Geometry) -> bool:
@@ -267,8 +278,7 @@ class _Planner:
         for piece in _pieces(outline):
             x0, y0, x1, y1 = piece.bounds
             w, h = x1 - x0, y1 - y0
-            plain = self.printer.shape != "round" and not self.printer.keep_out
-            if plain and ((w <= ux and h <= uy) or (h <= ux and w <= uy)):
+            if self._box_fits(w, h):
                 continue
             if max(w, h) > math.hypot(ux, uy if self.printer.shape != "round" else 0) + 1e-6:
                 return False
@@ -381,8 +391,12 @@ class _Planner:
         low, high = ((x0, x1), (y0, y1))[k]
         edges = [low, *(p for p in self._pins(axis) if low < p < high), high]
 
+        ends = [(float(s.bounds[m + 2]) - float(s.bounds[m]), self._over(m, float(s.bounds[m + 2]))) for s in strips if not s.is_empty]
+
         @cache
         def fits(a: float, b: float) -> bool:
+            if all(self._box_fits(b - a + self._over(k, b), deep + over) for deep, over in ends):
+                return True
             return all(self._fits(self._with_keys(self._with_keys(_between(s, k, a, b), k, b), m, float(s.bounds[m + 2]))) for s in strips)
 
         out: list[Reading] = []

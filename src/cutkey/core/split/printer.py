@@ -69,6 +69,10 @@ class Pose(NamedTuple):
 #: Angles tried, degrees; upright and square ones first, then as little turned as will do.
 _ANGLES = np.array([0.0, 90.0, *sorted((a for a in range(1, 180) if a != 90), key=lambda a: min(a, 180 - a, abs(a - 90)))])
 
+_TURNS = np.exp(1j * np.radians(_ANGLES))
+#: Directions in which an outline's farthest points are looked at first.
+_FAN = np.stack([np.cos(np.radians(np.arange(0, 360, 30))), np.sin(np.radians(np.arange(0, 360, 30)))])
+
 
 def pose_on_bed(outline: shapely.Geometry, printer: Printer) -> Pose | None:
     """A way to lay an outline on the bed at any angle, None when there is none.
@@ -76,9 +80,10 @@ def pose_on_bed(outline: shapely.Geometry, printer: Printer) -> Pose | None:
     The bed is convex but for its keep-outs, so without these the convex hull decides, in whole degrees and at the angles of
     its own sides, which is exact for the narrowest lie.
     """
-    hull = np.asarray(outline.convex_hull.exterior.coords)[:-1] if outline.convex_hull.geom_type == "Polygon" else None
-    if hull is None:
+    around = outline.convex_hull
+    if around.geom_type != "Polygon":
         return None
+    hull = shapely.get_coordinates(around)[:-1]
     ux, uy, _ = printer.usable
     if printer.shape == "round":
         circle = shapely.minimum_bounding_circle(outline)
@@ -89,13 +94,21 @@ def pose_on_bed(outline: shapely.Geometry, printer: Printer) -> Pose | None:
             c = circle.centroid
             return Pose(0.0, printer.bed[0] / 2 - c.x, printer.bed[0] / 2 - c.y)
         uy = ux
-    sides = np.degrees(np.arctan2(*(np.roll(hull, -1, axis=0) - hull).T[::-1]))
-    angles = np.r_[_ANGLES, np.mod(-sides, 180.0), np.mod(90 - sides, 180.0)]
+    way = (np.roll(hull, -1, axis=0) - hull) @ np.array([1.0, 1j])
+    way = way.conj() / np.maximum(np.abs(way), 1e-12)
+    turns = np.concatenate([_TURNS, way, 1j * way])
     if np.ptp(hull, axis=0).max() < min(ux, uy) and not printer.keep_out:
-        angles = angles[:1]
-    c, s = np.cos(np.radians(angles)), np.sin(np.radians(angles))
-    x = np.outer(c, hull[:, 0]) - np.outer(s, hull[:, 1])
-    y = np.outer(s, hull[:, 0]) + np.outer(c, hull[:, 1])
+        turns = turns[:1]
+    # A few of its points rule out most angles.
+    few = np.unique(np.argmax(hull @ _FAN, axis=0))
+    points = hull @ np.array([1.0, 1j])
+    turned = turns[:, None] * points[few]
+    may = np.flatnonzero((np.ptp(turned.real, axis=1) <= ux + SLACK) & (np.ptp(turned.imag, axis=1) <= uy + SLACK))
+    if len(may) == 0:
+        return None
+    angles = np.mod(np.degrees(np.angle(turns[may])), 180.0)
+    turned = np.exp(1j * np.radians(angles))[:, None] * points
+    x, y = turned.real, turned.imag
     w, h = np.ptp(x, axis=1), np.ptp(y, axis=1)
     for k in np.flatnonzero((w <= ux + SLACK) & (h <= uy + SLACK)).tolist():
         low = (printer.margin - x[k].min(), printer.margin - y[k].min())

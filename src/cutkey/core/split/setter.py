@@ -15,9 +15,10 @@ from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.faces import Face, Slices, colours_at
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.key import FROM_BACK, SHAPED, Form, Key, Kind, form_of, seam_form
+from cutkey.core.split.marks import GIVE
 from cutkey.core.split.material import Material
 from cutkey.core.split.one_way import Known, fit_another_way
-from cutkey.core.split.places import SPREAD, columns, from_the_back, grid_in, spread, variants, wanted
+from cutkey.core.split.places import SPREAD, columns, corners, from_the_back, grid_in, spread, variants, wanted
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.settings import Cut, Keys
 from cutkey.core.units import format_mm
@@ -39,6 +40,10 @@ SHALLOW = 2.5
 WIDE, WIDER = 0.55, 1.2
 #: Thinner than this at the seam a design is keyed from the back, mm.
 THIN = 5.0
+#: A face with room for keys over so many times their distance both ways is broad.
+BROAD = 1.5
+#: Faces of a kit that are few: three keys tell each from the others.
+_FEW = 4
 #: Times that places are struck out and others taken before a size is given up.
 _ROUNDS = 25
 #: Ways of setting the keys that are tried for a joint until they fit one way only.
@@ -83,7 +88,7 @@ class Setter:
     ) -> None:
         self.cutting, self.slices, self.face, self.cut, self.settings = cutting, slices, face, cut, keys
         self.material = material
-        self._tried, self._most = 0, _MOST_TRIES
+        self._tried, self._most, self._faces = 0, _MOST_TRIES, 1
         self.taken = [t for t in taken if set(t.sections) & {face.near, face.far}]
         self.patterns, self.number = patterns, number
         self._colours: dict[float, list[tuple[str, shapely.Geometry]]] = {}
@@ -96,6 +101,7 @@ class Setter:
 
     def share(self, faces: int) -> Setter:
         """Take only this joint's share of the tries that a kit of so many faces gets."""
+        self._faces = faces
         self._most = max(_LEAST_TRIES, min(_MOST_TRIES, ALL_TRIES // max(1, faces)))
         return self
 
@@ -208,32 +214,46 @@ class Setter:
             return [], True
         if len(base) < 2:
             return [self._key(form, *grid[b]) for b in base], False
-        step = 4 * form.clearance + 0.6
+        # Nearer than this two places are the same to a key: each of two faces gives way.
+        step = 2 * (4 * form.clearance + GIVE) + 0.2
         small = next((s for s in SIZES[kind] if s <= size - max(1.0, 0.2 * size) + 1e-9), 0.0) if form.stock == "printed" else 0.0
         first: list[Key] = []
-        sets = list(self._choices(grid, base, count, least))
         # Three alike in a line always fit with one of them in the air, unless they stand close; one that is smaller helps.
         unlike = (small, 0.0) if small and kind in ("dowel", "tenon") else (0.0,)
-        choices = [(chosen, other) for other in unlike for chosen in sets]
-        for chosen, other in choices:
+        for places, other in self._candidates(form, grid, base, count, least, step, unlike):
             # Two keys alike look the same when turned by half; what helps then is another size, a third, or poles.
-            if kind == "dowel" and len(chosen) == 2 and not other:
-                first = first or [self._key(form, *grid[b]) for b in chosen]
+            if kind == "dowel" and len(places) == 2 and not other:
+                first = first or [self._key(form, *grid[b]) for b in places]
                 continue
+            if self._tried > self._most:
+                break
+            self._tried += 1
             lesser = form_of(kind, self.settings, other, depth, self.thickness) if other else form
-            for places in variants(grid, chosen, step, _TRIES):
-                forms = [lesser if other and n == 1 else form for n in range(len(places))]
-                keys = [self._key(f, grid[b, 0], grid[b, 1], n) for n, (f, b) in enumerate(zip(forms, places, strict=True))]
-                if self._tried > self._most:
-                    return first, False
-                self._tried += 1
-                if not (_apart(keys, least) and self._one_way(keys) and all(map(self._holds, keys))):
-                    continue
+            forms = [lesser if other and n == 1 else form for n in range(len(places))]
+            keys = [self._key(f, grid[b, 0], grid[b, 1], n) for n, (f, b) in enumerate(zip(forms, places, strict=True))]
+            if _apart(keys, least) and self._one_way(keys) and all(map(self._holds, keys)):
                 return keys, True
-            if not first:
-                plain = [self._key(form, grid[b, 0], grid[b, 1], n) for n, b in enumerate(chosen)]
-                first = plain if all(map(self._holds, plain)) else []
+            if not first and all(map(self._holds, keys)):
+                first = keys
         return first, False
+
+    def _candidates(
+        self, form: Form, grid: np.ndarray, base: list[int], count: int, least: float, step: float, unlike: Sequence[float]
+    ) -> Iterator[tuple[list[int], float]]:
+        """Sets of places to try, and the size of the second key where it is to be another one."""
+        if self.settings.count in (0, 3, 4) and (np.ptp(grid, axis=0) > BROAD * least).all():
+            # On a broad face keys in three or four corners leave no room for a wrong fit with half of them in the air.
+            chance = np.random.default_rng(self.number)
+            # Round ones turn any way, so among many faces three of them always find some other face to lie on.
+            enough = (4,) if form.kind != "tenon" and self._faces > _FEW else (3, 4)
+            for n in (self.settings.count,) if self.settings.count else enough:
+                for _ in range(_TRIES):
+                    yield corners(grid, n, step, chance), 0.0
+        sets = list(self._choices(grid, base, count, least))
+        for other in unlike:
+            for chosen in sets:
+                for places in variants(grid, chosen, step, _TRIES):
+                    yield places, other
 
     def _choices(self, grid: np.ndarray, base: list[int], count: int, least: float) -> Iterator[list[int]]:
         """Sets of places: as far apart as it goes, one more, and off the ends, so that keys do not end in the air beside a face."""

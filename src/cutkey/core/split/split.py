@@ -10,7 +10,7 @@ import manifold3d as m3
 from cutkey.core.relief.carve import Part
 from cutkey.core.solids.solid import Solid
 from cutkey.core.split.assembly import find_assembly
-from cutkey.core.split.cutting import Body, Section, cut_into_sections
+from cutkey.core.split.cutting import Cutting, Section, cut_into_sections
 from cutkey.core.split.forms import solids_of
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.joints import find_joints
@@ -56,13 +56,11 @@ def split_design(
     labels: Labels,
     printer: Printer,
     progress: Callable[[float, str], None] | None = None,
-    apart: bool = False,
-    bodies: Sequence[Body] = (),
+    cutting: Cutting | None = None,
 ) -> Split:
-    """Cut a design, key it, label it, and prove that it goes together."""
+    """Cut a design (unless that is done already), key it, label it, and prove that it goes together."""
     tell = progress or (lambda fraction, text: None)
-    tell(0.0, "cutting")
-    cutting = cut_into_sections(parts, cuts, printer, apart=apart, bodies=bodies)
+    cutting = cutting or cut_into_sections(parts, cuts, printer)
     tell(0.3, "finding room for keys")
     joints = find_joints(cutting, cuts, keys)
     tell(0.5, "labelling")

@@ -97,20 +97,15 @@ class _Figure:
 
     def __init__(self, low: Float, high: Float, solid: Solid | None) -> None:
         self.low, self.high, self.solid = low, high, solid
-        self._known: dict[tuple[bytes, float], Float] = {}  # stretches along right, by plane and height
+        self._known: dict[tuple[bytes, float], list[tuple[float, float]]] = {}  # stretches along right, by plane and height
 
     def length(self, plane: Plane, height: float, within: tuple[float, float] | None = None) -> float:
         """How much of a cut at a height of the plane's own frame lies in it, along right, mm."""
         key = (plane.turn.tobytes() + plane.origin.tobytes(), height)
         if key not in self._known:
-            self._known[key] = self._spans(plane, height)
-        spans = self._known[key]
-        if within is not None:
-            spans = np.clip(spans, *within)
-        total, end = 0.0, -math.inf
-        for a, b in sorted(spans.tolist()):
-            total, end = total + max(0.0, b - max(a, end)), max(end, b)
-        return total
+            self._known[key] = _apart(self._spans(plane, height))
+        low, high = within or (-math.inf, math.inf)
+        return sum(max(0.0, min(b, high) - max(a, low)) for a, b in self._known[key])
 
     def _spans(self, plane: Plane, height: float) -> Float:
         if self.solid is None:
@@ -126,6 +121,17 @@ class _Figure:
             assert self.solid is not None
             self._key, self._turned = key, plane.laid(self.solid)
         return self._turned
+
+
+def _apart(spans: Float) -> list[tuple[float, float]]:
+    """Stretches that overlap joined to one."""
+    out: list[tuple[float, float]] = []
+    for a, b in sorted(spans.tolist()):
+        if out and a <= out[-1][1]:
+            out[-1] = (out[-1][0], max(b, out[-1][1]))
+        else:
+            out.append((a, b))
+    return out
 
 
 class _Sheets(NamedTuple):
@@ -158,6 +164,7 @@ class Survey:
         self.middle = (self.low + self.high) / 2
         self.size = self.high - self.low
         self._sheets: dict[Axis, _Sheets] = {}
+        self._even: dict[Axis, bool] = {}
         self.figures = self._figures(sunk)
 
     @property
@@ -244,9 +251,11 @@ class Survey:
 
     def symmetric(self, axis: Axis) -> bool:
         """Whether the design's planes across an axis mirror one another at its middle."""
-        masks = self.sheets(axis).masks
-        areas = masks.reshape(len(masks), -1).sum(1).astype(float)
-        return bool(np.abs(areas - areas[::-1]).sum() < 0.02 * areas.sum())
+        if axis not in self._even:
+            masks = self.sheets(axis).masks
+            areas = masks.reshape(len(masks), -1).sum(1).astype(float)
+            self._even[axis] = bool(np.abs(areas - areas[::-1]).sum() < 0.02 * areas.sum())
+        return self._even[axis]
 
 
 def _masks(
