@@ -136,6 +136,19 @@ def test_pieces_are_picked_deleted_and_brought_back(window, table, settle):
     assert [m.pieces for m in window.desk.graphic_view().measures] == [2]
 
 
+def test_a_piece_that_was_deleted_stays_deleted_at_another_size(window, table, settle):
+    def area():
+        return sum(m.area for m in window.desk.graphic_view().measures)
+
+    table.pick([middles(window)["#e0a32a"]])
+    QTest.keyClick(window, Qt.Key.Key_Delete)
+    settle(window)
+    left, width = area(), spec(window).width_mm
+    type_into(window.views[0].size.width_field, str(1.5 * window.desk.graphic_view().size[0]))
+    settle(window)
+    assert colours(window) == {"#1e1e1e"} and area() == pytest.approx(2.25 * left, rel=1e-3) and spec(window).width_mm > width
+
+
 def test_a_lasso_picks_and_a_number_grows(window, table, settle):
     view = window.views[0]
     QTest.mouseClick(view.tools[0], LEFT)

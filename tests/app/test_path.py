@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QImage, QWheelEvent
 from PySide6.QtTest import QTest
@@ -135,7 +136,14 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     assert sections == {"Moss PLA", "Honey PLA", "Soot PLA"}
     kit = window.engine.kit
     assert sum(b.volume * b.copies for b in read.bodies) == pytest.approx(kit.design_volume - kit.clearance_volume, rel=1e-6)
-    assert not proof.done.isHidden() and "read back without a warning" in proof.done.subtitle.text()
+    assert proof.done.title.text() == "Written" and "read back without a warning" in proof.done.subtitle.text()
+    type_into(proof.series, "")
+    window.document.edit("rename", replace(window.document.job, name="Another"))
+    settle(window)
+    assert proof.done.title.text() == "Out of date" and "since kit was written" in proof.done.subtitle.text()
+    window.document.undo()
+    settle(window)
+    assert proof.done.title.text() == "Written"
     # Undo leads all the way back, redo all the way forward again.
     end = window.document.job
     for _ in range(40):
@@ -264,8 +272,13 @@ def test_cuts_are_dragged_added_and_deleted_on_the_stage(window, settle, qtbot):
     cut = window.document.job.cuts[number]
     tab = split.rulers.tab(cut)
     assert split.grab(tab) is not None
+    seen = []
+    window.engine.updated.connect(lambda kind: seen.append((kind, window.engine.sections is not None, len(stage.items))))
     drag(stage, tab, split.rulers._at("x", -120.0))
     settle(window)
+    # New sections stand on the stage before their keys are set, and nothing of the kit before is drawn with them.
+    kinds = [kind for kind, _, _ in seen]
+    assert kinds.index("sections") < kinds.index("kit") and ("sections", True, 19) in seen and window.engine.sections is None
     moved = window.document.job.cuts[number]
     assert moved.axis == "x" and moved.at == pytest.approx(-120, abs=1.5)
     assert window.document.undo_text == "move a cut"

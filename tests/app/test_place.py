@@ -142,6 +142,20 @@ def test_the_surface_copies_order_and_level_of_a_graphic(window, place, settle):
     assert any(f.title == "Trimmed" for f in window.engine.kit.findings)
 
 
+def test_which_way_lettering_reads_is_asked_and_kept(window, place, settle):
+    def told():
+        settle(window)
+        return [f.title for f in window.engine.kit.findings if f.kind == "reading"]
+
+    place.mirror.click()
+    assert told() == ["Which way does it read?"]
+    for said, title in (("mirrored", "Reads the right way"), ("right", "Reversed text")):
+        put(place.reads, said)
+        assert told() == [title] and window.document.job.graphics[0].reads == said
+    put(place.reads, "none")
+    assert told() == []
+
+
 def test_the_section_is_dragged_turned_and_put_back(window, place, settle):
     face, strip = window.desk.face, place.depth_strip
     _, end = face.line_ends()

@@ -12,7 +12,8 @@ from tests.conftest import checker, png
 from cutkey.core.errors import BadInput
 from cutkey.core.picture.palette import find_palette
 from cutkey.core.picture.prepare import even_light, noise_level, smooth
-from cutkey.core.picture.read import WORKING_SIDE, read_picture
+from cutkey.core.picture.read import read_picture
+from cutkey.core.picture.steps import WORKING_SIDE
 
 
 def encoded(rgb: np.ndarray, kind: str, **how) -> bytes:

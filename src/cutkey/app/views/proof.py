@@ -61,6 +61,12 @@ class ProofView(View):
         self.beds = BedLoads()
         self.strip = self.beds
 
+        self.desk.document.renewed.connect(self._forget)
+
+    def _forget(self) -> None:
+        """Another job was opened: what was written is not of it."""
+        self._written = self._folder = None
+
     @property
     def findings(self) -> list[Finding]:
         """What was found, the worst first."""

@@ -22,8 +22,7 @@ from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.artwork.edits import CloseLines, Delete, Edit
 from cutkey.core.job.document import GraphicSpec
 from cutkey.core.job.edits import add_edit, another_of_source, change_graphic, remove_graphic
-from cutkey.core.picture.read import WORKING_SIDE
-from cutkey.core.picture.steps import Step
+from cutkey.core.picture.steps import WORKING_SIDE, Step
 from cutkey.core.trace.settings import TraceSettings
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import GraphicView

@@ -10,10 +10,9 @@ from numpy.typing import NDArray
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from cutkey.core.errors import BadInput
+from cutkey.core.picture.steps import WORKING_SIDE
 
 MAX_MEGAPIXELS = 100
-#: Longest side on which pictures are worked; larger ones are reduced on opening, and it is said.
-WORKING_SIDE = 3000
 
 
 class Picture(NamedTuple):

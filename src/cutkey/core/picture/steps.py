@@ -10,6 +10,9 @@ from typing import Literal
 
 import msgspec
 
+#: Longest side on which pictures are worked; larger ones are reduced on opening, and it is said.
+WORKING_SIDE = 3000
+
 Point = tuple[float, float]
 
 

@@ -1,0 +1,17 @@
+"""How the window starts."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+
+import pytest
+
+#: What only the compute process needs.
+HEAVY = ("scipy", "manifold3d", "reportlab", "lib3mf", "PIL", "skimage", "ezdxf", "cutkey.core.trace.run", "cutkey.core.job.evaluate")
+
+
+@pytest.mark.parametrize("module", ["cutkey.app.window", "cutkey.worker.client"])
+def test_the_window_loads_nothing_that_computes(module):
+    code = f"import sys, {module}; print(*[m for m in {HEAVY} if m in sys.modules])"
+    assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout.strip() == ""
