@@ -10,30 +10,17 @@ import numpy as np
 from msgspec.structs import replace
 
 from cutkey.core.areas import union
-from cutkey.core.check.addons import check_addons
-from cutkey.core.check.came_out import CameOut, came_out, check_came_out
-from cutkey.core.check.colours import check_regions, check_solids
-from cutkey.core.check.finding import Finding, Severity
-from cutkey.core.check.fit import check_fit
-from cutkey.core.check.floor import check_floor
-from cutkey.core.check.joints import check_joints
-from cutkey.core.check.lie import check_lie, check_reading
-from cutkey.core.check.made import check_made
-from cutkey.core.check.read import check_read
-from cutkey.core.check.setting_out import check_setting_out
-from cutkey.core.check.thin import check_thin
-from cutkey.core.check.walls import check_walls
-from cutkey.core.check.watertight import check_watertight
+from cutkey.core.check.finding import Finding
 from cutkey.core.colour.filament import BODY, Filament, nearest_filament
 from cutkey.core.digest import digest, digest_bytes
 from cutkey.core.errors import BadInput
 from cutkey.core.gauge.setting_out import SettingOut, heights_of, islands_of, piece_solid, set_out
 from cutkey.core.job.document import GraphicSpec, Job, ModelBase
 from cutkey.core.job.draw import Drawn, draw_graphic
-from cutkey.core.job.series import check_series
-from cutkey.core.kit.pieces import PrintUnit, all_pieces, key_unit, section_unit
+from cutkey.core.job.proof import findings_of
+from cutkey.core.kit.pieces import PrintUnit, key_unit, section_unit
 from cutkey.core.memo import Memo
-from cutkey.core.relief.carve import Lie, Part, carve, joined_by_colour, placed_regions
+from cutkey.core.relief.carve import Lie, Part, carve, joined_by_colour
 from cutkey.core.relief.copies import instances
 from cutkey.core.relief.fit_out import Spot, fit_out
 from cutkey.core.relief.placement import Placement
@@ -153,7 +140,7 @@ class Evaluator:
             return None
 
         def compute() -> Body:
-            bare = self._bare(job)
+            bare = self.bare(job)
             if not job.addons:
                 return bare
             fitted = fit_out(bare.parts, bare.solid, bare.mesh, bare.facets, job.addons)
@@ -166,7 +153,7 @@ class Evaluator:
         """An opened model; once read to be looked at, it is not read again."""
         return self.memo.get(digest("model", digest_bytes(data), unit, close), lambda: read_model(data, name, unit, close))
 
-    def _bare(self, job: Job) -> Body:
+    def bare(self, job: Job) -> Body:
         """The model without add-ons."""
         base = job.base
         assert base is not None
@@ -359,52 +346,9 @@ class Evaluator:
                 progress(0.6, "checking")
             hardware = [(k.name, k.copies) for k in loose_keys(split.joints, printed=False)]
             kit = Kit(units, [], design.volume, total, split.taken_out - key_volume, hardware, setting, beside)
-            return kit._replace(findings=self._findings(job, design, split, kit))
+            return kit._replace(findings=findings_of(job, self, design, split, kit))
 
         return self.memo.get(self.kit_key(job), compute)
-
-    def _came_out(self, job: Job, design: Design) -> dict[str, list[CameOut]]:
-        """By placement, what of its regions came out."""
-        out: dict[str, list[CameOut]] = {}
-        for one, site, before, after in design.steps:
-            graphic = self.draw(job, job.graphic(one.graphic)).graphic
-            out.setdefault(one.id, []).extend(came_out(before, after, graphic, one, site))
-        return out
-
-    def _findings(self, job: Job, design: Design, split: Split, kit: Kit) -> list[Finding]:
-        used = [self.draw(job, job.graphic(p.graphic)) for p in job.placements]
-        findings = check_fit(split.sections, job.printer)
-        findings += check_watertight(all_pieces(kit.units))
-        findings += check_regions([(d.spec.name, d.graphic) for d in used])
-        key = self.design_key(job)
-        findings += self.memo.get(digest("solids", key), lambda: check_solids(design.parts, design.whole))
-        came = self.memo.get(digest("came out", key), lambda: self._came_out(job, design))
-        body = self.body(job)
-        assert body is not None
-        for placement, drawn in zip(job.placements, used, strict=True):
-            site, name = self.site(job, placement), drawn.spec.name
-            for one in instances(placement, site.middle):
-                findings += check_floor(body.solid, drawn.graphic, one, site, name, job.printer.layer)
-            findings += check_thin(placed_regions(drawn.graphic, placement), site, name, job.printer.nozzle)
-            findings += check_came_out(came.get(placement.id, []), design.lies.get(placement.id, []), name)
-            findings += check_lie(design.lies.get(placement.id, []), site, placement, name)
-            findings += check_reading(placement, drawn.lettering, drawn.spec.reads, drawn.trace is not None, name)
-        if body.spots:
-            findings += check_addons(body.spots, body.solid, self._bare(job).solid, job.printer.layer, job.printer.nozzle)
-        findings += check_joints(split, job.labels)
-        findings += check_walls(split, job.labels)
-        findings += check_setting_out(kit.setting, job.gauge)
-        findings += check_made(job.base, body.solid)
-        findings += check_read(body.done, body.lost, job.source(job.base.source).name if isinstance(job.base, ModelBase) else "")
-        for name, notes in {d.spec.name: d.notes for d in used}.items():
-            findings += [Finding("read", "look at", "Drawing changed on reading", f"{name}: {note}", name) for note in notes]
-        findings += check_series(job)
-        off = (kit.piece_volume + kit.clearance_volume - design.volume) / design.volume
-        severity: Severity = "sound" if abs(off) < 1e-6 else "stop"
-        text = f"pieces + clearances = design, {f'{abs(off):.0e} off' if off else 'exactly'}"
-        findings.append(Finding("volume", severity, "Nothing lost", text, figure=off, limit=1e-6))
-        rank = {"stop": 0, "look at": 1, "sound": 2}
-        return sorted(findings, key=lambda f: rank[f.severity])
 
 
 def evaluate(job: Job, sources: Mapping[str, bytes], progress: Progress | None = None) -> Kit | None:
