@@ -11,12 +11,12 @@ from pathlib import Path
 
 #: Packages and how they are fetched; STL, OBJ, PLY and 3MF files inside them are read.
 PACKAGES = (
-    ("numpy-stl==3.1.2", ("--no-binary", ":all:")),
+    ("numpy-stl==3.1.2", ("--no-binary", "numpy-stl")),
     ("pyvista==0.44.1", ()),
     ("gymnasium-robotics==1.3.1", ()),
     ("dm_control==1.0.50", ()),
     ("metaworld==3.1.1", ()),
-    ("pyrender==0.1.45", ("--no-binary", ":all:")),
+    ("pyrender==0.1.45", ("--no-binary", "pyrender")),
 )
 FOLDER = Path(__file__).parent.parent / "build/bench-data/models"
 KINDS = (".stl", ".obj", ".ply", ".3mf")
