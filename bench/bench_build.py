@@ -13,7 +13,7 @@ from cutkey.core.job.edits import change_cut
 from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.job.output import contents_of, write_job_kit
 from cutkey.core.kit.loads import lay_out
-from cutkey.core.kit.threemf import read_3mf, write_3mf
+from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.solids.stl import stl_bytes
 from cutkey.core.split.keying import tools_of
 from cutkey.demo.jobs import demo_job
@@ -52,7 +52,7 @@ def run(small: bool = False) -> list[Row]:
             for p in s.parts
         ]
         assert sum(s.num_tri() for s in [*done, *drilled]) > 0
-        write_3mf(folder / "bare.3mf", "bare", contents.units, lay_out(contents.units, job.printer), job.printer)
+        (folder / "bare.3mf").write_bytes(bytes_3mf("bare", contents.units, lay_out(contents.units, job.printer), job.printer))
         read_3mf(folder / "bare.3mf")
         for n, piece in enumerate(pieces):
             (folder / f"{n}.stl").write_bytes(stl_bytes(piece.mesh.vertices, piece.mesh.triangles, piece.name))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import zipfile
+
 import numpy as np
 import pytest
 from msgspec.structs import replace
@@ -10,6 +12,7 @@ from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 from tests.app.test_path import CTRL, LEFT, NONE, drag, drop
+from tests.app.test_window import press
 from tests.conftest import checker, png
 
 from cutkey.app.drafting import chain_line, hatch
@@ -311,11 +314,18 @@ def test_an_export_that_fails_says_so_and_leaves_nothing(window, settle, tmp_pat
     (tmp_path / "file").write_text("in the way")
     window.export_to(tmp_path / "file" / "kit")
     settle(window)
-    assert "cannot be written" in window.message.text
+    assert "is no folder" in window.message.text
     window.message.hide()
-    stale = tmp_path / "kit" / ".cutkey-999999-x"
-    stale.mkdir(parents=True)
+    stale = tmp_path / ".kit.999999-1-abcdef.part"
+    stale.mkdir()
+    (tmp_path / "kit").mkdir()
+    (tmp_path / "kit" / "kit.3mf").write_text("of the maker's own")
     window.export_to(tmp_path / "kit")
     settle(window)
-    assert not stale.exists() and (tmp_path / "kit" / "kit.3mf").exists()
+    # What is not of an earlier kit is written over only when the maker says so.
+    assert "was not written by Cut Key" in window.message.text and not stale.exists()
+    assert (tmp_path / "kit" / "kit.3mf").read_text() == "of the maker's own"
+    press(window, "write over it")
+    settle(window)
+    assert zipfile.is_zipfile(tmp_path / "kit" / "kit.3mf")
     assert not [p for p in (tmp_path / "kit").iterdir() if p.name.startswith(".")]

@@ -15,7 +15,7 @@ from cutkey.cli.main import main
 from cutkey.core.colour.filament import Filament
 from cutkey.core.kit.loads import GAP, largest_rectangle, lay_out
 from cutkey.core.kit.pieces import PrintUnit, key_unit
-from cutkey.core.kit.threemf import read_3mf, write_3mf
+from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.solids.solid import mesh_of
 from cutkey.core.solids.stl import stl_bytes
@@ -77,7 +77,7 @@ def test_turned_units_are_built_turned_in_the_file(tmp_path):
     units = [unit("bar", m3.Manifold.cube((225, 12, 6)))]
     spots = lay_out(units, printer)
     assert spots[0].fits and spots[0].angle % 90 != 0
-    write_3mf(tmp_path / "a.3mf", "Bar", units, spots, printer)
+    (tmp_path / "a.3mf").write_bytes(bytes_3mf("Bar", units, spots, printer))
     model = lib3mf.get_wrapper().CreateModel()
     model.QueryReader("3mf").ReadFromFile(str(tmp_path / "a.3mf"))
     items = model.GetBuildItems()

@@ -83,10 +83,10 @@ def test_a_failed_save_leaves_the_old_file(tmp_path, monkeypatch):
     target = tmp_path / "job.cutkey"
     target.write_bytes(b"old")
     monkeypatch.setattr("os.replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device")))
-    with pytest.raises(BadInput, match="No space left"):
+    with pytest.raises(BadInput, match="The disk is full"):
         write_atomic(target, b"new")
     assert target.read_bytes() == b"old" and [p.name for p in tmp_path.iterdir()] == ["job.cutkey"]
-    with pytest.raises(BadInput, match="cannot be written"):
+    with pytest.raises(BadInput, match="does not exist; make the folder"):
         write_atomic(tmp_path / "missing" / "x", b"")
 
 
@@ -133,7 +133,7 @@ def test_only_what_changed_is_computed_again(plate):
     assert evaluator.memo.computed == before
     moved = change_placement(job, replace(job.placements[1], offset=(50.0, -1.0)))
     evaluator.kit(moved)
-    # Design, its bodies and their two checks, bare sections, split and kit; no picture is decoded or traced, no model read, no face searched.
+    # Design, its bodies and their two checks, bare sections, split and kit; no picture is traced, no model read, no face searched.
     assert evaluator.memo.computed == before + 7
     evaluator.kit(replace(moved, keys=Keys(clearance=0.2)))
     assert evaluator.memo.computed == before + 9

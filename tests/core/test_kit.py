@@ -23,7 +23,7 @@ from cutkey.core.job.output import contents_of, write_job_kit
 from cutkey.core.kit.export import check_file, stl_names
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.pieces import Piece, PrintUnit, as_written
-from cutkey.core.kit.threemf import read_3mf, write_3mf
+from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.relief.carve import Part
 from cutkey.core.solids.bases import PlateBase
 from cutkey.core.solids.made import made_solid
@@ -118,20 +118,22 @@ def test_a_kit_is_written_whole_or_not_at_all(sign, tmp_path, monkeypatch):
     _, _, _, evaluator, job = sign
     folder = tmp_path / "kit"
     folder.mkdir()
-    (folder / "kit.3mf").write_text("the old one")
+    (folder / "notes.txt").write_text("the maker's own")
     import cutkey.core.kit.export as export
 
     monkeypatch.setattr(export, "sheet_pdf", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device")))
-    with pytest.raises(BadInput, match="No space left"):
+    with pytest.raises(BadInput, match="The disk is full"):
         write_job_kit(folder, job, evaluator)
-    assert [f.name for f in folder.iterdir()] == ["kit.3mf"] and (folder / "kit.3mf").read_text() == "the old one"
+    assert [f.name for f in folder.iterdir()] == ["notes.txt"] and [f.name for f in tmp_path.iterdir()] == ["kit"]
 
 
 def test_what_was_written_is_compared_with_what_was_meant(sign, tmp_path):
     _, _, contents, _, job = sign
     path = tmp_path / "kit.3mf"
-    write_3mf(
-        path, "x", contents.units[:-1], [s for s in lay_out(contents.units, job.printer) if s.unit < len(contents.units) - 1], job.printer
+    path.write_bytes(
+        bytes_3mf(
+            "x", contents.units[:-1], [s for s in lay_out(contents.units, job.printer) if s.unit < len(contents.units) - 1], job.printer
+        )
     )
     found = check_file(path, contents)
     assert found[0].severity == "stop" and "not those that were meant" in found[0].text

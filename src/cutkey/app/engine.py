@@ -10,7 +10,7 @@ from typing import Any
 from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 
 from cutkey.app.document import Document
-from cutkey.core.files import clear_unfinished
+from cutkey.core.folders import clear_unfinished
 from cutkey.core.job.document import Job
 from cutkey.core.split.settings import Plan
 from cutkey.core.units import Unit
@@ -97,10 +97,10 @@ class Engine(QObject):
             self._line = line
             self.evaluate()
 
-    def export(self, folder: Path) -> None:
-        """Write the kit of the present job."""
+    def export(self, folder: Path, over: bool = False) -> None:
+        """Write the kit of the present job; `over` writes over what is not of an earlier kit."""
         self._folder = folder
-        self._exporting = self._worker.request(Export, self._document.job, folder)
+        self._exporting = self._worker.request(Export, self._document.job, folder, over)
         self.progress.emit(0.0, self.tr("writing the kit"))
         self._watch.start()
 
@@ -229,7 +229,7 @@ class Engine(QObject):
         exporting = message.number == self._exporting
         if exporting:
             self._exporting = None
-            if isinstance(message, Failed) and self._folder is not None and self._folder.is_dir():
+            if isinstance(message, Failed) and self._folder is not None:
                 clear_unfinished(self._folder)
         self._asked.pop(message.number, None)
         if message.number == self._running:
@@ -238,7 +238,8 @@ class Engine(QObject):
             if isinstance(message, Done):
                 self._drop_unseen()
         if isinstance(message, Failed) and message.kind != "cancelled" and self._waiting is None:
-            self.problem.emit("export" if exporting else message.kind, message.message, message.detail)
+            kind = "export" if exporting and message.kind != "taken" else message.kind
+            self.problem.emit(kind, message.message, message.detail)
         if self._waiting is not None and self._running is None:
             self._submit()
         elif not self._worker.busy:

@@ -329,6 +329,11 @@ class Window(QMainWindow):
         self.refresh()
 
     def _problem(self, kind: str, text: str, detail: Any) -> None:
+        if kind == "taken" and self._export_folder is not None:
+            folder = self._export_folder
+            over = partial(self.export_to, folder, True)
+            self.message.say(text, [(self.tr("write over it"), over), (self.tr("another folder"), self.export)])
+            return
         if kind == "export":
             self.message.say(text, [(self.tr("try another folder"), self.export)])
             return
@@ -391,10 +396,10 @@ class Window(QMainWindow):
         if name:
             self.export_to(Path(name))
 
-    def export_to(self, folder: Path) -> None:
+    def export_to(self, folder: Path, over: bool = False) -> None:
         """Write the kit into a folder."""
         self._export_folder, self._export_job = folder, self.document.job
-        self.engine.export(folder)
+        self.engine.export(folder, over)
 
     def _exported(self, report: dict[str, Any]) -> None:
         view = self.views[4]

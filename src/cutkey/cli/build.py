@@ -8,7 +8,7 @@ from typing import Any
 
 import msgspec
 
-from cutkey.cli.common import finish, progress
+from cutkey.cli.common import add_over, check_outputs, finish, progress
 from cutkey.core.check.finding import Finding
 from cutkey.core.errors import BadInput
 from cutkey.core.job.document import Job
@@ -23,20 +23,23 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("job", type=Path, metavar="JOB.cutkey")
     p.add_argument("-o", "--output", type=Path, required=True, metavar="DIR")
     p.add_argument("--report", type=Path)
+    add_over(p)
     p.set_defaults(run=run)
 
 
 def run(o: argparse.Namespace) -> int:
     """Build a job."""
+    check_outputs(o, o.job)
     job, sources = open_job(o.job)
-    return build(job, sources, o.output, o.report, o.job.name)
+    return build(job, sources, o, o.job.name)
 
 
-def build(job: Job, sources: dict[str, bytes], folder: Path, report_path: Path | None, name: str) -> int:
+def build(job: Job, sources: dict[str, bytes], o: argparse.Namespace, name: str) -> int:
     """Evaluate a job and write its kit."""
     if job.base is None:
         raise BadInput(f"{name} has no model yet; open it and add a model or a plate.")
-    report = write_job_kit(folder, job, Evaluator(sources), progress)
+    folder: Path = o.output
+    report = write_job_kit(folder, job, Evaluator(sources), progress, o.over)
     progress(1.0, "")
     pieces = sum(len(u["pieces"]) for u in report["units"])
     sections = sum(not u["key"] for u in report["units"])
@@ -46,4 +49,4 @@ def build(job: Job, sources: dict[str, bytes], folder: Path, report_path: Path |
         print(f"left as it is: {folder / name}, of an earlier kit, was changed since it was written")
     findings = [msgspec.convert(f, Finding) for f in report["findings"]]
     rest: dict[str, Any] = {k: v for k, v in report.items() if k != "findings"}
-    return finish(findings, rest, report_path)
+    return finish(findings, rest, o.report)

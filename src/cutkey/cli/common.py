@@ -11,10 +11,12 @@ from typing import Any, Literal, NoReturn
 
 import msgspec
 
+from cutkey import __version__
 from cutkey.core.check.finding import Finding, blocking
 from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput
-from cutkey.core.files import read_bytes, write_atomic
+from cutkey.core.files import may_write, read_bytes, write_atomic
+from cutkey.core.folders import REPORT
 from cutkey.core.job.document import Source
 from cutkey.core.units import parse_number
 
@@ -77,10 +79,19 @@ def take(path: Path, kind: Kind, files: dict[str, bytes]) -> Source:
     return source
 
 
-def writable(path: Path) -> None:
-    """Refuse an output whose folder is missing before any work is done."""
-    if not path.parent.is_dir():
-        raise BadInput(f"{path.parent} does not exist; make the folder first or choose another.")
+def add_over(parser: argparse.ArgumentParser) -> None:
+    """Add the option that lets files of somebody else be written over."""
+    parser.add_argument("--over", action="store_true", help="write over files that Cut Key did not write")
+
+
+def check_outputs(o: argparse.Namespace, *inputs: Path) -> None:
+    """Refuse outputs that cannot be, or would harm something, before any work is done."""
+    if o.report is not None and o.report.resolve() in (o.output.resolve(), (o.output / REPORT).resolve()):
+        raise BadInput(f"{o.report} cannot be the report and what is written too; choose another name for one of them.")
+    for path in (o.output, o.report):
+        # A folder is looked at when it is written, and may be made for what lies in it.
+        if path is not None and not path.is_dir() and not (path is o.report and path.parent.resolve() == o.output.resolve()):
+            may_write(path, inputs, o.over)
 
 
 def progress(fraction: float, text: str) -> None:
@@ -104,4 +115,5 @@ def finish(findings: Sequence[Finding], report: dict[str, Any], path: Path | Non
 def write_report(path: Path | None, report: dict[str, Any]) -> None:
     """Write a report as JSON when a path was given."""
     if path is not None:
+        report = {"made_by": f"Cut Key {__version__}", **report}
         write_atomic(path, (json.dumps(report, indent=1, ensure_ascii=False) + "\n").encode())

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 
-from cutkey.cli.common import finish, graphic_kind, pair, positive, progress, take, triple, writable
+from cutkey.cli.common import add_over, check_outputs, finish, graphic_kind, pair, positive, progress, take, triple
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
 from cutkey.core.job.document import Job, ModelBase
@@ -18,7 +18,7 @@ from cutkey.core.job.evaluate import Body, Evaluator
 from cutkey.core.job.output import contents_of
 from cutkey.core.kit.export import check_file
 from cutkey.core.kit.loads import lay_out
-from cutkey.core.kit.threemf import write_3mf
+from cutkey.core.kit.threemf import bytes_3mf
 from cutkey.core.relief.placement import Depth
 from cutkey.core.relief.site import is_face, place_facing
 from cutkey.core.solids.facets import axes_of, facet_at, facet_of_point, largest_facing
@@ -44,12 +44,13 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of the model is")
     p.add_argument("--close", action="store_true", help="close large holes of the model with lids")
     p.add_argument("--report", type=Path)
+    add_over(p)
     p.set_defaults(run=run)
 
 
 def run(o: argparse.Namespace) -> int:
     """Place a graphic."""
-    writable(o.output)
+    check_outputs(o, o.model, o.graphic)
     files: dict[str, bytes] = {}
     model, graphic = take(o.model, "model", files), take(o.graphic, graphic_kind(o.graphic), files)
     job = replace(add_source(Job(name=o.output.stem), model), base=ModelBase(model.digest, o.unit, o.close))
@@ -64,7 +65,7 @@ def run(o: argparse.Namespace) -> int:
     contents = contents_of(job, evaluator, progress)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "kit.3mf"
-        write_3mf(path, job.name, contents.units, lay_out(contents.units, job.printer), job.printer)
+        path.write_bytes(bytes_3mf(job.name, contents.units, lay_out(contents.units, job.printer), job.printer))
         findings = [*contents.findings, *check_file(path, contents)]
         write_atomic(o.output, path.read_bytes())
     progress(1.0, "")

@@ -10,7 +10,7 @@ import msgspec
 from msgspec.structs import replace
 
 from cutkey.cli.build import build
-from cutkey.cli.common import length, take, triple
+from cutkey.cli.common import add_over, check_outputs, length, take, triple
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
 from cutkey.core.job.document import Job, ModelBase
@@ -34,11 +34,13 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of the model is")
     p.add_argument("--close", action="store_true", help="close large holes of the model with lids")
     p.add_argument("--report", type=Path)
+    add_over(p)
     p.set_defaults(run=run)
 
 
 def run(o: argparse.Namespace) -> int:
     """Split a model."""
+    check_outputs(o, o.model, *((o.cuts,) if o.cuts else ()))
     if not 0 <= o.clearance <= 2:
         raise BadInput(f"--clearance {o.clearance:g} must lie between 0 and 2 mm a side.")
     printer = Printer(name="Bed", bed=o.bed, margin=o.margin)
@@ -54,7 +56,7 @@ def run(o: argparse.Namespace) -> int:
     else:
         plans = evaluator.plans(job)
         cuts = plans[0].cuts if plans else ()
-    return build(replace(job, cuts=cuts), files, o.output, o.report, o.model.name)
+    return build(replace(job, cuts=cuts), files, o, o.model.name)
 
 
 def _read_cuts(path: Path) -> list[Cut]:

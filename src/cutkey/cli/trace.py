@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import Any
 
-from cutkey.cli.common import DONE, graphic_kind, length, positive, take, writable, write_report
+from cutkey.cli.common import DONE, add_over, check_outputs, graphic_kind, length, positive, take, write_report
 from cutkey.core.artwork.graphic import Graphic, Measure, measure, to_size
 from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.check.colours import gap_and_overlap
@@ -42,12 +42,13 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--background", default="auto", metavar="auto|none|X,Y", help="X,Y in px: the area there is taken away")
     p.add_argument("--everywhere", action="store_true", help="take the background's colour away inside the figure too")
     p.add_argument("--report", type=Path)
+    add_over(p)
     p.set_defaults(run=run)
 
 
 def run(o: argparse.Namespace) -> int:
     """Trace a picture."""
-    writable(o.output)
+    check_outputs(o, o.picture)
     files: dict[str, bytes] = {}
     source = take(o.picture, graphic_kind(o.picture), files)
     if source.kind == "drawing":

@@ -1,4 +1,4 @@
-"""The two ways a step ends early."""
+"""The ways a step ends early."""
 
 
 class BadInput(Exception):
@@ -11,3 +11,7 @@ class BadInput(Exception):
 
 class Cancelled(Exception):
     """The step was stopped because its answer is no longer wanted."""
+
+
+class Taken(BadInput):
+    """Something that this program did not write, or that was changed since, lies where a file is to be written."""

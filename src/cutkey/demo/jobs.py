@@ -6,11 +6,12 @@ import math
 from collections.abc import Callable
 from pathlib import Path
 
+import msgspec
 from msgspec.structs import replace
 
 from cutkey.core.colour.filament import Filament
 from cutkey.core.digest import digest_bytes
-from cutkey.core.errors import BadInput
+from cutkey.core.errors import BadInput, Taken
 from cutkey.core.files import write_atomic
 from cutkey.core.gauge.settings import Gauge
 from cutkey.core.job.document import Assignment, Job, ModelBase, Source
@@ -124,11 +125,18 @@ JOBS: dict[str, Callable[[], tuple[Job, Files]]] = dict(
 
 def demo_job(name: str) -> tuple[Job, Files]:
     """A finished job by name; "" is the jar lid."""
-    return JOBS[known_demo(name)]()
+    key = known_demo(name)
+    job, files = JOBS[key]()
+    # The same job each time, to the byte.
+    text = msgspec.json.encode(job).decode()
+    ids = [*(g.id for g in job.graphics), *(p.id for p in job.placements), *(a.id for a in job.addons)]
+    for n, id in enumerate(ids):
+        text = text.replace(id, f"{key}{n:02}")
+    return msgspec.json.decode(text, type=Job), files
 
 
-def write_demo(folder: Path) -> list[str]:
-    """Write the demo's jobs, pictures and models to a folder."""
+def write_demo(folder: Path, over: bool = False) -> list[str]:
+    """Write the demo's jobs, pictures and models to a folder; other files of their names are written over only when `over` is said."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
@@ -141,8 +149,12 @@ def write_demo(folder: Path) -> list[str]:
     contents["bee-photo.jpg"] = pictures.jpeg_bytes(pictures.photographed(drawn["bee"]))
     for name, make in (("jar-lid", models.jar_lid), ("hive-plate", models.hive_plate), ("feeder-cap", models.feeder_cap)):
         contents[f"{name}.stl"] = models.stl_of(make(), name)
-    for name, job in JOBS.items():
-        contents[f"{name}.cutkey"] = job_bytes(*job())
+    for name in NAMES:
+        contents[f"{name}.cutkey"] = job_bytes(*demo_job(name))
+    for name, data in contents.items():
+        there = folder / name
+        if there.exists() and not over and there.read_bytes() != data:
+            raise Taken(f"{there} is there already and is not of the demo; choose another folder, or say --over to write over it.")
     for name, data in contents.items():
         write_atomic(folder / name, data)
     return sorted(contents)

@@ -32,6 +32,7 @@ class Export(NamedTuple):
     number: int
     job: Job
     folder: Path
+    over: bool = False  # what is not of an earlier kit may be written over
 
 
 class Propose(NamedTuple):
@@ -90,7 +91,7 @@ class Done(NamedTuple):
 
 
 class Failed(NamedTuple):
-    """From the worker: the request ended early. `kind` is "bad input", "unit", "open", "cancelled" or "crash"."""
+    """From the worker: the request ended early. `kind` is "bad input", "taken", "unit", "open", "cancelled" or "crash"."""
 
     number: int
     kind: str

@@ -9,12 +9,11 @@ from multiprocessing.connection import Connection
 from typing import Any
 
 from cutkey.core.digest import digest
-from cutkey.core.errors import BadInput, Cancelled
+from cutkey.core.errors import BadInput, Cancelled, Taken
 from cutkey.core.job.draw import read_drawing
 from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.job.output import write_job_kit
 from cutkey.core.job.series import as_shown
-from cutkey.core.kit.threemf import WriteError
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.memo import Memo
 from cutkey.core.picture.read import read_picture
@@ -66,7 +65,9 @@ class Service:
             if isinstance(request, Evaluate):
                 self._evaluate(request)
             elif isinstance(request, Export):
-                report = write_job_kit(request.folder, request.job, self._evaluator, lambda f, t: self._progress(number, f, t))
+                report = write_job_kit(
+                    request.folder, request.job, self._evaluator, lambda f, t: self._progress(number, f, t), request.over
+                )
                 self._send(Result(number, "report", "", report))
             elif isinstance(request, Propose):
                 self._progress(number, 0.1, "looking for the best cuts")
@@ -82,6 +83,8 @@ class Service:
             self._send(Failed(number, "open", str(error), OpenModelView(view_of_mesh(error.mesh), error.rims)))
         except UnitDoubt as error:
             self._send(Failed(number, "unit", str(error), error.guesses))
+        except Taken as error:
+            self._send(Failed(number, "taken", str(error)))
         except BadInput as error:
             self._send(Failed(number, "bad input", str(error)))
         except (EOFError, ConnectionError):
@@ -112,10 +115,7 @@ class Service:
     def _write_trial(self, request: Trial) -> None:
         if not request.job.rack:
             raise BadInput("The filament rack is empty; add a filament on the Colour sheet.")
-        try:
-            write_trial(request.path, request.job.printer, request.job.rack[0])
-        except (OSError, WriteError):
-            raise BadInput(f"{request.path} cannot be written; choose another folder.") from None
+        write_trial(request.path, request.job.printer, request.job.rack[0])
         self._send(Result(request.number, "trial", "", str(request.path)))
 
     def _inspect(self, request: Inspect) -> None:

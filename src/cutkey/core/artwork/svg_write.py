@@ -17,6 +17,7 @@ def svg_of(graphic: Graphic, title: str) -> str:
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{w:.5g}mm" height="{h:.5g}mm" viewBox="0 0 {w:.6f} {h:.6f}">',
+        "<!-- Made with Cut Key -->",
         f"<title>{escape(title)}</title>",
     ]
     for region in graphic.regions:

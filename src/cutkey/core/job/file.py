@@ -13,7 +13,7 @@ import msgspec
 
 from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput
-from cutkey.core.files import read_bytes, write_atomic
+from cutkey.core.files import PRIVATE, read_bytes, write_atomic
 from cutkey.core.job.document import Job
 from cutkey.core.job.validate import problem_of
 
@@ -68,17 +68,25 @@ def job_bytes(job: Job, sources: Mapping[str, bytes]) -> bytes:
     buffer = io.BytesIO()
     used = {s.digest for s in job.sources}
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr(zipfile.ZipInfo("mimetype"), _MIMETYPE)
+        archive.writestr(_entry("mimetype", zipfile.ZIP_STORED), _MIMETYPE)
         document = {"schema": SCHEMA, "job": msgspec.to_builtins(job)}
-        archive.writestr("job.json", json.dumps(document, indent=1, ensure_ascii=False))
+        archive.writestr(_entry("job.json"), json.dumps(document, indent=1, ensure_ascii=False))
         for digest in sorted(used):
-            archive.writestr(f"sources/{digest}", sources[digest])
+            archive.writestr(_entry(f"sources/{digest}"), sources[digest])
     return buffer.getvalue()
+
+
+def _entry(name: str, how: int = zipfile.ZIP_DEFLATED) -> zipfile.ZipInfo:
+    """An entry without a time, so that the same job gives the same bytes."""
+    entry = zipfile.ZipInfo(name)
+    entry.compress_type = how
+    entry.external_attr = PRIVATE << 16
+    return entry
 
 
 def save_job(path: Path, job: Job, sources: Mapping[str, bytes]) -> None:
     """Save a job in one step: the file is either the old one or the whole new one."""
-    write_atomic(path, job_bytes(job, sources))
+    write_atomic(path, job_bytes(job, sources), private=True)
 
 
 def open_job(path: Path) -> tuple[Job, dict[str, bytes]]:

@@ -10,11 +10,11 @@ from typing import Any
 from msgspec.structs import replace
 
 from cutkey.core.errors import BadInput
-from cutkey.core.files import write_atomic
+from cutkey.core.folders import REPORT, staged
 from cutkey.core.job.document import Job
 from cutkey.core.job.evaluate import Evaluator, Progress
 from cutkey.core.job.series import single, values_of
-from cutkey.core.kit.export import REPORT, KitContents, clear_stale, write_kit
+from cutkey.core.kit.export import KitContents, write_kit
 
 
 def contents_of(job: Job, evaluator: Evaluator, progress: Progress | None = None) -> KitContents:
@@ -47,37 +47,30 @@ def contents_of(job: Job, evaluator: Evaluator, progress: Progress | None = None
     )
 
 
-def write_job_kit(folder: Path, job: Job, evaluator: Evaluator, progress: Progress | None = None) -> dict[str, Any]:
+def write_job_kit(folder: Path, job: Job, evaluator: Evaluator, progress: Progress | None = None, over: bool = False) -> dict[str, Any]:
     """Evaluate a job and write its kit to a folder; gives the report. A series writes a folder for each of its values.
 
-    What an earlier kit has left in the folder, or in folders of values that are no longer in the series, is taken away.
+    All of it is there in the end, or the folder is as it was. What an earlier kit has left in the folder and this one does not write
+    again is gone then; what is the user's stays.
+
+    Parameters
+    ----------
+    over : bool
+        Files that are not of an earlier kit, or that were changed since, may be written over.
+
+    Raises
+    ------
+    Taken
+        When such a file is in the way and `over` is not said.
     """
     values = values_of(job.series)
-    before = _folders_of(folder)
-    if values:
-        report = _write_series(folder, job, values, evaluator, progress)
-        now = {name for _, name in report["series"]}
-        report["left"] = clear_stale(folder, ())
-        write_atomic(folder / REPORT, json.dumps({**report, "files": {}, "units": []}, indent=1, ensure_ascii=False).encode())
-    else:
-        report, now = _write_one(folder, job, evaluator, progress), set()
-    for name in sorted(before - now):
-        old = folder / name
-        left = clear_stale(old, ())
-        (old / REPORT).unlink(missing_ok=True)
-        report["left"] += [f"{name}/{file}" for file in left]
-        if not any(old.iterdir()):
-            old.rmdir()
-    return report
-
-
-def _folders_of(folder: Path) -> set[str]:
-    """Folders that the report of an earlier series names."""
-    try:
-        found = json.loads((folder / REPORT).read_text(encoding="utf-8"))["series"]
-        return {Path(str(name)).name for _, name in found if (folder / Path(str(name)).name / REPORT).is_file()}
-    except (OSError, ValueError, TypeError, KeyError):
-        return set()
+    with staged(folder, over) as stage:
+        # Said before the work is done, as far as it is known by then.
+        stage.check(dict.fromkeys((REPORT, *(() if values else ("kit.3mf", "assembly-sheet.pdf"))), ""))
+        if not values:
+            return stage.finish(_write_one(stage.folder, job, evaluator, progress))
+        report = _write_series(stage.folder, job, values, evaluator, progress)
+        return {**stage.finish({**report, "units": []}), "units": report["units"]}
 
 
 def _write_one(folder: Path, job: Job, evaluator: Evaluator, progress: Progress | None) -> dict[str, Any]:
@@ -101,7 +94,10 @@ def _write_series(folder: Path, job: Job, values: list[str], evaluator: Evaluato
         while name in names:
             name += "-2"
         names.add(name)
-        reports.append({**_write_one(folder / name, one, evaluator, part), "value": value, "folder": name})
+        (folder / name).mkdir()
+        one_report = _write_one(folder / name, one, evaluator, part)
+        (folder / name / REPORT).write_text(json.dumps(one_report, indent=1, ensure_ascii=False), encoding="utf-8")
+        reports.append({**one_report, "value": value, "folder": name})
     findings = {(f["kind"], f["text"]): f for r in reports for f in r["findings"]}
     loads = sum(r["bed_loads"] for r in reports)
     return {**reports[0], "bed_loads": loads, "findings": list(findings.values()), "series": [[r["value"], r["folder"]] for r in reports]}

@@ -1,36 +1,27 @@
-"""Writing the kit to a folder, all or nothing, and reading it back."""
+"""The files of a kit: written, and read back."""
 
 from __future__ import annotations
 
-import json
-import os
 import re
-import shutil
-import tempfile
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
 import msgspec
 
 from cutkey.core.check.finding import Finding
-from cutkey.core.digest import digest_bytes
-from cutkey.core.errors import BadInput
-from cutkey.core.files import STAGE, clear_unfinished
 from cutkey.core.gauge.paper import setting_out_pdf, template_pdf
 from cutkey.core.gauge.setting_out import SettingOut
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.pieces import PrintUnit, all_pieces
 from cutkey.core.kit.sheet import sheet_pdf
-from cutkey.core.kit.threemf import read_3mf, write_3mf
+from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.solids.mesh import open_edges, signed_volume, strangers_edges, weld
 from cutkey.core.solids.stl import read_stl, stl_bytes
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.order import Assembly
 from cutkey.core.split.printer import Printer
-
-REPORT = "report.json"
 
 
 class KitContents(NamedTuple):
@@ -53,76 +44,26 @@ class KitContents(NamedTuple):
 
 
 def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
-    """Write kit.3mf, one STL a piece, the assembly sheet and report.json.
-
-    Everything is written into a hidden folder beside the target first; the files are moved in only when all of them are there. What an
-    earlier kit has left there and this one does not write again is taken away.
+    """Write kit.3mf, one STL a piece and the assembly sheet to a folder, and read them back.
 
     Returns
     -------
     dict
-        The report, as in report.json.
+        The report.
     """
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-        clear_unfinished(folder)
-        stage = Path(tempfile.mkdtemp(prefix=f"{STAGE}{os.getpid()}-", dir=folder))
-    except OSError as error:
-        raise BadInput(f"{folder} cannot be written: {error.strerror}; choose another folder.") from None
-    try:
-        spots = lay_out(kit.units, kit.printer)
-        write_3mf(stage / "kit.3mf", kit.title, kit.units, spots, kit.printer)
-        names = stl_names(kit.units)
-        for piece, name in zip([p for u in kit.units for p in u.pieces], names, strict=True):
-            (stage / name).write_bytes(stl_bytes(piece.mesh.vertices, piece.mesh.triangles, piece.name))
-        mended = [f.text for f in kit.findings if f.kind == "read" and f.severity != "sound"]
-        sheet = sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, mended)
-        (stage / "assembly-sheet.pdf").write_bytes(sheet)
-        if kit.setting is not None and len(kit.setting.islands) > 1:
-            (stage / "template.pdf").write_bytes(template_pdf(kit.title, kit.setting, kit.paper))
-            (stage / "setting-out.pdf").write_bytes(setting_out_pdf(kit.title, kit.setting))
-        findings = [*kit.findings, *check_file(stage / "kit.3mf", kit, [stage / name for name in names])]
-        report = report_of(kit, findings, names, 1 + max((s.load for s in spots), default=-1))
-        report["files"] = {f.name: digest_bytes(f.read_bytes()) for f in sorted(stage.iterdir())}
-        report["left"] = clear_stale(folder, set(report["files"]))
-        (stage / REPORT).write_text(json.dumps(report, indent=1, ensure_ascii=False), encoding="utf-8")
-        # The report last: whatever stops this half-way, the next kit still knows the files of the one before.
-        for file in sorted(stage.iterdir(), key=lambda f: f.name == REPORT):
-            os.replace(file, folder / file.name)
-    except OSError as error:
-        raise BadInput(f"{folder} cannot be written: {error.strerror}; choose another folder.") from None
-    finally:
-        shutil.rmtree(stage, ignore_errors=True)
-    return report
-
-
-def clear_stale(folder: Path, new: Collection[str]) -> list[str]:
-    """Take away what an earlier kit has left in a folder and a new one does not write again.
-
-    Only files that the earlier report names, and that are still as they were written, are taken away.
-
-    Returns
-    -------
-    list of str
-        Files of the earlier kit that somebody has changed since; they stay.
-    """
-    try:
-        before = json.loads((folder / REPORT).read_text(encoding="utf-8"))
-        files = dict(before["files"]) if isinstance(before.get("files"), dict) else {}
-        # A report of an earlier version names the pieces' files only.
-        files |= {p["file"]: "" for u in before.get("units", ()) for p in u["pieces"] if p["file"] not in files}
-    except (OSError, ValueError, TypeError, KeyError, AttributeError):
-        return []
-    left = []
-    for name, written in files.items():
-        path = folder / Path(str(name)).name
-        if name in new or not path.is_file() or path.is_symlink():
-            continue
-        if written and digest_bytes(path.read_bytes()) != written:
-            left.append(path.name)
-            continue
-        path.unlink(missing_ok=True)
-    return left
+    spots = lay_out(kit.units, kit.printer)
+    (folder / "kit.3mf").write_bytes(bytes_3mf(kit.title, kit.units, spots, kit.printer))
+    names = stl_names(kit.units)
+    for piece, name in zip([p for u in kit.units for p in u.pieces], names, strict=True):
+        (folder / name).write_bytes(stl_bytes(piece.mesh.vertices, piece.mesh.triangles, piece.name))
+    mended = [f.text for f in kit.findings if f.kind == "read" and f.severity != "sound"]
+    sheet = sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, mended)
+    (folder / "assembly-sheet.pdf").write_bytes(sheet)
+    if kit.setting is not None and len(kit.setting.islands) > 1:
+        (folder / "template.pdf").write_bytes(template_pdf(kit.title, kit.setting, kit.paper))
+        (folder / "setting-out.pdf").write_bytes(setting_out_pdf(kit.title, kit.setting))
+    findings = [*kit.findings, *check_file(folder / "kit.3mf", kit, [folder / name for name in names])]
+    return report_of(kit, findings, names, 1 + max((s.load for s in spots), default=-1))
 
 
 def stl_names(units: Sequence[PrintUnit]) -> list[str]:

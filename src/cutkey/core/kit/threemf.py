@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ctypes
+import os
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -45,8 +46,8 @@ class ReadFile(NamedTuple):
     items: int
 
 
-def write_3mf(path: Path, title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], printer: Printer) -> None:
-    """Write units as a 3MF package: core specification with base materials.
+def bytes_3mf(title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], printer: Printer) -> bytes:
+    """Units as a 3MF package: core specification with base materials.
 
     One mesh object a piece, named after it, in the colour of its filament; the pieces of a section are the components of one
     object, so that they stay together; every unit is a build item at its place on its bed.
@@ -83,7 +84,15 @@ def write_3mf(path: Path, title: str, units: Sequence[PrintUnit], spots: Sequenc
         meta.AddMetaData("", name, value, "xs:string", True)
     writer = model.QueryWriter("3mf")
     writer.SetDecimalPrecision(6)
-    writer.WriteToFile(str(path))
+    # The library ends the whole process where a disk is full: it writes to memory, and the file is ours to write.
+    handle = os.memfd_create("kit.3mf")
+    try:
+        writer.WriteToFile(f"/proc/self/fd/{handle}")
+        with open(handle, "rb", closefd=False) as file:
+            file.seek(0)
+            return file.read()
+    finally:
+        os.close(handle)
 
 
 def _on_bed(spot: Spot, printer: Printer) -> np.ndarray:
