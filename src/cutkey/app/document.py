@@ -8,9 +8,12 @@ from PySide6.QtCore import QObject, Signal
 
 from cutkey.app.background import wait_for
 from cutkey.core.digest import digest_bytes
+from cutkey.core.errors import ChangedElsewhere
+from cutkey.core.files import Stamp, stamp_of
 from cutkey.core.job.document import Job, Source
 from cutkey.core.job.file import open_job, save_job
 from cutkey.core.job.history import History
+from cutkey.core.job.lock import holder_of, release_lock, take_lock
 
 
 class Document(QObject):
@@ -23,6 +26,7 @@ class Document(QObject):
         super().__init__()
         self.sources: dict[str, bytes] = {}
         self.path: Path | None = None
+        self._stamp: Stamp | None = None  # how its file looked when it was opened or saved
         self._history = History(Job())
         self._saved = self._history.job
 
@@ -73,7 +77,7 @@ class Document(QObject):
         """Begin with another job."""
         # The worker holds this very mapping, so it is filled, not replaced.
         self.sources.update(sources)
-        self.path = path
+        self._set_path(path)
         self._history = History(job)
         self._saved = job if saved else Job()
         self.renewed.emit()
@@ -84,10 +88,60 @@ class Document(QObject):
         job, sources = open_job(path)
         self.start(job, sources, path)
 
-    def save(self, path: Path) -> None:
-        """Save to a file; raises BadInput when it cannot be written."""
-        job = self.job
-        wait_for(lambda: save_job(path, job, self.sources))
-        self.path = path
+    def bring_back(self, text: str, job: Job, sources: dict[str, bytes], path: Path | None) -> None:
+        """Go on with a job that was kept, as one step of undo.
+
+        An empty window takes the copy's file over too; otherwise the job has none yet, so that neither is saved over the other.
+        """
+        self.sources.update(sources)
+        self._set_path(path if self.path is None and self.job == Job() else None)
+        self._history.edit(text, job)
+        self.changed.emit()
+
+    def take_theirs(self) -> None:
+        """Go on with the file as somebody else has left it, as one step of undo; raises BadInput when it cannot be read."""
+        if self.path is None:
+            return
+        stamp = stamp_of(self.path)
+        job, sources = open_job(self.path)
+        self.sources.update(sources)
+        self._history.edit("take the file as it is", job)
+        self._stamp, self._saved = stamp, job
+        self.changed.emit()
+
+    def save(self, path: Path, over: bool = False) -> None:
+        """Save to a file.
+
+        Parameters
+        ----------
+        over : bool
+            Even if somebody else has changed the file since.
+
+        Raises
+        ------
+        ChangedElsewhere
+            When somebody has.
+        BadInput
+            When it cannot be written.
+        """
+        there = stamp_of(path)
+        if path == self.path and not over and there is not None and self._stamp is not None and there != self._stamp:
+            raise ChangedElsewhere(f"{path.name} was changed by somebody else since it was opened here.")
+        job, sources = self.job, dict(self.sources)
+        wait_for(lambda: save_job(path, job, sources))
+        self._set_path(path)
         self._saved = job
         self.changed.emit()
+
+    def let_go(self) -> None:
+        """Say that this window has its file open no more."""
+        if self.path is not None:
+            release_lock(self.path)
+
+    def _set_path(self, path: Path | None) -> None:
+        if self.path is not None and self.path != path:
+            release_lock(self.path)
+        self.path = path
+        self._stamp = stamp_of(path) if path is not None else None
+        if path is not None and holder_of(path) is None:
+            take_lock(path)

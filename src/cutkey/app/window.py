@@ -143,6 +143,7 @@ class Window(QMainWindow):
         middle = QVBoxLayout()
         middle.setSpacing(8)
         middle.addWidget(self.message)
+        middle.addWidget(self.keeper.copies)
         middle.addWidget(self.frame, 1)
         middle.addWidget(self.strips)
         side = QWidget()
@@ -179,6 +180,7 @@ class Window(QMainWindow):
         job.addMenu(demos)
         c.add(job, self.tr("Save"), self.keeper.save, "Ctrl+S")
         c.add(job, self.tr("Save as…"), self.keeper.save_as, "Ctrl+Shift+S")
+        c.add(job, self.tr("Kept copies…"), partial(self.keeper.offer_recovery, True))
         job.addSeparator()
         c.add(job, self.tr("Open a picture…"), self.open_picture, "Ctrl+I")
         c.add(job, self.tr("Open a model…"), self.open_model, "Ctrl+M")
@@ -483,6 +485,7 @@ class Window(QMainWindow):
             if not self.keeper.may_leave(leave):
                 event.ignore()
                 return
-        self.keeper.autosave.clear()
+        self.keeper.autosave.close()
+        self.document.let_go()
         self.engine.close()
         super().closeEvent(event)

@@ -13,5 +13,9 @@ class Cancelled(Exception):
     """The step was stopped because its answer is no longer wanted."""
 
 
+class ChangedElsewhere(BadInput):
+    """A file was changed by somebody else since it was read."""
+
+
 class Taken(BadInput):
     """Something that this program did not write, or that was changed since, lies where a file is to be written."""

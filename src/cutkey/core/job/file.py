@@ -63,14 +63,18 @@ MIGRATIONS[3] = _sized_keys
 MIGRATIONS[4] = lambda job: job
 
 
+def document_bytes(job: Job) -> bytes:
+    """The document alone, as JSON."""
+    return json.dumps({"schema": SCHEMA, "job": msgspec.to_builtins(job)}, indent=1, ensure_ascii=False).encode()
+
+
 def job_bytes(job: Job, sources: Mapping[str, bytes]) -> bytes:
     """The file's contents."""
     buffer = io.BytesIO()
     used = {s.digest for s in job.sources}
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         archive.writestr(_entry("mimetype", zipfile.ZIP_STORED), _MIMETYPE)
-        document = {"schema": SCHEMA, "job": msgspec.to_builtins(job)}
-        archive.writestr(_entry("job.json"), json.dumps(document, indent=1, ensure_ascii=False))
+        archive.writestr(_entry("job.json"), document_bytes(job))
         for digest in sorted(used):
             archive.writestr(_entry(f"sources/{digest}"), sources[digest])
     return buffer.getvalue()
@@ -107,17 +111,21 @@ def open_job(path: Path) -> tuple[Job, dict[str, bytes]]:
             sources = {n.removeprefix("sources/"): archive.read(n) for n in archive.namelist() if n.startswith("sources/")}
     except (zipfile.BadZipFile, KeyError, ValueError, OSError, EOFError, NotImplementedError):
         raise BadInput(f"{name} is not a Cut Key job, or it is damaged; open an older copy.") from None
-    job = _document(document, name)
-    problem = problem_of(job)
-    if problem:
-        raise BadInput(f"{name} is damaged: {problem}; open an older copy.")
+    job = job_of(document, name)
     for source in job.sources:
         if source.digest not in sources or digest_bytes(sources[source.digest]) != source.digest:
             raise BadInput(f"{name} is damaged: its copy of {source.name} is missing or changed; open an older copy.")
     return job, sources
 
 
-def _document(document: Any, name: str) -> Job:
+def job_of(document: Any, name: str) -> Job:
+    """The job of a document read from JSON, lifted to the present schema.
+
+    Raises
+    ------
+    BadInput
+        When it is none, damaged, or from a newer version.
+    """
     schema = document.get("schema") if isinstance(document, dict) else None
     if not isinstance(schema, int):
         raise BadInput(f"{name} is not a Cut Key job, or it is damaged; open an older copy.")
@@ -128,6 +136,10 @@ def _document(document: Any, name: str) -> Job:
         body = MIGRATIONS[schema](body) if isinstance(body, dict) else body
         schema += 1
     try:
-        return msgspec.convert(body, Job)
+        job = msgspec.convert(body, Job)
     except msgspec.ValidationError as error:
         raise BadInput(f"{name} is damaged ({error}); open an older copy.") from None
+    problem = problem_of(job)
+    if problem:
+        raise BadInput(f"{name} is damaged: {problem}; open an older copy.")
+    return job
