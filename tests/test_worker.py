@@ -6,20 +6,24 @@ import multiprocessing
 import os
 import signal
 import time
+from multiprocessing.shared_memory import SharedMemory
+from pathlib import Path
 
 import manifold3d as m3
 import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from cutkey.core.alive import my_mark
 from cutkey.core.digest import digest_bytes
 from cutkey.core.job.document import Job, ModelBase, Source
+from cutkey.core.memo import Memo, size_of
 from cutkey.core.solids.bases import PlateBase
 from cutkey.core.split.settings import Cut
 from cutkey.demo import models
 from cutkey.demo.jobs import demo_job
 from cutkey.worker.channel import receive, send
-from cutkey.worker.client import Worker
+from cutkey.worker.client import BIRTHS, Worker
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Propose, Result, Trial
 
 
@@ -45,6 +49,15 @@ def collect(worker, seconds: float = 60) -> list:
         out += worker.messages()
         out += worker.overdue()
     return out
+
+
+def blocks() -> list[str]:
+    """Blocks of shared memory of this process that are not freed."""
+    return [f for f in os.listdir("/dev/shm") if f.startswith(f"cutkey-{my_mark()}-")]
+
+
+def dies(connection) -> None:
+    raise SystemExit(3)
 
 
 def heavy_job(segments: int = 900) -> tuple[Job, dict]:
@@ -73,7 +86,7 @@ def test_arrays_go_through_shared_memory_and_come_out_equal():
     here.close()
     with pytest.raises(EOFError):
         receive(there)
-    assert not [f for f in os.listdir("/dev/shm") if f.startswith("psm_") and os.stat(f"/dev/shm/{f}").st_size == 24128]
+    assert not blocks()
 
 
 def test_an_evaluation_arrives_part_by_part_and_only_once(start):
@@ -150,7 +163,7 @@ def test_plans_the_test_piece_and_the_kits_view_come_from_the_worker(start, tmp_
     assert [type(m) for m in collect(worker)] == [Result, Done] and (tmp_path / "try.3mf").stat().st_size > 2000
     worker.request(Trial, job, tmp_path / "nowhere" / "try.3mf")
     failed = collect(worker)[-1]
-    assert isinstance(failed, Failed) and failed.kind == "bad input" and "try.3mf cannot be written" in failed.message
+    assert isinstance(failed, Failed) and failed.kind == "bad input" and "nowhere does not exist" in failed.message
     worker.request(Evaluate, job, frozenset())
     kit = next(m.value for m in collect(worker) if isinstance(m, Result) and m.part == "kit")
     joint = kit.joints[0]
@@ -168,7 +181,7 @@ def test_a_crash_costs_the_running_step_and_nothing_else(start):
     job, sources = heavy_job(300)
     worker = start(sources)
     worker.request(Evaluate, job, frozenset())
-    time.sleep(0.5)
+    until(worker, lambda m: isinstance(m, Progress))
     os.kill(worker.pid, signal.SIGSEGV)
     failed = collect(worker)[-1]
     assert isinstance(failed, Failed) and failed.kind == "crash" and "the job is safe" in failed.message
@@ -220,3 +233,83 @@ def test_a_section_has_the_areas_of_the_regions_it_goes_through(two_tone, angle,
     assert area[BODY] == pytest.approx(5 * line.intersection(site.facet.outline).length - 1.5 * chord["#e0a32a"], rel=1e-6)
     assert area.get("#26241f", 0.0) == pytest.approx(0.8 * chord["#26241f"], abs=1e-6)
     assert cut.floor == pytest.approx(5, abs=0.01)
+
+
+def until(worker, test, seconds: float = 60) -> list:
+    """Messages until one passes a test."""
+    out, end = [], time.monotonic() + seconds
+    while not any(map(test, out)) and time.monotonic() < end:
+        worker.connection.poll(0.02)
+        out += [*worker.messages(), *worker.overdue()]
+    assert any(map(test, out)), out
+    return out
+
+
+def test_a_process_that_is_killed_tells_what_it_did_and_leaves_no_memory_behind(start):
+    job, sources = heavy_job(400)
+    worker = start(sources)
+    for _ in range(3):
+        worker.request(Evaluate, job, frozenset())
+        until(worker, lambda m: isinstance(m, Progress) and m.text == "cutting")
+        os.kill(worker.pid, signal.SIGKILL)
+        failed = until(worker, lambda m: isinstance(m, Failed))[-1]
+        assert (
+            failed.kind == "crash" and "gave up while cutting (ended by SIGKILL" in failed.message and "the job is safe" in failed.message
+        )
+    worker.request(Evaluate, Job(base=PlateBase()), frozenset())
+    assert isinstance(collect(worker)[-1], Done) and not blocks()
+    worker.inspect("hill.stl", "model", b"x" * 10_000_000)
+    os.kill(worker.pid, signal.SIGKILL)
+    failed = until(worker, lambda m: isinstance(m, Failed))[-1]
+    assert failed.kind == "bad input" and failed.message.startswith("hill.stl could not be read")
+    # What an earlier program left is freed when the next one starts.
+    SharedMemory("cutkey-1-1-7", create=True, size=100).close()
+    start({})
+    assert not os.path.exists("/dev/shm/cutkey-1-1-7")
+
+
+def test_a_process_that_hangs_is_replaced(start, monkeypatch):
+    monkeypatch.setattr("cutkey.worker.client.STILL", 0.6)
+    job, sources = heavy_job(300)
+    worker = start(sources)
+    worker.request(Evaluate, job, frozenset())
+    until(worker, lambda m: isinstance(m, Progress) and m.text == "cutting")
+    first = worker.pid
+    os.kill(first, signal.SIGSTOP)
+    failed = until(worker, lambda m: isinstance(m, Failed), 10)[-1]
+    assert failed.kind == "hung" and "while cutting" in failed.message and worker.pid != first
+    # One that works, or waits for something to do, does not hang.
+    worker.request(Evaluate, Job(base=PlateBase()), frozenset())
+    assert isinstance(collect(worker)[-1], Done)
+    time.sleep(0.8)
+    assert worker.overdue() == []
+
+
+def test_a_process_that_dies_at_birth_is_tried_three_times_and_then_told(start, monkeypatch):
+    with monkeypatch.context() as m:
+        m.setattr("cutkey.worker.client.serve", dies)
+        worker = start({})
+        worker.request(Evaluate, Job(base=PlateBase()), frozenset())
+        failed = until(worker, lambda m: isinstance(m, Failed), 30)[-1]
+    assert failed.kind == "down" and "ended with code 3" in failed.message and worker.restarts == BIRTHS - 1 and not worker.busy
+    worker.revive()
+    worker.request(Evaluate, Job(base=PlateBase()), frozenset())
+    assert isinstance(collect(worker)[-1], Done) and not worker.down
+
+
+def test_results_are_kept_within_a_budget(monkeypatch):
+    memo = Memo(1_000_000)
+    for k in range(20):
+        memo.get(str(k), lambda: (np.zeros(25_000), "text"))
+    assert len(memo.keys()) == 4 and memo.held <= 1_000_000 and memo.tight and "19" in memo and "15" not in memo
+    # A solid takes what its triangles take: within a factor of two of what the process grew by.
+    before = rss()
+    solids = [m3.Manifold.sphere(10 + k, 512) for k in range(6)]
+    assert sum(s.num_tri() for s in solids) > 0
+    assert 0.5 < sum(map(size_of, solids)) / (rss() - before) < 2
+    big = Memo(1)
+    assert big.get("a", lambda: np.zeros(100)) is big.find("a"), "the newest always stays"
+
+
+def rss() -> int:
+    return int(Path("/proc/self/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE")

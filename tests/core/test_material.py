@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
+import math
+
 import manifold3d as m3
 import numpy as np
 import pytest
@@ -164,3 +167,18 @@ def test_slivers_are_not_proposed_and_tenons_count_across_their_cut_only():
     plan = propose(bar, printer, overhang=8.0)[0]
     assert {c.axis for c in plan.cuts} == {"x"} and plan.sections == 2 and prism(wedge, 0, 1).volume() > 0
     assert all(100 <= c.at <= 102 for c in plan.cuts) or len(plan.cuts) == 1
+
+
+@pytest.mark.parametrize("kind", ["dowel", "tenon", "magnet"])
+def test_many_broad_faces_alike_fit_one_way_only(kind):
+    """A cube in eight: twelve faces that are all the same square."""
+    cuts = [Cut(a, 0.0) for a in "xyz"]
+    split = split_design([Part(BODY, m3.Manifold.cube((200, 200, 200), True))], cuts, Keys(kind), Labels(on=False), Printer())
+    assert [j.note for j in split.joints] == [""] * 12 and split.clashes() == [] and not split.assembly.stuck
+    assert all(3 <= len(j.keys) <= 4 for j in split.joints)
+    # Where no pattern is left that fits one way only, keys still keep off one another.
+    small = split_design([Part(BODY, m3.Manifold.cube((60, 60, 60), True))], cuts, Keys(kind), Labels(on=False), Printer())
+    for joint in small.joints:
+        for p, q in itertools.combinations(joint.keys, 2):
+            assert math.hypot(p.u - q.u, p.v - q.v) > 2 * max(p.form.half) + p.form.wall
+    assert not [f for f in check_walls(small, Labels(on=False)) if f.severity == "stop"]

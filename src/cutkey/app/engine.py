@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -12,6 +11,7 @@ from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 from cutkey.app.document import Document
 from cutkey.core.folders import clear_unfinished
 from cutkey.core.job.document import Job
+from cutkey.core.memo import Memo, budget
 from cutkey.core.split.settings import Plan
 from cutkey.core.units import Unit
 from cutkey.worker.client import Worker
@@ -44,7 +44,8 @@ class Engine(QObject):
         self.kit: KitView | None = None
         self.sections: SectionsView | None = None  # of new cuts, until their kit is there
         self._line: SectionLine | None = None
-        self._views: OrderedDict[str, Any] = OrderedDict()
+        self._views = Memo(budget() // 4)
+        self.tight = False  # memory is: earlier results are computed anew when they are wanted again
         self._worker = worker or Worker()
         self._worker.sources = document.sources
         self._listen()
@@ -57,6 +58,7 @@ class Engine(QObject):
         self._superseded: float | None = None  # seconds left to a request that is no longer wanted
         self._seen: set[str] = set()
         self.failed = False
+        self._hung = 0  # times in a row that the compute process stood still
         self._watch = QTimer(self)
         self._watch.setInterval(60)
         self._watch.timeout.connect(self._look_after)
@@ -77,6 +79,8 @@ class Engine(QObject):
     def evaluate(self) -> None:
         """Compute the present job; a running evaluation of an older one is given up."""
         self.show_open(None)
+        if not self._up():
+            return
         self._waiting = self._document.job
         if self._running is not None:
             self._worker.stop(self._running)
@@ -84,6 +88,12 @@ class Engine(QObject):
                 self._superseded = PATIENCE
         else:
             self._submit()
+
+    def _up(self) -> bool:
+        """Whether there is a process that computes; where there is none it is said."""
+        if self._worker.down:
+            self.problem.emit("down", self._worker.down, None)
+        return not self._worker.down
 
     def show_open(self, model: OpenModelView | None) -> None:
         """Show a model with its holes instead of the job's own, or that again."""
@@ -99,6 +109,8 @@ class Engine(QObject):
 
     def export(self, folder: Path, over: bool = False) -> None:
         """Write the kit of the present job; `over` writes over what is not of an earlier kit."""
+        if not self._up():
+            return
         self._folder = folder
         self._exporting = self._worker.request(Export, self._document.job, folder, over)
         self.progress.emit(0.0, self.tr("writing the kit"))
@@ -106,22 +118,34 @@ class Engine(QObject):
 
     def propose(self, then: Callable[[list[Plan]], None]) -> None:
         """Go on with `then` when ways to cut the present design are found."""
+        if not self._up():
+            return
         self._asked[self._worker.request(Propose, self._document.job)] = then
         self.progress.emit(0.0, self.tr("looking for the best cuts"))
         self._watch.start()
 
     def write_trial(self, path: Path, then: Callable[[str], None]) -> None:
         """Write the clearance test piece; go on with `then` when it is there."""
+        if not self._up():
+            return
         self._asked[self._worker.request(Trial, self._document.job, path)] = then
         self._watch.start()
 
     def inspect(self, name: str, kind: str, data: bytes, unit: Unit, then: Callable[[], None], close: bool = False) -> None:
         """Go on with `then` when a file can be used; otherwise `refused` tells why."""
+        if not self._up():
+            return
         number = self._worker.inspect(name, kind, data, unit, close)
         self._inspecting[number] = (then, name, data)
         self.show_open(None)
         self.progress.emit(0.0, self.tr("reading {0}").format(name))
         self._watch.start()
+
+    def revive(self) -> None:
+        """Try again to start a compute process that did not stay up."""
+        self._worker.revive()
+        self._relisten()
+        self.evaluate()
 
     def cancel(self) -> None:
         """Stop whatever is being computed; the job keeps its last result."""
@@ -142,7 +166,7 @@ class Engine(QObject):
             return
         self._superseded = None
         self._seen = set()
-        self._running = self._worker.request(Evaluate, job, frozenset(self._views), self._line)
+        self._running = self._worker.request(Evaluate, job, self._views.keys(), self._line)
         self._watch.start()
 
     # -- answers
@@ -183,6 +207,8 @@ class Engine(QObject):
                 self.progress.emit(message.fraction, message.text)
         elif isinstance(message, Result):
             self._result(message)
+        elif isinstance(message, Failed) and message.kind == "down":
+            self._went_down(message)
         elif isinstance(message, Done | Failed):
             self._ended(message)
 
@@ -194,12 +220,8 @@ class Engine(QObject):
             self._asked.pop(message.number)(message.value)
             return
         if message.value is not None:
-            self._views[message.key] = message.value
-            while len(self._views) > KEPT:
-                self._views.popitem(last=False)
-        elif message.key in self._views:
-            self._views.move_to_end(message.key)
-        value = self._views.get(message.key)
+            self._views.put(message.key, message.value)
+        value = self._views.find(message.key)
         if value is None or message.number != self._running:
             return
         kind, _, id = message.part.partition(" ")
@@ -236,14 +258,31 @@ class Engine(QObject):
             self._running = None
             self.failed = isinstance(message, Failed) and message.kind != "cancelled"
             if isinstance(message, Done):
+                self.tight = message.tight
+                self._hung = 0
                 self._drop_unseen()
         if isinstance(message, Failed) and message.kind != "cancelled" and self._waiting is None:
             kind = "export" if exporting and message.kind != "taken" else message.kind
             self.problem.emit(kind, message.message, message.detail)
+        if isinstance(message, Failed) and message.kind == "hung" and self._running is None and self._waiting is None:
+            # Once more: what held it may have been of the machine.
+            self._hung += 1
+            if self._hung < 2:
+                self._waiting = self._document.job
         if self._waiting is not None and self._running is None:
             self._submit()
         elif not self._worker.busy:
             self.settled.emit()
+
+    def _went_down(self, message: Failed) -> None:
+        """The compute process does not stay up: everything that was asked is off until it is tried again."""
+        self._notifier.setEnabled(False)
+        self._running = self._waiting = self._exporting = self._superseded = None
+        self._asked.clear()
+        self._inspecting.clear()
+        self.failed = True
+        self.problem.emit("down", message.message, None)
+        self.settled.emit()
 
     def _drop_unseen(self) -> None:
         """Forget results of parts the job no longer has."""

@@ -325,7 +325,8 @@ class Window(QMainWindow):
         self.block.set_now(text, fraction)
 
     def _settled(self) -> None:
-        self.block.set_now(self.tr("ready") if not self.engine.failed else self.tr("stopped, see the message"), -1.0)
+        ready = self.tr("ready; memory is tight") if self.engine.tight else self.tr("ready")
+        self.block.set_now(ready if not self.engine.failed else self.tr("stopped, see the message"), -1.0)
         if not self.engine.failed:
             self.message.settle("compute")
         self.refresh()
@@ -335,6 +336,9 @@ class Window(QMainWindow):
             folder = self._export_folder
             over = partial(self.export_to, folder, True)
             self.message.say(text, [(self.tr("write over it"), over), (self.tr("another folder"), self.export)])
+            return
+        if kind == "down":
+            self.message.say(text, [(self.tr("try again"), self.engine.revive), (self.tr("save the job"), self.keeper.save)])
             return
         if kind == "export":
             self.message.say(text, [(self.tr("try another folder"), self.export)])

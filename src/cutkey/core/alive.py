@@ -17,14 +17,19 @@ def _born(pid: int) -> str | None:
     return None if fields[0] in ("Z", "X") else fields[19]
 
 
-@lru_cache(maxsize=4)
-def _mark(pid: int) -> str:
+def mark_of(pid: int) -> str:
+    """The mark of another process, while it runs."""
     return f"{pid}-{_born(pid) or 0}"
 
 
 def my_mark() -> str:
     """The mark of this process, for names of files: its number and when it began."""
-    return _mark(os.getpid())
+    return _known(os.getpid())
+
+
+@lru_cache(maxsize=4)
+def _known(pid: int) -> str:
+    return mark_of(pid)
 
 
 def runs(mark: str) -> bool:

@@ -5,14 +5,22 @@ The pipe holds only a name and some numbers, so a sender never waits for a recei
 
 from __future__ import annotations
 
+import contextlib
+import itertools
 import pickle
 from multiprocessing.connection import Connection
 from multiprocessing.shared_memory import SharedMemory
+from pathlib import Path
 from typing import Any
+
+from cutkey.core.alive import my_mark, runs
 
 _ALIGN = 64
 #: Bytes that may go through the pipe itself.
 _SMALL = 2048
+_SHARED = Path("/dev/shm")
+_PREFIX = "cutkey-"
+_numbers = itertools.count()
 
 
 def send(connection: Connection, message: Any) -> None:
@@ -28,7 +36,7 @@ def send(connection: Connection, message: Any) -> None:
     for view in views:
         spans.append((end, end + view.nbytes))
         end += -(-view.nbytes // _ALIGN) * _ALIGN
-    block = SharedMemory(create=True, size=end + 8 * len(spans))
+    block = SharedMemory(f"{_PREFIX}{my_mark()}-{next(_numbers)}", create=True, size=end + 8 * len(spans))
     room = block.buf
     assert room is not None
     try:
@@ -64,3 +72,15 @@ def receive(connection: Connection) -> Any:
         parts.append(view[at : at + length])
         at += -(-length // _ALIGN) * _ALIGN
     return pickle.loads(parts[0], buffers=parts[1:])
+
+
+def free_blocks(mark: str = "") -> None:
+    """Free shared memory that nobody will receive any more: of one process, or of all that no longer run."""
+    for path in _SHARED.glob(f"{_PREFIX}*"):
+        owner = path.name.removeprefix(_PREFIX).rpartition("-")[0]
+        if owner == mark if mark else not runs(owner):
+            with contextlib.suppress(OSError):
+                # Opened first, so that the keeper of shared memory knows that it is gone.
+                block = SharedMemory(name=path.name)
+                block.close()
+                block.unlink()

@@ -4,20 +4,25 @@ from __future__ import annotations
 
 import contextlib
 import multiprocessing
+import signal
 import time
 from collections.abc import Callable, Mapping
 from multiprocessing.connection import Connection
+from pathlib import Path
 from typing import Any
 
+from cutkey.core.alive import mark_of, my_mark
 from cutkey.core.units import Unit
-from cutkey.worker.channel import receive, send
+from cutkey.worker.channel import free_blocks, receive, send
 from cutkey.worker.entry import serve
-from cutkey.worker.messages import Evaluate, Export, Failed, Inspect, Propose, Stop, TakeSource, Trial
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Progress, Propose, Ready, Stop, TakeSource, Trial
 
 #: Seconds a cancelled request may take to notice by itself before its process is ended.
 GRACE = 0.4
-#: More deaths than this within ten seconds mean that it cannot start at all.
-MOST_DEATHS = 8
+#: So often in a row it may die before it has said that it is there.
+BIRTHS = 3
+#: Seconds without any work done after which a process that has something to do hangs.
+STILL = 20.0
 
 
 class Worker:
@@ -27,6 +32,8 @@ class Worker:
     ----------
     sources : mapping of digest to bytes
         Files of the job; each is sent once to each process.
+    down : str
+        Why it does not stay up, "" when it does; nothing is computed then until `revive`.
     """
 
     def __init__(self) -> None:
@@ -34,8 +41,11 @@ class Worker:
         self._number = 0
         self._running: dict[int, Any] = {}
         self._cancelled: dict[int, float] = {}
-        self._deaths: list[float] = []
         self.restarts = 0
+        self.down = ""
+        self._stillborn = 0
+        self._why = ""  # what it said of its own death
+        free_blocks()
         self._start()
 
     def _start(self) -> None:
@@ -45,7 +55,11 @@ class Worker:
         self._process.start()
         there.close()
         self.connection: Connection = here
+        self._mark = mark_of(self._process.pid or 0)
         self._sent: set[str] = set()
+        self._ready = False
+        self.doing = ""  # what it said it is at
+        self._work, self._since = -1, time.monotonic()
 
     @property
     def busy(self) -> bool:
@@ -70,6 +84,8 @@ class Worker:
     def _send(self, make: Callable[[int], Any], before: list[TakeSource]) -> int:
         self._number += 1
         message = make(self._number)
+        if not self._running:
+            self._since = time.monotonic()
         self._running[self._number] = message
         # When the process is gone, `messages` will notice, start another and report what was lost.
         with contextlib.suppress(OSError, EOFError):
@@ -81,10 +97,8 @@ class Worker:
     def stop(self, number: int) -> None:
         """Ask a request to end at its next step."""
         if number in self._running:
-            try:
+            with contextlib.suppress(OSError, EOFError):
                 send(self.connection, Stop(number))
-            except (OSError, EOFError):
-                return
 
     def cancel(self, number: int) -> None:
         """End a request: by itself within `GRACE` seconds, otherwise with its process."""
@@ -93,38 +107,98 @@ class Worker:
             self._cancelled[number] = time.monotonic() + GRACE
 
     def overdue(self) -> list[Failed]:
-        """End the process when a cancelled request did not end by itself; gives the requests that were lost."""
+        """End a process that did not stop by itself when it was asked to, or that hangs; gives the requests that were lost."""
         now = time.monotonic()
         if any(now > limit for n, limit in self._cancelled.items() if n in self._running):
             return self._replace("cancelled", "")
+        if self._running and not self._moves() and now - self._since > STILL:
+            what = f" while {self.doing}" if self.doing else ""
+            return self._replace("hung", f"The compute process stood still for {STILL:.0f} s{what} and was started again; the job is safe.")
         return []
+
+    def _moves(self) -> bool:
+        """Whether the process has used time on a processor since it was last asked, or would if there were any to be had."""
+        try:
+            fields = Path(f"/proc/{self.pid}/stat").read_text(encoding="utf-8", errors="replace").rpartition(")")[2].split()
+            work = int(fields[11]) + int(fields[12])
+        except (OSError, ValueError, IndexError):
+            return True
+        if work != self._work or fields[0] == "R":
+            self._work, self._since = work, time.monotonic()
+            return True
+        return False
 
     def messages(self) -> list[Any]:
         """Messages that have arrived; a process that died is replaced and its requests reported as failed."""
         out: list[Any] = []
         try:
-            while self.connection.poll():
+            while not self.down and self.connection.poll():
                 message = receive(self.connection)
-                if type(message).__name__ in ("Done", "Failed"):
+                if isinstance(message, Ready):
+                    self._ready, self._stillborn, self._why = True, 0, message.trouble
+                    continue
+                if isinstance(message, Progress):
+                    self.doing = message.text
+                elif isinstance(message, Done | Failed):
                     self._running.pop(message.number, None)
                     self._cancelled.pop(message.number, None)
                 out.append(message)
         except (EOFError, OSError):
-            out += self._replace(
-                "crash", "The geometry library gave up on this step; the job is safe. Undo the last change or simplify the model."
-            )
+            out += self._died()
         return out
 
-    def _replace(self, kind: str, message: str) -> list[Failed]:
+    def _died(self) -> list[Failed]:
+        self._process.join(2)
+        reason = self._why or _ended(self._process.exitcode)
+        if not self._ready or self._why:
+            self._stillborn += 1
+            if self._stillborn >= BIRTHS:
+                self.down = f"The compute process does not start ({reason}); nothing can be computed, and the job is safe."
+                lost = self._lose("down", self.down)
+                self._end()
+                return lost or [Failed(0, "down", self.down)]
+            waiting = list(self._running.values())
+            self._replace("again", "")
+            # Whatever it was asked is asked again of the next one.
+            for message in waiting:
+                self._ask_again(message)
+            return []
+        reading = next((m.name for m in self._running.values() if isinstance(m, Inspect)), "")
+        if reading:
+            return self._replace(
+                "bad input", f"{reading} could not be read: its reader gave up ({reason}); open a smaller or another file."
+            )
+        what = f" while {self.doing}" if self.doing else " on this step"
+        return self._replace(
+            "crash", f"The geometry library gave up{what} ({reason}); the job is safe. Undo the last change or simplify the model."
+        )
+
+    def _ask_again(self, message: Any) -> None:
+        self._running[message.number] = message
+        sources = [s.digest for s in message.job.sources if s.digest not in self._sent] if hasattr(message, "job") else []
+        self._sent.update(sources)
+        with contextlib.suppress(OSError, EOFError):
+            for d in sources:
+                send(self.connection, TakeSource(d, self.sources[d]))
+            send(self.connection, message)
+
+    def revive(self) -> None:
+        """Try anew to start a process that did not stay up."""
+        if self.down:
+            self.down, self._stillborn, self._why = "", 0, ""
+            self.restarts += 1
+            self._start()
+
+    def _lose(self, kind: str, message: str) -> list[Failed]:
         lost = [Failed(n, kind, message) for n in self._running]
-        self._end()
         self._running.clear()
         self._cancelled.clear()
+        return lost
+
+    def _replace(self, kind: str, message: str) -> list[Failed]:
+        lost = self._lose(kind, message)
+        self._end()
         self.restarts += 1
-        now = time.monotonic()
-        self._deaths = [t for t in self._deaths if now - t < 10] + [now]
-        if len(self._deaths) > MOST_DEATHS:
-            raise RuntimeError("The compute process does not stay up; see the terminal for its message.")
         self._start()
         return lost
 
@@ -132,8 +206,21 @@ class Worker:
         self.connection.close()
         self._process.kill()
         self._process.join(2)
+        # Nobody will take what it sent, nor what was sent to it.
+        free_blocks(self._mark)
+        free_blocks(my_mark())
 
     def close(self) -> None:
         """End the compute process."""
         self._running.clear()
         self._end()
+
+
+def _ended(code: int | None) -> str:
+    """How a process ended, in words."""
+    if code is None:
+        return "it was not heard of again"
+    if code < 0:
+        name = signal.Signals(-code).name if -code in set(signal.Signals) else str(-code)
+        return f"ended by {name}" + (", perhaps for want of memory" if -code == signal.SIGKILL else "")
+    return f"ended with code {code}"

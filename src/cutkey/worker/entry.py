@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import os
+import pickle
 import signal
 from multiprocessing.connection import Connection
+
+from cutkey.worker.messages import Ready
 
 
 def serve(connection: Connection) -> None:
@@ -12,6 +15,11 @@ def serve(connection: Connection) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     # The booleans use every core; the window and its drawing go first.
     os.nice(19)
-    from cutkey.worker.service import Service
-
+    try:
+        from cutkey.worker.service import Service
+    except BaseException as error:
+        # What keeps it from starting is for the window to say.
+        connection.send_bytes(b"B" + pickle.dumps(Ready(f"{type(error).__name__}: {error}")))
+        raise
+    connection.send_bytes(b"B" + pickle.dumps(Ready()))
     Service(connection).run()

@@ -67,6 +67,12 @@ class Stop(NamedTuple):
     number: int
 
 
+class Ready(NamedTuple):
+    """From the worker: it has come up, or (`trouble`) why it could not."""
+
+    trouble: str = ""
+
+
 class Progress(NamedTuple):
     """From the worker: how far it is, and what it is doing."""
 
@@ -88,10 +94,12 @@ class Done(NamedTuple):
     """From the worker: the request is finished."""
 
     number: int
+    tight: bool = False  # earlier results had to be let go for want of room
 
 
 class Failed(NamedTuple):
-    """From the worker: the request ended early. `kind` is "bad input", "taken", "unit", "open", "cancelled" or "crash"."""
+    """From the worker: the request ended early. `kind` is "bad input", "taken", "unit", "open", "cancelled", "crash",
+    "hung" or "down"."""
 
     number: int
     kind: str

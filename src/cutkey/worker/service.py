@@ -15,7 +15,7 @@ from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.job.output import write_job_kit
 from cutkey.core.job.series import as_shown
 from cutkey.core.kit.trial import write_trial
-from cutkey.core.memo import Memo
+from cutkey.core.memo import Memo, budget
 from cutkey.core.picture.read import read_picture
 from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.worker.channel import receive, send
@@ -34,7 +34,7 @@ class Service:
         self._waiting: deque[Any] = deque()
         self._sources: dict[str, bytes] = {}
         self._evaluator = Evaluator(self._sources)
-        self._views = Memo(60)
+        self._views = Memo(budget() // 4)
         self._stopped: set[int] = set()
 
     def run(self) -> None:
@@ -76,7 +76,7 @@ class Service:
                 self._write_trial(request)
             else:
                 self._inspect(request)
-            self._send(Done(number))
+            self._send(Done(number, self._evaluator.memo.tight))
         except Cancelled:
             self._send(Failed(number, "cancelled", ""))
         except OpenModel as error:

@@ -231,9 +231,12 @@ class Setter:
             lesser = form_of(kind, self.settings, other, depth, self.thickness) if other else form
             forms = [lesser if other and n == 1 else form for n in range(len(places))]
             keys = [self._key(f, grid[b, 0], grid[b, 1], n) for n, (f, b) in enumerate(zip(forms, places, strict=True))]
-            if _apart(keys, least) and self._one_way(keys) and all(map(self._holds, keys)):
-                return keys, True
-            if not first and all(map(self._holds, keys)):
+            if not _apart(keys, least):
+                continue
+            if self._one_way(keys):
+                if all(map(self._holds, keys)):
+                    return keys, True
+            elif not first and all(map(self._holds, keys)):
                 first = keys
         return first, False
 
