@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import argparse
-import json
 from pathlib import Path
 
-import msgspec
 from msgspec.structs import replace
 
 from cutkey.cli.build import build
@@ -17,7 +15,7 @@ from cutkey.core.job.document import Job, ModelBase
 from cutkey.core.job.edits import add_source
 from cutkey.core.job.evaluate import Evaluator
 from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import Cut, Keys, Labels
+from cutkey.core.split.settings import Keys, Labels, read_cuts
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -52,15 +50,8 @@ def run(o: argparse.Namespace) -> int:
     job = replace(job, keys=Keys(kind=o.key, clearance=o.clearance), labels=Labels(on=not o.no_labels))
     evaluator = Evaluator(files)
     if o.cuts:
-        cuts = tuple(_read_cuts(o.cuts))
+        cuts = tuple(read_cuts(read_bytes(o.cuts), o.cuts.name))
     else:
         plans = evaluator.plans(job)
         cuts = plans[0].cuts if plans else ()
     return build(replace(job, cuts=cuts), files, o, o.model.name)
-
-
-def _read_cuts(path: Path) -> list[Cut]:
-    try:
-        return msgspec.convert(json.loads(read_bytes(path)), list[Cut])
-    except (ValueError, msgspec.ValidationError):
-        raise BadInput(f'{path.name} is not a list of cuts; write [{{"axis": "x", "at": 120}}].') from None

@@ -13,6 +13,10 @@ class Cancelled(Exception):
     """The step was stopped because its answer is no longer wanted."""
 
 
+class TooMuch(Exception):
+    """A file asks for more than can be done; the message goes on from the file's name."""
+
+
 class ChangedElsewhere(BadInput):
     """A file was changed by somebody else since it was read."""
 

@@ -8,6 +8,7 @@ from collections import deque
 from multiprocessing.connection import Connection
 from typing import Any
 
+from cutkey.core import limits
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput, Cancelled, Taken
 from cutkey.core.job.draw import read_drawing
@@ -36,9 +37,16 @@ class Service:
         self._evaluator = Evaluator(self._sources)
         self._views = Memo(budget() // 4)
         self._stopped: set[int] = set()
+        self._number = 0  # of the request that is answered
+
+    def _stuck(self, sentence: str) -> None:
+        """A library does not come back from a file: say so, and let the window start another process."""
+        self._send(Failed(self._number, "bad input", sentence))
+        os._exit(0)
 
     def run(self) -> None:
         """The loop."""
+        limits.on_stuck = self._stuck
         try:
             while True:
                 message = self._waiting.popleft() if self._waiting else self._take()
@@ -60,7 +68,7 @@ class Service:
         return None
 
     def _answer(self, request: Evaluate | Export | Propose | Trial | Inspect) -> None:
-        number = request.number
+        number = self._number = request.number
         try:
             if isinstance(request, Evaluate):
                 self._evaluate(request)

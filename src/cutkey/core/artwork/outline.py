@@ -12,8 +12,13 @@ from fontTools.pens.basePen import BasePen
 from numpy.typing import NDArray
 
 from cutkey.core.areas import sound, union
+from cutkey.core.errors import TooMuch
 
 Float = NDArray[np.float64]
+#: More dashes in one stroke than this are a grey, not dashes.
+MOST_DASHES = 20_000
+#: An outline that crosses itself more often than this takes minutes to fill.
+MOST_CROSSINGS = 3e6
 
 
 class Line(NamedTuple):
@@ -99,6 +104,8 @@ def filled(lines: Sequence[Line], rule: str = "nonzero") -> shapely.Geometry:
         one = shapely.Polygon(rings[0])
         if one.is_valid:
             return one
+    if _crossings(rings) > MOST_CROSSINGS:
+        raise TooMuch("holds an outline that crosses itself millions of times; simplify it where it was drawn.")
     from manifold3d import CrossSection, FillRule
 
     # Centred and scaled, since the polygon library works on a fixed grid.
@@ -112,6 +119,23 @@ def filled(lines: Sequence[Line], rule: str = "nonzero") -> shapely.Geometry:
         if outline and len(outline[0]) >= 3:
             polygons.append(shapely.Polygon(outline[0], [r for r in outline[1:] if len(r) >= 3]))
     return sound(shapely.multipolygons([p for p in polygons if p.area > 0])) if polygons else shapely.Polygon()
+
+
+def _crossings(rings: Sequence[Float]) -> float:
+    """About how often outlines cross themselves and one another, told from some of their sides."""
+    a = np.concatenate(rings)
+    if len(a) < 4000:
+        return 0.0
+    b = np.concatenate([np.roll(r, -1, axis=0) for r in rings])
+    e = b - a
+    chosen = np.random.default_rng(0).choice(len(a), 200, replace=False)
+    found = 0
+    for k in chosen.tolist():
+        p, d = a[k], e[k]
+        begins, ends = (d[0] * (q[:, 1] - p[1]) - d[1] * (q[:, 0] - p[0]) for q in (a, b))
+        here, there = (e[:, 0] * (q[1] - a[:, 1]) - e[:, 1] * (q[0] - a[:, 0]) for q in (p, p + d))
+        found += int(((begins * ends < 0) & (here * there < 0)).sum())
+    return found / len(chosen) * len(a) / 2
 
 
 def _area(ring: Float) -> float:
@@ -178,6 +202,13 @@ def _mitred(path: shapely.LineString, line: Line, r: float, cap: str, limit: flo
     return areas
 
 
+def too_fine(lines: Sequence[Line], stroke: Stroke) -> bool:
+    """Whether a stroke's dashes are more than can be drawn."""
+    total = sum(max(0.0, d) for d in stroke.dashes)
+    length = sum(float(np.hypot(*np.diff(line.points, axis=0).T).sum()) for line in lines)
+    return total > 0 and length / total * len(stroke.dashes) > MOST_DASHES
+
+
 def dashed(lines: Sequence[Line], stroke: Stroke) -> list[Line]:
     """Lines cut into the dashes of a stroke, or the lines themselves when it has none."""
     pattern = [max(0.0, d) for d in stroke.dashes]
@@ -191,7 +222,7 @@ def dashed(lines: Sequence[Line], stroke: Stroke) -> list[Line]:
         p = np.concatenate([line.points, line.points[:1]]) if line.closed else line.points
         run = np.r_[0, np.cumsum(np.hypot(*np.diff(p, axis=0).T))]
         at, k = -(stroke.dash_offset % total), 0
-        while at < run[-1] and len(out) < 100_000:
+        while at < run[-1]:
             end = at + pattern[k % len(pattern)]
             if k % 2 == 0 and end > 0:
                 a, b = max(at, 0.0), min(end, run[-1])

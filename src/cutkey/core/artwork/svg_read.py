@@ -22,6 +22,8 @@ from cutkey.core.trace.region import Region
 MM_PER_PX = 25.4 / 96
 #: Outlines are noded on a grid this fine, as a share of the drawing's size.
 _GRID = 2e-7
+#: More elements than this are no drawing that anybody could print.
+MOST_ELEMENTS = 150_000
 
 
 class Drawing(NamedTuple):
@@ -53,6 +55,9 @@ def read_svg(data: bytes, name: str) -> Drawing:
         root = None
     if root is None or root.tag.rpartition("}")[2] != "svg":
         raise BadInput(f"{name} is not an SVG drawing that can be read; save it as plain SVG and open it again.")
+    count = sum(1 for _ in root.iter())
+    if count > MOST_ELEMENTS:
+        raise BadInput(f"{name} holds {count} elements, more than the {MOST_ELEMENTS} that are read; join its shapes and save it again.")
     walker = Walker(root)
     try:
         painted = walker.painted()

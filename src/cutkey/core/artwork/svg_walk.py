@@ -15,7 +15,7 @@ from fontTools.svgLib.path import parse_path
 from cutkey.core.areas import intersection, sound, union
 from cutkey.core.artwork.css import INITIAL, colour_of, length_of, read_sheet
 from cutkey.core.artwork.fonts import font_bytes, matching_font
-from cutkey.core.artwork.outline import Flattener, Line, Stroke, filled, stroked
+from cutkey.core.artwork.outline import Flattener, Line, Stroke, filled, stroked, too_fine
 from cutkey.core.artwork.overlay import Paint
 from cutkey.core.artwork.svg_paint import mean_colour
 from cutkey.core.artwork.svg_values import NUMBER, mapping_of, ratio_of, rectangle_path, transform_of
@@ -188,7 +188,11 @@ class Walker:
             if what == "fill":
                 area = filled(lines, style["fill-rule"])
             else:
-                area = stroked(lines, self._stroke(style, width, view), self._tolerance(matrix))
+                pen = self._stroke(style, width, view)
+                if too_fine(lines, pen):
+                    pen = pen._replace(dashes=())
+                    self.note("dashes too fine to be drawn are drawn as whole lines")
+                area = stroked(lines, pen, self._tolerance(matrix))
                 self.open_lines += [
                     shapely.transform(shapely.LineString(line.points), mapping_of(matrix))
                     for line in lines

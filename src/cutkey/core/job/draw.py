@@ -23,6 +23,7 @@ from cutkey.core.colour.filament import Filament, nearest_filament
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput
 from cutkey.core.job.document import GraphicSpec, Source
+from cutkey.core.limits import reading
 from cutkey.core.memo import Memo
 from cutkey.core.picture.apply import prepare
 from cutkey.core.picture.read import Picture, read_picture
@@ -49,7 +50,8 @@ class Drawn(NamedTuple):
 
 def read_drawing(data: bytes, name: str) -> Drawing:
     """An SVG or DXF drawing, by what its name says it is."""
-    return read_dxf(data, name) if name.lower().endswith(".dxf") else read_svg(data, name)
+    with reading(name):
+        return read_dxf(data, name) if name.lower().endswith(".dxf") else read_svg(data, name)
 
 
 def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[Filament], memo: Memo, draft: bool = False) -> Drawn:

@@ -16,10 +16,12 @@ from cutkey.core.errors import BadInput
 from cutkey.core.files import PRIVATE, read_bytes, write_atomic
 from cutkey.core.job.document import Job
 from cutkey.core.job.validate import problem_of
+from cutkey.core.limits import reading, unpacked
 
 SCHEMA = 5
 SUFFIX = ".cutkey"
 _MIMETYPE = b"application/x-cutkey-job"
+_NO_JOB = "is not a Cut Key job, or it is damaged; open an older copy."
 #: Steps that lift an older document to the next schema: {old version: function on the JSON object}.
 MIGRATIONS: dict[int, Callable[[Any], Any]] = {}
 
@@ -94,23 +96,31 @@ def save_job(path: Path, job: Job, sources: Mapping[str, bytes]) -> None:
 
 
 def open_job(path: Path) -> tuple[Job, dict[str, bytes]]:
-    """Read a job file.
+    """Read a job file; see `read_job`."""
+    return read_job(read_bytes(path), path.name)
+
+
+def read_job(data: bytes, name: str) -> tuple[Job, dict[str, bytes]]:
+    """A job of the bytes of its file.
 
     Raises
     ------
     BadInput
         When it is no job file, damaged, or from a newer version.
     """
-    data = read_bytes(path)
-    name = path.name
     if not data:
         raise BadInput(f"{name} is empty (0 bytes); open its autosaved copy or an older one.")
+    with reading(name):
+        return _read(data, name)
+
+
+def _read(data: bytes, name: str) -> tuple[Job, dict[str, bytes]]:
+    members = unpacked(data, name, _NO_JOB)
     try:
-        with zipfile.ZipFile(io.BytesIO(data)) as archive:
-            document = json.loads(archive.read("job.json"))
-            sources = {n.removeprefix("sources/"): archive.read(n) for n in archive.namelist() if n.startswith("sources/")}
-    except (zipfile.BadZipFile, KeyError, ValueError, OSError, EOFError, NotImplementedError):
-        raise BadInput(f"{name} is not a Cut Key job, or it is damaged; open an older copy.") from None
+        document = json.loads(members["job.json"])
+    except (KeyError, ValueError, RecursionError):
+        raise BadInput(f"{name} {_NO_JOB}") from None
+    sources = {n.removeprefix("sources/"): body for n, body in members.items() if n.startswith("sources/")}
     job = job_of(document, name)
     for source in job.sources:
         if source.digest not in sources or digest_bytes(sources[source.digest]) != source.digest:
@@ -127,17 +137,20 @@ def job_of(document: Any, name: str) -> Job:
         When it is none, damaged, or from a newer version.
     """
     schema = document.get("schema") if isinstance(document, dict) else None
-    if not isinstance(schema, int):
-        raise BadInput(f"{name} is not a Cut Key job, or it is damaged; open an older copy.")
+    if type(schema) is not int or schema < 1:
+        raise BadInput(f"{name} {_NO_JOB}")
     if schema > SCHEMA:
         raise BadInput(f"{name} was saved by a newer Cut Key (schema {schema}, this one reads {SCHEMA}); update Cut Key.")
     body = document.get("job")
-    while schema < SCHEMA:
-        body = MIGRATIONS[schema](body) if isinstance(body, dict) else body
-        schema += 1
+    try:
+        while schema < SCHEMA:
+            body = MIGRATIONS[schema](body) if isinstance(body, dict) else body
+            schema += 1
+    except (AttributeError, KeyError, TypeError, IndexError, ValueError):
+        raise BadInput(f"{name} is damaged; open an older copy.") from None
     try:
         job = msgspec.convert(body, Job)
-    except msgspec.ValidationError as error:
+    except (msgspec.MsgspecError, RecursionError) as error:
         raise BadInput(f"{name} is damaged ({error}); open an older copy.") from None
     problem = problem_of(job)
     if problem:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from cutkey.core.errors import BadInput
+from cutkey.core.limits import reading
 from cutkey.core.picture.steps import WORKING_SIDE
 
 MAX_MEGAPIXELS = 100
@@ -41,6 +42,11 @@ def read_picture(data: bytes, name: str) -> Picture:
     if not data:
         raise BadInput(f"{name} is empty (0 bytes); choose another picture.")
     previous, Image.MAX_IMAGE_PIXELS = Image.MAX_IMAGE_PIXELS, None
+    with reading(name):
+        return _decoded(data, name, previous)
+
+
+def _decoded(data: bytes, name: str, previous: int | None) -> Picture:
     try:
         with Image.open(io.BytesIO(data), formats=("PNG", "JPEG", "WEBP", "BMP", "TIFF")) as image:
             size = image.size

@@ -60,13 +60,15 @@ def open_edges(mesh: Mesh) -> int:
     """Edges that are not walked exactly once in each direction: 0 for a watertight, oriented mesh."""
     n = len(mesh.vertices)
     t = mesh.triangles
+    if len(t) == 0:
+        return 0
     a, b = np.concatenate([t[:, 0], t[:, 1], t[:, 2]]), np.concatenate([t[:, 1], t[:, 2], t[:, 0]])
     key = np.minimum(a, b) * n + np.maximum(a, b)
     order = np.argsort(key)
     ahead = (a < b)[order]
     begins = np.nonzero(np.r_[True, np.diff(key[order]) != 0])[0]
     total = np.diff(np.r_[begins, len(key)])
-    forward = np.add.reduceat(ahead.astype(np.int64), begins) if len(begins) else total
+    forward = np.add.reduceat(ahead.astype(np.int64), begins)
     return int(((total != 2) | (forward != 1)).sum())
 
 

@@ -8,6 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from cutkey.core.errors import BadInput
+from cutkey.core.limits import reading, unpacked
 from cutkey.core.solids.mesh import Mesh, weld
 from cutkey.core.solids.stl import read_stl
 from cutkey.core.solids.threemf_read import read_3mf_model
@@ -36,10 +37,16 @@ def read_shapes(data: bytes, name: str) -> Shapes:
     BadInput
         When it is empty, cut short, of another kind, or holds no triangles.
     """
+    with reading(name):
+        return _shapes(data, name)
+
+
+def _shapes(data: bytes, name: str) -> Shapes:
     if not data:
         raise BadInput(f"{name} is empty (0 bytes); export the model again.")
     kind = name.lower().rpartition(".")[2]
     if kind == "3mf" or data[:4] == b"PK\x03\x04":
+        unpacked(data, name, "is not a 3MF file that can be read; export it again.")
         read = read_3mf_model(data, name)
         found = Shapes([Shape(_welded(o.mesh, name), o.colour) for o in read.objects], True, read.notes)
         if len(found.shapes) > 1 and not any(s.colour for s in found.shapes):

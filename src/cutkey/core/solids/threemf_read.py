@@ -15,6 +15,8 @@ from cutkey.core.solids.mesh import Mesh
 #: Millimetres in a unit of the 3MF core specification (section 3.4).
 _MM = {"MicroMeter": 0.001, "MilliMeter": 1.0, "CentiMeter": 10.0, "Inch": 25.4, "Foot": 304.8, "Meter": 1000.0}
 _DEEPEST = 32
+#: More objects than this are no model any more.
+MOST_OBJECTS = 2000
 
 
 class Object3MF(NamedTuple):
@@ -109,7 +111,9 @@ def read_3mf_model(data: bytes, name: str) -> File3MF:
     def walk(resource: Any, matrix: NDArray[np.float64], depth: int) -> None:
         nonlocal left_out
         if depth > _DEEPEST:
-            return
+            raise BadInput(f"{name} has objects inside objects without end; export it again.")
+        if len(objects) > MOST_OBJECTS:
+            raise BadInput(f"{name} builds more than {MOST_OBJECTS} objects; take it apart into several files.")
         if resource.IsComponentsObject():
             group = model.GetComponentsObjectByID(resource.GetUniqueResourceID())
             for i in range(group.GetComponentCount()):

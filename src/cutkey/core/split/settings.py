@@ -6,6 +6,11 @@ from typing import Literal, NamedTuple
 
 import msgspec
 
+from cutkey.core.errors import BadInput
+
+#: More cuts than this are no kit any more.
+MOST_CUTS = 400
+
 Axis = Literal["x", "y", "z"]
 AXES: tuple[Axis, Axis, Axis] = ("x", "y", "z")
 KeyKind = Literal["auto", "dowel", "tenon", "dovetail", "bowtie", "magnet", "screw", "none"]
@@ -83,3 +88,20 @@ class Plan(NamedTuple):
     sections: int
     badness: float
     how: str  # in words
+
+
+def read_cuts(data: bytes, name: str) -> list[Cut]:
+    """Cuts of a JSON file.
+
+    Raises
+    ------
+    BadInput
+        When it is no list of cuts.
+    """
+    try:
+        cuts = msgspec.json.decode(data, type=list[Cut])
+    except (ValueError, msgspec.MsgspecError, RecursionError):
+        raise BadInput(f'{name} is not a list of cuts; write [{{"axis": "x", "at": 120}}].') from None
+    if len(cuts) > MOST_CUTS:
+        raise BadInput(f"{name} holds {len(cuts)} cuts; {MOST_CUTS} are the most.")
+    return cuts
