@@ -1,0 +1,1 @@
+"""Random walks: over all edits of a job, and over the real window."""
