@@ -52,6 +52,7 @@ def start(job: Path | None, demo: str | None) -> tuple[QApplication, Window]:
     window = Window(worker)
     window.show()
     application.processEvents()
+    QTimer.singleShot(0, window.stage.warm_up)
     if demo is not None:
         window.keeper.open_demo(demo)
         window.show_sheet(1)

@@ -60,6 +60,7 @@ class Worker:
         self._ready = False
         self.doing = ""  # what it said it is at
         self._work, self._since = -1, time.monotonic()
+        self._ask = 0.0  # when to look next whether it works
 
     @property
     def busy(self) -> bool:
@@ -111,13 +112,14 @@ class Worker:
         now = time.monotonic()
         if any(now > limit for n, limit in self._cancelled.items() if n in self._running):
             return self._replace("cancelled", "")
-        if self._running and not self._moves() and now - self._since > STILL:
+        if self._running and now > self._ask and not self._moves() and now - self._since > STILL:
             what = f" while {self.doing}" if self.doing else ""
             return self._replace("hung", f"The compute process stood still for {STILL:.0f} s{what} and was started again; the job is safe.")
         return []
 
     def _moves(self) -> bool:
         """Whether the process has used time on a processor since it was last asked, or would if there were any to be had."""
+        self._ask = time.monotonic() + min(1.0, STILL / 4)
         try:
             fields = Path(f"/proc/{self.pid}/stat").read_text(encoding="utf-8", errors="replace").rpartition(")")[2].split()
             work = int(fields[11]) + int(fields[12])

@@ -23,7 +23,7 @@ from cutkey.worker.shown import DesignView, MeshView, PlacedView, Rings, Section
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]
 #: Triangles of a mesh as it is shown at rest, and while the mouse moves; what is written keeps every triangle.
-SHOWN, MOVING = 150_000, 12_000
+SHOWN, MOVING = 80_000, 12_000
 
 
 def mesh_view(solid: Solid) -> MeshView:

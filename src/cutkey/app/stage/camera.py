@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -21,10 +22,7 @@ class Camera(NamedTuple):
 
     def axes(self) -> tuple[Vector, Vector, Vector]:
         """Right, up and towards the eye, unit vectors in the model."""
-        a, t = math.radians(self.turn), math.radians(self.tilt)
-        right = np.array([math.cos(a), math.sin(a), 0.0])
-        eye = np.array([math.sin(a) * math.cos(t), -math.cos(a) * math.cos(t), math.sin(t)])
-        return right, np.cross(eye, right), eye
+        return _axes(self.turn, self.tilt)
 
     def project(self, points: Vector, width: float, height: float) -> Vector:
         """Widget places (..., 2) of points (..., 3) in mm."""
@@ -64,3 +62,12 @@ class Camera(NamedTuple):
         scale = max(across / max(1.0, width * margin), along / max(1.0, height * margin), 1e-3)
         x, y, z = (float(v) for v in middle)
         return self._replace(target=(x, y, z), mm_per_px=float(scale))
+
+
+@lru_cache(maxsize=8)
+def _axes(turn: float, tilt: float) -> tuple[Vector, Vector, Vector]:
+    # Asked for with every place that is drawn.
+    a, t = math.radians(turn), math.radians(tilt)
+    right = np.array([math.cos(a), math.sin(a), 0.0])
+    eye = np.array([math.sin(a) * math.cos(t), -math.cos(a) * math.cos(t), math.sin(t)])
+    return right, np.cross(eye, right), eye

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator, Sequence
 from typing import Any, NamedTuple
 
@@ -22,6 +23,8 @@ from cutkey.worker.shown import MeshView
 GROWTH = 256
 #: The still picture is drawn this much larger and averaged, in so many bands.
 OVER, BANDS = 2, 6
+#: A band that takes longer, s, is drawn in two the next time, down to so many.
+LONG, MOST_BANDS = 0.035, 24
 #: Width of feature edges, px.
 EDGE = 1.15
 
@@ -71,6 +74,7 @@ class Scene:
         self._drawn: dict[str, _Drawn] = {}
         self._items: list[Item] = []
         self._buffer = (0, 0)
+        self._bands = BANDS
         self._pixels = vtkUnsignedCharArray()
 
     def set_items(self, items: Sequence[Item]) -> None:
@@ -135,12 +139,18 @@ class Scene:
         Each band is drawn `OVER` times as large in both directions and averaged; (h, width, 4) uint8.
         """
         _, up, _ = camera.axes()
-        step = -(-height // BANDS)
-        for top in range(0, height, step):
-            h = min(step, height - top)
+        top = 0
+        while top < height:
+            h = min(-(-height // self._bands), height - top)
+            begun = time.perf_counter()
             middle = (height / 2 - (top + h / 2)) / ratio * camera.mm_per_px
             x, y, z = (float(v) for v in np.array(camera.target) + up * middle)
             large = self.render(camera._replace(target=(x, y, z)), width * OVER, h * OVER, ratio * OVER, quick=False)
+            # As many as keep each of them short on this machine.
+            took = time.perf_counter() - begun
+            if took > LONG and self._bands < MOST_BANDS:
+                self._bands *= 2
+            top += h
             yield np.asarray(cv2.resize(np.ascontiguousarray(large), (width, h), interpolation=cv2.INTER_AREA))
 
     def _aim(self, camera: Camera, height: int, ratio: float) -> None:

@@ -83,12 +83,17 @@ class Stage(QWidget):
             return
         empty_before = not self._items
         self._items = list(items)
-        if self._scene is None:
-            self._scene = Scene()
+        self.warm_up()
+        assert self._scene is not None
         self._scene.set_items(self._items)
         if self._items and (fit or empty_before or not self._fitted):
             self.fit()
         self.redraw()
+
+    def warm_up(self) -> None:
+        """Make what draws before there is anything to draw: the first picture takes a third of a second."""
+        if self._scene is None:
+            self._scene = Scene()
 
     def _same(self, items: Sequence[Item]) -> bool:
         return len(items) == len(self._items) and all(
