@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial
 
-from PySide6.QtCore import QBuffer, QDateTime, QIODevice, QLocale, QSize, Qt, Signal
+from PySide6.QtCore import QBuffer, QDateTime, QIODevice, QLocale, QPoint, QRect, QSize, Qt, Signal
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
@@ -19,7 +19,11 @@ _MOST = 4
 
 def small_picture(widget: QWidget) -> bytes | None:
     """PNG of a widget as it is now, small."""
-    shown = widget.grab().scaled(PICTURE * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.FastTransformation)
+    # The middle of it, in the proportion that is shown.
+    whole = widget.rect()
+    box = QRect(QPoint(), PICTURE.scaled(whole.size(), Qt.AspectRatioMode.KeepAspectRatio))
+    box.moveCenter(whole.center())
+    shown = widget.grab(box).scaled(PICTURE * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     return bytes(buffer.data().data()) if shown.save(buffer, "PNG") else None
@@ -41,7 +45,9 @@ class KeptList(QFrame):
         self._text = label("", wrap=True)
         leave = button(self.tr("leave them"), tip=self.tr("They are kept for thirty days: Job, Kept copies"))
         leave.clicked.connect(self._leave_all)
-        layout.addLayout(row(self._text, leave))
+        top = row(self._text, leave)
+        top.setStretch(0, 1)
+        layout.addLayout(top)
         self._rows = QHBoxLayout()
         self._rows.setSpacing(14)
         layout.addLayout(self._rows)
@@ -55,7 +61,7 @@ class KeptList(QFrame):
             self._rows.addWidget(self._card(one))
         self._rows.addStretch(1)
         more = len(self.copies) - _MOST
-        text = self.tr("Not closed in good order; the last state was kept.")
+        text = self.tr("These jobs were not closed in good order; their last state was kept.")
         self._text.setText(f"{text} {self.tr('{0} older ones follow.').format(more)}" if more > 0 else text)
         self.setVisible(bool(self.copies))
 
