@@ -401,3 +401,38 @@ def test_clicking_a_finding_shows_its_place(window, settle, tmp_path):
     assert window.stage.to_widget(finding.place).toPoint() == QPoint(window.stage.width() // 2, window.stage.height() // 2) or (
         window.stage.camera.target == finding.place
     )
+
+
+def test_an_edit_that_makes_no_sense_is_refused_and_the_job_stays(window, settle):
+    window.document.start(*demo_job("cap"))
+    settle(window)
+    job = window.document.job
+    window.document.edit("break it", replace(job, graphics=job.graphics[1:]))
+    assert window.document.job == job and "That was not done: a placement belongs to a graphic" in window.message.text
+    window.document.edit("blow it up", replace(job, base=PlateBase(float("inf"))))
+    assert window.document.job == job and window.document.undo_text == ""
+
+
+def test_a_compute_process_that_does_not_come_up_or_hangs_is_told(window, settle, qtbot, monkeypatch):
+    from tests.test_worker import dies
+
+    with monkeypatch.context() as m:
+        m.setattr("cutkey.worker.client.serve", dies)
+        os.kill(window.engine.worker_pid, signal.SIGKILL)
+        window.document.edit("plate", replace(window.document.job, base=PlateBase()))
+        qtbot.waitUntil(lambda: "does not start (ended with code 3)" in window.message.text, timeout=60_000)
+        assert not window.engine.busy and window.block._fraction < 0
+        window.document.edit("plate", replace(window.document.job, base=PlateBase(50.0)))
+        assert "does not start" in window.message.text
+    press(window, "try again")
+    settle(window)
+    assert window.engine.body is not None and window.engine.body.size[0] == 50
+    # One that stands still is replaced, and what it was asked is asked again.
+    monkeypatch.setattr("cutkey.worker.client.STILL", 0.8)
+    window.document.start(*demo_job("sign"))
+    qtbot.waitUntil(lambda: window.block._fraction > 0.4, timeout=60_000)
+    first = window.engine.worker_pid
+    os.kill(first, signal.SIGSTOP)
+    qtbot.waitUntil(lambda: "stood still" in window.message.text, timeout=20_000)
+    settle(window)
+    assert window.engine.worker_pid != first and window.engine.kit is not None and not window.engine.failed

@@ -14,6 +14,7 @@ from cutkey.core.job.document import Job, Source
 from cutkey.core.job.file import open_job, save_job
 from cutkey.core.job.history import History
 from cutkey.core.job.lock import holder_of, release_lock, take_lock
+from cutkey.core.job.validate import problem_of
 
 
 class Document(QObject):
@@ -21,6 +22,7 @@ class Document(QObject):
 
     changed = Signal()
     renewed = Signal()  # another job was opened
+    refused = Signal(str)  # what is wrong with an edit that was not made
 
     def __init__(self) -> None:
         super().__init__()
@@ -51,8 +53,12 @@ class Document(QObject):
         return self._history.redo_text
 
     def edit(self, text: str, job: Job, merge: bool = False) -> None:
-        """Make a new job the current one."""
+        """Make a new job the current one; one that makes no sense is refused in a sentence, and the present one stays."""
         before = self.job
+        problem = problem_of(job) if job != before else ""
+        if problem:
+            self.refused.emit(problem)
+            return
         self._history.edit(text, job, merge)
         if self.job != before:
             self.changed.emit()

@@ -220,6 +220,7 @@ class Window(QMainWindow):
         self.tabs.opened.connect(self.show_sheet)
         self.document.changed.connect(self.refresh)
         self.document.renewed.connect(self._renewed)
+        self.document.refused.connect(self._refused)
         self.engine.updated.connect(self._updated)
         self.engine.progress.connect(self._progress)
         self.engine.settled.connect(self._settled)
@@ -345,6 +346,11 @@ class Window(QMainWindow):
             return
         actions = [(self.tr("undo"), self.document.undo)] if self.document.undo_text else []
         self.message.say(text, actions, topic="compute")
+
+    def _refused(self, problem: str) -> None:
+        """An edit was not made."""
+        self.message.say(self.tr("That was not done: {0}.").format(problem))
+        self.refresh()
 
     def _renewed(self) -> None:
         self.desk.graphic = self.desk.placement = ""
