@@ -6,7 +6,7 @@ import importlib
 from pathlib import Path
 
 import pytest
-from bench import quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg
+from bench import gaps, quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg, strength
 from bench.__main__ import MODULES
 
 from cutkey.demo import models
@@ -25,13 +25,23 @@ FLAG = (
 def test_no_module_is_left_out():
     found = {p.stem for p in Path(importlib.import_module("bench").__file__).parent.glob("*.py")} - HELPERS
     qualities = {m.__name__.rpartition(".")[2] for m in (quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg)}
-    assert found == {m.__name__.rpartition(".")[2] for m in MODULES} | qualities
+    assert found == {m.__name__.rpartition(".")[2] for m in MODULES} | qualities | {"strength", "gaps"}
 
 
 @pytest.mark.parametrize("module", MODULES, ids=lambda m: m.__name__)
 def test_benchmarks_run(module):
     rows = module.run(small=True)
     assert rows and all(seconds > 0 and floor > 0 and name and of for name, seconds, floor, of in rows)
+
+
+def test_promises_hold_in_a_small_form():
+    promises = strength.run(small=True)
+    assert [p for p in promises if not p.held] == [] and len(promises) == 6
+
+
+def test_gaps_of_the_windows_thread_are_measured(window):
+    (p99, most, share), _where = gaps.measure(window, rounds=1, small=True)
+    assert 0 < p99 <= most < 3 and 0 <= share < 1
 
 
 def test_qualities_run():

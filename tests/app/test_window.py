@@ -282,6 +282,7 @@ def test_esc_stops_a_long_computation_and_the_old_result_stays(window, settle, q
 
 def test_the_worker_may_die_and_the_next_edit_works(window, settle, qtbot):
     window.document.start(*demo_job("cap"))
+    qtbot.waitUntil(lambda: window.block._fraction > 0.1, timeout=20_000)
     os.kill(window.engine.worker_pid, signal.SIGKILL)
     qtbot.waitUntil(lambda: "the job is safe" in window.message.text, timeout=20_000)
     window.document.edit("rename", replace(window.document.job, name="Still here"))

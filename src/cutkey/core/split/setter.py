@@ -47,7 +47,7 @@ _FEW = 4
 #: Times that places are struck out and others taken before a size is given up.
 _ROUNDS = 25
 #: Ways of setting the keys that are tried for a joint until they fit one way only.
-_TRIES, _SEAM_TRIES = 16, 200
+_TRIES, _CORNER_TRIES, _SEAM_TRIES = 16, 40, 200
 #: Of all joints of a kit together, of one of them at most, and at least.
 ALL_TRIES, _MOST_TRIES, _LEAST_TRIES = 1500, 300, 30
 #: Keys are set so far from the ends of a face, mm, where at the ends they would fit another way.
@@ -250,7 +250,7 @@ class Setter:
             # Round ones turn any way, so among many faces three of them always find some other face to lie on.
             enough = (4,) if form.kind != "tenon" and self._faces > _FEW else (3, 4)
             for n in (self.settings.count,) if self.settings.count else enough:
-                for _ in range(_TRIES):
+                for _ in range(_CORNER_TRIES):
                     yield corners(grid, n, step, chance), 0.0
         sets = list(self._choices(grid, base, count, least))
         for other in unlike:
