@@ -103,7 +103,7 @@ def _spacer(
     free = difference(intersection(disc, hull), everything)
     # Tongues thinner than a nozzle's line are left off.
     free = intersection(free.buffer(-0.5).buffer(0.5, join_style="mitre", mitre_limit=2), free)
-    parts = [g for g in shapely.get_parts(free) if g.geom_type == "Polygon"]
+    parts = [g for g in shapely.get_parts(free) if g.geom_type == "Polygon" and not g.is_empty]
     if not parts:
         return None
     outline = min(parts, key=lambda g: (round(g.distance(here), 6), -g.area))
