@@ -9,6 +9,7 @@ import manifold3d as m3
 import numpy as np
 import pytest
 import shapely
+from msgspec.structs import replace
 
 from cutkey.core.check.walls import check_walls
 from cutkey.core.colour.filament import BODY
@@ -182,3 +183,11 @@ def test_many_broad_faces_alike_fit_one_way_only(kind):
         for p, q in itertools.combinations(joint.keys, 2):
             assert math.hypot(p.u - q.u, p.v - q.v) > 2 * max(p.form.half) + p.form.wall
     assert not [f for f in check_walls(small, Labels(on=False)) if f.severity == "stop"]
+
+
+def test_the_cuts_proposed_for_the_demo_sign_fit_one_way_only():
+    job, sources = demo_job("sign")
+    evaluator = Evaluator(sources)
+    best = evaluator.plans(replace(job, cuts=()))[0]
+    split = evaluator.split(replace(job, cuts=best.cuts))
+    assert [j.note for j in split.joints] == [""] * len(split.joints) and split.clashes() == []

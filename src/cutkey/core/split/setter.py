@@ -49,7 +49,7 @@ _ROUNDS = 25
 #: Ways of setting the keys that are tried for a joint until they fit one way only.
 _TRIES, _CORNER_TRIES, _SEAM_TRIES = 16, 40, 200
 #: Of all joints of a kit together, of one of them at most, and at least.
-ALL_TRIES, _MOST_TRIES, _LEAST_TRIES = 1500, 300, 30
+ALL_TRIES, _MOST_TRIES, _LEAST_TRIES = 3000, 500, 50
 #: Keys are set so far from the ends of a face, mm, where at the ends they would fit another way.
 _INSETS = (6.0, 12.0, 20.0, 30.0, 45.0)
 #: Material behind the seam where a form of a shaped seam starts, mm.
