@@ -4,20 +4,24 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from typing import TypeVar
 
 from PySide6.QtCore import QEventLoop, QTimer
 
+T = TypeVar("T")
 
-def wait_for(work: Callable[[], None]) -> None:
+
+def wait_for(work: Callable[[], T]) -> T:
     """Run `work` in a thread that lets go of Python's lock (files, compression) and wait with the window alive.
 
-    Clicks and keys wait until it is done. What `work` raises is raised here.
+    Clicks and keys wait until it is done. What `work` gives is given, and what it raises is raised here.
     """
     errors: list[BaseException] = []
+    found: list[T] = []
 
     def run() -> None:
         try:
-            work()
+            found.append(work())
         except BaseException as error:
             errors.append(error)
 
@@ -32,3 +36,4 @@ def wait_for(work: Callable[[], None]) -> None:
     thread.join()
     if errors:
         raise errors[0]
+    return found[0]

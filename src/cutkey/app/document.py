@@ -91,7 +91,7 @@ class Document(QObject):
 
     def open(self, path: Path) -> None:
         """Open a job file; raises BadInput and keeps the present job when it cannot be read."""
-        job, sources = open_job(path)
+        job, sources = wait_for(lambda: open_job(path))
         self.start(job, sources, path)
 
     def bring_back(self, text: str, job: Job, sources: dict[str, bytes], path: Path | None) -> None:
@@ -109,7 +109,8 @@ class Document(QObject):
         if self.path is None:
             return
         stamp = stamp_of(self.path)
-        job, sources = open_job(self.path)
+        path = self.path
+        job, sources = wait_for(lambda: open_job(path))
         self.sources.update(sources)
         self._history.edit("take the file as it is", job)
         self._stamp, self._saved = stamp, job
