@@ -92,7 +92,7 @@ def script(window: Any, job: Job, sources: dict[str, bytes], rounds: int) -> Non
             time.sleep(0.001)
 
     def settled() -> bool:
-        return not window.engine.busy and window.stage._bands is None
+        return not window.engine.busy and window.stage.settled
 
     window.document.start(job, sources)
     wait(120, settled)

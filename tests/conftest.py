@@ -55,7 +55,7 @@ def settle(qtbot) -> Callable[..., None]:
     def wait(window, extra: float = 0.05) -> None:
         qtbot.waitUntil(lambda: not window.engine.busy, timeout=60_000)
         end = time.monotonic() + extra
-        qtbot.waitUntil(lambda: time.monotonic() > end and window.stage._bands is None, timeout=10_000)
+        qtbot.waitUntil(lambda: time.monotonic() > end and window.stage.settled, timeout=10_000)
 
     return wait
 

@@ -17,7 +17,8 @@ from tests.conftest import checker, png
 
 from cutkey.app.drafting import chain_line, hatch
 from cutkey.app.stage.camera import Camera
-from cutkey.app.stage.scene import Item, Scene
+from cutkey.app.stage.item import Item
+from cutkey.app.stage.scene import Scene
 from cutkey.app.theme import theme
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.app.widgets.title_block import TitleBlock
@@ -116,7 +117,7 @@ def test_the_still_picture_in_bands_is_the_quick_one_with_smooth_edges(applicati
     assert ((smooth[..., 3] > 10) & (smooth[..., 3] < 245)).sum() > 100
     assert not ((quick[..., 3] > 10) & (quick[..., 3] < 245)).any()
     scene.set_items([])
-    assert scene.bounds() is None and not scene.render(camera, 64, 64, 1.0, quick=True)[..., 3].any()
+    assert not scene.render(camera, 64, 64, 1.0, quick=True)[..., 3].any()
 
 
 def test_large_meshes_move_as_stand_ins(application):
@@ -302,7 +303,7 @@ def test_an_unknown_wish_of_the_stage_is_left_alone(window, settle, tmp_path):
     drop(window, tmp_path / "a.png")
     settle(window)
     window.show_sheet(2)
-    assert window.stage.items == [] and "nothing to split" in window.stage.empty_text
+    assert window.stage.items == () and "nothing to split" in window.stage.empty_text
     drag(window.stage, QPointF(60, 60), QPointF(90, 90))
     QTest.mouseClick(window.stage, LEFT, NONE, QPoint(80, 80))
     assert window.message.text == "" and share(seen(window.stage), theme.colour("sheet").name(), 3) > 0.9

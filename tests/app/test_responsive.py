@@ -28,7 +28,7 @@ def drag_round(stage, centre: QPoint, qtbot) -> tuple[np.ndarray, list[float]]:
         before = stage.camera.turn
         begun = time.perf_counter()
         QTest.mouseMove(stage, centre + QPoint(6 * k - 50, k % 7))
-        qtbot.waitUntil(lambda b=before, first=k == 0: first or (stage.camera.turn != b and not stage._stale), timeout=5000)
+        qtbot.waitUntil(lambda b=before, first=k == 0: first or (stage.camera.turn != b and stage.seen == stage.camera), timeout=5000)
         waits.append(time.perf_counter() - begun)
         qtbot.wait(4)
     QTest.mouseRelease(stage, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, centre)

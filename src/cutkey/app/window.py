@@ -29,7 +29,7 @@ from cutkey.app.engine import Engine
 from cutkey.app.intake import DRAWINGS, MODELS, PICTURES, Intake
 from cutkey.app.keeper import Keeper
 from cutkey.app.place.face_view import FaceView
-from cutkey.app.stage.scene import Item
+from cutkey.app.stage.item import Item
 from cutkey.app.stage.stage import Stage
 from cutkey.app.table.light_table import LightTable
 from cutkey.app.theme import application_icon, theme
@@ -498,4 +498,5 @@ class Window(QMainWindow):
         self.keeper.autosave.close()
         self.document.let_go()
         self.engine.close()
+        self.stage.close_renderer()
         super().closeEvent(event)

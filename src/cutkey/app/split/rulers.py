@@ -33,8 +33,8 @@ class Rulers:
     def lines(self) -> dict[Axis, tuple[np.ndarray, np.ndarray]]:
         """Start of each ruler and the unit of its axis, in the model; beside the design's lower edges."""
         low, high = self.low, self.high
-        out = 26 * self._stage.camera.mm_per_px
-        _, _, eye = self._stage.camera.axes()
+        out = 26 * self._stage.seen.mm_per_px
+        _, _, eye = self._stage.seen.axes()
         front = low[1] - out if eye[1] <= 0 else high[1] + out
         side = low[0] - out if eye[0] <= 0 else high[0] + out
         far = high[0] + out if eye[0] <= 0 else low[0] - out
@@ -137,7 +137,7 @@ class Rulers:
     def _paint_path(self, painter: QPainter, cut: Cut, plane: Plane, letter: str, picked: bool) -> None:
         """The line of a seam with corners, which can be taken hold of when its cut is picked."""
         box = plane.flat(np.array([[x, y, self.high[2]] for x in (self.low[0], self.high[0]) for y in (self.low[1], self.high[1])]))
-        reach = 14 * self._stage.camera.mm_per_px
+        reach = 14 * self._stage.seen.mm_per_px
         corners = sorted(cut.path)
         ends = [(float(box[:, 0].min()) - reach, corners[0][1]), *corners, (float(box[:, 0].max()) + reach, corners[-1][1])]
         points = [self.corner(plane, c) for c in ends]
@@ -161,7 +161,7 @@ class Rulers:
 
     def _corner_at(self, plane: Plane, q: QPointF) -> tuple[float, float] | None:
         """Where on a plane, right and distance, a widget place on top of the design lies."""
-        start, way = self._stage.camera.ray(q.x(), q.y(), self._stage.width(), self._stage.height())
+        start, way = self._stage.seen.ray(q.x(), q.y(), self._stage.width(), self._stage.height())
         if abs(way[2]) < 1e-3:
             return None
         u, _, n = plane.flat(start + way * (self.high[2] - start[2]) / way[2]).tolist()
@@ -182,7 +182,7 @@ class Rulers:
 
     def trace(self, cut: Cut, plane: Plane) -> tuple[QPointF, QPointF]:
         """Ends of a cut's line over the design."""
-        reach = 14 * self._stage.camera.mm_per_px
+        reach = 14 * self._stage.seen.mm_per_px
         k = AXES.index(cut.axis)
         if k == 2:
             corners = [(x, y) for x in (self.low[0] - reach, self.high[0] + reach) for y in (self.low[1],)]
@@ -193,8 +193,8 @@ class Rulers:
             m = 1 - k
             points = []
             # At the end where its tab is the line stops short, so that the letter stands clear of it.
-            _, _, eye = self._stage.camera.axes()
-            short = 2 * self._stage.camera.mm_per_px
+            _, _, eye = self._stage.seen.axes()
+            short = 2 * self._stage.seen.mm_per_px
             low, high = (short, reach) if eye[m] <= 0 else (reach, short)
             for edge in (self.low[m] - low, self.high[m] + high):
                 p = np.array([0.0, 0.0, self.high[2]])
@@ -242,7 +242,7 @@ class Rulers:
 
     def _angle(self, cut: Cut, plane: Plane, q: QPointF) -> float:
         """Tilt, degrees, at which a cut's line points to a widget place."""
-        start, way = self._stage.camera.ray(q.x(), q.y(), self._stage.width(), self._stage.height())
+        start, way = self._stage.seen.ray(q.x(), q.y(), self._stage.width(), self._stage.height())
         if abs(way[2]) < 1e-3:
             return cut.tilt
         hit = start + way * (self.high[2] - start[2]) / way[2]

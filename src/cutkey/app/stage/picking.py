@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, NamedTuple, cast
+from typing import TYPE_CHECKING, Any, NamedTuple, cast
 
 import numpy as np
 from numpy.typing import NDArray
-from vtkmodules.vtkCommonCore import reference
-from vtkmodules.vtkCommonDataModel import vtkStaticCellLocator
 
 from cutkey.app.stage.camera import Camera
-from cutkey.app.stage.scene import Item, polydata
+from cutkey.app.stage.item import Item
 from cutkey.worker.shown import MeshView
+
+if TYPE_CHECKING:
+    from vtkmodules.vtkCommonDataModel import vtkStaticCellLocator
 
 
 class Hit(NamedTuple):
@@ -31,6 +32,8 @@ class Picker:
 
     def pick(self, items: Sequence[Item], camera: Camera, x: float, y: float, width: float, height: float) -> Hit | None:
         """The nearest place of the items under a widget place."""
+        from vtkmodules.vtkCommonCore import reference
+
         start, direction = camera.ray(x, y, width, height)
         best: tuple[float, Hit] | None = None
         for item in items:
@@ -52,6 +55,10 @@ class Picker:
     def _tree(self, item: Item) -> vtkStaticCellLocator:
         kept = self._trees.get(item.key)
         if kept is None or kept[0] is not item.mesh:
+            from vtkmodules.vtkCommonDataModel import vtkStaticCellLocator
+
+            from cutkey.app.stage.scene import polydata
+
             tree = vtkStaticCellLocator()
             tree.SetDataSet(polydata(item.mesh.vertices, item.mesh.triangles, 3))
             tree.BuildLocator()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Iterator, Sequence
-from typing import Any, NamedTuple
+from typing import Any
 
 import cv2
 import numpy as np
@@ -16,6 +16,7 @@ from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer, vtkRenderWindow
 
 from cutkey.app.stage.camera import Camera
+from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
 from cutkey.worker.shown import MeshView
 
@@ -27,17 +28,6 @@ OVER, BANDS = 2, 6
 LONG, MOST_BANDS = 0.035, 24
 #: Width of feature edges, px.
 EDGE = 1.15
-
-
-class Item(NamedTuple):
-    """A body to draw."""
-
-    key: str
-    mesh: MeshView
-    colour: str
-    shift: tuple[float, float, float] = (0.0, 0.0, 0.0)
-    opacity: float = 1.0
-    edges: bool = True
 
 
 class _Drawn:
@@ -72,7 +62,6 @@ class Scene:
             light.PositionalOff()
             self._renderer.AddLight(light)
         self._drawn: dict[str, _Drawn] = {}
-        self._items: list[Item] = []
         self._buffer = (0, 0)
         self._bands = BANDS
         self._pixels = vtkUnsignedCharArray()
@@ -91,18 +80,10 @@ class Scene:
                 for actor in drawn.actors():
                     self._renderer.AddActor(actor)
             _dress(drawn, item)
-        self._items = list(items)
 
     def _drop(self, key: str) -> None:
         for actor in self._drawn.pop(key).actors():
             self._renderer.RemoveActor(actor)
-
-    def bounds(self) -> tuple[np.ndarray, np.ndarray] | None:
-        """Corners of everything shown, None when there is nothing."""
-        boxes = [(i.mesh.vertices.min(0) + i.shift, i.mesh.vertices.max(0) + i.shift) for i in self._items if len(i.mesh.vertices)]
-        if not boxes:
-            return None
-        return np.min([b[0] for b in boxes], axis=0).astype(float), np.max([b[1] for b in boxes], axis=0).astype(float)
 
     def render(self, camera: Camera, width: int, height: int, ratio: float, quick: bool) -> np.ndarray:
         """The picture, (height, width, 4) uint8, top row first.

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import time
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QFont,
     QImage,
@@ -24,14 +23,14 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from cutkey.app.drafting import empty_sheet
 from cutkey.app.stage.camera import Camera
+from cutkey.app.stage.item import Item, same_items
 from cutkey.app.stage.picking import Hit, Picker
-from cutkey.app.stage.scene import Item, Scene
+from cutkey.app.stage.renderer import Picture, Renderer, Wish
 from cutkey.app.theme import theme
+from cutkey.worker.shown import MeshView
 
-#: Milliseconds after the last movement until the full picture is drawn.
-SETTLE = 150
-#: Seconds a picture may take while the mouse moves.
-TOO_SLOW = 0.022
+#: Seconds after the last movement until the full picture is drawn.
+SETTLE = 0.15
 
 
 class Stage(QWidget):
@@ -50,16 +49,17 @@ class Stage(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(self.tr("Stage"))
         self.camera = Camera()
-        self._scene: Scene | None = None
-        self._items: list[Item] = []
+        #: The camera of the picture that is seen; what is drawn on it and picked from it goes by this one.
+        self.seen = self.camera
+        self._items: tuple[Item, ...] = ()
+        self._boxes: dict[int, tuple[object, np.ndarray, np.ndarray]] = {}
         self._picker = Picker()
         self.pickable: list[Item] = []
         self._image: QImage | None = None
-        self._pixels: np.ndarray | None = None
-        self._stale = True
-        self._coarse = 1.0
-        self._bands: Iterator[np.ndarray] | None = None
-        self._done: list[np.ndarray] = []
+        self._picture: Picture | None = None
+        self._number = self._style = 0
+        self._renderer = Renderer()
+        self._renderer.connect_to(self._take)
         self._fitted = False
         self._held = False  # the camera was set by hand; it stays when the widget is resized
         self._drag, self._last, self._moved = "", QPointF(), 0.0
@@ -67,9 +67,6 @@ class Stage(QWidget):
         self.grab_handle: Callable[[QPointF], Callable[[QPointF, bool], None] | None] | None = None
         self._handle: Callable[[QPointF, bool], None] | None = None
         self.empty_text = ""
-        self._settle = QTimer(self)
-        self._settle.setSingleShot(True)
-        self._settle.timeout.connect(self._begin_smooth)
 
     # -- content
     def set_items(self, items: Sequence[Item], fit: bool = False, anew: bool = False) -> None:
@@ -77,37 +74,39 @@ class Stage(QWidget):
 
         The same bodies are drawn again only when `anew` is asked.
         """
-        if not fit and not anew and self._fitted and self._items and self._same(items):
+        if not fit and not anew and self._fitted and self._items and same_items(items, self._items):
             # Nothing to draw anew but what the sheet paints on top.
             self.update()
             return
         empty_before = not self._items
-        self._items = list(items)
-        self.warm_up()
-        assert self._scene is not None
-        self._scene.set_items(self._items)
+        self._items = tuple(items)
         if self._items and (fit or empty_before or not self._fitted):
             self.fit()
+        self._style += int(anew)
         self.redraw()
 
     def warm_up(self) -> None:
-        """Make what draws before there is anything to draw: the first picture takes a third of a second."""
-        if self._scene is None:
-            self._scene = Scene()
+        """Make what draws before there is anything to draw."""
+        self._renderer.start()
 
-    def _same(self, items: Sequence[Item]) -> bool:
-        return len(items) == len(self._items) and all(
-            a.mesh is b.mesh and (a.key, *a[2:]) == (b.key, *b[2:]) for a, b in zip(items, self._items, strict=True)
-        )
+    def close_renderer(self) -> None:
+        """End the thread that draws."""
+        self._renderer.close()
 
     @property
-    def items(self) -> list[Item]:
+    def settled(self) -> bool:
+        """Whether the smooth picture of the present bodies and camera is shown."""
+        p = self._picture
+        return not self._items or (p is not None and p.smooth and p.wish.number == self._number)
+
+    @property
+    def items(self) -> tuple[Item, ...]:
         """What is shown."""
         return self._items
 
     def fit(self) -> None:
         """Show everything."""
-        box = self._scene.bounds() if self._scene else None
+        box = self._bounds()
         if box is not None and self.width() > 50:
             self.camera = self.camera.fitted(*box, self.width(), self.height(), 0.84)
             self._fitted, self._held = True, False
@@ -126,93 +125,71 @@ class Stage(QWidget):
         """Draw again in another theme."""
         self.set_items(self._items, anew=True)
 
+    def _bounds(self) -> tuple[np.ndarray, np.ndarray] | None:
+        """Corners of everything shown, None when there is nothing."""
+        kept = {id(i.mesh): self._boxes.get(id(i.mesh)) or _box(i.mesh) for i in self._items if len(i.mesh.vertices)}
+        self._boxes = kept
+        boxes = [(kept[id(i.mesh)], np.array(i.shift)) for i in self._items if id(i.mesh) in kept]
+        if not boxes:
+            return None
+        return np.min([b[1] + shift for b, shift in boxes], axis=0), np.max([b[2] + shift for b, shift in boxes], axis=0)
+
     def redraw(self, quick: bool = False) -> None:
         """Draw the scene again; quickly while something moves, smoothly when it has come to rest."""
-        self._stale = True
-        self._bands = None
-        if quick:
-            self._settle.start(SETTLE)
+        self._number += 1
+        if self._image is None:
+            self.seen = self.camera
+        if not self._items:
+            self._image = None
         else:
-            self._settle.start(0)
+            rest = SETTLE if quick else 0.0
+            ratio = self.devicePixelRatioF()
+            self._renderer.ask(Wish(self._number, self._items, self.camera, self.width(), self.height(), ratio, rest, self._style))
         self.turned.emit()
         self.update()
 
-    def _begin_smooth(self) -> None:
-        """Start the smooth picture; its bands are drawn one at a time between other work."""
-        if self._scene is None or not self._items:
-            return
-        ratio = self.devicePixelRatioF()
-        w, h = round(self.width() * ratio), round(self.height() * ratio)
-        if w < 8 or h < 8:
-            return
-        self._bands = self._scene.bands(self.camera, w, h, ratio)
-        self._done = []
-        self._next_band(self._bands)
-
-    def _next_band(self, bands: Iterator[np.ndarray]) -> None:
-        if bands is not self._bands:
-            return
-        band = next(bands, None)
-        if band is not None:
-            self._done.append(band)
-            QTimer.singleShot(0, self, lambda: self._next_band(bands))
-            return
-        self._bands = None
-        self._show(np.concatenate(self._done), self.devicePixelRatioF())
-        self._stale = False
-        self.update()
-
-    def _draw_quick(self) -> None:
-        """A picture at once; coarser when this machine cannot keep up otherwise."""
-        assert self._scene is not None
-        ratio = self.devicePixelRatioF() * self._coarse
-        w, h = max(8, round(self.width() * ratio)), max(8, round(self.height() * ratio))
-        begun = time.perf_counter()
-        pixels = self._scene.render(self.camera, w, h, ratio, quick=True)
-        took = time.perf_counter() - begun
-        self._coarse = (
-            max(0.4, self._coarse - 0.2) if took > TOO_SLOW else min(1.0, self._coarse + 0.2) if took < TOO_SLOW / 4 else self._coarse
-        )
-        self._show(pixels.copy(), ratio)
-        self._stale = False
-
-    def _show(self, pixels: np.ndarray, ratio: float) -> None:
-        self._pixels = pixels
+    def _take(self, picture: Picture) -> None:
+        """Show a picture that was drawn, and what the sheet draws on top where it belongs on it."""
+        self._picture = picture
+        pixels = picture.pixels
         h, w = pixels.shape[:2]
         self._image = QImage(pixels.data, w, h, 4 * w, QImage.Format.Format_RGBA8888_Premultiplied)
-        self._image.setDevicePixelRatio(ratio)
+        self._image.setDevicePixelRatio(picture.ratio)
+        self.seen = picture.wish.camera
+        self.update()
 
     # -- places
     def to_widget(self, point: Sequence[float] | np.ndarray) -> QPointF:
         """Widget place of a point in mm."""
-        x, y = self.camera.project(np.asarray(point, float), self.width(), self.height()).tolist()
+        x, y = self.seen.project(np.asarray(point, float), self.width(), self.height()).tolist()
         return QPointF(x, y)
 
     def lines_on(self, points: np.ndarray, counts: Sequence[int]) -> list[QPolygonF]:
         """Lines in the widget through points (N, 3) in mm, each of so many of them."""
-        flat = [QPointF(x, y) for x, y in self.camera.project(points, self.width(), self.height()).tolist()]
+        flat = [QPointF(x, y) for x, y in self.seen.project(points, self.width(), self.height()).tolist()]
         ends = np.cumsum(counts).tolist()
         return [QPolygonF(flat[a:b]) for a, b in zip([0, *ends[:-1]], ends, strict=True)]
 
     def pick(self, p: QPointF) -> Hit | None:
         """The place on the pickable bodies under a widget place."""
-        return self._picker.pick(self.pickable or self._items, self.camera, p.x(), p.y(), self.width(), self.height())
+        return self._picker.pick(self.pickable or self._items, self.seen, p.x(), p.y(), self.width(), self.height())
 
     # -- painting
     def paintEvent(self, event: QPaintEvent) -> None:
         """Show the last picture of the scene, drawn anew when it is stale, and what the sheet draws on top."""
         painter = QPainter(self)
-        if not self._items or self._scene is None:
+        if not self._items:
             empty_sheet(painter, self.rect(), self.empty_text)
             return
-        if self._stale:
-            self._draw_quick()
         ground = QLinearGradient(0, 0, 0, self.height())
         ground.setColorAt(0, theme.colour("stage_high"))
         ground.setColorAt(1, theme.colour("stage_low"))
         painter.fillRect(self.rect(), ground)
-        if self._image is not None:
-            painter.drawImage(QRectF(self.rect()), self._image)
+        if self._image is None or self._picture is None:
+            return
+        wish = self._picture.wish
+        # A picture for another size keeps its scale until the next one comes.
+        painter.drawImage(QRectF((self.width() - wish.width) / 2, (self.height() - wish.height) / 2, wish.width, wish.height), self._image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.overlay:
             self.overlay(painter)
@@ -220,7 +197,7 @@ class Stage(QWidget):
 
     def _paint_axes(self, painter: QPainter) -> None:
         """The directions of the model in the lower left corner."""
-        right, up, _ = self.camera.axes()
+        right, up, _ = self.seen.axes()
         origin = QPointF(34, self.height() - 34)
         font = QFont("Barlow Condensed SemiBold")
         font.setPixelSize(12)
@@ -300,3 +277,8 @@ class Stage(QWidget):
             if old > 50 and new > 50:
                 self.camera = self.camera._replace(mm_per_px=self.camera.mm_per_px * old / new)
             self.redraw()
+
+
+def _box(mesh: MeshView) -> tuple[object, np.ndarray, np.ndarray]:
+    # The mesh is kept with its box, so that its id is not given to another.
+    return mesh, mesh.vertices.min(0).astype(float), mesh.vertices.max(0).astype(float)

@@ -14,7 +14,7 @@ from PySide6.QtWidgets import QWidget
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
 from cutkey.app.place.face_view import FaceView
-from cutkey.app.stage.scene import Item
+from cutkey.app.stage.item import Item
 from cutkey.app.stage.stage import Stage
 from cutkey.app.table.light_table import LightTable
 from cutkey.app.widgets.basics import Panel

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QComboBox, QLineEdit
 
-from cutkey.app.stage.scene import Item
+from cutkey.app.stage.item import Item
 from cutkey.app.views.base import Desk, View, section_items
 from cutkey.app.widgets.basics import Card, Swatch, button, clear, column, label
 from cutkey.app.widgets.colour_strip import ColourStrip

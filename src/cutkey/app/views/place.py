@@ -19,8 +19,8 @@ from cutkey.app.place.copies_card import CopiesCard
 from cutkey.app.place.depth_card import DepthCard, depth_text
 from cutkey.app.place.depth_strip import DepthStrip
 from cutkey.app.place.on_surface import on_surface
+from cutkey.app.stage.item import Item
 from cutkey.app.stage.picking import Hit
-from cutkey.app.stage.scene import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View
 from cutkey.app.widgets.basics import Card, Panel, button, clear, column, field_row, label, row

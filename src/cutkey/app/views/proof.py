@@ -11,7 +11,7 @@ from PySide6.QtGui import QDesktopServices, QPainter, QPen
 from PySide6.QtWidgets import QLabel, QLineEdit
 
 from cutkey.app.drafting import note
-from cutkey.app.stage.scene import Item
+from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
 from cutkey.app.widgets.basics import Card, button, clear, column, field_row, label

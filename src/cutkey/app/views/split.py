@@ -20,7 +20,7 @@ from cutkey.app.split.joint_panel import JointPanel
 from cutkey.app.split.joint_strip import JointStrip
 from cutkey.app.split.rulers import Rulers
 from cutkey.app.split.setting_strip import SettingStrip
-from cutkey.app.stage.scene import Item
+from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
 from cutkey.app.widgets.basics import Panel, Segments, button, clear, label, row
