@@ -26,7 +26,7 @@ def main(folder: Path) -> None:
     def settle() -> None:
         end = time.monotonic() + 60
         application.processEvents()
-        while window.engine.busy and time.monotonic() < end:
+        while (window.engine.busy or not window.stage.settled) and time.monotonic() < end:
             application.processEvents()
             time.sleep(0.01)
         end = time.monotonic() + 0.6

@@ -97,6 +97,7 @@ class MeshView(NamedTuple):
     triangles: I32
     edges: I32  # (E, 2) visible edges
     light: tuple[F32, I32] | None  # stand-in
+    box: F32  # (2, 3) low and high corner, mm
 
 
 class BodyView(NamedTuple):

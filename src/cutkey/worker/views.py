@@ -36,7 +36,8 @@ def view_of_mesh(mesh: Mesh) -> MeshView:
     v, t = _at_most(mesh.vertices.astype(np.float32), mesh.triangles.astype(np.int32), SHOWN)
     light = _at_most(v, t, MOVING) if len(t) > 4 * MOVING else None
     edges = find_facets(Mesh(v.astype(float), t.astype(np.int64))).edges
-    return MeshView(v, t, edges.astype(np.int32), light)
+    box = np.stack([v.min(0), v.max(0)]) if len(v) else np.zeros((2, 3), np.float32)
+    return MeshView(v, t, edges.astype(np.int32), light, box)
 
 
 def _at_most(v: F32, t: I32, count: int) -> tuple[F32, I32]:

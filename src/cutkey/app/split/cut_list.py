@@ -39,6 +39,8 @@ class CutList(QWidget):
         self._layout.setSpacing(6)
         self._cuts: Sequence[Cut] = ()
         self._number = -1
+        self._cards: list[Card] = []
+        self._shown: list[tuple[int, bool, bool, bool]] = []
         self._span: tuple[Sequence[float], Sequence[float]] | None = None
         self._form = self._build_form()
         self._form.hide()
@@ -105,36 +107,53 @@ class CutList(QWidget):
     def show_cuts(self, cuts: Sequence[Cut], kit: KitView | None, number: int) -> None:
         """Show the cuts of a job; `number` is the picked one."""
         self._cuts, self._number = cuts, number
+        views = kit.cuts if kit and len(kit.cuts) == len(cuts) else []
+        order = sorted(range(len(cuts)), key=lambda i: (len(views[i].letter), views[i].letter) if views else (0, str(i)))
+        shown = [(i, i == number, self._meets(i, kit), cuts[i].pinned) for i in order]
+        if cuts and shown == self._shown:
+            # Made anew only when something but words and figures has changed.
+            for card, i in zip(self._cards, order, strict=True):
+                card.set_text(self._title(i, views[i].letter if views else "?"), self._words(i, kit))
+            if 0 <= number < len(cuts):
+                self._fill(cuts[number], kit)
+            return
+        self._shown = shown
         # Whoever types in the form goes on typing when its card is made anew.
         focus = QApplication.focusWidget()
         held = focus if focus is not None and self._form.isAncestorOf(focus) else None
         self._form.hide()
         self._form.setParent(self)
         clear(self._layout)
-        views = kit.cuts if kit and len(kit.cuts) == len(cuts) else []
-        order = sorted(range(len(cuts)), key=lambda i: (len(views[i].letter), views[i].letter) if views else (0, str(i)))
-        for i in order:
-            cut = cuts[i]
-            letter = views[i].letter if views else "?"
-            turned = f"  {format_mm(cut.tilt or cut.lean, 1)}°" if cut.tilt or cut.lean else ""
-            card = Card(self.tr("{0}–{0}   {1} {2}{3}").format(letter, cut.axis, format_mm(cut.at, 1), turned), self._words(i, kit))
-            meets = bool(kit) and any(j.cut == i for j in kit.joints) if kit else True
-            card.set_state(picked=i == number, alarm=not meets)
-            if cut.pinned:
-                card.add_beside(label(self.tr("pinned"), "small"))
-            card.clicked.connect(lambda i=i: self._pick(i))
-            if i == number:
-                self._fill(cut, kit)
-                card.add_below(self._form)
-                self._form.show()
-                if held is not None:
-                    held.setFocus()
+        self._cards = [self._card(*s, self._title(s[0], views[s[0]].letter if views else "?"), kit) for s in shown]
+        for card in self._cards:
             self._layout.addWidget(card)
+        if held is not None:
+            held.setFocus()
         if not cuts:
             text = self.tr("No cuts: the design is printed as it is.")
             if kit and sum(not u.is_key for u in kit.units) > 1:
                 text = self.tr("No cuts: every body is printed by itself.")
             self._layout.addWidget(label(text, "small", wrap=True))
+
+    def _meets(self, i: int, kit: KitView | None) -> bool:
+        return kit is None or any(j.cut == i for j in kit.joints)
+
+    def _title(self, i: int, letter: str) -> str:
+        cut = self._cuts[i]
+        turned = f"  {format_mm(cut.tilt or cut.lean, 1)}°" if cut.tilt or cut.lean else ""
+        return self.tr("{0}–{0}   {1} {2}{3}").format(letter, cut.axis, format_mm(cut.at, 1), turned)
+
+    def _card(self, i: int, picked: bool, meets: bool, pinned: bool, title: str, kit: KitView | None) -> Card:
+        card = Card(title, self._words(i, kit))
+        card.set_state(picked=picked, alarm=not meets)
+        if pinned:
+            card.add_beside(label(self.tr("pinned"), "small"))
+        card.clicked.connect(lambda: self._pick(i))
+        if picked:
+            self._fill(self._cuts[i], kit)
+            card.add_below(self._form)
+            self._form.show()
+        return card
 
     def _words(self, i: int, kit: KitView | None) -> str:
         if kit is None or len(kit.cuts) != len(self._cuts):

@@ -114,11 +114,11 @@ class Rulers:
 
     def paint_cut(self, painter: QPainter, cut: Cut, plane: Plane, letter: str, picked: bool, faces: Sequence[np.ndarray]) -> None:
         """The line of a cut over the design with its letter, its tab, and where it goes through material."""
-        for ring in faces:
-            points = [self._stage.to_widget(plane.lift(float(u), float(v))) for u, v in ring]
-            painter.setPen(QPen(theme.colour("madder"), 1.3 if picked else 0.8))
-            painter.setBrush(theme.colour("madder", 36) if picked else Qt.BrushStyle.NoBrush)
-            painter.drawPolygon(QPolygonF(points))
+        painter.setPen(QPen(theme.colour("madder"), 1.3 if picked else 0.8))
+        painter.setBrush(theme.colour("madder", 36) if picked else Qt.BrushStyle.NoBrush)
+        if faces:
+            for line in self._stage.lines_on(plane.lifted(np.concatenate(faces)), [len(r) for r in faces]):
+                painter.drawPolygon(line)
         if has_path(cut, plane):
             self._paint_path(painter, cut, plane, letter, picked)
         else:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import lru_cache
 from typing import NamedTuple
 
@@ -29,6 +30,12 @@ class Camera(NamedTuple):
         right, up, _ = self.axes()
         d = np.asarray(points, float) - np.array(self.target)
         return np.stack([width / 2 + d @ right / self.mm_per_px, height / 2 - d @ up / self.mm_per_px], -1)
+
+    def place(self, point: Sequence[float] | Vector, width: float, height: float) -> tuple[float, float]:
+        """Widget place of one point in mm; several times as fast as `project` for one."""
+        (rx, ry, _), (ux, uy, uz), _ = _axes_as_numbers(self.turn, self.tilt)
+        x, y, z = (float(a) - b for a, b in zip(point, self.target, strict=True))
+        return width / 2 + (x * rx + y * ry) / self.mm_per_px, height / 2 - (x * ux + y * uy + z * uz) / self.mm_per_px
 
     def ray(self, x: float, y: float, width: float, height: float) -> tuple[Vector, Vector]:
         """A point of the line of sight through a widget place, and its direction away from the eye."""
@@ -71,3 +78,8 @@ def _axes(turn: float, tilt: float) -> tuple[Vector, Vector, Vector]:
     right = np.array([math.cos(a), math.sin(a), 0.0])
     eye = np.array([math.sin(a) * math.cos(t), -math.cos(a) * math.cos(t), math.sin(t)])
     return right, np.cross(eye, right), eye
+
+
+@lru_cache(maxsize=8)
+def _axes_as_numbers(turn: float, tilt: float) -> tuple[tuple[float, ...], ...]:
+    return tuple(tuple(v.tolist()) for v in _axes(turn, tilt))

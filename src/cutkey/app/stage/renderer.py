@@ -43,7 +43,7 @@ class Picture(NamedTuple):
     """A picture that was drawn."""
 
     wish: Wish
-    pixels: np.ndarray  # (h, w, 4) uint8
+    pixels: np.ndarray  # (h, w, 4) uint8, blue first, premultiplied
     ratio: float  # px of the picture to a widget px
     smooth: bool
 
@@ -127,7 +127,7 @@ class Renderer(QObject):
             self._coarse = max(0.4, self._coarse - 0.2)
         elif took < TOO_SLOW / 4:
             self._coarse = min(1.0, self._coarse + 0.2)
-        self._give(Picture(wish, pixels.copy(), ratio, False))
+        self._give(wish, pixels, ratio, False)
 
     def _smooth(self, scene: Scene, wish: Wish) -> None:
         bands = []
@@ -136,11 +136,13 @@ class Renderer(QObject):
             if not self._wanted(wish):
                 return
             bands.append(band)
-        self._give(Picture(wish, np.concatenate(bands), wish.ratio, True))
+        self._give(wish, np.concatenate(bands), wish.ratio, True)
 
-    def _give(self, picture: Picture) -> None:
+    def _give(self, wish: Wish, rgba: np.ndarray, ratio: float, smooth: bool) -> None:
+        from cutkey.app.stage.scene import blue_first
+
         try:
-            self.drawn.emit(picture)
+            self.drawn.emit(Picture(wish, blue_first(rgba), ratio, smooth))
         except RuntimeError:  # the window is gone
             self._ended = True
 

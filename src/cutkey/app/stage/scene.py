@@ -146,6 +146,11 @@ class Scene:
         self._renderer.ResetCameraClippingRange()
 
 
+def blue_first(rgba: np.ndarray) -> np.ndarray:
+    """A picture in the order of the window's own pixels: Qt need not turn them over at every painting."""
+    return np.asarray(cv2.cvtColor(np.ascontiguousarray(rgba), cv2.COLOR_RGBA2BGRA))
+
+
 def _render_window() -> Any:
     """The first kind of off-screen window this machine can make."""
     from vtkmodules import vtkRenderingOpenGL2 as gl

@@ -27,7 +27,6 @@ from cutkey.app.stage.item import Item, same_items
 from cutkey.app.stage.picking import Hit, Picker
 from cutkey.app.stage.renderer import Picture, Renderer, Wish
 from cutkey.app.theme import theme
-from cutkey.worker.shown import MeshView
 
 #: Seconds after the last movement until the full picture is drawn.
 SETTLE = 0.15
@@ -52,7 +51,6 @@ class Stage(QWidget):
         #: The camera of the picture that is seen; what is drawn on it and picked from it goes by this one.
         self.seen = self.camera
         self._items: tuple[Item, ...] = ()
-        self._boxes: dict[int, tuple[object, np.ndarray, np.ndarray]] = {}
         self._picker = Picker()
         self.pickable: list[Item] = []
         self._image: QImage | None = None
@@ -127,12 +125,8 @@ class Stage(QWidget):
 
     def _bounds(self) -> tuple[np.ndarray, np.ndarray] | None:
         """Corners of everything shown, None when there is nothing."""
-        kept = {id(i.mesh): self._boxes.get(id(i.mesh)) or _box(i.mesh) for i in self._items if len(i.mesh.vertices)}
-        self._boxes = kept
-        boxes = [(kept[id(i.mesh)], np.array(i.shift)) for i in self._items if id(i.mesh) in kept]
-        if not boxes:
-            return None
-        return np.min([b[1] + shift for b, shift in boxes], axis=0), np.max([b[2] + shift for b, shift in boxes], axis=0)
+        boxes = np.array([i.mesh.box + np.array(i.shift) for i in self._items if len(i.mesh.vertices)])
+        return (boxes[:, 0].min(0), boxes[:, 1].max(0)) if len(boxes) else None
 
     def redraw(self, quick: bool = False) -> None:
         """Draw the scene again; quickly while something moves, smoothly when it has come to rest."""
@@ -153,7 +147,7 @@ class Stage(QWidget):
         self._picture = picture
         pixels = picture.pixels
         h, w = pixels.shape[:2]
-        self._image = QImage(pixels.data, w, h, 4 * w, QImage.Format.Format_RGBA8888_Premultiplied)
+        self._image = QImage(pixels.data, w, h, 4 * w, QImage.Format.Format_ARGB32_Premultiplied)
         self._image.setDevicePixelRatio(picture.ratio)
         self.seen = picture.wish.camera
         self.update()
@@ -161,8 +155,7 @@ class Stage(QWidget):
     # -- places
     def to_widget(self, point: Sequence[float] | np.ndarray) -> QPointF:
         """Widget place of a point in mm."""
-        x, y = self.seen.project(np.asarray(point, float), self.width(), self.height()).tolist()
-        return QPointF(x, y)
+        return QPointF(*self.seen.place(point, self.width(), self.height()))
 
     def lines_on(self, points: np.ndarray, counts: Sequence[int]) -> list[QPolygonF]:
         """Lines in the widget through points (N, 3) in mm, each of so many of them."""
@@ -278,7 +271,3 @@ class Stage(QWidget):
                 self.camera = self.camera._replace(mm_per_px=self.camera.mm_per_px * old / new)
             self.redraw()
 
-
-def _box(mesh: MeshView) -> tuple[object, np.ndarray, np.ndarray]:
-    # The mesh is kept with its box, so that its id is not given to another.
-    return mesh, mesh.vertices.min(0).astype(float), mesh.vertices.max(0).astype(float)

@@ -57,6 +57,10 @@ class Plane(NamedTuple):
         x, y, z = (float(c) for c in self.origin + u * self.right + v * self.up + n * self.normal)
         return x, y, z
 
+    def lifted(self, places: Float) -> Float:
+        """Places (N, 2) given in the plane's coordinates, in the design, (N, 3)."""
+        return np.asarray(self.origin + places @ self.turn[:2])
+
     def laid(self, solid: Solid) -> Solid:
         """A solid in the plane's coordinates."""
         return solid.transform(np.c_[self.turn, -self.turn @ self.origin])
