@@ -9,6 +9,7 @@ import subprocess
 import sys
 import time
 from multiprocessing.shared_memory import SharedMemory
+from pathlib import Path
 
 import manifold3d as m3
 import numpy as np
@@ -265,8 +266,9 @@ def test_a_process_that_is_killed_tells_what_it_did_and_leaves_no_memory_behind(
     assert failed.kind == "bad input" and failed.message.startswith("hill.stl could not be read")
     # What an earlier program left is freed when the next one starts.
     SharedMemory("cutkey-1-1-7", create=True, size=100).close()
+    Path("/dev/shm/cutkey-1-1-8").touch()  # it was killed before the block had a size
     start({})
-    assert not os.path.exists("/dev/shm/cutkey-1-1-7")
+    assert not os.path.exists("/dev/shm/cutkey-1-1-7") and not os.path.exists("/dev/shm/cutkey-1-1-8")
 
 
 def test_a_process_that_hangs_is_replaced(start, monkeypatch):

@@ -79,8 +79,13 @@ def free_blocks(mark: str = "") -> None:
     for path in _SHARED.glob(f"{_PREFIX}*"):
         owner = path.name.removeprefix(_PREFIX).rpartition("-")[0]
         if owner == mark if mark else not runs(owner):
-            with contextlib.suppress(OSError):
+            try:
                 # Opened first, so that the keeper of shared memory knows that it is gone.
                 block = SharedMemory(name=path.name)
                 block.close()
                 block.unlink()
+            except FileNotFoundError:
+                pass
+            except (OSError, ValueError):  # its maker died before it had a size
+                with contextlib.suppress(OSError):
+                    path.unlink()
