@@ -192,6 +192,34 @@ def test_a_crash_costs_the_running_step_and_nothing_else(start):
     assert isinstance(collect(worker)[-1], Done)
 
 
+def test_an_edit_in_the_middle_of_a_step_costs_no_finished_step(start):
+    """Whatever the process is in the middle of, it lets go when the library it is in gives back, and keeps what was finished."""
+    job, sources = demo_job("lid")
+    job = replace(job, printer=replace(job.printer, bed=(60.0, 60.0, 60.0)), cuts=(Cut("x", 3.0), Cut("y", 2.0)))
+    worker = start(sources)
+    collect_all(worker, Job(base=PlateBase()))
+    first, took = worker.pid, []
+    for wait in (0.3, 0.8, 1.3, 1.8):
+        number = worker.request(Evaluate, job, frozenset())
+        time.sleep(wait)
+        begun = time.monotonic()
+        worker.stop(number)
+        ended = collect(worker)[-1]
+        took.append(time.monotonic() - begun)
+        assert isinstance(ended, Done) or ended.kind == "cancelled"
+    assert max(took) < 2.0
+    whole = collect_all(worker, job)
+    assert isinstance(whole[-1], Done) and worker.pid == first and worker.restarts == 0
+    again = collect_all(worker, job)
+    assert not [m for m in again if isinstance(m, Progress) and m.text in ("cutting", "checking")]
+
+
+def collect_all(worker, job) -> list:
+    """Everything a request brings."""
+    worker.request(Evaluate, job, frozenset())
+    return collect(worker)
+
+
 def test_an_older_evaluation_gives_way_to_a_newer_one(start):
     job, sources = demo_job("sign")
     worker = start(sources)

@@ -21,7 +21,7 @@ from cutkey.app.stage.item import Item
 from cutkey.app.stage.scene import Scene
 from cutkey.app.theme import theme
 from cutkey.app.widgets.message_strip import MessageStrip
-from cutkey.app.widgets.title_block import TitleBlock
+from cutkey.app.widgets.title_block import Cell, TitleBlock
 from cutkey.core.job.edits import change_placement
 from cutkey.core.relief.placement import Depth
 from cutkey.demo.jobs import demo_job
@@ -226,7 +226,7 @@ def test_the_title_block_shows_progress_and_its_cancel(application, qtbot):
     block = TitleBlock()
     qtbot.addWidget(block)
     block.resize(274, 180)
-    block.set_cells([(f"CELL {k}", f"text {k}", k == 6) for k in range(8)])
+    block.set_cells([Cell(f"CELL {k}", f"text {k}", k == 6) for k in range(8)])
     block.set_now("cutting", 0.5)
     block.show()
     picture = seen(block)

@@ -5,10 +5,12 @@ from __future__ import annotations
 import time
 
 import numpy as np
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from tests.test_worker import heavy_job
 
+from cutkey.core.job.edits import change_cut, change_placement
 from cutkey.demo.jobs import demo_job
 
 #: The window answers within this time, s.
@@ -60,3 +62,35 @@ def test_the_window_answers_while_it_is_dragged_and_a_slow_boolean_runs(window, 
     window.document.undo()
     settle(window)
     assert window.engine.kit is not None and window.message.text == ""
+
+
+def test_a_moved_cut_is_there_at_once_and_nothing_old_stands_unmarked_beside_it(window, settle, qtbot):
+    window.document.start(*demo_job("sign"))
+    window.show_sheet(2)
+    settle(window)
+    engine, document = window.engine, window.document
+    assert engine.nearest == "kit" and not window.marks.marked
+    names = [u.name for u in engine.kit.units if not u.is_key]
+    document.edit("move a cut", change_cut(document.job, 0, replace(document.job.cuts[0], at=-30.0)))
+    # Before anything is computed: the uncut design, over which the cut is drawn where it is now.
+    assert engine.nearest == "design" and {i.key for i in window.stage.items} == {f"design {c}" for c, _, _ in engine.design.parts}
+    qtbot.waitUntil(lambda: window.marks.marked != [], timeout=5000)
+    assert {window.centre, window.views[2].left, window.views[2].right} <= set(window.marks.marked)
+    assert [c.late for c in window.block._cells if c.caption in ("FINDINGS", "SECTIONS / PIECES")] == [True, True]
+    qtbot.waitUntil(lambda: engine.nearest == "sections", timeout=30_000)
+    assert engine.late("kit") and window.marks.marked
+    settle(window)
+    assert engine.nearest == "kit" and engine.current("kit") and not window.marks.marked
+    assert not any(c.late for c in window.block._cells)
+    # The design itself changes: the kit on the stage is old, and says so.
+    window.show_sheet(4)
+    assert window.views[4].write.isEnabled()
+    placed = document.job.placements[0]
+    document.edit("move the graphic", change_placement(document.job, replace(placed, offset=(2.0, 1.0))))
+    assert not window.views[4].write.isEnabled()
+    qtbot.waitUntil(lambda: window.centre in window.marks.marked, timeout=5000)
+    settle(window)
+    assert not window.marks.marked and [u.name for u in engine.kit.units if not u.is_key] == names
+    document.undo()
+    document.undo()
+    qtbot.waitUntil(lambda: engine.current("kit"), timeout=5000)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 
@@ -18,9 +19,10 @@ from cutkey.worker.client import Worker
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Propose, Result, Trial
 from cutkey.worker.shown import BodyView, DesignView, GraphicView, KitView, OpenModelView, SectionLine, SectionsView, SectionView
 
-#: Seconds a request may go on after a newer job superseded it before its process is ended.
-PATIENCE = 4.0
-KEPT = 48
+#: Seconds a library may hold on to a step that a newer job superseded before its process is ended, with all that it knows.
+PATIENCE = 30.0
+#: Seconds after which results of the job as it was are marked as such.
+NOTICED = 0.15
 
 
 class Engine(QObject):
@@ -28,6 +30,7 @@ class Engine(QObject):
 
     updated = Signal(str)  # "graphic", "body", "design" or "kit"
     progress = Signal(float, str)
+    aged = Signal()  # what is shown has not followed the job for a while
     settled = Signal()  # everything shown belongs to the present job
     problem = Signal(str, str, object)  # kind, sentence, detail
     exported = Signal(object)  # the report
@@ -50,6 +53,14 @@ class Engine(QObject):
         self._worker.sources = document.sources
         self._listen()
         self._running: int | None = None
+        self._changed = 0.0  # when the job last was
+        self._ageing = QTimer(self)
+        self._ageing.setSingleShot(True)
+        self._ageing.setInterval(int(NOTICED * 1000) + 10)
+        self._ageing.timeout.connect(self.aged)
+        self._asked_for: Job | None = None  # what is being computed
+        self._designs: dict[str, DesignView | None] = {}  # what the sections and the kit were cut from
+        self._belongs: dict[str, Job] = {}  # the job that each part that is shown was last computed for
         self._waiting: Job | None = None
         self._exporting: int | None = None
         self._folder: Path | None = None
@@ -76,9 +87,33 @@ class Engine(QObject):
         """Process number of the compute process."""
         return self._worker.pid
 
+    def current(self, part: str) -> bool:
+        """Whether a part ("design", "kit", "graphic ID" ...) belongs to the job as it is now."""
+        return self._belongs.get(part) is self._document.job
+
+    def late(self, part: str) -> bool:
+        """Whether what is shown of a part belongs to the job as it was, and has for longer than the eye takes to see it."""
+        return not self.current(part) and part in self._belongs and time.monotonic() - self._changed > NOTICED
+
+    def job_of(self, part: str) -> Job | None:
+        """The job that a part that is shown was computed for."""
+        return self._belongs.get(part)
+
+    @property
+    def nearest(self) -> Literal["sections", "kit", "design", ""]:
+        """What shows the bodies of the job as it is now, or comes nearest to it: bare sections, the kit, or the uncut design."""
+        knives = [c.knife for c in self._document.job.cuts]
+        for part, view in (("sections", self.sections), ("kit", self.kit)):
+            of = self._belongs.get(part)
+            if view is not None and of is not None and [c.knife for c in of.cuts] == knives and self._designs.get(part) is self.design:
+                return "sections" if part == "sections" else "kit"
+        return "design" if self.design is not None else "kit" if self.kit is not None else ""
+
     def evaluate(self) -> None:
         """Compute the present job; a running evaluation of an older one is given up."""
         self.show_open(None)
+        self._changed = time.monotonic()
+        self._ageing.start()
         if not self._up():
             return
         self._waiting = self._document.job
@@ -166,6 +201,7 @@ class Engine(QObject):
             return
         self._superseded = None
         self._seen = set()
+        self._asked_for = job
         self._running = self._worker.request(Evaluate, job, self._views.keys(), self._line)
         self._watch.start()
 
@@ -225,13 +261,16 @@ class Engine(QObject):
         if value is None or message.number != self._running:
             return
         kind, _, id = message.part.partition(" ")
+        if kind in ("sections", "kit"):
+            self._designs[kind] = self.design
         self._seen.add(message.part)
+        before, self._belongs[message.part] = self.current(message.part), self._asked_for or self._document.job
         if kind == "graphic":
-            if self.graphics.get(id) is value:
+            if self.graphics.get(id) is value and before:
                 return
             self.graphics[id] = value
         else:
-            if getattr(self, kind) is value and (kind != "kit" or self.sections is None):
+            if getattr(self, kind) is value and before and (kind != "kit" or self.sections is None):
                 return
             setattr(self, kind, value)
             if kind == "kit":
@@ -296,6 +335,7 @@ class Engine(QObject):
 
     def _forget(self) -> None:
         self._line = None
+        self._belongs.clear()
         self.graphics, self.body, self.design, self.section, self.sections, self.kit = {}, None, None, None, None, None
         for part in ("graphic", "body", "design", "section", "kit"):
             self.updated.emit(part)

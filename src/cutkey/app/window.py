@@ -41,11 +41,12 @@ from cutkey.app.views.proof import ProofView
 from cutkey.app.views.split import SplitView
 from cutkey.app.views.trace import TraceView
 from cutkey.app.widgets.basics import button, label, row
+from cutkey.app.widgets.late_marks import LateMarks
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.app.widgets.sheet_frame import SheetFrame
 from cutkey.app.widgets.sheet_tabs import SheetTabs
-from cutkey.app.widgets.title_block import TitleBlock
+from cutkey.app.widgets.title_block import Cell, TitleBlock
 from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
@@ -74,6 +75,7 @@ class Window(QMainWindow):
         self.keeper = Keeper(self, self.desk)
         self.intake = Intake(self.desk, self.keeper.open_path, self.show_sheet)
         self.block = TitleBlock()
+        self.marks = LateMarks()
         self._build()
         self._build_menus()
         self.desk.commands.update(
@@ -222,6 +224,7 @@ class Window(QMainWindow):
         self.document.renewed.connect(self._renewed)
         self.document.refused.connect(self._refused)
         self.engine.updated.connect(self._updated)
+        self.engine.aged.connect(self._show_late)
         self.engine.progress.connect(self._progress)
         self.engine.settled.connect(self._settled)
         self.engine.problem.connect(self._problem)
@@ -254,6 +257,7 @@ class Window(QMainWindow):
         # The drawing takes the keys: arrows nudge, Delete deletes.
         (self.table if self.view.centre == "table" else self.stage).setFocus()
         self.refresh()
+        self._show_late()
 
     def refresh(self) -> None:
         """Show the job as it is now."""
@@ -293,16 +297,19 @@ class Window(QMainWindow):
         mm_per_px = self.stage.camera.mm_per_px if self.view.centre == "stage" else self.table.mm_per_px
         ratio = mm_per_px * max(60, self.logicalDpiX()) / 25.4
         scale = f"1 : {format_mm(ratio, 1)}" if ratio >= 1 else f"{format_mm(1 / max(1e-6, ratio), 1)} : 1"
+        kit_late, design_late = self.engine.late("kit"), self.engine.late("design")
+        filaments = self.tr("{0} of {1}").format(len(used), len(job.rack)) if kit else "–"
+        found = self.tr("{0} stop, {1} look at").format(stops, looks) if kit else "–"
         self.block.set_cells(
             [
-                (self.tr("JOB"), job.name, False),
-                (self.tr("PRINTER"), job.printer.name, False),
-                (self.tr("SIZE, MM"), format_size(design.size) if design else "–", False),
-                (self.tr("SCALE"), scale, False),
-                (self.tr("SECTIONS / PIECES"), self._counted(len(sections), pieces), False),
-                (self.tr("FILAMENTS"), self.tr("{0} of {1}").format(len(used), len(job.rack)) if kit else "–", False),
-                (self.tr("FINDINGS"), self.tr("{0} stop, {1} look at").format(stops, looks) if kit else "–", stops > 0),
-                (self.tr("NOZZLE / LAYER"), f"{format_mm(job.printer.nozzle)} / {format_mm(job.printer.layer)}", False),
+                Cell(self.tr("JOB"), job.name),
+                Cell(self.tr("PRINTER"), job.printer.name),
+                Cell(self.tr("SIZE, MM"), format_size(design.size) if design else "–", late=design_late),
+                Cell(self.tr("SCALE"), scale),
+                Cell(self.tr("SECTIONS / PIECES"), self._counted(len(sections), pieces), late=kit_late),
+                Cell(self.tr("FILAMENTS"), filaments, late=kit_late),
+                Cell(self.tr("FINDINGS"), found, stops > 0, kit_late),
+                Cell(self.tr("NOZZLE / LAYER"), f"{format_mm(job.printer.nozzle)} / {format_mm(job.printer.layer)}"),
             ]
         )
         self.tabs.tabs[4].set_badge(stops + looks)
@@ -310,17 +317,29 @@ class Window(QMainWindow):
     def _counted(self, sections: int, pieces: int) -> str:
         """Sections and pieces; of new cuts the pieces are not known before their keys are set."""
         bare = self.engine.sections
-        if bare is not None:
+        if bare is not None and self.engine.nearest == "sections":
             return f"{len(bare.sections)} / …"
         return f"{sections} / {pieces}" if self.engine.kit else "–"
+
+    def _show_late(self) -> None:
+        """Mark what belongs to the job as it was before the last change."""
+        texts: dict[QWidget, str] = {}
+        if self.engine.late(self.view.part):
+            busy = self.engine.busy
+            text = self.tr("being computed") if busy else self.tr("before the last change")
+            texts = dict.fromkeys((self.view.strip, *self.view.results), text)
+            # New cuts are drawn at once over the uncut design: then what is on the stage is up to date, as far as it goes.
+            old = self.view.centre == "table" or self.engine.nearest in ("kit", "")
+            texts[self.centre] = self.tr("as it was before the last change") if old else text
+        self.marks.show_marks(texts)
+        self._show_block()
 
     # -- answers of the compute process
     def _updated(self, kind: str) -> None:
         relevant = {"graphic": (0, 1, 3), "body": (1,), "design": (1, 2), "section": (1,), "sections": (2, 3, 4), "kit": (2, 3, 4)}
         if self.current in relevant.get(kind, ()):
             self.refresh()
-        else:
-            self._show_block()
+        self._show_late()
 
     def _progress(self, fraction: float, text: str) -> None:
         self.block.set_now(text, fraction)
@@ -331,6 +350,7 @@ class Window(QMainWindow):
         if not self.engine.failed:
             self.message.settle("compute")
         self.refresh()
+        self._show_late()
 
     def _problem(self, kind: str, text: str, detail: Any) -> None:
         if kind == "taken" and self._export_folder is not None:

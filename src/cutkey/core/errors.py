@@ -9,8 +9,8 @@ class BadInput(Exception):
     """
 
 
-class Cancelled(Exception):
-    """The step was stopped because its answer is no longer wanted."""
+class Cancelled(BaseException):
+    """The step was stopped because its answer is no longer wanted; no fallback of a step that fails takes it for a failure."""
 
 
 class TooMuch(Exception):

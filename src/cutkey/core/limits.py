@@ -19,7 +19,7 @@ import zlib
 from collections.abc import Callable, Iterator
 from types import FrameType
 
-from cutkey.core.errors import BadInput, Cancelled, TooMuch
+from cutkey.core.errors import BadInput, TooMuch
 
 #: Seconds of the processor's time after which a reader is stopped; where it cannot be (inside a library), the process is ended.
 SECONDS, STUCK = 6.0, 8.0
@@ -62,7 +62,7 @@ def reading(name: str) -> Iterator[None]:
         with _alarm(), _memory():
             threading.Thread(target=_watch, args=(slow, done), daemon=True).start()
             yield
-    except (BadInput, Cancelled):
+    except BadInput:
         raise
     except TooMuch as error:
         raise BadInput(f"{name} {error}") from None

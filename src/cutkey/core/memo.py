@@ -10,6 +10,8 @@ from typing import Any, TypeVar
 import msgspec
 import numpy as np
 
+from cutkey.core.stopping import whole
+
 T = TypeVar("T")
 #: What a solid of the library takes for each of its triangles, bytes: measured, with its tree for neighbours.
 TRIANGLE = 230
@@ -65,14 +67,15 @@ class Memo:
 
     def put(self, key: str, value: Any) -> None:
         """Keep a result that was computed elsewhere."""
-        if key in self._kept:
-            self.held -= self._kept.pop(key)[1]
-        size = size_of(value)
-        self._kept[key] = (value, size)
-        self.held += size
-        while len(self._kept) > 1 and (self.held > self.most or len(self._kept) > self._count):
-            self.let_go += self.held > self.most
-            self.held -= self._kept.popitem(last=False)[1][1]
+        with whole():
+            if key in self._kept:
+                self.held -= self._kept.pop(key)[1]
+            size = size_of(value)
+            self._kept[key] = (value, size)
+            self.held += size
+            while len(self._kept) > 1 and (self.held > self.most or len(self._kept) > self._count):
+                self.let_go += self.held > self.most
+                self.held -= self._kept.popitem(last=False)[1][1]
 
     @property
     def tight(self) -> bool:

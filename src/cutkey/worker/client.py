@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import multiprocessing
+import os
 import signal
 import time
 from collections.abc import Callable, Mapping
@@ -12,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from cutkey.core.alive import mark_of, my_mark
+from cutkey.core.stopping import ASK
 from cutkey.core.units import Unit
 from cutkey.worker.channel import free_blocks, receive, send
 from cutkey.worker.entry import serve
@@ -96,10 +98,12 @@ class Worker:
         return self._number
 
     def stop(self, number: int) -> None:
-        """Ask a request to end at its next step."""
+        """Ask a request to end where it is."""
         if number in self._running:
             with contextlib.suppress(OSError, EOFError):
                 send(self.connection, Stop(number))
+                if self.pid is not None:
+                    os.kill(self.pid, ASK)
 
     def cancel(self, number: int) -> None:
         """End a request: by itself within `GRACE` seconds, otherwise with its process."""

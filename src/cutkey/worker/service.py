@@ -19,6 +19,7 @@ from cutkey.core.kit.trial import write_trial
 from cutkey.core.memo import Memo, budget
 from cutkey.core.picture.read import read_picture
 from cutkey.core.solids.read import OpenModel, UnitDoubt
+from cutkey.core.stopping import listen, stoppable, whole
 from cutkey.worker.channel import receive, send
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.kit_view import kit_view, sections_view
@@ -47,6 +48,7 @@ class Service:
     def run(self) -> None:
         """The loop."""
         limits.on_stuck = self._stuck
+        listen()
         try:
             while True:
                 message = self._waiting.popleft() if self._waiting else self._take()
@@ -71,7 +73,8 @@ class Service:
         number = self._number = request.number
         try:
             if isinstance(request, Evaluate):
-                self._evaluate(request)
+                with stoppable(self._unwanted):
+                    self._evaluate(request)
             elif isinstance(request, Export):
                 report = write_job_kit(
                     request.folder, request.job, self._evaluator, lambda f, t: self._progress(number, f, t), request.over
@@ -79,7 +82,8 @@ class Service:
                 self._send(Result(number, "report", "", report))
             elif isinstance(request, Propose):
                 self._progress(number, 0.1, "looking for the best cuts")
-                self._send(Result(number, "plans", "", self._evaluator.plans(as_shown(request.job))))
+                with stoppable(self._unwanted):
+                    self._send(Result(number, "plans", "", self._evaluator.plans(as_shown(request.job))))
             elif isinstance(request, Trial):
                 self._write_trial(request)
             else:
@@ -109,16 +113,22 @@ class Service:
         self._stopped.discard(number)
 
     def _send(self, message: Any) -> None:
-        send(self._connection, message)
+        with whole():
+            send(self._connection, message)
 
     def _progress(self, number: int, fraction: float, text: str) -> None:
         self._send(Progress(number, fraction, text))
-        while self._connection.poll():
-            message = self._take()
-            if message is not None:
-                self._waiting.append(message)
-        if number in self._stopped:
+        if self._unwanted():
             raise Cancelled
+
+    def _unwanted(self) -> bool:
+        """Whether the request that is answered is no longer wanted."""
+        with whole():
+            while self._connection.poll():
+                message = self._take()
+                if message is not None:
+                    self._waiting.append(message)
+        return self._number in self._stopped
 
     def _write_trial(self, request: Trial) -> None:
         if not request.job.rack:

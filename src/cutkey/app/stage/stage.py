@@ -270,4 +270,3 @@ class Stage(QWidget):
             if old > 50 and new > 50:
                 self.camera = self.camera._replace(mm_per_px=self.camera.mm_per_px * old / new)
             self.redraw()
-

@@ -66,6 +66,12 @@ class View(QObject):
         self.desk = desk
         self.left, self.right = Panel(), Panel()
         self.strip: QWidget = QWidget()
+        self.results: tuple[Panel, ...] = ()  # panels that show what was computed
+
+    @property
+    def part(self) -> str:
+        """What the sheet shows of what is computed."""
+        return "kit"
 
     def refresh(self) -> None:
         """Show the job and the results as they are now."""
@@ -96,11 +102,18 @@ class View(QObject):
         """Another sheet is opened."""
 
 
+def design_items(engine: Engine) -> list[Item]:
+    """The uncut design in the colours of its filaments."""
+    return [Item(f"design {c}", mesh, printed) for c, printed, mesh in engine.design.parts] if engine.design else []
+
+
 def section_items(engine: Engine, share: float = 0.0, apart: float = 0.0) -> list[Item]:
     """Sections of the kit in place, or with a share of their assembly undone; `apart` mm lie between what a step joins."""
-    kit = engine.kit
-    if engine.sections is not None:
+    kit, nearest = engine.kit, engine.nearest
+    if nearest == "sections" and engine.sections is not None:
         return _bare_items(engine.sections, share * apart)
+    if nearest == "design":
+        return design_items(engine)
     if kit is None:
         return []
     units = [u for u in kit.units if not u.is_key]

@@ -24,6 +24,7 @@ class ColourView(View):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
+        self.results = (self.left,)
         self.left.set_heading(self.tr("Filament rack"))
         self.right.set_heading(self.tr("Colours of the design"))
         holder, self.rack = column()

@@ -22,7 +22,7 @@ from cutkey.app.place.on_surface import on_surface
 from cutkey.app.stage.item import Item
 from cutkey.app.stage.picking import Hit
 from cutkey.app.theme import theme
-from cutkey.app.views.base import Desk, View
+from cutkey.app.views.base import Desk, View, design_items
 from cutkey.app.widgets.basics import Card, Panel, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.colour.filament import plain_name
@@ -49,6 +49,11 @@ class PlaceView(View):
         self.strip = self.depth_strip
         desk.face.moved.connect(self._moved)
         desk.face.cut.connect(self._cut)
+
+    @property
+    def part(self) -> str:
+        """What the sheet shows of what is computed."""
+        return "design"
 
     # -- panels
     def _build_left(self, panel: Panel) -> None:
@@ -288,7 +293,7 @@ class PlaceView(View):
         if engine.open_model is not None:
             return [Item("open model", engine.open_model.mesh, theme.colour("body").name())]
         if engine.design is not None:
-            return [Item(f"design {c}", mesh, printed) for c, printed, mesh in engine.design.parts]
+            return design_items(engine)
         if engine.body is not None:
             return [Item("body", engine.body.mesh, theme.colour("body").name())]
         return []

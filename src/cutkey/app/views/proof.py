@@ -32,6 +32,7 @@ class ProofView(View):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
+        self.results = (self.left, self.right)
         self.left.set_heading(self.tr("Findings"))
         self.right.set_heading(self.tr("The kit"))
         holder, self.cards = column()
@@ -105,7 +106,7 @@ class ProofView(View):
         self._show_series()
         self._show_written()
         stopped = blocking(self.findings)
-        self.write.setEnabled(kit is not None and not stopped)
+        self.write.setEnabled(kit is not None and not stopped and self.desk.engine.current("kit"))
         self.why.setVisible(stopped)
         self.why.setText(self.tr("Mend what stops the kit first."))
         self.beds.show_kit(kit, self.desk.job.printer)

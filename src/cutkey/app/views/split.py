@@ -44,6 +44,7 @@ class SplitView(View):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
+        self.results = (self.left, self.right)
         self.left.set_heading(self.tr("Cuts and joints"))
         self._picked = 0
         self._joint = -1
@@ -191,6 +192,8 @@ class SplitView(View):
         """Sections, with the assembly undone as far as the slider says."""
         share = self.apart.value() / 100
         items = section_items(self.desk.engine, share, FARTHEST)
+        if self.desk.engine.nearest != "kit":
+            return items
         return items + self._loose(share) if share else items + self._spacers()
 
     def _spacers(self) -> list[Item]:
@@ -223,8 +226,13 @@ class SplitView(View):
 
     def paint(self, painter: QPainter) -> None:
         """Rulers with brackets and tabs, cuts, keys with their distances."""
-        if self.desk.engine.sections is not None:
-            self._paint_bare(painter, self.desk.engine.sections)
+        engine = self.desk.engine
+        if engine.nearest == "sections" and engine.sections is not None:
+            self._paint_bare(painter, engine.sections)
+            return
+        if engine.nearest == "design" and engine.design is not None:
+            boxes = np.array([mesh.box for _, _, mesh in engine.design.parts])
+            self._paint_cuts(painter, boxes[:, 0].min(0), boxes[:, 1].max(0))
             return
         kit = self.kit
         if kit is None or self.apart.value() > 0:
@@ -254,17 +262,21 @@ class SplitView(View):
     def _paint_bare(self, painter: QPainter, bare: SectionsView) -> None:
         """New sections whose keys are still being set: rulers, cuts and names, and nothing of the kit before."""
         if self.apart.value() == 0:
-            job = self.desk.job
-            self.rulers.low, self.rulers.high = np.array(bare.low), np.array(bare.high)
-            self.rulers.paint(painter, job.cuts, [], job.printer.usable)
-            middle = (self.rulers.low + self.rulers.high) / 2
-            for i, (cut, letter) in enumerate(zip(job.cuts, cut_letters(job.cuts), strict=True)):
-                self.rulers.paint_cut(painter, cut, plane_of(cut, middle), letter, i == self._picked, [])
+            self._paint_cuts(painter, np.array(bare.low), np.array(bare.high))
         shifts = {i.key: i.shift for i in self.desk.stage.items}
         for section in bare.sections:
             shift = np.array(shifts.get(f"{section.name} 0", (0, 0, 0)))
             top = np.array(section.low) + np.array(section.size) * (0.5, 0.5, 1.0) + shift
             note(painter, self.desk.stage.to_widget(top), section.name, "ink")
+
+    def _paint_cuts(self, painter: QPainter, low: np.ndarray, high: np.ndarray) -> None:
+        """Rulers and cuts of the job as it is now, over what they divide."""
+        job = self.desk.job
+        self.rulers.low, self.rulers.high = low, high
+        self.rulers.paint(painter, job.cuts, [], job.printer.usable)
+        middle = (low + high) / 2
+        for i, (cut, letter) in enumerate(zip(job.cuts, cut_letters(job.cuts), strict=True)):
+            self.rulers.paint_cut(painter, cut, plane_of(cut, middle), letter, i == self._picked, [])
 
     @staticmethod
     def _too_large(kit: KitView) -> list[tuple[tuple[float, ...], tuple[float, ...]]]:

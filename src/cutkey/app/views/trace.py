@@ -48,6 +48,12 @@ class TraceView(View):
         self._build_strip()
         desk.table.picked.connect(lambda _: self._show_picked())
 
+    @property
+    def part(self) -> str:
+        """What the sheet shows of what is computed."""
+        spec = self.desk.spec()
+        return f"graphic {spec.id}" if spec else ""
+
     # -- building
     def _mark_box(self, key: str, text: str, tip: str) -> QCheckBox:
         """A switch for something drawn over the trace."""

@@ -2,12 +2,23 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QFont, QPainter, QPaintEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.basics import button, row
+
+
+class Cell(NamedTuple):
+    """A cell of the block."""
+
+    caption: str
+    text: str
+    alarm: bool = False  # it wants attention
+    late: bool = False  # it belongs to the job as it was before the last change
 
 
 class TitleBlock(QWidget):
@@ -21,7 +32,7 @@ class TitleBlock(QWidget):
         # It paints all of itself, so what lies under it need not be drawn first.
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName(self.tr("Title block"))
-        self._cells: list[tuple[str, str, bool]] = []
+        self._cells: list[Cell] = []
         self._now, self._fraction = "", -1.0
         self._cancel = button(self.tr("cancel"), "flat", tip=self.tr("Stop what is being computed (Esc)"))
         self._cancel.clicked.connect(self.cancel)
@@ -31,8 +42,8 @@ class TitleBlock(QWidget):
         layout.addStretch(1)
         layout.addLayout(row(1, self._cancel))
 
-    def set_cells(self, cells: list[tuple[str, str, bool]]) -> None:
-        """Eight cells, row by row: caption, text, whether it wants attention."""
+    def set_cells(self, cells: list[Cell]) -> None:
+        """Eight cells, row by row."""
         self._cells = cells
         self.update()
 
@@ -65,14 +76,14 @@ class TitleBlock(QWidget):
         painter.drawRect(box)
         small, big = drawing_font(11), QFont("Barlow SemiBold")
         big.setPixelSize(13)
-        for k, (caption, text, alarm) in enumerate(self._cells[:8]):
+        for k, cell in enumerate(self._cells[:8]):
             x = box.left() + 8 + (k % 2) * box.width() / 2
             y = box.top() + (k // 2) * step
             width = box.width() / 2 - 12
-            self._cell(painter, small, big, QRectF(x, y, width, step), caption, text, alarm)
+            self._paint_cell(painter, small, big, QRectF(x, y, width, step), cell)
         y = box.top() + 4 * step
         width = box.width() - (74 if self._fraction >= 0 else 12)
-        self._cell(painter, small, big, QRectF(box.left() + 8, y, width, step), self.tr("NOW"), self._now, False)
+        self._paint_cell(painter, small, big, QRectF(box.left() + 8, y, width, step), Cell(self.tr("NOW"), self._now))
         if self._fraction >= 0:
             bar = QRectF(box.left() + 40, y + 6, box.width() - 120, 4)
             painter.fillRect(bar, theme.colour("line"))
@@ -81,11 +92,12 @@ class TitleBlock(QWidget):
             )
 
     @staticmethod
-    def _cell(painter: QPainter, small: QFont, big: QFont, box: QRectF, caption: str, text: str, alarm: bool) -> None:
+    def _paint_cell(painter: QPainter, small: QFont, big: QFont, box: QRectF, cell: Cell) -> None:
         painter.setFont(small)
         painter.setPen(theme.colour("soft"))
-        painter.drawText(box.adjusted(0, 2, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft, caption)
+        painter.drawText(box.adjusted(0, 2, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft, cell.caption)
         painter.setFont(big)
-        painter.setPen(theme.colour("madder" if alarm else "ink"))
+        painter.setPen(theme.colour("soft" if cell.late else "madder" if cell.alarm else "ink"))
+        text = f"{cell.text} …" if cell.late else cell.text
         fitted = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
         painter.drawText(box.adjusted(0, 0, 0, -2), Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft, fitted)

@@ -7,7 +7,6 @@ from collections.abc import Callable, Mapping
 from typing import NamedTuple
 
 import numpy as np
-from msgspec.structs import replace
 
 from cutkey.core.areas import union
 from cutkey.core.check.finding import Finding
@@ -228,9 +227,7 @@ class Evaluator:
     # -- splitting
     def cutting_key(self, job: Job) -> str:
         """Digest of everything the bare sections depend on."""
-        # Keys of a cut divide nothing.
-        knives = [replace(c, keys=None, joints=(), hand=(), pinned=False) for c in job.cuts]
-        return digest("cutting", self.design_key(job), knives, job.printer, job.gauge.on)
+        return digest("cutting", self.design_key(job), [c.knife for c in job.cuts], job.printer, job.gauge.on)
 
     def cutting(self, job: Job) -> Cutting | None:
         """Sections without their keys: soon there, when a cut is moved."""

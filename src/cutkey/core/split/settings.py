@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal, NamedTuple
 
 import msgspec
+from msgspec.structs import replace
 
 from cutkey.core.errors import BadInput
 
@@ -70,6 +71,11 @@ class Cut(msgspec.Struct, frozen=True):
     keys: Keys | None = None  # of its joints, None those of the job
     joints: tuple[JointKeys, ...] = ()  # of single joints
     hand: tuple[tuple[float, float], ...] = ()  # places of keys set by hand, in the plane's own coordinates
+
+    @property
+    def knife(self) -> Cut:
+        """What of it divides the design; keys divide nothing."""
+        return replace(self, keys=None, joints=(), hand=(), pinned=False)
 
 
 #: Clearances a side that come with a fit, measured from the one at which a key slides on the maker's own printer.

@@ -1,0 +1,69 @@
+"""Work that is no longer wanted ends wherever it is, as soon as the library it is in gives back; some of it is done whole first.
+
+A signal asks whether the work is still wanted. Nothing of the geometry need know: what was finished stays in memory, what was
+begun is as if it never had been.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import signal
+from collections.abc import Callable, Iterator
+from types import FrameType
+
+from cutkey.core.errors import Cancelled
+
+#: Asks a process to look; ignored by one that does not listen.
+ASK = signal.SIGURG
+_depth = 0  # of what must be done whole
+_asked = False
+_unwanted: Callable[[], bool] | None = None  # None while nothing can be stopped
+
+
+def listen() -> None:
+    """Look from now on when another process asks for it."""
+    signal.signal(ASK, _ask)
+    signal.siginterrupt(ASK, False)
+
+
+def _ask(number: int, frame: FrameType | None) -> None:
+    global _asked
+    _asked = True
+    if _depth == 0:
+        _look()
+
+
+def _look() -> None:
+    global _asked
+    if not _asked or _unwanted is None:
+        return
+    _asked = False
+    with whole():
+        stop = _unwanted()
+    if stop:
+        raise Cancelled
+
+
+@contextlib.contextmanager
+def stoppable(unwanted: Callable[[], bool]) -> Iterator[None]:
+    """What is done inside ends with `Cancelled` when another process asks and `unwanted` says so."""
+    global _unwanted, _asked
+    _asked = False
+    _unwanted = unwanted
+    try:
+        yield
+    finally:
+        _unwanted = None
+
+
+@contextlib.contextmanager
+def whole() -> Iterator[None]:
+    """What is done inside is done to its end."""
+    global _depth
+    _depth += 1
+    try:
+        yield
+    finally:
+        _depth -= 1
+    if _depth == 0:
+        _look()
