@@ -6,7 +6,6 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from msgspec.structs import replace
 from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QObject
 from PySide6.QtGui import QImage
 
@@ -14,7 +13,7 @@ from cutkey.app.views.base import Desk
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
 from cutkey.core.job.document import ModelBase
-from cutkey.core.job.edits import add_graphic, add_source
+from cutkey.core.job.edits import add_graphic
 from cutkey.core.job.file import SUFFIX
 from cutkey.core.units import Unit
 from cutkey.worker.messages import Failed
@@ -58,6 +57,14 @@ class Intake(QObject):
         """Add a picture or drawing as a new graphic, as soon as it has been read in full."""
         self._desk.engine.inspect(name, kind, data, "", lambda: self._add_graphic(name, data, kind))
 
+    def swap_path(self, graphic: str, path: Path) -> None:
+        """Try a picture or drawing in the place of a graphic's own."""
+        kind = "drawing" if path.suffix.lower() in DRAWINGS else "picture"
+        try:
+            self._desk.commands["take_other_picture"](graphic, path.name, read_bytes(path), kind)
+        except BadInput as error:
+            self._desk.message.say(str(error))
+
     def _add_graphic(self, name: str, data: bytes, kind: str) -> None:
         source = self._desk.document.take(name, kind, data)
         body = self._desk.engine.body
@@ -75,9 +82,8 @@ class Intake(QObject):
 
     def _set_base(self, name: str, data: bytes, unit: Unit, close: bool) -> None:
         source = self._desk.document.take(name, "model", data)
-        job = replace(add_source(self._desk.job, source), base=ModelBase(source.digest, unit, close))
         self._desk.message.hide()
-        self._desk.document.edit(self.tr("open {0}").format(name), job)
+        self._desk.commands["take_body"](self.tr("open {0}").format(name), ModelBase(source.digest, unit, close), source)
         self._show_sheet(1)
 
     def _refused(self, name: str, data: bytes, failed: Failed) -> None:

@@ -31,6 +31,7 @@ from cutkey.app.keeper import Keeper
 from cutkey.app.place.face_view import FaceView
 from cutkey.app.stage.item import Item
 from cutkey.app.stage.stage import Stage
+from cutkey.app.swapping import Swapping
 from cutkey.app.table.light_table import LightTable
 from cutkey.app.theme import application_icon, theme
 from cutkey.app.trace.piece_tools import graphic_of
@@ -67,7 +68,8 @@ class Window(QMainWindow):
         self.engine = Engine(self.document, worker)
         self.table, self.stage, self.face, self.message = LightTable(), Stage(), FaceView(), MessageStrip()
         self.ladder = LayerLadder()
-        self.desk = Desk(self.document, self.engine, self.table, self.stage, self.face, self.ladder, self.message)
+        self.swapping = Swapping(self.document, self.engine, self.message)
+        self.desk = Desk(self.document, self.engine, self.table, self.stage, self.face, self.ladder, self.message, self.swapping)
         self.views: list[View] = [v(self.desk) for v in (TraceView, PlaceView, SplitView, ColourView, ProofView)]
         self.current = 0
         self._export_folder: Path | None = None
@@ -81,6 +83,9 @@ class Window(QMainWindow):
         self.desk.commands.update(
             open_picture=self.open_picture,
             open_model=self.open_model,
+            other_picture=self.other_picture,
+            take_other_picture=self.swapping.take_picture,
+            take_body=self.swapping.take_body,
             open_sheet=self.show_sheet,
             export=self.export,
             propose_cuts=self._mend_cuts,
@@ -185,6 +190,7 @@ class Window(QMainWindow):
         c.add(job, self.tr("Kept copies…"), partial(self.keeper.offer_recovery, True))
         job.addSeparator()
         c.add(job, self.tr("Open a picture…"), self.open_picture, "Ctrl+I")
+        c.add(job, self.tr("Use another picture…"), self.other_picture, "Ctrl+Shift+I")
         c.add(job, self.tr("Open a model…"), self.open_model, "Ctrl+M")
         c.add(job, self.tr("Save the graphic as SVG…"), self.save_svg)
         c.add(job, self.tr("Write the kit…"), self.export, "Ctrl+E")
@@ -224,6 +230,7 @@ class Window(QMainWindow):
         self.document.renewed.connect(self._renewed)
         self.document.refused.connect(self._refused)
         self.engine.updated.connect(self._updated)
+        self.swapping.begun.connect(self._show_swap)
         self.engine.aged.connect(self._show_late)
         self.engine.progress.connect(self._progress)
         self.engine.settled.connect(self._settled)
@@ -321,6 +328,10 @@ class Window(QMainWindow):
             return f"{len(bare.sections)} / …"
         return f"{sections} / {pieces}" if self.engine.kit else "–"
 
+    def _show_swap(self, graphic: str) -> None:
+        self.desk.graphic = graphic
+        self.show_sheet(0)
+
     def _show_late(self) -> None:
         """Mark what belongs to the job as it was before the last change."""
         texts: dict[QWidget, str] = {}
@@ -401,6 +412,18 @@ class Window(QMainWindow):
         name, _ = QFileDialog.getOpenFileName(self, self.tr("Open a picture"), "", self.tr("Pictures ({0})").format(kinds))
         if name:
             self.intake.take_path(Path(name))
+
+    def other_picture(self) -> None:
+        """Choose another picture for the picked graphic."""
+        spec = self.desk.spec()
+        if spec is None or self.desk.graphic_view() is None:
+            self.message.say(self.tr("There is no graphic yet; open a picture first."))
+            return
+        kinds = " ".join(f"*{s}" for s in (*PICTURES, *DRAWINGS))
+        title = self.tr("Another picture for {0}").format(spec.name)
+        name, _ = QFileDialog.getOpenFileName(self, title, "", self.tr("Pictures ({0})").format(kinds))
+        if name:
+            self.intake.swap_path(spec.id, Path(name))
 
     def open_model(self) -> None:
         """Choose a model."""

@@ -50,6 +50,14 @@ class Trial(NamedTuple):
     path: Path
 
 
+class Look(NamedTuple):
+    """To the worker: what would this part of a job be, "graphic ID" or the bare "body"? The job itself is not changed by asking."""
+
+    number: int
+    job: Job
+    part: str
+
+
 class Inspect(NamedTuple):
     """To the worker: can this file be used? Asked before it becomes part of a job."""
 

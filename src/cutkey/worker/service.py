@@ -12,7 +12,7 @@ from cutkey.core import limits
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput, Cancelled, Taken
 from cutkey.core.job.draw import read_drawing
-from cutkey.core.job.evaluate import Evaluator
+from cutkey.core.job.evaluate import Body, Evaluator
 from cutkey.core.job.output import write_job_kit
 from cutkey.core.job.series import as_shown
 from cutkey.core.kit.trial import write_trial
@@ -23,8 +23,8 @@ from cutkey.core.stopping import listen, stoppable, whole
 from cutkey.worker.channel import receive, send
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.kit_view import kit_view, sections_view
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Progress, Propose, Result, Stop, TakeSource, Trial
-from cutkey.worker.shown import BodyView, OpenModelView
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Look, Progress, Propose, Result, Stop, TakeSource, Trial
+from cutkey.worker.shown import BodyView, GraphicView, OpenModelView
 from cutkey.worker.views import coloured_parts, design_view, section_view, view_of_mesh
 
 
@@ -69,7 +69,7 @@ class Service:
             return message
         return None
 
-    def _answer(self, request: Evaluate | Export | Propose | Trial | Inspect) -> None:
+    def _answer(self, request: Evaluate | Export | Look | Propose | Trial | Inspect) -> None:
         number = self._number = request.number
         try:
             if isinstance(request, Evaluate):
@@ -84,6 +84,9 @@ class Service:
                 self._progress(number, 0.1, "looking for the best cuts")
                 with stoppable(self._unwanted):
                     self._send(Result(number, "plans", "", self._evaluator.plans(as_shown(request.job))))
+            elif isinstance(request, Look):
+                with stoppable(self._unwanted):
+                    self._send(Result(number, request.part, "", self._looked(request)))
             elif isinstance(request, Trial):
                 self._write_trial(request)
             else:
@@ -145,6 +148,16 @@ class Service:
         else:
             self._evaluator.model(request.data, request.name, request.unit, request.close)
 
+    def _looked(self, request: Look) -> GraphicView | BodyView | None:
+        e, job = self._evaluator, as_shown(request.job)
+        kind, _, id = request.part.partition(" ")
+        if kind == "graphic":
+            self._progress(request.number, 0.1, f"tracing {job.graphic(id).name}")
+            return graphic_view(e.draw(job, job.graphic(id)), job.printer.nozzle)
+        self._progress(request.number, 0.1, "reading the model")
+        body = e.body(job)
+        return None if body is None else _body_view(body)
+
     def _evaluate(self, request: Evaluate) -> None:
         """Each part of the answer goes out as soon as it is known, so that the light table does not wait for the solids."""
         e, job, number = self._evaluator, as_shown(request.job), request.number
@@ -174,7 +187,7 @@ class Service:
         give(
             "body",
             digest("body view", e.body_key(job)),
-            lambda: BodyView(view_of_mesh(b.mesh), _size(b.mesh.vertices), b.done, b.closed),
+            lambda: _body_view(b),
         )
         tell(0.3, "placing")
         design = e.design(job, lambda f, t: tell(0.3 + 0.2 * f, t))
@@ -199,6 +212,10 @@ class Service:
         assert split is not None and kit is not None
         tell(0.95, "drawing")
         give("kit", digest("kit view", e.kit_key(job)), lambda: kit_view(job, e, design, split, kit))
+
+
+def _body_view(body: Body) -> BodyView:
+    return BodyView(view_of_mesh(body.mesh), _size(body.mesh.vertices), body.done, body.closed)
 
 
 def _size(vertices: Any) -> tuple[float, float, float]:

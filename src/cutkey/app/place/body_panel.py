@@ -108,7 +108,7 @@ class BodyPanel:
             self._desk.message.say(str(error))
             return
         name = body_name(base).lower()
-        self._desk.document.edit(_tr("make a {0}").format(name), replace(self._desk.job, base=base, addons=()))
+        self._desk.commands["take_body"](_tr("make a {0}").format(name), base)
 
     def _change_base(self, base: MadeBase, merge: bool) -> None:
         name = body_name(base).lower()

@@ -16,6 +16,7 @@ from cutkey.app.engine import Engine
 from cutkey.app.place.face_view import FaceView
 from cutkey.app.stage.item import Item
 from cutkey.app.stage.stage import Stage
+from cutkey.app.swapping import Swapping
 from cutkey.app.table.light_table import LightTable
 from cutkey.app.widgets.basics import Panel
 from cutkey.app.widgets.layer_ladder import LayerLadder
@@ -36,6 +37,7 @@ class Desk:
     face: FaceView
     ladder: LayerLadder
     message: MessageStrip
+    swapping: Swapping
     commands: dict[str, Callable[..., Any]] = field(default_factory=dict)
     graphic: str = ""
     placement: str = ""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from cutkey.app.table.histogram import Histogram
 from cutkey.app.trace.added import AddedForm
@@ -16,6 +16,7 @@ from cutkey.app.trace.picture_tools import PictureTools
 from cutkey.app.trace.piece_tools import PieceTools
 from cutkey.app.trace.size_card import SizeCard
 from cutkey.app.trace.step_list import StepList, Steps, describe
+from cutkey.app.trace.swap_strip import swap_page
 from cutkey.app.views.base import Desk, View
 from cutkey.app.widgets.basics import Card, Panel, Segments, button, row
 from cutkey.app.widgets.number_field import NumberField
@@ -74,6 +75,10 @@ class TraceView(View):
             self.tr("open a picture"), "add", "picture", self.tr("PNG, JPEG, WebP, BMP, TIFF, SVG or DXF; you can also drop or paste one")
         )
         add.clicked.connect(lambda: self.desk.commands["open_picture"]())
+        self.other = button(
+            self.tr("use another picture"), "add", "picture", self.tr("In the place of this one: size, place, depths and cuts stay")
+        )
+        self.other.clicked.connect(lambda: self.desk.commands["other_picture"]())
         self.steps = StepList(self._set_steps)
         self.more = button(
             self.tr("+ preparation step"), "add", tip=self.tr("Crop, square up, erase, paint over and more; each step can be changed later")
@@ -147,7 +152,7 @@ class TraceView(View):
         self.shape_card.add_below(self.shape)
         self.shape_card.add_below(self.outline)
         self.of_picture = (self.more, self.smooth_card, self.background_card, self.mode_card, self.speck_card)
-        panel.add(add, self.picture, self.steps, *self.of_picture, self.shape_card)
+        panel.add(add, self.other, self.picture, self.steps, *self.of_picture, self.shape_card)
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
@@ -181,8 +186,13 @@ class TraceView(View):
         panel.body.addStretch(1)
 
     def _build_strip(self) -> None:
-        self.strip = QWidget()
-        layout = QVBoxLayout(self.strip)
+        pages = QStackedWidget()
+        self.strip = pages
+        tools = QWidget()
+        pages.addWidget(tools)
+        self.swap = swap_page(self.desk.swapping, lambda trial: pages.setCurrentIndex(int(trial)))
+        pages.addWidget(self.swap)
+        layout = QVBoxLayout(tools)
         layout.setContentsMargins(10, 8, 10, 0)
         layout.setSpacing(0)
         self.tools = []
@@ -222,7 +232,7 @@ class TraceView(View):
             w.setVisible(is_picture)
         self.steps.setVisible(is_picture)
         self.shape_card.setVisible(is_picture)
-        for part in (self.picture, self.size, self.edits, self.form_button, self.twin):
+        for part in (self.picture, self.other, self.size, self.edits, self.form_button, self.twin):
             part.setVisible(spec is not None)
         self.twin.setVisible(is_picture)
         for tool in (self.delete, self.onward, *self.tools, *self.marks.values()):

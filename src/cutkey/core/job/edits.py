@@ -23,10 +23,15 @@ def add_source(job: Job, source: Source) -> Job:
     return replace(job, sources=(*job.sources, source))
 
 
+def name_from(source: Source) -> str:
+    """What a graphic is called after its file."""
+    name = source.name.rsplit(".", 1)[0].replace("-", " ").replace("_", " ")
+    return name[:1].upper() + name[1:]
+
+
 def add_graphic(job: Job, source: Source, width_mm: float) -> tuple[Job, GraphicSpec]:
     """Add a picture as a new graphic."""
-    name = source.name.rsplit(".", 1)[0].replace("-", " ").replace("_", " ")
-    spec = GraphicSpec(new_id(), name[:1].upper() + name[1:], source.digest, width_mm)
+    spec = GraphicSpec(new_id(), name_from(source), source.digest, width_mm)
     return replace(add_source(job, source), graphics=(*job.graphics, spec)), spec
 
 

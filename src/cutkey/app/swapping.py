@@ -1,0 +1,192 @@
+"""Another picture for a graphic, another model for a job: tried, shown beside what was, and kept or left; one step of undo."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from functools import partial
+from typing import NamedTuple
+
+import numpy as np
+from msgspec.structs import replace
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QObject, Signal
+from PySide6.QtGui import QImageReader
+
+from cutkey.app.document import Document
+from cutkey.app.engine import Engine
+from cutkey.app.widgets.message_strip import MessageStrip
+from cutkey.core.job.document import Job, ModelBase, Source
+from cutkey.core.job.edits import add_source
+from cutkey.core.job.swap import Box, Shade, Swapped, carried_to, made_from, match_colours, spec_of, with_matches, with_source
+from cutkey.core.solids.bases import MadeBase
+from cutkey.worker.shown import BodyView, GraphicView, MeshView, Rings
+
+
+class Trial(NamedTuple):
+    """Another picture that is being tried."""
+
+    graphic: str
+    name: str  # of the step of undo
+    before: Job
+    swapped: Job  # with the new picture, its colours not yet matched
+    old: GraphicView
+    new: GraphicView
+    matches: dict[str, str]  # new colour to the old one whose rules it takes
+    made: Callable[[Job], Job]  # carries what lies on a body made from the graphic
+
+
+class Swapping(QObject):
+    """Tries another picture or body on the job."""
+
+    begun = Signal(str)  # the graphic that another picture is tried for
+    tried = Signal()  # there is a trial, or none any more, or its matches have changed
+
+    def __init__(self, document: Document, engine: Engine, message: MessageStrip) -> None:
+        super().__init__()
+        self._document, self._engine, self._message = document, engine, message
+        self.trial: Trial | None = None
+        self._made_it: Job | None = None  # the job that the trial made
+        self._document.changed.connect(self._look_after)
+        self._document.renewed.connect(self._forget)
+
+    # -- another picture
+    def take_picture(self, id: str, name: str, data: bytes, kind: str) -> None:
+        """Try a picture or drawing in the place of a graphic's own, as soon as it has been read in full."""
+        self._engine.inspect(name, kind, data, "", lambda: self._begin(id, name, data, kind))
+
+    def _begin(self, id: str, name: str, data: bytes, kind: str) -> None:
+        before = self._document.job
+        spec, old = spec_of(before, id), self._engine.graphics.get(id)
+        if spec is None or old is None:
+            return
+        source = self._document.take(name, kind, data)
+        same = old.picture is not None and _pixels(data) == tuple(old.picture.original_size)
+        swapped = with_source(before, id, source, same, round(old.size[0], 3))
+        self._engine.look(swapped.job, f"graphic {id}", partial(self._drawn, id, source, before, swapped, old))
+
+    def _drawn(self, id: str, source: Source, before: Job, swapped: Swapped, old: GraphicView, new: GraphicView) -> None:
+        if self._document.job is not before:
+            # Something else was decided meanwhile: begin again with the job as it is.
+            self._begin(id, source.name, self._document.sources[source.digest], source.kind)
+            return
+        matches = match_colours(shades_of(old), shades_of(new))
+        name = self.tr("use {0} for {1}").format(source.name, before.graphic(id).name)
+        trial = Trial(id, name, before, swapped.job, old, new, matches, lambda job: job)
+        if made_from(before, id) is None:
+            self._apply(trial, swapped.said)
+            return
+        self._boxes(before, swapped.job, partial(self._refitted, trial, swapped.said))
+
+    def _refitted(self, trial: Trial, said: list[str], old: Box, new: Box) -> None:
+        self._apply(trial._replace(made=lambda job: carried_to(job, old, new).job), [*said, *carried_to(trial.before, old, new).said])
+
+    def _boxes(self, before: Job, after: Job, then: Callable[[Box, Box], None]) -> None:
+        """Go on with the boxes of the bare bodies of two jobs."""
+
+        def second(old: BodyView) -> None:
+            self._engine.look(_bare(after), "body", lambda new: then(_box(old.mesh), _box(new.mesh)))
+
+        self._engine.look(_bare(before), "body", second)
+
+    def _apply(self, trial: Trial, said: list[str]) -> None:
+        self._make(trial, trial.matches)
+        self.begun.emit(trial.graphic)
+        if said:
+            self._message.say(self.tr("Not taken over from the old picture: {0}.").format("; ".join(said)), calm=True)
+
+    def _make(self, trial: Trial, matches: Mapping[str, str]) -> None:
+        first = self.trial is None or self.trial.before is not trial.before
+        job = trial.made(with_matches(trial.swapped, trial.graphic, matches, trial.before))
+        self.trial, self._made_it = trial._replace(matches=dict(matches)), job
+        self._document.edit(trial.name, job, merge=not first)
+        self.tried.emit()
+
+    def match(self, new: str, old: str) -> None:
+        """Give a new colour the rules of an old one, or none (""); whoever had them before goes without."""
+        if self.trial is None:
+            return
+        matches = {n: o for n, o in self.trial.matches.items() if n != new and o != old}
+        if old:
+            matches[new] = old
+        self._make(self.trial, matches)
+
+    def keep(self) -> None:
+        """Go on with the new picture."""
+        self._forget()
+
+    def leave(self) -> None:
+        """Go back to the old picture."""
+        self._forget()
+        self._document.undo()
+
+    def _look_after(self) -> None:
+        """Any other change settles a trial."""
+        if self.trial is not None and self._document.job is not self._made_it and self._document.job != self._made_it:
+            self._forget()
+
+    def _forget(self) -> None:
+        self.trial = self._made_it = None
+        self.tried.emit()
+
+    # -- another body
+    def take_body(self, text: str, base: MadeBase | ModelBase, source: Source | None = None) -> None:
+        """Give the job another body; what lay on the old one goes to the same side, in the same part of it."""
+        before = self._document.job
+        job = replace(add_source(before, source) if source is not None else before, base=base)
+        if before.base is None or not (before.placements or before.addons or before.cuts):
+            self._document.edit(text, job)
+            return
+
+        def known(old: Box, new: Box) -> None:
+            if self._document.job is before:
+                self._carry(text, job, old, new)
+            else:
+                self.take_body(text, base, source)
+
+        self._boxes(before, job, known)
+
+    def _carry(self, text: str, job: Job, old: Box, new: Box) -> None:
+        carried = carried_to(job, old, new)
+        self._document.edit(text, carried.job)
+        said = [self.tr("what lay on the old body lies on the same side of this one"), *carried.said]
+        if job.placements or job.addons:
+            self._message.say(
+                self.tr("Please look at it: {0}.").format("; ".join(said)), [(self.tr("undo"), self._document.undo)], calm=True
+            )
+
+
+def shades_of(view: GraphicView) -> list[Shade]:
+    """Colours of a graphic with their share of the figure and their middle."""
+    total = sum(m.area for m in view.measures) or 1.0
+    area = {m.colour: m.area / total for m in view.measures}
+    w, h = (max(v, 1e-9) for v in view.size)
+    return [Shade(c, area.get(c, 0.0), (x / w, y / h)) for c, rings in view.regions for x, y in [_middle(rings)]]
+
+
+def _middle(rings: Rings) -> tuple[float, float]:
+    """Centroid of an area given by its rings, holes the other way round."""
+    total, sx, sy = 0.0, 0.0, 0.0
+    for ring in rings.rings():
+        x, y = ring[:, 0], ring[:, 1]
+        cross = x * np.roll(y, -1) - np.roll(x, -1) * y
+        total += cross.sum() / 2
+        sx += float(((x + np.roll(x, -1)) * cross).sum()) / 6
+        sy += float(((y + np.roll(y, -1)) * cross).sum()) / 6
+    return (sx / total, sy / total) if abs(total) > 1e-9 else (0.0, 0.0)
+
+
+def _bare(job: Job) -> Job:
+    return replace(job, addons=(), placements=(), cuts=())
+
+
+def _pixels(data: bytes) -> tuple[int, int] | None:
+    """Width and height of a picture, None when it is none."""
+    buffer = QBuffer()
+    buffer.setData(QByteArray(data))
+    buffer.open(QIODevice.OpenModeFlag.ReadOnly)
+    size = QImageReader(buffer).size()
+    return (size.width(), size.height()) if size.isValid() else None
+
+
+def _box(mesh: MeshView) -> Box:
+    (a, b, c), (d, e, f) = mesh.box.astype(float).tolist()
+    return Box((a, b, c), (d, e, f))
