@@ -106,9 +106,9 @@ def test_undo_and_redo_without_end():
 
 def test_a_drag_is_one_step():
     history = History(Job())
-    history.edit("move", replace(history.job, name="a"), merge=True)
-    history.edit("move", replace(history.job, name="b"), merge=True)
-    history.edit("turn", replace(history.job, name="c"), merge=True)
+    history.edit("move", replace(history.job, name="a"), "drag 1")
+    history.edit("move", replace(history.job, name="b"), "drag 1")
+    history.edit("turn", replace(history.job, name="c"), "drag 2")
     history.undo()
     assert history.job.name == "b"
     history.undo()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QObject, Qt
+from PySide6.QtCore import QObject, Qt, QTimer
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QCompleter, QLineEdit, QMainWindow, QMenu
 
@@ -45,9 +45,19 @@ class Finder(QLineEdit):
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         completer.setFilterMode(Qt.MatchFlag.MatchContains)
         completer.setMaxVisibleItems(9)
-        completer.activated.connect(self._run)
+        self._ran = False  # by a choice from the list: the Return that made it comes here too
+        completer.activated.connect(self._chosen)
         self.setCompleter(completer)
-        self.returnPressed.connect(lambda: self._run(self.text()))
+        self.returnPressed.connect(lambda: None if self._ran else self._run(self.text()))
+
+    def _chosen(self, text: str) -> None:
+        self._ran = True
+        QTimer.singleShot(0, self, self._settle)
+        self._run(text)
+
+    def _settle(self) -> None:
+        self._ran = False
+        self.clear()
 
     @staticmethod
     def _name(action: QAction) -> str:

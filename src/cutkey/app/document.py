@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import time
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtWidgets import QApplication
 
 from cutkey.app.background import wait_for
 from cutkey.core.digest import digest_bytes
@@ -16,12 +18,16 @@ from cutkey.core.job.history import History
 from cutkey.core.job.lock import holder_of, release_lock, take_lock
 from cutkey.core.job.validate import problem_of
 
+#: Seconds without an edit, and with no mouse button held, after which the next one is another gesture.
+PAUSE = 1.2
+
 
 class Document(QObject):
     """One job with endless undo. Every widget reads `job` and asks for changes through `edit`."""
 
     changed = Signal()
     renewed = Signal()  # another job was opened
+    went = Signal(object)  # by undo, redo or the list of steps, from this job to the present one
     refused = Signal(str)  # what is wrong with an edit that was not made
 
     def __init__(self) -> None:
@@ -31,6 +37,7 @@ class Document(QObject):
         self._stamp: Stamp | None = None  # how its file looked when it was opened or saved
         self._history = History(Job())
         self._saved = self._history.job
+        self._gesture, self._last = 0, 0.0
 
     @property
     def job(self) -> Job:
@@ -52,26 +59,53 @@ class Document(QObject):
         """What redo would bring back."""
         return self._history.redo_text
 
-    def edit(self, text: str, job: Job, merge: bool = False) -> None:
-        """Make a new job the current one; one that makes no sense is refused in a sentence, and the present one stays."""
+    def edit(self, text: str, job: Job, merge: bool | str = False) -> None:
+        """Make a new job the current one; one that makes no sense is refused in a sentence, and the present one stays.
+
+        Parameters
+        ----------
+        merge : bool or str
+            What goes on in one gesture (a drag, a run of the arrow keys) is one step: True for the gesture that is being made, or
+            the name of one that goes on whatever is pressed.
+        """
+        now = time.monotonic()
+        if now - self._last > PAUSE and QApplication.mouseButtons() == Qt.MouseButton.NoButton:
+            self.end_gesture()
+        self._last = now
         before = self.job
         problem = problem_of(job) if job != before else ""
         if problem:
             self.refused.emit(problem)
             return
-        self._history.edit(text, job, merge)
+        self._history.edit(text, job, merge if isinstance(merge, str) else f"{text} {self._gesture}" if merge else "")
         if self.job != before:
             self.changed.emit()
 
+    def end_gesture(self) -> None:
+        """What is done from now on is another step, even if it is of the same kind."""
+        self._gesture += 1
+
     def undo(self) -> None:
         """One step back."""
-        self._history.undo()
-        self.changed.emit()
+        self.go_to(self._history.at - 1)
 
     def redo(self) -> None:
         """One step forward."""
-        self._history.redo()
-        self.changed.emit()
+        self.go_to(self._history.at + 1)
+
+    def go_to(self, step: int) -> None:
+        """Go back or forward to a step of the history."""
+        before, job = self._history.at, self.job
+        self._history.go_to(step)
+        self.end_gesture()
+        if self._history.at != before:
+            self.changed.emit()
+            self.went.emit(job)
+
+    @property
+    def steps(self) -> tuple[list[str], int]:
+        """What each step did, "" for the start, and the number of the one that led to the job as it is."""
+        return self._history.texts, self._history.at
 
     def take(self, name: str, kind: str, data: bytes) -> Source:
         """Keep a file's bytes and give its source entry."""

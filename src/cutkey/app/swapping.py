@@ -94,10 +94,9 @@ class Swapping(QObject):
             self._message.say(self.tr("Not taken over from the old picture: {0}.").format("; ".join(said)), calm=True)
 
     def _make(self, trial: Trial, matches: Mapping[str, str]) -> None:
-        first = self.trial is None or self.trial.before is not trial.before
         job = trial.made(with_matches(trial.swapped, trial.graphic, matches, trial.before))
         self.trial, self._made_it = trial._replace(matches=dict(matches)), job
-        self._document.edit(trial.name, job, merge=not first)
+        self._document.edit(trial.name, job, merge=f"swap {id(trial.before)}")
         self.tried.emit()
 
     def match(self, new: str, old: str) -> None:

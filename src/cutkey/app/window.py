@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
+    QLineEdit,
     QMainWindow,
     QMenu,
     QMenuBar,
@@ -26,6 +27,7 @@ from cutkey import __version__
 from cutkey.app.commands import Commands, Finder
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
+from cutkey.app.gestures import Gestures
 from cutkey.app.intake import DRAWINGS, MODELS, PICTURES, Intake
 from cutkey.app.keeper import Keeper
 from cutkey.app.place.face_view import FaceView
@@ -47,10 +49,14 @@ from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.app.widgets.sheet_frame import SheetFrame
 from cutkey.app.widgets.sheet_tabs import SheetTabs
+from cutkey.app.widgets.steps_popup import StepsPopup
+from cutkey.app.widgets.strip import Strip
 from cutkey.app.widgets.title_block import Cell, TitleBlock
 from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
+from cutkey.core.job.changes import change_between
+from cutkey.core.job.document import Job
 from cutkey.core.units import format_mm, format_size
 from cutkey.worker.client import Worker
 
@@ -92,6 +98,8 @@ class Window(QMainWindow):
             test_piece=self.write_test_piece,
         )
         self._connect()
+        drawings = (self.stage, self.face, self.table, *self.findChildren(Strip))
+        self.gestures = Gestures(self.document, drawings, self.findChildren(QLineEdit))
         self.resize(1280, 800)
         self.show_sheet(0)
         self.refresh()
@@ -119,6 +127,9 @@ class Window(QMainWindow):
         self.bar.addStretch(1)
         self.bar.addWidget(self.undo_button)
         self.bar.addWidget(self.redo_button)
+        self.steps_button = button(self.tr("steps"), "flat", tip=self.tr("Every step of this job, to go back to"))
+        self.steps_popup = StepsPopup(self, self.document.go_to)
+        self.bar.addWidget(self.steps_button)
         outer.addLayout(self.bar)
         self.tabs = SheetTabs(
             (
@@ -199,6 +210,7 @@ class Window(QMainWindow):
         c.add(job, self.tr("Quit"), self.close, "Ctrl+Q")
         self.undo_action = c.add(edit, self.tr("Undo"), self.document.undo, "Ctrl+Z")
         self.redo_action = c.add(edit, self.tr("Redo"), self.document.redo, "Ctrl+Shift+Z|Ctrl+Y")
+        c.add(edit, self.tr("Steps…"), self.show_steps, "Ctrl+H")
         edit.addSeparator()
         c.add(edit, self.tr("Paste a picture"), self.paste, "Ctrl+V")
         c.add(edit, self.tr("Stop computing"), self.engine.cancel)
@@ -223,6 +235,8 @@ class Window(QMainWindow):
         focus.setVisible(True)
 
     def _connect(self) -> None:
+        self.document.went.connect(self._show_where)
+        self.steps_button.clicked.connect(self.show_steps)
         self.undo_button.clicked.connect(self.document.undo)
         self.redo_button.clicked.connect(self.document.redo)
         self.tabs.opened.connect(self.show_sheet)
@@ -344,6 +358,32 @@ class Window(QMainWindow):
             texts[self.centre] = self.tr("as it was before the last change") if old else text
         self.marks.show_marks(texts)
         self._show_block()
+
+    def show_steps(self) -> None:
+        """Open the list of steps under its button."""
+        below = self.steps_button.mapToGlobal(self.steps_button.rect().bottomRight())
+        self.steps_popup.show_steps(*self.document.steps, below)
+
+    def _show_where(self, before: Job) -> None:
+        """After undo and redo: the sheet, and what on it was changed."""
+        change = change_between(before, self.document.job)
+        if change is None:
+            return
+        sheets = {"graphic": 0, "body": 1, "placement": 1, "addon": 1, "cut": 2, "printer": 2, "rack": 3}
+        if change.part == "graphic" and any(g.id == change.id for g in self.document.job.graphics):
+            self.desk.graphic = change.id
+        elif change.part == "placement":
+            self.desk.placement = change.id
+        elif change.part == "cut" and change.number >= 0:
+            view = self.views[2]
+            assert isinstance(view, SplitView)
+            view.show_cut(change.number)
+        sheet = sheets.get(change.part, self.current)
+        # The size of a graphic, say, is changed on two sheets: whoever sees it stays.
+        if not (change.part == "graphic" and self.current == 1) and sheet != self.current:
+            self.show_sheet(sheet)
+        else:
+            self.refresh()
 
     # -- answers of the compute process
     def _updated(self, kind: str) -> None:

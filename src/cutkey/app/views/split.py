@@ -381,6 +381,10 @@ class SplitView(View):
         self.refresh()
         self.desk.stage.update()
 
+    def show_cut(self, number: int) -> None:
+        """Pick a cut, if there is one of that number."""
+        self._picked = min(number, len(self.desk.job.cuts) - 1)
+
     def _pick_joint(self, number: int) -> None:
         kit = self.kit
         if kit is None:

@@ -12,6 +12,7 @@ class Step(NamedTuple):
 
     text: str
     job: Job
+    gesture: str = ""  # a drag, or a run of the arrow keys; what follows in the same one is the same step
 
 
 class History:
@@ -26,24 +27,43 @@ class History:
         """The job as it is now."""
         return self._steps[self._at].job
 
-    def edit(self, text: str, job: Job, merge: bool = False) -> None:
-        """Add a step; with `merge` a run of edits of the same name (a drag) stays one step."""
+    @property
+    def at(self) -> int:
+        """Number of the step that led to the job as it is now, 0 at the start."""
+        return self._at
+
+    @property
+    def texts(self) -> list[str]:
+        """What each step did, those that were undone too; "" for the start."""
+        return [s.text for s in self._steps]
+
+    def edit(self, text: str, job: Job, gesture: str = "") -> None:
+        """Add a step; what is done in the gesture of the step before stays that step."""
         if job == self.job:
             return
         del self._steps[self._at + 1 :]
-        if merge and self._at > 0 and self._steps[self._at].text == text:
-            self._steps[self._at] = Step(text, job)
+        last = self._steps[self._at]
+        if gesture and last.gesture == gesture and self._steps[self._at - 1].job == job:
+            # Dragged back to where it was: nothing was done.
+            del self._steps[self._at]
+            self._at -= 1
+        elif gesture and last.gesture == gesture:
+            self._steps[self._at] = Step(text, job, gesture)
         else:
-            self._steps.append(Step(text, job))
+            self._steps.append(Step(text, job, gesture))
             self._at += 1
 
     def undo(self) -> None:
         """Go one step back, if there is one."""
-        self._at = max(0, self._at - 1)
+        self.go_to(self._at - 1)
 
     def redo(self) -> None:
         """Go one step forward, if there is one."""
-        self._at = min(len(self._steps) - 1, self._at + 1)
+        self.go_to(self._at + 1)
+
+    def go_to(self, step: int) -> None:
+        """Go to a step; the others stay to be gone to, until something else is done."""
+        self._at = min(len(self._steps) - 1, max(0, step))
 
     @property
     def undo_text(self) -> str:
