@@ -222,14 +222,14 @@ def test_threshold_and_levels_from_the_panel(window, settle, tmp_path):
     trace.shape.activated.emit(1)
     settle(window)
     assert window.document.job.graphics[0].trace.shape == "silhouette"
-    # Levels have several cut-offs, each dragged by itself.
+    # Levels have several thresholds, each dragged by itself.
     QTest.mouseClick(trace.mode.button("levels"), LEFT)
     settle(window)
-    before = window.desk.graphic_view().picture.cut_offs
+    before = window.desk.graphic_view().picture.thresholds
     assert len(before) > 1
     drag(strip, QPointF(span.left() + span.width() * before[0], 60), QPointF(span.left() + span.width() * (before[0] - 0.05), 60))
     settle(window)
-    after = window.desk.graphic_view().picture.cut_offs
+    after = window.desk.graphic_view().picture.thresholds
     assert after[0] == pytest.approx(before[0] - 0.05, abs=0.02) and after[1:] == pytest.approx(before[1:], abs=1e-6)
 
 

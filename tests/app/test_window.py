@@ -331,7 +331,7 @@ def test_sheets_by_key_finder_and_theme(window, settle):
     assert paper.lightness() > 200 and night.lightness() < 60 and theme.name == "paper"
 
 
-def test_every_control_has_a_name_and_no_text_is_cut_off(window, settle):
+def test_every_control_has_a_name_and_no_text_is_threshold(window, settle):
     from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QSlider
 
     window.document.start(*demo_job("sign"))

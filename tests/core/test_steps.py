@@ -121,8 +121,8 @@ def test_thin_specks_go_and_say_where_they_were():
 
 def test_levels_snapping_and_kept_colours():
     ramp = np.repeat(np.repeat(np.arange(4) * 80, 30)[None, :, None], 60, 0).astype(np.uint8).repeat(3, 2)
-    found = trace(opened(ramp), TraceSettings(mode="levels", cut_offs=(0.2, 0.7), background="none"), 60)
-    assert [r.geometry.area for r in found.regions] == pytest.approx([1800, 3600, 1800], rel=0.01) and found.cut_offs == (0.2, 0.7)
+    found = trace(opened(ramp), TraceSettings(mode="levels", thresholds=(0.2, 0.7), background="none"), 60)
+    assert [r.geometry.area for r in found.regions] == pytest.approx([1800, 3600, 1800], rel=0.01) and found.thresholds == (0.2, 0.7)
     kept = trace(opened(checker(90)), TraceSettings(palette=("#ffffff", "#1e1e1e")), 60)
     assert {r.colour for r in kept.regions} == {"#ffffff", "#1e1e1e"} or [r.colour for r in kept.regions] == ["#1e1e1e"]
 

@@ -152,7 +152,7 @@ def test_the_background_goes_but_its_colour_inside_the_figure_stays_unless_asked
         trace(read_picture(png(np.full((20, 20, 3), 255)), "white.png"), TraceSettings(), 50, "white.png")
 
 
-def test_the_automatic_cut_off_is_otsus():
+def test_the_automatic_threshold_is_otsus():
     """Against scikit-image's threshold_otsu."""
     from skimage.filters import threshold_otsu
 

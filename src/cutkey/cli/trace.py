@@ -72,7 +72,7 @@ def run(o: argparse.Namespace) -> int:
         {
             "specks": len(traced.specks),
             "threshold": traced.threshold,
-            "cut_offs": list(traced.cut_offs),
+            "thresholds": list(traced.thresholds),
             "background": traced.background,
             "palette": traced.why,
             "pieces": traced.pieces,

@@ -66,7 +66,7 @@ def _picture(t: Trace, middle: NDArray[np.float64], scale: float) -> PictureView
         t.background,
         t.noise,
         t.threshold,
-        t.cut_offs,
+        t.thresholds,
         t.histogram,
         t.why,
         specks,

@@ -45,7 +45,7 @@ class PictureView(NamedTuple):
     background: str | None
     noise: float
     threshold: float | None
-    cut_offs: tuple[float, ...]
+    thresholds: tuple[float, ...]
     histogram: NDArray[np.int64]
     why: str
     specks: F32  # (S, 3) middle and radius, mm

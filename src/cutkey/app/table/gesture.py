@@ -68,7 +68,7 @@ class Gesture:
             painter.drawLine(points[0], points[1])
             for p in points:
                 painter.drawEllipse(p, 4, 4)
-        elif self.kind == "corners":
+        elif self.kind == "corners" and points:
             for a, b in zip(points, [*points[1:], mouse], strict=True):
                 painter.drawLine(a, b)
             for p in points:

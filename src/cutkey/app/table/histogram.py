@@ -12,10 +12,10 @@ from cutkey.app.widgets.strip import Strip
 
 
 class Histogram(Strip):
-    """Brightness of the picture; cut-offs are dragged here."""
+    """Brightness of the picture; thresholds are dragged here."""
 
-    cut_off = Signal(float, bool)  # the only one
-    cut_offs = Signal(list)  # all of several
+    moved = Signal(float, bool)  # the only one
+    all_moved = Signal(list)  # all of several
 
     def __init__(self) -> None:
         super().__init__(self.tr("Brightness"))
@@ -25,7 +25,7 @@ class Histogram(Strip):
         self._hint = ""
 
     def show_counts(self, counts: list[int], lines: Sequence[float] | None, hint: str) -> None:
-        """Show a histogram and the cut-offs in use."""
+        """Show a histogram and the thresholds in use."""
         top = max(1.0, sorted(counts)[-4] if len(counts) > 4 else 1.0)
         self._counts = [min(1.25, c / top) for c in counts]
         if self._held < 0:
@@ -37,7 +37,7 @@ class Histogram(Strip):
         return QRectF(self.rect()).adjusted(8, 34, -8, -22)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Draw the bars and the cut-offs."""
+        """Draw the bars and the thresholds."""
         painter = self.begin(self.tr("Brightness"), self._hint)
         span = self._span()
         n = max(1, len(self._counts))
@@ -60,7 +60,7 @@ class Histogram(Strip):
             painter.drawText(QRectF(x - 40, span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignCenter, f"{line:.2f}")
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        """Take hold of the nearest cut-off."""
+        """Take hold of the nearest threshold."""
         if self._lines:
             share = self._share(event)
             self._held = min(range(len(self._lines)), key=lambda k: abs(self._lines[k] - share))
@@ -85,6 +85,6 @@ class Histogram(Strip):
         self._lines[self._held] = self._share(event)
         self.update()
         if len(self._lines) == 1:
-            self.cut_off.emit(self._lines[0], done)
+            self.moved.emit(self._lines[0], done)
         else:
-            self.cut_offs.emit(sorted(self._lines))
+            self.all_moved.emit(sorted(self._lines))

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from cutkey.app.widgets.basics import Card, Swatch, button, clear, field_row, row
 from cutkey.app.widgets.number_field import NumberField
+from cutkey.core.picture.rectangle import true_proportion
 from cutkey.core.picture.steps import Crop, Denoise, EvenLight, Invert, Paint, Square, Step, TakeAway, Tone, Turn
 from cutkey.core.units import format_mm
 
@@ -20,14 +21,14 @@ def _tr(text: str) -> str:
     return QCoreApplication.translate("StepList", text)
 
 
-def describe(step: Step) -> tuple[str, str]:
+def describe(step: Step, size: tuple[int, int] | None = None) -> tuple[str, str]:
     """Title and summary of a step."""
     if isinstance(step, Crop):
         return _tr("Crop"), _tr("to a rectangle")
     if isinstance(step, Turn):
         return _tr("Turn"), _tr("{0}° clockwise").format(format_mm(step.degrees, 2))
     if isinstance(step, Square):
-        return _tr("Square up"), _tr("four corners made a rectangle")
+        return _tr("Square up"), _squared(step, size)
     if isinstance(step, EvenLight):
         return _tr("Even light"), _tr("for photographs")
     if isinstance(step, Tone):
@@ -57,6 +58,7 @@ class StepList(QWidget):
         self._changed = changed
         self._steps: Steps = ()
         self._open = -1
+        self._size: tuple[int, int] | None = None
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._layout.setSpacing(7)
@@ -67,8 +69,9 @@ class StepList(QWidget):
         self._open = k
         self._shown = None
 
-    def show_steps(self, steps: Steps) -> None:
-        """Show the steps of the picked graphic."""
+    def show_steps(self, steps: Steps, size: tuple[int, int] | None = None) -> None:
+        """Show the steps of the picked graphic; `size` is that of its picture, px."""
+        self._size = size
         state = (tuple((type(s), s.on) for s in steps), self._open)
         if state == self._shown:
             # Only numbers changed; the fields that made them keep the focus.
@@ -77,7 +80,7 @@ class StepList(QWidget):
                 item = self._layout.itemAt(k)
                 card = item.widget() if item else None
                 if isinstance(card, Card):
-                    card.set_text(*describe(step))
+                    card.set_text(*describe(step, size))
             return
         self._steps, self._shown = steps, state
         clear(self._layout)
@@ -127,6 +130,8 @@ class StepList(QWidget):
         out: list[tuple[str, QWidget]] = []
         for name, attribute, factor, low, high, by in numbers:
             field = NumberField(name, "", low, high, by, 3)
+            if attribute == "proportion":
+                field.zero = _tr("measured") if self._size and true_proportion(step.corners, self._size) else _tr("type it")  # type: ignore[union-attr]
             field.set_value(getattr(step, attribute) * factor)
             field.committed.connect(lambda v, a=attribute, f=factor: self._put(k, replace(self._steps[k], **{a: v / f})))
             field.stepped.connect(lambda v, a=attribute, f=factor: self._put(k, replace(self._steps[k], **{a: v / f}), True))
@@ -156,3 +161,13 @@ class StepList(QWidget):
         self.open(-1)
         name = describe(self._steps[k])[0].lower()
         self._changed(_tr("remove {0}").format(name), (*self._steps[:k], *self._steps[k + 1 :]), False)
+
+
+def _squared(step: Square, size: tuple[int, int] | None) -> str:
+    """Which proportion the rectangle is given, and why."""
+    if step.proportion > 0 or size is None:
+        return _tr("four corners made a rectangle")
+    found = true_proportion(step.corners, size)
+    if found is None:
+        return _tr("the corners do not tell how wide it is for its height: open this step and type it")
+    return _tr("width : height {0}, measured from the four corners").format(format_mm(found, 3))

@@ -39,8 +39,8 @@ class TraceView(View):
         self.left.set_heading(self.tr("Preparation"))
         self.right.set_heading(self.tr("Colours"))
         self.histogram = Histogram()
-        self.histogram.cut_off.connect(lambda v, done: self._set("cut-off", merge=True, threshold=v))
-        self.histogram.cut_offs.connect(lambda v: self._set("cut-offs", merge=True, cut_offs=tuple(v)))
+        self.histogram.moved.connect(lambda v, done: self._set("threshold", merge=True, threshold=v))
+        self.histogram.all_moved.connect(lambda v: self._set("thresholds", merge=True, thresholds=tuple(v)))
         self.marks: dict[str, QCheckBox] = {}
         self.pieces = PieceTools(desk, self._add_edit, lambda mm: self.size.ask(mm))
         self.pictures = PictureTools(desk, self._add_step, lambda: self.colours.ink)
@@ -110,14 +110,14 @@ class TraceView(View):
             self.tr("Regions by"),
             (
                 ("colours", self.tr("colour"), self.tr("One region a colour")),
-                ("levels", self.tr("level"), self.tr("Steps of brightness, for relief by level")),
-                ("threshold", self.tr("cut-off"), self.tr("Dark against light, at one brightness")),
+                ("threshold", self.tr("threshold"), self.tr("Dark against light, at one threshold of brightness")),
+                ("levels", self.tr("several"), self.tr("Several thresholds, and a region between each two: for relief by level")),
             ),
         )
         self.mode.chosen.connect(lambda m: self._set("regions", mode=m))
         self.count = NumberField(self.tr("Number of colours"), "", 0, 64, 1, 0, self.tr("0 finds the number from the picture"))
-        self.count.committed.connect(lambda v: self._set("number of colours", colours=int(v), cut_offs=()))
-        self.count.stepped.connect(lambda v: self._set("number of colours", colours=int(v), cut_offs=(), merge=True))
+        self.count.committed.connect(lambda v: self._set("number of colours", colours=int(v), thresholds=()))
+        self.count.stepped.connect(lambda v: self._set("number of colours", colours=int(v), thresholds=(), merge=True))
         self.mode_card = Card(self.tr("Regions by"), "")
         self.mode_card.add_below(self.mode)
         self.mode_card.add_below(self.count)
@@ -267,19 +267,22 @@ class TraceView(View):
             self.speck_card.set_text(self.tr("Specks"), self.tr("{0} took the colour around them").format(len(p.specks)))
             why = p.why if spec.trace.mode == "colours" and not view.draft else ""
             self.mode_card.set_text(self.tr("Regions by"), why or self.mode_card.subtitle.text() if spec.trace.mode == "colours" else "")
-            lines = p.cut_offs if spec.trace.mode == "levels" else (p.threshold,) if p.threshold is not None else ()
-            hint = self.tr("drag a line to move a cut-off") if lines else ""
+            lines = p.thresholds if spec.trace.mode == "levels" else (p.threshold,) if p.threshold is not None else ()
+            hint = self.tr("drag a line to move a threshold") if lines else ""
             self.histogram.show_counts(p.histogram.tolist(), lines, hint)
         notes = list(view.notes)
         if view.open_lines:
-            notes.append(self.tr("{0} lines are open").format(len(view.open_lines)))
+            count = len(view.open_lines)
+            notes.append(self.tr("1 line is open") if count == 1 else self.tr("{0} lines are open").format(count))
         self.notes.set_text(self.tr("Please note"), "\n".join(notes))
         self.notes.setVisible(bool(notes))
         self.close_lines.setVisible(bool(view.open_lines))
 
     def _show_settings(self, spec: GraphicSpec) -> None:
         t: TraceSettings = spec.trace
-        self.steps.show_steps(t.steps)
+        view = self.desk.graphic_view()
+        size = view.picture.original_size if view is not None and view.picture is not None else None
+        self.steps.show_steps(t.steps, size)
         self.smooth.setChecked(t.smooth)
         self.background.set_choice(t.background)
         self.inside.setChecked(t.everywhere)

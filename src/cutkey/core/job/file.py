@@ -18,7 +18,7 @@ from cutkey.core.job.document import Job
 from cutkey.core.job.validate import problem_of
 from cutkey.core.limits import reading, unpacked
 
-SCHEMA = 5
+SCHEMA = 6
 SUFFIX = ".cutkey"
 _MIMETYPE = b"application/x-cutkey-job"
 _NO_JOB = "is not a Cut Key job, or it is damaged; open an older copy."
@@ -63,6 +63,18 @@ def _sized_keys(job: Any) -> Any:
 MIGRATIONS[3] = _sized_keys
 # Schema 5 added what the mm of edits mean, and which way lettering reads.
 MIGRATIONS[4] = lambda job: job
+
+
+def _named_thresholds(job: Any) -> Any:
+    """Schema 5 to 6: several thresholds of a trace are called so."""
+    for graphic in job.get("graphics", []):
+        trace = graphic.get("trace", {})
+        if "cut_offs" in trace:
+            trace["thresholds"] = trace.pop("cut_offs")
+    return job
+
+
+MIGRATIONS[5] = _named_thresholds
 
 
 def document_bytes(job: Job) -> bytes:

@@ -97,9 +97,9 @@ def with_source(job: Job, id: str, source: Source, same_frame: bool, width: floa
             said.append(_count(len(trace.steps) - len(kept), "preparation step", "that belong to places in the old picture"))
         if spec.edits:
             said.append(_count(len(spec.edits), "edit", "of the old figure"))
-        if trace.threshold is not None or trace.cut_offs:
+        if trace.threshold is not None or trace.thresholds:
             said.append("the threshold that was set by hand")
-        trace = replace(trace, steps=kept, threshold=None, cut_offs=())
+        trace = replace(trace, steps=kept, threshold=None, thresholds=())
     if trace.palette or trace.merges:
         said.append("the colours that were picked or merged by hand")
     trace = replace(trace, palette=(), merges=(), names=())

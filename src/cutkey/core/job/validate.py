@@ -28,7 +28,7 @@ _SIZE, _SOME = (_TINY, _LONG), (0.0, _LONG)
 #: Least and most of numbers by struct and field; mm unless the field's docstring says otherwise.
 RANGES: dict[type, dict[str, tuple[float, float]]] = {
     GraphicSpec: {"width_mm": _SIZE},
-    TraceSettings: {"colours": (0, 64), "threshold": (0, 1), "cut_offs": (0, 1), "despeckle_mm2": _SOME, "despeckle_mm": _SOME},
+    TraceSettings: {"colours": (0, 64), "threshold": (0, 1), "thresholds": (0, 1), "despeckle_mm2": _SOME, "despeckle_mm": _SOME},
     Denoise: {"strength": (0, 255)},
     TakeAway: {"tolerance": (0, 200)},
     Paint: {"width": (0, 2), "tolerance": (0, 200)},

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from cutkey.core.colour.difference import ciede2000, lab_of, rgb_of
 from cutkey.core.picture.prepare import even_light, smooth
 from cutkey.core.picture.read import Picture
+from cutkey.core.picture.rectangle import true_proportion
 from cutkey.core.picture.steps import Crop, Denoise, EvenLight, Invert, Paint, Point, Square, Step, TakeAway, Tone, Turn
 
 U8 = NDArray[np.uint8]
@@ -52,6 +53,7 @@ class _Work:
 
     def __init__(self, rgb: U8, plain: U8, alpha: U8 | None, away: NDArray[np.bool_], matrix: Float) -> None:
         self.rgb, self.plain, self.alpha, self.away, self.matrix = rgb, plain, alpha, away, matrix
+        self.opened = (rgb.shape[1], rgb.shape[0])
 
     def do(self, step: Step) -> None:
         """Carry out one step."""
@@ -97,8 +99,9 @@ class _Work:
         p = self.places(step.corners)
         side = np.hypot(*(np.roll(p, -1, 0) - p).T)
         w, h = max(_LEAST, (side[0] + side[2]) / 2), max(_LEAST, (side[1] + side[3]) / 2)
-        if step.proportion > 0:
-            w, h = math.sqrt(w * h * step.proportion), math.sqrt(w * h / step.proportion)
+        known = step.proportion or true_proportion(step.corners, self.opened)
+        if known:
+            w, h = math.sqrt(w * h * known), math.sqrt(w * h / known)
         W, H = round(w), round(h)
         target = np.array([[0, 0], [W, 0], [W, H], [0, H]], np.float32)
         self._warp(cv2.getPerspectiveTransform(p.astype(np.float32), target), (W, H))

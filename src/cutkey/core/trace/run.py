@@ -39,7 +39,7 @@ class Trace(NamedTuple):
     specks: NDArray[np.float32]  # (S, 3) middle and radius, px, of what took the colour around it
     noise: float
     threshold: float | None  # in use, 0 to 1
-    cut_offs: tuple[float, ...]  # in use, 0 to 1
+    thresholds: tuple[float, ...]  # in use, 0 to 1
     why: str  # why there are so many colours
     histogram: NDArray[np.int64]  # (64,) brightness
     original_size: tuple[int, int]  # of the file, px; the picture is worked at a stated size
@@ -54,7 +54,7 @@ class _Labelled(NamedTuple):
     palette: U8
     labels: Labels
     threshold: float | None = None
-    cut_offs: tuple[float, ...] = ()
+    thresholds: tuple[float, ...] = ()
     why: str = ""
 
 
@@ -122,7 +122,7 @@ def trace(
         specks,
         noise,
         found.threshold,
-        found.cut_offs,
+        found.thresholds,
         found.why,
         np.histogram(grey, 64, (0, 256))[0],
         picture.original_size,
@@ -146,7 +146,7 @@ def _labelled(work: U8, grey: U8, settings: TraceSettings, matte: U8 | None) -> 
             threshold = float(cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0] + 0.5) / 255
         return _levelled(grey, (threshold,))._replace(threshold=threshold)
     if settings.mode == "levels":
-        return _levelled(grey, tuple(sorted(settings.cut_offs)) or _cut_offs(grey, max(2, settings.colours or 4)))
+        return _levelled(grey, tuple(sorted(settings.thresholds)) or _thresholds(grey, max(2, settings.colours or 4)))
     if settings.palette:
         palette, why = np.array([rgb_of(c) for c in settings.palette], np.uint8), "picked by hand"
     else:
@@ -156,17 +156,17 @@ def _labelled(work: U8, grey: U8, settings: TraceSettings, matte: U8 | None) -> 
     return _Labelled(work, palette, _merged(label_pixels(work, palette), palette, settings.merges), why=why)
 
 
-def _levelled(grey: U8, cut_offs: tuple[float, ...]) -> _Labelled:
-    """Steps of brightness between cut-offs, each shown in the middle grey of what falls into it."""
-    table = np.searchsorted(np.array(cut_offs) * 255, np.arange(256), side="left").astype(np.int32)
+def _levelled(grey: U8, thresholds: tuple[float, ...]) -> _Labelled:
+    """Steps of brightness between thresholds, each shown in the middle grey of what falls into it."""
+    table = np.searchsorted(np.array(thresholds) * 255, np.arange(256), side="left").astype(np.int32)
     labels = table[grey]
-    edges = np.r_[0, np.array(cut_offs) * 255, 255]
-    middle = [np.median(grey[labels == k]) if (labels == k).any() else (edges[k] + edges[k + 1]) / 2 for k in range(len(cut_offs) + 1)]
+    edges = np.r_[0, np.array(thresholds) * 255, 255]
+    middle = [np.median(grey[labels == k]) if (labels == k).any() else (edges[k] + edges[k + 1]) / 2 for k in range(len(thresholds) + 1)]
     palette = np.repeat(np.array(middle, np.uint8)[:, None], 3, 1)
-    return _Labelled(np.repeat(grey[..., None], 3, 2), palette, labels, None, cut_offs if len(cut_offs) > 1 else ())
+    return _Labelled(np.repeat(grey[..., None], 3, 2), palette, labels, None, thresholds if len(thresholds) > 1 else ())
 
 
-def _cut_offs(grey: U8, count: int) -> tuple[float, ...]:
+def _thresholds(grey: U8, count: int) -> tuple[float, ...]:
     """Cut-offs half way between the `count` greys that stand best for the picture (k-means)."""
     samples = grey.reshape(-1, 1)[:: max(1, grey.size // 60000)].astype(np.float32)
     cv2.setRNGSeed(1)
