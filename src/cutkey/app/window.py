@@ -43,7 +43,7 @@ from cutkey.app.views.place import PlaceView
 from cutkey.app.views.proof import ProofView
 from cutkey.app.views.split import SplitView
 from cutkey.app.views.trace import TraceView
-from cutkey.app.widgets.basics import button, label, row
+from cutkey.app.widgets.basics import button, label, recolour_icons, row
 from cutkey.app.widgets.late_marks import LateMarks
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
@@ -523,6 +523,7 @@ class Window(QMainWindow):
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         theme.load(application, "night" if theme.name == "paper" else "paper")
+        recolour_icons(self)
         self.stage.restyle()
         self.refresh()
 

@@ -138,6 +138,7 @@ class PlacedView(NamedTuple):
     way: Way
     grid: SurfaceGrid | None  # of a curved surface
     clear: Rings | None = None  # what is left of the face when its margin is kept
+    rim: float = 0.0  # how high the bare model stands over the place's plane, mm: what "level" reaches
 
 
 class SectionView(NamedTuple):

@@ -98,6 +98,7 @@ def placed_view(placement: Placement, site: Site, solid: Solid, parts: list[tupl
         site.way,
         grid,
         as_rings(kept) if not kept.is_empty else None,
+        site.rim,
     )
 
 

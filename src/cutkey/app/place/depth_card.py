@@ -32,6 +32,7 @@ class DepthCard(Card):
         colour: str,
         rule: Depth,
         layer: float,
+        rim: float,
         changed: Callable[[DepthMode | None, float | None, bool], None],
         up_to: Callable[[], None],
     ) -> None:
@@ -39,7 +40,10 @@ class DepthCard(Card):
         whole = abs(layers - round(layers)) < 1e-6 or rule.mode == "through"
         text = _tr("{0} layers").format(format_mm(layers, 1)) if rule.mode != "through" else _tr("cut right through")
         if rule.mode == "level":
-            text = _tr("level with the rim") if rule.mm == 0 else _tr("rim and {0}").format(text)
+            layers = (rim + rule.mm) / layer
+            whole = abs(layers - round(layers)) < 1e-3
+            where = _tr("level with the rim") if rule.mm == 0 else _tr("{0} mm over the rim").format(format_mm(rule.mm, 2))
+            text = _tr("{0}: raised {1} mm, {2} layers").format(where, format_mm(rim + rule.mm, 2), format_mm(layers, 1))
         super().__init__(plain_name(colour), text if whole else _tr("{0}: not a whole number").format(text), Swatch(colour, 26))
         if not whole:
             self.subtitle.setProperty("role", "warn")

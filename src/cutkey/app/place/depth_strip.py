@@ -76,7 +76,7 @@ class DepthStrip(Strip):
         if self._face.floor > 0:
             bottom = max(low, -self._face.floor)
             thin = floor < 2 * self._layer
-            text = self.tr("floor {0} · {1} layers").format(format_mm(floor), int(floor / self._layer + 1e-6))
+            text = self.tr("floor {0} · {1} layers").format(format_mm(floor), format_mm(floor / self._layer, 1))
             p = QPointF(right + 14, ground - bottom * ky)
             dimension(painter, p, QPointF(p.x(), ground + deepest * ky), "", "madder" if thin else "ultramarine")
             note(painter, QPointF(p.x() + 10, (p.y() + ground) / 2), text, "madder" if thin else "ultramarine", Qt.AlignmentFlag.AlignLeft)

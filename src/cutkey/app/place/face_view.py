@@ -121,11 +121,11 @@ class FaceView(QWidget):
         return self._box.translated(*self._placement.offset)
 
     def placed_outlines(self) -> list[np.ndarray]:
-        """Outlines of the graphic on the face, mm, a few points each."""
+        """Outlines of the graphic on the face, mm, closed, no more points each than the eye needs."""
         if self._placement is None:
             return []
         shift = np.array(self._placement.offset)
-        return [r[:: max(1, len(r) // 24)] + shift for r in self._rings]
+        return [np.concatenate([r[:: max(1, len(r) // 240)], r[:1]]) + shift for r in self._rings]
 
     def distances(self) -> dict[str, float]:
         """Distance of the graphic's box to each edge of the face's box, mm."""

@@ -7,6 +7,7 @@ import math
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
+    QBrush,
     QColor,
     QFont,
     QImage,
@@ -60,14 +61,14 @@ class LightTable(QWidget):
         self._mouse = QPointF()
         self._picks: list[Place] = []
         self._thin = QPainterPath()
-        self.marks: set[str] = {"fringe", "thin"}  # what is drawn over the trace: fringe, specks, thin
+        self.marks: set[str] = set()  # what is drawn over the trace: fringe, specks, thin
         self.lit: str | None = None  # colour shown alone
         self.empty_text = ""
 
     # -- content
     def show_graphic(self, view: GraphicView | None) -> None:
         """Show a graphic; the view keeps its place when it is the same one traced anew."""
-        same = view is not None and self._view is not None and view.id == self._view.id and view.size == self._view.size
+        same = view is not None and self._view is not None and view.id == self._view.id and _alike(view.size, self._view.size)
         self._view = view
         self._paths = [(c, path_of(r, lambda p: p * (1, -1))) for c, r in view.regions] if view else []
         self._thin = path_of(view.thin, lambda p: p * (1, -1)) if view else QPainterPath()
@@ -191,6 +192,10 @@ class LightTable(QWidget):
             painter.setClipRect(QRectF(area.left(), area.top(), split - area.left(), area.height()))
             painter.drawImage(QRectF(self.to_widget(box.left(), box.top()), self.to_widget(box.right(), box.bottom())), self._image)
         painter.setClipRect(QRectF(split, area.top(), area.right() - split, area.height()))
+        if box is not None:
+            # What was taken away is not white: it is not there.
+            there = QRectF(self.to_widget(box.left(), box.top()), self.to_widget(box.right(), box.bottom()))
+            painter.fillRect(there, QBrush(theme.colour("line"), Qt.BrushStyle.Dense6Pattern))
         self._paint_grid(painter, area)
         self._paint_regions(painter)
         self._paint_marks(painter, area)
@@ -423,3 +428,8 @@ def pieces_of(path: QPainterPath) -> list[QPainterPath]:
             rings[k].setFillRule(Qt.FillRule.OddEvenFill)
             out.append(rings[k])
     return out
+
+
+def _alike(a: tuple[float, float], b: tuple[float, float]) -> bool:
+    """Whether two sizes differ by no more than a stroke of the brush or another trace makes of one."""
+    return all(0.8 < x / max(y, 1e-9) < 1.25 for x, y in zip(a, b, strict=True))

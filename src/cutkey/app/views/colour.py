@@ -88,7 +88,7 @@ class ColourView(View):
         name = self.tr("the model itself") if body else plain_name(colour)
         own = self.desk.job.assigned(colour) is not None
         if body:
-            text = self.tr("your choice") if own else self.tr("last of the rack")
+            text = self.tr("your choice") if own else self.tr("not chosen: the last filament of the rack")
         else:
             off = float(difference(rgb_of(colour), rgb_of(chosen.colour)))
             text = self.tr("{0}: colour difference {1}").format(self.tr("your choice") if own else self.tr("nearest"), format_mm(off, 1))

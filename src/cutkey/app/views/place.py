@@ -226,16 +226,20 @@ class PlaceView(View):
     def _show_cards(self) -> None:
         picked = self.placement()
         # A drag changes nothing that the cards say.
-        state = (picked.id if picked else "", [(p.id, self.desk.job.graphic(p.graphic), p.depths) for p in self.desk.job.placements])
+        shown = self.desk.engine.graphics
+        colours = {id: [c for c, _ in view.regions] for id, view in shown.items()}
+        placed = [(p.id, self.desk.job.graphic(p.graphic), p.depths, colours.get(p.graphic)) for p in self.desk.job.placements]
+        state = (picked.id if picked else "", placed)
         if state == self._cards_state:
             return
         self._cards_state = state
         clear(self.cards)
         for p in self.desk.job.placements:
-            rules = {(r.mode, r.mm) for r in p.depths}
-            depth = " · ".join(depth_text(Depth(m, mm)) for m, mm in sorted(rules))
             spec = self.desk.job.graphic(p.graphic)
             seen = self.desk.engine.graphics.get(spec.id)
+            # The rule for every other colour is told only when there is another.
+            used = [p.depth_of(c) for c, _ in seen.regions] if seen is not None else list(p.depths)
+            depth = " · ".join(depth_text(Depth(m, mm)) for m, mm in sorted({(r.mode, r.mm) for r in used}))
             card = Card(spec.name, f"{format_mm(seen.size[0] if seen is not None else spec.width_mm)} mm, {depth}")
             card.set_state(picked=picked is not None and picked.id == p.id)
             card.clicked.connect(lambda id=p.id: self._pick(id))
@@ -270,14 +274,16 @@ class PlaceView(View):
         self.copies.show_copies(placement.copies)
         view = self.desk.engine.graphics.get(placement.graphic)
         colours = [c for c, _ in view.regions] if view else []
-        state = (placement.id, placement.depths, tuple(colours), self.desk.job.printer.layer)
+        face = self.face()
+        rim = face.rim if face is not None else 0.0
+        state = (placement.id, placement.depths, tuple(colours), self.desk.job.printer.layer, round(rim, 3))
         if getattr(self, "_depth_state", None) == state:
             return
         self._depth_state = state
         clear(self.depths)
         for colour in colours:
             rule, layer = placement.depth_of(colour), self.desk.job.printer.layer
-            card = DepthCard(colour, rule, layer, partial(self._depth, colour), partial(self._reach_for, colour))
+            card = DepthCard(colour, rule, layer, rim, partial(self._depth, colour), partial(self._reach_for, colour))
             self.depths.addWidget(card)
 
     def _show_follow(self, placement: Placement) -> None:

@@ -161,8 +161,8 @@ class SplitView(View):
         for plan in self._plans:
             if plan.cuts == mine:
                 continue
-            name = plan.how.partition(":")[0]
-            b = button(f"{plan.sections} {name}", "flat", tip=self.tr("Take these cuts instead: {0}").format(plan.how))
+            name = self.tr("{0} in a grid") if plan.how.startswith("grid") else self.tr("{0} in rows")
+            b = button(name.format(plan.sections), "flat", tip=self.tr("Take these cuts instead: {0}").format(plan.how))
             b.setAccessibleName(self.tr("Other plan: {0} sections, {1}").format(plan.sections, plan.how))
             b.clicked.connect(lambda _=False, p=plan: self._take(p))
             self.others.addWidget(b)

@@ -33,6 +33,14 @@ def label(text: str, role: str = "", wrap: bool = False) -> QLabel:
     return out
 
 
+def recolour_icons(root: QWidget) -> None:
+    """Icons of all buttons in the colours of the present theme."""
+    for b in root.findChildren(QPushButton):
+        wanted = b.property("drawn")
+        if isinstance(wanted, tuple | list):
+            b.setIcon(theme.icon(*wanted))
+
+
 def button(text: str, role: str = "", icon: str = "", tip: str = "") -> QPushButton:
     """A push button in one of the theme's roles."""
     out = QPushButton(text)
@@ -43,6 +51,7 @@ def button(text: str, role: str = "", icon: str = "", tip: str = "") -> QPushBut
         colour = {"add": "ultramarine", "cut": "madder", "main": "on_ink"}.get(role, "ink")
         out.setIcon(theme.icon(icon, colour))
         out.setIconSize(QSize(16, 16))
+        out.setProperty("drawn", [icon, colour])
     if tip:
         out.setToolTip(tip)
     return out

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
+from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
 from cutkey.app.widgets.basics import button, label
@@ -22,8 +23,12 @@ class MessageStrip(QFrame):
         self._layout.addWidget(self._text, 1)
         self._buttons: list[QWidget] = []
         self._topic = ""
+        self._said: tuple[str, list[tuple[str, Callable[[], object]]], bool, str] | None = None
+        self._earlier: list[tuple[str, list[tuple[str, Callable[[], object]]], bool, str]] = []  # warnings nobody has closed yet
+        self._more = label("", "small")
+        self._layout.addWidget(self._more)
         close = button("", "flat", "close", self.tr("Close this message"))
-        close.clicked.connect(self.hide)
+        close.clicked.connect(self._close)
         self._layout.addWidget(close)
         self.hide()
 
@@ -33,7 +38,32 @@ class MessageStrip(QFrame):
         return self._text.text() if not self.isHidden() else ""
 
     def say(self, text: str, actions: Sequence[tuple[str, Callable[[], object]]] = (), calm: bool = False, topic: str = "") -> None:
-        """Show a sentence and buttons; a calm one is a note, not a warning."""
+        """Show a sentence and buttons; a calm one is a note, not a warning.
+
+        A warning that nobody has closed yet comes back when this one is closed.
+        """
+        said = (text, list(actions), calm, topic)
+        if self._said is not None and not self.isHidden() and not self._said[2] and self._said[0] != text:
+            self._earlier = [e for e in self._earlier if e[0] not in (text, self._said[0])]
+            if not (topic and self._said[3] == topic):
+                self._earlier.append(self._said)
+        self._show(*said)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """What was put away is not said again."""
+        if not event.spontaneous() and self.isHidden():
+            self._earlier = []
+
+    def _close(self) -> None:
+        if self._earlier:
+            self._show(*self._earlier.pop())
+        else:
+            self.hide()
+
+    def _show(self, text: str, actions: Sequence[tuple[str, Callable[[], object]]], calm: bool, topic: str) -> None:
+        self._said = (text, list(actions), calm, topic)
+        count = len(self._earlier)
+        self._more.setText(self.tr("and {0} more").format(count) if count else "")
         for old in self._buttons:
             self._layout.removeWidget(old)
             old.deleteLater()
@@ -43,7 +73,7 @@ class MessageStrip(QFrame):
         self.setAccessibleName(text)
         for name, action in actions:
             b = button(name)
-            b.clicked.connect(self.hide)
+            b.clicked.connect(self._close)
             b.clicked.connect(lambda _=False, action=action: action())
             self._layout.insertWidget(self._layout.count() - 1, b)
             self._buttons.append(b)

@@ -40,8 +40,8 @@ def nearest_filament(colour: str, rack: Sequence[Filament]) -> tuple[int, float]
 
 def plain_name(colour: str) -> str:
     """An everyday name for a colour: the nearest of a short list of colour words."""
-    d = difference(np.array(rgb_of(colour)), np.array([rgb_of(h) for h in _WORDS.values()]))
-    return list(_WORDS)[int(np.argmin(d))]
+    d = difference(np.array(rgb_of(colour)), np.array([rgb_of(h) for h in (*_WORDS.values(), *_BRIGHT.values())]))
+    return [*_WORDS, *_BRIGHT][int(np.argmin(d))].removeprefix("bright ")
 
 
 _WORDS = {
@@ -69,4 +69,16 @@ _WORDS = {
     "violet": "#6a3f9a",
     "pink": "#f0a0b8",
     "magenta": "#c02880",
+}
+#: Full colours of a screen, which lie far from those of filaments.
+_BRIGHT = {
+    "bright red": "#ff0000",
+    "bright green": "#00ff00",
+    "bright blue": "#0000ff",
+    "bright yellow": "#ffff00",
+    "bright orange": "#ff8000",
+    "bright pink": "#ff80c0",
+    "bright magenta": "#ff00ff",
+    "bright teal": "#00ffff",
+    "bright violet": "#8000ff",
 }
