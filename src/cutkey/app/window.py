@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QMainWindow,
     QMenu,
     QMenuBar,
+    QScrollArea,
     QSizePolicy,
     QSplitter,
     QStackedWidget,
@@ -31,6 +32,7 @@ from cutkey.app.gestures import Gestures
 from cutkey.app.intake import DRAWINGS, MODELS, PICTURES, Intake
 from cutkey.app.keeper import Keeper
 from cutkey.app.place.face_view import FaceView
+from cutkey.app.recovery import recent_jobs
 from cutkey.app.stage.item import Item
 from cutkey.app.stage.stage import Stage
 from cutkey.app.swapping import Swapping
@@ -52,6 +54,7 @@ from cutkey.app.widgets.sheet_tabs import SheetTabs
 from cutkey.app.widgets.steps_popup import StepsPopup
 from cutkey.app.widgets.strip import Strip
 from cutkey.app.widgets.title_block import Cell, TitleBlock
+from cutkey.app.widgets.welcome import Welcome
 from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
@@ -157,6 +160,12 @@ class Window(QMainWindow):
         self.centre = QStackedWidget()
         self.centre.addWidget(self.table)
         self.centre.addWidget(self.halves)
+        self.welcome = self._built_welcome()
+        scroll = QScrollArea()
+        scroll.setWidget(self.welcome)
+        scroll.setWidgetResizable(True)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.centre.addWidget(scroll)
         self.frame = SheetFrame(self.centre)
         middle = QVBoxLayout()
         middle.setSpacing(8)
@@ -178,6 +187,22 @@ class Window(QMainWindow):
         outer.addLayout(body, 1)
         self.setCentralWidget(root)
 
+    def _built_welcome(self) -> Welcome:
+        self._demos = (
+            ("lid", self.tr("Jar lid")),
+            ("plate", self.tr("Hive plate")),
+            ("cap", self.tr("Feeder cap")),
+            ("coin", self.tr("Hive coin")),
+            ("sign", self.tr("Gate sign")),
+            ("wall", self.tr("Wall hexagons")),
+        )
+        starts = (
+            (self.tr("a picture or drawing"), self.tr("PNG, JPEG, WebP, BMP, TIFF, SVG, DXF"), "picture", self.open_picture),
+            (self.tr("a model"), self.tr("STL, 3MF, OBJ, PLY, STEP"), "model", self.open_model),
+            (self.tr("a saved job"), self.tr("CUTKEY"), "layers", self.keeper.open_dialog),
+        )
+        return Welcome(starts, self._demos, self.keeper.open_demo, self.keeper.open_path)
+
     def _build_menus(self) -> None:
         c = self.commands = Commands(self)
         job, edit, sheet = (self.menus.addMenu(t) for t in (self.tr("Job"), self.tr("Edit"), self.tr("Sheet")))
@@ -187,13 +212,7 @@ class Window(QMainWindow):
         job.addMenu(self.recent)
         self.recent.aboutToShow.connect(partial(self.keeper.fill_recent, self.recent))
         demos = QMenu(self.tr("Demo jobs"), self)
-        for name, text in (
-            ("lid", self.tr("Jar lid")),
-            ("plate", self.tr("Hive plate")),
-            ("cap", self.tr("Feeder cap")),
-            ("sign", self.tr("Gate sign")),
-            ("wall", self.tr("Wall hexagons")),
-        ):
+        for name, text in self._demos:
             c.add(demos, text, partial(self.keeper.open_demo, name))
         job.addMenu(demos)
         c.add(job, self.tr("Save"), self.keeper.save, "Ctrl+S")
@@ -272,7 +291,6 @@ class Window(QMainWindow):
         self.tabs.tabs[k].setChecked(True)
         for stack in (self.lefts, self.rights, self.strips):
             stack.setCurrentIndex(k)
-        self.centre.setCurrentIndex(0 if self.view.centre == "table" else 1)
         self.face.setVisible(isinstance(self.view, PlaceView))
         self.ladder.setVisible(isinstance(self.view, ColourView))
         # The drawing takes the keys: arrows nudge, Delete deletes.
@@ -283,6 +301,7 @@ class Window(QMainWindow):
     def refresh(self) -> None:
         """Show the job as it is now."""
         self.view.refresh()
+        self._show_centre()
         if self.view.centre == "stage":
             self.stage.empty_text = self.view.empty_text()
             self._show_items()
@@ -298,6 +317,15 @@ class Window(QMainWindow):
             b.setEnabled(bool(text))
             b.setToolTip(f"{word}: {text}" if text else word)
         self._show_block()
+
+    def _show_centre(self) -> None:
+        """The light table or the stage; while there is nothing yet, what to begin with."""
+        job = self.document.job
+        empty = self.view.centre == "table" and not job.graphics and job.base is None
+        if empty and self.centre.currentIndex() != 2:
+            self.welcome.show_recent(recent_jobs())
+        self.strips.setVisible(not empty)
+        self.centre.setCurrentIndex(2 if empty else 0 if self.view.centre == "table" else 1)
 
     def _show_items(self) -> None:
         self.stage.set_items(self.view.items())

@@ -40,7 +40,9 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--offset", type=pair, default=(0.0, 0.0), metavar="X,Y")
     p.add_argument("--spin", type=float, default=0.0, metavar="DEG")
     p.add_argument("--mirror", action="store_true")
-    p.add_argument("--follow", choices=("flat", "project", "wrap"), default="flat")
+    p.add_argument(
+        "--follow", choices=("auto", "flat", "project", "wrap"), default="auto", help="auto lies flat on faces and follows curves"
+    )
     p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of the model is")
     p.add_argument("--close", action="store_true", help="close large holes of the model with lids")
     p.add_argument("--report", type=Path)
@@ -102,7 +104,8 @@ def _place(o: argparse.Namespace, body: Body) -> tuple[np.ndarray, np.ndarray, f
         return *place_facing(body.mesh, direction), 0.4 * size
     x0, _, x1, _ = facet.outline.bounds
     if o.face not in FACES:
-        return at, facet.normal, 0.6 * (x1 - x0) if o.follow == "flat" else 20.0
+        flat = o.follow == "flat" or (o.follow == "auto" and is_face(body.mesh, body.facets, number, facet, (20.0, 20.0)))
+        return at, facet.normal, 0.6 * (x1 - x0) if flat else 20.0
     # The facet's own point nearest its middle names it, since the middle may lie in a hole.
     inside = facet.outline.representative_point()
     return facet.origin + facet.right * inside.x + facet.up * inside.y, facet.normal, 0.6 * (x1 - x0)

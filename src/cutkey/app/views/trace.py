@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from cutkey.app.table.histogram import Histogram
 from cutkey.app.trace.added import AddedForm
@@ -209,7 +209,17 @@ class TraceView(View):
             b = button(text, "segment", tip=tip or text)
             b.clicked.connect(lambda _=False, run=run: run())
             self.tools.append(b)
-        layout.addLayout(row(*self.tools, 1, spacing=4))
+        # In a narrow window the tools scroll sideways.
+        holder = QWidget()
+        holder.setLayout(row(*self.tools, 1, spacing=4))
+        scroll = QScrollArea()
+        scroll.setWidget(holder)
+        scroll.setWidgetResizable(True)
+        scroll.setFixedHeight(32)
+        scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        layout.addWidget(scroll)
         layout.addWidget(self.histogram, 1)
 
     # -- showing
@@ -235,8 +245,10 @@ class TraceView(View):
         for part in (self.picture, self.other, self.size, self.edits, self.form_button, self.twin):
             part.setVisible(spec is not None)
         self.twin.setVisible(is_picture)
-        for tool in (self.delete, self.onward, *self.tools, *self.marks.values()):
-            tool.setEnabled(spec is not None)
+        for tool in (self.delete, self.onward):
+            tool.setVisible(spec is not None)
+        for box in (*self.tools, *self.marks.values()):
+            box.setEnabled(spec is not None)
         self._show_picked()
         self.colours.refresh()
         self.size.refresh()

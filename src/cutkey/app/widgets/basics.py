@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QButtonGroup,
     QComboBox,
     QFrame,
@@ -35,7 +36,7 @@ def label(text: str, role: str = "", wrap: bool = False) -> QLabel:
 
 def recolour_icons(root: QWidget) -> None:
     """Icons of all buttons in the colours of the present theme."""
-    for b in root.findChildren(QPushButton):
+    for b in root.findChildren(QAbstractButton):
         wanted = b.property("drawn")
         if isinstance(wanted, tuple | list):
             b.setIcon(theme.icon(*wanted))
