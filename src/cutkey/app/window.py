@@ -165,6 +165,7 @@ class Window(QMainWindow):
         scroll.setWidget(self.welcome)
         scroll.setWidgetResizable(True)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.centre.addWidget(scroll)
         self.frame = SheetFrame(self.centre)
         middle = QVBoxLayout()
@@ -197,8 +198,8 @@ class Window(QMainWindow):
             ("wall", self.tr("Wall hexagons")),
         )
         starts = (
-            (self.tr("a picture or drawing"), self.tr("PNG, JPEG, WebP, BMP, TIFF, SVG, DXF"), "picture", self.open_picture),
-            (self.tr("a model"), self.tr("STL, 3MF, OBJ, PLY, STEP"), "model", self.open_model),
+            (self.tr("a picture or drawing"), self.tr("PNG, JPEG, SVG, DXF …"), "picture", self.open_picture),
+            (self.tr("a model"), self.tr("STL, 3MF, OBJ, PLY …"), "model", self.open_model),
             (self.tr("a saved job"), self.tr("CUTKEY"), "layers", self.keeper.open_dialog),
         )
         return Welcome(starts, self._demos, self.keeper.open_demo, self.keeper.open_path)

@@ -43,8 +43,8 @@ class Welcome(QWidget):
         outer.setSpacing(12)
         outer.addStretch(2)
         outer.addWidget(label(self.tr("Begin with a picture, a drawing or a model"), "heading"))
-        areas = QHBoxLayout()
-        areas.setSpacing(10)
+        self._first = QGridLayout()
+        self._first.setSpacing(10)
         self.areas: list[QToolButton] = []
         for text, takes, icon, run in starts:
             b = _tile(f"{text}\n{takes}", "area")
@@ -53,15 +53,16 @@ class Welcome(QWidget):
             b.setIconSize(QSize(26, 26))
             b.clicked.connect(lambda _=False, run=run: run())
             self.areas.append(b)
-            areas.addWidget(b)
-        outer.addLayout(areas)
-        outer.addWidget(label(self.tr("Click one, drop a file anywhere in the window, or paste a picture with Ctrl+V."), "small"))
+        outer.addLayout(self._first)
+        outer.addWidget(
+            label(self.tr("Click one, drop a file anywhere in the window, or paste a picture with Ctrl+V."), "small", wrap=True)
+        )
         outer.addStretch(1)
         outer.addWidget(label(self.tr("Or look at a finished job"), "heading"))
-        grid = QGridLayout()
-        grid.setSpacing(10)
+        self._second = QGridLayout()
+        self._second.setSpacing(10)
         self.demos: dict[str, QToolButton] = {}
-        for k, (name, text) in enumerate(demos):
+        for name, text in demos:
             b = _tile(text, "demo")
             picture = QPixmap()
             picture.loadFromData((files("cutkey") / "app/assets/demos" / f"{name}.png").read_bytes())
@@ -69,14 +70,24 @@ class Welcome(QWidget):
             b.setIconSize(PICTURE)
             b.clicked.connect(partial(open_demo, name))
             self.demos[name] = b
-            grid.addWidget(b, k // 3, k % 3)
-        outer.addLayout(grid)
+        outer.addLayout(self._second)
         outer.addStretch(1)
         self._recent_title = label(self.tr("Recent jobs"), "heading")
         outer.addWidget(self._recent_title)
         self._recent = QHBoxLayout()
         outer.addLayout(self._recent)
         outer.addStretch(2)
+
+    def resizeEvent(self, event: object) -> None:
+        """As many beside each other as there is room for."""
+        room = self.width() - 68
+        for grid, tiles, wide in ((self._first, self.areas, 190), (self._second, list(self.demos.values()), 176)):
+            across = max(1, min(3, room // wide))
+            if grid.count() == len(tiles) and grid.property("across") == across:
+                continue
+            grid.setProperty("across", across)
+            for k, tile in enumerate(tiles):
+                grid.addWidget(tile, k // across, k % across)
 
     def show_recent(self, paths: Sequence[Path]) -> None:
         """Jobs that were open lately, the last one first."""
@@ -95,5 +106,6 @@ def _tile(text: str, role: str) -> QToolButton:
     b.setAccessibleName(text.replace("\n", ": "))
     b.setProperty("role", role)
     b.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
-    b.setSizePolicy(b.sizePolicy().Policy.Expanding, b.sizePolicy().Policy.Fixed)
+    b.setSizePolicy(b.sizePolicy().Policy.Ignored, b.sizePolicy().Policy.Fixed)
+    b.setMinimumWidth(160)
     return b
