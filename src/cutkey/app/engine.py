@@ -16,7 +16,7 @@ from cutkey.core.memo import Memo, budget
 from cutkey.core.split.settings import Plan
 from cutkey.core.units import Unit
 from cutkey.worker.client import Worker
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Look, Progress, Propose, Result, Trial
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Look, Progress, Propose, Result, Trial, Vector
 from cutkey.worker.shown import BodyView, DesignView, GraphicView, KitView, OpenModelView, SectionLine, SectionsView, SectionView
 
 #: Seconds a library may hold on to a step that a newer job superseded before its process is ended, with all that it knows.
@@ -159,11 +159,11 @@ class Engine(QObject):
         self.progress.emit(0.0, self.tr("looking for the best cuts"))
         self._watch.start()
 
-    def look(self, job: Job, part: str, then: Callable[[Any], None]) -> None:
+    def look(self, job: Job, part: str, then: Callable[[Any], None], place: tuple[Vector, Vector] | None = None) -> None:
         """Go on with `then` when it is known what a part of another job would be; the document's own job is not touched."""
         if not self._up():
             return
-        self._asked[self._worker.request(Look, job, part)] = then
+        self._asked[self._worker.request(Look, job, part, place)] = then
         self._watch.start()
 
     def write_trial(self, path: Path, then: Callable[[str], None]) -> None:

@@ -12,7 +12,7 @@ from PySide6.QtGui import QImage
 from cutkey.app.views.base import Desk
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
-from cutkey.core.job.document import ModelBase
+from cutkey.core.job.document import ModelBase, Source
 from cutkey.core.job.edits import add_graphic
 from cutkey.core.job.file import SUFFIX
 from cutkey.core.units import Unit
@@ -70,6 +70,14 @@ class Intake(QObject):
         body = self._desk.engine.body
         width = round(0.6 * body.size[0], 1) if body is not None else FIRST_WIDTH
         job, spec = add_graphic(self._desk.job, source, width)
+        if kind == "drawing":
+            # A drawing knows how large it is.
+            self._desk.engine.look(job, f"graphic {spec.id}", lambda view: self._add(name, source, view.stated_mm or width))
+        else:
+            self._add(name, source, width)
+
+    def _add(self, name: str, source: Source, width: float) -> None:
+        job, spec = add_graphic(self._desk.job, source, min(5000.0, max(0.5, round(width, 3))))
         self._desk.graphic = spec.id
         self._desk.message.hide()
         self._desk.document.edit(self.tr("add {0}").format(name), job)

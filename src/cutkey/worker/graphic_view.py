@@ -49,6 +49,7 @@ def graphic_view(drawn: Drawn, nozzle: float = 0.0, draft: bool = False) -> Grap
         [shapely.get_coordinates(line) for line in drawn.open_lines],
         draft,
         drawn.frame,
+        drawn.stated_mm,
     )
 
 

@@ -9,6 +9,8 @@ from cutkey.core.job.document import Job
 from cutkey.core.units import Unit
 from cutkey.worker.shown import SectionLine
 
+Vector = tuple[float, float, float]
+
 
 class TakeSource(NamedTuple):
     """To the worker: keep these bytes under this digest."""
@@ -51,11 +53,15 @@ class Trial(NamedTuple):
 
 
 class Look(NamedTuple):
-    """To the worker: what would this part of a job be, "graphic ID" or the bare "body"? The job itself is not changed by asking."""
+    """To the worker: what would this part of a job be? The job itself is not changed by asking.
+
+    "graphic ID", the "body", or the "face" of the bare body that lies nearest to a place and its normal.
+    """
 
     number: int
     job: Job
     part: str
+    place: tuple[Vector, Vector] | None = None
 
 
 class Inspect(NamedTuple):

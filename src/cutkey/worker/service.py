@@ -8,6 +8,8 @@ from collections import deque
 from multiprocessing.connection import Connection
 from typing import Any
 
+import numpy as np
+
 from cutkey.core import limits
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput, Cancelled, Taken
@@ -18,13 +20,14 @@ from cutkey.core.job.series import as_shown
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.memo import Memo, budget
 from cutkey.core.picture.read import read_picture
+from cutkey.core.solids.facets import facet_at, facet_near
 from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.core.stopping import listen, stoppable, whole
 from cutkey.worker.channel import receive, send
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.kit_view import kit_view, sections_view
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Look, Progress, Propose, Result, Stop, TakeSource, Trial
-from cutkey.worker.shown import BodyView, GraphicView, OpenModelView
+from cutkey.worker.shown import BodyView, FaceView, GraphicView, OpenModelView
 from cutkey.worker.views import coloured_parts, design_view, section_view, view_of_mesh
 
 
@@ -148,13 +151,18 @@ class Service:
         else:
             self._evaluator.model(request.data, request.name, request.unit, request.close)
 
-    def _looked(self, request: Look) -> GraphicView | BodyView | None:
+    def _looked(self, request: Look) -> GraphicView | BodyView | FaceView | None:
         e, job = self._evaluator, as_shown(request.job)
         kind, _, id = request.part.partition(" ")
         if kind == "graphic":
             self._progress(request.number, 0.1, f"tracing {job.graphic(id).name}")
             return graphic_view(e.draw(job, job.graphic(id)), job.printer.nozzle)
         self._progress(request.number, 0.1, "reading the model")
+        if request.place is not None:
+            bare = e.bare(job)
+            point, normal = (np.array(v) for v in request.place)
+            facet = facet_at(bare.mesh, bare.facets, facet_near(bare.mesh, bare.facets, point, normal))
+            return FaceView(facet.origin, facet.right, facet.up)
         body = e.body(job)
         return None if body is None else _body_view(body)
 

@@ -79,6 +79,15 @@ class GraphicView(NamedTuple):
     open_lines: list[NDArray[np.float64]]
     draft: bool
     frame: Frame | None = None  # what mm mean in it
+    stated_mm: float | None = None  # the width that a drawing states of itself
+
+
+class FaceView(NamedTuple):
+    """The plane of a face of the bare body."""
+
+    middle: NDArray[np.float64]
+    right: NDArray[np.float64]
+    up: NDArray[np.float64]
 
 
 class SectionLine(NamedTuple):

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import partial
 
+import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QMenu
@@ -17,9 +19,11 @@ from cutkey.app.widgets.basics import Card, Panel, button
 from cutkey.app.widgets.struct_form import StructForm
 from cutkey.core.errors import BadInput
 from cutkey.core.job.document import ModelBase, new_id
-from cutkey.core.relief.features import AddOn, Feature
+from cutkey.core.relief.features import AddOn, Border, Feature, Half, Hollow
 from cutkey.core.solids.bases import BackingBase, CoinBase, FigureBase, MadeBase, PlateBase, PolygonBase, RingBase
 from cutkey.core.units import format_size
+from cutkey.worker.messages import Vector
+from cutkey.worker.shown import FaceView
 
 
 def _tr(text: str) -> str:
@@ -118,7 +122,15 @@ class BodyPanel:
         """Put an add-on where the model was clicked."""
         x, y, z = (float(v) for v in hit.point)
         nx, ny, nz = (float(v) for v in hit.normal)
-        addon = AddOn(new_id(), feature, (x, y, z), (nx, ny, nz))
+        point, normal = (x, y, z), (nx, ny, nz)
+        bare = replace(self._desk.job, addons=(), placements=(), cuts=())
+        self._desk.engine.look(bare, "face", partial(self._put_addon, feature, point, normal), (point, normal))
+
+    def _put_addon(self, feature: Feature, point: Vector, normal: Vector, face: FaceView) -> None:
+        # A rim goes round the whole face, and a half is of the whole body: they have no place of their own.
+        off = np.zeros(3) if isinstance(feature, Border | Hollow | Half) else np.array(point) - face.middle
+        offset = (round(float(off @ face.right), 1), round(float(off @ face.up), 1))
+        addon = AddOn(new_id(), feature, point, normal, offset)
         self.addons.pick(addon.id)
         job = replace(self._desk.job, addons=(*self._desk.job.addons, addon))
         self._desk.document.edit(_tr("add {0}").format(feature_name(feature).lower()), job)

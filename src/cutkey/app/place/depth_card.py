@@ -35,6 +35,7 @@ class DepthCard(Card):
         rim: float,
         changed: Callable[[DepthMode | None, float | None, bool], None],
         up_to: Callable[[], None],
+        for_all: Callable[[], None] | None = None,
     ) -> None:
         layers = rule.mm / layer
         whole = abs(layers - round(layers)) < 1e-6 or rule.mode == "through"
@@ -73,6 +74,10 @@ class DepthCard(Card):
         self.reach = button(_tr("up to a place…"), "link", tip=_tr("Then click the surface on the stage that it is to reach, or the floor"))
         self.reach.clicked.connect(lambda: up_to())
         links = [self.reach]
+        if for_all is not None:
+            self.all = button(_tr("all colours so"), "link", tip=_tr("Every colour of this graphic meets the surface as this one does"))
+            self.all.clicked.connect(lambda: for_all())
+            links.append(self.all)
         if not whole:
             # The nearest whole numbers of layers either side.
             for n in (int(layers), int(layers) + 1):

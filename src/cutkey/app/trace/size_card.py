@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from cutkey.app.views.base import Desk
-from cutkey.app.widgets.basics import field_row, label
+from cutkey.app.widgets.basics import button, field_row, label
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.job.edits import set_scale
 from cutkey.core.units import format_mm
@@ -38,6 +38,9 @@ class SizeCard(QWidget):
         layout.addLayout(field_row(self.tr("Height"), self.height_field))
         layout.addWidget(self.distance_row)
         layout.addWidget(self.inches)
+        self.as_drawn = button("", "link", tip=self.tr("The width that the drawing states of itself"))
+        self.as_drawn.clicked.connect(self._take_stated)
+        layout.addWidget(self.as_drawn)
         self.distance_row.hide()
 
     def refresh(self) -> None:
@@ -49,6 +52,15 @@ class SizeCard(QWidget):
         self.width_field.set_value(w if view is not None else spec.width_mm)
         self.height_field.set_value(h)
         self.inches.setText(self.tr("= {0} × {1} in").format(format_mm(w / 25.4), format_mm(h / 25.4)))
+
+        stated = view.stated_mm if view is not None else None
+        self.as_drawn.setVisible(stated is not None and abs(stated - spec.width_mm) > 0.005)
+        self.as_drawn.setText(self.tr("{0} mm as drawn").format(format_mm(stated or 0.0, 2)))
+
+    def _take_stated(self) -> None:
+        spec, view = self._desk.spec(), self._desk.graphic_view()
+        if spec is not None and view is not None and view.stated_mm:
+            self._scale_by(view.stated_mm / spec.width_mm, self.tr("size as drawn"), False)
 
     def ask(self, measured: float) -> None:
         """Two places were marked; ask for their true distance."""

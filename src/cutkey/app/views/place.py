@@ -283,7 +283,8 @@ class PlaceView(View):
         clear(self.depths)
         for colour in colours:
             rule, layer = placement.depth_of(colour), self.desk.job.printer.layer
-            card = DepthCard(colour, rule, layer, rim, partial(self._depth, colour), partial(self._reach_for, colour))
+            alike = partial(self._all_so, rule) if len(colours) > 1 else None
+            card = DepthCard(colour, rule, layer, rim, partial(self._depth, colour), partial(self._reach_for, colour), alike)
             self.depths.addWidget(card)
 
     def _show_follow(self, placement: Placement) -> None:
@@ -403,6 +404,10 @@ class PlaceView(View):
         graphic = self.which.currentData()
         if graphic:
             self._arm_for(partial(self._lay, graphic), self.tr("Click a face of the model. Esc leaves it."))
+
+    def _all_so(self, rule: Depth) -> None:
+        """One depth for all colours."""
+        self._change("depth of all colours", False, depths=(replace(rule, colour=""),))
 
     def _reach_for(self, colour: str) -> None:
         """Ask for the place that a colour is to reach."""

@@ -46,6 +46,7 @@ class Drawn(NamedTuple):
     open_lines: tuple[shapely.LineString, ...] = ()  # of a drawing, mm
     lettering: tuple[Lettering, ...] = ()  # text that is known to be text: of a drawing, or added on the table
     frame: Frame | None = None  # what mm mean in it
+    stated_mm: float | None = None  # the width that a drawing states of itself
 
 
 def read_drawing(data: bytes, name: str) -> Drawing:
@@ -81,10 +82,11 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
     notes: tuple[str, ...] = ()
     lines: tuple[shapely.LineString, ...] = ()
     lettering: tuple[Lettering, ...] = ()
+    stated: float | None = None
     if source.kind == "drawing":
         drawing = memo.get(digest("drawing", spec.source), lambda: read_drawing(data, source.name))
         regions, notes, lines, lettering = list(drawing.regions), drawing.notes, drawing.open_lines, drawing.lettering
-        box = box_of(regions)
+        box, stated = box_of(regions), drawing.width_mm
     else:
         picture = memo.get(digest("picture", spec.source), lambda: read_picture(data, source.name))
         if draft:
@@ -115,7 +117,7 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
             if isinstance(edit, AddText) and edit.on:
                 lettering = (*lettering, Lettering(edit.text))
                 notes = (*notes, *stand_ins(font_bytes(edit.font), edit.font, edit.text))
-    return Drawn(spec, graphic, measure(graphic), traced, box, notes, lines, lettering, frame)
+    return Drawn(spec, graphic, measure(graphic), traced, box, notes, lines, lettering, frame, stated)
 
 
 def reduced(picture: Picture, side: int) -> Picture:
