@@ -53,9 +53,9 @@ def settle(qtbot) -> Callable[..., None]:
     """Wait until a window has computed and drawn everything."""
 
     def wait(window, extra: float = 0.05) -> None:
-        qtbot.waitUntil(lambda: not window.engine.busy, timeout=60_000)
+        qtbot.waitUntil(lambda: not window.engine.busy, timeout=240_000)
         end = time.monotonic() + extra
-        qtbot.waitUntil(lambda: time.monotonic() > end and window.stage.settled, timeout=10_000)
+        qtbot.waitUntil(lambda: time.monotonic() > end and window.stage.settled, timeout=60_000)
 
     return wait
 

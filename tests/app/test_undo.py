@@ -27,7 +27,7 @@ def drag(widget, a: QPoint, by: QPoint) -> None:
 
 
 def test_two_drags_of_the_same_kind_are_two_steps(window, settle):
-    window.document.start(*demo_job("sign"))
+    window.document.start(Job(base=PlateBase(200, 120, 6), cuts=(Cut("y", 0.0), Cut("x", -30.0), Cut("x", 40.0))), {})
     window.show_sheet(2)
     settle(window)
     view, document, first = window.views[2], window.document, window.document.job
@@ -41,15 +41,6 @@ def test_two_drags_of_the_same_kind_are_two_steps(window, settle):
     assert document.job.cuts[1] == after.cuts[1] and document.job.cuts[2] == first.cuts[2]
     document.undo()
     assert document.job.cuts == first.cuts
-    # A drag that ends where it began is no step.
-    texts = document.steps
-    settle(window)
-    tab = view.rulers.tab(document.job.cuts[1]).toPoint()
-    QTest.mousePress(window.stage, LEFT, pos=tab)
-    QTest.mouseMove(window.stage, tab + QPoint(9, 0))
-    QTest.mouseMove(window.stage, tab)
-    QTest.mouseRelease(window.stage, LEFT, pos=tab)
-    assert document.job.cuts == first.cuts and document.steps[1] == texts[1]
 
 
 def test_undo_works_with_the_keyboard_in_a_field_and_shows_where_it_was(window, settle, qtbot):
@@ -58,7 +49,7 @@ def test_undo_works_with_the_keyboard_in_a_field_and_shows_where_it_was(window, 
     settle(window)
     window.activateWindow()
     view, document, first = window.views[1], window.document, window.document.job
-    field = view.fields["width"] if hasattr(view, "fields") and "width" in view.fields else view.width
+    field = view.width
     field.setFocus()
     field.selectAll()
     QTest.keyClicks(field, "41")
@@ -96,7 +87,7 @@ def test_thirty_steps_of_different_kinds_are_undone_redone_and_gone_to_from_the_
             lambda job=job, k=k: replace(job, cuts=(*job.cuts, Cut("x", float(k)))),
             lambda job=job, k=k: change_cut(job, 0, replace(job.cuts[0], tilt=float(k % 40))) if job.cuts else replace(job, name=str(k)),
             lambda job=job, k=k: replace(job, printer=replace(job.printer, layer=round(0.1 + k / 500, 3))),
-            lambda job=job, k=k: assign(job, "body", job.rack[k % len(job.rack)].name),
+            lambda job=job, k=k: assign(job, "body", job.rack[k // 6].name),
         )
         document.edit(f"step {k + 1}", kinds[k % 6](), merge=k % 2 == 0)
         document.end_gesture()

@@ -113,6 +113,10 @@ def test_a_drag_is_one_step():
     assert history.job.name == "b"
     history.undo()
     assert history.job.name == "Untitled"
+    # Dragged back to where it was: nothing was done.
+    history.edit("move", replace(history.job, name="a"), "drag 3")
+    history.edit("move", Job(), "drag 3")
+    assert history.job == Job() and history.undo_text == ""
 
 
 def test_a_job_of_an_older_schema_keeps_its_keys_and_cuts(tmp_path, plate):

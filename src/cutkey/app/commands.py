@@ -45,12 +45,14 @@ class Finder(QLineEdit):
         completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         completer.setFilterMode(Qt.MatchFlag.MatchContains)
         completer.setMaxVisibleItems(9)
-        self._ran = False  # by a choice from the list: the Return that made it comes here too
-        completer.activated.connect(self._chosen)
+        self._ran = False  # just now: Return in the list comes as a choice and as a Return, in either order
+        completer.activated.connect(self._once)
         self.setCompleter(completer)
-        self.returnPressed.connect(lambda: None if self._ran else self._run(self.text()))
+        self.returnPressed.connect(lambda: self._once(self.text()))
 
-    def _chosen(self, text: str) -> None:
+    def _once(self, text: str) -> None:
+        if self._ran:
+            return
         self._ran = True
         QTimer.singleShot(0, self, self._settle)
         self._run(text)
