@@ -7,6 +7,7 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import time
 from multiprocessing.shared_memory import SharedMemory
 from pathlib import Path
@@ -16,8 +17,10 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from cutkey.core import stopping
 from cutkey.core.alive import my_mark
 from cutkey.core.digest import digest_bytes
+from cutkey.core.errors import Cancelled
 from cutkey.core.job.document import Job, ModelBase, Source
 from cutkey.core.memo import Memo, size_of
 from cutkey.core.solids.bases import PlateBase
@@ -212,6 +215,34 @@ def test_an_edit_in_the_middle_of_a_step_costs_no_finished_step(start):
     assert isinstance(whole[-1], Done) and worker.pid == first and worker.restarts == 0
     again = collect_all(worker, job)
     assert not [m for m in again if isinstance(m, Progress) and m.text in ("cutting", "checking")]
+
+
+def test_a_library_that_is_being_loaded_is_loaded_whole(tmp_path, monkeypatch):
+    (tmp_path / "slow_to_load.py").write_text("import time\nfor _ in range(40):\n    time.sleep(0.01)\nloaded = True\n")
+    monkeypatch.syspath_prepend(str(tmp_path))
+    before = signal.getsignal(stopping.ASK)
+    stopping.listen()
+    try:
+        threading.Timer(0.1, os.kill, (os.getpid(), stopping.ASK)).start()
+        with pytest.raises(Cancelled), stopping.stoppable(lambda: True):
+            import slow_to_load  # type: ignore[import-not-found]
+
+            time.sleep(5)
+        assert slow_to_load.loaded
+        # What must be done whole is, and it ends afterwards.
+        done = []
+        with pytest.raises(Cancelled), stopping.stoppable(lambda: True):
+            with stopping.whole():
+                os.kill(os.getpid(), stopping.ASK)
+                time.sleep(0.05)
+                done.append(1)
+            done.append(2)
+        assert done == [1]
+        with stopping.stoppable(lambda: False):
+            os.kill(os.getpid(), stopping.ASK)
+            time.sleep(0.05)
+    finally:
+        signal.signal(stopping.ASK, before)
 
 
 def collect_all(worker, job) -> list:

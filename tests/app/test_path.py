@@ -150,6 +150,7 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     settle(window)
     assert proof.done.title.text() == "Out of date" and "since kit was written" in proof.done.subtitle.text()
     window.document.undo()
+    window.show_sheet(4)
     settle(window)
     assert proof.done.title.text() == "Written"
 

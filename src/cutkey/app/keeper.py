@@ -159,6 +159,13 @@ class Keeper(QObject):
         if name:
             self.open_path(Path(name))
 
+    def start_copy(self) -> None:
+        """Go on with a copy of the job as it is; the saved one is left as it was saved."""
+        document = self._desk.document
+        job = replace(document.job, name=self.tr("{0} copy").format(document.job.name))
+        document.start(job, dict(document.sources), saved=False)
+        self._desk.message.say(self.tr("This is a copy now; it is saved under a name of its own."), calm=True)
+
     def fill_recent(self, menu: QMenu) -> None:
         menu.clear()
         for path in recent_jobs():

@@ -15,9 +15,10 @@ from cutkey.app.document import Document
 from cutkey.app.engine import Engine
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.core.job.document import Job, ModelBase, Source
-from cutkey.core.job.edits import add_source
+from cutkey.core.job.edits import add_source, place
 from cutkey.core.job.swap import Box, Shade, Swapped, carried_to, made_from, match_colours, spec_of, with_matches, with_source
-from cutkey.core.solids.bases import MadeBase
+from cutkey.core.relief.placement import Depth
+from cutkey.core.solids.bases import BackingBase, CoinBase, MadeBase, PlateBase, PolygonBase
 from cutkey.worker.shown import BodyView, GraphicView, MeshView, Rings
 
 
@@ -127,10 +128,16 @@ class Swapping(QObject):
         self.tried.emit()
 
     # -- another body
-    def take_body(self, text: str, base: MadeBase | ModelBase, source: Source | None = None) -> None:
-        """Give the job another body; what lay on the old one goes to the same side, in the same part of it."""
+    def take_body(self, text: str, base: MadeBase | ModelBase, source: Source | None = None, lay: str = "") -> None:
+        """Give the job another body; what lay on the old one goes to the same side, in the same part of it.
+
+        Where nothing is placed yet, the graphic `lay` is laid on the made body's top.
+        """
         before = self._document.job
         job = replace(add_source(before, source) if source is not None else before, base=base)
+        if lay and not before.placements and isinstance(base, PlateBase | CoinBase | PolygonBase | BackingBase):
+            depth = Depth("raised", round(4 * job.printer.layer, 3))
+            job, _ = place(job, lay, (0.0, 0.0, base.height), (0.0, 0.0, 1.0), depth)
         if before.base is None or not (before.placements or before.addons or before.cuts):
             self._document.edit(text, job)
             return
@@ -139,7 +146,7 @@ class Swapping(QObject):
             if self._document.job is before:
                 self._carry(text, job, old, new)
             else:
-                self.take_body(text, base, source)
+                self.take_body(text, base, source, lay)
 
         self._boxes(before, job, known)
 

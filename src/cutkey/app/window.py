@@ -216,6 +216,7 @@ class Window(QMainWindow):
         for name, text in self._demos:
             c.add(demos, text, partial(self.keeper.open_demo, name))
         job.addMenu(demos)
+        c.add(job, self.tr("Go on with a copy"), self.keeper.start_copy)
         c.add(job, self.tr("Save"), self.keeper.save, "Ctrl+S")
         c.add(job, self.tr("Save as…"), self.keeper.save_as, "Ctrl+Shift+S")
         c.add(job, self.tr("Kept copies…"), partial(self.keeper.offer_recovery, True))

@@ -7,7 +7,9 @@ begun is as if it never had been.
 from __future__ import annotations
 
 import contextlib
+import os
 import signal
+import threading
 from collections.abc import Callable, Iterator
 from types import FrameType
 
@@ -15,6 +17,8 @@ from cutkey.core.errors import Cancelled
 
 #: Asks a process to look; ignored by one that does not listen.
 ASK = signal.SIGURG
+#: Seconds until it is looked again when a library is just being loaded.
+_AGAIN = 0.05
 _depth = 0  # of what must be done whole
 _asked = False
 _unwanted: Callable[[], bool] | None = None  # None while nothing can be stopped
@@ -29,8 +33,21 @@ def listen() -> None:
 def _ask(number: int, frame: FrameType | None) -> None:
     global _asked
     _asked = True
-    if _depth == 0:
-        _look()
+    if _depth:
+        return
+    if _importing(frame):
+        # A module that is half loaded cannot be loaded again.
+        threading.Timer(_AGAIN, os.kill, (os.getpid(), ASK)).start()
+        return
+    _look()
+
+
+def _importing(frame: FrameType | None) -> bool:
+    while frame is not None:
+        if frame.f_code.co_filename.startswith("<frozen importlib"):
+            return True
+        frame = frame.f_back
+    return False
 
 
 def _look() -> None:

@@ -112,7 +112,8 @@ class BodyPanel:
             self._desk.message.say(str(error))
             return
         name = body_name(base).lower()
-        self._desk.commands["take_body"](_tr("make a {0}").format(name), base)
+        spec = self._desk.spec()
+        self._desk.commands["take_body"](_tr("make a {0}").format(name), base, lay=spec.id if spec is not None else "")
 
     def _change_base(self, base: MadeBase, merge: bool) -> None:
         name = body_name(base).lower()
