@@ -88,6 +88,7 @@ def test_a_body_is_made_and_fitted_out(window, place, settle):
     settle(window)
     assert isinstance(window.document.job.base, BackingBase) and [type(a.feature) for a in window.document.job.addons] == [Loop]
     choose(place.body.make.menu(), "Regular polygon")
+    settle(window)
     type_into(place.body.form.fields["sides"], "5")
     settle(window)
     assert isinstance(window.document.job.base, PolygonBase) and window.document.job.base.sides == 5
