@@ -7,6 +7,7 @@ moves; a compute process killed, stopped and stillborn; random walks over all ed
 from __future__ import annotations
 
 import os
+import random
 import signal
 import subprocess
 import sys
@@ -165,6 +166,31 @@ def process() -> Promise:
     )
 
 
+def superseded(times: int, triangles: int) -> Promise:
+    """Requests stopped at random moments: each lets go soon, none costs the process, and what comes out at the end is right."""
+    job, sources = heavy(triangles)
+    worker, pick, took = Worker(), random.Random(3), []
+    worker.sources = sources
+    worker.request(Evaluate, Job(base=PlateBase()), frozenset())
+    _until(worker, lambda m: isinstance(m, Done | Failed))
+    for k in range(times):
+        moved = replace(job.placements[0], offset=(0.3 * k, 0.0))
+        number = worker.request(Evaluate, change_placement(job, moved), frozenset())
+        time.sleep(pick.uniform(0.05, 5.0))
+        began = time.monotonic()
+        worker.stop(number)
+        ended = _until(worker, lambda m: isinstance(m, Done | Failed))
+        took.append(time.monotonic() - began)
+        if isinstance(ended, Failed) and ended.kind != "cancelled":
+            return Promise("a superseded step lets go and costs no finished one", False, f"{ended.kind}: {ended.detail}")
+    worker.request(Evaluate, job, frozenset())
+    ended = _until(worker, lambda m: isinstance(m, Done | Failed))
+    held = isinstance(ended, Done) and worker.restarts == 0
+    worker.close()
+    what = f"{times} stopped, {max(took):.2f} s at most until it let go"
+    return Promise("a superseded step lets go and costs no finished one", held, what)
+
+
 def edits(sequences: int) -> Promise:
     """Random walks over all edits."""
     walk_jobs(sequences, 14)
@@ -198,6 +224,7 @@ def run(small: bool = False) -> list[Promise]:
         *([] if small else [files_read(False)]),
         memory(4 if small else 300, 20_000 if small else 500_000),
         process(),
+        superseded(4 if small else 100, 20_000 if small else 500_000),
         edits(5 if small else 2000),
     ]
 

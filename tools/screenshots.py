@@ -1,4 +1,4 @@
-"""Pictures of every sheet, made from the demo data: tools/screenshots.py FOLDER."""
+"""Pictures of every sheet, made from the demo data: tools/screenshots.py FOLDER; with `demos` the small ones of the empty start."""
 
 from __future__ import annotations
 
@@ -39,13 +39,22 @@ def main(folder: Path) -> None:
         window.grab().save(str(folder / f"{name}.png"))
 
     folder.mkdir(parents=True, exist_ok=True)
+    shoot("0-start")
     window.document.start(*demo_job("lid"))
     window.show_sheet(0)
     shoot("1-trace")
+    graphic = window.document.job.graphics[0].id
+    window.swapping.take_picture(graphic, "sprig.png", pictures.png_bytes(pictures.sprig()), "picture")
+    settle()
+    shoot("1-trace-swap")
+    window.swapping.leave()
+    settle()
+    window.table.marks.add("fringe")
     trace = window.views[0]
     trace.colours._go()
     window.table.wipe = 0.35
     shoot("1-trace-fringe")
+    window.table.marks.clear()
     window.document.start(*demo_job("sign"))
     window.intake.take_picture("gate-sign-photo.jpg", pictures.jpeg_bytes(pictures.photographed(pictures.gate_sign())))
     settle()
@@ -105,5 +114,37 @@ def main(folder: Path) -> None:
     window.close()
 
 
+def demo_pictures(folder: Path) -> None:
+    """The small pictures of the demo jobs on the empty start."""
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PySide6.QtCore import QSize, Qt
+
+    from cutkey.app.main import make_application
+    from cutkey.app.window import Window
+    from cutkey.demo.jobs import demo_job
+    from cutkey.demo.names import NAMES
+
+    application = make_application()
+    window = Window()
+    window.show()
+    stage = window.stage
+    for name in NAMES:
+        window.document.start(*demo_job(name))
+        window.show_sheet(4)
+        while window.engine.kit is None or window.engine.busy:
+            application.processEvents()
+        stage.overlay = None
+        stage.resize(600, 384)
+        stage.fit()
+        while not stage.settled:
+            application.processEvents()
+        small = stage.grab().scaled(QSize(300, 192), Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation)
+        small.save(str(folder / f"{name}.png"))
+    window.close()
+
+
 if __name__ == "__main__":
+    if sys.argv[1:] == ["demos"]:
+        demo_pictures(Path("src/cutkey/app/assets/demos"))
+        sys.exit()
     main(Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots"))

@@ -107,6 +107,8 @@ class ProofView(View):
         self._show_written()
         stopped = blocking(self.findings)
         self.write.setEnabled(kit is not None and not stopped and self.desk.engine.current("kit"))
+        current = self.desk.engine.current("kit")
+        self.write.setToolTip("" if current else self.tr("It is being checked again since the last change; in a moment it can be written"))
         self.why.setVisible(stopped)
         self.why.setText(self.tr("Mend what stops the kit first."))
         self.beds.show_kit(kit, self.desk.job.printer)
