@@ -118,7 +118,10 @@ def test_another_edit_settles_a_trial_and_a_bad_picture_changes_nothing(flagged,
     )
     choose(monkeypatch, tmp_path / "two.svg")
     window.other_picture()
+    # What is decided while the new picture is read is not lost.
+    window.document.edit("finer", replace(window.document.job, printer=replace(window.document.job.printer, layer=0.15)))
     qtbot.waitUntil(lambda: window.swapping.trial is not None, timeout=30_000)
+    assert window.document.job.printer.layer == 0.15
     assert window.document.job.source(window.document.job.graphics[0].source).kind == "drawing"
     window.document.edit("rename", replace(window.document.job, name="Settled"))
     assert window.swapping.trial is None and not window.views[0].swap.isVisible()

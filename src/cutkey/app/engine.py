@@ -299,7 +299,7 @@ class Engine(QObject):
             self._exporting = None
             if isinstance(message, Failed) and self._folder is not None:
                 clear_unfinished(self._folder)
-        self._asked.pop(message.number, None)
+        asked = self._asked.pop(message.number, None) is not None
         if message.number == self._running:
             self._running = None
             self.failed = isinstance(message, Failed) and message.kind != "cancelled"
@@ -308,7 +308,7 @@ class Engine(QObject):
                 self._hung = 0
                 self._drop_unseen()
         if isinstance(message, Failed) and message.kind != "cancelled" and self._waiting is None:
-            kind = "export" if exporting and message.kind != "taken" else message.kind
+            kind = "export" if exporting and message.kind != "taken" else "question" if asked else message.kind
             self.problem.emit(kind, message.message, message.detail)
         if isinstance(message, Failed) and message.kind == "hung" and self._running is None and self._waiting is None:
             # Once more: what held it may have been of the machine.

@@ -56,19 +56,22 @@ class Swapping(QObject):
 
     def _begin(self, id: str, name: str, data: bytes, kind: str) -> None:
         before = self._document.job
-        spec, old = spec_of(before, id), self._engine.graphics.get(id)
-        if spec is None or old is None:
+        if spec_of(before, id) is None:
             return
+        old = self._engine.graphics.get(id)
+        compare = partial(self._compare, id, name, data, kind, before)
+        if old is not None and not old.draft and self._engine.current(f"graphic {id}"):
+            compare(old)
+        else:
+            self._engine.look(before, f"graphic {id}", compare)
+
+    def _compare(self, id: str, name: str, data: bytes, kind: str, before: Job, old: GraphicView) -> None:
         source = self._document.take(name, kind, data)
         same = old.picture is not None and _pixels(data) == tuple(old.picture.original_size)
         swapped = with_source(before, id, source, same, round(old.size[0], 3))
         self._engine.look(swapped.job, f"graphic {id}", partial(self._drawn, id, source, before, swapped, old))
 
     def _drawn(self, id: str, source: Source, before: Job, swapped: Swapped, old: GraphicView, new: GraphicView) -> None:
-        if self._document.job is not before:
-            # Something else was decided meanwhile: begin again with the job as it is.
-            self._begin(id, source.name, self._document.sources[source.digest], source.kind)
-            return
         matches = match_colours(shades_of(old), shades_of(new))
         name = self.tr("use {0} for {1}").format(source.name, before.graphic(id).name)
         trial = Trial(id, name, before, swapped.job, old, new, matches, lambda job: job)
@@ -89,6 +92,11 @@ class Swapping(QObject):
         self._engine.look(_bare(before), "body", second)
 
     def _apply(self, trial: Trial, said: list[str]) -> None:
+        if self._document.job is not trial.before:
+            # Something else was decided meanwhile: begin again with the job as it is.
+            source = trial.swapped.source(trial.swapped.graphic(trial.graphic).source)
+            self._begin(trial.graphic, source.name, self._document.sources[source.digest], source.kind)
+            return
         self._make(trial, trial.matches)
         self.begun.emit(trial.graphic)
         if said:

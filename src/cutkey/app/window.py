@@ -445,6 +445,10 @@ class Window(QMainWindow):
         if kind == "export":
             self.message.say(text, [(self.tr("try another folder"), self.export)])
             return
+        if kind == "question":
+            # Nothing of the job is the cause.
+            self.message.say(text)
+            return
         actions = [(self.tr("undo"), self.document.undo)] if self.document.undo_text else []
         self.message.say(text, actions, topic="compute")
 
