@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLineEdit,
     QMainWindow,
-    QMenu,
     QMenuBar,
     QScrollArea,
     QSizePolicy,
@@ -25,16 +24,17 @@ from PySide6.QtWidgets import (
 )
 
 from cutkey import __version__
-from cutkey.app.commands import Commands, Finder
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
 from cutkey.app.gestures import Gestures
 from cutkey.app.intake import DRAWINGS, MODELS, PICTURES, Intake
 from cutkey.app.keeper import Keeper
+from cutkey.app.menus import build_menus, built_welcome
 from cutkey.app.place.face_view import FaceView
 from cutkey.app.recovery import recent_jobs
 from cutkey.app.stage.item import Item
 from cutkey.app.stage.stage import Stage
+from cutkey.app.status import cells_of
 from cutkey.app.swapping import Swapping
 from cutkey.app.table.light_table import LightTable
 from cutkey.app.theme import application_icon, theme
@@ -53,14 +53,12 @@ from cutkey.app.widgets.sheet_frame import SheetFrame
 from cutkey.app.widgets.sheet_tabs import SheetTabs
 from cutkey.app.widgets.steps_popup import StepsPopup
 from cutkey.app.widgets.strip import Strip
-from cutkey.app.widgets.title_block import Cell, TitleBlock
-from cutkey.app.widgets.welcome import Welcome
+from cutkey.app.widgets.title_block import TitleBlock
 from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
 from cutkey.core.job.changes import change_between
 from cutkey.core.job.document import Job
-from cutkey.core.units import format_mm, format_size
 from cutkey.worker.client import Worker
 
 LEFT, RIGHT, STRIP = 248, 274, 180
@@ -88,7 +86,7 @@ class Window(QMainWindow):
         self.block = TitleBlock()
         self.marks = LateMarks()
         self._build()
-        self._build_menus()
+        self.commands, self.recent, self.undo_action, self.redo_action, self.finder = build_menus(self)
         self.desk.commands.update(
             open_picture=self.open_picture,
             open_model=self.open_model,
@@ -160,7 +158,7 @@ class Window(QMainWindow):
         self.centre = QStackedWidget()
         self.centre.addWidget(self.table)
         self.centre.addWidget(self.halves)
-        self.welcome = self._built_welcome()
+        self.welcome = built_welcome(self)
         scroll = QScrollArea()
         scroll.setWidget(self.welcome)
         scroll.setWidgetResizable(True)
@@ -187,73 +185,6 @@ class Window(QMainWindow):
         body.setContentsMargins(0, 0, 8, 0)
         outer.addLayout(body, 1)
         self.setCentralWidget(root)
-
-    def _built_welcome(self) -> Welcome:
-        self._demos = (
-            ("lid", self.tr("Jar lid")),
-            ("plate", self.tr("Hive plate")),
-            ("cap", self.tr("Feeder cap")),
-            ("coin", self.tr("Hive coin")),
-            ("sign", self.tr("Gate sign")),
-            ("wall", self.tr("Wall hexagons")),
-        )
-        starts = (
-            (self.tr("a picture or drawing"), self.tr("PNG, JPEG, SVG, DXF …"), "picture", self.open_picture),
-            (self.tr("a model"), self.tr("STL, 3MF, OBJ, PLY …"), "model", self.open_model),
-            (self.tr("a saved job"), self.tr("CUTKEY"), "layers", self.keeper.open_dialog),
-        )
-        return Welcome(starts, self._demos, self.keeper.open_demo, self.keeper.open_path)
-
-    def _build_menus(self) -> None:
-        c = self.commands = Commands(self)
-        job, edit, sheet = (self.menus.addMenu(t) for t in (self.tr("Job"), self.tr("Edit"), self.tr("Sheet")))
-        c.add(job, self.tr("New job"), self.keeper.new_job, "Ctrl+N")
-        c.add(job, self.tr("Open a job…"), self.keeper.open_dialog, "Ctrl+O")
-        self.recent = QMenu(self.tr("Recent jobs"), self)
-        job.addMenu(self.recent)
-        self.recent.aboutToShow.connect(partial(self.keeper.fill_recent, self.recent))
-        demos = QMenu(self.tr("Demo jobs"), self)
-        for name, text in self._demos:
-            c.add(demos, text, partial(self.keeper.open_demo, name))
-        job.addMenu(demos)
-        c.add(job, self.tr("Go on with a copy"), self.keeper.start_copy)
-        c.add(job, self.tr("Save"), self.keeper.save, "Ctrl+S")
-        c.add(job, self.tr("Save as…"), self.keeper.save_as, "Ctrl+Shift+S")
-        c.add(job, self.tr("Kept copies…"), partial(self.keeper.offer_recovery, True))
-        job.addSeparator()
-        c.add(job, self.tr("Open a picture…"), self.open_picture, "Ctrl+I")
-        c.add(job, self.tr("Use another picture…"), self.other_picture, "Ctrl+Shift+I")
-        c.add(job, self.tr("Open a model…"), self.open_model, "Ctrl+M")
-        c.add(job, self.tr("Save the graphic as SVG…"), self.save_svg)
-        c.add(job, self.tr("Write the kit…"), self.export, "Ctrl+E")
-        c.add(job, self.tr("Write the clearance test piece…"), self.write_test_piece)
-        job.addSeparator()
-        c.add(job, self.tr("Quit"), self.close, "Ctrl+Q")
-        self.undo_action = c.add(edit, self.tr("Undo"), self.document.undo, "Ctrl+Z")
-        self.redo_action = c.add(edit, self.tr("Redo"), self.document.redo, "Ctrl+Shift+Z|Ctrl+Y")
-        c.add(edit, self.tr("Steps…"), self.show_steps, "Ctrl+H")
-        edit.addSeparator()
-        c.add(edit, self.tr("Paste a picture"), self.paste, "Ctrl+V")
-        c.add(edit, self.tr("Stop computing"), self.engine.cancel)
-        for k, tab in enumerate(self.tabs.tabs):
-            c.add(sheet, tab.text(), partial(self.show_sheet, k), f"Ctrl+{k + 1}")
-        sheet.addSeparator()
-        c.add(sheet, self.tr("Show everything"), self._fit, "Ctrl+0")
-        for text, turn, tilt, keys in (
-            (self.tr("Look from above"), 0, 90, "Ctrl+7"),
-            (self.tr("Look from the front"), 0, 0, "Ctrl+8"),
-            (self.tr("Look at an angle"), -28, 52, "Ctrl+9"),
-        ):
-            c.add(sheet, text, partial(self.stage.look, turn, tilt), keys)
-        sheet.addSeparator()
-        c.add(sheet, self.tr("Paper or night"), self.switch_theme)
-        helps = self.menus.addMenu(self.tr("Help"))
-        c.add(helps, self.tr("Mouse and keys"), self._say_keys, "F1")
-        c.add(helps, self.tr("About Cut Key"), self._say_about)
-        self.finder = Finder(c)
-        self.bar.addWidget(self.finder)
-        focus = c.add(edit, self.tr("Find an action"), self.finder.setFocus, "Ctrl+K")
-        focus.setVisible(True)
 
     def _connect(self) -> None:
         self.document.went.connect(self._show_where)
@@ -338,39 +269,10 @@ class Window(QMainWindow):
             self.stage.pickable = []
 
     def _show_block(self) -> None:
-        job, kit, design = self.document.job, self.engine.kit, self.engine.design
-        units = kit.units if kit else []
-        sections = [u for u in units if not u.is_key]
-        pieces = sum(len(u.pieces) for u in units)
-        findings = kit.findings if kit else []
-        stops, looks = sum(f.severity == "stop" for f in findings), sum(f.severity == "look at" for f in findings)
-        used = {p[1].name for u in units for p in u.pieces}
         mm_per_px = self.stage.camera.mm_per_px if self.view.centre == "stage" else self.table.mm_per_px
-        ratio = mm_per_px * max(60, self.logicalDpiX()) / 25.4
-        scale = f"1 : {format_mm(ratio, 1)}" if ratio >= 1 else f"{format_mm(1 / max(1e-6, ratio), 1)} : 1"
-        kit_late, design_late = self.engine.late("kit"), self.engine.late("design")
-        filaments = self.tr("{0} of {1}").format(len(used), len(job.rack)) if kit else "–"
-        found = self.tr("{0} stop, {1} look at").format(stops, looks) if kit else "–"
-        self.block.set_cells(
-            [
-                Cell(self.tr("JOB"), job.name),
-                Cell(self.tr("PRINTER"), job.printer.name),
-                Cell(self.tr("SIZE, MM"), format_size(design.size) if design else "–", late=design_late),
-                Cell(self.tr("SCALE"), scale),
-                Cell(self.tr("SECTIONS / PIECES"), self._counted(len(sections), pieces), late=kit_late),
-                Cell(self.tr("FILAMENTS"), filaments, late=kit_late),
-                Cell(self.tr("FINDINGS"), found, stops > 0, kit_late),
-                Cell(self.tr("NOZZLE / LAYER"), f"{format_mm(job.printer.nozzle)} / {format_mm(job.printer.layer)}"),
-            ]
-        )
-        self.tabs.tabs[4].set_badge(stops + looks)
-
-    def _counted(self, sections: int, pieces: int) -> str:
-        """Sections and pieces; of new cuts the pieces are not known before their keys are set."""
-        bare = self.engine.sections
-        if bare is not None and self.engine.nearest == "sections":
-            return f"{len(bare.sections)} / …"
-        return f"{sections} / {pieces}" if self.engine.kit else "–"
+        self.block.set_cells(cells_of(self.document.job, self.engine, mm_per_px * max(60, self.logicalDpiX()) / 25.4))
+        kit = self.engine.kit
+        self.tabs.tabs[4].set_badge(sum(f.severity != "sound" for f in kit.findings) if kit else 0)
 
     def _show_swap(self, graphic: str) -> None:
         self.desk.graphic = graphic
@@ -561,7 +463,8 @@ class Window(QMainWindow):
         self.stage.restyle()
         self.refresh()
 
-    def _say_keys(self) -> None:
+    def say_keys(self) -> None:
+        """What mouse and keys do."""
         stage = self.tr("Stage: left drag turns, right drag moves, wheel zooms, double click shows everything, Ctrl+arrows turn.")
         place = self.tr(
             "Place: arrows nudge by 0.1 mm, with Shift by 1 mm; Delete takes the graphic off. Split: drag a cut's tab, or use the arrows."
@@ -571,10 +474,12 @@ class Window(QMainWindow):
         )
         self.message.say(f"{stage} {place} {numbers}", calm=True)
 
-    def _say_about(self) -> None:
+    def say_about(self) -> None:
+        """Version and licences."""
         self.message.say(self.tr("Cut Key {0}, MIT licence. Type: Barlow, SIL Open Font License.").format(__version__), calm=True)
 
-    def _fit(self) -> None:
+    def fit_view(self) -> None:
+        """Show everything on the table or the stage."""
         if self.view.centre == "table":
             self.table.fit()
         else:
