@@ -92,7 +92,7 @@ def test_a_body_is_made_and_fitted_out(window, place, settle):
     type_into(place.body.form.fields["sides"], "5")
     settle(window)
     assert isinstance(window.document.job.base, PolygonBase) and window.document.job.base.sides == 5
-    assert not window.engine.failed
+    assert not window.engine.failed, window.message.text
 
 
 def test_the_surface_copies_order_and_level_of_a_graphic(window, place, settle):

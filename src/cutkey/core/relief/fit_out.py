@@ -9,6 +9,7 @@ from typing import NamedTuple
 import manifold3d as m3
 import numpy as np
 import shapely
+import shapely.ops
 from numpy.typing import NDArray
 
 from cutkey.core.areas import difference, filled_out, grown, intersection
@@ -89,7 +90,7 @@ def fit_out(parts: Sequence[Part], solid: Solid, mesh: Mesh, facets: Facets, add
         across = (mesh.vertices - facet.origin) @ facet.right
         for (x, y), spin in spots(addon.offset, addon.spin, addon.copies, float(across.min() + across.max()) / 2):
             # A loop hangs over the edge; the place that was clicked tells how thick the body is.
-            spot = np.array(addon.point) if isinstance(feature, Loop) else facet.origin + facet.right * x + facet.up * y
+            spot = _on_body(facet, addon.point) if isinstance(feature, Loop) else facet.origin + facet.right * x + facet.up * y
             behind = thickness_behind(solid, spot, facet.normal)
             # What is let into a face goes through the border on it too.
             tools = _tools(feature, facet, behind, _through(solid, facet), solid, PAST + borders.get(number, 0.0))
@@ -112,6 +113,16 @@ def fit_out(parts: Sequence[Part], solid: Solid, mesh: Mesh, facets: Facets, add
     if whole.is_empty():
         raise BadInput("The add-ons leave nothing of the body; make one of them smaller.")
     return FittedOut([p for p in fitted if not p.solid.is_empty()], whole, out)
+
+
+def _on_body(facet: Facet, point: tuple[float, float, float]) -> np.ndarray:
+    """The place of a face nearest to a point, a little inside its edge: the body may have become smaller since it was clicked."""
+    off = np.array(point) - facet.origin
+    p = q = shapely.Point(off @ facet.right, off @ facet.up)
+    if not facet.outline.contains(p):
+        inner = facet.outline.buffer(-0.5)
+        q, _ = shapely.ops.nearest_points(facet.outline if inner.is_empty else inner, p)
+    return np.asarray(facet.origin + facet.right * q.x + facet.up * q.y)
 
 
 def _carried_out(solid: Solid, added: Sequence[Solid], taken: Sequence[Solid], halves: Sequence[tuple[Half, Facet]]) -> Solid:
