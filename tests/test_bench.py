@@ -36,7 +36,7 @@ def test_benchmarks_run(module):
 
 def test_promises_hold_in_a_small_form():
     promises = strength.run(small=True)
-    assert [p for p in promises if not p.held] == [] and len(promises) == 6
+    assert [p for p in promises if not p.held] == [] and len(promises) == 7
 
 
 def test_gaps_of_the_windows_thread_are_measured(window):

@@ -49,12 +49,12 @@ def main(folder: Path) -> None:
     shoot("1-trace-swap")
     window.swapping.leave()
     settle()
-    window.table.marks.add("fringe")
+    window.views[0].marks["fringe"].setChecked(True)
     trace = window.views[0]
     trace.colours._go()
     window.table.wipe = 0.35
     shoot("1-trace-fringe")
-    window.table.marks.clear()
+    trace.marks["fringe"].setChecked(False)
     window.document.start(*demo_job("sign"))
     window.intake.take_picture("gate-sign-photo.jpg", pictures.jpeg_bytes(pictures.photographed(pictures.gate_sign())))
     settle()

@@ -19,7 +19,7 @@ from cutkey.worker.shown import GraphicView
 
 #: Side of a swatch and of the room each pair takes, px.
 _SWATCH, _ROOM = 22, 62
-_TOP = 40
+_TOP = 33
 
 
 class SwapStrip(Strip):
