@@ -10,7 +10,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 from tests.conftest import png
 
-from cutkey.core.job.document import AddOn
+from cutkey.app.stage.picking import Hit
+from cutkey.core.job.document import AddOn, Job
 from cutkey.core.job.edits import place
 from cutkey.core.relief.features import Loop
 from cutkey.core.relief.placement import Depth
@@ -126,6 +127,17 @@ def test_another_edit_settles_a_trial_and_a_bad_picture_changes_nothing(flagged,
     window.document.edit("rename", replace(window.document.job, name="Settled"))
     assert window.swapping.trial is None and not window.views[0].swap.isVisible()
     settle(window)
+
+
+def test_what_was_asked_about_one_job_is_not_answered_into_another(window, settle, qtbot):
+    window.intake.take_picture("flag.png", flag(RGB))
+    window.document.start(Job(base=PlateBase(40, 40, 3)), {})
+    settle(window)
+    assert window.document.job.graphics == ()
+    window.views[1].body.add_addon(Loop(), Hit("body", np.array([0.0, 10.0, 3.0]), np.array([0.0, 0.0, 1.0])))
+    window.document.start(Job(base=PlateBase(50, 40, 3)), {})
+    settle(window)
+    assert window.document.job.addons == ()
 
 
 def test_another_body_keeps_graphics_and_add_ons_where_they_belong(window, settle, qtbot):

@@ -14,7 +14,7 @@ from cutkey.core.picture.steps import Crop, Denoise, EvenLight
 from cutkey.core.relief.features import Loop
 from cutkey.core.relief.placement import Depth, Placement
 from cutkey.core.solids.bases import BackingBase, PlateBase
-from cutkey.core.split.settings import Cut
+from cutkey.core.split.settings import Cut, JointKeys
 from cutkey.core.trace.settings import TraceSettings
 from cutkey.demo.jobs import demo_job
 
@@ -80,6 +80,13 @@ def test_another_picture_keeps_what_was_decided_and_says_what_it_cannot():
     assert again.job.graphics[0].edits == job.graphics[0].edits and again.job.graphics[0].trace.steps == job.graphics[0].trace.steps
 
 
+def test_another_graphic_of_the_same_colour_keeps_its_filament():
+    job = job_of()
+    job = replace(job, graphics=(*job.graphics, replace(job.graphics[0], id="h")))
+    done = with_matches(with_source(job, "g", NEW, False, 60.0).job, "g", {"#151515": "#111111"}, job)
+    assert done.assigned("#111111") == "Soot PLA" and done.assigned("#151515") == "Soot PLA"
+
+
 def test_a_graphic_that_shared_its_scale_keeps_its_own_size():
     job = job_of()
     first = replace(job.graphics[0], whole=True, width_mm=100.0)
@@ -90,7 +97,8 @@ def test_a_graphic_that_shared_its_scale_keeps_its_own_size():
 
 
 def test_what_lay_on_a_body_lies_on_the_same_side_and_part_of_another():
-    cuts = (Cut("x", 10.0, path=((-5.0, 2.0),), hand=((1.0, 1.0),)), Cut("y", 0.0, inside=(10.0, -5.0, 2.0)))
+    own = JointKeys((10.0, 2.0))
+    cuts = (Cut("x", 10.0, joints=(own,), path=((-5.0, 2.0),), hand=((1.0, 1.0),)), Cut("y", 0.0, inside=(10.0, -5.0, 2.0)))
     loop = AddOn("l", Loop(), (0, 20, 4), (0, 0, 1), offset=(0.0, 20.0))
     job = job_of(cuts=cuts, addons=(loop,))
     old, new = Box((-40, -20, 0), (40, 20, 4)), Box((0, 0, 0), (40, 60, 8))
@@ -98,6 +106,7 @@ def test_what_lay_on_a_body_lies_on_the_same_side_and_part_of_another():
     assert done.job.addons[0].point == pytest.approx((20, 60, 8)) and done.job.addons[0].offset == pytest.approx((0, 30))
     assert done.job.placements[0].point == pytest.approx((20, 30, 8)) and done.job.placements[0].offset == pytest.approx((2.5, 0))
     assert [c.at for c in done.job.cuts] == pytest.approx([25.0, 30.0]) and done.job.cuts[1].inside == pytest.approx((25, 22.5, 4))
+    assert done.job.cuts[0].joints[0].at == (15.0, 4.0)
     assert not done.job.cuts[0].hand and "set by hand" in done.said[0]
     assert carried_to(job, old, old) == (job, [])
 

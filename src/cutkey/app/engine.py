@@ -69,6 +69,7 @@ class Engine(QObject):
         self._superseded: float | None = None  # seconds left to a request that is no longer wanted
         self._seen: set[str] = set()
         self.failed = False
+        self._opened = 0  # jobs so far
         self._hung = 0  # times in a row that the compute process stood still
         self._watch = QTimer(self)
         self._watch.setInterval(60)
@@ -94,10 +95,6 @@ class Engine(QObject):
     def late(self, part: str) -> bool:
         """Whether what is shown of a part belongs to the job as it was, and has for longer than the eye takes to see it."""
         return not self.current(part) and part in self._belongs and time.monotonic() - self._changed > NOTICED
-
-    def job_of(self, part: str) -> Job | None:
-        """The job that a part that is shown was computed for."""
-        return self._belongs.get(part)
 
     @property
     def nearest(self) -> Literal["sections", "kit", "design", ""]:
@@ -130,6 +127,11 @@ class Engine(QObject):
             self.problem.emit("down", self._worker.down, None)
         return not self._worker.down
 
+    def _of_this_job(self, then: Callable[..., None]) -> Callable[..., None]:
+        """What was asked about one job is not answered into another that was opened meanwhile."""
+        opened = self._opened
+        return lambda *answer: then(*answer) if opened == self._opened else None
+
     def show_open(self, model: OpenModelView | None) -> None:
         """Show a model with its holes instead of the job's own, or that again."""
         if model is not self.open_model:
@@ -155,7 +157,7 @@ class Engine(QObject):
         """Go on with `then` when ways to cut the present design are found."""
         if not self._up():
             return
-        self._asked[self._worker.request(Propose, self._document.job)] = then
+        self._asked[self._worker.request(Propose, self._document.job)] = self._of_this_job(then)
         self.progress.emit(0.0, self.tr("looking for the best cuts"))
         self._watch.start()
 
@@ -163,7 +165,7 @@ class Engine(QObject):
         """Go on with `then` when it is known what a part of another job would be; the document's own job is not touched."""
         if not self._up():
             return
-        self._asked[self._worker.request(Look, job, part, place)] = then
+        self._asked[self._worker.request(Look, job, part, place)] = self._of_this_job(then)
         self._watch.start()
 
     def write_trial(self, path: Path, then: Callable[[str], None]) -> None:
@@ -178,7 +180,7 @@ class Engine(QObject):
         if not self._up():
             return
         number = self._worker.inspect(name, kind, data, unit, close)
-        self._inspecting[number] = (then, name, data)
+        self._inspecting[number] = (self._of_this_job(then), name, data)
         self.show_open(None)
         self.progress.emit(0.0, self.tr("reading {0}").format(name))
         self._watch.start()
@@ -262,7 +264,7 @@ class Engine(QObject):
         if message.number in self._asked:
             self._asked.pop(message.number)(message.value)
             return
-        if message.value is not None:
+        if message.value is not None and message.key:
             self._views.put(message.key, message.value)
         value = self._views.find(message.key)
         if value is None or message.number != self._running:
@@ -343,6 +345,7 @@ class Engine(QObject):
     def _forget(self) -> None:
         self._line = None
         self._belongs.clear()
+        self._opened += 1
         self.graphics, self.body, self.design, self.section, self.sections, self.kit = {}, None, None, None, None, None
         for part in ("graphic", "body", "design", "section", "kit"):
             self.updated.emit(part)

@@ -75,7 +75,7 @@ class Swapping(QObject):
         matches = match_colours(shades_of(old), shades_of(new))
         name = self.tr("use {0} for {1}").format(source.name, before.graphic(id).name)
         trial = Trial(id, name, before, swapped.job, old, new, matches, lambda job: job)
-        if made_from(before, id) is None:
+        if not made_from(before, id):
             self._apply(trial, swapped.said)
             return
         self._boxes(before, swapped.job, partial(self._refitted, trial, swapped.said))

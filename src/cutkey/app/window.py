@@ -198,6 +198,7 @@ class Window(QMainWindow):
         self.engine.updated.connect(self._updated)
         self.swapping.begun.connect(self._show_swap)
         self.engine.aged.connect(self._show_late)
+        self.engine.aged.connect(self._show_block)
         self.engine.progress.connect(self._progress)
         self.engine.settled.connect(self._settled)
         self.engine.problem.connect(self._problem)
@@ -289,7 +290,6 @@ class Window(QMainWindow):
             old = self.view.centre == "table" or self.engine.nearest in ("kit", "")
             texts[self.centre] = self.tr("as it was before the last change") if old else text
         self.marks.show_marks(texts)
-        self._show_block()
 
     def show_steps(self) -> None:
         """Open the list of steps under its button."""
@@ -322,6 +322,8 @@ class Window(QMainWindow):
         relevant = {"graphic": (0, 1, 3), "body": (1,), "design": (1, 2), "section": (1,), "sections": (2, 3, 4), "kit": (2, 3, 4)}
         if self.current in relevant.get(kind, ()):
             self.refresh()
+        else:
+            self._show_block()
         self._show_late()
 
     def _progress(self, fraction: float, text: str) -> None:

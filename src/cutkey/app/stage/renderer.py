@@ -10,7 +10,6 @@ import atexit
 import threading
 import time
 import weakref
-from collections.abc import Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
@@ -151,9 +150,7 @@ class Renderer(QObject):
 _RUNNING: weakref.WeakSet[Renderer] = weakref.WeakSet()
 
 
-def _close_all(running: Sequence[Renderer] | weakref.WeakSet[Renderer] = _RUNNING) -> None:
-    for renderer in list(running):
+@atexit.register
+def _close_all() -> None:
+    for renderer in list(_RUNNING):
         renderer.close()
-
-
-atexit.register(_close_all)

@@ -5,7 +5,7 @@ Light: the window uses it on what it shows; nothing here computes geometry.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from itertools import product
 from typing import NamedTuple
 
@@ -71,8 +71,8 @@ def match_colours(old: Sequence[Shade], new: Sequence[Shade]) -> dict[str, str]:
 
 def _take(matched: dict[str, str], old: Sequence[Shade], new: Sequence[Shade], cost: np.ndarray, most: float) -> None:
     """Pair the cheapest first, each once."""
-    for cost_, n, o in sorted((float(cost[n, o]), n, o) for n, o in product(range(len(new)), range(len(old)))):
-        if cost_ > most:
+    for pays, n, o in sorted((float(cost[n, o]), n, o) for n, o in product(range(len(new)), range(len(old)))):
+        if pays > most:
             return
         if new[n].colour not in matched and old[o].colour not in matched.values():
             matched[new[n].colour] = old[o].colour
@@ -94,9 +94,11 @@ def with_source(job: Job, id: str, source: Source, same_frame: bool, width: floa
     if not same_frame:
         kept = tuple(s for s in trace.steps if not isinstance(s, (*GEOMETRIC, TakeAway, Paint)))
         if len(kept) < len(trace.steps):
-            said.append(_count(len(trace.steps) - len(kept), "preparation step", "that belong to places in the old picture"))
+            gone = len(trace.steps) - len(kept)
+            said.append(f"{gone} preparation steps that belong" if gone > 1 else "1 preparation step that belongs")
+            said[-1] += " to places in the old picture"
         if spec.edits:
-            said.append(_count(len(spec.edits), "edit", "of the old figure"))
+            said.append(f"{len(spec.edits)} edit{'s' if len(spec.edits) > 1 else ''} of the old figure")
         if trace.threshold is not None or trace.thresholds:
             said.append("the threshold that was set by hand")
         trace = replace(trace, steps=kept, threshold=None, thresholds=())
@@ -130,9 +132,9 @@ def with_matches(job: Job, id: str, matches: Mapping[str, str], before: Job) -> 
             was = next(p for p in before.placements if p.id == placement.id)
             placement = replace(placement, depths=_renamed(was, matches))
         placements.append(placement)
-    used = {r.colour for p in placements if p.graphic != id for r in p.depths} | {"body"}
-    olds = set(matches.values())
-    kept = [a for a in before.assignments if a.colour not in matches and (a.colour not in olds or a.colour in used)]
+    # Another graphic may be of an old colour too; its filament stays.
+    gone = set(matches.values()) if len(job.graphics) == 1 else set()
+    kept = [a for a in before.assignments if a.colour not in matches and a.colour not in gone]
     moved = [Assignment(new, a.filament) for new, old in matches.items() for a in before.assignments if a.colour == old]
     names = dict(before.graphic(id).trace.names)
     spec = job.graphic(id)
@@ -181,32 +183,26 @@ def _along(offset: tuple[float, float], normal: Vector, scale: np.ndarray) -> tu
     return round(offset[0] * u, 6), round(offset[1] * v, 6)
 
 
-def _carried_cut(cut: Cut, place: object, o: np.ndarray, n: np.ndarray, scale: np.ndarray) -> Cut:
+def _carried_cut(cut: Cut, place: Callable[[Vector], Vector], o: np.ndarray, n: np.ndarray, scale: np.ndarray) -> Cut:
     k = "xyz".index(cut.axis)
     # Planes cross their axis at the middle of the design.
     at = round(float(n[0][k] + (cut.at - o[0][k]) * scale[k]), 3)
-    across = float(scale[1] if cut.axis == "x" else scale[0])
+    across, up = float(scale[1] if cut.axis == "x" else scale[0]), float(scale[1] if cut.axis == "z" else scale[2])
+    joints = tuple(replace(j, at=(round(j.at[0] * across, 3), round(j.at[1] * up, 3))) for j in cut.joints)
     path = tuple((round(u * across, 3), round(d * float(scale[k]), 3)) for u, d in cut.path)
-    inside = place(cut.inside) if cut.inside is not None else None  # type: ignore[operator]
-    return replace(cut, at=at, path=path, inside=inside, hand=())
+    inside = place(cut.inside) if cut.inside is not None else None
+    return replace(cut, at=at, path=path, inside=inside, joints=joints, hand=())
 
 
-def made_from(job: Job, id: str) -> float | None:
-    """Margin of the outline when the body is made from a graphic (0 for its figure), None when it is not."""
-    base = job.base
-    if isinstance(base, BackingBase | FigureBase) and base.graphic == id:
-        return base.margin if isinstance(base, BackingBase) else 0.0
-    return None
+def made_from(job: Job, id: str) -> bool:
+    """Whether the body is made from a graphic."""
+    return isinstance(job.base, BackingBase | FigureBase) and job.base.graphic == id
 
 
 def _without_unused(job: Job) -> Job:
     """Sources that nothing uses any more go; undo brings them back with the job that used them."""
     used = {g.source for g in job.graphics} | {getattr(job.base, "source", "")}
     return replace(job, sources=tuple(s for s in job.sources if s.digest in used))
-
-
-def _count(n: int, what: str, more: str) -> str:
-    return f"{n} {what}{'' if n == 1 else 's'} {more if n > 1 else more.replace('that belong', 'that belongs')}"
 
 
 def spec_of(job: Job, id: str) -> GraphicSpec | None:
