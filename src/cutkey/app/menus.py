@@ -90,7 +90,7 @@ def demos_of() -> tuple[tuple[str, str], ...]:
         ("lid", _tr("Jar lid")),
         ("plate", _tr("Hive plate")),
         ("cap", _tr("Feeder cap")),
-        ("coin", _tr("Hive coin")),
+        ("coin", _tr("Honey coin")),
         ("sign", _tr("Gate sign")),
         ("wall", _tr("Wall hexagons")),
     )

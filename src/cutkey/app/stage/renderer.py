@@ -9,6 +9,7 @@ from __future__ import annotations
 import atexit
 import threading
 import time
+import traceback
 import weakref
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -100,13 +101,17 @@ class Renderer(QObject):
                 wish = self._wish
             if self._ended or wish is None:
                 return
-            if wish.items is not shown[0] or wish.style != shown[1]:
-                scene.set_items(wish.items)
-                shown = wish.items, wish.style
-            self._quick(scene, wish)
-            if self._rested(wish):
-                self._smooth(scene, wish)
             done = wish.number
+            try:
+                if wish.items is not shown[0] or wish.style != shown[1]:
+                    scene.set_items(wish.items)
+                    shown = wish.items, wish.style
+                self._quick(scene, wish)
+                if self._rested(wish):
+                    self._smooth(scene, wish)
+            except Exception:
+                # One picture that cannot be drawn is not the last one.
+                traceback.print_exc()
 
     def _wanted(self, wish: Wish) -> bool:
         return not self._ended and self._wish is wish
