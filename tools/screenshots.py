@@ -75,7 +75,7 @@ def main(folder: Path) -> None:
     shoot("2-place")
     window.document.start(*demo_job("cap"))
     settle()
-    window.views[1]._pick(window.document.job.placements[1].id)
+    window.views[1].pick((window.document.job.placements[1].id,))
     shoot("2-place-dome")
     window.document.start(*demo_job("coin"))
     settle()

@@ -262,9 +262,9 @@ def test_keys_of_the_place_sheet(window, settle):
     QTest.keyClick(stage, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     assert window.document.job.placements[0].offset == pytest.approx((0.1, 1.0))
     assert window.document.undo_text == "move the graphic"
-    QTest.mouseClick(place.to_middle, LEFT)
+    QTest.mouseClick(place.fields.to_middle, LEFT)
     assert window.document.job.placements[0].offset == (0.0, 0.0)
-    QTest.mouseClick(place.mirror, LEFT)
+    QTest.mouseClick(place.fields.mirror, LEFT)
     assert window.document.job.placements[0].mirror
     QTest.mouseClick(place.add, LEFT)
     assert not place.hint.isHidden()

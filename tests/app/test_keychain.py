@@ -52,9 +52,9 @@ def test_a_key_chain_takes_at_most_fourteen_actions(window, settle, qtbot, monke
     job = window.document.job
     assert isinstance(job.base, BackingBase) and [p.graphic for p in job.placements] == [job.graphics[0].id]
     act(type_into, place.body.form.fields["height"], "1")
-    first = place.depths.itemAt(0).widget()
+    first = place.fields.depths.itemAt(0).widget()
     act(type_into, first.mm, "2")
-    act(QTest.mouseClick, place.depths.itemAt(0).widget().all, LEFT)
+    act(QTest.mouseClick, place.fields.depths.itemAt(0).widget().all, LEFT)
     actions += 1
     act(choose, place.body.addons.add.menu(), "Round hole")
     act(click_model, window, 0.0, 24.0, 1.0)

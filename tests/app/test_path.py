@@ -93,8 +93,8 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     # Near the middle of the face it is drawn to it.
     assert window.document.job.placements[0].offset[0] == 0.0
     # Depth: amber flush by 0.6.
-    amber = next(i for i in range(2) if place.depths.itemAt(i).widget().title.text() == "amber")
-    card = place.depths.itemAt(amber).widget()
+    amber = next(i for i in range(2) if place.fields.depths.itemAt(i).widget().title.text() == "amber")
+    card = place.fields.depths.itemAt(amber).widget()
     mode = card.findChild(QComboBox)
     mode.setCurrentIndex(mode.findData("flush"))
     mode.activated.emit(mode.currentIndex())

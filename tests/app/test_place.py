@@ -98,22 +98,22 @@ def test_a_body_is_made_and_fitted_out(window, place, settle):
 def test_the_surface_copies_order_and_level_of_a_graphic(window, place, settle):
     window.document.start(*demo_job("cap"))
     settle(window)
-    place._pick(window.document.job.placements[1].id)
+    place.pick((window.document.job.placements[1].id,))
     settle(window)
-    assert place.face().way == "project" and place.follow.itemText(0) == "automatic: projected"
+    assert place.face().way == "project" and place.fields.follow.itemText(0) == "automatic: projected"
     assert place.face().grid is not None
-    put(place.follow, "flat")
+    put(place.fields.follow, "flat")
     settle(window)
     assert place.face().way == "straight" and any(f.title == "Tall at the side" for f in window.engine.kit.findings)
-    put(place.follow, "wrap")
+    put(place.fields.follow, "wrap")
     settle(window)
     assert "no cylinder or cone" in window.message.text
     window.document.undo()
-    put(place.follow, "project")
-    put(place.copies.kind, "grid")
-    type_into(place.copies.fields["across"][0], "1")
-    type_into(place.copies.fields["up"][0], "2")
-    type_into(place.copies.fields["step y"][0], "8")
+    put(place.fields.follow, "project")
+    put(place.fields.copies.kind, "grid")
+    type_into(place.fields.copies.fields["across"][0], "1")
+    type_into(place.fields.copies.fields["up"][0], "2")
+    type_into(place.fields.copies.fields["step y"][0], "8")
     settle(window)
     assert window.document.job.placements[1].copies == Copies("grid", (1, 2), (20.0, 8.0))
     assert window.engine.design is not None and not window.engine.failed
@@ -140,7 +140,7 @@ def test_the_surface_copies_order_and_level_of_a_graphic(window, place, settle):
     click_model(window, -24.6, 0.0, 5.0)
     settle(window)
     assert window.document.job.placements[0].depth_of("#26241f").mm == pytest.approx(1.2, abs=0.05)
-    type_into(place.margin, "10")
+    type_into(place.fields.margin, "10")
     settle(window)
     assert any(f.title == "Trimmed" for f in window.engine.kit.findings)
 
@@ -150,12 +150,12 @@ def test_which_way_lettering_reads_is_asked_and_kept(window, place, settle):
         settle(window)
         return [f.title for f in window.engine.kit.findings if f.kind == "reading"]
 
-    place.mirror.click()
+    place.fields.mirror.click()
     assert told() == ["Which way does it read?"]
     for said, title in (("mirrored", "Reads the right way"), ("right", "Reversed text")):
-        put(place.reads, said)
+        put(place.fields.reads, said)
         assert told() == [title] and window.document.job.graphics[0].reads == said
-    put(place.reads, "none")
+    put(place.fields.reads, "none")
     assert told() == []
 
 
@@ -176,7 +176,7 @@ def test_the_section_is_dragged_turned_and_put_back(window, place, settle):
     grip = a + (b - a) * 0.13
     drag(face, grip, grip + QPointF(0, -25))
     settle(window)
-    assert face.line()[:2] != (0.0, 0.0) and not face._dragging
+    assert face.line()[:2] != (0.0, 0.0)
     assert window.document.undo_text == "" and not window.document.unsaved
     QTest.mouseDClick(face, LEFT, NONE, face.to_widget(15, 15).toPoint())
     settle(window)
@@ -218,7 +218,7 @@ def test_while_a_solid_is_made_the_graphic_is_seen_where_it_will_be(window, plac
 
     window.document.start(*demo_job("cap"))
     settle(window)
-    place._pick(window.document.job.placements[1].id)
+    place.pick((window.document.job.placements[1].id,))
     settle(window)
     outlines = window.desk.face.placed_outlines()
     assert len(outlines) > 6
@@ -266,7 +266,7 @@ def test_a_dragged_graphic_is_drawn_to_edges_holes_and_others(window, place, set
     window.document.start(*demo_job("plate"))
     settle(window)
     face = window.desk.face
-    assert len(face.hole_centres()) == 5 and face._others == [(52.0, -2.0)]
+    assert len(face.hole_centres()) == 5 and [t.at for t in face.hands.things][1:] == [(52.0, -2.0)]
     words = window.document.job.placements[0]
     start = face.to_widget(*words.offset)
     near = 3 / face._scale()

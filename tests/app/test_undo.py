@@ -49,7 +49,7 @@ def test_undo_works_with_the_keyboard_in_a_field_and_shows_where_it_was(window, 
     settle(window)
     window.activateWindow()
     view, document, first = window.views[1], window.document, window.document.job
-    field = view.width
+    field = view.fields.width_
     field.setFocus()
     field.selectAll()
     QTest.keyClicks(field, "41")

@@ -60,7 +60,10 @@ def build_menus(w: Window) -> Menus:
     redo = c.add(edit, _tr("Redo"), w.document.redo, "Ctrl+Shift+Z|Ctrl+Y")
     c.add(edit, _tr("Steps…"), w.show_steps, "Ctrl+H")
     edit.addSeparator()
-    c.add(edit, _tr("Paste a picture"), w.paste, "Ctrl+V")
+    c.add(edit, _tr("Copy"), w.copy, "Ctrl+C")
+    c.add(edit, _tr("Paste"), w.paste, "Ctrl+V", _tr("A picture, or what was copied from a job"))
+    c.add(edit, _tr("Lay once more"), w.double, "Ctrl+D")
+    edit.addSeparator()
     c.add(edit, _tr("Stop computing"), w.engine.cancel)
     for k, tab in enumerate(w.tabs.tabs):
         c.add(sheet, tab.text(), partial(w.show_sheet, k), f"Ctrl+{k + 1}")

@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from cutkey import __version__
+from cutkey.app.clipboard import holds_part
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
 from cutkey.app.gestures import Gestures
@@ -207,6 +208,7 @@ class Window(QMainWindow):
         self.table.hovered.connect(lambda text: None if self.engine.busy else self.block.set_now(text, -1.0))
         self.stage.overlay = lambda painter: self.view.paint(painter)
         self.stage.grab_handle = lambda p: self.view.grab(p)
+        self.stage.menu = lambda p: self.view.menu(p)
         self.stage.clicked.connect(lambda hit: self.view.click(hit))
         self.stage.turned.connect(self._show_block)
         self.table.zoomed.connect(self._show_block)
@@ -363,6 +365,7 @@ class Window(QMainWindow):
 
     def _renewed(self) -> None:
         self.desk.graphic = self.desk.placement = ""
+        self.desk.picked = ()
         self.stage.forget_camera()
         self.message.hide()
 
@@ -410,9 +413,25 @@ class Window(QMainWindow):
         if name:
             self.intake.take_path(Path(name))
 
+    def copy(self) -> None:
+        """Put what is picked on the open sheet on the clipboard."""
+        if not self.view.copy():
+            self.message.say(self.tr("Nothing is picked that could be copied."), calm=True)
+
+    def double(self) -> None:
+        """Lay what is picked once more."""
+        if not self.view.double():
+            self.message.say(self.tr("Nothing is picked that could be laid once more."), calm=True)
+
     def paste(self) -> None:
-        """Take the picture on the clipboard, or files copied there."""
+        """Take the picture on the clipboard, files copied there, or a part of a job."""
         data = QApplication.clipboard().mimeData()
+        if holds_part():
+            # Things lie on the model; a bare graphic may be pasted on any sheet.
+            view = self.view if isinstance(self.view, TraceView | PlaceView) else self.views[1]
+            if view.paste():
+                self.show_sheet(self.views.index(view))
+                return
         if data is None or not self.intake.take_data(data, self.tr("pasted picture.png")):
             self.message.say(self.tr("There is no picture on the clipboard; copy one and paste again."))
 

@@ -20,11 +20,10 @@ from cutkey.core.kit.export import check_file
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.threemf import bytes_3mf
 from cutkey.core.relief.placement import Depth
-from cutkey.core.relief.site import is_face, place_facing
-from cutkey.core.solids.facets import axes_of, facet_at, facet_of_point, largest_facing
+from cutkey.core.relief.side import SIDES, place_on_side
+from cutkey.core.relief.site import is_face
+from cutkey.core.solids.facets import facet_at, facet_of_point
 from cutkey.core.units import format_size
-
-FACES = {"top": (0, 0, 1), "bottom": (0, 0, -1), "front": (0, -1, 0), "back": (0, 1, 0), "left": (-1, 0, 0), "right": (1, 0, 0)}
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -86,29 +85,17 @@ def run(o: argparse.Namespace) -> int:
 
 def _place(o: argparse.Namespace, body: Body) -> tuple[np.ndarray, np.ndarray, float]:
     """The place meant by --face, the surface's direction there, and a width that suits it."""
-    if o.face not in FACES:
-        try:
-            at = np.array(triple(o.face))
-        except argparse.ArgumentTypeError:
-            raise BadInput(f"--face {o.face} must be one of {', '.join(FACES)} or a point like 10,0,5.") from None
-        number = facet_of_point(body.mesh, body.facets, at)
-    else:
-        direction = np.array(FACES[o.face], float)
-        size = float(np.ptp(body.mesh.vertices @ axes_of(direction)[0]))
-        if o.follow in ("project", "wrap"):
-            return *place_facing(body.mesh, direction), 0.4 * size
-        number = largest_facing(body.facets, direction, body.mesh)
+    if o.face in SIDES:
+        return place_on_side(body.mesh, body.facets, o.face, o.follow)
+    try:
+        at = np.array(triple(o.face))
+    except argparse.ArgumentTypeError:
+        raise BadInput(f"--face {o.face} must be one of {', '.join(SIDES)} or a point like 10,0,5.") from None
+    number = facet_of_point(body.mesh, body.facets, at)
     facet = facet_at(body.mesh, body.facets, number)
-    if o.face in FACES and not is_face(body.mesh, body.facets, number, facet, (size, size)):
-        # One of the many facets of a curve: the middle of that side is meant.
-        return *place_facing(body.mesh, direction), 0.4 * size
     x0, _, x1, _ = facet.outline.bounds
-    if o.face not in FACES:
-        flat = o.follow == "flat" or (o.follow == "auto" and is_face(body.mesh, body.facets, number, facet, (20.0, 20.0)))
-        return at, facet.normal, 0.6 * (x1 - x0) if flat else 20.0
-    # The facet's own point nearest its middle names it, since the middle may lie in a hole.
-    inside = facet.outline.representative_point()
-    return facet.origin + facet.right * inside.x + facet.up * inside.y, facet.normal, 0.6 * (x1 - x0)
+    flat = o.follow == "flat" or (o.follow == "auto" and is_face(body.mesh, body.facets, number, facet, (20.0, 20.0)))
+    return at, facet.normal, 0.6 * (x1 - x0) if flat else 20.0
 
 
 def _three(v: np.ndarray) -> tuple[float, float, float]:

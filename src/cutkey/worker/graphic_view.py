@@ -50,6 +50,7 @@ def graphic_view(drawn: Drawn, nozzle: float = 0.0, draft: bool = False) -> Grap
         draft,
         drawn.frame,
         drawn.stated_mm,
+        drawn.spec.width_mm,
     )
 
 

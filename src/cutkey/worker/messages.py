@@ -55,7 +55,7 @@ class Trial(NamedTuple):
 class Look(NamedTuple):
     """To the worker: what would this part of a job be? The job itself is not changed by asking.
 
-    "graphic ID", the "body", or the "face" of the bare body that lies nearest to a place and its normal.
+    "graphic ID", the "body", the "face" of the bare body that lies nearest to a place and its normal, or the place on its "side top".
     """
 
     number: int

@@ -13,6 +13,7 @@ import numpy as np
 from cutkey.core import limits
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput, Cancelled, Taken
+from cutkey.core.job.document import Job
 from cutkey.core.job.draw import read_drawing
 from cutkey.core.job.evaluate import Body, Evaluator
 from cutkey.core.job.output import write_job_kit
@@ -20,6 +21,7 @@ from cutkey.core.job.series import as_shown
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.memo import Memo, budget
 from cutkey.core.picture.read import read_picture
+from cutkey.core.relief.side import SidePlace, place_on_side
 from cutkey.core.solids.facets import facet_at, facet_near
 from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.core.stopping import listen, stoppable, whole
@@ -28,7 +30,7 @@ from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.kit_view import kit_view, sections_view
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Look, Progress, Propose, Result, Stop, TakeSource, Trial
 from cutkey.worker.shown import BodyView, FaceView, GraphicView, OpenModelView
-from cutkey.worker.views import coloured_parts, design_view, section_view, view_of_mesh
+from cutkey.worker.views import addon_views, coloured_parts, design_view, section_view, view_of_mesh
 
 
 class Service:
@@ -151,7 +153,7 @@ class Service:
         else:
             self._evaluator.model(request.data, request.name, request.unit, request.close)
 
-    def _looked(self, request: Look) -> GraphicView | BodyView | FaceView | None:
+    def _looked(self, request: Look) -> GraphicView | BodyView | FaceView | SidePlace | None:
         e, job = self._evaluator, as_shown(request.job)
         kind, _, id = request.part.partition(" ")
         if kind == "graphic":
@@ -164,7 +166,9 @@ class Service:
             facet = facet_at(bare.mesh, bare.facets, facet_near(bare.mesh, bare.facets, point, normal))
             return FaceView(facet.origin, facet.right, facet.up)
         body = e.body(job)
-        return None if body is None else _body_view(body)
+        if body is not None and kind == "side":
+            return place_on_side(body.mesh, body.facets, id)
+        return None if body is None else _body_view(body, job, e)
 
     def _evaluate(self, request: Evaluate) -> None:
         """Each part of the answer goes out as soon as it is known, so that the light table does not wait for the solids."""
@@ -195,7 +199,7 @@ class Service:
         give(
             "body",
             digest("body view", e.body_key(job)),
-            lambda: _body_view(b),
+            lambda: _body_view(b, job, e),
         )
         tell(0.3, "placing")
         design = e.design(job, lambda f, t: tell(0.3 + 0.2 * f, t))
@@ -222,8 +226,8 @@ class Service:
         give("kit", digest("kit view", e.kit_key(job)), lambda: kit_view(job, e, design, split, kit))
 
 
-def _body_view(body: Body) -> BodyView:
-    return BodyView(view_of_mesh(body.mesh), _size(body.mesh.vertices), body.done, body.closed)
+def _body_view(body: Body, job: Job, e: Evaluator) -> BodyView:
+    return BodyView(view_of_mesh(body.mesh), _size(body.mesh.vertices), body.done, body.closed, addon_views(job, e.bare(job)))
 
 
 def _size(vertices: Any) -> tuple[float, float, float]:

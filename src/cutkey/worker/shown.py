@@ -80,6 +80,7 @@ class GraphicView(NamedTuple):
     draft: bool
     frame: Frame | None = None  # what mm mean in it
     stated_mm: float | None = None  # the width that a drawing states of itself
+    width_mm: float = 0.0  # the width that the job gave it
 
 
 class FaceView(NamedTuple):
@@ -109,13 +110,27 @@ class MeshView(NamedTuple):
     box: F32  # (2, 3) low and high corner, mm
 
 
+class AddOnView(NamedTuple):
+    """An add-on that has a place of its own, on its face of the bare body."""
+
+    id: str
+    origin: NDArray[np.float64]
+    right: NDArray[np.float64]
+    up: NDArray[np.float64]
+    normal: NDArray[np.float64]
+    outline: Rings  # of the face
+    figure: Rings  # what it covers, about its place, not turned
+    twins: list[tuple[tuple[float, float], float]]  # offsets and spins of all its copies but the first
+
+
 class BodyView(NamedTuple):
-    """The bare model."""
+    """The model before graphics are laid on it."""
 
     mesh: MeshView
     size: tuple[float, float, float]
     done: tuple[str, ...] = ()  # what was wrong with it and what was done
     closed: tuple[NDArray[np.float64], ...] = ()  # rims of holes that were closed
+    addons: tuple[AddOnView, ...] = ()
 
 
 class OpenModelView(NamedTuple):

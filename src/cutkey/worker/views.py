@@ -11,14 +11,16 @@ from numpy.typing import NDArray
 
 from cutkey.core.digest import digest
 from cutkey.core.job.document import Job
-from cutkey.core.job.evaluate import Design, Evaluator
+from cutkey.core.job.evaluate import Body, Design, Evaluator
+from cutkey.core.relief.copies import spots
+from cutkey.core.relief.footprint import footprint
 from cutkey.core.relief.placement import Placement
 from cutkey.core.relief.site import Site, thickness_behind
-from cutkey.core.solids.facets import find_facets
+from cutkey.core.solids.facets import facet_at, facet_near, find_facets
 from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.solid import Solid, mesh_of
 from cutkey.worker.graphic_view import as_rings
-from cutkey.worker.shown import DesignView, MeshView, PlacedView, Rings, SectionLine, SectionView, SurfaceGrid
+from cutkey.worker.shown import AddOnView, DesignView, MeshView, PlacedView, Rings, SectionLine, SectionView, SurfaceGrid
 
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]
@@ -100,6 +102,22 @@ def placed_view(placement: Placement, site: Site, solid: Solid, parts: list[tupl
         as_rings(kept) if not kept.is_empty else None,
         site.rim,
     )
+
+
+def addon_views(job: Job, bare: Body) -> tuple[AddOnView, ...]:
+    """The add-ons that can be moved about their face."""
+    out = []
+    for addon in job.addons:
+        facet = facet_at(bare.mesh, bare.facets, facet_near(bare.mesh, bare.facets, np.array(addon.point), np.array(addon.normal)))
+        figure = footprint(addon.feature, facet.outline)
+        if figure.is_empty:
+            continue
+        across = (bare.mesh.vertices - facet.origin) @ facet.right
+        every = spots(addon.offset, addon.spin, addon.copies, float(across.min() + across.max()) / 2)
+        twins = [t for t in every if t[0] != addon.offset]
+        plane = (facet.origin, facet.right, facet.up, facet.normal)
+        out.append(AddOnView(addon.id, *plane, as_rings(facet.outline), as_rings(figure), twins))
+    return tuple(out)
 
 
 def coloured_parts(job: Job, evaluator: Evaluator, design: Design) -> list[tuple[str, Solid]]:

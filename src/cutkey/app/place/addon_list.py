@@ -50,11 +50,14 @@ def _place_entries() -> tuple[Entry, ...]:
 
 
 class AddOnList(QWidget):
-    """Cards of add-ons and the button that arms a new one; `changed` takes what was done, the add-ons, and whether it goes on."""
+    """Cards of add-ons and the button that arms a new one.
 
-    def __init__(self, changed: Callable[[str, AddOns, bool], None], arm: Callable[[f.Feature], None]) -> None:
+    `changed` takes what was done, the add-ons, and whether it goes on; `pick` an id, or "" to close what is open.
+    """
+
+    def __init__(self, changed: Callable[[str, AddOns, bool], None], arm: Callable[[f.Feature], None], pick: Callable[[str], None]) -> None:
         super().__init__()
-        self._changed = changed
+        self._changed, self._pick = changed, pick
         self._addons: AddOns = ()
         self._shown: tuple[object, ...] = ()
         self._picked = ""
@@ -69,32 +72,32 @@ class AddOnList(QWidget):
         layout.addLayout(self.cards)
         self.add = button(_tr("+ add-on"), "add", tip=_tr("Holes, pockets, rims; then click the face on the stage"))
         menu = QMenu(self.add)
-        for kind in KINDS:
-            action = menu.addAction(feature_name(kind))
-            action.setToolTip(feature_tip(kind))
-            action.triggered.connect(lambda _=False, kind=kind: arm(kind))
-        menu.setToolTipsVisible(True)
+        self.fill_kinds(menu, arm)
         self.add.setMenu(menu)
         layout.addWidget(self.add)
 
-    def pick(self, id: str) -> None:
-        """Open one add-on, or close it when it is open."""
-        self._picked = "" if self._picked == id else id
-        self.show_addons(self._addons)
+    @staticmethod
+    def fill_kinds(menu: QMenu, act: Callable[[f.Feature], None]) -> None:
+        """An entry for every kind of add-on."""
+        for kind in KINDS:
+            action = menu.addAction(feature_name(kind))
+            action.setToolTip(feature_tip(kind))
+            action.triggered.connect(lambda _=False, kind=kind: act(kind))
+        menu.setToolTipsVisible(True)
 
-    def show_addons(self, addons: AddOns) -> None:
-        """Show the job's add-ons."""
-        self._addons = addons
+    def show_addons(self, addons: AddOns, picked: str) -> None:
+        """Show the job's add-ons, the picked one open."""
+        self._addons, self._picked = addons, picked
         state = (tuple((a.id, type(a.feature), a.offset, self._summary(a)) for a in addons), self._picked)
         if state != self._shown:
             self._shown = state
             self._build()
-        picked = next((a for a in addons if a.id == self._picked), None)
-        if picked is not None and self._form is not None:
-            self._form.show_value(picked.feature, feature_entries(picked.feature))
+        open_ = next((a for a in addons if a.id == self._picked), None)
+        if open_ is not None and self._form is not None:
+            self._form.show_value(open_.feature, feature_entries(open_.feature))
             if self._place is not None and self._copies is not None:
-                self._place.show_value(_Place.of(picked), _place_entries())
-                self._copies.show_copies(picked.copies)
+                self._place.show_value(_Place.of(open_), _place_entries())
+                self._copies.show_copies(open_.copies)
 
     def _summary(self, addon: f.AddOn) -> str:
         feature = addon.feature
@@ -123,8 +126,8 @@ class AddOnList(QWidget):
         self._form = self._place = self._copies = None
         for addon in self._addons:
             card = Card(feature_name(addon.feature), self._summary(addon))
-            card.clicked.connect(lambda id=addon.id: self.pick(id))
             picked = addon.id == self._picked
+            card.clicked.connect(lambda id="" if picked else addon.id: self._pick(id))
             card.set_state(picked=picked)
             if picked:
                 self._form = StructForm(partial(self._set_feature, addon.id))

@@ -33,8 +33,8 @@ def _tr(text: str) -> str:
 class BodyPanel:
     """Cards and buttons of the left panel that change the body; `arm` has the next click on the stage lay an add-on."""
 
-    def __init__(self, desk: Desk, arm: Callable[[Feature], None]) -> None:
-        self._desk = desk
+    def __init__(self, desk: Desk, arm: Callable[[Feature], None], pick: Callable[[str], None]) -> None:
+        self._desk, self._pick = desk, pick
         self.card = Card(_tr("No model yet"), _tr("open a model or make a body"))
         self.form = StructForm(self._change_base)
         self.card.add_below(self.form)
@@ -46,20 +46,20 @@ class BodyPanel:
         self.opened.clicked.connect(lambda: desk.commands["open_model"]())
         self.make = button(_tr("make a body"), "add", "plate", _tr("A plate, coin, ring or polygon, or the graphic's own outline"))
         self.make.setMenu(self._menu())
-        self.addons = AddOnList(self._change_addons, arm)
+        self.addons = AddOnList(self._change_addons, arm, pick)
 
     def add_to(self, panel: Panel) -> None:
         """Put what is about the body itself on top of a panel."""
         panel.add(self.card, self.opened, self.make)
 
-    def refresh(self) -> None:
-        """Show the job's body."""
+    def refresh(self, picked: str) -> None:
+        """Show the job's body, and its add-ons, the picked one open."""
         job, engine = self._desk.job, self._desk.engine
         base = job.base
         self.form.setVisible(base is not None and not isinstance(base, ModelBase))
         self.where.setVisible(bool(engine.body and engine.body.closed))
         self.addons.setVisible(base is not None)
-        self.addons.show_addons(job.addons)
+        self.addons.show_addons(job.addons, picked)
         size = format_size(engine.body.size, 2) + " mm" if engine.body else _tr("being made")
         if base is None:
             self.card.set_text(_tr("No model yet"), _tr("open a model or make a body"))
@@ -132,9 +132,9 @@ class BodyPanel:
         off = np.zeros(3) if isinstance(feature, Border | Hollow | Half) else np.array(point) - face.middle
         offset = (round(float(off @ face.right), 1), round(float(off @ face.up), 1))
         addon = AddOn(new_id(), feature, point, normal, offset)
-        self.addons.pick(addon.id)
         job = replace(self._desk.job, addons=(*self._desk.job.addons, addon))
         self._desk.document.edit(_tr("add {0}").format(feature_name(feature).lower()), job)
+        self._pick(addon.id)
 
     def _change_addons(self, what: str, addons: tuple[AddOn, ...], merge: bool) -> None:
         self._desk.document.edit(what, replace(self._desk.job, addons=addons), merge)

@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from cutkey.worker.shown import PlacedView
+from cutkey.worker.shown import AddOnView, PlacedView
 
 Float = NDArray[np.float64]
 
 
-def on_surface(face: PlacedView, xy: Float, above: float) -> Float:
+def on_surface(face: PlacedView | AddOnView, xy: Float, above: float) -> Float:
     """Places (N, 3) of points (N, 2) of a face's plane, `above` mm over it; between the places of its grid by proportion."""
-    if face.grid is None:
+    if isinstance(face, AddOnView) or face.grid is None:
         return np.asarray(face.origin + xy[:, :1] * face.right + xy[:, 1:] * face.up + face.normal * above)
     g = face.grid
     u = np.interp(xy[:, 0], g.x, np.arange(len(g.x)))

@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
+    QContextMenuEvent,
     QFont,
     QImage,
     QKeyEvent,
@@ -19,7 +20,7 @@ from PySide6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 
 from cutkey.app.drafting import empty_sheet
 from cutkey.app.stage.camera import Camera
@@ -64,6 +65,7 @@ class Stage(QWidget):
         self.overlay: Callable[[QPainter], None] | None = None
         self.grab_handle: Callable[[QPointF], Callable[[QPointF, bool], None] | None] | None = None
         self._handle: Callable[[QPointF, bool], None] | None = None
+        self.menu: Callable[[QPointF], QMenu | None] | None = None
         self.empty_text = ""
 
     # -- content
@@ -239,7 +241,19 @@ class Stage(QWidget):
             self._handle(event.position(), True)
         elif self._drag == "turn" and self._moved <= 3:
             self.clicked.emit(self.pick(event.position()))
+        elif self._drag == "move" and self._moved <= 3 and event.button() == Qt.MouseButton.RightButton:
+            self._open_menu(event.position())
         self._drag, self._handle = "", None
+
+    def _open_menu(self, p: QPointF) -> None:
+        menu = self.menu(p) if self.menu is not None and self._items else None
+        if menu is not None:
+            menu.popup(self.mapToGlobal(p.toPoint()))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """The menu key opens the menu in the middle; the right button, which also moves the stage, when it is let go."""
+        if event.reason() == QContextMenuEvent.Reason.Keyboard:
+            self._open_menu(QPointF(self.width() / 2, self.height() / 2))
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Zoom about the mouse."""

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QObject, QPointF
 from PySide6.QtGui import QKeyEvent, QPainter
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QMenu, QWidget
 
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
@@ -40,7 +40,8 @@ class Desk:
     swapping: Swapping
     commands: dict[str, Callable[..., Any]] = field(default_factory=dict)
     graphic: str = ""
-    placement: str = ""
+    placement: str = ""  # whose fields are shown
+    picked: tuple[str, ...] = ()  # what is picked on the model, placements and add-ons, the last one last
 
     @property
     def job(self) -> Job:
@@ -95,6 +96,22 @@ class View(QObject):
 
     def click(self, hit: Any) -> None:
         """A click on the stage."""
+
+    def menu(self, p: QPointF) -> QMenu | None:
+        """What can be done at a widget place of the stage."""
+        return None
+
+    def copy(self) -> bool:
+        """Put what is picked on the clipboard; False when nothing is."""
+        return False
+
+    def paste(self) -> bool:
+        """Take in a part of a job that is on the clipboard; False when there is none."""
+        return False
+
+    def double(self) -> bool:
+        """Make what is picked once more; False when nothing is."""
+        return False
 
     def key(self, event: QKeyEvent) -> bool:
         """A key nobody else wanted; True when it was used."""

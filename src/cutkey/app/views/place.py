@@ -1,36 +1,40 @@
-"""Sheet 2, Place: graphics on the faces of the model."""
+"""Sheet 2, Place: graphics and add-ons on the faces of the model."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
 from functools import partial
-from typing import Any
 
 import numpy as np
-from msgspec.structs import replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPen
-from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout
+from PySide6.QtWidgets import QApplication, QComboBox, QMenu
 
 from cutkey.app.drafting import chain_line
 from cutkey.app.place.body_panel import BodyPanel
-from cutkey.app.place.copies_card import CopiesCard
-from cutkey.app.place.depth_card import DepthCard, depth_text
+from cutkey.app.place.depth_card import depth_text
 from cutkey.app.place.depth_strip import DepthStrip
+from cutkey.app.place.graphic_fields import GraphicFields
+from cutkey.app.place.hands import Posed
+from cutkey.app.place.laying import Laying
 from cutkey.app.place.on_surface import on_surface
+from cutkey.app.place.stage_hands import StageHands
+from cutkey.app.place.thing_actions import SeveralCard, ThingActions
+from cutkey.app.place.things import Face, Stock, Thing, things_on
 from cutkey.app.stage.item import Item
 from cutkey.app.stage.picking import Hit
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, design_items
-from cutkey.app.widgets.basics import Card, Panel, button, clear, column, field_row, label, row
-from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.colour.filament import plain_name
-from cutkey.core.job.edits import change_graphic, change_placement, move_placement, place, remove_placement, set_depth, set_scale
+from cutkey.app.widgets.basics import Card, Panel, button, clear, column, label, row
+from cutkey.core.job.edits import place
 from cutkey.core.relief.features import Feature
-from cutkey.core.relief.placement import Depth, DepthMode, Placement, Reads
+from cutkey.core.relief.placement import Depth, DepthMode, Placement
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import PlacedView, SectionLine
+
+#: How far out of a face a click may be that means something on it, mm.
+OUT = 12.0
 
 
 class PlaceView(View):
@@ -40,15 +44,19 @@ class PlaceView(View):
         super().__init__(desk)
         self.left.set_heading(self.tr("On this model"))
         self.right.set_heading(self.tr("Graphic"))
-        self._armed: Callable[[Hit], None] | None = None  # what the next click on the model does
         self._cards_state: object = None
         self._line: SectionLine | None = None  # where the user has dragged the section to
+        self._stock = Stock()
+        self.actions = ThingActions(desk, desk.face.hands, self.pick)
+        self.on_stage = StageHands(desk.stage, self._posed)
         self._build_left(self.left)
         self._build_right(self.right)
         self.depth_strip = DepthStrip()
         self.strip = self.depth_strip
-        desk.face.moved.connect(self._moved)
+        desk.face.posed.connect(self._posed)
+        desk.face.picked.connect(self.pick)
         desk.face.cut.connect(self._cut)
+        desk.face.menu = self._menu_at
 
     @property
     def part(self) -> str:
@@ -57,107 +65,24 @@ class PlaceView(View):
 
     # -- panels
     def _build_left(self, panel: Panel) -> None:
-        self.body = BodyPanel(self.desk, self._arm_addon)
+        self.body = BodyPanel(self.desk, self._arm_addon, lambda id: self.pick((id,) if id else ()))
         self.body.add_to(panel)
         holder, self.cards = column()
         self.which = QComboBox()
         self.which.setAccessibleName(self.tr("Graphic to place"))
-        self.add = button(self.tr("lay it on a face"), "add", "face", self.tr("Then click the face on the stage"))
+        self.add = button(self.tr("lay it on a face"), "add", "face", self.tr("Then click the face on the stage, or choose a side"))
         self.add.clicked.connect(self._arm)
-        self.hint = label(self.tr("Click a face of the model. Esc leaves it."), "warn", wrap=True)
-        self.hint.hide()
+        self.hint = Laying(self.desk)
         panel.add(holder, self.which, self.add, self.hint, self.body.addons)
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
-        def number(name: str, unit: str, low: float, high: float, step: float, tip: str, change: Any) -> NumberField:
-            f = NumberField(name, unit, low, high, step, 2, tip)
-            f.committed.connect(lambda v: change(v, False))
-            f.stepped.connect(lambda v: change(v, True))
-            return f
-
-        self.width = number(self.tr("Width of the graphic"), "mm", 0.5, 5000, 1, self.tr("The proportion is kept"), self._width)
-        self.spin = number(
-            self.tr("Spin"),
-            "°",
-            -360,
-            360,
-            5,
-            self.tr("Counter-clockwise, seen from outside"),
-            lambda v, m: self._change("spin", m, spin=v),
-        )
-        self.along = number(
-            self.tr("Right of the middle"),
-            "mm",
-            -5000,
-            5000,
-            0.5,
-            self.tr("From the middle of the face"),
-            lambda v, m: self._offset(0, v, m),
-        )
-        self.up = number(
-            self.tr("Above the middle"), "mm", -5000, 5000, 0.5, self.tr("From the middle of the face"), lambda v, m: self._offset(1, v, m)
-        )
-        self.mirror = QCheckBox(self.tr("mirrored"))
-        self.mirror.setToolTip(self.tr("For stamps, and for reading from the back"))
-        self.mirror.clicked.connect(lambda on: self._change("mirror", False, mirror=on))
-        self.to_middle = button(self.tr("centre on the face"), "", "fit")
-        self.to_middle.clicked.connect(lambda: self._change("centre on the face", False, offset=(0.0, 0.0)))
-        self.fields, inner = column(6)
-        self.margin = number(
-            self.tr("Clear of edges"),
-            "mm",
-            0,
-            200,
-            0.5,
-            self.tr("Kept free along the edges of the face and round its holes; the graphic is trimmed there"),
-            lambda v, m: self._change("keep clear of edges", m, margin=v),
-        )
-        self.follow = QComboBox()
-        self.follow.setAccessibleName(self.tr("How it follows the surface"))
-        for key, name, tip in (
-            ("auto", self.tr("automatic"), self.tr("Flat on flat faces, wrapped round cylinders and cones, projected on anything else")),
-            ("flat", self.tr("flat"), self.tr("Top and floor lie in one plane; on a curved surface it reaches in as deep as it must")),
-            ("project", self.tr("projected"), self.tr("Seen from the front it keeps its shape; its height follows the surface")),
-            ("wrap", self.tr("wrapped"), self.tr("Laid round a cylinder or cone like a label: lengths along the surface are true")),
-        ):
-            self.follow.addItem(name, key)
-            self.follow.setItemData(self.follow.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
-        self.follow.activated.connect(lambda _: self._change("follow the surface", False, follow=self.follow.currentData()))
-        self.reads = QComboBox()
-        self.reads.setAccessibleName(self.tr("Which way lettering reads"))
-        for key, name, tip in (
-            ("", self.tr("not said"), self.tr("You are asked when it is laid mirrored")),
-            ("right", self.tr("as it stands"), self.tr("Seen from outside it reads as in the picture; a mirrored one is told")),
-            ("mirrored", self.tr("mirrored"), self.tr("A stamp, or to be read from the back; one that is not mirrored is told")),
-            ("none", self.tr("there is none"), self.tr("It may be laid either way")),
-        ):
-            self.reads.addItem(name, key)
-            self.reads.setItemData(self.reads.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
-        self.reads.activated.connect(lambda _: self._set_reads(self.reads.currentData()))
-        self.copies = CopiesCard(lambda c, m: self._change("copies", m, copies=c))
-        for name, f in (
-            (self.tr("Width"), self.width),
-            (self.tr("Spin"), self.spin),
-            (self.tr("Right by"), self.along),
-            (self.tr("Up by"), self.up),
-            (self.tr("Clear of edges"), self.margin),
-        ):
-            inner.addLayout(field_row(name, f))
-        inner.addLayout(row(self.mirror, 1, self.to_middle))
-        inner.addLayout(field_row(self.tr("Surface"), self.follow))
-        inner.addLayout(field_row(self.tr("Lettering"), self.reads))
-        inner.addWidget(self.copies)
-        inner.addSpacing(4)
-        inner.addWidget(label(self.tr("Depth by colour"), "caption"))
-        self.depths = QVBoxLayout()
-        self.depths.setSpacing(6)
-        inner.addLayout(self.depths)
+        self.several = SeveralCard(self.actions)
+        self.fields = GraphicFields(self.desk, self.placement, self._reach_for)
         self.remove = button(self.tr("take it off the model"), "link")
         self.remove.clicked.connect(self._remove)
-        inner.addWidget(self.remove)
         self.nothing = label(self.tr("Lay a graphic on a face: its width, place and depth are set here."), "small", wrap=True)
-        panel.add(self.nothing, self.fields)
+        panel.add(self.several, self.nothing, self.fields, self.remove)
         panel.body.addStretch(1)
 
     def placement(self) -> Placement | None:
@@ -172,11 +97,24 @@ class PlaceView(View):
             return None
         return next((f for f in design.placed if f.placement == placement.id), None)
 
+    def shown_face(self) -> tuple[Face | None, str]:
+        """The face that is drawn square on, and the thing its dimensions are of: an add-on picked last, else the graphic."""
+        body = self.desk.engine.body
+        last = self.desk.picked[-1] if self.desk.picked else ""
+        addon = next((a for a in body.addons if a.id == last), None) if body is not None else None
+        if addon is not None:
+            return addon, addon.id
+        face = self.face()
+        if face is None and body is not None and body.addons:
+            return body.addons[0], body.addons[0].id
+        return face, face.placement if face is not None else ""
+
     def refresh(self) -> None:
-        """Show the model and the picked placement."""
-        job, engine = self.desk.job, self.desk.engine
-        base = job.base
-        self.body.refresh()
+        """Show the model and what is picked on it."""
+        job = self.desk.job
+        there = {*(p.id for p in job.placements), *(a.id for a in job.addons)}
+        self.desk.picked = tuple(i for i in self.desk.picked if i in there)
+        self.body.refresh(next((i for i in self.desk.picked if any(a.id == i for a in job.addons)), ""))
         names = [(g.name, g.id) for g in job.graphics]
         if names != [(self.which.itemText(k), self.which.itemData(k)) for k in range(self.which.count())]:
             self.which.clear()
@@ -185,22 +123,31 @@ class PlaceView(View):
         spec = self.desk.spec()
         if spec is not None:
             self.which.setCurrentIndex(self.which.findData(spec.id))
-        self.add.setEnabled(bool(job.graphics) and base is not None)
+        self.add.setEnabled(bool(job.graphics) and job.base is not None)
+        self.add.setToolTip(self._why_not() or self.tr("Then click the face on the stage, or choose a side"))
         self.which.setVisible(len(job.graphics) > 1)
         self._show_cards()
         self._show_fields()
-        placement = self.placement()
-        view = engine.graphics.get(placement.graphic) if placement else None
-        self.desk.face.show_placement(self.face(), placement, view, self._printed(), self._others())
-        self.depth_strip.show_section(self._cut_face(), placement, job.printer.layer)
+        self._show_face()
 
-    def _others(self) -> list[tuple[float, float]]:
-        """Where other graphics lie on the face of the picked one."""
-        face, design = self.face(), self.desk.engine.design
-        if face is None or design is None:
-            return []
-        same = {f.placement for f in design.placed if np.allclose(f.origin, face.origin) and np.allclose(f.normal, face.normal)}
-        return [p.offset for p in self.desk.job.placements if p.id in same and p.id != face.placement]
+    def _why_not(self) -> str:
+        """Why nothing can be laid yet."""
+        if not self.desk.job.graphics:
+            return self.tr("There is no graphic yet: open a picture on the Trace sheet")
+        return self.tr("There is no model yet: open one or make a body") if self.desk.job.base is None else ""
+
+    def _show_face(self) -> None:
+        engine, placement = self.desk.engine, self.placement()
+        face, main = self.shown_face()
+        things: list[Thing] = []
+        if face is not None:
+            placed = engine.design.placed if engine.design is not None else []
+            things = things_on(face, self.desk.job, placed, engine.body, engine.graphics, self._printed(), self._stock)
+        margin = placement.margin if placement is not None and placement.id == main else 0.0
+        self.desk.face.show_things(face, things, self.desk.picked, main, margin)
+        self.on_stage.show(face, self.desk.face.hands, margin)
+        self.several.show_count(len(self.desk.face.hands.mine()))
+        self.depth_strip.show_section(self._cut_face(), placement, self.desk.job.printer.layer)
 
     def _cut_face(self) -> PlacedView | None:
         """The face of the picked placement with the section where the user has it."""
@@ -224,74 +171,48 @@ class PlaceView(View):
         return {colour: printed for colour, printed, _ in design.parts} if design else {}
 
     def _show_cards(self) -> None:
-        picked = self.placement()
         # A drag changes nothing that the cards say.
-        shown = self.desk.engine.graphics
+        shown, job = self.desk.engine.graphics, self.desk.job
         colours = {id: [c for c, _ in view.regions] for id, view in shown.items()}
-        placed = [(p.id, self.desk.job.graphic(p.graphic), p.depths, colours.get(p.graphic)) for p in self.desk.job.placements]
-        state = (picked.id if picked else "", placed)
+        sizes = [job.graphic(p.graphic) for p in job.placements]
+        placed = [(p.id, g, p.depths, colours.get(p.graphic)) for p, g in zip(job.placements, sizes, strict=True)]
+        picked = self.placement()
+        state = (picked.id if picked else "", self.desk.picked, placed)
         if state == self._cards_state:
             return
         self._cards_state = state
         clear(self.cards)
-        for p in self.desk.job.placements:
-            spec = self.desk.job.graphic(p.graphic)
-            seen = self.desk.engine.graphics.get(spec.id)
+        for p in job.placements:
+            spec = job.graphic(p.graphic)
+            seen = shown.get(spec.id)
             # The rule for every other colour is told only when there is another.
             used = [p.depth_of(c) for c, _ in seen.regions] if seen is not None else list(p.depths)
             depth = " · ".join(depth_text(Depth(m, mm)) for m, mm in sorted({(r.mode, r.mm) for r in used}))
-            card = Card(spec.name, f"{format_mm(seen.size[0] if seen is not None else spec.width_mm)} mm, {depth}")
-            card.set_state(picked=picked is not None and picked.id == p.id)
-            card.clicked.connect(lambda id=p.id: self._pick(id))
-            if picked is not None and picked.id == p.id and len(self.desk.job.placements) > 1:
+            width = seen.size[0] * spec.width_mm / seen.width_mm if seen is not None and seen.width_mm > 0 else spec.width_mm
+            card = Card(spec.name, f"{format_mm(width)} mm, {depth}")
+            card.set_state(picked=p.id in self.desk.picked or (picked is not None and picked.id == p.id))
+            card.clicked.connect(partial(self._clicked_card, p.id))
+            card.context = partial(self._card_menu, p.id)
+            if picked is not None and picked.id == p.id and len(job.placements) > 1:
                 earlier, later = (
                     button(text, "link", tip=self.tr("What is placed later cuts into what is there"))
                     for text in (self.tr("earlier"), self.tr("later"))
                 )
-                earlier.clicked.connect(lambda _=False, id=p.id: self._reorder(id, -1))
-                later.clicked.connect(lambda _=False, id=p.id: self._reorder(id, 1))
+                earlier.clicked.connect(lambda _=False, id=p.id: self.actions.reorder(id, -1))
+                later.clicked.connect(lambda _=False, id=p.id: self.actions.reorder(id, 1))
                 card.add_below(row(earlier, later, 1))
             self.cards.addWidget(card)
 
     def _show_fields(self) -> None:
         placement = self.placement()
-        self.fields.setVisible(placement is not None)
+        for w in (self.fields, self.remove):
+            w.setVisible(placement is not None)
         self.nothing.setVisible(placement is None)
         if placement is None:
             self.right.set_heading(self.tr("Graphic"))
             return
-        spec = self.desk.job.graphic(placement.graphic)
-        self.right.set_heading(spec.name)
-        view = self.desk.engine.graphics.get(spec.id)
-        self.width.set_value(view.size[0] if view is not None else spec.width_mm)
-        self.spin.set_value(placement.spin)
-        self.along.set_value(placement.offset[0])
-        self.up.set_value(placement.offset[1])
-        self.mirror.setChecked(placement.mirror)
-        self.reads.setCurrentIndex(self.reads.findData(spec.reads))
-        self.margin.set_value(placement.margin)
-        self._show_follow(placement)
-        self.copies.show_copies(placement.copies)
-        view = self.desk.engine.graphics.get(placement.graphic)
-        colours = [c for c, _ in view.regions] if view else []
-        face = self.face()
-        rim = face.rim if face is not None else 0.0
-        state = (placement.id, placement.depths, tuple(colours), self.desk.job.printer.layer, round(rim, 3))
-        if getattr(self, "_depth_state", None) == state:
-            return
-        self._depth_state = state
-        clear(self.depths)
-        for colour in colours:
-            rule, layer = placement.depth_of(colour), self.desk.job.printer.layer
-            alike = partial(self._all_so, rule) if len(colours) > 1 else None
-            card = DepthCard(colour, rule, layer, rim, partial(self._depth, colour), partial(self._reach_for, colour), alike)
-            self.depths.addWidget(card)
-
-    def _show_follow(self, placement: Placement) -> None:
-        self.follow.setCurrentIndex(self.follow.findData(placement.follow))
-        face = self.face()
-        names = {"face": self.tr("flat"), "straight": self.tr("flat"), "project": self.tr("projected"), "wrap": self.tr("wrapped")}
-        self.follow.setItemText(0, self.tr("automatic: {0}").format(names[face.way]) if face else self.tr("automatic"))
+        self.right.set_heading(self.desk.job.graphic(placement.graphic).name)
+        self.fields.show_placement(placement, self.face())
 
     # -- stage
     def items(self) -> list[Item]:
@@ -310,16 +231,23 @@ class PlaceView(View):
         return self.tr("Drop a model here, open one,\nor make a plate with the button on the left.")
 
     def paint(self, painter: QPainter) -> None:
-        """The cutting plane of the depth strip; of a model with holes, their rims."""
+        """The cutting plane of the depth strip, what is picked and its handles; of a model with holes, their rims."""
         engine = self.desk.engine
         if engine.open_model is not None:
             self._paint_rims(painter, engine.open_model.rims)
             return
         if engine.body is not None and self.body.where.isChecked():
             self._paint_rims(painter, engine.body.closed)
-        face, placement = self.face(), self.placement()
-        if face is None or placement is None:
-            return
+        face = self.face()
+        shown, _ = self.shown_face()
+        if face is not None and shown is face:
+            self._paint_plane(painter, face)
+        if shown is not None and (engine.busy or self.on_stage.hands.hold or self.desk.face.hands.hold):
+            self._paint_preview(painter, shown)
+        if self.desk.picked:
+            self.on_stage.paint(painter)
+
+    def _paint_plane(self, painter: QPainter, face: PlacedView) -> None:
         points = face.outline.points
         half = np.hypot(*np.ptp(points, axis=0)) / 2 * 0.8
         if face.grid is not None:
@@ -331,8 +259,6 @@ class PlaceView(View):
         ends = np.array([middle + u * s * half for s in (-1, 1)])
         a, b = (self.desk.stage.to_widget(p) for p in on_surface(face, ends, 0.01))
         chain_line(painter, a, b, "A")
-        if self.desk.engine.busy:
-            self._paint_preview(painter, face)
 
     def _paint_rims(self, painter: QPainter, rims: Sequence[np.ndarray]) -> None:
         """Rims of holes, each ringed so that small ones are seen."""
@@ -345,12 +271,12 @@ class PlaceView(View):
             if max(box.width(), box.height()) < 16:
                 painter.drawEllipse(box.center(), 10, 10)
 
-    def _paint_preview(self, painter: QPainter, face: PlacedView) -> None:
-        """The outlines of the graphic where it will be, until the solid is there."""
-        pen = QPen(theme.colour("ultramarine"), 1.2)
-        painter.setPen(pen)
+    def _paint_preview(self, painter: QPainter, face: Face) -> None:
+        """The outlines of what is moved where it will be, until the solid is there."""
+        painter.setPen(QPen(theme.colour("ultramarine"), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        outlines = self.desk.face.placed_outlines()
+        held = [o for t in self.on_stage.hands.preview() for o in t.outlines()]
+        outlines = held or self.desk.face.placed_outlines()
         if not outlines:
             return
         # All at once: a drag must not wait for its own preview.
@@ -358,60 +284,137 @@ class PlaceView(View):
         for line in self.desk.stage.lines_on(places, [len(o) for o in outlines]):
             painter.drawPolyline(line)
 
+    def grab(self, p: QPointF) -> Callable[[QPointF, bool], None] | None:
+        """Take hold of what is picked."""
+        return None if self.hint.armed else self.on_stage.grab(p)
+
     def click(self, hit: Hit | None) -> None:
-        """Lay the armed graphic where the model was clicked, or pick the placement nearest to the click."""
-        if self._armed is not None and hit is not None:
-            act = self._armed
-            self.leave()
-            act(hit)
-        elif hit is not None and self.desk.engine.design is not None:
-            faces = self.desk.engine.design.placed
-            near = [
-                (float(np.linalg.norm(f.origin - hit.point)), f.placement) for f in faces if abs((hit.point - f.origin) @ f.normal) < 12
-            ]
-            if near:
-                self._pick(min(near)[1])
+        """Lay the armed thing where the model was clicked, or pick what was laid there; with Shift, that too."""
+        if hit is not None and self.hint.take(hit):
+            return
+        found = self._at(hit) if hit is not None else ""
+        more = bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if not more:
+            self.pick((found,) if found else ())
+        elif found:
+            kept = tuple(i for i in self.desk.picked if i != found)
+            self.pick(kept if found in self.desk.picked else (*kept, found))
+
+    def _at(self, hit: Hit) -> str:
+        """What lies where the model was clicked: the smallest thing there, else the graphic nearest to it on its face."""
+        engine, job = self.desk.engine, self.desk.job
+        if engine.design is None:
+            return ""
+        faces: list[Face] = [*engine.design.placed, *(engine.body.addons if engine.body is not None else ())]
+        found: list[tuple[float, str]] = []
+        near: list[tuple[float, str]] = []
+        for face in faces:
+            off = hit.point - face.origin
+            if abs(off @ face.normal) > OUT:
+                continue
+            mine = face.placement if isinstance(face, PlacedView) else face.id
+            for t in things_on(face, job, engine.design.placed, engine.body, engine.graphics, {}, self._stock):
+                if t.id == mine and t.holds(float(off @ face.right), float(off @ face.up)):
+                    found.append(((t.high[0] - t.low[0]) * (t.high[1] - t.low[1]), t.id))
+                elif t.id == mine and isinstance(face, PlacedView):
+                    near.append((math.hypot(off @ face.right - t.at[0], off @ face.up - t.at[1]), t.id))
+        return min(found)[1] if found else min(near)[1] if near else ""
+
+    def menu(self, p: QPointF) -> QMenu | None:
+        """What can be done where the stage was clicked."""
+        hit = self.desk.stage.pick(p)
+        if hit is None or self.desk.job.base is None:
+            return None
+        found = self._at(hit)
+        if found and found not in self.desk.picked:
+            self.pick((found,))
+        return self._menu(partial(self._lay_at, hit), lambda f: self.body.add_addon(f, hit))
+
+    def _menu_at(self, at: tuple[float, float], id: str) -> QMenu | None:
+        """What can be done at a place of the square-on view."""
+        face, _ = self.shown_face()
+        if face is None:
+            return None
+        if id and id not in self.desk.picked:
+            self.pick((id,))
+        point = on_surface(face, np.array([at]), 0.0)[0]
+        hit = Hit("face", point, face.normal)
+        return self._menu(partial(self._lay_at, hit), lambda f: self.body.add_addon(f, hit))
+
+    def _card_menu(self, id: str) -> QMenu:
+        if id not in self.desk.picked:
+            self.pick((id,))
+        menu = QMenu(self.left)
+        self.actions.fill_menu(menu)
+        return menu
+
+    def _menu(self, lay: Callable[[str], None], add: Callable[[Feature], None]) -> QMenu:
+        menu = QMenu(self.desk.stage)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.actions.fill_menu(menu)
+        menu.addSeparator()
+        here = menu.addMenu(self.tr("Lay here"))
+        for spec in self.desk.job.graphics:
+            here.addAction(spec.name).triggered.connect(lambda _=False, id=spec.id: lay(id))
+        here.setEnabled(bool(self.desk.job.graphics))
+        self.body.addons.fill_kinds(menu.addMenu(self.tr("Add here")), add)
+        menu.addSeparator()
+        menu.addAction(self.tr("Square on: whole face")).triggered.connect(lambda _=False: self.desk.face.show_all())
+        menu.addAction(self.tr("Square on: what is picked")).triggered.connect(lambda _=False: self.desk.face.show_picked())
+        return menu
 
     def key(self, event: QKeyEvent) -> bool:
-        """Esc disarms, Delete takes the graphic off, arrows nudge."""
-        if event.key() == Qt.Key.Key_Escape and self._armed is not None:
+        """Esc disarms and lets go, Delete takes off, arrows nudge, Ctrl+A picks everything on the face."""
+        k = Qt.Key
+        control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if event.key() == k.Key_Escape and self.hint.armed:
             self.leave()
             return True
-        if event.key() == Qt.Key.Key_Delete and self.placement() is not None:
-            self._remove()
+        if event.key() == k.Key_Escape and self.desk.picked:
+            self.pick(())
             return True
-        if event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down):
+        if event.key() == k.Key_Delete and self.actions.ids():
+            self.actions.remove()
+            return True
+        if control and event.key() == k.Key_A:
+            self.pick(tuple(t.id for t in self.desk.face.hands.things))
+            return True
+        if not control and event.key() in (k.Key_Left, k.Key_Right, k.Key_Up, k.Key_Down):
             self.desk.face.keyPressEvent(event)
             return True
         return False
 
+    def copy(self) -> bool:
+        """Put what is picked on the clipboard."""
+        self.actions.copy()
+        return bool(self.actions.ids())
+
+    def paste(self) -> bool:
+        """Take in a part of a job that is on the clipboard."""
+        return self.actions.paste()
+
+    def double(self) -> bool:
+        """Lay what is picked once more."""
+        self.actions.double()
+        return bool(self.actions.ids())
+
     def leave(self) -> None:
         """End laying."""
-        self._armed = None
-        self.hint.hide()
-        self.desk.stage.setCursor(Qt.CursorShape.ArrowCursor)
+        self.hint.leave()
 
     # -- edits
-    def _arm_for(self, act: Callable[[Hit], None], hint: str) -> None:
-        """Have the next click on the model do something."""
-        self._armed = act
-        self.hint.setText(hint)
-        self.hint.show()
-        self.desk.stage.setCursor(Qt.CursorShape.CrossCursor)
-        self.desk.stage.setFocus()
-
     def _arm(self) -> None:
         graphic = self.which.currentData()
         if graphic:
-            self._arm_for(partial(self._lay, graphic), self.tr("Click a face of the model. Esc leaves it."))
+            self.hint.ask(partial(self._lay, graphic), self.tr("Click a face of the model, or choose a side. Esc leaves it."))
 
-    def _all_so(self, rule: Depth) -> None:
-        """One depth for all colours."""
-        self._change("depth of all colours", False, depths=(replace(rule, colour=""),))
+    def _arm_addon(self, feature: Feature) -> None:
+        self.hint.ask(partial(self.body.add_addon, feature), self.tr("Click a face of the model, or choose a side. Esc leaves it."))
 
     def _reach_for(self, colour: str) -> None:
         """Ask for the place that a colour is to reach."""
-        self._arm_for(partial(self._reach, colour), self.tr("Click what it is to reach: higher raises it, lower sinks it. Esc leaves it."))
+        text = self.tr("Click what it is to reach: higher raises it, lower sinks it. Esc leaves it.")
+        self.hint.ask(partial(self._reach, colour), text, sides=False)
 
     def _reach(self, colour: str, hit: Hit) -> None:
         face = self.face()
@@ -421,72 +424,46 @@ class PlaceView(View):
         old = self.placement()
         kept = old is not None and old.depth_of(colour).mode == "flush"
         mode: DepthMode = "raised" if height > 0 else "flush" if kept else "recessed"
-        self._depth(colour, mode, abs(height), False)
+        self.fields.set_depth(colour, mode, abs(height), False)
 
-    def _lay(self, graphic: str, hit: Hit) -> None:
+    def _lay(self, graphic: str, hit: Hit, offset: tuple[float, float] = (0.0, 0.0)) -> None:
         x, y, z = (float(v) for v in hit.point)
         nx, ny, nz = (float(v) for v in hit.normal)
-        job, placement = place(self.desk.job, graphic, (x, y, z), (nx, ny, nz), Depth("raised", round(4 * self.desk.job.printer.layer, 3)))
+        depth = Depth("raised", round(4 * self.desk.job.printer.layer, 3))
+        job, placement = place(self.desk.job, graphic, (x, y, z), (nx, ny, nz), depth, offset)
         self.desk.placement = placement.id
-        self.desk.document.edit(self.tr("lay {0} on the model").format(job.graphic(graphic).name), job)
+        name = job.graphic(graphic).name
+        self.desk.document.edit(self.tr("lay {0} on the model").format(name), job)
 
-    def _pick(self, id: str) -> None:
-        self.desk.placement = id
-        self._line = None
-        self.desk.face.set_line(None)
+    def _lay_at(self, hit: Hit, graphic: str) -> None:
+        """Lay a graphic with its middle where the mouse was."""
+        face, _ = self.shown_face()
+        off = hit.point - face.origin if face is not None else np.zeros(3)
+        flat = face is not None and not (isinstance(face, PlacedView) and face.grid is not None)
+        same = flat and face is not None and float(face.normal @ hit.normal) > 0.999 and abs(float(off @ face.normal)) < 0.05
+        at = (round(float(off @ face.right), 1), round(float(off @ face.up), 1)) if same and face is not None else (0.0, 0.0)
+        self._lay(graphic, hit, at)
+
+    def _clicked_card(self, id: str) -> None:
+        more = bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
+        self.pick((*(i for i in self.desk.picked if i != id), id) if more else (id,))
+
+    def pick(self, ids: tuple[str, ...]) -> None:
+        """Pick things on the model."""
+        self.desk.picked = tuple(ids)
+        graphics = [i for i in ids if any(p.id == i for p in self.desk.job.placements)]
+        if graphics and self.desk.placement != graphics[-1]:
+            self.desk.placement = graphics[-1]
+            self._line = None
+            self.desk.face.set_line(None)
         self.refresh()
         self.desk.stage.update()
 
-    def _change(self, what: str, merge: bool, **changes: object) -> None:
-        placement = self.placement()
-        if placement is not None:
-            self.desk.document.edit(self.tr(what), change_placement(self.desk.job, replace(placement, **changes)), merge)
-
-    def _reorder(self, id: str, by: int) -> None:
-        self.desk.document.edit(self.tr("change the order"), move_placement(self.desk.job, id, by))
-
-    def _offset(self, k: int, value: float, merge: bool) -> None:
-        placement = self.placement()
-        if placement is not None:
-            x, y = placement.offset
-            self._change("move the graphic", merge, offset=(value, y) if k == 0 else (x, value))
-
-    def _moved(self, x: float, y: float, done: bool) -> None:
-        self._change("move the graphic", True, offset=(x, y))
-
-    def _width(self, value: float, merge: bool) -> None:
-        placement = self.placement()
-        if placement is not None:
-            spec = self.desk.job.graphic(placement.graphic)
-            view = self.desk.engine.graphics.get(spec.id)
-            # The width is that of what is seen, edits included.
-            factor = value / view.size[0] if view is not None and view.size[0] > 0 else value / spec.width_mm
-            self.desk.document.edit(self.tr("change width"), set_scale(self.desk.job, spec, round(spec.width_mm * factor, 6)), merge)
-
-    def _set_reads(self, reads: Reads) -> None:
-        placement = self.placement()
-        if placement is not None:
-            spec = replace(self.desk.job.graphic(placement.graphic), reads=reads)
-            self.desk.document.edit(self.tr("say which way it reads"), change_graphic(self.desk.job, spec))
-
-    def _depth(self, colour: str, mode: DepthMode | None, mm: float | None, merge: bool) -> None:
-        placement = self.placement()
-        if placement is None:
-            return
-        old = placement.depth_of(colour)
-        if mm is None:
-            # Level starts level; coming back from there starts with a few layers.
-            mm = 0.0 if mode == "level" else old.mm if old.mode != "level" else round(4 * self.desk.job.printer.layer, 3)
-        rule = Depth(mode or old.mode, mm, colour)
-        text = self.tr("change depth of {0}").format(plain_name(colour))
-        self.desk.document.edit(text, change_placement(self.desk.job, set_depth(placement, rule)), merge)
+    def _posed(self, wanted: Sequence[Posed], done: bool) -> None:
+        self.actions.pose(wanted, True)
 
     def _remove(self) -> None:
         placement = self.placement()
         if placement is not None:
-            name = self.desk.job.graphic(placement.graphic).name
-            self.desk.document.edit(self.tr("take {0} off the model").format(name), remove_placement(self.desk.job, placement.id))
-
-    # -- add-ons
-    def _arm_addon(self, feature: Feature) -> None:
-        self._arm_for(partial(self.body.add_addon, feature), self.tr("Click a face of the model. Esc leaves it."))
+            self.desk.picked = (placement.id,)
+            self.actions.remove()

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QButtonGroup,
@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLayout,
+    QMenu,
     QPushButton,
     QScrollArea,
     QSizePolicy,
@@ -161,6 +162,7 @@ class Card(QFrame):
         self.setProperty("role", "card")
         self.setAccessibleName(title)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+        self.context: Callable[[], QMenu] | None = None
         self._outer = QVBoxLayout(self)
         self._outer.setContentsMargins(9, 7, 9, 7)
         self._outer.setSpacing(6)
@@ -214,6 +216,13 @@ class Card(QFrame):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Open it."""
         self.double_clicked.emit()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """What can be done with it."""
+        if self.context is not None:
+            self.context().popup(event.globalPos())
+        else:
+            super().contextMenuEvent(event)
 
 
 class Segments(QWidget):

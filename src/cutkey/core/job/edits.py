@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from cutkey.core.artwork.edits import Edit
 from cutkey.core.artwork.frame import Frame, between, carried, scaling
 from cutkey.core.job.document import Assignment, GraphicSpec, Job, Source, new_id
-from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.relief.placement import Depth, Offset, Placement
 from cutkey.core.solids.bases import BackingBase, FigureBase
 from cutkey.core.split.settings import Cut, JointKeys, Keys
 
@@ -78,9 +78,11 @@ def remove_graphic(job: Job, id: str) -> Job:
     return replace(job, graphics=kept, placements=placements, base=None if made else job.base)
 
 
-def place(job: Job, graphic: str, point: Point, normal: Point, depth: Depth | None = None) -> tuple[Job, Placement]:
+def place(
+    job: Job, graphic: str, point: Point, normal: Point, depth: Depth | None = None, offset: Offset = (0.0, 0.0)
+) -> tuple[Job, Placement]:
     """Lay a graphic on a face."""
-    placement = Placement(new_id(), graphic, point, normal, depths=(depth or Depth(),))
+    placement = Placement(new_id(), graphic, point, normal, offset, depths=(depth or Depth(),))
     return replace(job, placements=(*job.placements, placement)), placement
 
 

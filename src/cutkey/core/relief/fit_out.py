@@ -17,6 +17,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.relief.carve import Part
 from cutkey.core.relief.copies import spots
 from cutkey.core.relief.features import CLEARANCE, HEAD, AddOn, Border, Channel, Half, Hole, Hollow, Loop, Magnet, ScrewHole
+from cutkey.core.relief.footprint import QUARTER, disc, groove, pocket
 from cutkey.core.relief.frame import face_to_model, model_to_face
 from cutkey.core.relief.hollow import cavity, depth_of
 from cutkey.core.relief.site import PAST, thickness_behind
@@ -26,7 +27,6 @@ from cutkey.core.solids.primitives import prism
 from cutkey.core.solids.solid import Solid, bounds_of
 
 Float = NDArray[np.float64]
-_QUARTER = 24  # straight pieces of a quarter circle
 
 
 class Spot(NamedTuple):
@@ -141,37 +141,31 @@ def _through(solid: Solid, facet: Facet) -> float:
     return float(np.linalg.norm(high - low)) + 1
 
 
-def _disc(diameter: float) -> shapely.Geometry:
-    # Circumscribed, so that what is to fit does fit.
-    return shapely.Point(0, 0).buffer(diameter / 2 / math.cos(math.pi / 4 / _QUARTER), quad_segs=_QUARTER)
-
-
 def _tools(feature: object, facet: Facet, behind: float, through: float, body: Solid, past: float) -> _Tools:
     """Tools of an add-on; `past` is how far those that are let in reach over the face."""
     if isinstance(feature, Hole):
-        disc = _disc(feature.diameter)
+        round_ = disc(feature.diameter)
         depth = feature.depth or through
-        return _Tools([], [prism(disc, -depth, past)], disc, -feature.depth if feature.depth else -math.inf)
+        return _Tools([], [prism(round_, -depth, past)], round_, -feature.depth if feature.depth else -math.inf)
     if isinstance(feature, ScrewHole):
         hole = CLEARANCE[feature.size]
-        tools = [prism(_disc(hole), -through, past)]
+        tools = [prism(disc(hole), -through, past)]
         if not feature.countersunk:
-            return _Tools([], tools, _disc(hole))
+            return _Tools([], tools, disc(hole))
         head = HEAD[feature.size]
         deep = (head - hole) / 2
-        tools.append(m3.Manifold.cylinder(deep + PAST, hole / 2, head / 2 + PAST, 4 * _QUARTER).translate((0, 0, -deep)))
+        tools.append(m3.Manifold.cylinder(deep + PAST, hole / 2, head / 2 + PAST, 4 * QUARTER).translate((0, 0, -deep)))
         if past > PAST:
-            tools.append(prism(_disc(head + 2 * PAST), PAST - 0.01, past))
-        return _Tools([], tools, _disc(hole), sunk=deep)
+            tools.append(prism(disc(head + 2 * PAST), PAST - 0.01, past))
+        return _Tools([], tools, disc(hole), sunk=deep)
     if isinstance(feature, Loop):
         thick = feature.thickness or behind
         if thick <= 0:
             raise BadInput("There is no body behind the loop's place to tell its thickness; give it one.")
-        ring, hole_area = _disc(feature.hole + 2 * feature.wall), _disc(feature.hole)
+        ring, hole_area = disc(feature.hole + 2 * feature.wall), disc(feature.hole)
         return _Tools([prism(ring, -thick, 0.0)], [prism(hole_area, -thick - PAST, past)], hole_area)
     if isinstance(feature, Magnet):
-        wide, long = feature.width + 2 * feature.clearance, feature.length + 2 * feature.clearance
-        shape = shapely.box(-wide / 2, -long / 2, wide / 2, long / 2) if feature.length > 0 else _disc(wide)
+        shape = pocket(feature)
         top = -feature.roof if feature.roof > 0 else past
         bottom = -feature.roof - feature.height
         return _Tools([], [prism(shape, bottom, top)], shape, bottom, min(top, PAST))
@@ -186,17 +180,8 @@ def _tools(feature: object, facet: Facet, behind: float, through: float, body: S
             raise BadInput("The walls and the floor leave nothing to hollow out; make them thinner.")
         return _Tools([], [tool], grown(facet.outline, -feature.wall, join_style="mitre"), -depth_of(tool))
     assert isinstance(feature, Channel)
-    path = list(feature.path)
-    if len(path) < 2:
-        path = [(-feature.length / 2, 0.0), (feature.length / 2, 0.0)]
-    line = shapely.LineString(path)
-    if feature.exit:
-        (x0, y0), (x1, y1) = path[-2:]
-        far = max(np.ptp(np.array(facet.outline.bounds).reshape(2, 2), axis=0).max(), 1.0) * 2
-        size = math.hypot(x1 - x0, y1 - y0) or 1.0
-        line = shapely.LineString([*path, (x1 + (x1 - x0) / size * far, y1 + (y1 - y0) / size * far)])
-    groove = grown(line, feature.width / 2, cap_style="flat", join_style="mitre")
-    return _Tools([], [prism(groove, -feature.depth, past)], groove, -feature.depth)
+    shape = groove(feature, facet.outline)
+    return _Tools([], [prism(shape, -feature.depth, past)], shape, -feature.depth)
 
 
 def _mirrored(solid: Solid, half: Half, facet: Facet) -> Solid:

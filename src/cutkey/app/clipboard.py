@@ -1,0 +1,39 @@
+"""Parts of jobs on the clipboard: graphics, what is laid, add-ons, with the pictures they need, from one job to another."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from PySide6.QtCore import QByteArray, QMimeData
+from PySide6.QtWidgets import QApplication
+
+from cutkey.core.errors import BadInput
+from cutkey.core.job.document import Job
+from cutkey.core.job.file import job_bytes, read_job
+
+#: Our own kind of data; it is a job file with a part of a job in it.
+KIND = "application/x-cutkey-part"
+
+
+def put_part(part: Job, sources: Mapping[str, bytes]) -> None:
+    """Put a part of a job on the clipboard."""
+    data = QMimeData()
+    data.setData(KIND, QByteArray(job_bytes(part, sources)))
+    QApplication.clipboard().setMimeData(data)
+
+
+def part_there() -> tuple[Job, dict[str, bytes]] | None:
+    """The part of a job on the clipboard, None when there is none that can be read."""
+    data = QApplication.clipboard().mimeData()
+    if data is None or not data.hasFormat(KIND):
+        return None
+    try:
+        return read_job(bytes(data.data(KIND).data()), "the clipboard")
+    except BadInput:
+        return None
+
+
+def holds_part() -> bool:
+    """Whether a part of a job is on the clipboard."""
+    data = QApplication.clipboard().mimeData()
+    return data is not None and data.hasFormat(KIND)

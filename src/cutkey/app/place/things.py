@@ -1,0 +1,173 @@
+"""What lies on a face, graphics and add-ons alike, as the hands of both views take hold of it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cutkey.app.place.wording import feature_name
+from cutkey.core.job.document import GraphicSpec, Job
+from cutkey.core.relief.copies import spots
+from cutkey.core.relief.placement import Placement
+from cutkey.worker.shown import AddOnView, BodyView, GraphicView, PlacedView, Rings
+
+Float = NDArray[np.float64]
+Face = PlacedView | AddOnView
+#: Directions, and distances in mm, within which two faces are one.
+SAME, LEVEL = 0.999, 0.05
+
+
+class Thing(NamedTuple):
+    """A graphic or an add-on on the plane of a face; places are mm of that plane."""
+
+    id: str
+    name: str
+    at: tuple[float, float]  # its middle on the plane that is shown
+    offset: tuple[float, float]  # the same, from the middle of its own face
+    spin: float
+    fills: list[tuple[str, Rings]]  # colour ("" for an add-on) and rings about its middle, mirrored but not turned
+    low: tuple[float, float]  # of its box, not turned
+    high: tuple[float, float]
+    sizable: bool
+    twins: list[tuple[float, float]]  # where its copies lie
+
+    def turned(self) -> Float:
+        """2 x 2 matrix of its spin."""
+        c, s = math.cos(math.radians(self.spin)), math.sin(math.radians(self.spin))
+        return np.array([[c, -s], [s, c]])
+
+    def corners(self) -> Float:
+        """Corners (4, 2) of its box on the plane, counter-clockwise from the lower left."""
+        (x0, y0), (x1, y1) = self.low, self.high
+        return np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]) @ self.turned().T + np.array(self.at)
+
+    def box(self) -> tuple[float, float, float, float]:
+        """Left, bottom, right, top of what it covers, mm, as it is turned."""
+        points = [rings.points for _, rings in self.fills if len(rings.points)]
+        every = (np.concatenate(points) if points else np.zeros((1, 2))) @ self.turned().T + np.array(self.at)
+        (x0, y0), (x1, y1) = every.min(0), every.max(0)
+        return float(x0), float(y0), float(x1), float(y1)
+
+    def outlines(self) -> list[Float]:
+        """Closed outlines on the plane, no more points each than the eye needs."""
+        turn, at = self.turned().T, np.array(self.at)
+        every = [r for _, rings in self.fills for r in rings.rings()]
+        return [np.concatenate([r[:: max(1, len(r) // 240)], r[:1]]) @ turn + at for r in every]
+
+    def holds(self, x: float, y: float) -> bool:
+        """Whether a place is in its box."""
+        p = self.turned().T @ (np.array([x, y]) - np.array(self.at))
+        return bool((p >= np.array(self.low)).all() and (p <= np.array(self.high)).all())
+
+    def grown(self, factor: float) -> Thing:
+        """Larger by a factor."""
+        if factor == 1:
+            return self
+        fills = [(c, Rings(r.points * factor, r.first)) for c, r in self.fills]
+        low, high = ((x * factor, y * factor) for x, y in (self.low, self.high))
+        return self._replace(fills=fills, low=low, high=high)
+
+
+def same_face(a: Face, b: Face) -> bool:
+    """Whether two faces lie in one plane, seen from the same side; a curved place is only its own."""
+    if a is b:
+        return True
+    if any(isinstance(f, PlacedView) and f.grid is not None for f in (a, b)):
+        return False
+    return float(a.normal @ b.normal) > SAME and abs(float((a.origin - b.origin) @ a.normal)) < LEVEL
+
+
+class Stock:
+    """Rings as they are shown, made once: paths are kept by them."""
+
+    def __init__(self) -> None:
+        self._made: dict[tuple[int, bool, float], tuple[Rings, Rings]] = {}
+
+    def shown(self, rings: Rings, mirror: bool, factor: float) -> Rings:
+        """Rings mirrored and sized."""
+        key = (id(rings), mirror, factor)
+        if key not in self._made or self._made[key][0] is not rings:
+            if len(self._made) > 400:
+                self._made.clear()
+            side = np.array([-factor if mirror else factor, factor])
+            self._made[key] = rings, Rings(rings.points * side, rings.first)
+        return self._made[key][1]
+
+
+def things_on(
+    face: Face,
+    job: Job,
+    placed: Iterable[PlacedView],
+    body: BodyView | None,
+    graphics: dict[str, GraphicView],
+    filament: dict[str, str],
+    stock: Stock,
+) -> list[Thing]:
+    """Graphics and add-ons on the plane of a face; `filament` gives the printed colour of each colour."""
+    out = []
+    views = {p.placement: p for p in placed}
+    for placement in job.placements:
+        view, graphic = views.get(placement.id), graphics.get(placement.graphic)
+        if view is not None and graphic is not None and same_face(face, view):
+            shift = _between(face, view)
+            out.append(_graphic(job.graphic(placement.graphic), placement, graphic, filament, shift, stock))
+    addons = {a.id: a for a in job.addons}
+    for shown in body.addons if body is not None else ():
+        addon = addons.get(shown.id)
+        if addon is None or not same_face(face, shown):
+            continue
+        shift = _between(face, shown)
+        points = shown.figure.points
+        at = (addon.offset[0] + shift[0], addon.offset[1] + shift[1])
+        twins = [(x + shift[0], y + shift[1]) for (x, y), _ in shown.twins]
+        # A channel's exit runs far past the face: its box is what lies by its middle.
+        low, high = np.maximum(points.min(0), -_reach(shown)), np.minimum(points.max(0), _reach(shown))
+        name = feature_name(addon.feature)
+        out.append(Thing(addon.id, name, at, addon.offset, addon.spin, [("", shown.figure)], _two(low), _two(high), False, twins))
+    return out
+
+
+def _reach(shown: AddOnView) -> float:
+    return float(np.ptp(shown.outline.points, axis=0).max()) / 2
+
+
+def _graphic(
+    spec: GraphicSpec, placement: Placement, graphic: GraphicView, filament: dict[str, str], shift: tuple[float, float], stock: Stock
+) -> Thing:
+    # Until a new size has been traced, the old one is shown at it.
+    factor = spec.width_mm / graphic.width_mm if graphic.width_mm > 0 else 1.0
+    fills = []
+    for colour, rings in graphic.regions:
+        # Where material is taken away no colour is left to show.
+        gone = placement.depth_of(colour).mode in ("recessed", "through")
+        fills.append(("rule" if gone else filament.get(colour, colour), stock.shown(rings, placement.mirror, factor)))
+    points = np.concatenate([r.points for _, r in fills]) if fills else np.zeros((1, 2))
+    copies = placement.copies
+    # The twin of a pair lies at the model's own middle, which is not known here.
+    every = spots(placement.offset, placement.spin, copies) if copies.kind in ("grid", "ring") else []
+    twins = [(x + shift[0], y + shift[1]) for (x, y), _ in every if (x, y) != placement.offset]
+    at = (placement.offset[0] + shift[0], placement.offset[1] + shift[1])
+    return Thing(
+        placement.id, spec.name, at, placement.offset, placement.spin, fills, _two(points.min(0)), _two(points.max(0)), True, twins
+    )
+
+
+def _between(face: Face, other: Face) -> tuple[float, float]:
+    """Where the middle of another face of the same plane lies on a face."""
+    off = other.origin - face.origin
+    return float(off @ face.right), float(off @ face.up)
+
+
+def _two(v: Float) -> tuple[float, float]:
+    return float(v[0]), float(v[1])
+
+
+def box_of(things: Sequence[Thing]) -> tuple[float, float, float, float]:
+    """Left, bottom, right, top of several things, mm."""
+    boxes = np.array([t.box() for t in things] or [(0.0, 0.0, 0.0, 0.0)])
+    (x0, y0), (x1, y1) = boxes[:, :2].min(0), boxes[:, 2:].max(0)
+    return float(x0), float(y0), float(x1), float(y1)
