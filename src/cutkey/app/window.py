@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 )
 
 from cutkey import __version__
-from cutkey.app.clipboard import holds_part
+from cutkey.app.clipboard import part_there
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
 from cutkey.app.gestures import Gestures
@@ -96,6 +96,7 @@ class Window(QMainWindow):
             take_body=self.swapping.take_body,
             open_sheet=self.show_sheet,
             export=self.export,
+            paste=self.paste,
             propose_cuts=self._mend_cuts,
             test_piece=self.write_test_piece,
         )
@@ -208,7 +209,7 @@ class Window(QMainWindow):
         self.table.hovered.connect(lambda text: None if self.engine.busy else self.block.set_now(text, -1.0))
         self.stage.overlay = lambda painter: self.view.paint(painter)
         self.stage.grab_handle = lambda p: self.view.grab(p)
-        self.stage.menu = lambda p: self.view.menu(p)
+        self.stage.menu = self.table.menu = lambda p: self.view.menu(p)
         self.stage.clicked.connect(lambda hit: self.view.click(hit))
         self.stage.turned.connect(self._show_block)
         self.table.zoomed.connect(self._show_block)
@@ -426,12 +427,14 @@ class Window(QMainWindow):
     def paste(self) -> None:
         """Take the picture on the clipboard, files copied there, or a part of a job."""
         data = QApplication.clipboard().mimeData()
-        if holds_part():
-            # Things lie on the model; a bare graphic may be pasted on any sheet.
-            view = self.view if isinstance(self.view, TraceView | PlaceView) else self.views[1]
-            if view.paste():
-                self.show_sheet(self.views.index(view))
-                return
+        part = part_there()
+        if part is not None:
+            job, sources = part
+            self.document.sources.update(sources)
+            sheet = 1 if job.placements or job.addons else 0
+            self.views[sheet].paste(job)
+            self.show_sheet(sheet)
+            return
         if data is None or not self.intake.take_data(data, self.tr("pasted picture.png")):
             self.message.say(self.tr("There is no picture on the clipboard; copy one and paste again."))
 

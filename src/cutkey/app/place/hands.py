@@ -91,7 +91,7 @@ class Hands:
         thing = self.handled()
         if shown is not None and thing is not None:
             corners, knob = shown
-            if math.hypot(p.x() - knob.x(), p.y() - knob.y()) < NEAR:
+            if thing.turnable and math.hypot(p.x() - knob.x(), p.y() - knob.y()) < NEAR:
                 return Hold("turn", thing.id, at)
             for k, c in enumerate(corners if thing.sizable else ()):
                 if math.hypot(p.x() - c.x(), p.y() - c.y()) < NEAR:
@@ -130,7 +130,11 @@ class Hands:
         if not free:
             others = [t.at for t in self.things if t.id not in self._start]
             drawn = drawn_to(wanted, thing, face.outline, others, margin, near)
-            wanted, self.guides = drawn.at, drawn.guides
+            self.guides = drawn.guides
+            # What no guide has drawn comes to lie at a tenth of a millimetre, or seen large at a hundredth.
+            digits = 1 if near > 0.5 else 2
+            x, y = (w if g is not None else round(w, digits) for w, g in zip(drawn.at, drawn.guides, strict=True))
+            wanted = (x, y)
         dx, dy = wanted[0] - thing.at[0], wanted[1] - thing.at[1]
         return tuple(Posed(t.id, (round(t.offset[0] + dx, 4), round(t.offset[1] + dy, 4)), t.spin) for t in self._start.values())
 
@@ -205,9 +209,10 @@ class Hands:
         if shown is not None and one is not None:
             corners, knob = shown
             painter.setPen(pen)
-            painter.drawLine((corners[2] + corners[3]) * 0.5, knob)
             painter.setBrush(theme.colour("sheet"))
-            painter.drawEllipse(knob, 5.5, 5.5)
+            if one.turnable:
+                painter.drawLine((corners[2] + corners[3]) * 0.5, knob)
+                painter.drawEllipse(knob, 5.5, 5.5)
             for p in corners if one.sizable else ():
                 painter.drawRect(int(p.x()) - 4, int(p.y()) - 4, 8, 8)
         text = self.figures()

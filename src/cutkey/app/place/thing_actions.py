@@ -9,15 +9,15 @@ from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QMenu, QWidget
 
-from cutkey.app.clipboard import holds_part, part_there, put_part
+from cutkey.app.clipboard import holds_part, put_part
 from cutkey.app.place.hands import Hands, Posed
 from cutkey.app.place.wording import feature_name
 from cutkey.app.views.base import Desk
 from cutkey.app.widgets.basics import Card, button, row
+from cutkey.core.artwork.edits import alignment
 from cutkey.core.job.document import Job
 from cutkey.core.job.edits import move_placement
 from cutkey.core.job.things import joined, part_of, posed, removed
-from cutkey.core.relief.arrange import Line, lined_up, spread
 
 #: A copy lies so far beside what it was made of, mm.
 BESIDE = 4.0
@@ -90,21 +90,15 @@ class ThingActions:
         if ids:
             self._join(_tr("lay {0} once more").format(self.name(ids)), part_of(self._desk.job, ids), True)
 
-    def paste(self) -> bool:
-        """Take in what is on the clipboard; False when nothing of a job is there."""
-        part = part_there()
-        if part is None:
-            return False
-        job, sources = part
-        if (job.placements or job.addons) and self._desk.job.base is None:
+    def paste(self, job: Job) -> None:
+        """Take in a part of a job, a little beside what lies in the same place."""
+        if self._desk.job.base is None:
             self._desk.message.say(_tr("There is no model to lay it on yet; open one or make a body first."))
-            return True
-        self._desk.document.sources.update(sources)
+            return
         here = {(p.point, p.offset) for p in self._desk.job.placements} | {(a.point, a.offset) for a in self._desk.job.addons}
         there = {(p.point, p.offset) for p in job.placements} | {(a.point, a.offset) for a in job.addons}
         beside = bool(here & there)
         self._join(_tr("paste"), job, beside)
-        return True
 
     def _join(self, text: str, part: Job, beside: bool) -> None:
         job, ids = joined(self._desk.job, part, (BESIDE, -BESIDE) if beside else (0.0, 0.0))
@@ -114,19 +108,11 @@ class ThingActions:
             self._desk.placement = first
         self._desk.document.edit(text, job)
 
-    def line_up(self, line: Line) -> None:
-        """Have what is picked on the face meet one line."""
-        mine = self._hands.mine()
-        self._shift(_tr("line up"), lined_up([t.box() for t in mine], line))
-
-    def spread(self, upright: bool) -> None:
-        """Make the gaps between what is picked on the face equal."""
-        mine = self._hands.mine()
-        self._shift(_tr("spread"), spread([t.box() for t in mine], upright))
-
-    def _shift(self, text: str, moves: list[tuple[float, float]]) -> None:
-        job = self._desk.job
-        for t, (dx, dy) in zip(self._hands.mine(), moves, strict=True):
+    def line_up(self, how: str) -> None:
+        """Have what is picked on the face meet one line, or spread it with equal gaps; `how` as `alignment` takes it."""
+        job, mine = self._desk.job, self._hands.mine()
+        text = _tr("spread") if how.startswith("spread") else _tr("line up")
+        for t, (dx, dy) in zip(mine, alignment([t.box() for t in mine], how), strict=True):
             job = posed(job, t.id, (round(t.offset[0] + dx, 4), round(t.offset[1] + dy, 4)), t.spin)
         self._desk.document.edit(text, job)
 
@@ -172,7 +158,7 @@ class ThingActions:
             menu.addAction(_tr("Copy\tCtrl+C")).triggered.connect(lambda _=False: self.copy())
         paste = menu.addAction(_tr("Paste\tCtrl+V"))
         paste.setEnabled(holds_part())
-        paste.triggered.connect(lambda _=False: self.paste())
+        paste.triggered.connect(lambda _=False: self._desk.commands["paste"]())
         if ids:
             menu.addSeparator()
             menu.addAction(_tr("Take off the model\tDelete")).triggered.connect(lambda _=False: self.remove())
@@ -184,7 +170,7 @@ class SeveralCard(Card):
     def __init__(self, actions: ThingActions) -> None:
         super().__init__(_tr("Several picked"), _tr("Line up by their"))
         self.setAccessibleName(_tr("Several picked"))
-        lines: tuple[tuple[Line, str], ...] = (
+        lines = (
             ("left", _tr("left")),
             ("centre", _tr("centre")),
             ("right", _tr("right")),
@@ -202,8 +188,8 @@ class SeveralCard(Card):
         self.add_below(row(*buttons[3:], spacing=4))
         self.across = button(_tr("spread across"), "link", tip=_tr("Equal gaps from left to right; the outer two stay"))
         self.upright = button(_tr("spread upwards"), "link", tip=_tr("Equal gaps from bottom to top; the outer two stay"))
-        self.across.clicked.connect(lambda: actions.spread(False))
-        self.upright.clicked.connect(lambda: actions.spread(True))
+        self.across.clicked.connect(lambda: actions.line_up("spread x"))
+        self.upright.clicked.connect(lambda: actions.line_up("spread y"))
         self.add_below(row(self.across, 1, self.upright))
         self.hide()
 

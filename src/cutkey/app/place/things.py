@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from cutkey.app.place.wording import feature_name
 from cutkey.core.job.document import GraphicSpec, Job
 from cutkey.core.relief.copies import spots
+from cutkey.core.relief.features import Loop
 from cutkey.core.relief.placement import Placement
 from cutkey.worker.shown import AddOnView, BodyView, GraphicView, PlacedView, Rings
 
@@ -34,6 +35,7 @@ class Thing(NamedTuple):
     high: tuple[float, float]
     sizable: bool
     twins: list[tuple[float, float]]  # where its copies lie
+    turnable: bool = True
 
     def turned(self) -> Float:
         """2 x 2 matrix of its spin."""
@@ -127,7 +129,11 @@ def things_on(
         # A channel's exit runs far past the face: its box is what lies by its middle.
         low, high = np.maximum(points.min(0), -_reach(shown)), np.minimum(points.max(0), _reach(shown))
         name = feature_name(addon.feature)
-        out.append(Thing(addon.id, name, at, addon.offset, addon.spin, [("", shown.figure)], _two(low), _two(high), False, twins))
+        # What is round all about need not be turned.
+        away = np.hypot(*points.T)
+        turnable = float(np.ptp(away)) > 0.02 * float(away.max()) and not isinstance(addon.feature, Loop)
+        fills = [("", shown.figure)]
+        out.append(Thing(addon.id, name, at, addon.offset, addon.spin, fills, _two(low), _two(high), False, twins, turnable))
     return out
 
 

@@ -7,7 +7,8 @@ from itertools import pairwise
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtWidgets import QApplication, QCheckBox, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication, QCheckBox, QMenu, QVBoxLayout, QWidget
 
 from cutkey.app.widgets.basics import Card, Choice, button, clear, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
@@ -149,11 +150,28 @@ class CutList(QWidget):
         if pinned:
             card.add_beside(label(self.tr("pinned"), "small"))
         card.clicked.connect(lambda: self._pick(i))
+        card.context = lambda: self.menu_of(i)
         if picked:
             self._fill(self._cuts[i], kit)
             card.add_below(self._form)
             self._form.show()
         return card
+
+    def menu_of(self, i: int) -> QMenu:
+        """What can be done with a cut."""
+        self._pick(i)
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        cut = self._cuts[i]
+        pin = self.tr("Let go") if cut.pinned else self.tr("Pin: proposals leave it where it is")
+        menu.addAction(pin).triggered.connect(lambda _=False: self._set(False, pinned=not cut.pinned))
+        menu.addAction(self.tr("Bend")).triggered.connect(lambda _=False: self._bend())
+        upright = menu.addAction(self.tr("Square to its axis"))
+        upright.setEnabled(bool(cut.tilt or cut.lean or cut.path))
+        upright.triggered.connect(lambda _=False: self._set(False, tilt=0.0, lean=0.0, path=()))
+        menu.addSeparator()
+        menu.addAction(self.tr("Delete\tDelete")).triggered.connect(lambda _=False: self._remove(i))
+        return menu
 
     def _words(self, i: int, kit: KitView | None) -> str:
         if kit is None or len(kit.cuts) != len(self._cuts):

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QBrush,
     QColor,
+    QContextMenuEvent,
     QFont,
     QImage,
     QKeyEvent,
@@ -20,7 +22,7 @@ from PySide6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 
 from cutkey.app.drafting import empty_sheet
 from cutkey.app.paths import path_of
@@ -61,6 +63,7 @@ class LightTable(QWidget):
         self._mouse = QPointF()
         self._picks: list[Place] = []
         self._thin = QPainterPath()
+        self.menu: Callable[[QPointF], QMenu | None] | None = None
         self.marks: set[str] = set()  # what is drawn over the trace: fringe, specks, thin
         self.lit: str | None = None  # colour shown alone
         self.empty_text = ""
@@ -360,12 +363,32 @@ class LightTable(QWidget):
         if drag == "tool" and self._gesture is not None:
             if self._gesture.release():
                 self._use()
-        elif drag == "pan" and event.button() == Qt.MouseButton.LeftButton and (p - self._pressed).manhattanLength() < 4:
-            place = self._place(p)
-            found = [place] if self.colour_at(p) is not None else []
-            more = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            self.pick([*self._picks, *found] if more else found)
+        elif drag == "pan" and (p - self._pressed).manhattanLength() < 4:
+            if event.button() == Qt.MouseButton.RightButton:
+                self._open_menu(p)
+            elif event.button() == Qt.MouseButton.LeftButton:
+                self.pick_at(p, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         self.update()
+
+    def pick_at(self, p: QPointF, more: bool = False) -> None:
+        """Pick the piece at a widget place, or one more."""
+        found = [self._place(p)] if self.colour_at(p) is not None else []
+        self.pick([*self._picks, *found] if more else found)
+
+    def is_picked(self, p: QPointF) -> bool:
+        """Whether a picked piece lies at a widget place."""
+        x, y = self._place(p)
+        return bool(self._picks) and self._picked_path().contains(QPointF(x, -y))
+
+    def _open_menu(self, p: QPointF) -> None:
+        menu = self.menu(p) if self.menu is not None and self._view is not None else None
+        if menu is not None:
+            menu.popup(self.mapToGlobal(p.toPoint()))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """The menu key; the right button, which also moves the paper, opens it when it is let go."""
+        if event.reason() == QContextMenuEvent.Reason.Keyboard:
+            self._open_menu(QPointF(self.width() / 2, self.height() / 2))
 
     def _use(self) -> None:
         """The gesture is complete."""

@@ -79,6 +79,14 @@ class PickedCard(Card):
         self.menu = menu
         self.add_below(row(self.amount, more))
 
+    def fill_menu(self, menu: QMenu) -> None:
+        """The same actions for a menu under the mouse."""
+        for b in self.buttons.values():
+            menu.addAction(b.text()).triggered.connect(lambda _=False, b=b: b.click())
+        more = menu.addMenu(_tr("more"))
+        for action in self.menu.actions():
+            more.addAction(action)
+
     def show_count(self, count: int) -> None:
         """Show how many pieces are picked, nothing when none."""
         self.setVisible(count > 0)

@@ -105,9 +105,8 @@ class View(QObject):
         """Put what is picked on the clipboard; False when nothing is."""
         return False
 
-    def paste(self) -> bool:
-        """Take in a part of a job that is on the clipboard; False when there is none."""
-        return False
+    def paste(self, part: Job) -> None:
+        """Take in a part of a job that was on the clipboard."""
 
     def double(self) -> bool:
         """Make what is picked once more; False when nothing is."""

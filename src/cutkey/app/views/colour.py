@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from msgspec.structs import replace
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QComboBox, QLineEdit
+from PySide6.QtWidgets import QColorDialog, QComboBox, QLineEdit, QMenu
 
 from cutkey.app.stage.item import Item
 from cutkey.app.views.base import Desk, View, section_items
-from cutkey.app.widgets.basics import Card, Swatch, button, clear, column, label
+from cutkey.app.widgets.basics import Card, Swatch, button, clear, column, label, row
 from cutkey.app.widgets.colour_strip import ColourStrip
 from cutkey.core.colour.difference import difference, rgb_of
 from cutkey.core.colour.filament import BODY, Filament, plain_name
@@ -29,13 +32,21 @@ class ColourView(View):
         self.right.set_heading(self.tr("Colours of the design"))
         holder, self.rack = column()
         self.name = QLineEdit()
-        self.name.setPlaceholderText(self.tr("name, #rrggbb"))
+        self.name.setPlaceholderText(self.tr("its name"))
         self.name.setAccessibleName(self.tr("New filament"))
-        self.name.setToolTip(self.tr("A name and its colour, for example: Heather PLA, #8a6fa8"))
+        self.name.setToolTip(self.tr("Its name; a colour may be typed after it: Heather PLA, #8a6fa8"))
         self.name.returnPressed.connect(self._add)
-        add = button(self.tr("put it on the rack"), "add", "spool")
-        add.clicked.connect(self._add)
-        self.left.add(holder, self.name, add)
+        self.colour = "#8a6fa8"  # of the next filament
+        self.swatch = Swatch(self.colour, 28, round_=True)
+        pick = button(self.tr("its colour…"), tip=self.tr("Choose the colour of the new filament"))
+        pick.clicked.connect(self._choose_new)
+        self.add = button(self.tr("put it on the rack"), "add", "spool")
+        self.add.clicked.connect(self._add)
+        self.new = Card(self.tr("A new filament"), "")
+        self.new.add_below(self.name)
+        self.new.add_below(row(self.swatch, pick, 1))
+        self.new.add_below(self.add)
+        self.left.add(holder, self.new)
         self.left.body.addStretch(1)
         inner, self.list = column()
         self.right.add(inner)
@@ -63,6 +74,7 @@ class ColourView(View):
             card.set_state(picked=self.alone == filament.name)
             card.setToolTip(self.tr("Click to see this filament alone"))
             card.clicked.connect(lambda n=filament.name: self._show_alone(n))
+            card.context = partial(self._menu_of, filament, used)
             if not used:
                 drop = button("", "flat", "bin", self.tr("Take {0} off the rack").format(filament.name))
                 drop.clicked.connect(lambda _=False, f=filament: self._take_off(f))
@@ -128,11 +140,42 @@ class ColourView(View):
         """Show everything again on the next visit."""
         self.alone = ""
 
+    def _menu_of(self, filament: Filament, used: bool) -> QMenu:
+        """What can be done with a filament of the rack."""
+        menu = QMenu(self.left)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.addAction(self.tr("Show it alone")).triggered.connect(lambda _=False: self._show_alone(filament.name))
+        menu.addAction(self.tr("Another colour…")).triggered.connect(lambda _=False: self._recolour(filament))
+        off = menu.addAction(self.tr("Take it off the rack") if not used else self.tr("Take it off the rack (it prints something)"))
+        off.setEnabled(not used)
+        off.triggered.connect(lambda _=False: self._take_off(filament))
+        return menu
+
+    def _ask_colour(self, colour: str, title: str) -> str:
+        """A colour from the dialog, "" when it was left."""
+        # Drawn by Qt itself, in the colours of the window, and the same on every desktop.
+        chosen = QColorDialog.getColor(QColor(colour), self.left.window(), title, QColorDialog.ColorDialogOption.DontUseNativeDialog)
+        return chosen.name() if chosen.isValid() else ""
+
+    def _choose_new(self) -> None:
+        colour = self._ask_colour(self.colour, self.tr("Colour of the new filament"))
+        if colour:
+            self.colour = colour
+            self.swatch.set_colour(colour)
+
+    def _recolour(self, filament: Filament) -> None:
+        colour = self._ask_colour(filament.colour, self.tr("Colour of {0}").format(filament.name))
+        if colour and colour != filament.colour:
+            rack = tuple(replace(f, colour=colour) if f == filament else f for f in self.desk.job.rack)
+            self.desk.document.edit(self.tr("change the colour of {0}").format(filament.name), replace(self.desk.job, rack=rack))
+
     def _add(self) -> None:
         name, _, colour = self.name.text().rpartition(",")
+        if not name or not QColor.isValidColorName(colour.strip()):
+            name, colour = self.name.text(), self.colour
         name, colour = name.strip(), colour.strip().lower()
-        if not name or not QColor.isValidColorName(colour) or name in [f.name for f in self.desk.job.rack]:
-            self.desk.message.say(self.tr("Type a new name and a colour, for example: Heather PLA, #8a6fa8"))
+        if not name or name in [f.name for f in self.desk.job.rack]:
+            self.desk.message.say(self.tr("Type a name that no filament of the rack has yet."))
             return
         self.name.clear()
         rack = (Filament(name, QColor(colour).name()), *self.desk.job.rack)

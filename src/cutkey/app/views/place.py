@@ -27,6 +27,7 @@ from cutkey.app.stage.picking import Hit
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, design_items
 from cutkey.app.widgets.basics import Card, Panel, button, clear, column, label, row
+from cutkey.core.job.document import Job
 from cutkey.core.job.edits import place
 from cutkey.core.relief.features import Feature
 from cutkey.core.relief.placement import Depth, DepthMode, Placement
@@ -190,7 +191,7 @@ class PlaceView(View):
             depth = " · ".join(depth_text(Depth(m, mm)) for m, mm in sorted({(r.mode, r.mm) for r in used}))
             width = seen.size[0] * spec.width_mm / seen.width_mm if seen is not None and seen.width_mm > 0 else spec.width_mm
             card = Card(spec.name, f"{format_mm(width)} mm, {depth}")
-            card.set_state(picked=p.id in self.desk.picked or (picked is not None and picked.id == p.id))
+            card.set_state(picked=p.id in self.desk.picked or (not self.desk.picked and picked is not None and picked.id == p.id))
             card.clicked.connect(partial(self._clicked_card, p.id))
             card.context = partial(self._card_menu, p.id)
             if picked is not None and picked.id == p.id and len(job.placements) > 1:
@@ -389,9 +390,9 @@ class PlaceView(View):
         self.actions.copy()
         return bool(self.actions.ids())
 
-    def paste(self) -> bool:
-        """Take in a part of a job that is on the clipboard."""
-        return self.actions.paste()
+    def paste(self, part: Job) -> None:
+        """Lay what was on the clipboard on this model."""
+        self.actions.paste(part)
 
     def double(self) -> bool:
         """Lay what is picked once more."""

@@ -10,7 +10,7 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPen
-from PySide6.QtWidgets import QSlider, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QMenu, QSlider, QStackedWidget, QVBoxLayout, QWidget
 
 from cutkey.app.drafting import dimension, note
 from cutkey.app.split.bed_card import BedCard
@@ -359,6 +359,19 @@ class SplitView(View):
         mine = [n for n, j in enumerate(kit.joints) if name in j.sections]
         if mine:
             self._pick_joint(mine[(mine.index(self._joint) + 1) % len(mine)] if self._joint in mine else mine[0])
+
+    def menu(self, p: QPointF) -> QMenu | None:
+        """What can be done with the picked cut, and new cuts through the place that was clicked."""
+        hit = self.desk.stage.pick(p)
+        if self.desk.engine.design is None:
+            return None
+        menu = self.cuts.menu_of(self._picked) if 0 <= self._picked < len(self.desk.job.cuts) else QMenu(self.desk.stage)
+        menu.addSeparator()
+        for axis, at in zip(AXES, hit.point.round(1).tolist(), strict=True) if hit is not None else ():
+            text = self.tr("New cut across {0} here").format(axis)
+            menu.addAction(text).triggered.connect(lambda _=False, axis=axis, at=at: self._new_cut(Cut(axis, at)))
+        menu.addAction(self.tr("Propose cuts")).triggered.connect(lambda _=False: self._propose())
+        return menu
 
     def key(self, event: QKeyEvent) -> bool:
         """Delete removes the picked cut; arrows move it by a millimetre."""

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
+from cutkey.app.clipboard import put_part
 from cutkey.app.table.histogram import Histogram
 from cutkey.app.trace.added import AddedForm
 from cutkey.app.trace.colour_panel import ColourPanel
@@ -21,8 +22,9 @@ from cutkey.app.views.base import Desk, View
 from cutkey.app.widgets.basics import Card, Panel, Segments, button, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.artwork.edits import CloseLines, Delete, Edit
-from cutkey.core.job.document import GraphicSpec
+from cutkey.core.job.document import GraphicSpec, Job
 from cutkey.core.job.edits import add_edit, another_of_source, change_graphic, remove_graphic
+from cutkey.core.job.things import graphics_of, joined
 from cutkey.core.picture.steps import WORKING_SIDE, Step
 from cutkey.core.trace.settings import TraceSettings
 from cutkey.core.units import format_mm
@@ -397,6 +399,56 @@ class TraceView(View):
             self.pieces.act(self.tr("delete"), Delete)
             return True
         return False
+
+    def menu(self, p: QPointF) -> QMenu:
+        """What can be done with the piece at a place of the table, or with the graphic."""
+        table = self.desk.table
+        if not table.is_picked(p):
+            table.pick_at(p)
+        menu = QMenu(table)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        if table.picks:
+            self.picked.fill_menu(menu)
+            menu.addSeparator()
+        tools = menu.addMenu(self.tr("Tools"))
+        for b in self.tools:
+            tools.addAction(b.text() or b.accessibleName()).triggered.connect(lambda _=False, b=b: b.click())
+        menu.addAction(self.tr("Copy the graphic\tCtrl+C")).triggered.connect(lambda _=False: self.copy())
+        paste = menu.addAction(self.tr("Paste\tCtrl+V"))
+        paste.triggered.connect(lambda _=False: self.desk.commands["paste"]())
+        menu.addAction(self.tr("Use another picture…")).triggered.connect(lambda _=False: self.desk.commands["other_picture"]())
+        menu.addAction(self.tr("Show everything\tCtrl+0")).triggered.connect(lambda _=False: table.fit())
+        menu.addSeparator()
+        menu.addAction(self.tr("Remove this graphic")).triggered.connect(lambda _=False: self._remove())
+        return menu
+
+    def copy(self) -> bool:
+        """Put the graphic on the clipboard, with its picture, trace and edits."""
+        spec = self.desk.spec()
+        if spec is None:
+            return False
+        bare = replace(self.desk.job, placements=(), addons=())
+        put_part(graphics_of(bare, {spec.id}), self.desk.document.sources)
+        self.desk.message.say(self.tr("{0} is on the clipboard.").format(spec.name), calm=True)
+        return True
+
+    def paste(self, part: Job) -> None:
+        """Take in graphics that were on the clipboard."""
+        self._join(self.tr("paste"), part)
+
+    def double(self) -> bool:
+        """The same graphic once more."""
+        spec = self.desk.spec()
+        if spec is not None:
+            bare = replace(self.desk.job, placements=(), addons=())
+            self._join(self.tr("{0} once more").format(spec.name), graphics_of(bare, {spec.id}))
+        return spec is not None
+
+    def _join(self, text: str, part: Job) -> None:
+        job, ids = joined(self.desk.job, part)
+        if ids:
+            self.desk.graphic = ids[-1]
+        self.desk.document.edit(text, job)
 
     def leave(self) -> None:
         """Lay the tool down."""

@@ -135,6 +135,11 @@ class Swatch(QWidget):
         self._colour, self._round = colour, round_
         self.setFixedSize(side, side)
 
+    def set_colour(self, colour: str) -> None:
+        """Show another colour."""
+        self._colour = colour
+        self.update()
+
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw it."""
         painter = QPainter(self)
