@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QImage, QWheelEvent
+from PySide6.QtGui import QColor, QDragEnterEvent, QDropEvent, QImage, QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QPushButton
+from PySide6.QtWidgets import QApplication, QColorDialog, QComboBox, QFileDialog, QPushButton
 from tests.conftest import checker, png
 
 from cutkey.app.table.chip import Chip
@@ -82,8 +82,8 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     assert face.distances()["left"] == pytest.approx(2.95, abs=0.01)
     qtbot.waitUntil(lambda: not face.figure_box("left").isEmpty())
     QTest.mouseClick(face, LEFT, NONE, face.figure_box("left").center().toPoint())
-    QTest.keyClicks(face._editor, "2")
-    QTest.keyClick(face._editor, Qt.Key.Key_Return)
+    QTest.keyClicks(face.dimensions.editor, "2")
+    QTest.keyClick(face.dimensions.editor, Qt.Key.Key_Return)
     assert window.document.job.placements[0].offset == pytest.approx((-0.95, 0), abs=0.01)
     # Dragging it square on moves it by what the mouse moved.
     centre = face.to_widget(face.graphic_box().center().x(), face.graphic_box().center().y())
@@ -300,7 +300,7 @@ def test_cuts_are_dragged_added_and_deleted_on_the_stage(window, settle, qtbot):
     assert window.document.job.keys.size == 3 and any("Dowel 3 × 15" in u.name for u in window.engine.kit.units)
 
 
-def test_the_rack_and_one_filament_alone(window, settle):
+def test_the_rack_and_one_filament_alone(window, settle, monkeypatch):
     window.document.start(*demo_job("lid"))
     QTest.keyClick(window, Qt.Key.Key_4, CTRL)
     settle(window)
@@ -308,8 +308,17 @@ def test_the_rack_and_one_filament_alone(window, settle):
     type_into(colour.name, "Heather PLA, #8a6fa8")
     settle(window)
     assert window.document.job.rack[0].name == "Heather PLA"
-    type_into(colour.name, "no colour")
-    assert "Type a new name and a colour" in window.message.text
+    # One that is on the rack is not put there twice; a colour is chosen instead of typed, for a new one and for one that is there.
+    type_into(colour.name, "Heather PLA")
+    assert "no filament of the rack has yet" in window.message.text
+    monkeypatch.setattr(QColorDialog, "getColor", lambda *a, **k: QColor("#123456"))
+    colour._choose_new()
+    type_into(colour.name, "Night PLA")
+    assert (window.document.job.rack[0].name, window.document.job.rack[0].colour) == ("Night PLA", "#123456")
+    menu = next(c for c in colour.left.findChildren(Card) if c.title.text() == "Heather PLA").context()
+    next(a for a in menu.actions() if a.text() == "Another colour…").trigger()
+    assert window.document.job.rack[1].colour == "#123456" and window.document.undo_text == "change the colour of Heather PLA"
+    assert [a.isEnabled() for a in menu.actions()] == [True, True, True]
     first = next(c for c in (colour.rack.itemAt(k).widget() for k in range(colour.rack.count())) if c.title.text() == "Honey PLA")
     QTest.mouseClick(first, LEFT)
     assert {i.opacity for i in window.stage.items} == {1.0, 0.08}

@@ -19,6 +19,7 @@ from cutkey.core.job.edits import add_source, place
 from cutkey.core.job.swap import Box, Shade, Swapped, carried_to, made_from, match_colours, spec_of, with_matches, with_source
 from cutkey.core.relief.placement import Depth
 from cutkey.core.solids.bases import BackingBase, CoinBase, MadeBase, PlateBase, PolygonBase
+from cutkey.core.solids.body_rule import found_again, mostly_there
 from cutkey.worker.shown import BodyView, GraphicView, MeshView, Rings
 
 
@@ -78,16 +79,17 @@ class Swapping(QObject):
         if not made_from(before, id):
             self._apply(trial, swapped.said)
             return
-        self._boxes(before, swapped.job, partial(self._refitted, trial, swapped.said))
+        self._bodies(before, swapped.job, partial(self._refitted, trial, swapped.said))
 
-    def _refitted(self, trial: Trial, said: list[str], old: Box, new: Box) -> None:
+    def _refitted(self, trial: Trial, said: list[str], before: BodyView, after: BodyView) -> None:
+        old, new = _box(before.mesh), _box(after.mesh)
         self._apply(trial._replace(made=lambda job: carried_to(job, old, new).job), [*said, *carried_to(trial.before, old, new).said])
 
-    def _boxes(self, before: Job, after: Job, then: Callable[[Box, Box], None]) -> None:
-        """Go on with the boxes of the bare bodies of two jobs."""
+    def _bodies(self, before: Job, after: Job, then: Callable[[BodyView, BodyView], None]) -> None:
+        """Go on with the bare bodies of two jobs."""
 
         def second(old: BodyView) -> None:
-            self._engine.look(_bare(after), "body", lambda new: then(_box(old.mesh), _box(new.mesh)))
+            self._engine.look(_bare(after), "body", lambda new: then(old, new))
 
         self._engine.look(_bare(before), "body", second)
 
@@ -142,24 +144,34 @@ class Swapping(QObject):
         Where nothing is placed yet, the graphic `lay` is laid on the made body's top.
         """
         before = self._document.job
+        if isinstance(base, ModelBase) and isinstance(before.base, ModelBase) and not base.bodies:
+            base = replace(base, bodies=before.base.bodies)
         job = replace(add_source(before, source) if source is not None else before, base=base)
         if lay and not before.placements and isinstance(base, PlateBase | CoinBase | PolygonBase | BackingBase):
             depth = Depth("raised", round(4 * job.printer.layer, 3))
             job, _ = place(job, lay, (0.0, 0.0, base.height), (0.0, 0.0, 1.0), depth)
-        if before.base is None or not (before.placements or before.addons or before.cuts):
+        decided = isinstance(base, ModelBase) and bool(base.bodies)
+        if before.base is None or not (before.placements or before.addons or before.cuts or decided):
             self._document.edit(text, job)
             return
 
-        def known(old: Box, new: Box) -> None:
+        def known(old: BodyView, new: BodyView) -> None:
             if self._document.job is before:
                 self._carry(text, job, old, new)
             else:
                 self.take_body(text, base, source, lay)
 
-        self._boxes(before, job, known)
+        self._bodies(before, job, known)
 
-    def _carry(self, text: str, job: Job, old: Box, new: Box) -> None:
-        carried = carried_to(job, old, new)
+    def _carry(self, text: str, job: Job, old: BodyView, new: BodyView) -> None:
+        if isinstance(job.base, ModelBase):
+            # Rules about bodies that the new model has not are given up.
+            there = tuple(r for r in job.base.bodies if any(found_again(b.volume, b.middle, b.volume ** (1 / 3), r) for b in new.known))
+            job = replace(job, base=replace(job.base, bodies=there))
+        if mostly_there(old.known, new.known):
+            self._document.edit(text, job)
+            return
+        carried = carried_to(job, _box(old.mesh), _box(new.mesh))
         self._document.edit(text, carried.job)
         said = [self.tr("what lay on the old body lies on the same side of this one"), *carried.said]
         if job.placements or job.addons:

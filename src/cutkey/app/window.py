@@ -97,6 +97,7 @@ class Window(QMainWindow):
             open_sheet=self.show_sheet,
             export=self.export,
             paste=self.paste,
+            refresh=self.refresh,
             propose_cuts=self._mend_cuts,
             test_piece=self.write_test_piece,
         )
@@ -267,7 +268,7 @@ class Window(QMainWindow):
     def _show_items(self) -> None:
         self.stage.set_items(self.view.items())
         body = self.engine.body
-        if isinstance(self.view, PlaceView) and body is not None:
+        if isinstance(self.view, PlaceView) and body is not None and not self.view.body.bodies.seen():
             self.stage.pickable = [Item("body", body.mesh, "#000000")]
         else:
             self.stage.pickable = []

@@ -13,7 +13,7 @@ import numpy as np
 from cutkey.core import limits
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput, Cancelled, Taken
-from cutkey.core.job.document import Job
+from cutkey.core.job.document import Job, ModelBase
 from cutkey.core.job.draw import read_drawing
 from cutkey.core.job.evaluate import Body, Evaluator
 from cutkey.core.job.output import write_job_kit
@@ -30,7 +30,7 @@ from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.kit_view import kit_view, sections_view
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Look, Progress, Propose, Result, Stop, TakeSource, Trial
 from cutkey.worker.shown import BodyView, FaceView, GraphicView, OpenModelView
-from cutkey.worker.views import addon_views, coloured_parts, design_view, section_view, view_of_mesh
+from cutkey.worker.views import addon_views, coloured_parts, design_view, model_body_views, section_view, view_of_mesh
 
 
 class Service:
@@ -227,7 +227,10 @@ class Service:
 
 
 def _body_view(body: Body, job: Job, e: Evaluator) -> BodyView:
-    return BodyView(view_of_mesh(body.mesh), _size(body.mesh.vertices), body.done, body.closed, addon_views(job, e.bare(job)))
+    known = tuple(b.rule() for b in body.bodies)
+    bodies = model_body_views(body, job.base.bodies if isinstance(job.base, ModelBase) else ())
+    size, addons = _size(body.mesh.vertices), addon_views(job, e.bare(job))
+    return BodyView(view_of_mesh(body.mesh), size, body.done, body.closed, addons, bodies, known)
 
 
 def _size(vertices: Any) -> tuple[float, float, float]:

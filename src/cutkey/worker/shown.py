@@ -16,6 +16,7 @@ from cutkey.core.check.finding import Finding
 from cutkey.core.colour.filament import Filament
 from cutkey.core.kit.bed import Spot
 from cutkey.core.relief.placement import Way
+from cutkey.core.solids.body_rule import BodyRule
 from cutkey.core.split.key import Key
 from cutkey.core.split.order import Assembly
 from cutkey.core.split.plane import Plane
@@ -123,6 +124,16 @@ class AddOnView(NamedTuple):
     twins: list[tuple[tuple[float, float], float]]  # offsets and spins of all its copies but the first
 
 
+class ModelBodyView(NamedTuple):
+    """One of several bodies of an opened model."""
+
+    name: str
+    rule: BodyRule  # what was decided about it
+    shown: str  # colour that the file or the maker gave it, "" for none
+    size: tuple[float, float, float]
+    mesh: MeshView
+
+
 class BodyView(NamedTuple):
     """The model before graphics are laid on it."""
 
@@ -131,6 +142,8 @@ class BodyView(NamedTuple):
     done: tuple[str, ...] = ()  # what was wrong with it and what was done
     closed: tuple[NDArray[np.float64], ...] = ()  # rims of holes that were closed
     addons: tuple[AddOnView, ...] = ()
+    bodies: tuple[ModelBodyView, ...] = ()  # of an opened model that has more than one
+    known: tuple[BodyRule, ...] = ()  # by which the bodies of an opened model are found again in another
 
 
 class OpenModelView(NamedTuple):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import fast_simplification
 import numpy as np
@@ -16,16 +17,20 @@ from cutkey.core.relief.copies import spots
 from cutkey.core.relief.footprint import footprint
 from cutkey.core.relief.placement import Placement
 from cutkey.core.relief.site import Site, thickness_behind
+from cutkey.core.solids.body_rule import BodyRule
 from cutkey.core.solids.facets import facet_at, facet_near, find_facets
 from cutkey.core.solids.mesh import Mesh
+from cutkey.core.solids.model_bodies import rule_of
 from cutkey.core.solids.solid import Solid, mesh_of
 from cutkey.worker.graphic_view import as_rings
-from cutkey.worker.shown import AddOnView, DesignView, MeshView, PlacedView, Rings, SectionLine, SectionView, SurfaceGrid
+from cutkey.worker.shown import AddOnView, DesignView, MeshView, ModelBodyView, PlacedView, Rings, SectionLine, SectionView, SurfaceGrid
 
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]
 #: Triangles of a mesh as it is shown at rest, and while the mouse moves; what is written keeps every triangle.
 SHOWN, MOVING = 80_000, 12_000
+#: Bodies of a model that are listed.
+MOST_BODIES = 60
 
 
 def mesh_view(solid: Solid) -> MeshView:
@@ -117,6 +122,17 @@ def addon_views(job: Job, bare: Body) -> tuple[AddOnView, ...]:
         twins = [t for t in every if t[0] != addon.offset]
         plane = (facet.origin, facet.right, facet.up, facet.normal)
         out.append(AddOnView(addon.id, *plane, as_rings(facet.outline), as_rings(figure), twins))
+    return tuple(out)
+
+
+def model_body_views(body: Body, rules: Sequence[BodyRule]) -> tuple[ModelBodyView, ...]:
+    """The bodies of an opened model that has more than one; of very many, the largest."""
+    if len(body.bodies) < 2:
+        return ()
+    out = []
+    for b in body.bodies[:MOST_BODIES]:
+        rule = rule_of(b, rules) or b.rule()
+        out.append(ModelBodyView(b.name, rule, rule.colour or b.colour, b.size, mesh_view(b.solid)))
     return tuple(out)
 
 

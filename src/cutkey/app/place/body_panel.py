@@ -12,6 +12,7 @@ from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QMenu
 
 from cutkey.app.place.addon_list import AddOnList
+from cutkey.app.place.bodies_card import BodiesCard
 from cutkey.app.place.wording import body_entries, body_name, feature_name
 from cutkey.app.stage.picking import Hit
 from cutkey.app.views.base import Desk
@@ -21,6 +22,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.job.document import ModelBase, new_id
 from cutkey.core.relief.features import AddOn, Border, Feature, Half, Hollow
 from cutkey.core.solids.bases import BackingBase, CoinBase, FigureBase, MadeBase, PlateBase, PolygonBase, RingBase
+from cutkey.core.solids.body_rule import BodyRule
 from cutkey.core.units import format_size
 from cutkey.worker.messages import Vector
 from cutkey.worker.shown import FaceView
@@ -46,11 +48,12 @@ class BodyPanel:
         self.opened.clicked.connect(lambda: desk.commands["open_model"]())
         self.make = button(_tr("make a body"), "add", "plate", _tr("A plate, coin, ring or polygon, or the graphic's own outline"))
         self.make.setMenu(self._menu())
+        self.bodies = BodiesCard(self._decide, lambda: desk.commands["refresh"]())
         self.addons = AddOnList(self._change_addons, arm, pick)
 
     def add_to(self, panel: Panel) -> None:
         """Put what is about the body itself on top of a panel."""
-        panel.add(self.card, self.opened, self.make)
+        panel.add(self.card, self.opened, self.make, self.bodies)
 
     def refresh(self, picked: str) -> None:
         """Show the job's body, and its add-ons, the picked one open."""
@@ -60,6 +63,7 @@ class BodyPanel:
         self.where.setVisible(bool(engine.body and engine.body.closed))
         self.addons.setVisible(base is not None)
         self.addons.show_addons(job.addons, picked)
+        self.bodies.show_bodies(engine.body.bodies if engine.body is not None and isinstance(base, ModelBase) else ())
         size = format_size(engine.body.size, 2) + " mm" if engine.body else _tr("being made")
         if base is None:
             self.card.set_text(_tr("No model yet"), _tr("open a model or make a body"))
@@ -114,6 +118,11 @@ class BodyPanel:
         name = body_name(base).lower()
         spec = self._desk.spec()
         self._desk.commands["take_body"](_tr("make a {0}").format(name), base, lay=spec.id if spec is not None else "")
+
+    def _decide(self, text: str, rules: tuple[BodyRule, ...]) -> None:
+        base = self._desk.job.base
+        if isinstance(base, ModelBase):
+            self._desk.document.edit(text, replace(self._desk.job, base=replace(base, bodies=rules)))
 
     def _change_base(self, base: MadeBase, merge: bool) -> None:
         name = body_name(base).lower()

@@ -47,6 +47,7 @@ class PlaceView(View):
         self.right.set_heading(self.tr("Graphic"))
         self._cards_state: object = None
         self._line: SectionLine | None = None  # where the user has dragged the section to
+        self._last_face: PlacedView | None = None
         self._stock = Stock()
         self.actions = ThingActions(desk, desk.face.hands, self.pick)
         self.on_stage = StageHands(desk.stage, self._posed)
@@ -106,8 +107,12 @@ class PlaceView(View):
         if addon is not None:
             return addon, addon.id
         face = self.face()
-        if face is None and body is not None and body.addons:
+        if face is None and self.placement() is None and body is not None and body.addons:
             return body.addons[0], body.addons[0].id
+        if face is None and self.placement() is not None and self.desk.engine.busy:
+            # What was laid just now has no face yet: the one before stays until it has.
+            return self._last_face, ""
+        self._last_face = face
         return face, face.placement if face is not None else ""
 
     def refresh(self) -> None:
@@ -221,6 +226,9 @@ class PlaceView(View):
         engine = self.desk.engine
         if engine.open_model is not None:
             return [Item("open model", engine.open_model.mesh, theme.colour("body").name())]
+        seen = self.body.bodies.seen()
+        if seen:
+            return [Item(b.name, b.mesh, b.shown or theme.colour("body").name()) for b in seen]
         if engine.design is not None:
             return design_items(engine)
         if engine.body is not None:

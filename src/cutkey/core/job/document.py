@@ -14,6 +14,7 @@ from cutkey.core.gauge.settings import Gauge
 from cutkey.core.relief.features import AddOn
 from cutkey.core.relief.placement import Placement, Reads
 from cutkey.core.solids.bases import BackingBase, CoinBase, FigureBase, MadeBase, PlateBase, PolygonBase, RingBase
+from cutkey.core.solids.body_rule import BodyRule
 from cutkey.core.split.printer import Printer
 from cutkey.core.split.settings import Cut, Keys, Labels
 from cutkey.core.trace.settings import TraceSettings
@@ -66,6 +67,7 @@ class ModelBase(msgspec.Struct, frozen=True, tag="model"):
     source: str
     unit: Unit = ""  # "" takes millimetres and asks when the size makes no sense
     close: bool = False  # large holes are closed with lids
+    bodies: tuple[BodyRule, ...] = ()  # what was decided about single bodies of it
 
 
 Base = ModelBase | MadeBase

@@ -29,8 +29,9 @@ from cutkey.core.solids.bases import BackingBase, FigureBase
 from cutkey.core.solids.facets import Facets, find_facets
 from cutkey.core.solids.made import made_solid
 from cutkey.core.solids.mesh import Mesh
+from cutkey.core.solids.model_bodies import ModelBody, bodies_in, ruled
 from cutkey.core.solids.read import Model, read_model
-from cutkey.core.solids.solid import Solid, bounds_of, mesh_of
+from cutkey.core.solids.solid import Solid, as_one, bounds_of, mesh_of
 from cutkey.core.split.cutting import Body as CutBody
 from cutkey.core.split.cutting import Cutting, cut_into_sections, separate_bodies
 from cutkey.core.split.key import printed_overhang
@@ -55,6 +56,8 @@ class Body(NamedTuple):
     spots: tuple[Spot, ...] = ()  # the places of its add-ons
     closed: tuple[np.ndarray, ...] = ()  # rims of holes of an opened model that were closed
     lost: int = 0  # surfaces of an opened model that are nowhere in its solid
+    bodies: tuple[ModelBody, ...] = ()  # of an opened model, those that were taken away too
+    decided: tuple[str, ...] = ()  # what the maker did with them
 
 
 class Placed(NamedTuple):
@@ -144,7 +147,7 @@ class Evaluator:
                 return bare
             fitted = fit_out(bare.parts, bare.solid, bare.mesh, bare.facets, job.addons)
             mesh = mesh_of(fitted.solid)
-            return Body(fitted.solid, mesh, find_facets(mesh), fitted.parts, bare.done, tuple(fitted.spots), bare.closed, bare.lost)
+            return bare._replace(solid=fitted.solid, mesh=mesh, facets=find_facets(mesh), parts=fitted.parts, spots=tuple(fitted.spots))
 
         return self.memo.get(self.body_key(job), compute)
 
@@ -160,10 +163,7 @@ class Evaluator:
         def compute() -> Body:
             if isinstance(base, ModelBase):
                 model = self.model(self.sources[base.source], job.source(base.source).name, base.unit, base.close)
-                parts = [Part(p.colour or BODY, p.solid) for p in model.pieces]
-                return Body(
-                    model.solid, model.mesh, find_facets(model.mesh), parts, model.done, closed=tuple(model.closed), lost=model.lost
-                )
+                return self._opened(model, base, job.source(base.source).name)
             figure = None
             if isinstance(base, BackingBase | FigureBase):
                 graphic = self.draw(job, job.graphic(base.graphic)).graphic
@@ -173,6 +173,20 @@ class Evaluator:
             return Body(solid, mesh, find_facets(mesh), [Part(BODY, solid)])
 
         return self.memo.get(digest("bare", base, self._figure_key(job)), compute)
+
+    def _opened(self, model: Model, base: ModelBase, name: str) -> Body:
+        """An opened model as the maker wants it: bodies taken away and coloured."""
+        key = digest("model bodies", base.source, base.unit, base.close)
+        bodies = self.memo.get(key, lambda: tuple(bodies_in(model.pieces)))
+        solid, mesh, pieces, done = model.solid, model.mesh, list(model.pieces), model.done
+        decided: tuple[str, ...] = ()
+        if base.bodies:
+            kept = ruled(bodies, base.bodies, name)
+            pieces, done, decided = kept.pieces, (*done, *kept.missing), tuple(kept.decided)
+            solid = as_one([p.solid for p in pieces])
+            mesh = mesh_of(solid)
+        parts = [Part(p.colour or BODY, p.solid) for p in pieces]
+        return Body(solid, mesh, find_facets(mesh), parts, done, (), tuple(model.closed), model.lost, bodies, decided)
 
     def site(self, job: Job, placement: Placement) -> Site:
         """Where a placed graphic lies: a flat face, or the surface it follows."""

@@ -56,6 +56,8 @@ def findings_of(job: Job, evaluator: Evaluator, design: Design, split: Split, ki
     findings += check_setting_out(kit.setting, job.gauge)
     findings += check_made(job.base, body.solid)
     findings += check_read(body.done, body.lost, job.source(job.base.source).name if isinstance(job.base, ModelBase) else "")
+    if body.decided:
+        findings.append(Finding("read", "sound", "Bodies as you decided", "; ".join(body.decided)))
     for name, notes in {d.spec.name: d.notes for d in used}.items():
         findings += [Finding("read", "look at", "Drawing changed on reading", f"{name}: {note}", name) for note in notes]
     findings += check_series(job)

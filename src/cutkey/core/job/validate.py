@@ -110,6 +110,9 @@ def _further(job: Job) -> Iterator[str]:
     for normal in (*(p.normal for p in job.placements), *(a.normal for a in job.addons)):
         if not 1e-6 < math.hypot(*normal) < 1e6:
             yield "a placement has no direction"
+    for rule in job.base.bodies if isinstance(job.base, ModelBase) else ():
+        if rule.colour and not _COLOUR.fullmatch(rule.colour):
+            yield f"a body of its model has no colour like #e0a32a but {rule.colour}"
     if min(job.printer.usable) <= 0:
         yield "the margin leaves nothing of the printer's bed"
     for f in job.rack:

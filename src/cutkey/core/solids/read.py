@@ -12,7 +12,7 @@ from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.repair import mend
 from cutkey.core.solids.shapes import read_shapes
 from cutkey.core.solids.shells import surfaces_lost
-from cutkey.core.solids.solid import Solid, mesh_of, solid_of
+from cutkey.core.solids.solid import Solid, as_one, mesh_of, solid_of
 from cutkey.core.units import MM_PER, Unit, format_size
 
 #: A model smaller or larger than this (mm) was most likely not made in millimetres.
@@ -100,16 +100,12 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
     if rims:
         corners = np.concatenate([s.mesh.vertices[s.mesh.triangles] * scale for s in found.shapes])
         raise OpenModel(_open_text(name, rims), rims, Mesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3)))
-    pieces = _apart([Piece(c, _joined(s)) for c, s in grouped.items()], done)
-    solid = pieces[0].solid if len(pieces) == 1 else _joined([p.solid for p in pieces])
+    pieces = _apart([Piece(c, as_one(s)) for c, s in grouped.items()], done)
+    solid = pieces[0].solid if len(pieces) == 1 else as_one([p.solid for p in pieces])
     clean = mesh_of(solid)
     x, y, z = (float(v) for v in np.ptp(clean.vertices, axis=0))
     lost = sum(surfaces_lost(m, solid) for m in meshes)
     return Model(solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed, lost)
-
-
-def _joined(solids: list[Solid]) -> Solid:
-    return solids[0] if len(solids) == 1 else m3.Manifold.batch_boolean(solids, m3.OpType.Add)
 
 
 def _apart(pieces: list[Piece], done: list[str]) -> list[Piece]:

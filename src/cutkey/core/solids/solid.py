@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TypeAlias
 
 import manifold3d as m3
@@ -65,3 +66,8 @@ def bounds_of(solid: Solid) -> tuple[np.ndarray, np.ndarray]:
     """Lower and upper corner of the bounding box, mm."""
     b = np.array(tuple(solid.bounding_box()))
     return b[:3], b[3:]
+
+
+def as_one(solids: Sequence[Solid]) -> Solid:
+    """Several solids as one; a single one stays as it is."""
+    return solids[0] if len(solids) == 1 else m3.Manifold.batch_boolean(list(solids), m3.OpType.Add)
