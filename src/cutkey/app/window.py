@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QSize, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
@@ -62,7 +62,8 @@ from cutkey.core.job.changes import change_between
 from cutkey.core.job.document import Job
 from cutkey.worker.client import Worker
 
-LEFT, RIGHT, STRIP = 248, 274, 180
+#: Widths of the panels and height of the strip, px, in windows of at least a width: where there is room, more is shown.
+ROOMS = ((1600, (290, 330, 236)), (1120, (248, 274, 180)), (0, (230, 256, 150)))
 
 
 class Window(QMainWindow):
@@ -105,6 +106,7 @@ class Window(QMainWindow):
         drawings = (self.stage, self.face, self.table, *self.findChildren(Strip))
         self.gestures = Gestures(self.document, drawings, self.findChildren(QLineEdit))
         self.resize(1280, 800)
+        self._make_room()
         self.show_sheet(0)
         self.refresh()
 
@@ -149,8 +151,6 @@ class Window(QMainWindow):
             self.lefts.addWidget(view.left)
             self.rights.addWidget(view.right)
             self.strips.addWidget(view.strip)
-        self.lefts.setFixedWidth(LEFT)
-        self.strips.setFixedHeight(STRIP)
         self.strips.setProperty("role", "panel")
         self.halves = QSplitter(Qt.Orientation.Horizontal)
         self.halves.addWidget(self.stage)
@@ -175,16 +175,15 @@ class Window(QMainWindow):
         middle.addWidget(self.keeper.copies)
         middle.addWidget(self.frame, 1)
         middle.addWidget(self.strips)
-        side = QWidget()
-        side.setFixedWidth(RIGHT)
-        column = QVBoxLayout(side)
+        self.side = QWidget()
+        column = QVBoxLayout(self.side)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addWidget(self.rights, 1)
         column.addWidget(self.block)
         body = row(self.tabs, self.lefts, spacing=6)
         body.addLayout(middle, 1)
-        body.addWidget(side)
+        body.addWidget(self.side)
         body.setContentsMargins(0, 0, 8, 0)
         outer.addLayout(body, 1)
         self.setCentralWidget(root)
@@ -502,6 +501,20 @@ class Window(QMainWindow):
     def say_about(self) -> None:
         """Version and licences."""
         self.message.say(self.tr("Cut Key {0}, MIT licence. Type: Barlow, SIL Open Font License.").format(__version__), calm=True)
+
+    def _make_room(self) -> None:
+        """Panels as wide as the window allows."""
+        left, right, strip = next(sizes for least, sizes in ROOMS if self.width() >= least)
+        self.lefts.setFixedWidth(left)
+        self.side.setFixedWidth(right)
+        self.strips.setFixedHeight(strip)
+        for view in self.views:
+            view.make_room(self.width())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Wider panels in a wide window."""
+        self._make_room()
+        super().resizeEvent(event)
 
     def fit_view(self) -> None:
         """Show everything on the table or the stage."""

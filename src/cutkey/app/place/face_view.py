@@ -36,8 +36,8 @@ from cutkey.app.widgets.basics import button
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import PlacedView, Rings
 
-#: Room round the drawing for its dimensions, px.
-ACROSS, ALONG = 176, 170
+#: Room round the drawing for its dimensions, px, and the most of a small view that is given to it.
+ACROSS, ALONG, MOST = 176, 170, 0.5
 
 
 class FaceView(QWidget):
@@ -49,7 +49,7 @@ class FaceView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setMinimumSize(200, 200)
+        self.setMinimumSize(160, 160)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -133,7 +133,8 @@ class FaceView(QWidget):
         x0, y0, x1, y1 = self._face_box()
         if x1 - x0 <= 0 or y1 - y0 <= 0:
             return 1.0
-        return max(0.01, self._zoom * min((self.width() - ACROSS) / (x1 - x0), (self.height() - ALONG) / (y1 - y0)))
+        across, along = (size - min(room, MOST * size) for size, room in ((self.width(), ACROSS), (self.height(), ALONG)))
+        return max(0.01, self._zoom * min(across / (x1 - x0), along / (y1 - y0)))
 
     def _middle(self) -> QPointF:
         return QPointF(self.width() / 2 + 18, self.height() / 2 + 10) + self._shift
@@ -388,11 +389,13 @@ class FaceView(QWidget):
         self._place_buttons()
 
     def _place_buttons(self) -> None:
+        # Beside the scale where there is room, else under it.
+        y = 4 if self.width() > 300 else 24
         x = self.width() - 10
         for b in (self.fit_thing, self.fit_face):
             b.adjustSize()
             x -= b.width()
-            b.move(x, 4)
+            b.move(x, y)
 
     def _of_main(self, dx: float, dy: float) -> tuple[Posed, ...]:
         thing = self.main()

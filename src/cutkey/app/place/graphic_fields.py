@@ -1,4 +1,4 @@
-"""The right panel of the Place sheet: size, place, surface, copies and depths of the picked graphic."""
+"""Size, place, surface, copies and depths of the picked graphic on the Place sheet."""
 
 from __future__ import annotations
 
@@ -37,7 +37,10 @@ def _combo(name: str, choices: tuple[tuple[str, str, str], ...]) -> QComboBox:
 
 
 class GraphicFields(QWidget):
-    """`placement` gives the one that is picked, `reach` asks for a place that a colour is to reach."""
+    """Depths, surface and copies; `where` has size and place and stands where the graphics are listed.
+
+    `placement` gives the one that is picked, `reach` asks for a place that a colour is to reach.
+    """
 
     def __init__(self, desk: Desk, placement: Callable[[], Placement | None], reach: Callable[[str], None]) -> None:
         super().__init__()
@@ -51,7 +54,7 @@ class GraphicFields(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(6)
-        where = Fold("place.size", _tr("Size and place"))
+        self.where = where = Fold("place.size", _tr("Size and place"))
         for name, f in ((_tr("Width"), self.width_), (_tr("Spin"), self.spin), (_tr("Right by"), self.along), (_tr("Up by"), self.up)):
             where.add(field_row(name, f))
         where.add(row(self.mirror, 1, self.to_middle))
@@ -59,7 +62,7 @@ class GraphicFields(QWidget):
         surface = Fold("place.surface", _tr("Surface and lettering"), field_row(_tr("Surface"), self.follow))
         surface.add(field_row(_tr("Lettering"), self.reads), field_row(_tr("Clear of edges"), self.margin))
         copies = Fold("place.copies", _tr("Copies"), self.copies)
-        for part in (where, depth, surface, copies):
+        for part in (depth, surface, copies):
             layout.addWidget(part)
 
     # -- building
@@ -79,7 +82,7 @@ class GraphicFields(QWidget):
         self.mirror = QCheckBox(_tr("mirrored"))
         self.mirror.setToolTip(_tr("For stamps, and for reading from the back"))
         self.mirror.clicked.connect(lambda on: self.change("mirror", False, mirror=on))
-        self.to_middle = button(_tr("centre on the face"), "", "fit")
+        self.to_middle = button(_tr("centre"), "", "fit", _tr("To the middle of the face"))
         self.to_middle.clicked.connect(lambda: self.change("centre on the face", False, offset=(0.0, 0.0)))
 
     def _surface(self) -> None:

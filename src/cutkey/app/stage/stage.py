@@ -41,7 +41,7 @@ class Stage(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setMinimumSize(240, 200)
+        self.setMinimumSize(180, 160)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)

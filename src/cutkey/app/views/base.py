@@ -97,6 +97,9 @@ class View(QObject):
     def click(self, hit: Any) -> None:
         """A click on the stage."""
 
+    def make_room(self, width: int) -> None:
+        """Show more in a wide window, px."""
+
     def menu(self, p: QPointF) -> QMenu | None:
         """What can be done at a widget place of the stage."""
         return None

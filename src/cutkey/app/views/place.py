@@ -75,12 +75,12 @@ class PlaceView(View):
         self.add = button(self.tr("lay it on a face"), "add", "face", self.tr("Then click the face on the stage, or choose a side"))
         self.add.clicked.connect(self._arm)
         self.hint = Laying(self.desk)
-        panel.add(holder, self.which, self.add, self.hint, self.body.addons)
+        self.fields = GraphicFields(self.desk, self.placement, self._reach_for)
+        panel.add(holder, self.fields.where, self.which, self.add, self.hint, self.body.addons)
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
         self.several = SeveralCard(self.actions)
-        self.fields = GraphicFields(self.desk, self.placement, self._reach_for)
         self.remove = button(self.tr("take it off the model"), "link")
         self.remove.clicked.connect(self._remove)
         self.nothing = label(self.tr("Lay a graphic on a face: its width, place and depth are set here."), "small", wrap=True)
@@ -211,7 +211,7 @@ class PlaceView(View):
 
     def _show_fields(self) -> None:
         placement = self.placement()
-        for w in (self.fields, self.remove):
+        for w in (self.fields, self.fields.where, self.remove):
             w.setVisible(placement is not None)
         self.nothing.setVisible(placement is None)
         if placement is None:

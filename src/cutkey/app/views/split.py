@@ -10,7 +10,7 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPen
-from PySide6.QtWidgets import QMenu, QSlider, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QSlider, QStackedWidget, QVBoxLayout, QWidget
 
 from cutkey.app.drafting import dimension, note
 from cutkey.app.split.bed_card import BedCard
@@ -18,6 +18,7 @@ from cutkey.app.split.cut_list import CutList
 from cutkey.app.split.gauge_card import GaugeCard
 from cutkey.app.split.joint_panel import JointPanel
 from cutkey.app.split.joint_strip import JointStrip
+from cutkey.app.split.name_places import name_places, outlines_in_model
 from cutkey.app.split.rulers import Rulers
 from cutkey.app.split.setting_strip import SettingStrip
 from cutkey.app.stage.item import Item
@@ -37,6 +38,10 @@ from cutkey.worker.shown import JointView, KitView, SectionsView
 
 #: The pull-apart slider at its end, mm between what a step of the assembly joins.
 FARTHEST = 70
+
+
+#: Windows at least so wide show the joint beside the beds; those narrower than this have the strip's pages further left.
+WIDE, NARROW = 1600, 1120
 
 
 class SplitView(View):
@@ -86,7 +91,9 @@ class SplitView(View):
         self.beds = BedLoads()
         self.close_up = JointStrip(self._move_keys)
         self.strip = QWidget()
-        layout = QVBoxLayout(self.strip)
+        self._page, self._wide = "beds", False
+        self._names: tuple[KitView, object, dict[str, np.ndarray]] | None = None
+        layout = QHBoxLayout(self.strip)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         self.pages = QStackedWidget()
@@ -105,13 +112,37 @@ class SplitView(View):
         self.setting = SettingStrip()
         self.pages.addWidget(self.setting)
         self.page.setParent(self.pages)
-        layout.addWidget(self.pages)
-        self.page.setGeometry(232, 3, 264, 26)
+        # In a wide window the joint is seen beside the beds.
+        self.beside = QWidget()
+        self.beside_room = QVBoxLayout(self.beside)
+        self.beside_room.setContentsMargins(0, 0, 0, 0)
+        self.beside.hide()
+        layout.addWidget(self.pages, 1)
+        layout.addWidget(self.beside, 1)
         self.page.raise_()
 
+    def make_room(self, width: int) -> None:
+        """The joint beside the beds in a wide window, else behind them."""
+        wide = width >= WIDE
+        self.page.setGeometry(232 if width >= NARROW else 80, 3, 176 if wide else 264, 26)
+        if wide == self._wide:
+            return
+        self._wide = wide
+        if wide:
+            self.beside_room.addWidget(self.close_up)
+            self.close_up.show()
+        else:
+            self.pages.insertWidget(1, self.close_up)
+        self.beside.setVisible(wide)
+        self.page.button("joint").setVisible(not wide)
+        self._turn_page("beds" if wide and self._page == "joint" else self._page)
+
     def _turn_page(self, name: str) -> None:
-        self.pages.setCurrentIndex(("beds", "joint", "setting").index(name))
-        self.page.set_choice(name)
+        self._page = name
+        shown = {"beds": self.beds, "joint": self.close_up, "setting": self.setting}[name]
+        if self.pages.indexOf(shown) >= 0:
+            self.pages.setCurrentWidget(shown)
+            self.page.set_choice(name)
         self.page.raise_()
 
     # -- showing
@@ -299,13 +330,15 @@ class SplitView(View):
         kit = self.desk.engine.kit
         if kit is None:
             return
+        units = [u for u in kit.units if not u.is_key and u.pieces]
+        design = self.desk.engine.design
+        if self._names is None or self._names[0] is not kit or self._names[1] is not design:
+            outlines = outlines_in_model(design, self.desk.job.placements, self.desk.engine.graphics)
+            self._names = kit, design, name_places(units, outlines)
         shifts = {i.key: i.shift for i in self.desk.stage.items}
-        for unit in kit.units:
-            if unit.is_key or not unit.pieces:
-                continue
+        for unit in units:
             shift = np.array(shifts.get(unit.pieces[0][0], (0, 0, 0)))
-            top = np.array(unit.low) + np.array(unit.size) * (0.5, 0.5, 1.0) + shift
-            note(painter, self.desk.stage.to_widget(top), unit.name, "ink")
+            note(painter, self.desk.stage.to_widget(self._names[2][unit.name] + shift), unit.name, "ink")
 
     def grab(self, p: QPointF) -> Callable[[QPointF, bool], None] | None:
         """Take hold of a cut's tab or handle, or of a key."""
