@@ -37,6 +37,7 @@ from cutkey.app.stage.item import Item
 from cutkey.app.stage.stage import Stage
 from cutkey.app.status import cells_of
 from cutkey.app.swapping import Swapping
+from cutkey.app.tab_order import focus_next
 from cutkey.app.table.light_table import LightTable
 from cutkey.app.theme import application_icon, theme
 from cutkey.app.trace.piece_tools import graphic_of
@@ -46,7 +47,7 @@ from cutkey.app.views.place import PlaceView
 from cutkey.app.views.proof import ProofView
 from cutkey.app.views.split import SplitView
 from cutkey.app.views.trace import TraceView
-from cutkey.app.widgets.basics import button, label, recolour_icons, row
+from cutkey.app.widgets.basics import allow, button, label, recolour_icons, row
 from cutkey.app.widgets.late_marks import LateMarks
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
@@ -251,8 +252,9 @@ class Window(QMainWindow):
             thing.setEnabled(bool(text))
             thing.setText(f"{word}: {text}" if text else word)
         for b, text, word in ((self.undo_button, undo, self.tr("Undo")), (self.redo_button, redo, self.tr("Redo"))):
-            b.setEnabled(bool(text))
-            b.setToolTip(f"{word}: {text}" if text else word)
+            allow(b, "" if text else self.tr("Nothing to undo") if b is self.undo_button else self.tr("Nothing was undone"))
+            if text:
+                b.setToolTip(f"{word}: {text}")
         self._show_block()
 
     def _show_centre(self) -> None:
@@ -510,6 +512,12 @@ class Window(QMainWindow):
         self.strips.setFixedHeight(strip)
         for view in self.views:
             view.make_room(self.width())
+
+    def focusNextPrevChild(self, next: bool) -> bool:
+        """Tab and Shift+Tab in the order in which the window is read."""
+        bar = (self.undo_button, self.redo_button, self.steps_button, self.finder)
+        places = (self.tabs, self.lefts, self.message, self.keeper.copies, self.centre, self.strips, self.rights, self.block, *bar)
+        return focus_next(places, next)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Wider panels in a wide window."""

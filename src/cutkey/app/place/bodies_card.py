@@ -6,11 +6,11 @@ from collections.abc import Callable, Sequence
 from functools import partial
 
 from msgspec.structs import replace
-from PySide6.QtCore import QCoreApplication, Qt
+from PySide6.QtCore import QCoreApplication
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QColorDialog, QMenu, QWidget
 
-from cutkey.app.widgets.basics import Card, Swatch, button, clear, column, row
+from cutkey.app.widgets.basics import Card, Swatch, button, clear, column, context_menu, row
 from cutkey.app.widgets.fold import Fold
 from cutkey.core.solids.body_rule import BodyRule
 from cutkey.core.units import format_size
@@ -67,8 +67,7 @@ class BodiesCard(Fold):
         return card
 
     def _menu(self, body: ModelBodyView) -> QMenu:
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu = context_menu(self)
         hidden = body.name in self.hidden
         menu.addAction(_tr("Show it") if hidden else _tr("Hide it")).triggered.connect(lambda _=False: self._hide(body.name))
         only = menu.addAction(_tr("Hide all others"))

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PySide6.QtCore import QCoreApplication, Qt
 from PySide6.QtWidgets import QComboBox
 
-from cutkey.app.widgets.basics import Card, Swatch, button, row
+from cutkey.app.widgets.basics import Card, Swatch, allow, button, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.colour.filament import plain_name
 from cutkey.core.relief.placement import Depth, DepthMode
@@ -64,7 +64,7 @@ class DepthCard(Card):
         low = -500 if rule.mode == "level" else 0
         self.mm = NumberField(_tr("Depth of {0}").format(plain_name(colour)), "mm", low, 500, layer, 2, _tr("Arrow keys step by one layer"))
         self.mm.set_value(rule.mm)
-        self.mm.setEnabled(rule.mode != "through")
+        allow(self.mm, _tr("It goes right through: there is no depth") if rule.mode == "through" else "")
         self.mm.committed.connect(lambda v: changed(None, v, False))
         self.mm.stepped.connect(lambda v: changed(None, v, True))
         line = row(self.mode, self.mm, spacing=6)

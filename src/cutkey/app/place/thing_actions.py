@@ -13,7 +13,7 @@ from cutkey.app.clipboard import holds_part, put_part
 from cutkey.app.place.hands import Hands, Posed
 from cutkey.app.place.wording import feature_name
 from cutkey.app.views.base import Desk
-from cutkey.app.widgets.basics import Card, button, row
+from cutkey.app.widgets.basics import Card, allow, button, row
 from cutkey.core.artwork.edits import alignment
 from cutkey.core.job.document import Job
 from cutkey.core.job.edits import move_placement
@@ -157,7 +157,7 @@ class ThingActions:
             menu.addAction(_tr("Lay once more\tCtrl+D")).triggered.connect(lambda _=False: self.double())
             menu.addAction(_tr("Copy\tCtrl+C")).triggered.connect(lambda _=False: self.copy())
         paste = menu.addAction(_tr("Paste\tCtrl+V"))
-        paste.setEnabled(holds_part())
+        allow(paste, "" if holds_part() else _tr("Nothing of a job is on the clipboard"))
         paste.triggered.connect(lambda _=False: self._desk.commands["paste"]())
         if ids:
             menu.addSeparator()
@@ -198,5 +198,4 @@ class SeveralCard(Card):
         self.setVisible(count > 1)
         self.set_text(_tr("{0} picked").format(count), _tr("Line up by their"))
         for b in (self.across, self.upright):
-            b.setEnabled(count > 2)
-            b.setToolTip(_tr("Equal gaps; the outer two stay") if count > 2 else _tr("Pick three or more to spread them"))
+            allow(b, "" if count > 2 else _tr("Pick three or more to spread them"))

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 
 from cutkey.app.split.printers import drop_printer, keep_printer, own_printers
-from cutkey.app.widgets.basics import Choice, Segments, button, field_row, label, row
+from cutkey.app.widgets.basics import Choice, Segments, allow, button, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.split.printer import Printer
 from cutkey.core.units import format_mm
@@ -100,7 +100,7 @@ class BedCard(QWidget):
         self.shape.set_choice(printer.shape)
         for k, f in enumerate(self.bed):
             f.set_value(printer.bed[k])
-        self.bed[1].setEnabled(printer.shape != "round")
+        allow(self.bed[1], self.tr("A round bed is as deep as it is wide") if printer.shape == "round" else "")
         self.margin.set_value(printer.margin)
         self.slides.set_value(printer.slides)
         if not self.keep_out.hasFocus():

@@ -7,10 +7,9 @@ from itertools import pairwise
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QCheckBox, QMenu, QVBoxLayout, QWidget
 
-from cutkey.app.widgets.basics import Card, Choice, button, clear, field_row, label, row
+from cutkey.app.widgets.basics import Card, Choice, allow, button, clear, context_menu, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.split.settings import Cut
 from cutkey.core.units import format_mm
@@ -160,14 +159,13 @@ class CutList(QWidget):
     def menu_of(self, i: int) -> QMenu:
         """What can be done with a cut."""
         self._pick(i)
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu = context_menu(self)
         cut = self._cuts[i]
         pin = self.tr("Let go") if cut.pinned else self.tr("Pin: proposals leave it where it is")
         menu.addAction(pin).triggered.connect(lambda _=False: self._set(False, pinned=not cut.pinned))
         menu.addAction(self.tr("Bend")).triggered.connect(lambda _=False: self._bend())
         upright = menu.addAction(self.tr("Square to its axis"))
-        upright.setEnabled(bool(cut.tilt or cut.lean or cut.path))
+        allow(upright, "" if cut.tilt or cut.lean or cut.path else self.tr("It is square to it already"))
         upright.triggered.connect(lambda _=False: self._set(False, tilt=0.0, lean=0.0, path=()))
         menu.addSeparator()
         menu.addAction(self.tr("Delete\tDelete")).triggered.connect(lambda _=False: self._remove(i))
@@ -195,8 +193,9 @@ class CutList(QWidget):
         self.seam.setCurrentIndex(self.seam.findData(cut.seam.shape))
         self._seam_rows.setVisible(cut.seam.shape != "straight")
         upright = cut.axis != "z" and not cut.lean
-        self.bend.setEnabled(upright)
-        self.straighten.setEnabled(upright and bool(cut.path))
+        level = "" if upright else self.tr("Only a cut that stands upright can be bent")
+        allow(self.bend, level)
+        allow(self.straighten, level or ("" if cut.path else self.tr("It is straight already")))
         self._span = (kit.low, kit.high) if kit else None
         for key, f in self.seam_fields.items():
             f.set_value(getattr(cut.seam, key))

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QWidget
 
 from cutkey.app.split.cut_list import kind_name
-from cutkey.app.widgets.basics import Card, Choice, Panel, Segments, button, clear, column, field_row, label, row
+from cutkey.app.widgets.basics import Card, Choice, Panel, Segments, allow, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.job.edits import KeyScope
 from cutkey.core.split.order import direction
@@ -127,11 +127,12 @@ class JointPanel(QWidget):
         self._panel.set_heading(self.tr("Joint {0}–{0}").format(picked.letter) if picked else self.tr("Joints"))
         self.kind.setCurrentIndex(self.kind.findData(keys.kind))
         self.scope.setCurrentIndex(self.scope.findData(scope))
-        self.scope.setEnabled(cut >= 0)
+        allow(self.scope, "" if cut >= 0 else self.tr("There is no cut yet; this goes for all that come"))
+        no_keys = self.tr("There are no keys in this joint: it is glued") if keys.kind == "none" else ""
         for key, f in self.fields.items():
             f.set_value(getattr(keys, key))
-            f.setEnabled(keys.kind != "none")
-        self.fit.setEnabled(keys.kind != "none")
+            allow(f, no_keys)
+        allow(self.fit, no_keys)
         for name in FITS:
             on = abs(fit_clearance(name, slides) - keys.clearance) < 1e-9
             self.fit.button(name).setCheckable(True)
@@ -141,7 +142,7 @@ class JointPanel(QWidget):
         self._shown = labels
         self.labels.setChecked(labels.on)
         self.letters.set_value(labels.height)
-        self.letters.setEnabled(labels.on)
+        allow(self.letters, "" if labels.on else self.tr("Names are not engraved"))
         self.auto.setVisible(picked is not None and picked.by_hand)
         self.proved.setText(self._proof(kit, picked) if kit and picked else "")
         self.proved.setVisible(bool(picked))

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QCheckBox, QLayout, QLineEdit, QVBoxLayout, QWidge
 
 from cutkey.app.table.chip import Chip
 from cutkey.app.views.base import Desk
-from cutkey.app.widgets.basics import Card, button, clear, column, label
+from cutkey.app.widgets.basics import Card, allow, button, clear, column, label
 from cutkey.core.colour.filament import plain_name
 from cutkey.core.units import format_mm
 
@@ -86,7 +86,7 @@ class ColourPanel(QWidget):
             self.off.set_text(self.tr("Off the picture"), text)
         elif picture is not None:
             self.off.set_text(self.tr("Off the picture"), self.tr("measuring…"))
-        self.worst.setEnabled(off is not None)
+        allow(self.worst, "" if off is not None else self.tr("Nothing has been measured yet"))
 
     def _picture_colours(self) -> list[str]:
         view = self._desk.graphic_view()

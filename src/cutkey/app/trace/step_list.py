@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
-from cutkey.app.widgets.basics import Card, Swatch, button, clear, field_row, row
+from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, field_row, row
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.picture.rectangle import true_proportion
 from cutkey.core.picture.steps import Crop, Denoise, EvenLight, Invert, Paint, Square, Step, TakeAway, Tone, Turn
@@ -102,10 +102,10 @@ class StepList(QWidget):
             for name, field in self._fields(k, step):
                 card.add_below(field_row(name, field))
             up = button(_tr("earlier"), "link", tip=_tr("Carry this step out before the one above"))
-            up.setEnabled(k > 0)
+            allow(up, "" if k > 0 else _tr("It is the first step already"))
             up.clicked.connect(lambda: self._swap(k, k - 1))
             down = button(_tr("later"), "link", tip=_tr("Carry this step out after the one below"))
-            down.setEnabled(k + 1 < len(self._steps))
+            allow(down, "" if k + 1 < len(self._steps) else _tr("It is the last step already"))
             down.clicked.connect(lambda: self._swap(k, k + 1))
             gone = button(_tr("remove"), "link")
             gone.clicked.connect(lambda: self._remove(k))

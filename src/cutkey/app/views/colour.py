@@ -5,13 +5,12 @@ from __future__ import annotations
 from functools import partial
 
 from msgspec.structs import replace
-from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QColorDialog, QComboBox, QLineEdit, QMenu
 
 from cutkey.app.stage.item import Item
 from cutkey.app.views.base import Desk, View, section_items
-from cutkey.app.widgets.basics import Card, Swatch, button, clear, column, label, row
+from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, label, row
 from cutkey.app.widgets.colour_strip import ColourStrip
 from cutkey.core.colour.difference import difference, rgb_of
 from cutkey.core.colour.filament import BODY, Filament, plain_name
@@ -142,12 +141,11 @@ class ColourView(View):
 
     def _menu_of(self, filament: Filament, used: bool) -> QMenu:
         """What can be done with a filament of the rack."""
-        menu = QMenu(self.left)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu = context_menu(self.left)
         menu.addAction(self.tr("Show it alone")).triggered.connect(lambda _=False: self._show_alone(filament.name))
         menu.addAction(self.tr("Another colour…")).triggered.connect(lambda _=False: self._recolour(filament))
-        off = menu.addAction(self.tr("Take it off the rack") if not used else self.tr("Take it off the rack (it prints something)"))
-        off.setEnabled(not used)
+        off = menu.addAction(self.tr("Take it off the rack"))
+        allow(off, self.tr("It prints something") if used else "")
         off.triggered.connect(lambda _=False: self._take_off(filament))
         return menu
 

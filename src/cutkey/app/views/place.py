@@ -26,7 +26,7 @@ from cutkey.app.stage.item import Item
 from cutkey.app.stage.picking import Hit
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, design_items
-from cutkey.app.widgets.basics import Card, Panel, button, clear, column, label, row
+from cutkey.app.widgets.basics import Card, Panel, allow, button, clear, column, context_menu, label, row
 from cutkey.core.job.document import Job
 from cutkey.core.job.edits import place
 from cutkey.core.relief.features import Feature
@@ -129,8 +129,7 @@ class PlaceView(View):
         spec = self.desk.spec()
         if spec is not None:
             self.which.setCurrentIndex(self.which.findData(spec.id))
-        self.add.setEnabled(bool(job.graphics) and job.base is not None)
-        self.add.setToolTip(self._why_not() or self.tr("Then click the face on the stage, or choose a side"))
+        allow(self.add, self._why_not())
         self.which.setVisible(len(job.graphics) > 1)
         self._show_cards()
         self._show_fields()
@@ -353,19 +352,18 @@ class PlaceView(View):
     def _card_menu(self, id: str) -> QMenu:
         if id not in self.desk.picked:
             self.pick((id,))
-        menu = QMenu(self.left)
+        menu = context_menu(self.left)
         self.actions.fill_menu(menu)
         return menu
 
     def _menu(self, lay: Callable[[str], None], add: Callable[[Feature], None]) -> QMenu:
-        menu = QMenu(self.desk.stage)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu = context_menu(self.desk.stage)
         self.actions.fill_menu(menu)
         menu.addSeparator()
         here = menu.addMenu(self.tr("Lay here"))
         for spec in self.desk.job.graphics:
             here.addAction(spec.name).triggered.connect(lambda _=False, id=spec.id: lay(id))
-        here.setEnabled(bool(self.desk.job.graphics))
+        allow(here.menuAction(), "" if self.desk.job.graphics else self.tr("There is no graphic yet"))
         self.body.addons.fill_kinds(menu.addMenu(self.tr("Add here")), add)
         menu.addSeparator()
         menu.addAction(self.tr("Square on: whole face")).triggered.connect(lambda _=False: self.desk.face.show_all())

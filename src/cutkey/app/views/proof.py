@@ -14,7 +14,7 @@ from cutkey.app.drafting import note
 from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
-from cutkey.app.widgets.basics import Card, button, clear, column, field_row, label
+from cutkey.app.widgets.basics import Card, allow, button, clear, column, field_row, label
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.core.artwork.edits import AddText
 from cutkey.core.check.finding import Finding, blocking
@@ -106,9 +106,12 @@ class ProofView(View):
         self._show_series()
         self._show_written()
         stopped = blocking(self.findings)
-        self.write.setEnabled(kit is not None and not stopped and self.desk.engine.current("kit"))
-        current = self.desk.engine.current("kit")
-        self.write.setToolTip("" if current else self.tr("It is being checked again since the last change; in a moment it can be written"))
+        why = self.tr("It is being checked again since the last change; in a moment it can be written")
+        if self.desk.job.base is None:
+            why = self.tr("There is no model yet: open one or make a body on the Place sheet")
+        elif self.desk.engine.current("kit") and kit is not None:
+            why = self.tr("Mend what stops the kit first") if stopped else ""
+        allow(self.write, why)
         self.why.setVisible(stopped)
         self.why.setText(self.tr("Mend what stops the kit first."))
         self.beds.show_kit(kit, self.desk.job.printer)

@@ -24,7 +24,7 @@ from cutkey.app.split.setting_strip import SettingStrip
 from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
-from cutkey.app.widgets.basics import Panel, Segments, button, clear, label, row
+from cutkey.app.widgets.basics import Panel, Segments, allow, button, clear, context_menu, label, row
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.core.gauge.settings import Gauge
 from cutkey.core.job.edits import KeyScope, change_cut, limit_cut, remove_cut, set_keys
@@ -167,7 +167,7 @@ class SplitView(View):
         if kit and (joint is None or joint.cut != self._picked):
             self._joint = next((n for n, j in enumerate(kit.joints) if j.cut == self._picked), -1)
         self.propose.setText(self.tr("propose cuts again") if job.cuts else self.tr("propose cuts"))
-        self.propose.setEnabled(self.desk.engine.design is not None)
+        allow(self.propose, "" if self.desk.engine.design is not None else self.tr("There is nothing to cut yet"))
         self._show_others()
         self.cuts.show_cuts(job.cuts, kit, self._picked)
         self.bed.show_printer(job.printer)
@@ -216,7 +216,7 @@ class SplitView(View):
             text = self.tr("Step {0} of {1}: {2} to {3}, {4}").format(k + 1, n, what, to, direction(step.way))
         self.step.setText(text)
         self.step.setVisible(bool(text))
-        self.apart.setEnabled(bool(kit and kit.assembly.steps))
+        allow(self.apart, "" if kit and kit.assembly.steps else self.tr("There is only one section"))
 
     # -- stage
     def items(self) -> list[Item]:
@@ -398,7 +398,7 @@ class SplitView(View):
         hit = self.desk.stage.pick(p)
         if self.desk.engine.design is None:
             return None
-        menu = self.cuts.menu_of(self._picked) if 0 <= self._picked < len(self.desk.job.cuts) else QMenu(self.desk.stage)
+        menu = self.cuts.menu_of(self._picked) if 0 <= self._picked < len(self.desk.job.cuts) else context_menu(self.desk.stage)
         menu.addSeparator()
         for axis, at in zip(AXES, hit.point.round(1).tolist(), strict=True) if hit is not None else ():
             text = self.tr("New cut across {0} here").format(axis)

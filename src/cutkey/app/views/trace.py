@@ -19,7 +19,8 @@ from cutkey.app.trace.size_card import SizeCard
 from cutkey.app.trace.step_list import StepList, Steps, describe
 from cutkey.app.trace.swap_strip import swap_page
 from cutkey.app.views.base import Desk, View
-from cutkey.app.widgets.basics import Card, Panel, Segments, button, row
+from cutkey.app.widgets.basics import Card, Panel, Segments, allow, button, context_menu, row
+from cutkey.app.widgets.fold import FoldingCard
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.artwork.edits import CloseLines, Delete, Edit
 from cutkey.core.job.document import GraphicSpec, Job
@@ -105,7 +106,7 @@ class TraceView(View):
         self.inside = QCheckBox(self.tr("inside the figure too"))
         self.inside.setToolTip(self.tr("Also take away areas of the background's colour that the figure encloses, as in letters"))
         self.inside.clicked.connect(lambda on: self._set("background inside", everywhere=on))
-        self.background_card = Card(self.tr("Background"), "")
+        self.background_card = FoldingCard("trace.background", self.tr("Background"))
         self.background_card.add_below(self.background)
         self.background_card.add_below(self.inside)
         self.mode = Segments(
@@ -120,7 +121,7 @@ class TraceView(View):
         self.count = NumberField(self.tr("Number of colours"), "", 0, 64, 1, 0, self.tr("0 finds the number from the picture"))
         self.count.committed.connect(lambda v: self._set("number of colours", colours=int(v), thresholds=()))
         self.count.stepped.connect(lambda v: self._set("number of colours", colours=int(v), thresholds=(), merge=True))
-        self.mode_card = Card(self.tr("Regions by"), "")
+        self.mode_card = FoldingCard("trace.regions", self.tr("Regions by"))
         self.mode_card.add_below(self.mode)
         self.mode_card.add_below(self.count)
         self.specks = NumberField(
@@ -132,7 +133,7 @@ class TraceView(View):
         for field, name in ((self.specks, "despeckle_mm2"), (self.widths, "despeckle_mm")):
             field.committed.connect(lambda v, n=name: self._set("speck limit", **{n: v}))
             field.stepped.connect(lambda v, n=name: self._set("speck limit", merge=True, **{n: v}))
-        self.speck_card = Card(self.tr("Specks"), "")
+        self.speck_card = FoldingCard("trace.specks", self.tr("Specks"))
         self.speck_card.add_below(row(self.specks, self.widths))
         self.speck_card.add_below(self._mark_box("specks", self.tr("ring them on the table"), self.tr("What took the colour around it")))
         self.shape = QComboBox()
@@ -150,7 +151,7 @@ class TraceView(View):
         )
         self.outline.committed.connect(lambda v: self._set("outline", outline_mm=v))
         self.outline.stepped.connect(lambda v: self._set("outline", outline_mm=v, merge=True))
-        self.shape_card = Card(self.tr("Shape"), "")
+        self.shape_card = FoldingCard("trace.shape", self.tr("Shape"))
         self.shape_card.add_below(self.shape)
         self.shape_card.add_below(self.outline)
         self.of_picture = (self.more, self.smooth_card, self.background_card, self.mode_card, self.speck_card)
@@ -250,7 +251,7 @@ class TraceView(View):
         for tool in (self.delete, self.onward):
             tool.setVisible(spec is not None)
         for box in (*self.tools, *self.marks.values()):
-            box.setEnabled(spec is not None)
+            allow(box, "" if spec is not None else self.tr("There is no graphic yet"))
         self._show_picked()
         self.colours.refresh()
         self.size.refresh()
@@ -405,8 +406,7 @@ class TraceView(View):
         table = self.desk.table
         if not table.is_picked(p):
             table.pick_at(p)
-        menu = QMenu(table)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu = context_menu(table)
         if table.picks:
             self.picked.fill_menu(menu)
             menu.addSeparator()

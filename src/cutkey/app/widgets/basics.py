@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QSize, Qt, Signal
-from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtGui import QAction, QColor, QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QAbstractButton,
     QButtonGroup,
@@ -57,6 +57,22 @@ def button(text: str, role: str = "", icon: str = "", tip: str = "") -> QPushBut
     if tip:
         out.setToolTip(tip)
     return out
+
+
+def allow(control: QWidget | QAction, why_not: str) -> None:
+    """Let a control be used, or say under the mouse why it cannot be."""
+    if control.property("tip") is None:
+        control.setProperty("tip", control.toolTip())
+    control.setEnabled(not why_not)
+    control.setToolTip(why_not or control.property("tip"))
+
+
+def context_menu(parent: QWidget) -> QMenu:
+    """A menu that opens under the mouse, says why an entry cannot be used, and is gone when it is closed."""
+    menu = QMenu(parent)
+    menu.setToolTipsVisible(True)
+    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    return menu
 
 
 def row(*widgets: QWidget | int, spacing: int = 8) -> QHBoxLayout:

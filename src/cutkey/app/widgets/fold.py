@@ -1,4 +1,4 @@
-"""A section of a panel that folds, and remembers it between sessions."""
+"""Sections and cards of a panel that fold, and remember it between sessions."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from pathlib import Path
 from platformdirs import user_state_path
 from PySide6.QtWidgets import QLayout, QVBoxLayout, QWidget
 
-from cutkey.app.widgets.basics import button
+from cutkey.app.widgets.basics import Card, button
 from cutkey.core.files import write_atomic
 
 
@@ -75,3 +75,39 @@ class Fold(QWidget):
         self.head.setChecked(away)
         self.head.setText(("▸  " if away else "▾  ") + self._title)
         self.inner.setVisible(not away)
+
+
+class FoldingCard(Card):
+    """A card whose contents fold away under its title; what it says there stays."""
+
+    def __init__(self, name: str, title: str, subtitle: str = "", mark: QWidget | None = None) -> None:
+        super().__init__(title, subtitle, mark)
+        self._name = name
+        self._inner = QWidget()
+        self._inside = QVBoxLayout(self._inner)
+        self._inside.setContentsMargins(0, 0, 0, 0)
+        self._inside.setSpacing(6)
+        super().add_below(self._inner)
+        self.head = button("", "fold", tip=self.tr("Fold or unfold"))
+        self.head.setAccessibleName(self.tr("Fold {0}").format(title))
+        self.head.setCheckable(True)
+        self.head.clicked.connect(lambda _: self.fold(self.head.isChecked()))
+        self.add_beside(self.head)
+        self._show(name in folded())
+
+    def add_below(self, item: QWidget | QLayout) -> None:
+        """Put something where it folds away."""
+        if isinstance(item, QLayout):
+            self._inside.addLayout(item)
+        else:
+            self._inside.addWidget(item)
+
+    def fold(self, away: bool) -> None:
+        """Fold or unfold, and remember it."""
+        self._show(away)
+        _keep(self._name, away)
+
+    def _show(self, away: bool) -> None:
+        self.head.setChecked(away)
+        self.head.setText("▸" if away else "▾")
+        self._inner.setVisible(not away)
