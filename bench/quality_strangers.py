@@ -155,7 +155,7 @@ def split(model: Path, name: str, folder: Path, size: np.ndarray, few: bool = Fa
 
 
 def _kit_problems(report: dict[str, Any], out: Path) -> Iterator[str]:
-    meshes = bodies_in(out / "kit.3mf")
+    meshes = bodies_in(next(out.glob("*.3mf")))
     for name, mesh in meshes.items():
         if not mesh.is_watertight:
             yield f"{name} is open when welded"

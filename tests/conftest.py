@@ -60,6 +60,12 @@ def settle(qtbot) -> Callable[..., None]:
     return wait
 
 
+def written(folder: Path, kind: str = ".3mf") -> Path:
+    """The one file of a kind that a kit, named after its job, holds."""
+    (found,) = folder.glob(f"*{kind}")
+    return found
+
+
 def png(rgb: np.ndarray) -> bytes:
     """PNG of an array."""
     from cutkey.demo.pictures import png_bytes

@@ -320,13 +320,13 @@ def test_an_export_that_fails_says_so_and_leaves_nothing(window, settle, tmp_pat
     stale = tmp_path / ".kit.999999-1-abcdef.part"
     stale.mkdir()
     (tmp_path / "kit").mkdir()
-    (tmp_path / "kit" / "kit.3mf").write_text("of the maker's own")
+    (tmp_path / "kit" / "Feeder-cap.3mf").write_text("of the maker's own")
     window.export_to(tmp_path / "kit")
     settle(window)
     # What is not of an earlier kit is written over only when the maker says so.
     assert "was not written by Cut Key" in window.message.text and not stale.exists()
-    assert (tmp_path / "kit" / "kit.3mf").read_text() == "of the maker's own"
+    assert (tmp_path / "kit" / "Feeder-cap.3mf").read_text() == "of the maker's own"
     press(window, "write over it")
     settle(window)
-    assert zipfile.is_zipfile(tmp_path / "kit" / "kit.3mf")
+    assert zipfile.is_zipfile(tmp_path / "kit" / "Feeder-cap.3mf")
     assert not [p for p in (tmp_path / "kit").iterdir() if p.name.startswith(".")]

@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 import shapely
 from shapely import affinity
+from tests.conftest import written
 
 from cutkey.cli.main import main
 from cutkey.core.colour.filament import Filament
@@ -121,7 +122,7 @@ def test_the_command_keys_a_model_every_way(bar, key, tmp_path):
     assert kinds == ({key} if key != "auto" else {"dowel"}) and all(k["clearance_mm"] == 0.2 for k in about["joints"][0]["keys"])
     bought = {n["name"].split(" ")[0]: n["count"] for n in about["to_buy"]}
     assert bought == ({"Magnet": 2 * len(about["joints"][0]["keys"])} if key == "magnet" else {"Screw": 2} if key == "screw" else {})
-    volume = sum(b.volume * b.copies for b in read_3mf(tmp_path / "kit" / "kit.3mf").bodies)
+    volume = sum(b.volume * b.copies for b in read_3mf(written(tmp_path / "kit")).bodies)
     assert volume == pytest.approx(about["design_volume_mm3"] - about["clearance_volume_mm3"], rel=1e-6)
 
 

@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 import trimesh
 from PIL import Image
-from tests.conftest import checker, png
+from tests.conftest import checker, png, written
 
 from cutkey.cli.main import main
 from cutkey.core.job.file import save_job
@@ -139,14 +139,14 @@ def test_split_and_check(data, tmp_path, capsys):
         ["split", str(data / "plate.stl"), "-o", str(tmp_path / "whole"), "--bed", "100,80,60", "--cuts", str(tmp_path / "none.json")]
     )
     assert code == 1 and "stop: Larger than the bed" in capsys.readouterr().out
-    assert main(["check", str(kit / "kit.3mf"), "--bed", "50,50,50"]) == 1
+    assert main(["check", str(written(kit)), "--bed", "50,50,50"]) == 1
     assert main(["check", str(data / "lid.stl")]) == 0 and main(["check", str(data / "lid.stl"), "--bed", "60,60,60"]) == 1
 
 
 def test_build_and_check_a_job(data, tmp_path):
     out = tmp_path / "out"
     assert main(["build", str(data / "plate.cutkey"), "-o", str(out), "--report", str(tmp_path / "r.json")]) == 0
-    assert {"kit.3mf", "report.json", "assembly-sheet.pdf"} < {p.name for p in out.iterdir()}
+    assert {"Hive-plate.3mf", "report.json", "Hive-plate-assembly-sheet.pdf"} < {p.name for p in out.iterdir()}
     own = json.loads((out / "report.json").read_text(encoding="utf-8"))
     asked = json.loads((tmp_path / "r.json").read_text(encoding="utf-8"))
     assert own == asked and all(f["severity"] == "sound" for f in own["findings"])

@@ -10,7 +10,7 @@ import pytest
 import shapely
 from msgspec.structs import replace
 from pypdf import PdfReader
-from tests.conftest import checker, png
+from tests.conftest import checker, png, written
 
 from cutkey.cli.main import main
 from cutkey.core.artwork.apply import apply_edits
@@ -41,7 +41,7 @@ from cutkey.core.trace.region import Region
 
 
 def sheet_of(folder) -> tuple[list[str], str]:
-    pages = [p.extract_text() for p in PdfReader(folder / "assembly-sheet.pdf").pages]
+    pages = [p.extract_text() for p in PdfReader(written(folder, "sheet.pdf")).pages]
     return pages, " ".join(" ".join(pages).split())
 
 
@@ -83,7 +83,7 @@ def test_a_kit_written_again_leaves_nothing_stale(tmp_path):
     assert write_job_kit(out, replace(job, cuts=()), evaluator)["left"] == [changed.name] and changed.exists()
     # A value that is no longer in the series takes its folder along.
     write_job_kit(out, replace(job, cuts=(), series="1, 2"), evaluator)
-    assert (out / "1" / "kit.3mf").exists() and not (out / "kit.3mf").exists()
+    assert written(out / "1").exists() and not list(out.glob("*.3mf"))
     write_job_kit(out, replace(job, cuts=(), series="2, 3"), evaluator)
     assert {p.name for p in out.iterdir() if p.is_dir()} == {"2", "3"}
     kit = evaluator.kit(replace(job, series="1-3"))

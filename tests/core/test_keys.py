@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 import shapely
 import trimesh
+from tests.conftest import written as kit_written
 from vtkmodules.vtkFiltersCore import vtkImplicitPolyDataDistance
 
 from cutkey.app.stage.scene import polydata
@@ -421,7 +422,7 @@ def test_the_clearance_holds_in_the_kit_that_was_written(key, tmp_path):
     line = f"split {tmp_path}/bar.stl -o {tmp_path}/kit --bed 235,235,250 --key {key} --clearance 0.25 --report {tmp_path}/r.json"
     assert main(line.split()) == 0
     report = json.loads((tmp_path / "r.json").read_text(encoding="utf-8"))
-    read = read_3mf(tmp_path / "kit" / "kit.3mf").bodies
+    read = read_3mf(kit_written(tmp_path / "kit")).bodies
     bodies = {b.name: m3.Manifold(m3.Mesh64(b.mesh.vertices, b.mesh.triangles.astype(np.uint64))) for b in read}
     home = {u["name"]: (bodies[u["pieces"][0]["name"]], np.array(u["assembled_at_mm"])) for u in report["units"]}
     near, far = (home[name][0].translate(tuple(home[name][1])) for name in report["joints"][0]["sections"])

@@ -11,6 +11,7 @@ import pytest
 import shapely
 import trimesh
 from shapely import affinity
+from tests.conftest import written
 
 from cutkey.core.artwork.graphic import Graphic
 from cutkey.core.check.colours import check_regions, check_solids, gap_and_overlap
@@ -50,7 +51,7 @@ def test_the_reference_reader_takes_the_sign_without_a_warning(sign):
     model = wrapper.CreateModel()
     reader = model.QueryReader("3mf")
     reader.SetStrictModeActive(True)
-    reader.ReadFromFile(str(folder / "kit.3mf"))
+    reader.ReadFromFile(str(written(folder)))
     assert reader.GetWarningCount() == 0
     names, manifold = [], []
     bodies = model.GetMeshObjects()
@@ -70,9 +71,9 @@ def test_the_parts_together_have_the_volume_of_the_design_less_the_clearances(si
     design = evaluator.design(job)
     uncut = sum(p.solid.volume() for p in design.parts)
     sockets = report["clearance_volume_mm3"]
-    read = read_3mf(folder / "kit.3mf")
+    read = read_3mf(written(folder))
     assert sum(b.volume * b.copies for b in read.bodies) == pytest.approx(uncut - sockets, rel=1e-6)
-    scene = trimesh.load(folder / "kit.3mf")
+    scene = trimesh.load(written(folder))
     assert sum(scene.geometry[scene.graph[n][1]].volume for n in scene.graph.nodes_geometry) == pytest.approx(uncut - sockets, rel=1e-6)
     # Sockets, keys and names by closed formulas: prisms over regular 64-gons, and over the writing.
     keys = [k for j in report["joints"] for k in j["keys"]]
@@ -84,19 +85,19 @@ def test_the_parts_together_have_the_volume_of_the_design_less_the_clearances(si
 
 def test_colours_names_and_files_of_the_sign(sign):
     folder, report, _, _, _ = sign
-    read = read_3mf(folder / "kit.3mf")
+    read = read_3mf(written(folder))
     by_name = {b.name: b for b in read.bodies}
     assert by_name["A1 Honey PLA"].colour == "#e0a32a" and by_name["C2 Soot PLA"].colour == "#26241f"
     assert read.unit == "mm"
     files = {p["file"] for u in report["units"] for p in u["pieces"]}
-    assert files | {"kit.3mf", "assembly-sheet.pdf", "report.json"} == {f.name for f in folder.iterdir()}
+    assert files | {"Gate-sign.3mf", "Gate-sign-assembly-sheet.pdf", "report.json"} == {f.name for f in folder.iterdir()}
     for unit in report["units"]:
         for piece in unit["pieces"]:
             mesh = trimesh.load(folder / piece["file"])
             assert mesh.volume == pytest.approx(piece["volume_mm3"], rel=1e-5), piece["name"]
-    assert (folder / "assembly-sheet.pdf").read_bytes().startswith(b"%PDF-")
+    assert written(folder, "sheet.pdf").read_bytes().startswith(b"%PDF-")
     assert json.loads((folder / "report.json").read_text(encoding="utf-8")) == json.loads(json.dumps(report))
-    with zipfile.ZipFile(folder / "kit.3mf") as package:
+    with zipfile.ZipFile(written(folder)) as package:
         assert "3D/3dmodel.model" in package.namelist()
 
 

@@ -7,6 +7,7 @@ import json
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from tests.conftest import written
 
 from cutkey.cli.main import main
 from cutkey.core.artwork.edits import AddText
@@ -37,8 +38,8 @@ def test_ten_lids_ten_numbers_ten_files(tmp_path, capsys):
     assert report["series"] == [["1", "1"], ["2", "2"], ["3", "3"]]
     volumes = []
     for value in "123":
-        found = read_3mf(tmp_path / "out" / value / "kit.3mf")
+        found = read_3mf(written(tmp_path / "out" / value))
         volumes.append([b.volume for b in found.bodies])
-        assert (tmp_path / "out" / value / "assembly-sheet.pdf").stat().st_size > 500
+        assert written(tmp_path / "out" / value, "sheet.pdf").stat().st_size > 500
     dark = np.array(volumes)
     assert len({round(float(v), 3) for v in dark.sum(1)}) == 3

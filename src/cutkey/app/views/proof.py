@@ -21,6 +21,7 @@ from cutkey.core.check.finding import Finding, blocking
 from cutkey.core.errors import BadInput
 from cutkey.core.job.document import Job
 from cutkey.core.job.series import SLOT, values_of
+from cutkey.core.kit.names import kit_names
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import KitView
 
@@ -87,10 +88,11 @@ class ProofView(View):
         clear(self.contents)
         if kit is not None:
             pieces = sum(len(u.pieces) for u in kit.units)
+            called = kit_names(self.desk.job.name)
             for name, text in (
-                ("kit.3mf", self.tr("every body named and in its colour, ready for slicing")),
+                (called.model, self.tr("every body named and in its colour, ready for slicing")),
                 (self.tr("{0} STL files").format(pieces), self.tr("one a piece")),
-                ("assembly-sheet.pdf", self.tr("what goes where, and in which order")),
+                (called.sheet, self.tr("what goes where, and in which order")),
                 *self._set_out(kit),
                 ("report.json", self.tr("sizes, volumes and findings, for scripts")),
             ):
@@ -120,9 +122,10 @@ class ProofView(View):
         """Files that come with setting-out pieces."""
         if kit.setting is None or len(kit.setting.islands) < 2:
             return ()
+        called = kit_names(self.desk.job.name)
         return (
-            ("template.pdf", self.tr("outlines at 1:1, tiled")),
-            ("setting-out.pdf", self.tr("which numbered spacer goes where")),
+            (called.template, self.tr("outlines at 1:1, tiled")),
+            (called.setting_out, self.tr("which numbered spacer goes where")),
         )
 
     def _card(self, k: int, finding: Finding) -> Card:

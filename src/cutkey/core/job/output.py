@@ -15,6 +15,7 @@ from cutkey.core.job.document import Job
 from cutkey.core.job.evaluate import Evaluator, Progress
 from cutkey.core.job.series import single, values_of
 from cutkey.core.kit.export import KitContents, write_kit
+from cutkey.core.kit.names import kit_names
 
 
 def contents_of(job: Job, evaluator: Evaluator, progress: Progress | None = None) -> KitContents:
@@ -66,7 +67,8 @@ def write_job_kit(folder: Path, job: Job, evaluator: Evaluator, progress: Progre
     values = values_of(job.series)
     with staged(folder, over) as stage:
         # Said before the work is done, as far as it is known by then.
-        stage.check(dict.fromkeys((REPORT, *(() if values else ("kit.3mf", "assembly-sheet.pdf"))), ""))
+        called = kit_names(job.name)
+        stage.check(dict.fromkeys((REPORT, *(() if values else (called.model, called.sheet))), ""))
         if not values:
             return stage.finish(_write_one(stage.folder, job, evaluator, progress))
         report = _write_series(stage.folder, job, values, evaluator, progress)

@@ -13,6 +13,7 @@ from cutkey.core.check.finding import Finding
 from cutkey.core.gauge.paper import setting_out_pdf, template_pdf
 from cutkey.core.gauge.setting_out import SettingOut
 from cutkey.core.kit.loads import lay_out
+from cutkey.core.kit.names import kit_names
 from cutkey.core.kit.pieces import PrintUnit, all_pieces
 from cutkey.core.kit.sheet import sheet_pdf
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
@@ -44,7 +45,7 @@ class KitContents(NamedTuple):
 
 
 def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
-    """Write kit.3mf, one STL a piece and the assembly sheet to a folder, and read them back.
+    """Write the 3MF, one STL a piece and the assembly sheet to a folder, named after the job, and read them back.
 
     Returns
     -------
@@ -52,17 +53,18 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
         The report.
     """
     spots = lay_out(kit.units, kit.printer)
-    (folder / "kit.3mf").write_bytes(bytes_3mf(kit.title, kit.units, spots, kit.printer))
+    called = kit_names(kit.title)
+    (folder / called.model).write_bytes(bytes_3mf(kit.title, kit.units, spots, kit.printer))
     names = stl_names(kit.units)
     for piece, name in zip([p for u in kit.units for p in u.pieces], names, strict=True):
         (folder / name).write_bytes(stl_bytes(piece.mesh.vertices, piece.mesh.triangles, piece.name))
     mended = [f.text for f in kit.findings if f.kind == "read" and f.severity != "sound"]
     sheet = sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, mended)
-    (folder / "assembly-sheet.pdf").write_bytes(sheet)
+    (folder / called.sheet).write_bytes(sheet)
     if kit.setting is not None and len(kit.setting.islands) > 1:
-        (folder / "template.pdf").write_bytes(template_pdf(kit.title, kit.setting, kit.paper))
-        (folder / "setting-out.pdf").write_bytes(setting_out_pdf(kit.title, kit.setting))
-    findings = [*kit.findings, *check_file(folder / "kit.3mf", kit, [folder / name for name in names])]
+        (folder / called.template).write_bytes(template_pdf(kit.title, kit.setting, kit.paper))
+        (folder / called.setting_out).write_bytes(setting_out_pdf(kit.title, kit.setting))
+    findings = [*kit.findings, *check_file(folder / called.model, kit, [folder / name for name in names])]
     return report_of(kit, findings, names, 1 + max((s.load for s in spots), default=-1))
 
 
@@ -104,7 +106,7 @@ def check_file(path: Path, kit: KitContents, stls: Sequence[Path] = ()) -> list[
         elif abs(signed_volume(mesh) - piece.volume) > 1e-5 * piece.volume + 1e-3:
             problems.append(f"{stl.name} holds {signed_volume(mesh):.2f} mm³ instead of {piece.volume:.2f}")
     if problems:
-        return [Finding("file", "stop", "File", "; ".join(problems[:3]), "kit.3mf", off, 1e-6)]
+        return [Finding("file", "stop", "File", "; ".join(problems[:3]), path.name, off, 1e-6)]
     return [
         Finding(
             "file",
@@ -112,7 +114,7 @@ def check_file(path: Path, kit: KitContents, stls: Sequence[Path] = ()) -> list[
             "File",
             f"read back without a warning and welded, {len(read.bodies)} bodies{f' and {len(stls)} STL' if stls else ''}, "
             f"volume within {off:.0e}",
-            "kit.3mf",
+            path.name,
             off,
             1e-6,
         )
