@@ -18,21 +18,27 @@ class Gestures(QObject):
     ----------
     drawings : iterable of widgets
         What is dragged on; a press there begins another gesture.
-    fields : iterable of QLineEdit
-        Where nothing is being typed, undo and redo are the job's.
+
+    In a field where nothing is being typed, undo and redo are the job's.
     """
 
-    def __init__(self, document: Document, drawings: Iterable[QWidget], fields: Iterable[QLineEdit]) -> None:
+    def __init__(self, document: Document, drawings: Iterable[QWidget]) -> None:
         super().__init__()
         self._document = document
-        for watched in (*drawings, *fields):
+        for watched in drawings:
             watched.installEventFilter(self)
         application = QApplication.instance()
         if isinstance(application, QApplication):
             application.focusChanged.connect(self._moved_on)
 
-    def _moved_on(self, *_: object) -> None:
+    def _moved_on(self, before: QWidget | None, now: QWidget | None) -> None:
         self._document.end_gesture()
+        # Only the field that has the keyboard: every event of a watched widget takes the way through here.
+        for field in (before, now):
+            if isinstance(field, QLineEdit):
+                field.removeEventFilter(self)
+        if isinstance(now, QLineEdit):
+            now.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Look at presses and at keys that a field claims for itself."""

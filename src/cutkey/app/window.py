@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QApplication,
     QFileDialog,
     QHBoxLayout,
-    QLineEdit,
     QMainWindow,
     QMenuBar,
     QScrollArea,
@@ -47,6 +46,7 @@ from cutkey.app.views.place import PlaceView
 from cutkey.app.views.proof import ProofView
 from cutkey.app.views.split import SplitView
 from cutkey.app.views.trace import TraceView
+from cutkey.app.warming import Warming
 from cutkey.app.widgets.basics import allow, button, label, recolour_icons, row
 from cutkey.app.widgets.late_marks import LateMarks
 from cutkey.app.widgets.layer_ladder import LayerLadder
@@ -104,8 +104,9 @@ class Window(QMainWindow):
             test_piece=self.write_test_piece,
         )
         self._connect()
-        drawings = (self.stage, self.face, self.table, *self.findChildren(Strip))
-        self.gestures = Gestures(self.document, drawings, self.findChildren(QLineEdit))
+        self.gestures = Gestures(self.document, (self.stage, self.face, self.table, *self.findChildren(Strip)))
+        self.warming = Warming((self.lefts, self.rights, self.strips, self.halves))
+        QTimer.singleShot(300, self.warming.start)
         self.resize(1280, 800)
         self._make_room()
         self.show_sheet(0)
@@ -225,6 +226,7 @@ class Window(QMainWindow):
         """Open a sheet; the stage keeps its camera."""
         if k != self.current:
             self.view.leave()
+            self._draw_in_turns()
         self.current = k
         self.tabs.tabs[k].setChecked(True)
         for stack in (self.lefts, self.rights, self.strips):
@@ -235,6 +237,13 @@ class Window(QMainWindow):
         (self.table if self.view.centre == "table" else self.stage).setFocus()
         self.refresh()
         self._show_late()
+
+    def _draw_in_turns(self) -> None:
+        """Draw the parts of a sheet that is opened one after the other, so that none waits for all."""
+        parts = (self.lefts, self.stage, self.rights, self.face, self.strips)
+        for turn, part in enumerate(parts, 1):
+            part.setUpdatesEnabled(False)
+            QTimer.singleShot(turn, self, partial(part.setUpdatesEnabled, True))
 
     def refresh(self) -> None:
         """Show the job as it is now."""

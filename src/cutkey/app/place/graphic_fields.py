@@ -7,7 +7,7 @@ from functools import partial
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtCore import QCoreApplication, Qt
+from PySide6.QtCore import QCoreApplication, Qt, QTimer
 from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
 
 from cutkey.app.place.copies_card import CopiesCard
@@ -138,11 +138,18 @@ class GraphicFields(QWidget):
             return
         self._depth_state = state
         clear(self.depths)
-        for colour in colours:
-            rule = placement.depth_of(colour)
+
+        def add(k: int) -> None:
+            # One at a time: the window's thread is not held by a graphic of many colours.
+            if self._depth_state is not state or k >= len(colours):
+                return
+            rule = placement.depth_of(colours[k])
             alike = partial(self._all_so, rule) if len(colours) > 1 else None
-            card = DepthCard(colour, rule, layer, rim, partial(self.set_depth, colour), partial(self._reach, colour), alike)
-            self.depths.addWidget(card)
+            act, reach = partial(self.set_depth, colours[k]), partial(self._reach, colours[k])
+            self.depths.addWidget(DepthCard(colours[k], rule, layer, rim, act, reach, alike))
+            QTimer.singleShot(0, self, partial(add, k + 1))
+
+        add(0)
 
     # -- edits
     def change(self, what: str, merge: bool, **changes: object) -> None:

@@ -14,7 +14,9 @@ from cutkey.worker.shown import DesignView, GraphicView, UnitView
 
 Float = NDArray[np.float64]
 #: Places tried along each side of a section, how near its edges, and how far from its middle a name may go for free room (mm a mm).
-TRIED, EDGE, AWAY = 9, 0.15, 0.25
+TRIED, EDGE, AWAY = 7, 0.15, 0.25
+#: Points of outlines that are looked at in a section.
+LOOKED_AT = 800
 #: Room that is enough, as a share of the section's smaller side.
 ENOUGH = 0.3
 
@@ -46,7 +48,8 @@ def name_places(units: Sequence[UnitView], outlines: Float) -> dict[str, Float]:
         room = np.full(len(tried), np.inf)
         near = outlines[((outlines >= low - size / 2) & (outlines <= low + size * 1.5)).all(1)] if len(outlines) else outlines
         if len(near):
-            room = np.array([float(np.hypot(*(near[:, :2] - p[:2]).T).min()) for p in tried])
+            flat = near[:: max(1, len(near) // LOOKED_AT), :2]
+            room = np.hypot(tried[:, None, 0] - flat[:, 0], tried[:, None, 1] - flat[:, 1]).min(1)
         enough = ENOUGH * min(size[0], size[1])
         places[unit.name] = tried[int(np.argmax(np.minimum(room, enough) - AWAY * off_middle))]
     return places

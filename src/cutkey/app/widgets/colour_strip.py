@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QPainterPath, QPaintEvent, QPen
 
 from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
 from cutkey.core.colour.filament import Filament
-from cutkey.worker.shown import GraphicView
+from cutkey.worker.shown import GraphicView, Rings
+
+#: Points of a ring that are drawn.
+MOST = 120
 
 
 class ColourStrip(Strip):
@@ -19,9 +23,13 @@ class ColourStrip(Strip):
         super().__init__(self.tr("Colours one by one"))
         self._view: GraphicView | None = None
         self._printed: dict[str, Filament] = {}
+        self._paths: list[tuple[str, QPainterPath]] = []
 
     def show_graphic(self, view: GraphicView | None, printed: dict[str, Filament]) -> None:
         """Show a graphic in its filaments."""
+        if view is not self._view:
+            # Seen a finger wide: as many points as that needs.
+            self._paths = [(c, path_of(_thinned(r))) for c, r in view.regions] if view is not None else []
         self._view, self._printed = view, printed
         self.update()
 
@@ -39,15 +47,22 @@ class ColourStrip(Strip):
             painter.save()
             painter.translate(x + side / 2, 30 + (self.height() - 58) / 2)
             painter.scale(scale, -scale)
-            for colour, rings in self._view.regions:
+            for colour, path in self._paths:
                 mine = (self._printed[colour].name if colour in self._printed else colour) == name
                 pen = QPen(theme.colour("ink" if mine else "line"), 0.8)
                 pen.setCosmetic(True)
                 painter.setPen(pen)
                 shown = self._printed[colour].colour if colour in self._printed else colour
                 painter.setBrush(QColor(shown) if mine else Qt.BrushStyle.NoBrush)
-                painter.drawPath(path_of(rings))
+                painter.drawPath(path)
             painter.restore()
             painter.setFont(drawing_font(13))
             painter.setPen(theme.colour("soft"))
             painter.drawText(QRectF(x, self.height() - 24, side, 16), Qt.AlignmentFlag.AlignCenter, name)
+
+
+def _thinned(rings: Rings) -> Rings:
+    """Rings of no more points than a small picture shows."""
+    thin = [r[:: max(1, len(r) // MOST)] for r in rings.rings()]
+    first = np.r_[0, np.cumsum([len(r) for r in thin])].astype(np.int32)
+    return Rings(np.concatenate(thin) if thin else np.zeros((0, 2)), first)

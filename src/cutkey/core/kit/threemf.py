@@ -154,7 +154,7 @@ def read_3mf(path: Path, strict: bool = True) -> ReadFile:
         body = meshes.GetCurrentMeshObject()
         mesh = get_geometry(wrapper, body)
         resource, number, has = body.GetObjectLevelProperty()
-        volume = signed_volume(mesh) if len(mesh.triangles) else 0.0
+        volume = signed_volume(mesh)
         sound = bool(body.IsManifoldAndOriented()) and open_edges(mesh) == 0
         count = counts.get(body.GetUniqueResourceID(), 0)
         bodies.append(ReadBody(body.GetName(), mesh, colours.get((resource, number)) if has else None, count, sound, volume))

@@ -51,7 +51,9 @@ def _order_of_singles(points: NDArray[np.float32]) -> Int:
 
 
 def signed_volume(mesh: Mesh) -> float:
-    """Volume enclosed, negative when the mesh is inside out (divergence theorem)."""
+    """Volume enclosed, negative when the mesh is inside out (divergence theorem); 0 of a mesh without triangles."""
+    if not len(mesh.triangles):
+        return 0.0
     p = mesh.vertices[mesh.triangles] - mesh.vertices.mean(0)
     return float(np.einsum("ij,ij->", p[:, 0], np.cross(p[:, 1], p[:, 2])) / 6)
 
