@@ -11,6 +11,7 @@ import pytest
 import resvg_py
 import shapely
 import uharfbuzz
+from ezdxf.enums import TextEntityAlignment
 from fontTools.ttLib import TTFont
 from PIL import Image
 
@@ -135,16 +136,49 @@ def test_dxf_outlines_come_at_their_size():
     space.add_arc((4, 1), 1, -90, 90)
     space.add_circle((2, 1), 0.5)
     space.add_line((1, 1), (1.2, 1.2))
-    space.add_text("x")
+    space.add_3dface([(0, 0), (1, 0), (1, 1)])
     buffer = io.StringIO()
     document.write(buffer)
     found = read_dxf(buffer.getvalue().encode(), "plate.dxf")
     mm2 = sum(r.geometry.area for r in found.regions) * MM_PER_PX**2
     assert mm2 == pytest.approx((8 + math.pi / 2 - math.pi / 4) * 25.4**2, rel=1e-3)
     assert found.width_mm == pytest.approx(5 * 25.4, rel=1e-4) and len(found.open_lines) == 1
-    assert any("TEXT" in n for n in found.notes)
+    assert any("3DFACE" in n for n in found.notes)
     with pytest.raises(BadInput, match="not a DXF"):
         read_dxf(b"nothing", "a.dxf")
+
+
+@pytest.mark.parametrize(
+    ("add", "box", "reversed_"),
+    [
+        # Height is that of a capital letter; places by the DXF reference (TEXT and MTEXT), H has a flat foot and top.
+        (lambda s: s.add_text("H", height=10).set_placement((5, 3)), (None, 3, None, 13), False),
+        (lambda s: s.add_text("H", height=10, rotation=90).set_placement((5, 3)), (-5, None, 5, None), False),
+        (lambda s: s.add_text("H", height=10).set_placement((5, 3), align=TextEntityAlignment.TOP_CENTER), ("5", -7, "5", 3), False),
+        (lambda s: s.add_text("H", height=10).set_placement((5, 3), align=TextEntityAlignment.MIDDLE_RIGHT), (None, -2, None, 8), False),
+        (lambda s: s.add_text("H", height=10, dxfattribs={"text_generation_flag": 2}).set_placement((5, 3)), (None, 3, None, 13), True),
+        (lambda s: s.add_mtext("H\\PH", {"char_height": 6, "insert": (1, 20), "attachment_point": 1}), (None, 4, None, 20), False),
+        (lambda s: s.add_mtext("H", {"char_height": 6, "insert": (1, 2), "attachment_point": 5}), ("1", -1, "1", 5), False),
+    ],
+)
+def test_text_of_a_dxf_drawing_is_set_where_it_stands_and_stays_text(add, box, reversed_):
+    document = ezdxf.new(setup=True)
+    document.header["$INSUNITS"] = 4
+    add(document.modelspace())
+    document.modelspace().add_lwpolyline([(-40, -40), (60, -40), (60, 60), (-40, 60)], close=True, dxfattribs={"color": 1})
+    buffer = io.StringIO()
+    document.write(buffer)
+    found = read_dxf(buffer.getvalue().encode(), "sign.dxf")
+    (letters,) = (r.geometry for r in found.regions if r.colour == "#000000")
+    x0, y0, x1, y1 = (v * MM_PER_PX for v in letters.bounds)
+    low = (box[0], box[1], box[2], box[3])
+    for wanted, got in zip(low, (x0, -y1, x1, -y0), strict=True):
+        if isinstance(wanted, str):
+            assert (x0 + x1) / 2 == pytest.approx(float(wanted), abs=0.1)
+        elif wanted is not None:
+            assert got == pytest.approx(wanted, abs=0.02)
+    assert [(t.text, t.reversed) for t in found.lettering] == [("H", reversed_)] * len(found.lettering) != []
+    assert any("text is set in Barlow" in n for n in found.notes)
 
 
 def board() -> list[Region]:

@@ -6,6 +6,7 @@ import manifold3d as m3
 import numpy as np
 import pytest
 import shapely
+from msgspec.structs import replace
 from scipy.spatial import ConvexHull
 
 from cutkey.core.areas import area_of, coverage_union, difference, intersection, union
@@ -13,8 +14,13 @@ from cutkey.core.artwork.graphic import Graphic
 from cutkey.core.check.came_out import came_out, check_came_out
 from cutkey.core.check.colours import check_solids
 from cutkey.core.check.watertight import check_watertight
-from cutkey.core.colour.filament import BODY, Filament
-from cutkey.core.kit.pieces import section_unit
+from cutkey.core.colour.filament import BODY, DEFAULT_RACK, Filament
+from cutkey.core.digest import digest_bytes
+from cutkey.core.errors import BadInput
+from cutkey.core.job.document import Source
+from cutkey.core.job.edits import add_graphic, add_source, place
+from cutkey.core.job.evaluate import Evaluator
+from cutkey.core.kit.pieces import Piece, section_unit
 from cutkey.core.relief.carve import Part, carve
 from cutkey.core.relief.features import AddOn, Half, Loop
 from cutkey.core.relief.fit_out import fit_out
@@ -30,6 +36,7 @@ from cutkey.core.solids.solid import mesh_of, solid_of
 from cutkey.core.solids.stl import read_stl, stl_bytes
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.trace.region import Region
+from cutkey.demo.jobs import demo_job
 
 DOME = m3.Manifold.sphere(60, 900).trim_by_plane((0, 0, 1), 0)
 #: Two colours that share an edge, and a loose dot.
@@ -219,3 +226,23 @@ def test_outlines_that_touch_and_cross_themselves_are_put_together():
         assert shapely.is_valid(found) and shapely.is_valid(intersection(found, star))
     ring = [np.array([(0.0, 0), (10, 0), (10, 10), (0, 10)]), np.array([(2.0, 2), (2, 8), (8, 8), (8, 2)])]
     assert area_of(ring).area == pytest.approx(64)
+
+
+@pytest.mark.parametrize("modes", [("through", "raised"), ("raised", "through")])
+def test_a_graphic_that_takes_the_whole_model_away_is_refused_in_a_sentence(modes):
+    """A square of 30 mm cut through a plate of 8 mm: before, nothing was left and a later step stumbled over it."""
+    job, sources = demo_job("plate")
+    square = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 30"><rect width="30" height="30"/></svg>'
+    source = Source(digest_bytes(square), "square.svg", "drawing")
+    job = replace(job, base=PlateBase(8, 8, 3), placements=(), graphics=(), addons=(), cuts=())
+    job, spec = add_graphic(add_source(job, source), source, 30.0)
+    for mode in modes:
+        job, _ = place(job, spec.id, (0.0, 0.0, 3.0), (0.0, 0.0, 1.0), Depth(mode, 1.0))
+    with pytest.raises(BadInput, match="Nothing is left of the model once Square is cut out of it"):
+        Evaluator({**sources, source.digest: square}).kit(job)
+
+
+def test_an_empty_body_is_not_called_watertight():
+    empty = Piece("A1 Soot PLA", "A1", DEFAULT_RACK[0], Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int64)), 0.0)
+    (found,) = check_watertight([empty])
+    assert found.severity == "stop"

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import io
+from typing import Any
 
 import numpy as np
 import shapely
 
+from cutkey.core.artwork.dxf_text import TEXTS, set_text
 from cutkey.core.artwork.outline import Line, filled
 from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.artwork.svg_read import MM_PER_PX, Drawing
+from cutkey.core.artwork.text import Lettering
 from cutkey.core.colour.difference import hex_of
 from cutkey.core.errors import BadInput
 
@@ -30,7 +33,6 @@ def read_dxf(data: bytes, name: str) -> Drawing:
         When it is no DXF drawing or holds no closed outline.
     """
     from ezdxf import path, recover
-    from ezdxf.colors import aci2rgb
     from ezdxf.lldxf.const import DXFError
 
     try:
@@ -41,8 +43,17 @@ def read_dxf(data: bytes, name: str) -> Drawing:
     notes = [] if unit in _MM_OF else [f"{name} states no unit; its lengths were taken as millimetres"]
     scale = _MM_OF.get(unit, 1.0) / MM_PER_PX
     lines: dict[str, list[Line]] = {}
+    texts: dict[str, list[Line]] = {}
+    lettering: list[Lettering] = []
     for entity in _flat_entities(document.modelspace()):
         kind = entity.dxftype()
+        if kind in TEXTS:
+            text = set_text(entity, document, 0.005 / MM_PER_PX / scale)
+            lettering += text.lettering
+            notes += [n for n in text.notes if n not in notes]
+            colour = _colour_of(entity, document)
+            texts.setdefault(colour, []).extend(line._replace(points=line.points * (scale, -scale)) for line in text.outlines)
+            continue
         if kind not in _CURVES:
             note = f"{kind} entities are left out"
             if note not in notes:
@@ -52,14 +63,15 @@ def read_dxf(data: bytes, name: str) -> Drawing:
             paths = path.make_path(entity).sub_paths() if kind != "HATCH" else list(path.from_hatch(entity))
         except (TypeError, ValueError, DXFError):
             continue
-        aci = entity.dxf.get("color", 7)
-        if aci in (0, 256) and entity.dxf.layer in document.layers:
-            aci = document.layers.get(entity.dxf.layer).color
-        colour = hex_of(aci2rgb(aci)) if 0 < aci < 256 and aci != 7 else "#000000"
+        colour = _colour_of(entity, document)
         for one in paths:
             points = np.array([(v.x, v.y) for v in one.flattening(0.005 / MM_PER_PX / scale)], float) * (scale, -scale)
             if len(points) > 1 and np.isfinite(points).all():
                 lines.setdefault(colour, []).append(Line(points, bool(one.is_closed)))
+    # Text within outlines of its own colour is cut out of them, as outlines within outlines are; any other lies on top.
+    for colour in [c for c in texts if c in lines]:
+        lines[colour] += texts.pop(colour)
+    lines.update(texts)
     if not lines:
         raise BadInput(f"{name} holds no lines that can be read; save its outlines as lines, arcs or polylines.")
     everything = np.concatenate([line.points for each in lines.values() for line in each])
@@ -75,7 +87,17 @@ def read_dxf(data: bytes, name: str) -> Drawing:
     if not regions:
         raise BadInput(f"{name} holds only open lines, {len(open_lines)} of them; close its outlines and save it again.")
     bounds = shapely.total_bounds([r.geometry for r in regions])
-    return Drawing(regions, float(bounds[2] - bounds[0]) * MM_PER_PX, tuple(notes), open_lines)
+    return Drawing(regions, float(bounds[2] - bounds[0]) * MM_PER_PX, tuple(notes), open_lines, tuple(lettering))
+
+
+def _colour_of(entity: Any, document: Any) -> str:
+    """Colour of an entity by its index or its layer's; black or white, which depends on the paper, is black."""
+    from ezdxf.colors import aci2rgb
+
+    aci = entity.dxf.get("color", 7)
+    if aci in (0, 256) and entity.dxf.layer in document.layers:
+        aci = document.layers.get(entity.dxf.layer).color
+    return hex_of(aci2rgb(aci)) if 0 < aci < 256 and aci != 7 else "#000000"
 
 
 def _flat_entities(space):  # type: ignore[no-untyped-def]
@@ -83,6 +105,7 @@ def _flat_entities(space):  # type: ignore[no-untyped-def]
     for entity in space:
         if entity.dxftype() == "INSERT":
             yield from _flat_entities(entity.virtual_entities())
+            yield from entity.attribs
         else:
             yield entity
 

@@ -45,6 +45,10 @@ from cutkey.core.units import Unit
 Progress = Callable[[float, str], None]
 
 
+#: A design of less than this, mm3, is nothing: no printer lays so little.
+LEAST_VOLUME = 1e-3
+
+
 class Body(NamedTuple):
     """The model before any graphic."""
 
@@ -228,10 +232,10 @@ class Evaluator:
                 for one in instances(placement, site.middle):
                     carved = carve(parts, self.draw(job, spec).graphic, one, site, whole)
                     steps.append(Placed(one, site, whole, carved.parts))
-                    parts, whole = carved.parts, carved.whole
+                    parts, whole = [p for p in carved.parts if not p.solid.is_empty()], carved.whole
+                    if sum(p.solid.volume() for p in parts) <= LEAST_VOLUME:
+                        raise BadInput(f"Nothing is left of the model once {spec.name} is cut out of it; make it smaller.")
                     lies.setdefault(placement.id, []).extend(carved.lies)
-            if not parts:
-                raise BadInput("Nothing is left of the model; make the cut-out smaller than the model.")
             parts = joined_by_colour(parts)
             corners = np.array([bounds_of(p.solid) for p in parts])
             return Design(parts, sum(p.solid.volume() for p in parts), corners[:, 0].min(0), corners[:, 1].max(0), lies, whole, steps)
