@@ -47,6 +47,8 @@ Progress = Callable[[float, str], None]
 
 #: A design of less than this, mm3, is nothing: no printer lays so little.
 LEAST_VOLUME = 1e-3
+#: What is left of a colour where numbers do not tell it from none, mm3.
+NOTHING = 1e-9
 
 
 class Body(NamedTuple):
@@ -232,7 +234,7 @@ class Evaluator:
                 for one in instances(placement, site.middle):
                     carved = carve(parts, self.draw(job, spec).graphic, one, site, whole)
                     steps.append(Placed(one, site, whole, carved.parts))
-                    parts, whole = [p for p in carved.parts if not p.solid.is_empty()], carved.whole
+                    parts, whole = [p for p in carved.parts if p.solid.volume() > NOTHING], carved.whole
                     if sum(p.solid.volume() for p in parts) <= LEAST_VOLUME:
                         raise BadInput(f"Nothing is left of the model once {spec.name} is cut out of it; make it smaller.")
                     lies.setdefault(placement.id, []).extend(carved.lies)
