@@ -14,6 +14,7 @@ from cutkey.core.picture.palette import find_palette
 from cutkey.core.picture.prepare import even_light, noise_level, smooth
 from cutkey.core.picture.read import read_picture
 from cutkey.core.picture.steps import WORKING_SIDE
+from cutkey.demo import shipped
 
 
 def encoded(rgb: np.ndarray, kind: str, **how) -> bytes:
@@ -88,3 +89,12 @@ def test_blends_along_edges_never_become_colours():
     found = find_palette(small)
     assert {tuple(c) for c in found.tolist()} == {(255, 255, 255), (224, 163, 42), (30, 30, 30)}
     assert [tuple(c) for c in find_palette(small, 2).tolist()] == [(255, 255, 255), (224, 163, 42)]
+
+
+@pytest.mark.parametrize("name", ["bee.png", "sprig.png", "lettering.png", "hexagons.png", "gate-sign.png"])
+def test_the_demo_pictures_that_ship_are_those_that_are_drawn(name, monkeypatch, tmp_path):
+    kept = read_picture(shipped.picture(name), name).pixels
+    monkeypatch.setattr(shipped, "_FOLDER", tmp_path)
+    shipped.picture.cache_clear()
+    assert np.abs(kept.astype(int) - read_picture(shipped.picture(name), name).pixels.astype(int)).max() <= 1
+    shipped.picture.cache_clear()

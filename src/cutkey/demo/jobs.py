@@ -24,6 +24,8 @@ from cutkey.core.split.settings import Cut
 from cutkey.core.trace.settings import TraceSettings
 from cutkey.demo import models, pictures
 from cutkey.demo.names import NAMES, known_demo
+from cutkey.demo.shipped import NAMES as PICTURES
+from cutkey.demo.shipped import picture
 
 Files = dict[str, bytes]
 UP = (0.0, 0.0, 1.0)
@@ -45,7 +47,7 @@ def lid_job() -> tuple[Job, Files]:
     job = Job(name="Jar lid")
     lid = _take(files, "jar-lid.stl", "model", models.stl_of(models.jar_lid(), "jar lid"))
     job = replace(add_source(job, lid), base=ModelBase(lid.digest))
-    job, bee = add_graphic(job, _take(files, "bee-photo.jpg", "picture", pictures.jpeg_bytes(pictures.photographed(pictures.bee()))), 36.0)
+    job, bee = add_graphic(job, _take(files, "bee-photo.jpg", "picture", picture("bee-photo.jpg")), 36.0)
     bee = replace(bee, name="Bee", trace=TraceSettings(steps=(EvenLight(),)))
     job = change_graphic(job, bee)
     job, _ = place(job, bee.id, (6.0, -4.0, 13.4), UP, Depth("raised", 0.8))
@@ -58,11 +60,11 @@ def plate_job() -> tuple[Job, Files]:
     job = Job(name="Hive plate")
     plate = _take(files, "hive-plate.stl", "model", models.stl_of(models.hive_plate(), "hive plate"))
     job = replace(add_source(job, plate), base=ModelBase(plate.digest))
-    job, words = add_graphic(job, _take(files, "lettering.png", "picture", pictures.png_bytes(pictures.lettering())), 84.0)
+    job, words = add_graphic(job, _take(files, "lettering.png", "picture", picture("lettering.png")), 84.0)
     job = change_graphic(job, replace(words, trace=TraceSettings(everywhere=True)))
     job, placement = place(job, words.id, (0.0, 5.0, 4.0), UP, Depth("recessed", 0.6))
     job = _with_placement(job, replace(placement, offset=(0.0, 12.0), margin=3.0))
-    job, sprig = add_graphic(job, _take(files, "sprig.png", "picture", pictures.png_bytes(pictures.sprig())), 15.0)
+    job, sprig = add_graphic(job, _take(files, "sprig.png", "picture", picture("sprig.png")), 15.0)
     job, placement = place(job, sprig.id, (0.0, 5.0, 4.0), UP, Depth("flush", 0.8))
     return _with_placement(job, replace(placement, offset=(52.0, -2.0))), files
 
@@ -73,9 +75,9 @@ def cap_job() -> tuple[Job, Files]:
     job = Job(name="Feeder cap")
     cap = _take(files, "feeder-cap.stl", "model", models.stl_of(models.feeder_cap(), "feeder cap"))
     job = replace(add_source(job, cap), base=ModelBase(cap.digest))
-    job, bee = add_graphic(job, _take(files, "bee.png", "picture", pictures.png_bytes(pictures.bee())), 22.0)
+    job, bee = add_graphic(job, _take(files, "bee.png", "picture", picture("bee.png")), 22.0)
     job, _ = place(job, bee.id, (0.0, 0.0, 18.6), UP, Depth("flush", 0.6))
-    job, words = add_graphic(job, _take(files, "lettering.png", "picture", pictures.png_bytes(pictures.lettering())), 34.0)
+    job, words = add_graphic(job, _take(files, "lettering.png", "picture", picture("lettering.png")), 34.0)
     job = change_graphic(job, replace(words, trace=TraceSettings(everywhere=True)))
     # 24 degrees down the dome, a sphere of 60 mm radius.
     down, out = math.sin(math.radians(24)), math.cos(math.radians(24))
@@ -87,10 +89,10 @@ def coin_job() -> tuple[Job, Files]:
     """A coin of two inches, its rim level with the raised figures on both sides."""
     files: Files = {}
     job = replace(Job(name="Honey coin"), base=CoinBase(50.8, 5.0, 1.4, 1.2, both=True, edge="fillet", edge_mm=0.6))
-    job, bee = add_graphic(job, _take(files, "bee.png", "picture", pictures.png_bytes(pictures.bee())), 32.0)
+    job, bee = add_graphic(job, _take(files, "bee.png", "picture", picture("bee.png")), 32.0)
     job, placement = place(job, bee.id, (0.0, 0.0, 3.8), UP, Depth("level", 0.0))
     job = _with_placement(job, placement)
-    job, sprig = add_graphic(job, _take(files, "sprig.png", "picture", pictures.png_bytes(pictures.sprig())), 22.0)
+    job, sprig = add_graphic(job, _take(files, "sprig.png", "picture", picture("sprig.png")), 22.0)
     job, placement = place(job, sprig.id, (0.0, 0.0, 1.2), (0.0, 0.0, -1.0), Depth("level", 0.0))
     return _with_placement(job, placement), files
 
@@ -99,7 +101,7 @@ def sign_job() -> tuple[Job, Files]:
     """The gate sign, 520 x 300 mm, cut into six sections."""
     files: Files = {}
     job = replace(Job(name="Gate sign"), base=PlateBase(520.0, 300.0, 8.0, 14.0))
-    job, sign = add_graphic(job, _take(files, "gate-sign.png", "picture", pictures.png_bytes(pictures.gate_sign())), 480.0)
+    job, sign = add_graphic(job, _take(files, "gate-sign.png", "picture", picture("gate-sign.png")), 480.0)
     job = change_graphic(job, replace(sign, name="Gate sign", trace=TraceSettings(everywhere=True)))
     job, placement = place(job, sign.id, (0.0, 0.0, 8.0), UP, Depth("raised", 1.2))
     job = _with_placement(job, replace(placement, depths=(Depth("raised", 1.2), Depth("flush", 1.2, pictures.LINEN))))
@@ -112,7 +114,7 @@ def wall_job() -> tuple[Job, Files]:
     """Hexagon islands for a wall, with the spacers to put them up."""
     files: Files = {}
     job = Job(name="Wall hexagons")
-    source = _take(files, "hexagons.png", "picture", pictures.png_bytes(pictures.hexagons()))
+    source = _take(files, "hexagons.png", "picture", picture("hexagons.png"))
     job, hexagons = add_graphic(job, source, 440.0)
     job = change_graphic(job, replace(hexagons, name="Hexagons", trace=TraceSettings(everywhere=True)))
     return replace(job, base=FigureBase(hexagons.id, 4.0), gauge=Gauge(on=True), assignments=(Assignment("body", "Honey PLA"),)), files
@@ -141,12 +143,7 @@ def write_demo(folder: Path, over: bool = False) -> list[str]:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise BadInput(f"{folder} cannot be made: {error.strerror}; choose another folder.") from None
-    drawn = {"bee": pictures.bee(), "sprig": pictures.sprig(), "lettering": pictures.lettering(), "hexagons": pictures.hexagons()}
-    contents: dict[str, bytes] = {f"{n}.png": pictures.png_bytes(p) for n, p in drawn.items()}
-    sign = pictures.gate_sign()
-    contents["gate-sign.png"] = pictures.png_bytes(sign)
-    contents["gate-sign-photo.jpg"] = pictures.jpeg_bytes(pictures.photographed(sign))
-    contents["bee-photo.jpg"] = pictures.jpeg_bytes(pictures.photographed(drawn["bee"]))
+    contents: dict[str, bytes] = {name: picture(name) for name in PICTURES}
     for name, make in (("jar-lid", models.jar_lid), ("hive-plate", models.hive_plate), ("feeder-cap", models.feeder_cap)):
         contents[f"{name}.stl"] = models.stl_of(make(), name)
     for name in NAMES:
