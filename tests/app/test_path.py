@@ -104,7 +104,6 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     # Split: a bed of 60 x 60 takes no lid of 82 mm; Proof stops, its mend proposes cuts.
     QTest.keyClick(window, Qt.Key.Key_3, CTRL)
     split = window.views[2]
-    QTest.mouseClick(split.bed.more, LEFT)
     for field in split.bed.bed[:2]:
         type_into(field, "60")
     type_into(split.bed.margin, "0")

@@ -93,8 +93,8 @@ def test_blends_along_edges_never_become_colours():
 
 @pytest.mark.parametrize("name", ["bee.png", "sprig.png", "lettering.png", "hexagons.png", "gate-sign.png"])
 def test_the_demo_pictures_that_ship_are_those_that_are_drawn(name, monkeypatch, tmp_path):
-    kept = read_picture(shipped.picture(name), name).pixels
+    kept = read_picture(shipped.picture(name), name).rgb
     monkeypatch.setattr(shipped, "_FOLDER", tmp_path)
     shipped.picture.cache_clear()
-    assert np.abs(kept.astype(int) - read_picture(shipped.picture(name), name).pixels.astype(int)).max() <= 1
+    assert np.abs(kept.astype(int) - read_picture(shipped.picture(name), name).rgb.astype(int)).max() <= 1
     shipped.picture.cache_clear()

@@ -68,6 +68,13 @@ class Theme:
             self._icons[key] = QIcon(pixmap)
         return self._icons[key]
 
+    @staticmethod
+    def swatch(colour: str) -> QIcon:
+        """A square of a colour, for entries of menus."""
+        pixmap = QPixmap(16, 16)
+        pixmap.fill(QColor(colour))
+        return QIcon(pixmap)
+
 
 theme = Theme()
 

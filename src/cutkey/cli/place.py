@@ -19,8 +19,8 @@ from cutkey.core.job.output import contents_of
 from cutkey.core.kit.export import check_file
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.threemf import bytes_3mf
-from cutkey.core.relief.placement import Depth
-from cutkey.core.relief.side import SIDES, place_on_side
+from cutkey.core.relief.placement import SIDES, Depth
+from cutkey.core.relief.side import place_on_side
 from cutkey.core.relief.site import is_face
 from cutkey.core.solids.facets import facet_at, facet_of_point
 from cutkey.core.units import format_size

@@ -21,7 +21,8 @@ from cutkey.core.job.series import as_shown
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.memo import Memo, budget
 from cutkey.core.picture.read import read_picture
-from cutkey.core.relief.side import SidePlace, place_on_side
+from cutkey.core.relief.placement import SidePlace
+from cutkey.core.relief.side import place_on_side
 from cutkey.core.solids.facets import facet_at, facet_near
 from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.core.stopping import listen, stoppable, whole

@@ -35,6 +35,8 @@ class BedCard(QWidget):
         layout.addLayout(row(self.choice, self.more))
         self.form = QWidget()
         self.more.toggled.connect(self.form.setVisible)
+        self.more.clicked.connect(lambda: setattr(self, "_decided", True))
+        self._decided = False  # whether the form is open or not, somebody wanted it so
         form = QVBoxLayout(self.form)
         form.setContentsMargins(0, 0, 0, 0)
         form.setSpacing(6)
@@ -82,6 +84,11 @@ class BedCard(QWidget):
         form.addLayout(row(self.keep, self.drop))
         self.form.hide()
         layout.addWidget(self.form)
+
+    def offer(self, room: bool) -> None:
+        """Open by itself where there is room: before there are cuts, the bed is what there is to decide."""
+        if not self._decided:
+            self.more.setChecked(room)
 
     def show_printer(self, printer: Printer) -> None:
         """Show a printer and the list."""

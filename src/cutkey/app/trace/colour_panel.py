@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
-from PySide6.QtWidgets import QCheckBox, QLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QLayout, QLineEdit, QMenu, QVBoxLayout, QWidget
 
 from cutkey.app.table.chip import Chip
+from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk
-from cutkey.app.widgets.basics import Card, allow, button, clear, column, label
+from cutkey.app.widgets.basics import Card, allow, button, clear, column, context_menu, label
 from cutkey.core.colour.filament import plain_name
 from cutkey.core.units import format_mm
 
@@ -67,6 +69,8 @@ class ColourPanel(QWidget):
                 chip.merged.connect(lambda a, b, m=spec.trace.merges: self._change("merged colours", merges=(*m, (a, b))))
                 chip.clicked.connect(lambda c=measure.colour: self._light(c))
                 chip.set_state(picked=lit == measure.colour)
+                others = [m.colour for m in view.measures if m.colour != measure.colour]
+                chip.context = partial(self._menu_of, measure.colour, others, spec.trace.merges)
                 self.chips.addWidget(chip)
         self.name.setVisible(lit is not None)
         if lit is not None and not self.name.hasFocus():
@@ -87,6 +91,17 @@ class ColourPanel(QWidget):
         elif picture is not None:
             self.off.set_text(self.tr("Off the picture"), self.tr("measuring…"))
         allow(self.worst, "" if off is not None else self.tr("Nothing has been measured yet"))
+
+    def _menu_of(self, colour: str, others: list[str], merges: tuple[tuple[str, str], ...]) -> QMenu:
+        """What can be done with a colour."""
+        menu = context_menu(self)
+        menu.addAction(self.tr("Show it alone")).triggered.connect(lambda _=False: self._light(colour))
+        into = menu.addMenu(self.tr("Make it the colour"))
+        for other in others:
+            act = into.addAction(theme.swatch(other), plain_name(other))
+            act.triggered.connect(lambda _=False, other=other: self._change("merged colours", merges=(*merges, (colour, other))))
+        allow(into.menuAction(), "" if others else self.tr("There is no other colour"))
+        return menu
 
     def _picture_colours(self) -> list[str]:
         view = self._desk.graphic_view()

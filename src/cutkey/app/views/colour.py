@@ -13,12 +13,9 @@ from cutkey.app.views.base import Desk, View, section_items
 from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, label, row
 from cutkey.app.widgets.colour_strip import ColourStrip
 from cutkey.core.colour.difference import difference, rgb_of
-from cutkey.core.colour.filament import BODY, Filament, plain_name
+from cutkey.core.colour.filament import BODY, PLA_DENSITY, Filament, plain_name
 from cutkey.core.job.edits import assign
 from cutkey.core.units import format_mm
-
-#: Grams in a cubic millimetre of PLA; from memory: 1.24 g/cm3.
-PLA_DENSITY = 1.24e-3
 
 
 class ColourView(View):
@@ -45,7 +42,8 @@ class ColourView(View):
         self.new.add_below(self.name)
         self.new.add_below(row(self.swatch, pick, 1))
         self.new.add_below(self.add)
-        self.left.add(holder, self.new)
+        self.total = label("", "small", wrap=True)
+        self.left.add(holder, self.total, self.new)
         self.left.body.addStretch(1)
         inner, self.list = column()
         self.right.add(inner)
@@ -61,6 +59,11 @@ class ColourView(View):
         for unit in kit.units if kit else []:
             for _, filament, volume, _ in unit.pieces:
                 grams[filament.name] = grams.get(filament.name, 0.0) + volume * unit.copies * PLA_DENSITY
+        self.total.setText(
+            self.tr("{0} g in {1} filaments, printed solid; with infill it is less.").format(format_mm(sum(grams.values()), 0), len(grams))
+            if grams
+            else self.tr("What each filament prints is weighed here as soon as there is something to print.")
+        )
         clear(self.rack)
         for filament in job.rack:
             used = filament.name in grams

@@ -2,30 +2,37 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt, QUrl
 from PySide6.QtGui import QDesktopServices, QPainter, QPen
-from PySide6.QtWidgets import QLabel, QLineEdit
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QVBoxLayout
 
 from cutkey.app.drafting import note
 from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
-from cutkey.app.widgets.basics import Card, allow, button, clear, column, field_row, label
+from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, field_row, label, row
 from cutkey.app.widgets.bed_loads import BedLoads
+from cutkey.app.widgets.fold import Fold
 from cutkey.core.artwork.edits import AddText
 from cutkey.core.check.finding import Finding, blocking
+from cutkey.core.colour.filament import PLA_DENSITY
 from cutkey.core.errors import BadInput
 from cutkey.core.job.document import Job
 from cutkey.core.job.series import SLOT, values_of
 from cutkey.core.kit.names import kit_names
-from cutkey.core.units import format_mm
+from cutkey.core.units import format_mm, format_size
 from cutkey.worker.shown import KitView
 
 _ICONS = {"stop": ("stop", "madder"), "look at": ("look", "madder"), "sound": ("sound", "moss")}
+
+
+#: Filaments of a section that are shown in its line.
+MOST_SWATCHES = 6
 
 
 class ProofView(View):
@@ -40,6 +47,7 @@ class ProofView(View):
         self.left.add(holder)
         self.left.body.addStretch(1)
         self._picked = -1
+        self._listed: KitView | None = None
         inner, self.contents = column(5)
         self.write = button(self.tr("Write the kit…"), "main", tip=self.tr("Choose a folder (Ctrl+E)"))
         self.write.clicked.connect(lambda: self.desk.commands["export"]())
@@ -58,7 +66,10 @@ class ProofView(View):
         self.series.setToolTip(self.tr("A kit for each value; {} in a text on the Trace sheet takes it"))
         self.series.editingFinished.connect(self._set_series)
         self.series_count = label("", "small", wrap=True)
-        self.right.add(inner, field_row(self.tr("Series"), self.series), self.series_count, self.write, self.why, self.done)
+        self.piece_rows = QVBoxLayout()
+        self.piece_rows.setSpacing(2)
+        self.pieces = Fold("proof.pieces", self.tr("What is printed"), self.piece_rows)
+        self.right.add(inner, field_row(self.tr("Series"), self.series), self.series_count, self.write, self.why, self.done, self.pieces)
         self.right.body.addStretch(1)
         self.beds = BedLoads()
         self.strip = self.beds
@@ -105,6 +116,10 @@ class ProofView(View):
             if kit.hardware:
                 bought = ", ".join(f"{count} × {name}" for name, count in kit.hardware)
                 self.contents.addWidget(label(self.tr("to buy: {0}").format(bought), "small", wrap=True))
+            if kit is not self._listed:
+                self._listed = kit
+                self._show_pieces(kit)
+        self.pieces.setVisible(kit is not None)
         self._show_series()
         self._show_written()
         stopped = blocking(self.findings)
@@ -144,7 +159,32 @@ class ProofView(View):
             b = button(self.tr("show the place"))
             b.clicked.connect(lambda _=False, k=k: self._go_to(k))
             card.add_below(b)
+        card.context = partial(self._menu_of, k, finding)
         return card
+
+    def _menu_of(self, k: int, finding: Finding) -> QMenu:
+        """What can be done about a finding."""
+        menu = context_menu(self.left)
+        if finding.mend == "propose cuts":
+            menu.addAction(self.tr("Propose cuts")).triggered.connect(lambda _=False: self.desk.commands["propose_cuts"]())
+        show = menu.addAction(self.tr("Show the place"))
+        allow(show, "" if finding.place is not None else self.tr("It is of the whole, not of one place"))
+        show.triggered.connect(lambda _=False: self._go_to(k))
+        text = f"{finding.title}: {finding.text}"
+        menu.addAction(self.tr("Copy its words")).triggered.connect(lambda _=False: QApplication.clipboard().setText(text))
+        return menu
+
+    def _show_pieces(self, kit: KitView) -> None:
+        """What is printed, section by section."""
+        clear(self.piece_rows)
+        for unit in kit.units:
+            grams = sum(volume for _, _, volume, _ in unit.pieces) * unit.copies * PLA_DENSITY
+            size = format_size(unit.size, 0)
+            name = f"{unit.copies} × {unit.name}" if unit.copies > 1 else unit.name
+            line = self.tr("{0} mm, {1} g if solid").format(size, format_mm(grams, 0 if grams >= 10 else 1))
+            swatches = [Swatch(f.colour, 12, round_=True) for _, f, _, _ in unit.pieces[:MOST_SWATCHES]]
+            self.piece_rows.addLayout(row(label(name), 1, *swatches, spacing=3))
+            self.piece_rows.addWidget(label(line, "small"))
 
     # -- stage
     def items(self) -> list[Item]:
@@ -158,7 +198,7 @@ class ProofView(View):
     def paint(self, painter: QPainter) -> None:
         """A leader to the place of every finding that has one."""
         placed = [(k, f) for k, f in enumerate(self.findings) if f.place is not None and f.severity != "sound"]
-        for row, (k, finding) in enumerate(placed):
+        for n, (k, finding) in enumerate(placed):
             assert finding.place is not None
             p = self.desk.stage.to_widget(finding.place)
             strong = k == self._picked
@@ -166,7 +206,7 @@ class ProofView(View):
             painter.setBrush(theme.colour("madder", 40))
             painter.drawEllipse(p, 9, 9)
             # Labels stand above each other, so that near places can be told apart.
-            tip = p + QPointF(36, -30 - 24 * row)
+            tip = p + QPointF(36, -30 - 24 * n)
             painter.drawLine(p + QPointF(6.5, -6), tip)
             text = finding.title
             if finding.figure is not None and finding.limit is not None:

@@ -84,7 +84,13 @@ class SplitView(View):
         self.gauge = GaugeCard(self._gauge)
         self.bed = BedCard(self._printer, lambda: self.desk.commands["test_piece"]())
         panel.add(self.propose, self.cuts, row(*adds), self._others)
-        panel.add(label(self.tr("Pull apart"), "caption"), self.apart, self.step, self.gauge, self.bed)
+        # Shown once there is something to pull apart.
+        self.pull = QWidget()
+        pull = QVBoxLayout(self.pull)
+        pull.setContentsMargins(0, 0, 0, 0)
+        for w in (label(self.tr("Pull apart"), "caption"), self.apart, self.step):
+            pull.addWidget(w)
+        panel.add(self.pull, self.gauge, self.bed)
         panel.body.addStretch(1)
 
     def _build_strip(self) -> None:
@@ -171,6 +177,7 @@ class SplitView(View):
         self._show_others()
         self.cuts.show_cuts(job.cuts, kit, self._picked)
         self.bed.show_printer(job.printer)
+        self.bed.offer(room=not job.cuts)
         cut = job.cuts[self._picked] if 0 <= self._picked < len(job.cuts) else None
         own = self._own_keys()
         keys = own.keys if own else (cut.keys if cut else None) or job.keys
@@ -216,7 +223,7 @@ class SplitView(View):
             text = self.tr("Step {0} of {1}: {2} to {3}, {4}").format(k + 1, n, what, to, direction(step.way))
         self.step.setText(text)
         self.step.setVisible(bool(text))
-        allow(self.apart, "" if kit and kit.assembly.steps else self.tr("There is only one section"))
+        self.pull.setVisible(bool(kit and kit.assembly.steps))
 
     # -- stage
     def items(self) -> list[Item]:

@@ -11,6 +11,8 @@ from cutkey.core.colour.difference import difference, rgb_of
 
 #: Colour of the model itself.
 BODY = "body"
+#: Grams in a cubic millimetre of PLA; from memory: 1.24 g/cm3.
+PLA_DENSITY = 1.24e-3
 
 
 class Filament(msgspec.Struct, frozen=True):

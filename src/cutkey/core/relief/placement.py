@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import msgspec
+import numpy as np
+from numpy.typing import NDArray
 
 #: How a graphic meets the surface once "auto" has been decided; "straight" is flat on a curved surface.
 Way = Literal["face", "project", "wrap", "straight"]
@@ -14,6 +16,17 @@ Offset = tuple[float, float]
 #: Which way lettering is to read, seen from outside: as it stands in the picture, mirrored (a stamp, or to be read from the back), or
 #: there is none; "" when nobody has said.
 Reads = Literal["", "right", "mirrored", "none"]
+
+#: Outward directions of the sides of a model by name.
+SIDES = {"top": (0, 0, 1), "bottom": (0, 0, -1), "front": (0, -1, 0), "back": (0, 1, 0), "left": (-1, 0, 0), "right": (1, 0, 0)}
+
+
+class SidePlace(NamedTuple):
+    """Where a graphic is laid on a side that was named, and a width that suits it, mm."""
+
+    point: NDArray[np.float64]
+    normal: NDArray[np.float64]
+    width: float
 
 
 class Depth(msgspec.Struct, frozen=True):

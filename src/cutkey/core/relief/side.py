@@ -2,27 +2,15 @@
 
 from __future__ import annotations
 
-from typing import NamedTuple
-
 import numpy as np
 from numpy.typing import NDArray
 
-from cutkey.core.relief.placement import Follow
+from cutkey.core.relief.placement import SIDES, Follow, SidePlace
 from cutkey.core.relief.site import is_face, place_facing
 from cutkey.core.solids.facets import Facets, axes_of, facet_at, largest_facing
 from cutkey.core.solids.mesh import Mesh
 
 Float = NDArray[np.float64]
-#: Outward directions of the named sides.
-SIDES = {"top": (0, 0, 1), "bottom": (0, 0, -1), "front": (0, -1, 0), "back": (0, 1, 0), "left": (-1, 0, 0), "right": (1, 0, 0)}
-
-
-class SidePlace(NamedTuple):
-    """Where a graphic is laid on a side that was named, and a width that suits it, mm."""
-
-    point: Float
-    normal: Float
-    width: float
 
 
 def place_on_side(mesh: Mesh, facets: Facets, side: str, follow: Follow = "auto") -> SidePlace:
