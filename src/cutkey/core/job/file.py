@@ -18,7 +18,7 @@ from cutkey.core.job.document import Job
 from cutkey.core.job.validate import problem_of
 from cutkey.core.limits import reading, unpacked
 
-SCHEMA = 6
+SCHEMA = 7
 SUFFIX = ".cutkey"
 _MIMETYPE = b"application/x-cutkey-job"
 _NO_JOB = "is not a Cut Key job, or it is damaged; open an older copy."
@@ -75,6 +75,8 @@ def _named_thresholds(job: Any) -> Any:
 
 
 MIGRATIONS[5] = _named_thresholds
+# Schema 7 added what was decided about single bodies of an opened model.
+MIGRATIONS[6] = lambda job: job
 
 
 def document_bytes(job: Job) -> bytes:
