@@ -14,7 +14,7 @@ from cutkey.worker.shown import DesignView, GraphicView, UnitView
 
 Float = NDArray[np.float64]
 #: Places tried along each side of a section, how near its edges, and how far from its middle a name may go for free room (mm a mm).
-TRIED, EDGE, AWAY = 7, 0.15, 0.25
+TRIED, EDGE, AWAY = 7, 0.12, 0.1
 #: Points of outlines that are looked at in a section.
 LOOKED_AT = 800
 #: Room that is enough, as a share of the section's smaller side.
