@@ -180,7 +180,7 @@ def test_beds_show_every_section_and_mark_what_is_too_large(window, settle):
     window.document.start(*demo_job("sign"))
     window.show_sheet(2)
     settle(window)
-    beds = window.views[2].beds
+    beds = window.views[2].pages.beds
     fits = share(seen(beds), theme.colour("madder").name(), 40)
     window.document.edit("no cuts", replace(window.document.job, cuts=()))
     settle(window)
@@ -313,7 +313,7 @@ def test_an_export_that_fails_says_so_and_leaves_nothing(window, settle, tmp_pat
     window.document.start(*demo_job("cap"))
     settle(window)
     (tmp_path / "file").write_text("in the way")
-    window.export_to(tmp_path / "file" / "kit")
+    window.files.export_to(tmp_path / "file" / "kit")
     settle(window)
     assert "is no folder" in window.message.text
     window.message.hide()
@@ -321,7 +321,7 @@ def test_an_export_that_fails_says_so_and_leaves_nothing(window, settle, tmp_pat
     stale.mkdir()
     (tmp_path / "kit").mkdir()
     (tmp_path / "kit" / "Feeder-cap.3mf").write_text("of the maker's own")
-    window.export_to(tmp_path / "kit")
+    window.files.export_to(tmp_path / "kit")
     settle(window)
     # What is not of an earlier kit is written over only when the maker says so.
     assert "was not written by Cut Key" in window.message.text and not stale.exists()

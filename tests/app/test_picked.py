@@ -129,7 +129,7 @@ def test_colours_are_kept_renamed_and_snapped(window, table, settle):  # noqa: F
 def test_the_graphic_is_saved_as_a_drawing(window, table, settle, tmp_path, monkeypatch):  # noqa: F811
     out = tmp_path / "out.svg"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(out), ""))
-    window.save_svg()
+    window.files.save_svg()
     back = read_svg(out.read_bytes(), "out.svg")
     assert back.width_mm == pytest.approx(60, abs=0.01) and {r.colour for r in back.regions} == colours(window)
     assert "out.svg was written" in window.message.text
@@ -174,7 +174,7 @@ def test_line_work_gives_strokes_of_a_pasted_picture(window, table, settle):  # 
     share = np.clip(4.5 - np.abs(np.hypot(x - 99.5, y - 99.5) - 70), 0, 1)
     ring = np.round(255 * (1 - share)).astype(np.uint8)
     QApplication.clipboard().setImage(QImage(ring.data, 200, 200, 200, QImage.Format.Format_Grayscale8).copy())
-    window.paste()
+    window.files.paste()
     settle(window)
     view = window.views[0]
     type_into(view.size.width_field, "74")

@@ -163,8 +163,8 @@ def test_keys_are_chosen_fitted_and_dragged(window, split, settle):
     # In the close-up a key is dragged along the face; the program can have it back.
     split._pick_joint(0)
     settle(window)
-    strip = split.close_up
-    assert split.pages.currentWidget() is strip
+    strip = split.pages.joint
+    assert split.pages.page_name == "joint" and strip.isVisible()
     at, count = strip.place_of(0), len(window.engine.kit.joints[0].keys)
     drag(strip, at, at + QPointF(30, 0))
     settle(window)
@@ -199,7 +199,7 @@ def test_the_close_up_draws_the_face_and_the_key_to_scale(window, split, settle)
     window.document.edit("cut", replace(window.document.job, cuts=(cut,), labels=Labels()))
     settle(window)
     split._pick_joint(0)
-    strip = split.close_up
+    strip = split.pages.joint
     scale, origin = strip._scale(split.joint())
     picture = strip.grab().toImage()
     ratio = picture.width() / strip.width()
@@ -306,11 +306,11 @@ def test_islands_are_set_out(window, settle):
     QTest.mouseClick(split.gauge.on, LEFT, pos=QPoint(10, 10))
     settle(window)
     setting = window.engine.kit.setting
-    assert setting.free == [] and len(setting.pieces) == 3 and split.pages.currentWidget() is split.setting
+    assert setting.free == [] and len(setting.pieces) == 3 and split.pages.page_name == "setting"
     assert sum(i.key.startswith("spacer ") for i in window.stage.items) == 3
     assert [u.name for u in window.engine.kit.units if u.is_key] == ["Spacer 1", "Spacer 2", "Spacer 3"]
     type_into(split.gauge.form.fields["clearance"], "0.3")
     settle(window)
     assert window.document.job.gauge.clearance == 0.3
-    ink = split.setting.grab().toImage()
+    ink = split.pages.setting.grab().toImage()
     assert any(ink.pixelColor(x, y).blue() > 150 > ink.pixelColor(x, y).red() + 60 for x in range(0, 300, 2) for y in range(30, 170, 2))

@@ -111,14 +111,14 @@ def test_another_edit_settles_a_trial_and_a_bad_picture_changes_nothing(flagged,
     before = window.document.job
     (tmp_path / "broken.png").write_bytes(b"\x89PNG not really")
     choose(monkeypatch, tmp_path / "broken.png")
-    window.other_picture()
+    window.files.other_picture()
     qtbot.waitUntil(lambda: "broken.png" in window.message.text, timeout=10_000)
     assert window.document.job == before and window.swapping.trial is None
     (tmp_path / "two.svg").write_text(
         '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="9" fill="#141414"/></svg>'
     )
     choose(monkeypatch, tmp_path / "two.svg")
-    window.other_picture()
+    window.files.other_picture()
     # What is decided while the new picture is read is not lost.
     window.document.edit("finer", replace(window.document.job, printer=replace(window.document.job.printer, layer=0.15)))
     qtbot.waitUntil(lambda: window.swapping.trial is not None, timeout=30_000)

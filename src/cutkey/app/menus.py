@@ -48,21 +48,21 @@ def build_menus(w: Window) -> Menus:
     c.add(job, _tr("Save as…"), w.keeper.save_as, "Ctrl+Shift+S")
     c.add(job, _tr("Kept copies…"), partial(w.keeper.offer_recovery, True))
     job.addSeparator()
-    c.add(job, _tr("Open a picture…"), w.open_picture, "Ctrl+I")
-    c.add(job, _tr("Use another picture…"), w.other_picture, "Ctrl+Shift+I")
-    c.add(job, _tr("Open a model…"), w.open_model, "Ctrl+M")
-    c.add(job, _tr("Save the graphic as SVG…"), w.save_svg)
-    c.add(job, _tr("Write the kit…"), w.export, "Ctrl+E")
-    c.add(job, _tr("Write the clearance test piece…"), w.write_test_piece)
+    c.add(job, _tr("Open a picture…"), w.files.open_picture, "Ctrl+I")
+    c.add(job, _tr("Use another picture…"), w.files.other_picture, "Ctrl+Shift+I")
+    c.add(job, _tr("Open a model…"), w.files.open_model, "Ctrl+M")
+    c.add(job, _tr("Save the graphic as SVG…"), w.files.save_svg)
+    c.add(job, _tr("Write the kit…"), w.files.export, "Ctrl+E")
+    c.add(job, _tr("Write the clearance test piece…"), w.files.write_test_piece)
     job.addSeparator()
     c.add(job, _tr("Quit"), w.close, "Ctrl+Q")
     undo = c.add(edit, _tr("Undo"), w.document.undo, "Ctrl+Z")
     redo = c.add(edit, _tr("Redo"), w.document.redo, "Ctrl+Shift+Z|Ctrl+Y")
     c.add(edit, _tr("Steps…"), w.show_steps, "Ctrl+H")
     edit.addSeparator()
-    c.add(edit, _tr("Copy"), w.copy, "Ctrl+C")
-    c.add(edit, _tr("Paste"), w.paste, "Ctrl+V", _tr("A picture, or what was copied from a job"))
-    c.add(edit, _tr("Lay once more"), w.double, "Ctrl+D")
+    c.add(edit, _tr("Copy"), w.files.copy, "Ctrl+C")
+    c.add(edit, _tr("Paste"), w.files.paste, "Ctrl+V", _tr("A picture, or what was copied from a job"))
+    c.add(edit, _tr("Lay once more"), w.files.double, "Ctrl+D")
     edit.addSeparator()
     c.add(edit, _tr("Stop computing"), w.engine.cancel)
     for k, tab in enumerate(w.tabs.tabs):
@@ -102,8 +102,8 @@ def demos_of() -> tuple[tuple[str, str], ...]:
 def built_welcome(w: Window) -> Welcome:
     """What an empty window offers to begin with."""
     starts = (
-        (_tr("a picture or drawing"), _tr("PNG, JPEG, SVG, DXF …"), "picture", w.open_picture),
-        (_tr("a model"), _tr("STL, 3MF, OBJ, PLY …"), "model", w.open_model),
+        (_tr("a picture or drawing"), _tr("PNG, JPEG, SVG, DXF …"), "picture", w.files.open_picture),
+        (_tr("a model"), _tr("STL, 3MF, OBJ, PLY …"), "model", w.files.open_model),
         (_tr("a saved job"), _tr("CUTKEY"), "layers", w.keeper.open_dialog),
     )
     return Welcome(starts, demos_of(), w.keeper.open_demo, w.keeper.open_path)

@@ -3,33 +3,31 @@
 from __future__ import annotations
 
 from functools import partial
-from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QSize, Qt, QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QApplication,
-    QFileDialog,
     QHBoxLayout,
+    QLabel,
     QMainWindow,
     QMenuBar,
-    QScrollArea,
-    QSizePolicy,
+    QPushButton,
     QSplitter,
     QStackedWidget,
-    QVBoxLayout,
     QWidget,
 )
 
 from cutkey import __version__
-from cutkey.app.clipboard import part_there
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
+from cutkey.app.files import Files
 from cutkey.app.gestures import Gestures
-from cutkey.app.intake import DRAWINGS, MODELS, PICTURES, Intake
+from cutkey.app.intake import Intake
 from cutkey.app.keeper import Keeper
-from cutkey.app.menus import build_menus, built_welcome
+from cutkey.app.layout import lay_out_window, make_room
+from cutkey.app.menus import build_menus
 from cutkey.app.place.face_view import FaceView
 from cutkey.app.recovery import recent_jobs
 from cutkey.app.stage.item import Item
@@ -39,7 +37,6 @@ from cutkey.app.swapping import Swapping
 from cutkey.app.tab_order import focus_next
 from cutkey.app.table.light_table import LightTable
 from cutkey.app.theme import application_icon, theme
-from cutkey.app.trace.piece_tools import graphic_of
 from cutkey.app.views.base import Desk, View
 from cutkey.app.views.colour import ColourView
 from cutkey.app.views.place import PlaceView
@@ -47,7 +44,7 @@ from cutkey.app.views.proof import ProofView
 from cutkey.app.views.split import SplitView
 from cutkey.app.views.trace import TraceView
 from cutkey.app.warming import Warming
-from cutkey.app.widgets.basics import allow, button, label, recolour_icons, row
+from cutkey.app.widgets.basics import allow, recolour_icons
 from cutkey.app.widgets.late_marks import LateMarks
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
@@ -56,19 +53,31 @@ from cutkey.app.widgets.sheet_tabs import SheetTabs
 from cutkey.app.widgets.steps_popup import StepsPopup
 from cutkey.app.widgets.strip import Strip
 from cutkey.app.widgets.title_block import TitleBlock
-from cutkey.core.artwork.svg_write import svg_of
-from cutkey.core.errors import BadInput
-from cutkey.core.files import write_atomic
+from cutkey.app.widgets.welcome import Welcome
 from cutkey.core.job.changes import change_between
 from cutkey.core.job.document import Job
 from cutkey.worker.client import Worker
 
-#: Widths of the panels and height of the strip, px, in windows of at least a width: where there is room, more is shown.
-ROOMS = ((1600, (290, 330, 236)), (1120, (248, 274, 180)), (0, (230, 256, 150)))
-
 
 class Window(QMainWindow):
     """Everything visible hangs together here; what the sheets do is in `views`."""
+
+    menus: QMenuBar
+    bar: QHBoxLayout
+    job_name: QLabel
+    undo_button: QPushButton
+    redo_button: QPushButton
+    steps_button: QPushButton
+    steps_popup: StepsPopup
+    tabs: SheetTabs
+    lefts: QStackedWidget
+    rights: QStackedWidget
+    strips: QStackedWidget
+    halves: QSplitter
+    centre: QStackedWidget
+    welcome: Welcome
+    frame: SheetFrame
+    side: QWidget
 
     def __init__(self, worker: Worker | None = None) -> None:
         super().__init__()
@@ -82,114 +91,37 @@ class Window(QMainWindow):
         self.desk = Desk(self.document, self.engine, self.table, self.stage, self.face, self.ladder, self.message, self.swapping)
         self.views: list[View] = [v(self.desk) for v in (TraceView, PlaceView, SplitView, ColourView, ProofView)]
         self.current = 0
-        self._export_folder: Path | None = None
         self._leaving = False  # unsaved work may be left behind
         self.keeper = Keeper(self, self.desk)
+        self.files = Files(self)
         self.intake = Intake(self.desk, self.keeper.open_path, self.show_sheet)
         self.block = TitleBlock()
         self.marks = LateMarks()
-        self._build()
+        lay_out_window(self)
         self.commands, self.recent, self.undo_action, self.redo_action, self.finder = build_menus(self)
         self.desk.commands.update(
-            open_picture=self.open_picture,
-            open_model=self.open_model,
-            other_picture=self.other_picture,
+            open_picture=self.files.open_picture,
+            open_model=self.files.open_model,
+            other_picture=self.files.other_picture,
             take_other_picture=self.swapping.take_picture,
             take_body=self.swapping.take_body,
             open_sheet=self.show_sheet,
-            export=self.export,
-            paste=self.paste,
+            export=self.files.export,
+            paste=self.files.paste,
             refresh=self.refresh,
             propose_cuts=self._mend_cuts,
-            test_piece=self.write_test_piece,
+            test_piece=self.files.write_test_piece,
         )
         self._connect()
         self.gestures = Gestures(self.document, (self.stage, self.face, self.table, *self.findChildren(Strip)))
         self.warming = Warming((self.lefts, self.rights, self.strips, self.halves))
         QTimer.singleShot(300, self.warming.start)
         self.resize(1280, 800)
-        self._make_room()
+        make_room(self)
         self.show_sheet(0)
         self.refresh()
 
     # -- building
-    def _build(self) -> None:
-        root = QWidget()
-        root.setObjectName("window")
-        outer = QVBoxLayout(root)
-        outer.setContentsMargins(0, 0, 0, 8)
-        outer.setSpacing(6)
-        self.menus = QMenuBar()
-        self.menus.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
-        self.job_name = label("", "title")
-        self.undo_button = button("", "flat", "undo", self.tr("Undo"))
-        self.redo_button = button("", "flat", "redo", self.tr("Redo"))
-        for b in (self.undo_button, self.redo_button):
-            b.setIconSize(QSize(19, 19))
-        self.bar = QHBoxLayout()
-        self.bar.setContentsMargins(14, 6, 8, 0)
-        self.bar.addWidget(label("Cut Key", "brand"))
-        self.bar.addWidget(self.menus)
-        self.bar.addStretch(1)
-        self.bar.addWidget(self.job_name)
-        self.bar.addStretch(1)
-        self.bar.addWidget(self.undo_button)
-        self.bar.addWidget(self.redo_button)
-        self.steps_button = button(self.tr("steps"), "flat", tip=self.tr("Every step of this job, to go back to"))
-        self.steps_popup = StepsPopup(self, self.document.go_to)
-        self.bar.addWidget(self.steps_button)
-        outer.addLayout(self.bar)
-        self.tabs = SheetTabs(
-            (
-                (self.tr("Trace"), self.tr("Picture to colour regions")),
-                (self.tr("Place"), self.tr("Graphics on the model, and how deep")),
-                (self.tr("Split"), self.tr("Sections that fit the bed, with keys")),
-                (self.tr("Colour"), self.tr("Filaments and heights")),
-                (self.tr("Proof"), self.tr("Findings, and writing the kit")),
-            )
-        )
-        self.lefts, self.rights, self.strips = QStackedWidget(), QStackedWidget(), QStackedWidget()
-        for view in self.views:
-            self.lefts.addWidget(view.left)
-            self.rights.addWidget(view.right)
-            self.strips.addWidget(view.strip)
-        self.strips.setProperty("role", "panel")
-        self.halves = QSplitter(Qt.Orientation.Horizontal)
-        self.halves.addWidget(self.stage)
-        self.halves.addWidget(self.face)
-        self.halves.addWidget(self.ladder)
-        self.halves.setSizes([520, 480, 190])
-        self.halves.setChildrenCollapsible(False)
-        self.centre = QStackedWidget()
-        self.centre.addWidget(self.table)
-        self.centre.addWidget(self.halves)
-        self.welcome = built_welcome(self)
-        scroll = QScrollArea()
-        scroll.setWidget(self.welcome)
-        scroll.setWidgetResizable(True)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.centre.addWidget(scroll)
-        self.frame = SheetFrame(self.centre)
-        middle = QVBoxLayout()
-        middle.setSpacing(8)
-        middle.addWidget(self.message)
-        middle.addWidget(self.keeper.copies)
-        middle.addWidget(self.frame, 1)
-        middle.addWidget(self.strips)
-        self.side = QWidget()
-        column = QVBoxLayout(self.side)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        column.addWidget(self.rights, 1)
-        column.addWidget(self.block)
-        body = row(self.tabs, self.lefts, spacing=6)
-        body.addLayout(middle, 1)
-        body.addWidget(self.side)
-        body.setContentsMargins(0, 0, 8, 0)
-        outer.addLayout(body, 1)
-        self.setCentralWidget(root)
-
     def _connect(self) -> None:
         self.document.went.connect(self._show_where)
         self.steps_button.clicked.connect(self.show_steps)
@@ -206,7 +138,7 @@ class Window(QMainWindow):
         self.engine.progress.connect(self._progress)
         self.engine.settled.connect(self._settled)
         self.engine.problem.connect(self._problem)
-        self.engine.exported.connect(self._exported)
+        self.engine.exported.connect(self.files.exported)
         self.block.cancel.connect(self.engine.cancel)
         self.table.hovered.connect(lambda text: None if self.engine.busy else self.block.set_now(text, -1.0))
         self.stage.overlay = lambda painter: self.view.paint(painter)
@@ -352,16 +284,16 @@ class Window(QMainWindow):
         self._show_late()
 
     def _problem(self, kind: str, text: str, detail: Any) -> None:
-        if kind == "taken" and self._export_folder is not None:
-            folder = self._export_folder
-            over = partial(self.export_to, folder, True)
-            self.message.say(text, [(self.tr("write over it"), over), (self.tr("another folder"), self.export)])
+        if kind == "taken" and self.files.folder is not None:
+            folder = self.files.folder
+            over = partial(self.files.export_to, folder, True)
+            self.message.say(text, [(self.tr("write over it"), over), (self.tr("another folder"), self.files.export)])
             return
         if kind == "down":
             self.message.say(text, [(self.tr("try again"), self.engine.revive), (self.tr("save the job"), self.keeper.save)])
             return
         if kind == "export":
-            self.message.say(text, [(self.tr("try another folder"), self.export)])
+            self.message.say(text, [(self.tr("try another folder"), self.files.export)])
             return
         if kind == "question":
             # Nothing of the job is the cause.
@@ -380,107 +312,6 @@ class Window(QMainWindow):
         self.desk.picked = ()
         self.stage.forget_camera()
         self.message.hide()
-
-    # -- pictures, models, the kit
-    def save_svg(self) -> None:
-        """Save the picked graphic as a drawing in millimetres."""
-        spec, view = self.desk.spec(), self.desk.graphic_view()
-        if spec is None or view is None:
-            self.message.say(self.tr("There is no graphic yet; open a picture first."))
-            return
-        name, _ = QFileDialog.getSaveFileName(self, self.tr("Save the graphic as SVG"), f"{spec.name}.svg", self.tr("Drawings (*.svg)"))
-        if not name:
-            return
-        path = Path(name if name.endswith(".svg") else f"{name}.svg")
-        try:
-            write_atomic(path, svg_of(graphic_of(view), spec.name).encode())
-        except BadInput as error:
-            self.message.say(str(error))
-            return
-        self.message.say(self.tr("{0} was written.").format(path.name), calm=True)
-
-    def open_picture(self) -> None:
-        """Choose a picture."""
-        kinds = " ".join(f"*{s}" for s in (*PICTURES, *DRAWINGS))
-        name, _ = QFileDialog.getOpenFileName(self, self.tr("Open a picture"), "", self.tr("Pictures ({0})").format(kinds))
-        if name:
-            self.intake.take_path(Path(name))
-
-    def other_picture(self) -> None:
-        """Choose another picture for the picked graphic."""
-        spec = self.desk.spec()
-        if spec is None or self.desk.graphic_view() is None:
-            self.message.say(self.tr("There is no graphic yet; open a picture first."))
-            return
-        kinds = " ".join(f"*{s}" for s in (*PICTURES, *DRAWINGS))
-        title = self.tr("Another picture for {0}").format(spec.name)
-        name, _ = QFileDialog.getOpenFileName(self, title, "", self.tr("Pictures ({0})").format(kinds))
-        if name:
-            self.intake.swap_path(spec.id, Path(name))
-
-    def open_model(self) -> None:
-        """Choose a model."""
-        kinds = " ".join(f"*{s}" for s in MODELS)
-        name, _ = QFileDialog.getOpenFileName(self, self.tr("Open a model"), "", self.tr("Models ({0})").format(kinds))
-        if name:
-            self.intake.take_path(Path(name))
-
-    def copy(self) -> None:
-        """Put what is picked on the open sheet on the clipboard."""
-        if not self.view.copy():
-            self.message.say(self.tr("Nothing is picked that could be copied."), calm=True)
-
-    def double(self) -> None:
-        """Lay what is picked once more."""
-        if not self.view.double():
-            self.message.say(self.tr("Nothing is picked that could be laid once more."), calm=True)
-
-    def paste(self) -> None:
-        """Take the picture on the clipboard, files copied there, or a part of a job."""
-        data = QApplication.clipboard().mimeData()
-        part = part_there()
-        if part is not None:
-            job, sources = part
-            self.document.sources.update(sources)
-            sheet = 1 if job.placements or job.addons else 0
-            self.views[sheet].paste(job)
-            self.show_sheet(sheet)
-            return
-        if data is None or not self.intake.take_data(data, self.tr("pasted picture.png")):
-            self.message.say(self.tr("There is no picture on the clipboard; copy one and paste again."))
-
-    def export(self) -> None:
-        """Choose a folder and write the kit into it."""
-        view = self.views[4]
-        assert isinstance(view, ProofView)
-        if self.engine.kit is None or (not view.write.isEnabled() and any(f.severity == "stop" for f in view.findings)):
-            self.show_sheet(4)
-            self.message.say(self.tr("The kit cannot be written yet: see the findings on the left."))
-            return
-        start = str(self.document.path.parent if self.document.path else Path.home())
-        name = QFileDialog.getExistingDirectory(self, self.tr("Folder for the kit"), start)
-        if name:
-            self.export_to(Path(name))
-
-    def export_to(self, folder: Path, over: bool = False) -> None:
-        """Write the kit into a folder."""
-        self._export_folder, self._export_job = folder, self.document.job
-        self.engine.export(folder, over)
-
-    def _exported(self, report: dict[str, Any]) -> None:
-        view = self.views[4]
-        assert isinstance(view, ProofView)
-        if self._export_folder is not None:
-            view.exported(report, self._export_folder, self._export_job)
-        self.show_sheet(4)
-
-    def write_test_piece(self) -> None:
-        """Ask where the clearance test piece goes, and write it."""
-        path, _ = QFileDialog.getSaveFileName(self, self.tr("Clearance test piece"), "clearance-test.3mf", self.tr("3MF (*.3mf)"))
-        if path:
-            name = Path(path).with_suffix(".3mf")
-            text = self.tr("{0} is written: print it, try the pin, and enter the clearance at which it slides under the printer.")
-            self.engine.write_trial(name, lambda done: self.message.say(text.format(Path(done).name), calm=True))
 
     def _mend_cuts(self) -> None:
         self.show_sheet(2)
@@ -513,15 +344,6 @@ class Window(QMainWindow):
         """Version and licences."""
         self.message.say(self.tr("Cut Key {0}, MIT licence. Type: Barlow, SIL Open Font License.").format(__version__), calm=True)
 
-    def _make_room(self) -> None:
-        """Panels as wide as the window allows."""
-        left, right, strip = next(sizes for least, sizes in ROOMS if self.width() >= least)
-        self.lefts.setFixedWidth(left)
-        self.side.setFixedWidth(right)
-        self.strips.setFixedHeight(strip)
-        for view in self.views:
-            view.make_room(self.width())
-
     def focusNextPrevChild(self, next: bool) -> bool:
         """Tab and Shift+Tab in the order in which the window is read."""
         bar = (self.undo_button, self.redo_button, self.steps_button, self.finder)
@@ -530,7 +352,7 @@ class Window(QMainWindow):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Wider panels in a wide window."""
-        self._make_room()
+        make_room(self)
         super().resizeEvent(event)
 
     def fit_view(self) -> None:

@@ -9,39 +9,29 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QKeyEvent, QPainter, QPen
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QSlider, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtGui import QKeyEvent, QPainter
+from PySide6.QtWidgets import QMenu, QSlider, QVBoxLayout, QWidget
 
-from cutkey.app.drafting import dimension, note
 from cutkey.app.split.bed_card import BedCard
 from cutkey.app.split.cut_list import CutList
 from cutkey.app.split.gauge_card import GaugeCard
 from cutkey.app.split.joint_panel import JointPanel
-from cutkey.app.split.joint_strip import JointStrip
-from cutkey.app.split.name_places import name_places, outlines_in_model
 from cutkey.app.split.rulers import Rulers
-from cutkey.app.split.setting_strip import SettingStrip
+from cutkey.app.split.split_drawing import SplitDrawing
+from cutkey.app.split.split_strip import SplitStrip
 from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
-from cutkey.app.widgets.basics import Panel, Segments, allow, button, clear, context_menu, label, row
-from cutkey.app.widgets.bed_loads import BedLoads
+from cutkey.app.widgets.basics import Panel, allow, button, clear, context_menu, label, row
 from cutkey.core.gauge.settings import Gauge
 from cutkey.core.job.edits import KeyScope, change_cut, limit_cut, remove_cut, set_keys
-from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.order import direction, shifts_apart
-from cutkey.core.split.plane import plane_of
 from cutkey.core.split.printer import Printer
 from cutkey.core.split.settings import AXES, Axis, Cut, JointKeys, Keys, Labels, Plan
-from cutkey.core.units import format_mm
-from cutkey.worker.shown import JointView, KitView, SectionsView
+from cutkey.worker.shown import JointView, KitView
 
 #: The pull-apart slider at its end, mm between what a step of the assembly joins.
 FARTHEST = 70
-
-
-#: Windows at least so wide show the joint beside the beds; those narrower than this have the strip's pages further left.
-WIDE, NARROW = 1600, 1120
 
 
 class SplitView(View):
@@ -56,9 +46,11 @@ class SplitView(View):
         self._plans: list[Plan] = []
         self._planned: object = None  # what they were made for
         self.rulers = Rulers(desk.stage)
+        self.drawing = SplitDrawing(desk, self.rulers)
         self._build_left(self.left)
         self.joints = JointPanel(self.right, self._keys, self._pick_joint, self._automatic, self._label)
-        self._build_strip()
+        self.pages = SplitStrip(self._move_keys)
+        self.strip = self.pages
 
     def _build_left(self, panel: Panel) -> None:
         self.propose = button(
@@ -93,63 +85,9 @@ class SplitView(View):
         panel.add(self.pull, self.gauge, self.bed)
         panel.body.addStretch(1)
 
-    def _build_strip(self) -> None:
-        self.beds = BedLoads()
-        self.close_up = JointStrip(self._move_keys)
-        self.strip = QWidget()
-        self._page, self._wide = "beds", False
-        self._names: tuple[KitView, object, dict[str, np.ndarray]] | None = None
-        layout = QHBoxLayout(self.strip)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        self.pages = QStackedWidget()
-        self.page = Segments(
-            self.tr("Strip"),
-            (
-                ("beds", self.tr("beds"), self.tr("What is printed together, on which bed")),
-                ("joint", self.tr("joint"), self.tr("The picked joint close up, with dimensions; drag its keys")),
-                ("setting", self.tr("setting out"), self.tr("Spacers between loose islands, and which number goes where")),
-            ),
-        )
-        self.page.chosen.connect(self._turn_page)
-        self.page.set_choice("beds")
-        self.pages.addWidget(self.beds)
-        self.pages.addWidget(self.close_up)
-        self.setting = SettingStrip()
-        self.pages.addWidget(self.setting)
-        self.page.setParent(self.pages)
-        # In a wide window the joint is seen beside the beds.
-        self.beside = QWidget()
-        self.beside_room = QVBoxLayout(self.beside)
-        self.beside_room.setContentsMargins(0, 0, 0, 0)
-        self.beside.hide()
-        layout.addWidget(self.pages, 1)
-        layout.addWidget(self.beside, 1)
-        self.page.raise_()
-
     def make_room(self, width: int) -> None:
         """The joint beside the beds in a wide window, else behind them."""
-        wide = width >= WIDE
-        self.page.setGeometry(232 if width >= NARROW else 80, 3, 176 if wide else 264, 26)
-        if wide == self._wide:
-            return
-        self._wide = wide
-        if wide:
-            self.beside_room.addWidget(self.close_up)
-            self.close_up.show()
-        else:
-            self.pages.insertWidget(1, self.close_up)
-        self.beside.setVisible(wide)
-        self.page.button("joint").setVisible(not wide)
-        self._turn_page("beds" if wide and self._page == "joint" else self._page)
-
-    def _turn_page(self, name: str) -> None:
-        self._page = name
-        shown = {"beds": self.beds, "joint": self.close_up, "setting": self.setting}[name]
-        if self.pages.indexOf(shown) >= 0:
-            self.pages.setCurrentWidget(shown)
-            self.page.set_choice(name)
-        self.page.raise_()
+        self.pages.make_room(width)
 
     # -- showing
     @property
@@ -183,9 +121,9 @@ class SplitView(View):
         keys = own.keys if own else (cut.keys if cut else None) or job.keys
         scope = "joint" if own else "cut" if cut and cut.keys else "all"
         self.joints.show_joints(kit, self._picked, self._joint, keys, scope, job.printer.slides, job.labels)
-        self.close_up.show_joint(self.joint())
-        self.beds.show_kit(self.desk.engine.kit, job.printer)
-        self.setting.show_setting(kit.setting if kit else None)
+        self.pages.joint.show_joint(self.joint())
+        self.pages.beds.show_kit(self.desk.engine.kit, job.printer)
+        self.pages.setting.show_setting(kit.setting if kit else None)
         self.gauge.show_gauge(job.gauge)
         self._show_step()
 
@@ -264,88 +202,7 @@ class SplitView(View):
 
     def paint(self, painter: QPainter) -> None:
         """Rulers with brackets and tabs, cuts, keys with their distances."""
-        engine = self.desk.engine
-        if engine.nearest == "sections" and engine.sections is not None:
-            self._paint_bare(painter, engine.sections)
-            return
-        if engine.nearest == "design" and engine.design is not None:
-            boxes = np.array([mesh.box for _, _, mesh in engine.design.parts])
-            self._paint_cuts(painter, boxes[:, 0].min(0), boxes[:, 1].max(0))
-            return
-        kit = self.kit
-        if kit is None or self.apart.value() > 0:
-            self._paint_names(painter)
-            return
-        for number, _, peg, _ in kit.setting.pieces if kit.setting else ():
-            top = (*peg, kit.low[2] + self.desk.job.gauge.height)
-            note(painter, self.desk.stage.to_widget(top) - QPointF(0, 12), str(number), "ultramarine")
-        self.rulers.low, self.rulers.high = np.array(kit.low), np.array(kit.high)
-        self.rulers.paint(painter, self.desk.job.cuts, self._too_large(kit), self.desk.job.printer.usable)
-        middle = (self.rulers.low + self.rulers.high) / 2
-        for i, (cut, view) in enumerate(zip(self.desk.job.cuts, kit.cuts, strict=True)):
-            # While a tab is dragged its line is there at once; the faces follow when they are computed.
-            plane = plane_of(cut, middle)
-            same = np.allclose(plane.turn, view.plane.turn) and abs(plane.height - view.plane.height) < 1e-6
-            faces = [r for j in kit.joints if j.cut == i for r in j.face.rings()] if same else []
-            self.rulers.paint_cut(painter, cut, plane, view.letter, i == self._picked, faces)
-        for n, joint in enumerate(kit.joints):
-            for key in joint.keys:
-                p = self.desk.stage.to_widget(key.centre)
-                painter.setPen(QPen(theme.colour("ultramarine"), 1.5))
-                painter.setBrush(theme.colour("ultramarine" if n == self._joint else "ultramarine_wash"))
-                painter.drawEllipse(p, 4.2, 4.2)
-        self._paint_distances(painter)
-        self._paint_names(painter)
-
-    def _paint_bare(self, painter: QPainter, bare: SectionsView) -> None:
-        """New sections whose keys are still being set: rulers, cuts and names, and nothing of the kit before."""
-        if self.apart.value() == 0:
-            self._paint_cuts(painter, np.array(bare.low), np.array(bare.high))
-        shifts = {i.key: i.shift for i in self.desk.stage.items}
-        for section in bare.sections:
-            shift = np.array(shifts.get(f"{section.name} 0", (0, 0, 0)))
-            top = np.array(section.low) + np.array(section.size) * (0.5, 0.5, 1.0) + shift
-            note(painter, self.desk.stage.to_widget(top), section.name, "ink")
-
-    def _paint_cuts(self, painter: QPainter, low: np.ndarray, high: np.ndarray) -> None:
-        """Rulers and cuts of the job as it is now, over what they divide."""
-        job = self.desk.job
-        self.rulers.low, self.rulers.high = low, high
-        self.rulers.paint(painter, job.cuts, [], job.printer.usable)
-        middle = (low + high) / 2
-        for i, (cut, letter) in enumerate(zip(job.cuts, cut_letters(job.cuts), strict=True)):
-            self.rulers.paint_cut(painter, cut, plane_of(cut, middle), letter, i == self._picked, [])
-
-    @staticmethod
-    def _too_large(kit: KitView) -> list[tuple[tuple[float, ...], tuple[float, ...]]]:
-        """Boxes of sections that the bed does not take."""
-        large = [kit.units[s.unit] for s in kit.spots if not s.fits]
-        return [(u.low, tuple(a + b for a, b in zip(u.low, u.size, strict=True))) for u in large]
-
-    def _paint_distances(self, painter: QPainter) -> None:
-        """Dimensions between the keys of the picked joint, over the design's upper edge."""
-        joint = self.joint()
-        if joint is None or len(joint.keys) < 2:
-            return
-        top = float(joint.face.points[:, 1].max())
-        for a, b in pairwise(sorted(joint.keys, key=lambda k: (k.u, k.v))):
-            p, q = (self.desk.stage.to_widget(joint.plane.lift(k.u, top)) for k in (a, b))
-            if abs(p.x() - q.x()) + abs(p.y() - q.y()) > 40:
-                dimension(painter, p, q, format_mm(float(np.hypot(a.u - b.u, a.v - b.v)), 1), lift=14)
-
-    def _paint_names(self, painter: QPainter) -> None:
-        kit = self.desk.engine.kit
-        if kit is None:
-            return
-        units = [u for u in kit.units if not u.is_key and u.pieces]
-        design = self.desk.engine.design
-        if self._names is None or self._names[0] is not kit or self._names[1] is not design:
-            outlines = outlines_in_model(design, self.desk.job.placements, self.desk.engine.graphics)
-            self._names = kit, design, name_places(units, outlines)
-        shifts = {i.key: i.shift for i in self.desk.stage.items}
-        for unit in units:
-            shift = np.array(shifts.get(unit.pieces[0][0], (0, 0, 0)))
-            note(painter, self.desk.stage.to_widget(self._names[2][unit.name] + shift), unit.name, "ink")
+        self.drawing.paint(painter, self._picked, self._joint, self.apart.value() > 0)
 
     def grab(self, p: QPointF) -> Callable[[QPointF, bool], None] | None:
         """Take hold of a cut's tab or handle, or of a key."""
@@ -443,7 +300,7 @@ class SplitView(View):
         if kit is None:
             return
         self._joint, self._picked = number, kit.joints[number].cut
-        self._turn_page("joint")
+        self.pages.turn("joint")
         self.refresh()
         self.desk.stage.update()
 
@@ -557,7 +414,7 @@ class SplitView(View):
         switched = gauge.on != self.desk.job.gauge.on
         self.desk.document.edit(self.tr("setting-out pieces"), replace(self.desk.job, gauge=gauge), merge)
         if switched:
-            self._turn_page("setting" if gauge.on else "beds")
+            self.pages.turn("setting" if gauge.on else "beds")
 
     def _printer(self, printer: Printer, merge: bool) -> None:
         self.desk.document.edit(self.tr("change the printer"), replace(self.desk.job, printer=printer), merge)

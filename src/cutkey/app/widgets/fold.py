@@ -90,6 +90,7 @@ class FoldingCard(Card):
         super().add_below(self._inner)
         self.head = button("", "fold", tip=self.tr("Fold or unfold"))
         self.head.setAccessibleName(self.tr("Fold {0}").format(title))
+        self.head.setFixedWidth(26)
         self.head.setCheckable(True)
         self.head.clicked.connect(lambda _: self.fold(self.head.isChecked()))
         self.add_beside(self.head)

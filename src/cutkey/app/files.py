@@ -1,0 +1,134 @@
+"""What the window takes from files and the clipboard, and what it writes: pictures, models, parts of jobs, the kit."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PySide6.QtCore import QObject
+from PySide6.QtWidgets import QApplication, QFileDialog
+
+from cutkey.app.clipboard import part_there
+from cutkey.app.intake import DRAWINGS, MODELS, PICTURES
+from cutkey.app.trace.piece_tools import graphic_of
+from cutkey.app.views.proof import ProofView
+from cutkey.core.artwork.svg_write import svg_of
+from cutkey.core.errors import BadInput
+from cutkey.core.files import write_atomic
+from cutkey.core.job.document import Job
+
+if TYPE_CHECKING:
+    from cutkey.app.window import Window
+
+
+class Files(QObject):
+    """Asks for names and hands on what was chosen."""
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self._window = window
+        self.folder: Path | None = None  # that the kit was last written to
+        self._job = Job()  # as it was then
+
+    def save_svg(self) -> None:
+        """Save the picked graphic as a drawing in millimetres."""
+        spec, view = self._window.desk.spec(), self._window.desk.graphic_view()
+        if spec is None or view is None:
+            self._window.message.say(self.tr("There is no graphic yet; open a picture first."))
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self._window, self.tr("Save the graphic as SVG"), f"{spec.name}.svg", self.tr("Drawings (*.svg)")
+        )
+        if not name:
+            return
+        path = Path(name if name.endswith(".svg") else f"{name}.svg")
+        try:
+            write_atomic(path, svg_of(graphic_of(view), spec.name).encode())
+        except BadInput as error:
+            self._window.message.say(str(error))
+            return
+        self._window.message.say(self.tr("{0} was written.").format(path.name), calm=True)
+
+    def open_picture(self) -> None:
+        """Choose a picture."""
+        kinds = " ".join(f"*{s}" for s in (*PICTURES, *DRAWINGS))
+        name, _ = QFileDialog.getOpenFileName(self._window, self.tr("Open a picture"), "", self.tr("Pictures ({0})").format(kinds))
+        if name:
+            self._window.intake.take_path(Path(name))
+
+    def other_picture(self) -> None:
+        """Choose another picture for the picked graphic."""
+        spec = self._window.desk.spec()
+        if spec is None or self._window.desk.graphic_view() is None:
+            self._window.message.say(self.tr("There is no graphic yet; open a picture first."))
+            return
+        kinds = " ".join(f"*{s}" for s in (*PICTURES, *DRAWINGS))
+        title = self.tr("Another picture for {0}").format(spec.name)
+        name, _ = QFileDialog.getOpenFileName(self._window, title, "", self.tr("Pictures ({0})").format(kinds))
+        if name:
+            self._window.intake.swap_path(spec.id, Path(name))
+
+    def open_model(self) -> None:
+        """Choose a model."""
+        kinds = " ".join(f"*{s}" for s in MODELS)
+        name, _ = QFileDialog.getOpenFileName(self._window, self.tr("Open a model"), "", self.tr("Models ({0})").format(kinds))
+        if name:
+            self._window.intake.take_path(Path(name))
+
+    def copy(self) -> None:
+        """Put what is picked on the open sheet on the clipboard."""
+        if not self._window.view.copy():
+            self._window.message.say(self.tr("Nothing is picked that could be copied."), calm=True)
+
+    def double(self) -> None:
+        """Lay what is picked once more."""
+        if not self._window.view.double():
+            self._window.message.say(self.tr("Nothing is picked that could be laid once more."), calm=True)
+
+    def paste(self) -> None:
+        """Take the picture on the clipboard, files copied there, or a part of a job."""
+        data = QApplication.clipboard().mimeData()
+        part = part_there()
+        if part is not None:
+            job, sources = part
+            self._window.document.sources.update(sources)
+            sheet = 1 if job.placements or job.addons else 0
+            self._window.views[sheet].paste(job)
+            self._window.show_sheet(sheet)
+            return
+        if data is None or not self._window.intake.take_data(data, self.tr("pasted picture.png")):
+            self._window.message.say(self.tr("There is no picture on the clipboard; copy one and paste again."))
+
+    def export(self) -> None:
+        """Choose a folder and write the kit into it."""
+        view = self._window.views[4]
+        assert isinstance(view, ProofView)
+        if self._window.engine.kit is None or (not view.write.isEnabled() and any(f.severity == "stop" for f in view.findings)):
+            self._window.show_sheet(4)
+            self._window.message.say(self.tr("The kit cannot be written yet: see the findings on the left."))
+            return
+        start = str(self._window.document.path.parent if self._window.document.path else Path.home())
+        name = QFileDialog.getExistingDirectory(self._window, self.tr("Folder for the kit"), start)
+        if name:
+            self.export_to(Path(name))
+
+    def export_to(self, folder: Path, over: bool = False) -> None:
+        """Write the kit into a folder."""
+        self.folder, self._job = folder, self._window.document.job
+        self._window.engine.export(folder, over)
+
+    def exported(self, report: dict[str, Any]) -> None:
+        """Say what was written."""
+        view = self._window.views[4]
+        assert isinstance(view, ProofView)
+        if self.folder is not None:
+            view.exported(report, self.folder, self._job)
+        self._window.show_sheet(4)
+
+    def write_test_piece(self) -> None:
+        """Ask where the clearance test piece goes, and write it."""
+        path, _ = QFileDialog.getSaveFileName(self._window, self.tr("Clearance test piece"), "clearance-test.3mf", self.tr("3MF (*.3mf)"))
+        if path:
+            name = Path(path).with_suffix(".3mf")
+            text = self.tr("{0} is written: print it, try the pin, and enter the clearance at which it slides under the printer.")
+            self._window.engine.write_trial(name, lambda done: self._window.message.say(text.format(Path(done).name), calm=True))
