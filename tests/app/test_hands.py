@@ -17,7 +17,7 @@ from tests.app.test_place import choose
 from cutkey.core.job.document import Job
 from cutkey.core.job.edits import change_placement
 from cutkey.core.job.things import joined, part_of
-from cutkey.core.relief.features import Hole
+from cutkey.core.relief.features import AddOn, Hole, Loop
 from cutkey.core.solids.shells import bodies_of
 from cutkey.demo.jobs import demo_job
 
@@ -159,6 +159,21 @@ def test_add_ons_are_laid_by_keyboard_dragged_square_on_and_dimensioned(window, 
     choose(add, "Round hole")
     settle(window)
     assert window.document.job.addons[1].offset == pytest.approx((-30, 12), abs=0.06)
+    # A loop beyond the edge moves the middle of the face that graphics lie on, not that of the bare one: taking hold of a hole while a
+    # graphic's face is shown moves it by what the mouse moves all the same.
+    loop = AddOn("loop0001", Loop(12.0, 3.0), (68.0, 0.0, 4.0), (0.0, 0.0, 1.0), (78.0, 0.0))
+    window.document.edit("loop", replace(window.document.job, addons=(*window.document.job.addons, loop)))
+    place.pick((of(window, 1).id,))
+    settle(window)
+    shown, bare = place.face(), window.engine.body.addons[0]
+    assert abs(float((shown.origin - bare.origin) @ shown.right)) > 3
+    before = window.document.job.addons[1].offset
+    thing = next(t for t in face.hands.things if t.id == window.document.job.addons[1].id)
+    start = face.to_widget(*thing.at)
+    scale = face._scale()
+    drag(face, start, start + QPointF(14 * scale, 0))
+    settle(window)
+    assert window.document.job.addons[1].offset == pytest.approx((before[0] + 14, before[1]), abs=1.2)
 
 
 def test_parts_go_from_one_job_to_another_with_their_pictures(window, place, settle):

@@ -302,7 +302,8 @@ class FaceView(QWidget):
             if gone:
                 return
         self._drag = "thing"
-        self.hands.take(hold)
+        # What was picked just now may lie on another frame of the same plane, and the place with it.
+        self.hands.take(hold._replace(at=self.to_face(p)))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Follow the mouse."""
