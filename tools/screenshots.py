@@ -11,6 +11,9 @@ from pathlib import Path
 def main(folder: Path) -> None:
     """Open the demo jobs in the real window and save what it shows."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PySide6.QtCore import QPoint
+    from PySide6.QtGui import QPainter
+
     from cutkey.app.main import make_application
     from cutkey.app.trace.piece_tools import insides
     from cutkey.app.window import Window
@@ -111,6 +114,30 @@ def main(folder: Path) -> None:
     shoot("4-colour")
     window.show_sheet(4)
     shoot("5-proof")
+    window.resize(1920, 1080)
+    window.show_sheet(2)
+    window.stage.fit()
+    shoot("3-split-wide")
+    window.resize(1000, 640)
+    window.document.start(*demo_job("plate"))
+    window.show_sheet(1)
+    settle()
+    place = window.views[1]
+    place.pick(tuple(p.id for p in window.document.job.placements))
+    place.actions.line_up("middle")
+    place.actions.double()
+    window.document.undo()
+    place.pick((window.document.job.placements[1].id,))
+    window.switch_theme()
+    window.stage.fit()
+    settle()
+    window.show_steps()
+    settle()
+    picture, popup = window.grab(), window.steps_popup
+    painter = QPainter(picture)
+    painter.drawPixmap(window.mapFromGlobal(popup.mapToGlobal(QPoint(0, 0))), popup.grab())
+    painter.end()
+    picture.save(str(folder / "2-place-night.png"))
     window.close()
 
 

@@ -102,6 +102,11 @@ def test_thirty_steps_of_different_kinds_are_undone_redone_and_gone_to_from_the_
     window.show_steps()
     popup = window.steps_popup
     assert popup.isVisible() and popup.list.count() == 31 and popup.list.currentRow() == 30
+    # Read at night too: dark ground under the light letters.
+    window.switch_theme()
+    seen = popup.list.viewport().grab().toImage()
+    assert seen.pixelColor(seen.width() - 4, 4).lightness() < 60
+    window.switch_theme()
     popup.list.setCurrentRow(7)
     QTest.keyClick(popup.list, Qt.Key.Key_Return)
     assert not popup.isVisible() and document.job == jobs[7] and document.redo_text == "step 8"

@@ -59,6 +59,10 @@ from cutkey.core.job.document import Job
 from cutkey.worker.client import Worker
 
 
+#: Width and height, px, under which nothing fits.
+SMALLEST = (960, 600)
+
+
 class Window(QMainWindow):
     """Everything visible hangs together here; what the sheets do is in `views`."""
 
@@ -116,6 +120,8 @@ class Window(QMainWindow):
         self.gestures = Gestures(self.document, (self.stage, self.face, self.table, *self.findChildren(Strip)))
         self.warming = Warming((self.lefts, self.rights, self.strips, self.halves))
         QTimer.singleShot(300, self.warming.start)
+        # Said, so that a wide window can be made narrow at once: its panels follow.
+        self.setMinimumSize(*SMALLEST)
         self.resize(1280, 800)
         make_room(self)
         self.show_sheet(0)
