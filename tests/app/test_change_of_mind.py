@@ -7,7 +7,7 @@ import trimesh
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit, QPushButton, QSlider, QWidget
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit, QMenu, QPushButton, QSlider, QWidget
 from tests.app.test_keychain import four_colours
 from tests.app.test_path import CTRL, LEFT, drag, drop, type_into
 from tests.conftest import checker, png
@@ -185,3 +185,19 @@ def test_every_disabled_control_says_why(window, settle):
     menu = window.views[1]._card_menu(window.document.job.placements[0].id)
     off = [a for a in menu.findChildren(QAction) if not a.isEnabled() and a.text()]
     assert all(a.toolTip() != a.text() for a in off) and menu.toolTipsVisible()
+    # The right button asks what can be done on every drawing; released where it was pressed, so that it can still move the stage.
+    for k in range(5):
+        window.show_sheet(k)
+        settle(window)
+        drawing = window.table if k == 0 else window.stage
+        QTest.mouseClick(drawing, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, drawing.rect().center())
+        menu = QApplication.activePopupWidget()
+        assert isinstance(menu, QMenu) and len(menu.actions()) >= 4, k
+        assert "Look from above" in [a.text() for a in menu.actions()] or k in (0, 1)
+        menu.close()
+    window.show_sheet(3)
+    settle(window)
+    menu = window.views[3].menu(window.stage.rect().center().toPointF())
+    alone = next(a for a in menu.actions() if a.text().endswith(" alone"))
+    alone.trigger()
+    assert window.views[3].alone in alone.text() and {i.opacity for i in window.stage.items} == {1.0, 0.08}

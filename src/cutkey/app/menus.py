@@ -10,6 +10,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu
 
 from cutkey.app.commands import Commands, Finder
+from cutkey.app.views.base import LOOKS
 from cutkey.app.widgets.welcome import Welcome
 
 if TYPE_CHECKING:
@@ -69,12 +70,8 @@ def build_menus(w: Window) -> Menus:
         c.add(sheet, tab.text(), partial(w.show_sheet, k), f"Ctrl+{k + 1}")
     sheet.addSeparator()
     c.add(sheet, _tr("Show everything"), w.fit_view, "Ctrl+0")
-    for text, turn, tilt, keys in (
-        (_tr("Look from above"), 0, 90, "Ctrl+7"),
-        (_tr("Look from the front"), 0, 0, "Ctrl+8"),
-        (_tr("Look at an angle"), -28, 52, "Ctrl+9"),
-    ):
-        c.add(sheet, text, partial(w.stage.look, turn, tilt), keys)
+    for n, (text, turn, tilt) in enumerate(LOOKS, 7):
+        c.add(sheet, _tr(text), partial(w.stage.look, turn, tilt), f"Ctrl+{n}")
     sheet.addSeparator()
     c.add(sheet, _tr("Paper or night"), w.switch_theme)
     helps = w.menus.addMenu(_tr("Help"))

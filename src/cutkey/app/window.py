@@ -58,7 +58,6 @@ from cutkey.core.job.changes import change_between
 from cutkey.core.job.document import Job
 from cutkey.worker.client import Worker
 
-
 #: Width and height, px, under which nothing fits.
 SMALLEST = (960, 600)
 

@@ -18,7 +18,7 @@ from cutkey.app.stage.item import Item
 from cutkey.app.stage.stage import Stage
 from cutkey.app.swapping import Swapping
 from cutkey.app.table.light_table import LightTable
-from cutkey.app.widgets.basics import Panel
+from cutkey.app.widgets.basics import Panel, context_menu
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.core.job.document import GraphicSpec, Job
@@ -57,6 +57,10 @@ class Desk:
         """What the worker made of the picked graphic."""
         spec = self.spec()
         return self.engine.graphics.get(spec.id) if spec else None
+
+
+#: Named directions of the stage: turn and tilt, degrees, as the keys Ctrl+7 to 9 take them.
+LOOKS = (("Look from above", 0, 90), ("Look from the front", 0, 0), ("Look at an angle", -28, 52))
 
 
 class View(QObject):
@@ -101,8 +105,17 @@ class View(QObject):
         """Show more in a wide window, px."""
 
     def menu(self, p: QPointF) -> QMenu | None:
-        """What can be done at a widget place of the stage."""
-        return None
+        """What can be done at a widget place of the stage: on every sheet it can be looked at from a few sides."""
+        menu = context_menu(self.desk.stage)
+        self.add_looks(menu)
+        return menu
+
+    def add_looks(self, menu: QMenu) -> None:
+        """Entries that turn the stage."""
+        stage = self.desk.stage
+        menu.addAction(self.tr("Show everything\tCtrl+0")).triggered.connect(lambda _=False: stage.fit())
+        for text, turn, tilt in LOOKS:
+            menu.addAction(self.tr(text)).triggered.connect(lambda _=False, turn=turn, tilt=tilt: stage.look(turn, tilt))
 
     def copy(self) -> bool:
         """Put what is picked on the clipboard; False when nothing is."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from msgspec.structs import replace
+from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QColorDialog, QComboBox, QLineEdit, QMenu
 
@@ -131,6 +132,18 @@ class ColourView(View):
     def empty_text(self) -> str:
         """What to do first."""
         return self.tr("There is nothing to print yet:\nput a model or a plate on the Place sheet.")
+
+    def menu(self, p: QPointF) -> QMenu | None:
+        """The filament under the mouse alone, or all of them; and where to look from."""
+        hit, menu = self.desk.stage.pick(p), context_menu(self.desk.stage)
+        colour = next((i.colour for i in self.desk.stage.items if hit is not None and i.key == hit.key), "")
+        name = next((f.name for f in self.desk.job.rack if f.colour == colour), "")
+        if name:
+            text = self.tr("Show everything printed") if self.alone == name else self.tr("Show {0} alone").format(name)
+            menu.addAction(text).triggered.connect(lambda _=False: self._show_alone(name))
+            menu.addSeparator()
+        self.add_looks(menu)
+        return menu
 
     # -- edits
     def _show_alone(self, name: str) -> None:

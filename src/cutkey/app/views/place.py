@@ -332,7 +332,7 @@ class PlaceView(View):
         """What can be done where the stage was clicked."""
         hit = self.desk.stage.pick(p)
         if hit is None or self.desk.job.base is None:
-            return None
+            return super().menu(p)
         found = self._at(hit)
         if found and found not in self.desk.picked:
             self.pick((found,))

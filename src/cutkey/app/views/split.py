@@ -268,6 +268,8 @@ class SplitView(View):
             text = self.tr("New cut across {0} here").format(axis)
             menu.addAction(text).triggered.connect(lambda _=False, axis=axis, at=at: self._new_cut(Cut(axis, at)))
         menu.addAction(self.tr("Propose cuts")).triggered.connect(lambda _=False: self._propose())
+        menu.addSeparator()
+        self.add_looks(menu)
         return menu
 
     def key(self, event: QKeyEvent) -> bool:

@@ -401,7 +401,7 @@ class TraceView(View):
             return True
         return False
 
-    def menu(self, p: QPointF) -> QMenu:
+    def menu(self, p: QPointF) -> QMenu | None:
         """What can be done with the piece at a place of the table, or with the graphic."""
         table = self.desk.table
         if not table.is_picked(p):
