@@ -10,18 +10,24 @@ from PySide6.QtWidgets import QWidget
 
 #: Seconds at a time, and milliseconds between two.
 SLICE, PAUSE = 0.006, 25
+#: Milliseconds until it begins.
+LATER = 300
 
 
 class Warming(QObject):
-    """Styles all widgets of some panels, a few at a time."""
+    """Styles all widgets of some panels, a few at a time; it goes with the window it is of."""
 
-    def __init__(self, panels: Iterable[QWidget]) -> None:
-        super().__init__()
+    def __init__(self, window: QObject, panels: Iterable[QWidget]) -> None:
+        super().__init__(window)
         self._panels = list(panels)
         self._left: list[QWidget] = []
         self._timer = QTimer(self)
         self._timer.setInterval(PAUSE)
         self._timer.timeout.connect(self._some)
+
+    def start_soon(self) -> None:
+        """Begin when the window has come up."""
+        QTimer.singleShot(LATER, self, self.start)
 
     def start(self) -> None:
         """Begin, or begin anew with what has been added since."""

@@ -117,8 +117,8 @@ class Window(QMainWindow):
         )
         self._connect()
         self.gestures = Gestures(self.document, (self.stage, self.face, self.table, *self.findChildren(Strip)))
-        self.warming = Warming((self.lefts, self.rights, self.strips, self.halves))
-        QTimer.singleShot(300, self.warming.start)
+        self.warming = Warming(self, (self.lefts, self.rights, self.strips, self.halves))
+        self.warming.start_soon()
         # Said, so that a wide window can be made narrow at once: its panels follow.
         self.setMinimumSize(*SMALLEST)
         self.resize(1280, 800)
