@@ -14,9 +14,19 @@ from types import TracebackType
 from typing import Any
 
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QAction, QDesktopServices, QDragEnterEvent, QDropEvent
+from PySide6.QtGui import QAction, QColor, QDesktopServices, QDragEnterEvent, QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QAbstractSpinBox, QApplication, QComboBox, QFileDialog, QLineEdit, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSpinBox,
+    QApplication,
+    QColorDialog,
+    QComboBox,
+    QFileDialog,
+    QLineEdit,
+    QMenu,
+    QWidget,
+)
 
 from bench.fuzz.files import sound
 from cutkey.core.digest import digest_bytes
@@ -60,6 +70,9 @@ class Walk:
         dialogs.getSaveFileName = lambda *a, **k: (str(folder / f"saved {self._number % 3}.cutkey"), "")
         dialogs.getOpenFileName = lambda *a, **k: (str(self.chance.choice(sorted(folder.glob("a.*")))), "")
         dialogs.getExistingDirectory = lambda *a, **k: str(folder / "kit")
+        colours: Any = QColorDialog
+        self._own.append((colours, "getColor", colours.getColor))
+        colours.getColor = lambda *a, **k: QColor(self.chance.choice(("#123456", "#fedcba", "")))
         opener: Any = QDesktopServices
         self._own.append((opener, "openUrl", opener.openUrl))
         opener.openUrl = lambda *a: True
@@ -95,6 +108,7 @@ class Walk:
                 self.trail.append(repr(error))
                 self._raised(type(error), error, error.__traceback__)
             QApplication.processEvents()
+            self._choose_in_menu()
             if self.chance.random() < 0.3:
                 self._wait(0.05)
         self._wait(20.0, until=lambda: not window.engine.busy)
@@ -145,6 +159,18 @@ class Walk:
             c.setCurrentIndex(k)
             c.activated.emit(k)
             c.textActivated.emit(c.itemText(k))
+
+    def _choose_in_menu(self) -> None:
+        """Something of a menu that the last step opened, or nothing of it."""
+        menu = QApplication.activePopupWidget()
+        if menu is None:
+            return
+        actions = [a for a in menu.actions() if a.isEnabled() and a.menu() is None and a.text()] if isinstance(menu, QMenu) else []
+        chosen = self.chance.choice([None, *actions])
+        menu.close()
+        if chosen is not None:
+            self.trail.append(f"in the menu {chosen.text()}")
+            chosen.trigger()
 
     def _type(self) -> None:
         found = [w for w in self._shown(QLineEdit) if not isinstance(w.parent(), QComboBox | QAbstractSpinBox)]
