@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import sys
+import tempfile
 import time
 from pathlib import Path
 
@@ -11,6 +12,8 @@ from pathlib import Path
 def main(folder: Path) -> None:
     """Open the demo jobs in the real window and save what it shows."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    # Nothing of what this machine's user has folded, opened or kept.
+    os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
     from PySide6.QtCore import QPoint
     from PySide6.QtGui import QPainter
 

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from typing import NamedTuple
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from cutkey.app.place.wording import feature_name
@@ -20,6 +21,8 @@ Float = NDArray[np.float64]
 Face = PlacedView | AddOnView
 #: Directions, and distances in mm, within which two faces are one.
 SAME, LEVEL = 0.999, 0.05
+#: Hulls that are kept.
+MOST_HULLS = 100
 
 
 class Thing(NamedTuple):
@@ -49,8 +52,7 @@ class Thing(NamedTuple):
 
     def box(self) -> tuple[float, float, float, float]:
         """Left, bottom, right, top of what it covers, mm, as it is turned."""
-        points = [rings.points for _, rings in self.fills if len(rings.points)]
-        every = (np.concatenate(points) if points else np.zeros((1, 2))) @ self.turned().T + np.array(self.at)
+        every = _hull(tuple(rings for _, rings in self.fills)) @ self.turned().T + np.array(self.at)
         (x0, y0), (x1, y1) = every.min(0), every.max(0)
         return float(x0), float(y0), float(x1), float(y1)
 
@@ -72,6 +74,22 @@ class Thing(NamedTuple):
         fills = [(c, Rings(r.points * factor, r.first)) for c, r in self.fills]
         low, high = ((x * factor, y * factor) for x, y in (self.low, self.high))
         return self._replace(fills=fills, low=low, high=high)
+
+
+_HULLS: dict[tuple[int, ...], tuple[tuple[Rings, ...], Float]] = {}
+
+
+def _hull(rings: tuple[Rings, ...]) -> Float:
+    """Corners of the convex hull of some rings, which tell every box of theirs however they are turned; made once."""
+    key = tuple(id(r) for r in rings)
+    kept = _HULLS.get(key)
+    if kept is None or any(a is not b for a, b in zip(kept[0], rings, strict=True)):
+        if len(_HULLS) > MOST_HULLS:
+            _HULLS.clear()
+        points = [r.points for r in rings if len(r.points)]
+        every = np.concatenate(points) if points else np.zeros((1, 2))
+        kept = _HULLS[key] = rings, shapely.get_coordinates(shapely.convex_hull(shapely.multipoints(every)))
+    return kept[1]
 
 
 def same_face(a: Face, b: Face) -> bool:
