@@ -182,7 +182,7 @@ def test_every_disabled_control_says_why(window, settle):
             window.show_sheet(k)
             settle(window)
             assert silent() == [], (demo, k)
-    menu = window.views[1]._card_menu(window.document.job.placements[0].id)
+    menu = window.views[1].cards._menu(window.document.job.placements[0].id)
     off = [a for a in menu.findChildren(QAction) if not a.isEnabled() and a.text()]
     assert all(a.toolTip() != a.text() for a in off) and menu.toolTipsVisible()
     # The right button asks what can be done on every drawing; released where it was pressed, so that it can still move the stage.

@@ -18,6 +18,7 @@ from cutkey.core.job.document import Job
 from cutkey.core.job.edits import change_placement
 from cutkey.core.job.things import joined, part_of
 from cutkey.core.relief.features import AddOn, Hole, Loop
+from cutkey.core.relief.placement import Copies
 from cutkey.core.solids.shells import bodies_of
 from cutkey.demo.jobs import demo_job
 
@@ -176,6 +177,28 @@ def test_add_ons_are_laid_by_keyboard_dragged_square_on_and_dimensioned(window, 
     assert window.document.job.addons[1].offset == pytest.approx((before[0] + 14, before[1]), abs=1.2)
 
 
+def test_copies_are_drawn_where_they_are_printed(window, place, settle):
+    """Two in a row lie either side of the place they are named by, a ring is turned, a pair mirrored about the model's middle."""
+    one = of(window, 1)
+    for copies, wanted in (
+        (Copies("grid", (2, 1), (20.0, 0.0)), [(42.0, -2.0, 0.0, False), (62.0, -2.0, 0.0, False)]),
+        (Copies("ring", (2, 1)), [(52.0, -2.0, 0.0, False), (-52.0, 2.0, 180.0, False)]),
+        (Copies("pair"), [(52.0, -2.0, 0.0, False), (-52.0, -2.0, 0.0, True)]),
+    ):
+        window.document.edit("copies", change_placement(window.document.job, replace(one, copies=copies)))
+        settle(window)
+        place.pick((one.id,))
+        thing = window.face.main()
+        assert [tuple(p) for p in thing.places] == [pytest.approx(w, abs=1e-6) for w in wanted]
+        # The solids agree: as much of the flush colours on either side.
+        xs = np.concatenate([m.vertices[:, 0] for c, _, m in window.engine.design.parts if c not in ("body", "#1e1e1e")])
+        for x, *_ in wanted:
+            assert np.abs(xs - x).min() < 5
+        outlines = window.face.placed_outlines()
+        middles = {round(float(o[:, 0].mean()) / 10) for o in outlines}
+        assert {round(w[0] / 10) for w in wanted} <= middles
+
+
 def test_parts_go_from_one_job_to_another_with_their_pictures(window, place, settle):
     place.pick((of(window, 1).id,))
     window.document.edit("hole", replace(window.document.job, addons=()))
@@ -243,11 +266,14 @@ def test_the_bodies_of_a_model_are_hidden_taken_away_and_coloured(window, settle
     job = window.document.job
     assert job.addons == (addon,) and len(job.base.bodies) == 2 and window.document.undo_text == "open four.stl"
     assert window.engine.kit.design_volume == pytest.approx(60 * 40 * 4 + 1000 + 216 - 1000 * 0 - _hole(addon), abs=60)
-    # A model without them: the rules go, nothing is said to be missing.
+    # A look at a model says nothing of the next one's bodies.
+    press(3, "hide")
+    # A model without them: the rules go, and it is said.
     trimesh.creation.box((60, 40, 4)).export(tmp_path / "plate.stl")
     drop(window, tmp_path / "plate.stl")
     settle(window)
     assert window.document.job.base.bodies == () and not cards.isVisible() and window.document.job.addons == (addon,)
+    assert "2 decisions about bodies" in window.message.text and not cards.hidden
 
 
 def _hole(addon) -> float:

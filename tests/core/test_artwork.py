@@ -181,6 +181,18 @@ def test_text_of_a_dxf_drawing_is_set_where_it_stands_and_stays_text(add, box, r
     assert any("text is set in Barlow" in n for n in found.notes)
 
 
+def test_fitted_text_of_a_dxf_drawing_says_that_it_keeps_its_width():
+    document = ezdxf.new()
+    space = document.modelspace()
+    space.add_lwpolyline([(0, 0), (60, 0), (60, 60), (0, 60)], close=True)
+    space.add_text("H", height=10).set_placement((5, 3), (25, 3), align=TextEntityAlignment.FIT)
+    buffer = io.StringIO()
+    document.write(buffer)
+    found = read_dxf(buffer.getvalue().encode(), "sign.dxf")
+    assert len(found.lettering) == 1
+    assert any("keeps the width of its letters" in n for n in found.notes)
+
+
 def board() -> list[Region]:
     """Amber plate of 40 x 20 mm with a black disc and a hole, a red square beside it."""
     disc, hole = shapely.Point(-10, 0).buffer(5), shapely.Point(10, 0).buffer(3)

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from PySide6.QtCore import QByteArray, QMimeData
 from PySide6.QtWidgets import QApplication
 
+from cutkey.app.background import wait_for
 from cutkey.core.errors import BadInput
 from cutkey.core.job.document import Job
 from cutkey.core.job.file import job_bytes, read_job
@@ -17,8 +18,8 @@ KIND = "application/x-cutkey-part"
 
 def put_part(part: Job, sources: Mapping[str, bytes]) -> None:
     """Put a part of a job on the clipboard."""
-    data = QMimeData()
-    data.setData(KIND, QByteArray(job_bytes(part, sources)))
+    data, kept = QMimeData(), dict(sources)
+    data.setData(KIND, QByteArray(wait_for(lambda: job_bytes(part, kept))))
     QApplication.clipboard().setMimeData(data)
 
 
@@ -27,8 +28,9 @@ def part_there() -> tuple[Job, dict[str, bytes]] | None:
     data = QApplication.clipboard().mimeData()
     if data is None or not data.hasFormat(KIND):
         return None
+    held = bytes(data.data(KIND).data())
     try:
-        return read_job(bytes(data.data(KIND).data()), "the clipboard")
+        return wait_for(lambda: read_job(held, "the clipboard"))
     except BadInput:
         return None
 

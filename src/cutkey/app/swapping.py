@@ -164,17 +164,24 @@ class Swapping(QObject):
         self._bodies(before, job, known)
 
     def _carry(self, text: str, job: Job, old: BodyView, new: BodyView) -> None:
+        given_up = 0
         if isinstance(job.base, ModelBase):
             # Rules about bodies that the new model has not are given up.
-            there = tuple(r for r in job.base.bodies if any(found_again(b.volume, b.middle, b.volume ** (1 / 3), r) for b in new.known))
+            there = tuple(r for r in job.base.bodies if any(found_again(b, r) for b in new.known))
+            given_up = len(job.base.bodies) - len(there)
+            if there and len(there) == len(new.known) and all(r.away for r in there):
+                there, given_up = (), len(job.base.bodies)
             job = replace(job, base=replace(job.base, bodies=there))
-        if mostly_there(old.known, new.known):
-            self._document.edit(text, job)
-            return
-        carried = carried_to(job, _box(old.mesh), _box(new.mesh))
-        self._document.edit(text, carried.job)
-        said = [self.tr("what lay on the old body lies on the same side of this one"), *carried.said]
-        if job.placements or job.addons:
+        said = (
+            [self.tr("{0} decisions about bodies that are not in it, or not the same, were given up").format(given_up)] if given_up else []
+        )
+        if not mostly_there(old.known, new.known):
+            carried = carried_to(job, _box(old.mesh), _box(new.mesh))
+            job = carried.job
+            if job.placements or job.addons:
+                said = [self.tr("what lay on the old body lies on the same side of this one"), *said, *carried.said]
+        self._document.edit(text, job)
+        if said:
             self._message.say(
                 self.tr("Please look at it: {0}.").format("; ".join(said)), [(self.tr("undo"), self._document.undo)], calm=True
             )
@@ -201,7 +208,9 @@ def _middle(rings: Rings) -> tuple[float, float]:
 
 
 def _bare(job: Job) -> Job:
-    return replace(job, addons=(), placements=(), cuts=())
+    """A job of nothing but its body, whole: what was decided about bodies of a model is left aside."""
+    base = replace(job.base, bodies=()) if isinstance(job.base, ModelBase) else job.base
+    return replace(job, base=base, addons=(), placements=(), cuts=())
 
 
 def _pixels(data: bytes) -> tuple[int, int] | None:

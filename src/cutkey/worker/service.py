@@ -13,7 +13,7 @@ import numpy as np
 from cutkey.core import limits
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput, Cancelled, Taken
-from cutkey.core.job.document import Job, ModelBase
+from cutkey.core.job.document import Job
 from cutkey.core.job.draw import read_drawing
 from cutkey.core.job.evaluate import Body, Evaluator
 from cutkey.core.job.output import write_job_kit
@@ -229,7 +229,7 @@ class Service:
 
 def _body_view(body: Body, job: Job, e: Evaluator) -> BodyView:
     known = tuple(b.rule() for b in body.bodies)
-    bodies = model_body_views(body, job.base.bodies if isinstance(job.base, ModelBase) else ())
+    bodies = model_body_views(job, e)
     size, addons = _size(body.mesh.vertices), addon_views(job, e.bare(job))
     return BodyView(view_of_mesh(body.mesh), size, body.done, body.closed, addons, bodies, known)
 

@@ -121,7 +121,7 @@ class AddOnView(NamedTuple):
     normal: NDArray[np.float64]
     outline: Rings  # of the face
     figure: Rings  # what it covers, about its place, not turned
-    twins: list[tuple[tuple[float, float], float]]  # offsets and spins of all its copies but the first
+    middle: float  # how far right of the face's middle the model's mid-plane lies, mm: a pair is mirrored there
 
 
 class ModelBodyView(NamedTuple):
@@ -176,6 +176,7 @@ class PlacedView(NamedTuple):
     grid: SurfaceGrid | None  # of a curved surface
     clear: Rings | None = None  # what is left of the face when its margin is kept
     rim: float = 0.0  # how high the bare model stands over the place's plane, mm: what "level" reaches
+    middle: float = 0.0  # how far right of the place's middle the model's mid-plane lies, mm
 
 
 class SectionView(NamedTuple):

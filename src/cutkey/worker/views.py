@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from functools import partial
 
 import fast_simplification
 import numpy as np
@@ -11,13 +11,11 @@ import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.digest import digest
-from cutkey.core.job.document import Job
+from cutkey.core.job.document import Job, ModelBase
 from cutkey.core.job.evaluate import Body, Design, Evaluator
-from cutkey.core.relief.copies import spots
 from cutkey.core.relief.footprint import footprint
 from cutkey.core.relief.placement import Placement
 from cutkey.core.relief.site import Site, thickness_behind
-from cutkey.core.solids.body_rule import BodyRule
 from cutkey.core.solids.facets import facet_at, facet_near, find_facets
 from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.model_bodies import rule_of
@@ -106,6 +104,7 @@ def placed_view(placement: Placement, site: Site, solid: Solid, parts: list[tupl
         grid,
         as_rings(kept) if not kept.is_empty else None,
         site.rim,
+        site.middle,
     )
 
 
@@ -118,21 +117,25 @@ def addon_views(job: Job, bare: Body) -> tuple[AddOnView, ...]:
         if figure.is_empty:
             continue
         across = (bare.mesh.vertices - facet.origin) @ facet.right
-        every = spots(addon.offset, addon.spin, addon.copies, float(across.min() + across.max()) / 2)
-        twins = [t for t in every if t[0] != addon.offset]
         plane = (facet.origin, facet.right, facet.up, facet.normal)
-        out.append(AddOnView(addon.id, *plane, as_rings(facet.outline), as_rings(figure), twins))
+        middle = float(across.min() + across.max()) / 2
+        out.append(AddOnView(addon.id, *plane, as_rings(facet.outline), as_rings(figure), middle))
     return tuple(out)
 
 
-def model_body_views(body: Body, rules: Sequence[BodyRule]) -> tuple[ModelBodyView, ...]:
+def model_body_views(job: Job, evaluator: Evaluator) -> tuple[ModelBodyView, ...]:
     """The bodies of an opened model that has more than one; of very many, the largest."""
-    if len(body.bodies) < 2:
+    base = job.base
+    bodies = evaluator.bare(job).bodies
+    if not isinstance(base, ModelBase) or len(bodies) < 2:
         return ()
     out = []
-    for b in body.bodies[:MOST_BODIES]:
-        rule = rule_of(b, rules) or b.rule()
-        out.append(ModelBodyView(b.name, rule, rule.colour or b.colour, b.size, mesh_view(b.solid)))
+    for b in bodies[:MOST_BODIES]:
+        rule = rule_of(b, base.bodies) or b.rule()
+        # Add-ons and rules change nothing of their meshes.
+        key = digest("model body view", base.source, base.unit, base.close, b.name)
+        mesh = evaluator.memo.get(key, partial(mesh_view, b.solid))
+        out.append(ModelBodyView(b.name, rule, rule.colour or b.colour, b.size, mesh))
     return tuple(out)
 
 

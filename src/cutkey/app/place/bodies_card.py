@@ -35,8 +35,10 @@ class BodiesCard(Fold):
 
     def show_bodies(self, bodies: Sequence[ModelBodyView]) -> None:
         """Show the bodies; nothing of a model that is one."""
+        if [(b.name, b.rule.volume) for b in bodies] != [(b.name, b.rule.volume) for b in self._bodies]:
+            # Of another model: what was hidden of the one before says nothing of this one.
+            self.hidden.clear()
         self._bodies = tuple(bodies)
-        self.hidden &= {b.name for b in bodies}
         self.setVisible(bool(bodies))
         state = ([(b.name, b.rule, b.shown, b.size) for b in bodies], frozenset(self.hidden))
         if state == self._state:

@@ -8,7 +8,6 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
-    QColor,
     QContextMenuEvent,
     QFont,
     QKeyEvent,
@@ -16,10 +15,7 @@ from PySide6.QtGui import (
     QPainter,
     QPainterPath,
     QPaintEvent,
-    QPen,
-    QPolygonF,
     QResizeEvent,
-    QTransform,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
@@ -27,10 +23,11 @@ from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 from cutkey.app.drafting import chain_line
 from cutkey.app.paths import path_of
 from cutkey.app.place.dimensions import Box, Dimensions, distances_of
-from cutkey.app.place.hands import Hands, Posed, is_curved
+from cutkey.app.place.face_paint import paint_centre_lines, paint_clear, paint_things
+from cutkey.app.place.hands import DRAWS, Hands, Posed, is_curved
 from cutkey.app.place.section_line import SectionGrip
 from cutkey.app.place.snapping import hole_centres
-from cutkey.app.place.things import Face, Thing
+from cutkey.app.place.things import Face, Thing, same_face
 from cutkey.app.theme import theme
 from cutkey.app.widgets.basics import button
 from cutkey.core.units import format_mm
@@ -77,13 +74,14 @@ class FaceView(QWidget):
 
     # -- content
     def show_things(self, face: Face | None, things: list[Thing], picked: Sequence[str], main: str, margin: float = 0.0) -> None:
-        """Show a face and what lies on it; dimensions and section are those of `main`, `margin` mm are kept clear at the edges."""
-        if face is None or self._face is None or not np.allclose(face.normal, self._face.normal):
+        """Show a face and what lies on it; the dimensions are those of `main`, `margin` mm are kept clear at the edges."""
+        if face is None or self._face is None or not same_face(face, self._face):
             self._zoom, self._shift = 1.0, QPointF()
         self._face, self._margin = face, margin
         self.hands.show(things if face is not None else [], picked)
         self._main = main
-        thing = self.main()
+        # The section is the graphic's, whatever else is picked.
+        thing = self.hands.thing(face.placement) if isinstance(face, PlacedView) else None
         self.section.middle = thing.at if thing is not None else (0.0, 0.0)
         if face is not None:
             self._outline = path_of(face.outline)
@@ -196,10 +194,14 @@ class FaceView(QWidget):
         ratio = self._scale() * 25.4 / max(60.0, self.logicalDpiX())
         scale = f"{format_mm(ratio, 1)} : 1" if ratio >= 1 else f"1 : {format_mm(1 / ratio, 1)}"
         painter.drawText(QRectF(10, 8, self.width() - 20, 20), Qt.AlignmentFlag.AlignLeft, self.tr("square on, {0}").format(scale))
-        self._paint_things(painter)
-        self._paint_centre_lines(painter)
-        self._paint_clear(painter)
-        if isinstance(self._face, PlacedView) and self.main() is not None:
+        painter.save()
+        painter.translate(self._middle())
+        painter.scale(self._scale(), -self._scale())
+        paint_things(painter, self._outline, self.hands, self._paths)
+        painter.restore()
+        paint_centre_lines(painter, self._outline.boundingRect(), self.to_widget, 8 / self._scale())
+        paint_clear(painter, self._face, self.hands.guides, self.to_widget, QRectF(self.rect()))
+        if self._has_section():
             a, b = self.line_ends()
             chain_line(painter, a, b, "A", strong=bool(self.section.held))
         held = next((t for t in self.hands.preview() if t.id == self._main), self.main())
@@ -209,59 +211,11 @@ class FaceView(QWidget):
         mouse = self._mouse if self.hands.hold is not None else None
         self.hands.paint(painter, self.to_widget, lambda xy: [self.to_widget(x, y) for x, y in xy.tolist()], mouse)
 
-    def _paint_things(self, painter: QPainter) -> None:
-        c, k = self._middle(), self._scale()
-        painter.save()
-        painter.translate(c)
-        painter.scale(k, -k)
-        pen = QPen(theme.colour("ink"), 1.4)
-        pen.setCosmetic(True)
-        painter.setPen(pen)
-        painter.setBrush(theme.colour("stage_low"))
-        painter.drawPath(self._outline)
-        painter.setClipPath(self._outline.united(_box_path(self.hands.things)), Qt.ClipOperation.IntersectClip)
-        pen.setWidthF(0.8)
-        held = {t.id: t for t in self.hands.preview()}
-        for now in self.hands.things:
-            thing = held.get(now.id, now)
-            factor = (thing.high[0] - thing.low[0]) / max(now.high[0] - now.low[0], 1e-9)
-            for (colour, _), (_, rings) in zip(thing.fills, now.fills, strict=True):
-                path = self._paths.get(id(rings)) or path_of(rings)
-                painter.setPen(pen if colour else _pen("ink", 1.2))
-                painter.setBrush(_fill(colour))
-                for x, y in (thing.at, *(thing.twins if thing is now else ())):
-                    move = QTransform().translate(x, y).rotate(thing.spin).scale(factor, factor)
-                    painter.drawPath(move.map(path))
-        painter.restore()
-
-    def _paint_centre_lines(self, painter: QPainter) -> None:
-        b = self._outline.boundingRect()
-        pen = QPen(theme.colour("rule"), 1.0)
-        pen.setDashPattern([12, 3, 2, 3])
-        painter.setPen(pen)
-        over = 8 / self._scale()
-        painter.drawLine(self.to_widget(0, b.top() - over), self.to_widget(0, b.bottom() + over))
-        painter.drawLine(self.to_widget(b.left() - over, 0), self.to_widget(b.right() + over, 0))
-
-    def _paint_clear(self, painter: QPainter) -> None:
-        """What is kept clear of edges, dashed, and the guides that a dragged thing is drawn to."""
-        if isinstance(self._face, PlacedView) and self._face.clear is not None:
-            pen = QPen(theme.colour("madder"), 1.0)
-            pen.setDashPattern([4, 3])
-            painter.setPen(pen)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            for ring in self._face.clear.rings():
-                painter.drawPolygon(QPolygonF([self.to_widget(float(x), float(y)) for x, y in ring]))
-        painter.setPen(QPen(theme.colour("ultramarine"), 1.0))
-        x, y = self.hands.guides
-        if x is not None:
-            p = self.to_widget(x, 0)
-            painter.drawLine(QPointF(p.x(), 30), QPointF(p.x(), self.height() - 6))
-        if y is not None:
-            p = self.to_widget(0, y)
-            painter.drawLine(QPointF(6, p.y()), QPointF(self.width() - 6, p.y()))
-
     # -- the section line
+    def _has_section(self) -> bool:
+        """Whether the strip below shows a section of this face: graphics have one, add-ons alone have not."""
+        return isinstance(self._face, PlacedView) and self.hands.thing(self._face.placement) is not None
+
     def set_line(self, line: tuple[float, float, float] | None) -> None:
         """Where the section is taken: a place, mm, and a direction, degrees; None goes level through the graphic's middle."""
         self.section.set = line
@@ -287,7 +241,7 @@ class FaceView(QWidget):
         if self._face is None or self.dimensions.open_at(p):
             return
         hold = self.hands.find(p, self.to_face(p), self.to_widget)
-        grip = SectionGrip.under(p, *self.line_ends()) if isinstance(self._face, PlacedView) and self.main() is not None else ""
+        grip = SectionGrip.under(p, *self.line_ends()) if self._has_section() else ""
         if grip and not (hold is not None and (hold.what != "move" or grip == "line")):
             self._drag, self.section.held = "section", grip
             return
@@ -341,7 +295,7 @@ class FaceView(QWidget):
     def _move(self, p: QPointF, done: bool, free: bool) -> None:
         if self._face is None:
             return
-        wanted = self.hands.drag(self.to_face(p), self._face, self._margin, 5 / self._scale(), free)
+        wanted = self.hands.drag(self.to_face(p), self._face, self._margin, DRAWS / self._scale(), free)
         # A new size is traced anew: only once, at the end.
         if wanted and (done or all(w.factor == 1 for w in wanted)):
             self.posed.emit(wanted, done)
@@ -408,26 +362,3 @@ class FaceView(QWidget):
         wanted = self._of_main(dx, dy)
         if wanted:
             self.posed.emit(wanted, True)
-
-
-def _pen(colour: str, width: float) -> QPen:
-    pen = QPen(theme.colour(colour), width)
-    pen.setCosmetic(True)
-    return pen
-
-
-def _fill(colour: str) -> QColor:
-    """An add-on is shown through; where material is taken away no colour is left."""
-    if not colour:
-        return theme.colour("madder", 40)
-    return theme.colour("rule") if colour == "rule" else QColor(colour)
-
-
-def _box_path(things: Sequence[Thing]) -> QPainterPath:
-    """Boxes of things: a channel that runs on past its face is cut off, a loop over the edge is not."""
-    path = QPainterPath()
-    for t in things:
-        c = t.corners()
-        path.addPolygon(QPolygonF([QPointF(x, y) for x, y in c.tolist()]))
-        path.closeSubpath()
-    return path

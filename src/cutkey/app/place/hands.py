@@ -174,10 +174,12 @@ class Hands:
         """The held things as they are wanted."""
         out = []
         for p in self.posed:
-            t = self._start.get(p.id)
-            if t is not None:
-                at = (t.at[0] + p.offset[0] - t.offset[0], t.at[1] + p.offset[1] - t.offset[1])
-                out.append(t.grown(p.factor)._replace(at=at, offset=p.offset, spin=p.spin))
+            now, t = self.thing(p.id), self._start.get(p.id)
+            if now is None or t is None:
+                continue
+            # What is moved or turned is there already; a new size comes at the end.
+            at = (t.at[0] + p.offset[0] - t.offset[0], t.at[1] + p.offset[1] - t.offset[1])
+            out.append(now if p.factor == 1 else t.grown(p.factor, at)._replace(offset=p.offset))
         return out
 
     def figures(self) -> str:

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter
+from PySide6.QtWidgets import QApplication
 
-from cutkey.app.place.hands import Hands, Posed
+from cutkey.app.place.hands import DRAWS, Hands, Posed
 from cutkey.app.place.on_surface import on_surface
 from cutkey.app.place.things import Face
 from cutkey.app.stage.stage import Stage
@@ -85,8 +86,9 @@ class StageHands:
         at = self._to_face(p)
         self._mouse = p
         if at is not None and self._face is not None:
-            near = 5 * self._stage.seen.mm_per_px
-            wanted = self.hands.drag(at, self._face, self._margin, near, False)
+            near = DRAWS * self._stage.seen.mm_per_px
+            free = bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier)
+            wanted = self.hands.drag(at, self._face, self._margin, near, free)
             if wanted and (done or all(w.factor == 1 for w in wanted)):
                 self._posed(wanted, done)
         if done:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from typing import NamedTuple
 
 import numpy as np
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from cutkey.app.place.wording import feature_name
 from cutkey.core.job.document import GraphicSpec, Job
-from cutkey.core.relief.copies import spots
+from cutkey.core.relief.copies import instances, spots
 from cutkey.core.relief.features import Loop
 from cutkey.core.relief.placement import Placement
 from cutkey.worker.shown import AddOnView, BodyView, GraphicView, PlacedView, Rings
@@ -23,6 +23,15 @@ Face = PlacedView | AddOnView
 SAME, LEVEL = 0.999, 0.05
 #: Hulls that are kept.
 MOST_HULLS = 100
+
+
+class Laid(NamedTuple):
+    """One place of a thing on the plane; a mirrored pair has two."""
+
+    x: float
+    y: float
+    spin: float
+    mirror: bool = False
 
 
 class Thing(NamedTuple):
@@ -37,7 +46,7 @@ class Thing(NamedTuple):
     low: tuple[float, float]  # of its box, not turned
     high: tuple[float, float]
     sizable: bool
-    twins: list[tuple[float, float]]  # where its copies lie
+    places: list[Laid]  # where it really lies, with all its copies
     turnable: bool = True
 
     def turned(self) -> Float:
@@ -58,22 +67,24 @@ class Thing(NamedTuple):
 
     def outlines(self) -> list[Float]:
         """Closed outlines on the plane, no more points each than the eye needs."""
-        turn, at = self.turned().T, np.array(self.at)
         every = [r for _, rings in self.fills for r in rings.rings()]
-        return [np.concatenate([r[:: max(1, len(r) // 240)], r[:1]]) @ turn + at for r in every]
+        seen = [np.concatenate([r[:: max(1, len(r) // 240)], r[:1]]) for r in every]
+        out = []
+        for x, y, spin, mirror in self.places:
+            turn = self._replace(spin=spin).turned().T
+            out += [(r * (-1.0 if mirror else 1.0, 1.0)) @ turn + np.array([x, y]) for r in seen]
+        return out
 
     def holds(self, x: float, y: float) -> bool:
         """Whether a place is in its box."""
         p = self.turned().T @ (np.array([x, y]) - np.array(self.at))
         return bool((p >= np.array(self.low)).all() and (p <= np.array(self.high)).all())
 
-    def grown(self, factor: float) -> Thing:
-        """Larger by a factor."""
-        if factor == 1:
-            return self
+    def grown(self, factor: float, at: tuple[float, float]) -> Thing:
+        """Larger by a factor, its middle at a place; copies are not shown meanwhile."""
         fills = [(c, Rings(r.points * factor, r.first)) for c, r in self.fills]
         low, high = ((x * factor, y * factor) for x, y in (self.low, self.high))
-        return self._replace(fills=fills, low=low, high=high)
+        return self._replace(fills=fills, low=low, high=high, at=at, places=[Laid(*at, self.spin)])
 
 
 _HULLS: dict[tuple[int, ...], tuple[tuple[Rings, ...], Float]] = {}
@@ -96,9 +107,17 @@ def same_face(a: Face, b: Face) -> bool:
     """Whether two faces lie in one plane, seen from the same side; a curved place is only its own."""
     if a is b:
         return True
-    if any(isinstance(f, PlacedView) and f.grid is not None for f in (a, b)):
-        return False
-    return float(a.normal @ b.normal) > SAME and abs(float((a.origin - b.origin) @ a.normal)) < LEVEL
+    curved = isinstance(b, PlacedView) and b.grid is not None
+    return not curved and place_on(a, b.origin, b.normal) is not None
+
+
+def place_on(face: Face, point: Float, normal: Float) -> tuple[float, float] | None:
+    """Where a place of the model that faces a direction lies on a flat face; None when it is not on its plane."""
+    off = point - face.origin
+    curved = isinstance(face, PlacedView) and face.grid is not None
+    if curved or float(face.normal @ normal) <= SAME or abs(float(off @ face.normal)) >= LEVEL:
+        return None
+    return float(off @ face.right), float(off @ face.up)
 
 
 class Stock:
@@ -134,7 +153,16 @@ def things_on(
         view, graphic = views.get(placement.id), graphics.get(placement.graphic)
         if view is not None and graphic is not None and same_face(face, view):
             shift = _between(face, view)
-            out.append(_graphic(job.graphic(placement.graphic), placement, graphic, filament, shift, stock))
+            places = [
+                Laid(one.offset[0] + shift[0], one.offset[1] + shift[1], one.spin, one.mirror != placement.mirror)
+                for one in instances(placement, view.middle)
+            ]
+            fills = _fills(job.graphic(placement.graphic), placement, graphic, filament, stock)
+            points = np.concatenate([r.points for _, r in fills]) if fills else np.zeros((1, 2))
+            low, high = _two(points.min(0)), _two(points.max(0))
+            at = (placement.offset[0] + shift[0], placement.offset[1] + shift[1])
+            name = job.graphic(placement.graphic).name
+            out.append(Thing(placement.id, name, at, placement.offset, placement.spin, fills, low, high, True, places))
     addons = {a.id: a for a in job.addons}
     for shown in body.addons if body is not None else ():
         addon = addons.get(shown.id)
@@ -143,7 +171,8 @@ def things_on(
         shift = _between(face, shown)
         points = shown.figure.points
         at = (addon.offset[0] + shift[0], addon.offset[1] + shift[1])
-        twins = [(x + shift[0], y + shift[1]) for (x, y), _ in shown.twins]
+        every = spots(addon.offset, addon.spin, addon.copies, shown.middle)
+        places = [Laid(x + shift[0], y + shift[1], spin) for (x, y), spin in every]
         # A channel's exit runs far past the face: its box is what lies by its middle.
         low, high = np.maximum(points.min(0), -_reach(shown)), np.minimum(points.max(0), _reach(shown))
         name = feature_name(addon.feature)
@@ -151,7 +180,7 @@ def things_on(
         away = np.hypot(*points.T)
         turnable = float(np.ptp(away)) > 0.02 * float(away.max()) and not isinstance(addon.feature, Loop)
         fills = [("", shown.figure)]
-        out.append(Thing(addon.id, name, at, addon.offset, addon.spin, fills, _two(low), _two(high), False, twins, turnable))
+        out.append(Thing(addon.id, name, at, addon.offset, addon.spin, fills, _two(low), _two(high), False, places, turnable))
     return out
 
 
@@ -159,9 +188,9 @@ def _reach(shown: AddOnView) -> float:
     return float(np.ptp(shown.outline.points, axis=0).max()) / 2
 
 
-def _graphic(
-    spec: GraphicSpec, placement: Placement, graphic: GraphicView, filament: dict[str, str], shift: tuple[float, float], stock: Stock
-) -> Thing:
+def _fills(
+    spec: GraphicSpec, placement: Placement, graphic: GraphicView, filament: dict[str, str], stock: Stock
+) -> list[tuple[str, Rings]]:
     # Until a new size has been traced, the old one is shown at it.
     factor = spec.width_mm / graphic.width_mm if graphic.width_mm > 0 else 1.0
     fills = []
@@ -169,15 +198,7 @@ def _graphic(
         # Where material is taken away no colour is left to show.
         gone = placement.depth_of(colour).mode in ("recessed", "through")
         fills.append(("rule" if gone else filament.get(colour, colour), stock.shown(rings, placement.mirror, factor)))
-    points = np.concatenate([r.points for _, r in fills]) if fills else np.zeros((1, 2))
-    copies = placement.copies
-    # The twin of a pair lies at the model's own middle, which is not known here.
-    every = spots(placement.offset, placement.spin, copies) if copies.kind in ("grid", "ring") else []
-    twins = [(x + shift[0], y + shift[1]) for (x, y), _ in every if (x, y) != placement.offset]
-    at = (placement.offset[0] + shift[0], placement.offset[1] + shift[1])
-    return Thing(
-        placement.id, spec.name, at, placement.offset, placement.spin, fills, _two(points.min(0)), _two(points.max(0)), True, twins
-    )
+    return fills
 
 
 def _between(face: Face, other: Face) -> tuple[float, float]:
@@ -188,10 +209,3 @@ def _between(face: Face, other: Face) -> tuple[float, float]:
 
 def _two(v: Float) -> tuple[float, float]:
     return float(v[0]), float(v[1])
-
-
-def box_of(things: Sequence[Thing]) -> tuple[float, float, float, float]:
-    """Left, bottom, right, top of several things, mm."""
-    boxes = np.array([t.box() for t in things] or [(0.0, 0.0, 0.0, 0.0)])
-    (x0, y0), (x1, y1) = boxes[:, :2].min(0), boxes[:, 2:].max(0)
-    return float(x0), float(y0), float(x1), float(y1)

@@ -8,30 +8,29 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QKeyEvent, QPainter, QPen
+from PySide6.QtGui import QKeyEvent, QPainter
 from PySide6.QtWidgets import QApplication, QComboBox, QMenu
 
-from cutkey.app.drafting import chain_line
 from cutkey.app.place.body_panel import BodyPanel
-from cutkey.app.place.depth_card import depth_text
 from cutkey.app.place.depth_strip import DepthStrip
+from cutkey.app.place.graphic_cards import GraphicCards
 from cutkey.app.place.graphic_fields import GraphicFields
 from cutkey.app.place.hands import Posed
 from cutkey.app.place.laying import Laying
 from cutkey.app.place.on_surface import on_surface
 from cutkey.app.place.stage_hands import StageHands
+from cutkey.app.place.stage_marks import paint_outlines, paint_plane, paint_rims
 from cutkey.app.place.thing_actions import SeveralCard, ThingActions
-from cutkey.app.place.things import Face, Stock, Thing, things_on
+from cutkey.app.place.things import Face, Stock, Thing, place_on, same_face, things_on
 from cutkey.app.stage.item import Item
 from cutkey.app.stage.picking import Hit
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, design_items
-from cutkey.app.widgets.basics import Card, Panel, allow, button, clear, column, context_menu, label, row
+from cutkey.app.widgets.basics import Panel, allow, button, context_menu, label
 from cutkey.core.job.document import Job
 from cutkey.core.job.edits import place
 from cutkey.core.relief.features import Feature
 from cutkey.core.relief.placement import Depth, DepthMode, Placement
-from cutkey.core.units import format_mm
 from cutkey.worker.shown import PlacedView, SectionLine
 
 #: How far out of a face a click may be that means something on it, mm.
@@ -45,7 +44,6 @@ class PlaceView(View):
         super().__init__(desk)
         self.left.set_heading(self.tr("On this model"))
         self.right.set_heading(self.tr("Graphic"))
-        self._cards_state: object = None
         self._line: SectionLine | None = None  # where the user has dragged the section to
         self._last_face: PlacedView | None = None
         self._stock = Stock()
@@ -59,6 +57,12 @@ class PlaceView(View):
         desk.face.picked.connect(self.pick)
         desk.face.cut.connect(self._cut)
         desk.face.menu = self._menu_at
+        desk.document.renewed.connect(self._forget)
+
+    def _forget(self) -> None:
+        """Another job was opened: nothing of the one before is looked at."""
+        self._last_face = self._line = None
+        self.body.bodies.hidden.clear()
 
     @property
     def part(self) -> str:
@@ -69,14 +73,14 @@ class PlaceView(View):
     def _build_left(self, panel: Panel) -> None:
         self.body = BodyPanel(self.desk, self._arm_addon, lambda id: self.pick((id,) if id else ()))
         self.body.add_to(panel)
-        holder, self.cards = column()
+        self.cards = GraphicCards(self.desk, self.actions, self.pick)
         self.which = QComboBox()
         self.which.setAccessibleName(self.tr("Graphic to place"))
         self.add = button(self.tr("lay it on a face"), "add", "face", self.tr("Then click the face on the stage, or choose a side"))
         self.add.clicked.connect(self._arm)
         self.hint = Laying(self.desk)
         self.fields = GraphicFields(self.desk, self.placement, self._reach_for)
-        panel.add(holder, self.fields.where, self.which, self.add, self.hint, self.body.addons)
+        panel.add(self.cards, self.fields.where, self.which, self.add, self.hint, self.body.addons)
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
@@ -104,9 +108,10 @@ class PlaceView(View):
         body = self.desk.engine.body
         last = self.desk.picked[-1] if self.desk.picked else ""
         addon = next((a for a in body.addons if a.id == last), None) if body is not None else None
-        if addon is not None:
-            return addon, addon.id
         face = self.face()
+        if addon is not None:
+            # On the face of the graphic the view stays as it is.
+            return face if face is not None and same_face(face, addon) else addon, addon.id
         if face is None and self.placement() is None and body is not None and body.addons:
             return body.addons[0], body.addons[0].id
         if face is None and self.placement() is not None and self.desk.engine.busy:
@@ -131,7 +136,7 @@ class PlaceView(View):
             self.which.setCurrentIndex(self.which.findData(spec.id))
         allow(self.add, self._why_not())
         self.which.setVisible(len(job.graphics) > 1)
-        self._show_cards()
+        self.cards.show_graphics(self.placement())
         self._show_fields()
         self._show_face()
 
@@ -175,39 +180,6 @@ class PlaceView(View):
         design = self.desk.engine.design
         return {colour: printed for colour, printed, _ in design.parts} if design else {}
 
-    def _show_cards(self) -> None:
-        # A drag changes nothing that the cards say.
-        shown, job = self.desk.engine.graphics, self.desk.job
-        colours = {id: [c for c, _ in view.regions] for id, view in shown.items()}
-        sizes = [job.graphic(p.graphic) for p in job.placements]
-        placed = [(p.id, g, p.depths, colours.get(p.graphic)) for p, g in zip(job.placements, sizes, strict=True)]
-        picked = self.placement()
-        state = (picked.id if picked else "", self.desk.picked, placed)
-        if state == self._cards_state:
-            return
-        self._cards_state = state
-        clear(self.cards)
-        for p in job.placements:
-            spec = job.graphic(p.graphic)
-            seen = shown.get(spec.id)
-            # The rule for every other colour is told only when there is another.
-            used = [p.depth_of(c) for c, _ in seen.regions] if seen is not None else list(p.depths)
-            depth = " · ".join(depth_text(Depth(m, mm)) for m, mm in sorted({(r.mode, r.mm) for r in used}))
-            width = seen.size[0] * spec.width_mm / seen.width_mm if seen is not None and seen.width_mm > 0 else spec.width_mm
-            card = Card(spec.name, f"{format_mm(width)} mm, {depth}")
-            card.set_state(picked=p.id in self.desk.picked or (not self.desk.picked and picked is not None and picked.id == p.id))
-            card.clicked.connect(partial(self._clicked_card, p.id))
-            card.context = partial(self._card_menu, p.id)
-            if picked is not None and picked.id == p.id and len(job.placements) > 1:
-                earlier, later = (
-                    button(text, "link", tip=self.tr("What is placed later cuts into what is there"))
-                    for text in (self.tr("earlier"), self.tr("later"))
-                )
-                earlier.clicked.connect(lambda _=False, id=p.id: self.actions.reorder(id, -1))
-                later.clicked.connect(lambda _=False, id=p.id: self.actions.reorder(id, 1))
-                card.add_below(row(earlier, later, 1))
-            self.cards.addWidget(card)
-
     def _show_fields(self) -> None:
         placement = self.placement()
         for w in (self.fields, self.fields.where, self.remove):
@@ -240,57 +212,21 @@ class PlaceView(View):
 
     def paint(self, painter: QPainter) -> None:
         """The cutting plane of the depth strip, what is picked and its handles; of a model with holes, their rims."""
-        engine = self.desk.engine
+        engine, stage, square_on = self.desk.engine, self.desk.stage, self.desk.face
         if engine.open_model is not None:
-            self._paint_rims(painter, engine.open_model.rims)
+            paint_rims(painter, stage, engine.open_model.rims)
             return
         if engine.body is not None and self.body.where.isChecked():
-            self._paint_rims(painter, engine.body.closed)
+            paint_rims(painter, stage, engine.body.closed)
         face = self.face()
         shown, _ = self.shown_face()
         if face is not None and shown is face:
-            self._paint_plane(painter, face)
-        if shown is not None and (engine.busy or self.on_stage.hands.hold or self.desk.face.hands.hold):
-            self._paint_preview(painter, shown)
+            paint_plane(painter, stage, face, square_on.line(), square_on.graphic_box().width())
+        if shown is not None and (engine.busy or self.on_stage.hands.hold or square_on.hands.hold):
+            held = [o for t in self.on_stage.hands.preview() for o in t.outlines()]
+            paint_outlines(painter, stage, shown, held or square_on.placed_outlines())
         if self.desk.picked:
             self.on_stage.paint(painter)
-
-    def _paint_plane(self, painter: QPainter, face: PlacedView) -> None:
-        points = face.outline.points
-        half = np.hypot(*np.ptp(points, axis=0)) / 2 * 0.8
-        if face.grid is not None:
-            half = min(half, 1.2 * self.desk.face.graphic_box().width() / 2 + 4)
-        x, y, angle = self.desk.face.line()
-        u = np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle))])
-        # Of a flat face the line goes right across; of a curved one, past the graphic.
-        middle = np.array([x, y]) if face.grid is not None else np.array([x, y]) - u * (np.array([x, y]) @ u)
-        ends = np.array([middle + u * s * half for s in (-1, 1)])
-        a, b = (self.desk.stage.to_widget(p) for p in on_surface(face, ends, 0.01))
-        chain_line(painter, a, b, "A")
-
-    def _paint_rims(self, painter: QPainter, rims: Sequence[np.ndarray]) -> None:
-        """Rims of holes, each ringed so that small ones are seen."""
-        painter.setPen(QPen(theme.colour("madder"), 2.4))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        for rim in rims:
-            (line,) = self.desk.stage.lines_on(np.concatenate([rim, rim[:1]]), [len(rim) + 1])
-            painter.drawPolyline(line)
-            box = line.boundingRect()
-            if max(box.width(), box.height()) < 16:
-                painter.drawEllipse(box.center(), 10, 10)
-
-    def _paint_preview(self, painter: QPainter, face: Face) -> None:
-        """The outlines of what is moved where it will be, until the solid is there."""
-        painter.setPen(QPen(theme.colour("ultramarine"), 1.2))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        held = [o for t in self.on_stage.hands.preview() for o in t.outlines()]
-        outlines = held or self.desk.face.placed_outlines()
-        if not outlines:
-            return
-        # All at once: a drag must not wait for its own preview.
-        places = on_surface(face, np.concatenate(outlines), 0.05)
-        for line in self.desk.stage.lines_on(places, [len(o) for o in outlines]):
-            painter.drawPolyline(line)
 
     def grab(self, p: QPointF) -> Callable[[QPointF, bool], None] | None:
         """Take hold of what is picked."""
@@ -348,13 +284,6 @@ class PlaceView(View):
         point = on_surface(face, np.array([at]), 0.0)[0]
         hit = Hit("face", point, face.normal)
         return self._menu(partial(self._lay_at, hit), lambda f: self.body.add_addon(f, hit))
-
-    def _card_menu(self, id: str) -> QMenu:
-        if id not in self.desk.picked:
-            self.pick((id,))
-        menu = context_menu(self.left)
-        self.actions.fill_menu(menu)
-        return menu
 
     def _menu(self, lay: Callable[[str], None], add: Callable[[Feature], None]) -> QMenu:
         menu = context_menu(self.desk.stage)
@@ -445,15 +374,8 @@ class PlaceView(View):
     def _lay_at(self, hit: Hit, graphic: str) -> None:
         """Lay a graphic with its middle where the mouse was."""
         face, _ = self.shown_face()
-        off = hit.point - face.origin if face is not None else np.zeros(3)
-        flat = face is not None and not (isinstance(face, PlacedView) and face.grid is not None)
-        same = flat and face is not None and float(face.normal @ hit.normal) > 0.999 and abs(float(off @ face.normal)) < 0.05
-        at = (round(float(off @ face.right), 1), round(float(off @ face.up), 1)) if same and face is not None else (0.0, 0.0)
-        self._lay(graphic, hit, at)
-
-    def _clicked_card(self, id: str) -> None:
-        more = bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
-        self.pick((*(i for i in self.desk.picked if i != id), id) if more else (id,))
+        at = place_on(face, hit.point, hit.normal) if face is not None else None
+        self._lay(graphic, hit, (round(at[0], 1), round(at[1], 1)) if at is not None else (0.0, 0.0))
 
     def pick(self, ids: tuple[str, ...]) -> None:
         """Pick things on the model."""

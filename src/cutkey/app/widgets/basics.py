@@ -108,6 +108,15 @@ def column(spacing: int = 7) -> tuple[QWidget, QVBoxLayout]:
     return holder, layout
 
 
+def fill(layout: QVBoxLayout, *items: QWidget | QLayout) -> None:
+    """Put widgets or rows below each other."""
+    for item in items:
+        if isinstance(item, QLayout):
+            layout.addLayout(item)
+        else:
+            layout.addWidget(item)
+
+
 class Panel(QFrame):
     """A ruled sheet of paper with a heading; what does not fit scrolls."""
 
@@ -136,11 +145,7 @@ class Panel(QFrame):
 
     def add(self, *items: QWidget | QLayout) -> None:
         """Add widgets or rows below each other."""
-        for item in items:
-            if isinstance(item, QLayout):
-                self.body.addLayout(item)
-            else:
-                self.body.addWidget(item)
+        fill(self.body, *items)
 
 
 class Swatch(QWidget):
@@ -214,10 +219,7 @@ class Card(QFrame):
 
     def add_below(self, item: QWidget | QLayout) -> None:
         """Put something under the head."""
-        if isinstance(item, QLayout):
-            self._outer.addLayout(item)
-        else:
-            self._outer.addWidget(item)
+        fill(self._outer, item)
 
     def set_state(self, picked: bool = False, alarm: bool = False) -> None:
         """Show the card as picked, or as something that must be looked at."""

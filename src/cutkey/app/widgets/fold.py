@@ -6,9 +6,9 @@ import json
 from pathlib import Path
 
 from platformdirs import user_state_path
-from PySide6.QtWidgets import QLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLayout, QPushButton, QVBoxLayout, QWidget
 
-from cutkey.app.widgets.basics import Card, button
+from cutkey.app.widgets.basics import Card, fill
 from cutkey.core.files import write_atomic
 
 
@@ -35,36 +35,18 @@ def _keep(name: str, is_folded: bool) -> None:
         return
 
 
-class Fold(QWidget):
-    """A heading to click, and what is under it; `name` is what it is remembered by."""
+class _Head(QPushButton):
+    """The triangle that folds something away, with a text or alone; remembered by a name."""
 
-    def __init__(self, name: str, title: str, *items: QWidget | QLayout) -> None:
+    def __init__(self, name: str, text: str, spoken: str, inner: QWidget) -> None:
         super().__init__()
-        self._name = name
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(6)
-        self.head = button(title, "fold", tip=self.tr("Fold or unfold"))
-        self.head.setAccessibleName(title)
-        self.head.setCheckable(True)
-        self.head.clicked.connect(lambda _: self.fold(self.head.isChecked()))
-        self.inner = QWidget()
-        self.body = QVBoxLayout(self.inner)
-        self.body.setContentsMargins(0, 0, 0, 4)
-        self.body.setSpacing(6)
-        layout.addWidget(self.head)
-        layout.addWidget(self.inner)
-        self._title = title
-        self.add(*items)
+        self._name, self._text, self._inner = name, text, inner
+        self.setProperty("role", "fold")
+        self.setToolTip(self.tr("Fold or unfold"))
+        self.setAccessibleName(spoken)
+        self.setCheckable(True)
+        self.clicked.connect(lambda _: self.fold(self.isChecked()))
         self._show(name in folded())
-
-    def add(self, *items: QWidget | QLayout) -> None:
-        """Put things under the heading."""
-        for item in items:
-            if isinstance(item, QLayout):
-                self.body.addLayout(item)
-            else:
-                self.body.addWidget(item)
 
     def fold(self, away: bool) -> None:
         """Fold or unfold, and remember it."""
@@ -72,9 +54,32 @@ class Fold(QWidget):
         _keep(self._name, away)
 
     def _show(self, away: bool) -> None:
-        self.head.setChecked(away)
-        self.head.setText(("▸  " if away else "▾  ") + self._title)
-        self.inner.setVisible(not away)
+        self.setChecked(away)
+        mark = "▸" if away else "▾"
+        self.setText(f"{mark}  {self._text}" if self._text else mark)
+        self._inner.setVisible(not away)
+
+
+class Fold(QWidget):
+    """A heading to click, and what is under it; `name` is what it is remembered by."""
+
+    def __init__(self, name: str, title: str, *items: QWidget | QLayout) -> None:
+        super().__init__()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(6)
+        # Of this widget from the start: one that is made visible before it has a parent flashes up as a window.
+        inner = QWidget(self)
+        self.body = QVBoxLayout(inner)
+        self.body.setContentsMargins(0, 0, 0, 4)
+        self.body.setSpacing(6)
+        self.head = _Head(name, title, title, inner)
+        fill(layout, self.head, inner)
+        self.add(*items)
+
+    def add(self, *items: QWidget | QLayout) -> None:
+        """Put things under the heading."""
+        fill(self.body, *items)
 
 
 class FoldingCard(Card):
@@ -82,33 +87,15 @@ class FoldingCard(Card):
 
     def __init__(self, name: str, title: str, subtitle: str = "", mark: QWidget | None = None) -> None:
         super().__init__(title, subtitle, mark)
-        self._name = name
-        self._inner = QWidget()
-        self._inside = QVBoxLayout(self._inner)
+        inner = QWidget(self)
+        self._inside = QVBoxLayout(inner)
         self._inside.setContentsMargins(0, 0, 0, 0)
         self._inside.setSpacing(6)
-        super().add_below(self._inner)
-        self.head = button("", "fold", tip=self.tr("Fold or unfold"))
-        self.head.setAccessibleName(self.tr("Fold {0}").format(title))
+        super().add_below(inner)
+        self.head = _Head(name, "", self.tr("Fold {0}").format(title), inner)
         self.head.setFixedWidth(26)
-        self.head.setCheckable(True)
-        self.head.clicked.connect(lambda _: self.fold(self.head.isChecked()))
         self.add_beside(self.head)
-        self._show(name in folded())
 
     def add_below(self, item: QWidget | QLayout) -> None:
         """Put something where it folds away."""
-        if isinstance(item, QLayout):
-            self._inside.addLayout(item)
-        else:
-            self._inside.addWidget(item)
-
-    def fold(self, away: bool) -> None:
-        """Fold or unfold, and remember it."""
-        self._show(away)
-        _keep(self._name, away)
-
-    def _show(self, away: bool) -> None:
-        self.head.setChecked(away)
-        self.head.setText("▸" if away else "▾")
-        self._inner.setVisible(not away)
+        fill(self._inside, item)

@@ -48,7 +48,11 @@ def read_dxf(data: bytes, name: str) -> Drawing:
     for entity in _flat_entities(document.modelspace()):
         kind = entity.dxftype()
         if kind in TEXTS:
-            text = set_text(entity, document, 0.005 / MM_PER_PX / scale)
+            try:
+                text = set_text(entity, document, 0.005 / MM_PER_PX / scale)
+            except (TypeError, ValueError, ArithmeticError, DXFError):
+                notes += [n for n in ("a text that cannot be set is left out",) if n not in notes]
+                continue
             lettering += text.lettering
             notes += [n for n in text.notes if n not in notes]
             colour = _colour_of(entity, document)

@@ -37,6 +37,8 @@ def set_text(entity: Any, document: Any, tolerance: float) -> SetText:
         Largest distance between a curve and its straight pieces, in the drawing's units.
     """
     name, notes = _font_of(entity, document)
+    if entity.dxftype() != "MTEXT" and entity.dxf.get("halign", 0) in (3, 5):
+        notes.append("text that was fitted between two places keeps the width of its letters")
     font = font_bytes(name)
     lines, height, across, down, matrix, place = (_paragraph if entity.dxftype() == "MTEXT" else _single)(entity)
     reversed_ = bool(np.linalg.det(matrix) < 0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Collection
 
 from msgspec.structs import replace
 
@@ -68,9 +68,3 @@ def joined(job: Job, part: Job, by: Offset = (0.0, 0.0)) -> tuple[Job, tuple[str
     addons = [replace(a, id=new_id(), offset=beside(a.offset)) for a in part.addons]
     made = replace(job, graphics=tuple(graphics), placements=(*job.placements, *placements), addons=(*job.addons, *addons))
     return made, (*(p.id for p in placements), *(a.id for a in addons)) or tuple(renamed.values())
-
-
-def names_of(job: Job, ids: Iterable[str]) -> list[str]:
-    """What the graphics among some things are called."""
-    names = {p.id: job.graphic(p.graphic).name for p in job.placements}
-    return [names[i] for i in ids if i in names]

@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 #: A job that nobody has named yet, and what its kit is called.
 UNNAMED, PLAIN = "Untitled", "kit"
-#: Longest stem of a file's name, characters; file systems take 255 bytes.
-LONGEST = 60
+#: Longest stem of a file's name, bytes; file systems take 255 for the whole of it.
+LONGEST = 180
 
 
 class KitNames(NamedTuple):
@@ -22,7 +22,8 @@ class KitNames(NamedTuple):
 
 def kit_names(title: str) -> KitNames:
     """File names for a job, safe everywhere: letters and digits of any script, the rest as hyphens."""
-    stem = re.sub(r"[^\w.]+", "-", title).strip("-._")[:LONGEST].rstrip("-._")
+    stem = re.sub(r"[^\w.]+", "-", title).strip("-._")
+    stem = stem.encode()[:LONGEST].decode(errors="ignore").rstrip("-._")
     if not stem or title == UNNAMED:
         return KitNames(f"{PLAIN}.3mf", "assembly-sheet.pdf", "template.pdf", "setting-out.pdf")
     return KitNames(f"{stem}.3mf", f"{stem}-assembly-sheet.pdf", f"{stem}-template.pdf", f"{stem}-setting-out.pdf")

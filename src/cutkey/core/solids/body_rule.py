@@ -8,7 +8,8 @@ from collections.abc import Sequence
 import msgspec
 
 Point = tuple[float, float, float]
-#: A body is found again when its volume is the same within this share, and its middle within this share of its size.
+#: A body is found again when its volume is the same within this share, and its middle within this share of its size (the side of a
+#: cube of its volume).
 ALIKE = 0.02
 
 
@@ -24,11 +25,11 @@ class BodyRule(msgspec.Struct, frozen=True):
 def mostly_there(old: Sequence[BodyRule], new: Sequence[BodyRule]) -> bool:
     """Whether most of what some bodies are lies unmoved among others: then what was laid on them stays where it is."""
     total = sum(r.volume for r in old)
-    found = sum(r.volume for r in old if any(found_again(b.volume, b.middle, b.volume ** (1 / 3), r) for b in new))
+    found = sum(r.volume for r in old if any(found_again(b, r) for b in new))
     return total > 0 and found >= 0.5 * total
 
 
-def found_again(volume: float, middle: Point, size: float, rule: BodyRule) -> bool:
-    """Whether a body is the one that a rule is about."""
-    away = math.dist(middle, rule.middle)
-    return abs(volume - rule.volume) <= ALIKE * max(volume, rule.volume) and away <= ALIKE * max(size, 1e-6)
+def found_again(body: BodyRule, rule: BodyRule) -> bool:
+    """Whether a body, told as a rule about it that decides nothing, is the one that a rule is about."""
+    alike = abs(body.volume - rule.volume) <= ALIKE * max(body.volume, rule.volume)
+    return alike and math.dist(body.middle, rule.middle) <= ALIKE * max(body.volume, 1e-9) ** (1 / 3)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -49,9 +50,8 @@ def bodies_in(pieces: Sequence[Piece]) -> list[ModelBody]:
 
 def rule_of(body: ModelBody, rules: Sequence[BodyRule]) -> BodyRule | None:
     """The rule about a body: of those that fit, the one nearest to its middle."""
-    size = float(np.linalg.norm(body.size))
-    fit = [r for r in rules if found_again(body.volume, body.middle, size, r)]
-    return min(fit, key=lambda r: float(np.linalg.norm(np.array(body.middle) - np.array(r.middle))), default=None)
+    fit = [r for r in rules if found_again(body.rule(), r)]
+    return min(fit, key=lambda r: math.dist(body.middle, r.middle), default=None)
 
 
 def ruled(bodies: Sequence[ModelBody], rules: Sequence[BodyRule], name: str) -> Ruled:
