@@ -74,6 +74,8 @@ def _dxf() -> bytes:
     import ezdxf
 
     drawing = ezdxf.new("R2010", units=4)
+    drawing.modelspace().add_text("No. 5", height=4).set_placement((3, 3))
+    drawing.modelspace().add_mtext("two\\Plines", {"char_height": 3, "insert": (5, 20)})
     space = drawing.modelspace()
     space.add_lwpolyline([(0, 0), (40, 0), (40, 30, 0, 0, 0.4), (0, 30)], close=True)
     space.add_circle((20, 15), 6)
@@ -177,6 +179,8 @@ def hostile() -> dict[str, Make]:
             b"0\nSPLINE\n8\n0\n70\n8\n71\n3\n72\n8\n73\n4\n" + b"40\n0\n" * 8 + b"10\n1e300\n20\n-1e300\n30\n0\n" * 4
         ),
         "circle.dxf": lambda: _entity(b"0\nCIRCLE\n8\n0\n10\n0\n20\n0\n40\n1e18\n"),
+        "letters.dxf": lambda: _entity(b"0\nTEXT\n8\n0\n10\n0\n20\n0\n40\n5\n1\n" + b"W" * 2000 + b"\n"),
+        "words.dxf": lambda: _entity(b"0\nTEXT\n8\n0\n10\n0\n20\n0\n40\n5\n1\nNo. 5 &@\n" * 60_000),
         "many.dxf": lambda: _entity(b"0\nLINE\n8\n0\n10\n0\n20\n0\n11\n5\n21\n7\n" * 300_000),
         "header.stl": lambda: b"\0" * 80 + struct.pack("<I", 2**32 - 1) + bytes(500),
         "nan.stl": lambda: b"\0" * 80 + struct.pack("<I", 4) + (struct.pack("<12f", *[float("nan")] * 12) + b"\0\0") * 4,
