@@ -34,7 +34,7 @@ from cutkey.core.units import format_mm
 from cutkey.worker.shown import PlacedView, Rings
 
 #: Room round the drawing for its dimensions, px, and the most of a small view that is given to it.
-ACROSS, ALONG, MOST = 176, 170, 0.5
+ACROSS, ALONG, MOST = 176, 170, 0.58
 
 
 class FaceView(QWidget):
@@ -240,12 +240,13 @@ class FaceView(QWidget):
             return
         if self._face is None or self.dimensions.open_at(p):
             return
-        hold = self.hands.find(p, self.to_face(p), self.to_widget)
+        more = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        # Picking one more: the handles of what is picked are not in the way.
+        hold = self.hands.find(p, self.to_face(p), self.to_widget, handles=not more)
         grip = SectionGrip.under(p, *self.line_ends()) if self._has_section() else ""
         if grip and not (hold is not None and (hold.what != "move" or grip == "line")):
             self._drag, self.section.held = "section", grip
             return
-        more = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if hold is None:
             self._drag = "pan"
             return

@@ -18,8 +18,8 @@ from cutkey.app.theme import theme
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import PlacedView
 
-#: Pixels: how near a handle the mouse must be, how far the turning handle stands off, and how near a guide draws.
-NEAR, OFF, DRAWS = 9.0, 26.0, 5.0
+#: Pixels: how near a handle the mouse must be, how far the turning handle and those of the corners stand off, how near a guide draws.
+NEAR, OFF, BESIDE, DRAWS = 9.0, 26.0, 7.0, 5.0
 ToWidget = Callable[[float, float], QPointF]
 
 
@@ -73,7 +73,7 @@ class Hands:
 
     # -- where the handles are
     def handles(self, to_widget: ToWidget) -> tuple[list[QPointF], QPointF] | None:
-        """Corners of the handled thing and the place of its turning handle."""
+        """Places of the handles by the corners of the handled thing, and of its turning handle."""
         thing = self.handled()
         if thing is None:
             return None
@@ -83,11 +83,15 @@ class Hands:
         length = math.hypot(away.x(), away.y())
         if length < 2:
             return None
-        return corners, top + away * (OFF / length)
+        # Outside the box, so that letters in its corners are seen.
+        out = [c + (c - middle) * (BESIDE / max(math.hypot(c.x() - middle.x(), c.y() - middle.y()), 1.0)) for c in corners]
+        return out, top + away * (OFF / length)
 
-    def find(self, p: QPointF, at: tuple[float, float], to_widget: ToWidget, only_picked: bool = False) -> Hold | None:
+    def find(
+        self, p: QPointF, at: tuple[float, float], to_widget: ToWidget, only_picked: bool = False, handles: bool = True
+    ) -> Hold | None:
         """What lies under a widget place, which is `at` on the plane: a handle of what is picked, else the smallest thing there."""
-        shown = self.handles(to_widget)
+        shown = self.handles(to_widget) if handles else None
         thing = self.handled()
         if shown is not None and thing is not None:
             corners, knob = shown
@@ -151,7 +155,9 @@ class Hands:
         corners = thing.corners()
         fixed, taken = corners[(hold.corner + 2) % 4], corners[hold.corner]
         way = taken - fixed
-        factor = float((np.array(at) - fixed) @ way / max(float(way @ way), 1e-9))
+        # By how far the mouse has gone: the handle stands a little outside its corner.
+        now = taken + np.array(at) - np.array(hold.at)
+        factor = float((now - fixed) @ way / max(float(way @ way), 1e-9))
         width = thing.high[0] - thing.low[0]
         wanted = min(5000.0, max(0.5, width * factor))
         if not free:
@@ -213,7 +219,8 @@ class Hands:
             painter.setPen(pen)
             painter.setBrush(theme.colour("sheet"))
             if one.turnable:
-                painter.drawLine((corners[2] + corners[3]) * 0.5, knob)
+                top = one.corners()[2:].mean(0).tolist()
+                painter.drawLine(to_widget(*top), knob)
                 painter.drawEllipse(knob, 5.5, 5.5)
             for p in corners if one.sizable else ():
                 painter.drawRect(int(p.x()) - 4, int(p.y()) - 4, 8, 8)
