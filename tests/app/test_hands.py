@@ -14,11 +14,13 @@ from PySide6.QtWidgets import QMenu, QPushButton
 from tests.app.test_path import CTRL, LEFT, NONE, drag, drop
 from tests.app.test_place import choose
 
+from cutkey.core.check.read import check_bodies
 from cutkey.core.job.document import Job
 from cutkey.core.job.edits import change_placement
 from cutkey.core.job.things import joined, part_of
 from cutkey.core.relief.features import AddOn, Hole, Loop
 from cutkey.core.relief.placement import Copies
+from cutkey.core.solids.mesh import Mesh
 from cutkey.core.solids.shells import bodies_of
 from cutkey.demo.jobs import demo_job
 
@@ -257,6 +259,9 @@ def test_the_bodies_of_a_model_are_hidden_taken_away_and_coloured(window, settle
     assert volumes["#a04030"] == "Brick PLA"
     told = next(f for f in window.engine.kit.findings if f.title == "Bodies as you decided")
     assert told.severity == "sound" and "body 3 (512.0 mm³) was taken away" in told.text
+    assert "what is left holds 10600.0 mm³" in told.text
+    (wrong,) = check_bodies(["body 3 was taken away"], 10600.0 - 512, mesh_of_both(plate, one))
+    assert wrong.severity == "stop"
     choose(place.body.addons.add.menu(), "Round hole")
     QTest.mouseClick(place.hint.sides["top"], LEFT)
     settle(window)
@@ -274,6 +279,11 @@ def test_the_bodies_of_a_model_are_hidden_taken_away_and_coloured(window, settle
     settle(window)
     assert window.document.job.base.bodies == () and not cards.isVisible() and window.document.job.addons == (addon,)
     assert "2 decisions about bodies" in window.message.text and not cards.hidden
+
+
+def mesh_of_both(*parts: trimesh.Trimesh) -> Mesh:
+    both = trimesh.util.concatenate(parts)
+    return Mesh(np.array(both.vertices), np.array(both.faces))
 
 
 def _hole(addon) -> float:

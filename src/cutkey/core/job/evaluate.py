@@ -64,6 +64,7 @@ class Body(NamedTuple):
     lost: int = 0  # surfaces of an opened model that are nowhere in its solid
     bodies: tuple[ModelBody, ...] = ()  # of an opened model, those that were taken away too
     decided: tuple[str, ...] = ()  # what the maker did with them
+    stays: float = 0.0  # volume of those that were left, mm3, where something was decided
 
 
 class Placed(NamedTuple):
@@ -186,13 +187,14 @@ class Evaluator:
         bodies = self.memo.get(key, lambda: tuple(bodies_in(model.pieces)))
         solid, mesh, pieces, done = model.solid, model.mesh, list(model.pieces), model.done
         decided: tuple[str, ...] = ()
+        stays = 0.0
         if base.bodies:
             kept = ruled(bodies, base.bodies, name)
-            pieces, done, decided = kept.pieces, (*done, *kept.missing), tuple(kept.decided)
+            pieces, done, decided, stays = kept.pieces, (*done, *kept.missing), tuple(kept.decided), kept.volume
             solid = as_one([p.solid for p in pieces])
             mesh = mesh_of(solid)
         parts = [Part(p.colour or BODY, p.solid) for p in pieces]
-        return Body(solid, mesh, find_facets(mesh), parts, done, (), tuple(model.closed), model.lost, bodies, decided)
+        return Body(solid, mesh, find_facets(mesh), parts, done, (), tuple(model.closed), model.lost, bodies, decided, stays)
 
     def site(self, job: Job, placement: Placement) -> Site:
         """Where a placed graphic lies: a flat face, or the surface it follows."""

@@ -13,7 +13,7 @@ from cutkey.core.check.floor import check_floor
 from cutkey.core.check.joints import check_joints
 from cutkey.core.check.lie import check_lie, check_reading
 from cutkey.core.check.made import check_made
-from cutkey.core.check.read import check_read
+from cutkey.core.check.read import check_bodies, check_read
 from cutkey.core.check.setting_out import check_setting_out
 from cutkey.core.check.thin import check_thin
 from cutkey.core.check.walls import check_walls
@@ -56,8 +56,7 @@ def findings_of(job: Job, evaluator: Evaluator, design: Design, split: Split, ki
     findings += check_setting_out(kit.setting, job.gauge)
     findings += check_made(job.base, body.solid)
     findings += check_read(body.done, body.lost, job.source(job.base.source).name if isinstance(job.base, ModelBase) else "")
-    if body.decided:
-        findings.append(Finding("read", "sound", "Bodies as you decided", "; ".join(body.decided)))
+    findings += check_bodies(body.decided, body.stays, evaluator.bare(job).mesh)
     for name, notes in {d.spec.name: d.notes for d in used}.items():
         findings += [Finding("read", "look at", "Drawing changed on reading", f"{name}: {note}", name) for note in notes]
     findings += check_series(job)

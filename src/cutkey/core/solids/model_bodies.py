@@ -36,6 +36,7 @@ class Ruled(NamedTuple):
     pieces: list[Piece]
     decided: list[str]  # what was done because the maker chose it
     missing: list[str]  # which rules found no body
+    volume: float  # of the bodies that stay, together, mm3
 
 
 def bodies_in(pieces: Sequence[Piece]) -> list[ModelBody]:
@@ -65,6 +66,7 @@ def ruled(bodies: Sequence[ModelBody], rules: Sequence[BodyRule], name: str) -> 
     used: set[BodyRule] = set()
     by_colour: dict[str, list[Solid]] = {}
     decided: list[str] = []
+    volume = 0.0
     for body in bodies:
         rule = rule_of(body, [r for r in rules if r not in used])
         if rule is not None:
@@ -74,6 +76,7 @@ def ruled(bodies: Sequence[ModelBody], rules: Sequence[BodyRule], name: str) -> 
             continue
         if rule is not None and rule.colour:
             decided.append(f"{body.name} is coloured {rule.colour}")
+        volume += body.volume
         by_colour.setdefault((rule.colour if rule else "") or body.colour, []).append(body.solid)
     lost = sum((r.away or bool(r.colour)) and r not in used for r in rules)
     what = "a body that you took away or coloured is" if lost == 1 else f"{lost} bodies that you took away or coloured are"
@@ -81,7 +84,7 @@ def ruled(bodies: Sequence[ModelBody], rules: Sequence[BodyRule], name: str) -> 
     if not by_colour:
         raise BadInput(f"All bodies of {name} are taken away; put one back on the Place sheet.")
     pieces = [Piece(c, as_one(s)) for c, s in by_colour.items()]
-    return Ruled(pieces, decided, missing)
+    return Ruled(pieces, decided, missing, volume)
 
 
 def _three(v: np.ndarray) -> Point:
