@@ -242,6 +242,22 @@ def test_a_graphic_that_takes_the_whole_model_away_is_refused_in_a_sentence(mode
         Evaluator({**sources, source.digest: square}).kit(job)
 
 
+@pytest.mark.parametrize(("mode", "deep"), [("through", 3.0), ("recessed", 1.0)])
+def test_what_is_taken_out_is_taken_out_of_what_stands_there_too(mode, deep):
+    """A square of 8 mm out of one of 20 mm that stands 2 mm high: before, the top 1.5 mm of it stayed, in the air."""
+    job, sources = demo_job("plate")
+    square = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 30"><rect width="30" height="30"/></svg>'
+    source = Source(digest_bytes(square), "square.svg", "drawing")
+    job = replace(job, base=PlateBase(40, 40, 3, 0), placements=(), graphics=(), addons=(), cuts=())
+    job, wide = add_graphic(add_source(job, source), source, 20.0)
+    job, narrow = add_graphic(job, source, 8.0)
+    job, _ = place(job, wide.id, (0.0, 0.0, 3.0), (0.0, 0.0, 1.0), Depth("raised", 2.0))
+    job, _ = place(job, narrow.id, (0.0, 0.0, 3.0), (0.0, 0.0, 1.0), Depth(mode, 1.0))
+    kit = Evaluator({**sources, source.digest: square}).kit(job)
+    assert kit.design_volume == pytest.approx(40 * 40 * 3 + (20 * 20 - 8 * 8) * 2 - 8 * 8 * deep, rel=1e-6)
+    assert [f.kind for f in kit.findings if f.severity == "stop"] == []
+
+
 def test_an_empty_body_is_not_called_watertight():
     empty = Piece("A1 Soot PLA", "A1", DEFAULT_RACK[0], Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int64)), 0.0)
     (found,) = check_watertight([empty])

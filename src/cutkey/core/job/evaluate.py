@@ -19,7 +19,7 @@ from cutkey.core.job.draw import Drawn, draw_graphic
 from cutkey.core.job.proof import findings_of
 from cutkey.core.kit.pieces import PrintUnit, key_unit, section_unit
 from cutkey.core.memo import Memo
-from cutkey.core.relief.carve import Lie, Part, carve, joined_by_colour
+from cutkey.core.relief.carve import Lie, Part, carve, height_of, joined_by_colour
 from cutkey.core.relief.copies import instances
 from cutkey.core.relief.fit_out import Spot, fit_out
 from cutkey.core.relief.placement import Placement
@@ -233,8 +233,10 @@ class Evaluator:
                 if progress:
                     progress(n / len(job.placements), f"placing {spec.name}")
                 site = self.site(job, placement)
+                here = [o for o in job.placements[:n] if _on_one_surface(self.site(job, o), site)]
+                above = max((height_of(lies.get(o.id, [])) for o in here), default=0.0)
                 for one in instances(placement, site.middle):
-                    carved = carve(parts, self.draw(job, spec).graphic, one, site, whole)
+                    carved = carve(parts, self.draw(job, spec).graphic, one, site, whole, above)
                     steps.append(Placed(one, site, whole, carved.parts))
                     parts, whole = [p for p in carved.parts if p.solid.volume() > NOTHING], carved.whole
                     if sum(p.solid.volume() for p in parts) <= LEAST_VOLUME:
@@ -368,6 +370,16 @@ class Evaluator:
             return kit._replace(findings=findings_of(job, self, design, split, kit))
 
         return self.memo.get(self.kit_key(job), compute)
+
+
+def _on_one_surface(one: Site, other: Site) -> bool:
+    """Whether two places are of the same flat face, or both on a curve and turned the same way."""
+    if (one.surface is None) != (other.surface is None):
+        return False
+    a, b = one.facet, other.facet
+    if one.surface is not None:
+        return float(a.normal @ b.normal) > 0.5
+    return bool(np.allclose(a.normal, b.normal, atol=1e-6) and abs((a.origin - b.origin) @ a.normal) < 1e-6)
 
 
 def evaluate(job: Job, sources: Mapping[str, bytes], progress: Progress | None = None) -> Kit | None:

@@ -24,6 +24,7 @@ SINK = 0.01
 #: The same on a curved surface, whose triangles the tool's own do not match, mm.
 DRAPED_SINK = 0.1
 _UP: tuple[DepthMode, ...] = ("raised", "level")
+_OUT: tuple[DepthMode, ...] = ("recessed", "through")
 
 
 class Part(NamedTuple):
@@ -63,6 +64,7 @@ class Lie(NamedTuple):
     draped: Draped
     span: tuple[float, float]  # mm from the surface that the tool reaches, low and high
     reach: tuple[float, float]  # lowest and highest place of a curved surface under it, from the place's plane
+    up: bool  # whether it stands on the surface
 
 
 class _Laid(NamedTuple):
@@ -72,7 +74,9 @@ class _Laid(NamedTuple):
     reach: tuple[float, float]
 
 
-def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, site: Site, whole: Solid | None = None) -> Carved:
+def carve(
+    parts: Sequence[Part], graphic: Graphic, placement: Placement, site: Site, whole: Solid | None = None, above: float = 0.0
+) -> Carved:
     """Parts of a body after one placed graphic.
 
     A raised region stands on the surface as a part of its own; a flush one replaces the material exactly; a recessed one leaves
@@ -83,6 +87,8 @@ def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, site: S
     ----------
     whole : Manifold, optional
         All parts as one, when that is known.
+    above : float
+        How high other graphics stand on this surface, mm; what is taken out is taken out of them too.
 
     Returns
     -------
@@ -105,17 +111,20 @@ def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, site: S
         if mm <= 0 and rule.mode != "through":
             continue
         if not region.geometry.intersects(kept_clear):
-            lies.append(Lie(region.colour, region.geometry.area, Draped(m3.Manifold(), 0, region.geometry.area, 0, None), (0, 0), (0, 0)))
+            nowhere = Draped(m3.Manifold(), 0, region.geometry.area, 0, None)
+            lies.append(Lie(region.colour, region.geometry.area, nowhere, (0, 0), (0, 0), False))
             continue
         up = rule.mode in _UP
         straight = site.way == "straight" or (rule.mode == "through" and site.surface is not None)
         reach = site.heights(region.geometry) if straight else (0.0, 0.0)
         sink = SINK if site.surface is None else DRAPED_SINK
         low, high = (-sink, mm) if up else (-span if rule.mode == "through" else -mm, PAST)
+        if rule.mode in _OUT:
+            high += above
         if straight:
             # Long enough to bite everywhere, however the surface falls away.
             deep = low if rule.mode == "through" else min(reach[0], 0.0) + low
-            low, high = (min(reach[0], mm) - PAST, mm) if up else (deep, max(high, reach[1] + PAST))
+            low, high = (min(reach[0], mm) - PAST, mm) if up else (deep, max(high, reach[1] + PAST + above))
         laid[straight].append(_Laid(region, rule.mode, (low, high), reach))
     tools: list[tuple[str, DepthMode, Solid]] = []
     standing: list[Solid] = []  # what stands on the body, and what is taken out of it, all colours together
@@ -125,8 +134,8 @@ def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, site: S
         found = where.tools([o.region.geometry for o in some], [o.span for o in some])
         for one, draped in zip(some, found, strict=True):
             tools.append((one.region.colour, one.mode, draped.solid))
-            lies.append(Lie(one.region.colour, one.region.geometry.area, draped, one.span, one.reach))
-        for kind, into in ((_UP, standing), (("recessed", "through"), gone)):
+            lies.append(Lie(one.region.colour, one.region.geometry.area, draped, one.span, one.reach, one.mode in _UP))
+        for kind, into in ((_UP, standing), (_OUT, gone)):
             mine = [k for k, o in enumerate(some) if o.mode in kind]
             into += where.together([found[k] for k in mine], [some[k].region.geometry for k in mine], [some[k].span for k in mine])
     if whole is None:
@@ -141,6 +150,11 @@ def carve(parts: Sequence[Part], graphic: Graphic, placement: Placement, site: S
     if standing:
         whole = m3.Manifold.batch_boolean([whole, *standing], m3.OpType.Add)
     return Carved([p for p in [*kept, *added] if not p.solid.is_empty()], lies, without(whole, gone))
+
+
+def height_of(lies: Sequence[Lie]) -> float:
+    """How high what was laid stands, mm above its surface."""
+    return max((o.span[1] for o in lies if o.up), default=0.0)
 
 
 def joined_by_colour(parts: Sequence[Part]) -> list[Part]:
