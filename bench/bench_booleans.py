@@ -6,19 +6,19 @@ import manifold3d as m3
 import numpy as np
 
 from bench.timing import in_turns
-from cutkey.core.artwork.graphic import Graphic
-from cutkey.core.colour.filament import BODY
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.relief.carve import Part, carve
-from cutkey.core.relief.placement import Depth, Placement
-from cutkey.core.relief.site import Site
-from cutkey.core.solids.bases import PlateBase
-from cutkey.core.solids.facets import facet_at, find_facets, largest_facing
-from cutkey.core.solids.made import made_solid
-from cutkey.core.solids.primitives import prism
-from cutkey.core.solids.solid import mesh_of
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.geometry.facets import facet_at, find_facets, largest_facing
+from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.primitives import prism
+from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.model.cuts import Cut
+from cutkey.core.model.filament import BODY
+from cutkey.core.model.placement import Depth, Placement
+from cutkey.core.place.carve import carve
+from cutkey.core.place.site import Site
 from cutkey.core.split.cutting import cut_into_sections, separate_bodies
-from cutkey.core.split.settings import Cut
 from cutkey.demo.jobs import demo_job
 
 Row = tuple[str, float, float, str]
@@ -28,7 +28,7 @@ def run(small: bool = False) -> list[Row]:
     """The demo sign's regions raised on a plate; the sign cut into six; `small` to see that it runs."""
     job, sources = demo_job("lid" if small else "sign")
     graphic: Graphic = Evaluator(sources).draw(job, job.graphics[0]).graphic
-    body = made_solid(PlateBase(520, 300, 8, 14)).refine_to_length(80 if small else 4)
+    body = PlateBase(520, 300, 8, 14).solid().refine_to_length(80 if small else 4)
     mesh = mesh_of(body)
     facets = find_facets(mesh)
     facet = facet_at(mesh, facets, largest_facing(facets, np.array([0, 0, 1.0]), mesh))

@@ -9,13 +9,13 @@ import manifold3d as m3
 from msgspec.structs import replace
 
 from bench.timing import in_turns
-from cutkey.core.job.edits import change_cut
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.job.output import contents_of, write_job_kit
+from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.engine.output import contents_of, write_job_kit
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
+from cutkey.core.model.edits import change_cut
 from cutkey.core.solids.stl import stl_bytes
-from cutkey.core.split.keying import tools_of
+from cutkey.core.split.keys.keying import tools_of
 from cutkey.demo.jobs import demo_job
 
 Row = tuple[str, float, float, str]

@@ -12,14 +12,14 @@ import shapely
 import trimesh
 
 from bench.timing import in_turns
-from cutkey.core.colour.filament import Filament
+from cutkey.core.geometry.mesh import weld
+from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.bed import Spot
-from cutkey.core.kit.pieces import Piece, PrintUnit
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
-from cutkey.core.solids.mesh import weld
-from cutkey.core.solids.solid import mesh_of
+from cutkey.core.model.filament import Filament
+from cutkey.core.model.printer import Printer
+from cutkey.core.printing.piece import Piece, PrintUnit
 from cutkey.core.solids.stl import read_stl, stl_bytes
-from cutkey.core.split.printer import Printer
 
 Row = tuple[str, float, float, str]
 

@@ -9,17 +9,17 @@ from shapely import affinity
 
 from bench.shapes import FONT
 from bench.timing import in_turns
-from cutkey.core.artwork.graphic import Graphic
-from cutkey.core.artwork.text import TextLook, text_area
-from cutkey.core.colour.filament import BODY
-from cutkey.core.relief.carve import Part, carve, placed_regions
-from cutkey.core.relief.placement import Depth, Placement
-from cutkey.core.relief.site import site_of
-from cutkey.core.solids.bases import PlateBase
-from cutkey.core.solids.facets import find_facets
-from cutkey.core.solids.made import made_solid
-from cutkey.core.solids.solid import Solid, mesh_of
-from cutkey.core.trace.region import Region
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.geometry.facets import find_facets
+from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.region import Region
+from cutkey.core.geometry.solid import Solid, mesh_of
+from cutkey.core.lettering.text import TextLook, text_area
+from cutkey.core.model.filament import BODY
+from cutkey.core.model.placement import Depth, Placement
+from cutkey.core.place.carve import carve, placed_regions
+from cutkey.core.place.site import site_of
 
 Row = tuple[str, float, float, str]
 
@@ -41,7 +41,7 @@ def letters(columns: int, rows: int, step: float) -> Graphic:
 def run(small: bool = False) -> list[Row]:
     """Flat, projected on a sphere, wrapped round a cylinder; `small` to see that it runs."""
     out: list[Row] = []
-    plate = made_solid(PlateBase(200, 110, 6, 4)).refine_to_length(9.0 if small else 0.93)
+    plate = PlateBase(200, 110, 6, 4).solid().refine_to_length(9.0 if small else 0.93)
     ball = m3.Manifold.sphere(80, 60 if small else 450)
     round_ = m3.Manifold.cylinder(110, 60, 60, 360).refine_to_length(9.0 if small else 1.0)
     cases: list[tuple[str, Solid, Placement, float]] = [

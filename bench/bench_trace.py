@@ -14,9 +14,9 @@ from msgspec.structs import replace
 from PIL import Image, ImageDraw
 
 from bench.timing import in_turns
-from cutkey.core.job.document import GraphicSpec, Source
-from cutkey.core.job.draw import draw_graphic
+from cutkey.core.engine.draw import draw_graphic
 from cutkey.core.memo import Memo
+from cutkey.core.model.job import GraphicSpec, Source
 from cutkey.core.picture.labels import label_pixels
 from cutkey.core.picture.palette import find_palette
 from cutkey.core.trace.partition import regions

@@ -10,7 +10,7 @@ import shapely
 
 from bench.openset import drawings, painted
 from cutkey.core.artwork.svg_read import read_svg
-from cutkey.core.trace.region import Region
+from cutkey.core.geometry.region import Region
 
 SIDE = 1024
 

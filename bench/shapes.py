@@ -20,7 +20,7 @@ def disc(x: float, y: float, r: float) -> shapely.Polygon:
 
 def glyph(letter: str, size: int) -> shapely.Geometry:
     """A letter of the shipped font over four fifths of a picture, by fontTools' outlines."""
-    from cutkey.core.artwork.text import TextLook, text_area
+    from cutkey.core.lettering.text import TextLook, text_area
 
     shape = text_area(FONT.read_bytes(), letter, TextLook(100.0), 0.005)
     x0, y0, x1, y1 = shape.bounds

@@ -23,12 +23,12 @@ from bench.fuzz.judge import run as fuzz
 from bench.gaps import heavy, measure
 from bench.walks.jobs import walk_jobs
 from bench.walks.windows import walk_windows
+from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
-from cutkey.core.job.document import Job
-from cutkey.core.job.edits import change_placement
-from cutkey.core.job.file import open_job, save_job
-from cutkey.core.solids.bases import PlateBase
+from cutkey.core.model.edits import change_placement
+from cutkey.core.model.file import open_job, save_job
+from cutkey.core.model.job import Job
 from cutkey.worker.client import Worker
 from cutkey.worker.messages import Done, Evaluate, Failed, Progress
 
@@ -44,8 +44,8 @@ class Promise(NamedTuple):
 _SAVES = """
 import sys
 from pathlib import Path
-from cutkey.core.job.document import Job
-from cutkey.core.job.file import save_job
+from cutkey.core.model.job import Job
+from cutkey.core.model.file import save_job
 for n in range(10**6):
     save_job(Path(sys.argv[1]), Job(name=f"save {n}"), {})
     print(n, flush=True)

@@ -13,8 +13,8 @@ import numpy as np
 import pytest
 import shapely
 
-from cutkey.core.artwork.graphic import Graphic
-from cutkey.core.trace.region import Region
+from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.region import Region
 
 
 @pytest.fixture(autouse=True)

@@ -13,18 +13,19 @@ import msgspec
 import pytest
 
 from cutkey.cli.main import COMMANDS, main
-from cutkey.core.colour.filament import Filament
-from cutkey.core.gauge.settings import Gauge
-from cutkey.core.job.document import Assignment, GraphicSpec, Job, ModelBase, Source
-from cutkey.core.relief.features import AddOn, Feature
-from cutkey.core.relief.placement import Copies, Depth, Placement
-from cutkey.core.solids.bases import MadeBase
-from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import Cut, JointKeys, Keys, Labels, Seam
+from cutkey.core.addons.kind import Feature
+from cutkey.core.bodies.kind import MadeBody
+from cutkey.core.model.addon import AddOn
+from cutkey.core.model.cuts import Cut, JointKeys, Keys, Labels, Seam
+from cutkey.core.model.filament import Filament
+from cutkey.core.model.job import Assignment, GraphicSpec, Job, ModelBase, Source
+from cutkey.core.model.placement import Copies, Depth, Placement
+from cutkey.core.model.printer import Printer
+from cutkey.core.model.spacing import Gauge
 
 ROOT = Path(__file__).parent.parent
 #: Everything a job file holds.
-PARTS = [Job, Source, GraphicSpec, ModelBase, *get_args(MadeBase), AddOn, *get_args(Feature), Placement, Copies, Depth, Cut, Keys]
+PARTS = [Job, Source, GraphicSpec, ModelBase, *get_args(MadeBody), AddOn, *get_args(Feature), Placement, Copies, Depth, Cut, Keys]
 PARTS += [Printer, Filament, Assignment, Seam, JointKeys, Labels, Gauge]
 
 
@@ -59,7 +60,7 @@ def test_every_command_explains_itself(command, capsys):
 
 def test_the_core_and_the_worker_load_without_qt_or_vtk():
     code = (
-        "import sys, cutkey.core.job.output, cutkey.worker.service, cutkey.cli.main, cutkey.cli.build, cutkey.demo.jobs\n"
+        "import sys, cutkey.core.engine.output, cutkey.worker.service, cutkey.cli.main, cutkey.cli.build, cutkey.demo.jobs\n"
         "print([m for m in sys.modules if m.split('.')[0] in ('PySide6', 'vtkmodules', 'vtk')])"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60)

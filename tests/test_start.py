@@ -8,7 +8,7 @@ import sys
 import pytest
 
 #: What only the compute process needs.
-HEAVY = ("scipy", "manifold3d", "reportlab", "lib3mf", "PIL", "skimage", "ezdxf", "cutkey.core.trace.run", "cutkey.core.job.evaluate")
+HEAVY = ("scipy", "manifold3d", "reportlab", "lib3mf", "PIL", "skimage", "ezdxf", "cutkey.core.trace.run", "cutkey.core.engine.evaluate")
 
 
 @pytest.mark.parametrize("module", ["cutkey.app.window", "cutkey.worker.client"])

@@ -20,12 +20,12 @@ from tests.conftest import written
 
 from cutkey.core import stopping
 from cutkey.core.alive import my_mark
+from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import Cancelled
-from cutkey.core.job.document import Job, ModelBase, Source
 from cutkey.core.memo import Memo, size_of
-from cutkey.core.solids.bases import PlateBase
-from cutkey.core.split.settings import Cut
+from cutkey.core.model.cuts import Cut
+from cutkey.core.model.job import Job, ModelBase, Source
 from cutkey.demo import models
 from cutkey.demo.jobs import demo_job
 from cutkey.worker.channel import receive, send
@@ -271,18 +271,18 @@ def test_a_section_has_the_areas_of_the_regions_it_goes_through(two_tone, angle,
 
     import shapely
 
-    from cutkey.core.colour.filament import BODY
-    from cutkey.core.relief.carve import Part, carve, placed_regions
-    from cutkey.core.relief.placement import Depth, Placement
-    from cutkey.core.relief.site import site_of
-    from cutkey.core.solids.bases import PlateBase
-    from cutkey.core.solids.facets import find_facets
-    from cutkey.core.solids.made import made_solid
-    from cutkey.core.solids.solid import mesh_of
+    from cutkey.core.bodies.plate import PlateBase
+    from cutkey.core.geometry.facets import find_facets
+    from cutkey.core.geometry.part import Part
+    from cutkey.core.geometry.solid import mesh_of
+    from cutkey.core.model.filament import BODY
+    from cutkey.core.model.placement import Depth, Placement
+    from cutkey.core.place.carve import carve, placed_regions
+    from cutkey.core.place.site import site_of
     from cutkey.worker.shown import SectionLine
     from cutkey.worker.views import section_view
 
-    body = made_solid(PlateBase(60, 40, 5, 6))
+    body = PlateBase(60, 40, 5, 6).solid()
     where = Placement("p", "g", (0, 0, 5), (0, 0, 1), (3.0, 1.0), 10.0, depths=(Depth("recessed", 1.5), Depth("raised", 0.8, "#26241f")))
     mesh = mesh_of(body)
     site = site_of(mesh, find_facets(mesh), np.array(where.point, float), np.array(where.normal, float), "auto", 40, (20, 10))

@@ -20,7 +20,8 @@ def main(folder: Path) -> None:
     from cutkey.app.main import make_application
     from cutkey.app.trace.piece_tools import insides
     from cutkey.app.window import Window
-    from cutkey.core.picture.steps import EvenLight, Tone
+    from cutkey.core.steps.light import EvenLight
+    from cutkey.core.steps.tone import Tone
     from cutkey.demo import pictures
     from cutkey.demo.jobs import demo_job
 

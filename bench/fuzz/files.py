@@ -17,16 +17,16 @@ import numpy as np
 import trimesh
 from PIL import Image
 
-from cutkey.core.colour.filament import BODY, DEFAULT_RACK
-from cutkey.core.job.file import job_bytes
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.bed import Spot
 from cutkey.core.kit.pieces import section_unit
 from cutkey.core.kit.threemf import bytes_3mf
-from cutkey.core.relief.carve import Part
-from cutkey.core.solids.solid import mesh_of
+from cutkey.core.model.filament import BODY, DEFAULT_RACK
+from cutkey.core.model.file import job_bytes
+from cutkey.core.model.printer import Printer
 from cutkey.core.solids.stl import stl_bytes
 from cutkey.core.split.cutting import Section
-from cutkey.core.split.printer import Printer
 from cutkey.demo.jobs import demo_job
 
 Make = Callable[[], bytes]

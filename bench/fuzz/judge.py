@@ -18,12 +18,12 @@ from typing import NamedTuple
 
 from bench.fuzz.files import DRAWINGS, KINDS, PICTURES, damaged, hostile, sound
 from cutkey.core import limits
+from cutkey.core.engine.draw import read_drawing
 from cutkey.core.errors import BadInput
-from cutkey.core.job.draw import read_drawing
-from cutkey.core.job.file import read_job
+from cutkey.core.model.cuts import read_cuts
+from cutkey.core.model.file import read_job
 from cutkey.core.picture.read import read_picture
 from cutkey.core.solids.read import read_model
-from cutkey.core.split.settings import read_cuts
 
 SECONDS, MEMORY = 10.0, 2 << 30
 

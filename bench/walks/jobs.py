@@ -9,12 +9,27 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule, run_state_machine_as_test
 from msgspec.structs import replace
 
-from cutkey.core.artwork import edits as e
-from cutkey.core.colour.filament import Filament
+from cutkey.core.addons.border import Border
+from cutkey.core.addons.channel import Channel
+from cutkey.core.addons.half import Half
+from cutkey.core.addons.hole import Hole
+from cutkey.core.addons.hollow import Hollow
+from cutkey.core.addons.loop import Loop
+from cutkey.core.addons.magnet import Magnet
+from cutkey.core.addons.screw import ScrewHole
+from cutkey.core.bodies.backing import BackingBase
+from cutkey.core.bodies.coin import CoinBase
+from cutkey.core.bodies.figure import FigureBase
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.bodies.polygon import PolygonBase
+from cutkey.core.bodies.ring import RingBase
 from cutkey.core.digest import digest_bytes
+from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.errors import BadInput
-from cutkey.core.job.document import Job, Source, new_id
-from cutkey.core.job.edits import (
+from cutkey.core.model import table_edits as e
+from cutkey.core.model.addon import AddOn
+from cutkey.core.model.cuts import Cut, Keys, Seam
+from cutkey.core.model.edits import (
     add_edit,
     add_graphic,
     another_of_source,
@@ -31,14 +46,12 @@ from cutkey.core.job.edits import (
     set_keys,
     set_scale,
 )
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.job.file import job_bytes, read_job
-from cutkey.core.job.history import History
-from cutkey.core.job.validate import problem_of
-from cutkey.core.relief import features as f
-from cutkey.core.relief.placement import Copies, Depth
-from cutkey.core.solids.bases import BackingBase, CoinBase, FigureBase, PlateBase, PolygonBase, RingBase
-from cutkey.core.split.settings import Cut, Keys, Seam
+from cutkey.core.model.filament import Filament
+from cutkey.core.model.file import job_bytes, read_job
+from cutkey.core.model.history import History
+from cutkey.core.model.job import Job, Source, new_id
+from cutkey.core.model.placement import Copies, Depth
+from cutkey.core.model.validate import problem_of
 
 _SVG = (
     b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 24"><path fill="#101010" d="M0 0H24V24H0ZM8 8V16H16V8Z"/>'
@@ -132,19 +145,19 @@ class Jobs(RuleBasedStateMachine):
     @rule(k=_which, x=_mm, y=_mm, mm=_size)
     def add_to_the_body(self, k: int, x: float, y: float, mm: float) -> None:
         features = (
-            f.Hole(mm / 4),
-            f.ScrewHole(),
-            f.Loop(),
-            f.Magnet(mm / 2),
-            f.Border(mm / 20),
-            f.Hollow(1.2, 0.8),
-            f.Channel(mm, width=2),
-            f.Half(),
+            Hole(mm / 4),
+            ScrewHole(),
+            Loop(),
+            Magnet(mm / 2),
+            Border(mm / 20),
+            Hollow(1.2, 0.8),
+            Channel(mm, width=2),
+            Half(),
         )
         if k == 7 and self.job.addons:
             self.edit(replace(self.job, addons=self.job.addons[1:]))
         else:
-            self.edit(replace(self.job, addons=(*self.job.addons, f.AddOn(new_id(), self.pick(features, k), (x, y, 3.0), _UP))))
+            self.edit(replace(self.job, addons=(*self.job.addons, AddOn(new_id(), self.pick(features, k), (x, y, 3.0), _UP))))
 
     @rule(k=_which, at=_mm, axis=st.sampled_from("xyz"), what=st.sampled_from(("add", "move", "remove", "limit", "seam", "bed")))
     def change_the_cuts(self, k: int, at: float, axis: Any, what: str) -> None:

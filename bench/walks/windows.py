@@ -29,11 +29,11 @@ from PySide6.QtWidgets import (
 )
 
 from bench.fuzz.files import sound
+from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.digest import digest_bytes
-from cutkey.core.job.document import Job, Source
-from cutkey.core.job.edits import add_graphic, place
-from cutkey.core.solids.bases import PlateBase
-from cutkey.core.split.settings import Cut
+from cutkey.core.model.cuts import Cut
+from cutkey.core.model.edits import add_graphic, place
+from cutkey.core.model.job import Job, Source
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 CTRL = Qt.KeyboardModifier.ControlModifier

@@ -12,9 +12,9 @@ from tests.app.test_keychain import four_colours
 from tests.app.test_path import CTRL, LEFT, drag, drop, type_into
 from tests.conftest import checker, png
 
+from cutkey.core.addons.hole import Hole
+from cutkey.core.bodies.backing import BackingBase
 from cutkey.core.kit.threemf import read_3mf
-from cutkey.core.relief.features import Hole
-from cutkey.core.solids.bases import BackingBase
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 

@@ -22,8 +22,8 @@ from cutkey.app.stage.scene import Scene
 from cutkey.app.theme import theme
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.app.widgets.title_block import Cell, TitleBlock
-from cutkey.core.job.edits import change_placement
-from cutkey.core.relief.placement import Depth
+from cutkey.core.model.edits import change_placement
+from cutkey.core.model.placement import Depth
 from cutkey.demo.jobs import demo_job
 from cutkey.worker.graphic_view import as_rings
 from cutkey.worker.views import mesh_view
@@ -66,11 +66,11 @@ def application(qtbot):
 
 def test_the_camera_puts_points_where_vtk_puts_them(application):
     """Against vtkRenderer's own world-to-display conversion."""
-    from cutkey.core.solids.bases import PlateBase
-    from cutkey.core.solids.made import made_solid
+
+    from cutkey.core.bodies.plate import PlateBase
 
     scene = Scene()
-    scene.set_items([Item("a", mesh_view(made_solid(PlateBase(30, 20, 5, 0))), "#e0a32a")])
+    scene.set_items([Item("a", mesh_view(PlateBase(30, 20, 5, 0).solid()), "#e0a32a")])
     rng = np.random.default_rng(1)
     for _ in range(6):
         camera = Camera(tuple(rng.uniform(-9, 9, 3)), rng.uniform(-180, 180), rng.uniform(-80, 80), rng.uniform(0.05, 0.4))
@@ -102,11 +102,11 @@ def test_camera_moves_keep_what_they_promise():
 
 
 def test_the_still_picture_in_bands_is_the_quick_one_with_smooth_edges(application):
-    from cutkey.core.solids.bases import PlateBase
-    from cutkey.core.solids.made import made_solid
+
+    from cutkey.core.bodies.plate import PlateBase
 
     scene = Scene()
-    scene.set_items([Item("a", mesh_view(made_solid(PlateBase(30, 20, 5, 4))), "#4f6b35")])
+    scene.set_items([Item("a", mesh_view(PlateBase(30, 20, 5, 4).solid()), "#4f6b35")])
     camera = Camera(mm_per_px=0.12)
     quick = scene.render(camera, 320, 240, 1.0, quick=True).copy().astype(int)
     bands = list(scene.bands(camera, 320, 240, 1.0))

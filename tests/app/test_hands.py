@@ -14,14 +14,16 @@ from PySide6.QtWidgets import QMenu, QPushButton
 from tests.app.test_path import CTRL, LEFT, NONE, drag, drop
 from tests.app.test_place import choose
 
-from cutkey.core.check.read import check_bodies
-from cutkey.core.job.document import Job
-from cutkey.core.job.edits import change_placement
-from cutkey.core.job.things import joined, part_of
-from cutkey.core.relief.features import AddOn, Hole, Loop
-from cutkey.core.relief.placement import Copies
-from cutkey.core.solids.mesh import Mesh
-from cutkey.core.solids.shells import bodies_of
+from cutkey.core.addons.hole import Hole
+from cutkey.core.addons.loop import Loop
+from cutkey.core.checks.read import check_bodies
+from cutkey.core.geometry.mesh import Mesh
+from cutkey.core.geometry.shells import bodies_of
+from cutkey.core.model.addon import AddOn
+from cutkey.core.model.edits import change_placement
+from cutkey.core.model.job import Job
+from cutkey.core.model.placement import Copies
+from cutkey.core.model.things import joined, part_of
 from cutkey.demo.jobs import demo_job
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier

@@ -11,9 +11,9 @@ from tests.app.test_path import CTRL, LEFT, type_into
 from tests.app.test_place import choose, click_model
 from tests.conftest import png
 
+from cutkey.core.addons.hole import Hole
+from cutkey.core.bodies.backing import BackingBase
 from cutkey.core.kit.threemf import read_3mf
-from cutkey.core.relief.features import Hole
-from cutkey.core.solids.bases import BackingBase
 
 
 def four_colours(size: int = 240) -> bytes:

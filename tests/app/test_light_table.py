@@ -11,8 +11,11 @@ from tests.app.test_path import drag, drop, type_into
 from tests.conftest import checker, png
 
 from cutkey.app.widgets.basics import Card
-from cutkey.core.artwork import edits as e
-from cutkey.core.picture.steps import Crop, EvenLight, Paint, Turn
+from cutkey.core.model import table_edits as e
+from cutkey.core.steps.crop import Crop
+from cutkey.core.steps.light import EvenLight
+from cutkey.core.steps.paint import Paint
+from cutkey.core.steps.turn import Turn
 
 LEFT, NONE, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier
 

@@ -15,9 +15,9 @@ from tests.conftest import checker, png
 
 from cutkey.app.table.chip import Chip
 from cutkey.app.widgets.basics import Card
-from cutkey.core.job.document import ModelBase
+from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.kit.threemf import read_3mf
-from cutkey.core.solids.bases import PlateBase
+from cutkey.core.model.job import ModelBase
 from cutkey.demo import models, pictures
 from cutkey.demo.jobs import demo_job
 

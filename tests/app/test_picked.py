@@ -14,10 +14,12 @@ from tests.app.test_light_table import at, colours, middles, spec, table  # noqa
 from tests.app.test_path import drag, type_into
 
 from cutkey.app.trace.piece_tools import insides
-from cutkey.core.artwork import edits as e
-from cutkey.core.artwork.fonts import installed_fonts
 from cutkey.core.artwork.svg_read import read_svg
-from cutkey.core.picture.steps import Square, TakeAway, Turn
+from cutkey.core.lettering.fonts import installed_fonts
+from cutkey.core.model import table_edits as e
+from cutkey.core.steps.square import Square
+from cutkey.core.steps.take_away import TakeAway
+from cutkey.core.steps.turn import Turn
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
@@ -85,7 +87,7 @@ def test_tools_cut_mirror_and_move_edges(window, table, settle):  # noqa: F811
 
 def test_a_straightened_and_a_squared_picture(window, table, settle):  # noqa: F811
     view = window.views[0]
-    view.pictures.straighten()
+    view.pictures.take(Turn.tools()[0])
     box = table._image_box()
     a, b = table.to_widget(box.left() + 5, box.center().y()), table.to_widget(box.right() - 5, box.center().y() + 4)
     drag(table, a, b)
@@ -95,7 +97,7 @@ def test_a_straightened_and_a_squared_picture(window, table, settle):  # noqa: F
     assert isinstance(step, Turn) and step.degrees == pytest.approx(-np.degrees(np.arctan2(d.y(), d.x())), abs=0.1)
     window.document.undo()
     settle(window)
-    view.pictures.square()
+    view.pictures.take(Square.tools()[0])
     # Clicked in any order; they are sorted clockwise from the upper left.
     for u, v in ((0.9, 0.9), (0.1, 0.1), (0.1, 0.9), (0.9, 0.1)):
         place = table.to_widget(box.left() + u * box.width(), box.top() + v * box.height())
@@ -134,7 +136,7 @@ def test_the_graphic_is_saved_as_a_drawing(window, table, settle, tmp_path, monk
     assert back.width_mm == pytest.approx(60, abs=0.01) and {r.colour for r in back.regions} == colours(window)
     assert "out.svg was written" in window.message.text
     window.table.start(None)
-    window.views[0].pictures.take_away()
+    window.views[0].pictures.take(TakeAway.tools()[0])
     box = table._image_box()
     QTest.mouseClick(table, LEFT, NONE, table.to_widget(box.left() + 1, box.top() + 1).toPoint())
     settle(window)

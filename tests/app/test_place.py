@@ -13,12 +13,17 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QPushButton
 from tests.app.test_path import drag, drop, type_into
 
-from cutkey.app.place.addon_list import KINDS
 from cutkey.app.place.depth_card import DepthCard
-from cutkey.app.place.wording import feature_name
-from cutkey.core.relief.features import Border, Half, Hole, Loop, Magnet
-from cutkey.core.relief.placement import Copies
-from cutkey.core.solids.bases import BackingBase, CoinBase, PolygonBase
+from cutkey.core.addons import all_features
+from cutkey.core.addons.border import Border
+from cutkey.core.addons.half import Half
+from cutkey.core.addons.hole import Hole
+from cutkey.core.addons.loop import Loop
+from cutkey.core.addons.magnet import Magnet
+from cutkey.core.bodies.backing import BackingBase
+from cutkey.core.bodies.coin import CoinBase
+from cutkey.core.bodies.polygon import PolygonBase
+from cutkey.core.model.placement import Copies
 from cutkey.demo.jobs import demo_job
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -243,15 +248,15 @@ def test_every_add_on_is_laid_by_two_clicks(window, place, settle):
     window.document.edit("take the bee off", replace(window.document.job, placements=()))
     settle(window)
     whole = window.engine.kit.design_volume
-    for kind in KINDS:
-        choose(place.body.addons.add.menu(), feature_name(kind))
+    for kind in all_features():
+        choose(place.body.addons.add.menu(), kind.title)
         click_model(window, 5.0, -3.0, 3.0)
         settle(window)
-        assert [a.feature for a in window.document.job.addons] == [kind] and not window.engine.failed, window.message.text
+        assert [a.feature for a in window.document.job.addons] == [kind()] and not window.engine.failed, window.message.text
         volume = window.engine.kit.design_volume
-        if isinstance(kind, Border):
+        if kind is Border:
             assert volume > whole
-        elif not isinstance(kind, Half | Loop | Magnet):
+        elif kind not in (Half, Loop, Magnet):
             assert volume < whole - 1
         window.document.undo()
         settle(window)

@@ -10,7 +10,7 @@ from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from tests.test_worker import heavy_job
 
-from cutkey.core.job.edits import change_cut, change_placement
+from cutkey.core.model.edits import change_cut, change_placement
 from cutkey.demo.jobs import demo_job
 
 #: The window answers within this time, s.

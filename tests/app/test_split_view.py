@@ -13,9 +13,9 @@ from tests.app.test_path import type_into
 
 from cutkey.app.split.printers import own_printers
 from cutkey.app.theme import theme
-from cutkey.core.job.document import Job
-from cutkey.core.solids.bases import PlateBase
-from cutkey.core.split.settings import Cut, Keys, Labels
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.model.cuts import Cut, Keys, Labels
+from cutkey.core.model.job import Job
 from cutkey.demo.jobs import demo_job
 
 LEFT = Qt.MouseButton.LeftButton

@@ -11,11 +11,13 @@ from PySide6.QtWidgets import QFileDialog
 from tests.conftest import png
 
 from cutkey.app.stage.picking import Hit
-from cutkey.core.job.document import AddOn, Job
-from cutkey.core.job.edits import place
-from cutkey.core.relief.features import Loop
-from cutkey.core.relief.placement import Depth
-from cutkey.core.solids.bases import BackingBase, PlateBase
+from cutkey.core.addons.loop import Loop
+from cutkey.core.bodies.backing import BackingBase
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.model.addon import AddOn
+from cutkey.core.model.edits import place
+from cutkey.core.model.job import Job
+from cutkey.core.model.placement import Depth
 from cutkey.demo.jobs import demo_job
 
 LEFT = Qt.MouseButton.LeftButton
@@ -143,14 +145,13 @@ def test_what_was_asked_about_one_job_is_not_answered_into_another(window, settl
 def test_another_body_keeps_graphics_and_add_ons_where_they_belong(window, settle, qtbot):
     """A new backing used to drop the key-ring loop without a word."""
     job, sources = demo_job("cap")
-    graphic = job.graphics[0].id
     loop = AddOn("l", Loop(), (0.0, 0.0, 4.0), (0.0, 0.0, 1.0), offset=(0.0, 30.0))
     job = replace(job, base=PlateBase(70, 60, 4), addons=(loop,), placements=(), cuts=())
     window.document.start(job, sources)
     window.show_sheet(1)
     settle(window)
     before = window.document.job
-    window.views[1].body._make(lambda: BackingBase(graphic))
+    window.views[1].body._make(BackingBase)
     qtbot.waitUntil(lambda: isinstance(window.document.job.base, BackingBase), timeout=30_000)
     settle(window)
     moved = window.document.job.addons[0]

@@ -8,11 +8,12 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from cutkey.core.job.changes import Change, change_between
-from cutkey.core.job.document import Job
-from cutkey.core.job.edits import add_source, assign, change_cut, change_placement, remove_graphic
-from cutkey.core.solids.bases import CoinBase, PlateBase
-from cutkey.core.split.settings import Cut
+from cutkey.core.bodies.coin import CoinBase
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.model.changes import Change, change_between
+from cutkey.core.model.cuts import Cut
+from cutkey.core.model.edits import add_source, assign, change_cut, change_placement, remove_graphic
+from cutkey.core.model.job import Job
 from cutkey.demo.jobs import demo_job
 
 LEFT = Qt.MouseButton.LeftButton

@@ -25,10 +25,10 @@ from cutkey.app.drafting import dimension
 from cutkey.app.recovery import leftovers, recent_jobs
 from cutkey.app.theme import theme
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.job.document import Job
-from cutkey.core.job.file import open_job, save_job
-from cutkey.core.job.lock import holder_of
-from cutkey.core.solids.bases import PlateBase
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.model.file import open_job, save_job
+from cutkey.core.model.job import Job
+from cutkey.core.model.lock import holder_of
 from cutkey.demo import models
 from cutkey.demo.jobs import demo_job
 
@@ -129,7 +129,7 @@ import sys, time
 from msgspec.structs import replace
 from cutkey.app.main import make_application
 from cutkey.app.window import Window
-from cutkey.core.solids.bases import PlateBase
+from cutkey.core.bodies.plate import PlateBase
 if __name__ == "__main__":
     application = make_application()
     window = Window()
@@ -387,7 +387,7 @@ def test_clicking_a_finding_shows_its_place(window, settle, tmp_path):
     QTest.keyClick(window, Qt.Key.Key_2, CTRL)
     place = window.views[1]
     settle(window)
-    place.body._make(place.body._plate)
+    place.body._make(PlateBase)
     settle(window)
     QTest.mouseClick(place.add, LEFT)
     QTest.mouseClick(window.stage, LEFT, NONE, window.stage.to_widget((0, 0, 3)).toPoint())

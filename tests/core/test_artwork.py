@@ -15,17 +15,17 @@ from ezdxf.enums import TextEntityAlignment
 from fontTools.ttLib import TTFont
 from PIL import Image
 
-from cutkey.core.artwork import edits as e
-from cutkey.core.artwork.apply import apply_edits, shape_area
 from cutkey.core.artwork.dxf_read import read_dxf
-from cutkey.core.artwork.fonts import font_bytes
-from cutkey.core.artwork.graphic import to_size
 from cutkey.core.artwork.svg_read import MM_PER_PX, read_svg
 from cutkey.core.artwork.svg_write import svg_of
-from cutkey.core.artwork.text import TextLook, text_area
-from cutkey.core.artwork.thin import necks, slits
+from cutkey.core.cleanup.apply import apply_edits, shape_area
+from cutkey.core.cleanup.thin import necks, slits
 from cutkey.core.errors import BadInput
-from cutkey.core.trace.region import Region
+from cutkey.core.geometry.graphic import to_size
+from cutkey.core.geometry.region import Region
+from cutkey.core.lettering.fonts import font_bytes
+from cutkey.core.lettering.text import TextLook, text_area
+from cutkey.core.model import table_edits as e
 
 SIDE = 400
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 100 100">'

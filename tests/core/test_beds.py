@@ -13,15 +13,17 @@ from shapely import affinity
 from tests.conftest import written
 
 from cutkey.cli.main import main
-from cutkey.core.colour.filament import Filament
+from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.loads import GAP, largest_rectangle, lay_out
-from cutkey.core.kit.pieces import PrintUnit, key_unit
+from cutkey.core.kit.pieces import key_unit
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.kit.trial import write_trial
-from cutkey.core.solids.solid import mesh_of
+from cutkey.core.model.filament import Filament
+from cutkey.core.model.printer import Printer
+from cutkey.core.printing.piece import PrintUnit
+from cutkey.core.printing.pose import bed_area
 from cutkey.core.solids.stl import stl_bytes
-from cutkey.core.split.order import direction
-from cutkey.core.split.printer import Printer
+from cutkey.core.split.proofs.order import direction
 
 RED = Filament("Red", "#ff0000")
 
@@ -52,7 +54,7 @@ def test_everything_lies_on_its_bed_apart_and_off_the_keep_outs(printer):
     units = [unit("square", m3.Manifold.cube((90, 70, 10)), 3), unit("rod", m3.Manifold.cylinder(20, 4), 9), unit("bar", bar)]
     spots = lay_out(units, printer)
     assert len(spots) == 13 and all(s.fits for s in spots)
-    area = printer.area().buffer(1e-6)
+    area = bed_area(printer).buffer(1e-6)
     loads = laid(units, spots, printer)
     for shapes in loads.values():
         assert all(area.covers(s) for s in shapes)

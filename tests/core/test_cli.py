@@ -14,8 +14,8 @@ from PIL import Image
 from tests.conftest import checker, png, written
 
 from cutkey.cli.main import main
-from cutkey.core.job.file import save_job
 from cutkey.core.kit.threemf import read_3mf
+from cutkey.core.model.file import save_job
 from cutkey.demo import models, pictures
 from cutkey.demo.jobs import demo_job
 

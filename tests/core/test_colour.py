@@ -7,7 +7,8 @@ import pytest
 from skimage.color import deltaE_ciede2000, rgb2lab
 
 from cutkey.core.colour.difference import ciede2000, hex_of, lab_of, rgb_of
-from cutkey.core.colour.filament import DEFAULT_RACK, nearest_filament, plain_name
+from cutkey.core.colour.names import nearest_filament, plain_name
+from cutkey.core.model.filament import DEFAULT_RACK
 
 
 def test_ciede2000_published_pairs():

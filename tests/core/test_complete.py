@@ -13,31 +13,32 @@ from pypdf import PdfReader
 from tests.conftest import checker, png, written
 
 from cutkey.cli.main import main
-from cutkey.core.artwork.apply import apply_edits
-from cutkey.core.artwork.edits import Delete, Offset
-from cutkey.core.check.fit import check_fit
-from cutkey.core.colour.filament import BODY
+from cutkey.core.bodies.backing import BackingBase
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.checks.fit import check_fit
+from cutkey.core.cleanup.apply import apply_edits
 from cutkey.core.digest import digest_bytes
+from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.engine.output import write_job_kit
 from cutkey.core.errors import BadInput
-from cutkey.core.gauge.setting_out import piece_solid, set_out
-from cutkey.core.gauge.settings import Gauge
-from cutkey.core.job.document import Cut, Job, ModelBase, Source
-from cutkey.core.job.edits import add_edit, add_graphic, change_graphic, place, remove_graphic, set_scale
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.job.file import job_bytes, open_job, save_job
-from cutkey.core.job.output import write_job_kit
-from cutkey.core.picture.steps import Crop
-from cutkey.core.relief.carve import Part
-from cutkey.core.solids.bases import BackingBase, PlateBase
-from cutkey.core.solids.primitives import prism
-from cutkey.core.solids.solid import mesh_of
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.primitives import prism
+from cutkey.core.geometry.region import Region
+from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.model.cuts import Keys, Labels
+from cutkey.core.model.edits import add_edit, add_graphic, change_graphic, place, remove_graphic, set_scale
+from cutkey.core.model.filament import BODY
+from cutkey.core.model.file import job_bytes, open_job, save_job
+from cutkey.core.model.job import Cut, Job, ModelBase, Source
+from cutkey.core.model.printer import Printer
+from cutkey.core.model.spacing import Gauge
+from cutkey.core.model.table_edits import Delete, Offset
 from cutkey.core.solids.stl import stl_bytes
+from cutkey.core.spacers.setting_out import piece_solid, set_out
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.plan import propose
-from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import Keys, Labels
 from cutkey.core.split.split import loose_keys, split_design
-from cutkey.core.trace.region import Region
+from cutkey.core.steps.crop import Crop
 
 
 def sheet_of(folder) -> tuple[list[str], str]:

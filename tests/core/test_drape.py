@@ -14,19 +14,21 @@ from vtkmodules.vtkCommonCore import vtkPoints
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkFiltersCore import vtkImplicitPolyDataDistance
 
-from cutkey.core.artwork.graphic import Graphic
-from cutkey.core.check.lie import check_lie
-from cutkey.core.colour.filament import BODY
+from cutkey.core.checks.lie import check_lie
 from cutkey.core.errors import BadInput
-from cutkey.core.relief.carve import Part, carve, joined_by_colour
-from cutkey.core.relief.copies import instances
-from cutkey.core.relief.drape import drape
-from cutkey.core.relief.placement import Copies, Depth, Placement
-from cutkey.core.relief.site import place_facing, site_of, thickness_behind
-from cutkey.core.relief.surface import surface_at
-from cutkey.core.solids.facets import find_facets
-from cutkey.core.solids.solid import mesh_of
-from cutkey.core.trace.region import Region
+from cutkey.core.geometry.facets import find_facets
+from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.part import Part, joined_by_colour
+from cutkey.core.geometry.rays import thickness_behind
+from cutkey.core.geometry.region import Region
+from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.model.filament import BODY
+from cutkey.core.model.placement import Copies, Depth, Placement
+from cutkey.core.place.carve import carve
+from cutkey.core.place.copies import instances
+from cutkey.core.place.drape import drape
+from cutkey.core.place.site import place_facing, site_of
+from cutkey.core.place.surface import surface_at
 
 UP = np.array([0.0, 0.0, 1.0])
 

@@ -7,9 +7,10 @@ import math
 import pytest
 import shapely
 
-from cutkey.core.relief.features import CLEARANCE
-from cutkey.core.split.forms import cross_section, footprint, solids_of, travel, ways_apart
-from cutkey.core.split.key import (
+from cutkey.core.model.cuts import FITS, Keys, Seam, fit_clearance
+from cutkey.core.screws import CLEARANCE
+from cutkey.core.split.keys.forms import cross_section, footprint, solids_of, travel, ways_apart
+from cutkey.core.split.keys.key import (
     DOVETAIL_SLOPE,
     FROM_BACK,
     MAGNET_BACK,
@@ -23,8 +24,7 @@ from cutkey.core.split.key import (
     printed_overhang,
     seam_form,
 )
-from cutkey.core.split.setter import SIZES
-from cutkey.core.split.settings import FITS, Keys, Seam, fit_clearance
+from cutkey.core.split.keys.setter import SIZES
 
 KEYS = Keys(clearance=0.2, end_gap=0.5, wall=1.0)
 

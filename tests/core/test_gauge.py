@@ -11,15 +11,16 @@ import pytest
 import shapely
 from pypdf import PdfReader
 
-from cutkey.core.artwork.fonts import font_bytes
-from cutkey.core.artwork.text import TextLook, text_area
-from cutkey.core.check.setting_out import check_setting_out
-from cutkey.core.gauge.paper import EDGE, MM, setting_out_pdf, template_pdf, tiles
-from cutkey.core.gauge.rigid import fewest, free_islands
-from cutkey.core.gauge.setting_out import HEAD, piece_solid, set_out
-from cutkey.core.gauge.settings import Gauge
-from cutkey.core.gauge.spacers import candidates
-from cutkey.core.split.printer import Printer, pose_on_bed
+from cutkey.core.checks.setting_out import check_setting_out
+from cutkey.core.lettering.fonts import font_bytes
+from cutkey.core.lettering.text import TextLook, text_area
+from cutkey.core.model.printer import Printer
+from cutkey.core.model.spacing import Gauge
+from cutkey.core.printing.pose import pose_on_bed
+from cutkey.core.spacers.gaps import candidates
+from cutkey.core.spacers.rigid import fewest, free_islands
+from cutkey.core.spacers.setting_out import HEAD, piece_solid, set_out
+from cutkey.core.spacers.template import EDGE, MM, setting_out_pdf, template_pdf, tiles
 
 GAUGE, PRINTER = Gauge(), Printer()
 

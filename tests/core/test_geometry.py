@@ -12,25 +12,25 @@ from scipy import ndimage
 from tests.conftest import checker, png
 from tests.core.test_trace import rendered
 
-from cutkey.core.artwork.graphic import measure, rings_of, to_size
+from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.errors import BadInput
+from cutkey.core.geometry.facets import axes_of, find_facets
+from cutkey.core.geometry.graphic import measure, rings_of, to_size
+from cutkey.core.geometry.mesh import Mesh, face_normals, signed_volume, weld
+from cutkey.core.geometry.primitives import rod, rounded_rectangle
+from cutkey.core.geometry.region import Region
+from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.background import background_mask, border_label
 from cutkey.core.picture.labels import components, label_pixels, nearest_colour
 from cutkey.core.picture.read import read_picture
-from cutkey.core.picture.steps import Crop, Invert
-from cutkey.core.solids.bases import PlateBase
-from cutkey.core.solids.facets import axes_of, find_facets
-from cutkey.core.solids.made import made_solid
-from cutkey.core.solids.mesh import Mesh, face_normals, signed_volume, weld
-from cutkey.core.solids.primitives import rod, rounded_rectangle
-from cutkey.core.solids.solid import mesh_of
-from cutkey.core.split.places import from_the_back, grid_in, spread
+from cutkey.core.split.keys.places import from_the_back, grid_in, spread
+from cutkey.core.steps.crop import Crop
+from cutkey.core.steps.invert import Invert
 from cutkey.core.trace.corners import fit_lines, intersections
 from cutkey.core.trace.offsets import crack_offsets
 from cutkey.core.trace.partition import regions
-from cutkey.core.trace.region import Region
 from cutkey.core.trace.run import trace
-from cutkey.core.trace.settings import TraceSettings
 
 
 def test_a_line_is_fitted_as_numpys_principal_axis():
@@ -157,14 +157,14 @@ def test_meshes_agree_with_trimesh():
     assert sorted(facets.area) == pytest.approx(sorted([12, 12, 15, 15, 20, 20]))
     # Twelve edges, each cut in four by subdividing twice.
     assert len(facets.edges) == 12 * 4
-    assert len(find_facets(mesh_of(made_solid(PlateBase(10, 10, 2, 3)))).edges) > 8
+    assert len(find_facets(mesh_of(PlateBase(10, 10, 2, 3).solid())).edges) > 8
 
 
 def test_made_shapes_have_their_area():
     assert rounded_rectangle(30, 20, 4).area == pytest.approx(600 - (4 - math.pi) * 16, rel=1e-3)
     assert rounded_rectangle(30, 20, 0).area == 600
     assert rounded_rectangle(30, 20, 99).bounds == pytest.approx((-15, -10, 15, 10))
-    assert made_solid(PlateBase(30, 20, 5, 4)).volume() == pytest.approx(5 * rounded_rectangle(30, 20, 4).area)
+    assert PlateBase(30, 20, 5, 4).solid().volume() == pytest.approx(5 * rounded_rectangle(30, 20, 4).area)
     assert rod(3, 10).volume() == pytest.approx(10 * 32 * math.sin(2 * math.pi / 64) * 9)
 
 

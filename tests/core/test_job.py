@@ -9,18 +9,18 @@ import zipfile
 import pytest
 from msgspec.structs import replace
 
-from cutkey.core.colour.filament import Filament
+from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.digest import digest
+from cutkey.core.engine.evaluate import Evaluator, evaluate
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
-from cutkey.core.job.document import Assignment, Job
-from cutkey.core.job.edits import assign, change_placement, place, remove_graphic, set_depth
-from cutkey.core.job.evaluate import Evaluator, evaluate
-from cutkey.core.job.file import SCHEMA, job_bytes, open_job, save_job
-from cutkey.core.job.history import History
-from cutkey.core.relief.placement import Depth
-from cutkey.core.solids.bases import PlateBase
-from cutkey.core.split.settings import Cut, Keys
+from cutkey.core.model.cuts import Cut, Keys
+from cutkey.core.model.edits import assign, change_placement, place, remove_graphic, set_depth
+from cutkey.core.model.filament import Filament
+from cutkey.core.model.file import SCHEMA, job_bytes, open_job, save_job
+from cutkey.core.model.history import History
+from cutkey.core.model.job import Assignment, Job
+from cutkey.core.model.placement import Depth
 from cutkey.demo.jobs import JOBS, demo_job
 
 

@@ -16,30 +16,29 @@ from vtkmodules.vtkFiltersCore import vtkImplicitPolyDataDistance
 
 from cutkey.app.stage.scene import polydata
 from cutkey.cli.main import main
-from cutkey.core.check.joints import check_joints
-from cutkey.core.colour.filament import BODY, Filament
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.checks.joints import check_joints
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.primitives import prism
+from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.pieces import section_unit
 from cutkey.core.kit.threemf import read_3mf
-from cutkey.core.relief.carve import Part
-from cutkey.core.solids.bases import PlateBase
-from cutkey.core.solids.made import made_solid
-from cutkey.core.solids.primitives import prism
+from cutkey.core.model.cuts import Cut, Keys, Labels, Seam
+from cutkey.core.model.filament import BODY, Filament
+from cutkey.core.model.printer import Printer
 from cutkey.core.solids.read import read_model
-from cutkey.core.solids.solid import mesh_of
 from cutkey.core.solids.stl import stl_bytes
-from cutkey.core.split.assembly import find_assembly
 from cutkey.core.split.cutting import cut_into_sections
-from cutkey.core.split.forms import solids_of, ways_apart
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.joints import find_joints
-from cutkey.core.split.key import TENON_TAPER, Key, form_of
-from cutkey.core.split.keying import solids_in_place, with_keys
+from cutkey.core.split.keys.forms import solids_of, ways_apart
+from cutkey.core.split.keys.key import TENON_TAPER, Key, form_of
+from cutkey.core.split.keys.keying import solids_in_place, with_keys
 from cutkey.core.split.labels import STROKE, engrave
-from cutkey.core.split.marks import Pattern, marks_of
-from cutkey.core.split.one_way import clashes_of, prove
-from cutkey.core.split.order import shifts_apart
-from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import Cut, Keys, Labels, Seam
+from cutkey.core.split.proofs.assembly import find_assembly
+from cutkey.core.split.proofs.marks import Pattern, marks_of
+from cutkey.core.split.proofs.one_way import clashes_of, prove
+from cutkey.core.split.proofs.order import shifts_apart
 from cutkey.core.split.split import loose_keys, printed_key, split_design
 from cutkey.core.split.trial import CLEARANCES, trial_piece
 
@@ -51,7 +50,7 @@ GRID = [Cut("x", -86.7), Cut("x", 86.7), Cut("y", 0.0)]
 
 def sign() -> list[Part]:
     """A two-colour plate of 520 x 300 x 8 mm with a raised field."""
-    return [Part(BODY, made_solid(PlateBase(520, 300, 8, 14))), Part("#26241f", prism(shapely.box(-200, -60, 210, 80), 8, 9.2))]
+    return [Part(BODY, PlateBase(520, 300, 8, 14).solid()), Part("#26241f", prism(shapely.box(-200, -60, 210, 80), 8, 9.2))]
 
 
 def made(parts, cuts, keys=AUTO):
@@ -200,9 +199,9 @@ def test_keys_take_the_colour_around_them_and_bought_ones_are_listed():
 
 
 def test_where_there_is_no_room_it_is_said_and_keys_set_by_hand_stay():
-    _, joints, keyed = made([Part(BODY, made_solid(PlateBase(300, 100, 1.5, 0)))], [Cut("x", 0.0)])
+    _, joints, keyed = made([Part(BODY, PlateBase(300, 100, 1.5, 0).solid())], [Cut("x", 0.0)])
     assert joints[0].keys == () and "no room for a key" in joints[0].note and keyed.taken_out == 0
-    thick = [Part(BODY, made_solid(PlateBase(300, 100, 12, 0)))]
+    thick = [Part(BODY, PlateBase(300, 100, 12, 0).solid())]
     _, joints, _ = made(thick, [Cut("x", 0.0, hand=((-32.0, 0.0), (36.0, 0.5), (22.0, 0.0)))])
     assert [(k.u, k.v) for k in joints[0].keys] == [(-32.0, 0.0), (36.0, 0.5), (22.0, 0.0)] and joints[0].by_hand and not joints[0].note
     _, joints, _ = made(thick, [Cut("x", 0.0, hand=((-30.0, 0.0), (30.0, 5.9)))])
@@ -273,7 +272,7 @@ def test_direction_gender_and_poles_count():
 
 
 def test_a_kit_whose_joints_fit_one_another_is_told():
-    parts = [Part(BODY, made_solid(PlateBase(300, 100, 12, 0)))]
+    parts = [Part(BODY, PlateBase(300, 100, 12, 0).solid())]
     hand = ((-30.0, 0.0), (30.0, 0.0), (10.0, 0.0))
     split = split_design(parts, [Cut("x", -50, hand=hand), Cut("x", 50, hand=hand)], Keys(kind="dowel"), Labels(on=False), PRINTER)
     found = [f for f in check_joints(split, Labels(on=False)) if f.kind == "one way"]
@@ -287,7 +286,7 @@ def test_a_dovetail_slides_in_from_one_side_only():
     found = find_assembly(keyed.sections, joints)
     assert found.stuck == [] and found.steps[0].way == pytest.approx((0, 0, -1))
     # Swept the other way, pulled straight off, or sideways it runs into the groove.
-    from cutkey.core.split.assembly import _Planner
+    from cutkey.core.split.proofs.assembly import _Planner
 
     planner = _Planner(keyed.sections, joints)
     between = planner._between((1,), (0,))
@@ -379,7 +378,7 @@ def test_labels_are_readable_not_mirrored_and_printable():
             shallow = label.solid ^ cutting.sections[label.section].whole
             assert shallow.volume() == pytest.approx(label.area.area * 0.4, rel=1e-6)
             assert (label.solid ^ own).volume() == pytest.approx(shallow.volume(), rel=1e-9)
-    thin = made([Part(BODY, made_solid(PlateBase(300, 100, 3, 0)))], [Cut("x", 0.0)])
+    thin = made([Part(BODY, PlateBase(300, 100, 3, 0).solid())], [Cut("x", 0.0)])
     # On a thin face there is no room: they go on the back, mirrored as seen from above, so that they read right from behind.
     behind = engrave(thin[0].sections, thin[1], Labels(), 0.4)
     assert behind.missing == [] and [e.back for e in behind.labels] == [True, True]
@@ -394,7 +393,7 @@ def test_labels_are_readable_not_mirrored_and_printable():
     # Poles that face one another are unlike, and both kinds face out of each section.
     assert len(poles) >= 4 and {t for (s, _), t in poles.items() if s == 0} == {"N", "S"}
     assert all(poles.get((1, u), "") != t for (s, u), t in poles.items() if s == 0)
-    leaf = made([Part(BODY, made_solid(PlateBase(300, 100, 1, 0)))], [Cut("x", 0.0)])
+    leaf = made([Part(BODY, PlateBase(300, 100, 1, 0).solid())], [Cut("x", 0.0)])
     assert len(engrave(leaf[0].sections, leaf[1], Labels(), 0.4).missing) == 2
 
 

@@ -13,26 +13,26 @@ import trimesh
 from shapely import affinity
 from tests.conftest import written
 
-from cutkey.core.artwork.graphic import Graphic
-from cutkey.core.check.colours import check_regions, check_solids, gap_and_overlap
-from cutkey.core.check.thin import thin_places
-from cutkey.core.check.watertight import check_watertight
-from cutkey.core.colour.filament import BODY, Filament
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.checks.colours import check_regions, check_solids, gap_and_overlap
+from cutkey.core.checks.thin import thin_places
+from cutkey.core.checks.watertight import check_watertight
+from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.engine.output import contents_of, write_job_kit
 from cutkey.core.errors import BadInput
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.job.output import contents_of, write_job_kit
+from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.mesh import Mesh, open_edges, signed_volume
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.primitives import prism
+from cutkey.core.geometry.region import Region
+from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.export import check_file, stl_names
 from cutkey.core.kit.loads import lay_out
-from cutkey.core.kit.pieces import Piece, PrintUnit, as_written
+from cutkey.core.kit.pieces import as_written
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
-from cutkey.core.relief.carve import Part
-from cutkey.core.solids.bases import PlateBase
-from cutkey.core.solids.made import made_solid
-from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume
-from cutkey.core.solids.primitives import prism
-from cutkey.core.solids.solid import mesh_of
-from cutkey.core.split.printer import Printer
-from cutkey.core.trace.region import Region
+from cutkey.core.model.filament import BODY, Filament
+from cutkey.core.model.printer import Printer
+from cutkey.core.printing.piece import Piece, PrintUnit
 from cutkey.demo.jobs import demo_job
 
 
@@ -151,7 +151,7 @@ def unit_of(mesh: Mesh, name: str = "A1 Red") -> PrintUnit:
 
 
 def test_holes_and_inside_out_bodies_are_stopped():
-    good = mesh_of(made_solid(PlateBase(10, 10, 2, 1)))
+    good = mesh_of(PlateBase(10, 10, 2, 1).solid())
     assert check_watertight(unit_of(good).pieces)[0].severity == "sound"
     open_one = check_watertight(unit_of(Mesh(good.vertices, good.triangles[1:])).pieces)
     assert open_one[0].severity == "stop" and open_one[0].figure == 3 and open_one[0].piece == "A1 Red"
@@ -172,7 +172,7 @@ def test_rounding_for_the_file_keeps_a_mesh_closed():
 
 
 def test_file_names_are_safe_and_unlike_each_other():
-    mesh = mesh_of(made_solid(PlateBase(10, 10, 2, 1)))
+    mesh = mesh_of(PlateBase(10, 10, 2, 1).solid())
     units = [unit_of(mesh, n) for n in ("A1 Red/Blue: é", "A1 Red Blue", "a1 red blue", "../..", "Dowel 4 × 20")]
     names = stl_names(units)
     assert len({n.lower() for n in names}) == 5 and all("/" not in n and not n.startswith(".") for n in names)
@@ -180,7 +180,7 @@ def test_file_names_are_safe_and_unlike_each_other():
 
 
 def test_one_too_large_for_any_bed_gets_a_load_of_its_own():
-    mesh = mesh_of(made_solid(PlateBase(10, 10, 2, 1)))
+    mesh = mesh_of(PlateBase(10, 10, 2, 1).solid())
     units = [unit_of(mesh)._replace(size=(400.0, 10.0, 2.0)), unit_of(mesh)._replace(size=(10.0, 10.0, 2.0), copies=3)]
     spots = lay_out(units, Printer())
     assert sorted((s.unit, s.load) for s in spots) == [(0, 1), (1, 0), (1, 0), (1, 0)]
@@ -196,7 +196,7 @@ def test_gaps_and_overlaps_between_colours_are_found():
     assert gap_and_overlap(over)[1] == pytest.approx(1.0)
     assert check_regions([("fine", fine)])[0].severity == "sound"
     assert check_regions([("over", over)])[0].severity == "stop"
-    a, b = made_solid(PlateBase(10, 10, 2, 0)), made_solid(PlateBase(10, 10, 2, 0)).translate((9, 0, 0))
+    a, b = PlateBase(10, 10, 2, 0).solid(), PlateBase(10, 10, 2, 0).solid().translate((9, 0, 0))
     assert check_solids([Part(BODY, a), Part("#000000", b)], a + b)[0].figure == pytest.approx(20)
     assert check_solids([Part(BODY, a), Part("#000000", b.translate((1, 0, 0)))], a + b.translate((1, 0, 0)))[0].severity == "sound"
 

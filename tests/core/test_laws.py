@@ -9,33 +9,36 @@ import shapely
 from msgspec.structs import replace
 from scipy.spatial import ConvexHull
 
-from cutkey.core.areas import area_of, coverage_union, difference, intersection, union
-from cutkey.core.artwork.graphic import Graphic
-from cutkey.core.check.came_out import came_out, check_came_out
-from cutkey.core.check.colours import check_solids
-from cutkey.core.check.watertight import check_watertight
-from cutkey.core.colour.filament import BODY, DEFAULT_RACK, Filament
+from cutkey.core.addons.half import Half
+from cutkey.core.addons.loop import Loop
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.checks.came_out import came_out, check_came_out
+from cutkey.core.checks.colours import check_solids
+from cutkey.core.checks.watertight import check_watertight
 from cutkey.core.digest import digest_bytes
+from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.errors import BadInput
-from cutkey.core.job.document import Source
-from cutkey.core.job.edits import add_graphic, add_source, place
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.kit.pieces import Piece, section_unit
-from cutkey.core.relief.carve import Part, carve
-from cutkey.core.relief.features import AddOn, Half, Loop
-from cutkey.core.relief.fit_out import fit_out
-from cutkey.core.relief.placement import Depth, Placement
-from cutkey.core.relief.site import site_of
-from cutkey.core.solids.bases import PlateBase
-from cutkey.core.solids.facets import find_facets
-from cutkey.core.solids.made import made_solid
-from cutkey.core.solids.mesh import Mesh, open_edges, weld
-from cutkey.core.solids.primitives import prism
-from cutkey.core.solids.shells import bodies_of, surfaces_lost
-from cutkey.core.solids.solid import mesh_of, solid_of
+from cutkey.core.geometry.areas import area_of, coverage_union, difference, intersection, union
+from cutkey.core.geometry.facets import find_facets
+from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.mesh import Mesh, open_edges, weld
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.primitives import prism
+from cutkey.core.geometry.region import Region
+from cutkey.core.geometry.shells import bodies_of, surfaces_lost
+from cutkey.core.geometry.solid import mesh_of, solid_of
+from cutkey.core.kit.pieces import section_unit
+from cutkey.core.model.addon import AddOn
+from cutkey.core.model.edits import add_graphic, add_source, place
+from cutkey.core.model.filament import BODY, DEFAULT_RACK, Filament
+from cutkey.core.model.job import Source
+from cutkey.core.model.placement import Depth, Placement
+from cutkey.core.place.carve import carve
+from cutkey.core.place.fit_out import fit_out
+from cutkey.core.place.site import site_of
+from cutkey.core.printing.piece import Piece
 from cutkey.core.solids.stl import read_stl, stl_bytes
 from cutkey.core.split.cutting import cut_into_sections
-from cutkey.core.trace.region import Region
 from cutkey.demo.jobs import demo_job
 
 DOME = m3.Manifold.sphere(60, 900).trim_by_plane((0, 0, 1), 0)
@@ -79,7 +82,7 @@ def test_a_graphic_comes_out_of_a_finely_meshed_dome(mode, follow):
 
 
 def test_one_lost_piece_is_missed_and_one_inside_another_colour_is_told():
-    plate = made_solid(PlateBase(60, 40, 4, 0))
+    plate = PlateBase(60, 40, 4, 0).solid()
     carved, placement, site = laid(plate, (0.0, 0.0, 4.0), (0.0, 0.0, 1.0))
     dotless = [Part(p.colour, p.solid.trim_by_plane((-1, 0, 0), -11.5) if p.colour == "#d0a020" else p.solid) for p in carved.parts]
     told = check_came_out(came_out(plate, dotless, EMBLEM, placement, site), carved.lies, "E")
@@ -103,7 +106,7 @@ def test_faces_do_not_run_round_curves(sides):
         facets = find_facets(mesh)
         area = np.sort(facets.area)[::-1]
         assert area[:2] == pytest.approx(np.pi * 900, rel=1e-3) and area[2] < 55  # a few strips within the bound at most
-    blended = find_facets(mesh_of(made_solid(PlateBase(80, 60, 10, 4, "fillet", 5))))
+    blended = find_facets(mesh_of(PlateBase(80, 60, 10, 4, "fillet", 5).solid()))
     assert np.sort(blended.area)[-2] == pytest.approx(70 * 50, rel=0.01)
 
 

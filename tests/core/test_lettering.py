@@ -9,15 +9,15 @@ from fontTools.pens.boundsPen import BoundsPen
 from fontTools.ttLib import TTFont
 from msgspec.structs import replace
 
-from cutkey.core.artwork.edits import AddText
-from cutkey.core.artwork.fonts import SHIPPED, font_bytes
 from cutkey.core.artwork.svg_read import read_svg
-from cutkey.core.artwork.text import Lettering, TextLook, stand_ins, text_area
-from cutkey.core.check.lie import check_reading
+from cutkey.core.checks.lie import check_reading
 from cutkey.core.digest import digest_bytes
-from cutkey.core.job.document import GraphicSpec, Job, Source
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.relief.placement import Copies, Placement
+from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.lettering.fonts import SHIPPED, font_bytes
+from cutkey.core.lettering.text import Lettering, TextLook, stand_ins, text_area
+from cutkey.core.model.job import GraphicSpec, Job, Source
+from cutkey.core.model.placement import Copies, Placement
+from cutkey.core.model.table_edits import AddText
 
 LATIN = [chr(c) for c in (*range(0x21, 0x7F), *range(0xA1, 0xAD), *range(0xAE, 0x180))]
 

@@ -9,20 +9,32 @@ import numpy as np
 import pytest
 import shapely
 
-from cutkey.core.check.addons import check_addons
-from cutkey.core.check.made import check_made
-from cutkey.core.colour.filament import BODY
+from cutkey.core.addons.border import Border
+from cutkey.core.addons.channel import Channel
+from cutkey.core.addons.half import Half
+from cutkey.core.addons.hole import Hole
+from cutkey.core.addons.hollow import Hollow
+from cutkey.core.addons.loop import Loop
+from cutkey.core.addons.magnet import Magnet
+from cutkey.core.addons.screw import ScrewHole
+from cutkey.core.bodies.backing import BackingBase
+from cutkey.core.bodies.coin import CoinBase
+from cutkey.core.bodies.figure import FigureBase
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.bodies.polygon import PolygonBase
+from cutkey.core.bodies.ring import RingBase
+from cutkey.core.checks.addons import check_addons
+from cutkey.core.checks.made import check_made
 from cutkey.core.errors import BadInput
-from cutkey.core.relief.carve import Part
-from cutkey.core.relief.features import AddOn, Border, Channel, Half, Hole, Hollow, Loop, Magnet, ScrewHole
-from cutkey.core.relief.fit_out import fit_out
-from cutkey.core.relief.placement import Copies
-from cutkey.core.solids.bases import BackingBase, CoinBase, FigureBase, PlateBase, PolygonBase, RingBase
-from cutkey.core.solids.facets import find_facets
-from cutkey.core.solids.made import made_solid
-from cutkey.core.solids.mesh import open_edges
-from cutkey.core.solids.shells import bodies_of
-from cutkey.core.solids.solid import mesh_of
+from cutkey.core.geometry.facets import find_facets
+from cutkey.core.geometry.mesh import open_edges
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.shells import bodies_of
+from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.model.addon import AddOn
+from cutkey.core.model.filament import BODY
+from cutkey.core.model.placement import Copies
+from cutkey.core.place.fit_out import fit_out
 
 TOP = (0.0, 0.0, 1.0)
 
@@ -31,22 +43,22 @@ def test_made_bodies_have_their_volumes():
     """Prisms, rings and rims by closed formulas; a chamfer takes a mitred strip, a fillet a rolled one, off the edge."""
     corner = 4 - math.pi
     area = 80 * 60 - corner * 16
-    assert made_solid(PlateBase(80, 60, 3, 4)).volume() == pytest.approx(3 * area, rel=1e-4)
-    assert made_solid(CoinBase(50.8, 4, 0.635, 1.0)).volume() == pytest.approx(math.pi * (25.4**2 * 4 - 24.765**2), rel=1e-3)
-    assert made_solid(CoinBase(50.8, 4, 2, 1.0, both=True)).volume() == pytest.approx(math.pi * (25.4**2 * 4 - 2 * 23.4**2), rel=1e-3)
-    assert made_solid(RingBase(60, 40, 3)).volume() == pytest.approx(math.pi * (30**2 - 20**2) * 3, rel=2e-3)
-    hexagon = made_solid(PolygonBase(6, 60, 3))
+    assert PlateBase(80, 60, 3, 4).solid().volume() == pytest.approx(3 * area, rel=1e-4)
+    assert CoinBase(50.8, 4, 0.635, 1.0).solid().volume() == pytest.approx(math.pi * (25.4**2 * 4 - 24.765**2), rel=1e-3)
+    assert CoinBase(50.8, 4, 2, 1.0, both=True).solid().volume() == pytest.approx(math.pi * (25.4**2 * 4 - 2 * 23.4**2), rel=1e-3)
+    assert RingBase(60, 40, 3).solid().volume() == pytest.approx(math.pi * (30**2 - 20**2) * 3, rel=2e-3)
+    hexagon = PolygonBase(6, 60, 3).solid()
     assert hexagon.volume() == pytest.approx(3 * 2 * math.sqrt(3) * 30**2, rel=1e-9) and hexagon.bounding_box()[4] == pytest.approx(30)
     # Pappus: the strip's section times the way of its centre of mass round the coin.
     cut = 2 * math.pi * (25 - 1 / 3) * 0.5
-    assert made_solid(CoinBase(50, 4, edge="chamfer", edge_mm=1)).volume() == pytest.approx(math.pi * 25**2 * 4 - cut, rel=1e-3)
+    assert CoinBase(50, 4, edge="chamfer", edge_mm=1).solid().volume() == pytest.approx(math.pi * 25**2 * 4 - cut, rel=1e-3)
     centre = (10 - 3 * math.pi) / (12 - 3 * math.pi)
     roll = (1 - math.pi / 4) * 2 * math.pi * (25 - (1 - centre))
-    assert made_solid(CoinBase(50, 4, edge="fillet", edge_mm=1)).volume() == pytest.approx(math.pi * 25**2 * 4 - roll, rel=1e-3)
+    assert CoinBase(50, 4, edge="fillet", edge_mm=1).solid().volume() == pytest.approx(math.pi * 25**2 * 4 - roll, rel=1e-3)
     for body in (PlateBase(80, 60, 3, 4, "fillet", 1), PlateBase(40, 30, 3, 0, "chamfer", 1), PolygonBase(5, 40, 4, "fillet", 1)):
-        solid = made_solid(body)
+        solid = body.solid()
         assert solid.status() == m3.Error.NoError and open_edges(mesh_of(solid)) == 0 and solid.genus() == 0
-        assert 0.9 < solid.volume() / made_solid(type(body)(*list(_values(body))[:-2])).volume() < 1
+        assert 0.9 < solid.volume() / type(body)(*list(_values(body))[:-2]).solid().volume() < 1
 
 
 def _values(body):
@@ -55,19 +67,19 @@ def _values(body):
 
 def test_a_graphic_makes_its_own_body_or_backing():
     figure = shapely.MultiPolygon([shapely.box(-20, -10, -5, 10), shapely.Point(8, 0).buffer(6) - shapely.Point(8, 0).buffer(3)])
-    assert made_solid(FigureBase("g", 2.5), figure).volume() == pytest.approx(2.5 * figure.area)
-    backing = made_solid(BackingBase("g", 4, 2), figure)
+    assert FigureBase("g", 2.5).solid(figure).volume() == pytest.approx(2.5 * figure.area)
+    backing = BackingBase("g", 4, 2).solid(figure)
     assert len(backing.decompose()) == 1 and backing.volume() > 2 * figure.buffer(3.9).area
     assert backing.slice(1.0).num_contour() == 1
     for bad in (RingBase(40, 50, 3), PlateBase(0, 10, 3), CoinBase(50, 4, 30, 1), PolygonBase(2)):
         with pytest.raises(BadInput):
-            made_solid(bad)
+            bad.solid()
     with pytest.raises(BadInput, match="empty"):
-        made_solid(FigureBase("g"), shapely.MultiPolygon())
+        FigureBase("g").solid(shapely.MultiPolygon())
 
 
 def fitted(*features, base=None, offset=(0.0, 0.0), copies=None, normal=TOP):
-    solid = made_solid(base or PlateBase(80, 60, 5, 0))
+    solid = (base or PlateBase(80, 60, 5, 0)).solid()
     mesh = mesh_of(solid)
     point = (0.0, 0.0, 5.0 if normal == TOP else 0.0)
     addons = [AddOn(str(k), f, point, normal, offset, 0.0, copies or Copies()) for k, f in enumerate(features)]
@@ -110,7 +122,7 @@ def test_rims_loops_hollows_channels_and_halves():
     cross = pair.solid.slice(2.5)
     centres = sorted(np.mean(r, axis=0)[0] for r in cross.to_polygons() if len(r) > 8)
     assert centres == pytest.approx([-15, 15], abs=1e-6)
-    lopsided = made_solid(PlateBase(80, 60, 5, 0)) - m3.Manifold.cube((10, 10, 10)).translate((20, 0, 0))
+    lopsided = PlateBase(80, 60, 5, 0).solid() - m3.Manifold.cube((10, 10, 10)).translate((20, 0, 0))
     mesh = mesh_of(lopsided)
     half = fit_out([Part(BODY, lopsided)], lopsided, mesh, find_facets(mesh), [AddOn("h", Half("right"), (0.0, -20.0, 5.0), TOP)])
     assert half.solid.volume() == pytest.approx(whole - 2 * 10 * 10 * 5, rel=1e-3) and len(half.solid.decompose()) == 1
@@ -135,8 +147,8 @@ def cone(low: float, high: float) -> m3.Manifold:
         (cone(30, 20), 20.0),
         (cone(20, 30), 20.0),
         (m3.Manifold.cylinder(3, 30, 30, 96) + cone(20, 20), 20.0),
-        (made_solid(PlateBase(80, 60, 10, 4, "fillet", 2)), 10.0),
-        (made_solid(CoinBase(60, 10, 3, 1.0)), 9.0),
+        (PlateBase(80, 60, 10, 4, "fillet", 2).solid(), 10.0),
+        (CoinBase(60, 10, 3, 1.0).solid(), 9.0),
     ],
     ids=["leaning in", "leaning out", "flange", "fillet", "coin with a rim"],
 )
@@ -153,7 +165,7 @@ def test_hollows_leave_the_walls_and_the_floor_asked_for(solid, height):
 
 
 def test_what_add_ons_leave_is_measured_on_the_finished_body():
-    plate = made_solid(PlateBase(80, 60, 5, 0))
+    plate = PlateBase(80, 60, 5, 0).solid()
     bottom = (0.0, 0.0, -1.0)
     assert said(Magnet(20, 0, 3), normal=bottom) == [("Add-ons", "sound", 1.0)]
     assert [t for t, _, _ in said(Magnet(10, 20, 3, 0.1, roof=1.0))] == ["Closed pocket"]
@@ -166,11 +178,11 @@ def test_what_add_ons_leave_is_measured_on_the_finished_body():
     # Holes and countersinks go through the border over them; a channel under a rim of the body's own is a tunnel, and told.
     result, _ = fitted(Border(12, 1.2), ScrewHole("M3"), offset=(32.0, 0.0))
     assert result.solid.genus() == 1 and all(s == "sound" for _, s, _ in said(Border(12, 1.2), ScrewHole("M3"), offset=(32.0, 0.0)))
-    assert said_on(made_solid(CoinBase(60, 6, 3, 1.0)), Channel(30, (), 6, 2), (0.0, 0.0, 5.0))[0] == ["Covered"]
+    assert said_on(CoinBase(60, 6, 3, 1.0).solid(), Channel(30, (), 6, 2), (0.0, 0.0, 5.0))[0] == ["Covered"]
     assert said(ScrewHole("M10"))[0][0] == "Deep countersink"
     # Edges that were clamped, corners too, and a rim that its edge takes away.
     clamped = PlateBase(80, 60, 2, 40, "fillet", 5)
-    assert [f.title for f in check_made(clamped, made_solid(clamped))] == ["Edge made smaller", "Corner made smaller"]
+    assert [f.title for f in check_made(clamped, clamped.solid())] == ["Edge made smaller", "Corner made smaller"]
     sharp = CoinBase(50, 6, 1.0, 1.0, edge="chamfer", edge_mm=1.5)
-    assert [f.title for f in check_made(sharp, made_solid(sharp))] == ["Rim ends in an edge"]
-    assert check_made(CoinBase(50, 6, 2.0, 1.0), made_solid(CoinBase(50, 6, 2.0, 1.0))) == [] and check_made(None, plate) == []
+    assert [f.title for f in check_made(sharp, sharp.solid())] == ["Rim ends in an edge"]
+    assert check_made(CoinBase(50, 6, 2.0, 1.0), CoinBase(50, 6, 2.0, 1.0).solid()) == [] and check_made(None, plate) == []

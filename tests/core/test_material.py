@@ -11,27 +11,26 @@ import pytest
 import shapely
 from msgspec.structs import replace
 
-from cutkey.core.check.walls import check_walls
-from cutkey.core.colour.filament import BODY
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.relief.carve import Part
-from cutkey.core.solids.bases import PlateBase
-from cutkey.core.solids.made import made_solid
-from cutkey.core.solids.primitives import prism
-from cutkey.core.split.assembly import find_assembly
-from cutkey.core.split.beside import Outline, fits_beside
-from cutkey.core.split.forms import solids_of, with_wall
-from cutkey.core.split.key import form_of
-from cutkey.core.split.marks import Pattern, marks_of
-from cutkey.core.split.one_way import prove
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.checks.walls import check_walls
+from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.primitives import prism
+from cutkey.core.model.cuts import Cut, Keys, Labels
+from cutkey.core.model.filament import BODY
+from cutkey.core.model.printer import Printer
+from cutkey.core.split.keys.forms import solids_of, with_wall
+from cutkey.core.split.keys.key import form_of
 from cutkey.core.split.plan import leaves_sliver, propose
-from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import Cut, Keys, Labels
+from cutkey.core.split.proofs.assembly import find_assembly
+from cutkey.core.split.proofs.beside import Outline, fits_beside
+from cutkey.core.split.proofs.marks import Pattern, marks_of
+from cutkey.core.split.proofs.one_way import prove
+from cutkey.core.split.proofs.sweep import passes_through
 from cutkey.core.split.split import split_design
-from cutkey.core.split.sweep import passes_through
 from cutkey.demo.jobs import demo_job
 
-PLATE = made_solid(PlateBase(400, 200, 20, 0))
+PLATE = PlateBase(400, 200, 20, 0).solid()
 Z, X = np.array([0.0, 0, 1]), np.array([1.0, 0, 0])
 
 
@@ -105,7 +104,7 @@ def test_a_key_beside_the_other_face_is_no_obstacle(length, places, fits):
 
 
 def test_kits_are_keyed_so_that_nothing_but_mates_fits_even_beside():
-    parts = [Part(BODY, made_solid(PlateBase(520, 300, 8, 14)))]
+    parts = [Part(BODY, PlateBase(520, 300, 8, 14).solid())]
     cuts = [Cut("x", -86.7), Cut("x", 60.0), Cut("y", 0.0)]
     split = split_design(parts, cuts[:2], Keys("dowel"), Labels(on=False), Printer())
     assert split.proof.clashes == [] and all(len(j.keys) >= 2 for j in split.joints)

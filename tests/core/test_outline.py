@@ -12,10 +12,10 @@ from fontTools.svgLib.path import parse_path
 
 from cutkey.core.artwork.css import INITIAL, colour_of, length_of, read_sheet
 from cutkey.core.artwork.dxf_read import joined
-from cutkey.core.artwork.fonts import SHIPPED, matching_font
-from cutkey.core.artwork.outline import Flattener, Line, Stroke, dashed, filled, stroked
 from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.artwork.svg_values import mapping_of, ratio_of, transform_of
+from cutkey.core.lettering.fonts import SHIPPED, matching_font
+from cutkey.core.lettering.outline import Flattener, Line, Stroke, dashed, filled, stroked
 
 BAR = [Line(np.array([[0.0, 0.0], [10.0, 0.0]]), False)]
 

@@ -10,10 +10,10 @@ from PIL import Image
 from tests.conftest import checker, png
 
 from cutkey.core.errors import BadInput
+from cutkey.core.imaging.prepare import even_light, noise_level, smooth
 from cutkey.core.picture.palette import find_palette
-from cutkey.core.picture.prepare import even_light, noise_level, smooth
 from cutkey.core.picture.read import read_picture
-from cutkey.core.picture.steps import WORKING_SIDE
+from cutkey.core.steps.kind import WORKING_SIDE
 from cutkey.demo import shipped
 
 

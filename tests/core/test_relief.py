@@ -8,15 +8,16 @@ import pytest
 import shapely
 from msgspec.structs import replace
 
-from cutkey.core.artwork.graphic import Graphic
-from cutkey.core.check.floor import check_floor
-from cutkey.core.colour.filament import BODY
-from cutkey.core.relief.carve import Part, carve, joined_by_colour, placed_regions
-from cutkey.core.relief.placement import Depth, Placement
-from cutkey.core.relief.site import Site
-from cutkey.core.solids.facets import facet_at, facet_near, find_facets, largest_facing
-from cutkey.core.solids.solid import mesh_of
-from cutkey.core.trace.region import Region
+from cutkey.core.checks.floor import check_floor
+from cutkey.core.geometry.facets import facet_at, facet_near, find_facets, largest_facing
+from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.part import Part, joined_by_colour
+from cutkey.core.geometry.region import Region
+from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.model.filament import BODY
+from cutkey.core.model.placement import Depth, Placement
+from cutkey.core.place.carve import carve, placed_regions
+from cutkey.core.place.site import Site
 
 
 def lay(solid, graphic, normal, **how):

@@ -10,11 +10,11 @@ from msgspec.structs import replace
 from tests.conftest import written
 
 from cutkey.cli.main import main
-from cutkey.core.artwork.edits import AddText
 from cutkey.core.errors import BadInput
-from cutkey.core.job.file import save_job
-from cutkey.core.job.series import as_shown, values_of, with_value
 from cutkey.core.kit.threemf import read_3mf
+from cutkey.core.model.file import save_job
+from cutkey.core.model.series import as_shown, values_of, with_value
+from cutkey.core.model.table_edits import AddText
 from cutkey.demo.jobs import demo_job
 
 

@@ -10,14 +10,13 @@ import pytest
 import shapely
 import trimesh
 
+from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.errors import BadInput
-from cutkey.core.solids.bases import PlateBase
-from cutkey.core.solids.facets import facet_at, facet_near, facet_of_point, find_facets, largest_facing
-from cutkey.core.solids.made import made_solid
-from cutkey.core.solids.mesh import Mesh, open_edges, signed_volume, weld
-from cutkey.core.solids.primitives import prism, rounded_rectangle
+from cutkey.core.geometry.facets import facet_at, facet_near, facet_of_point, find_facets, largest_facing
+from cutkey.core.geometry.mesh import Mesh, open_edges, signed_volume, weld
+from cutkey.core.geometry.primitives import prism, rounded_rectangle
+from cutkey.core.geometry.solid import mesh_of, solid_of
 from cutkey.core.solids.read import UnitDoubt, read_model
-from cutkey.core.solids.solid import mesh_of, solid_of
 from cutkey.core.solids.stl import read_stl, stl_bytes
 from cutkey.demo import models
 
@@ -64,7 +63,7 @@ def test_a_broken_model_is_refused_in_one_sentence_that_names_it(name):
 
 
 def test_not_a_number_is_refused():
-    data = bytearray(stl(made_solid(PlateBase(20, 20, 5, 0))))
+    data = bytearray(stl(PlateBase(20, 20, 5, 0).solid()))
     data[84 + 12 : 84 + 16] = np.float32(np.nan).tobytes()
     with pytest.raises(BadInput, match="not numbers"):
         read_model(bytes(data), "nan.stl")
@@ -78,7 +77,7 @@ def test_inches_are_noticed_and_never_guessed_in_silence():
     assert read_model(inch, "lid.stl", "inch").size == pytest.approx((82, 82, 14), abs=1e-4)
     assert read_model(inch, "lid.stl", "mm").size[0] == pytest.approx(82 / 25.4, abs=1e-5)
     with pytest.raises(UnitDoubt, match="larger than any printer"):
-        read_model(stl(made_solid(PlateBase(3000, 100, 10, 0))), "metre.stl")
+        read_model(stl(PlateBase(3000, 100, 10, 0).solid()), "metre.stl")
 
 
 def test_inside_out_crossing_and_hollow_shells_get_their_true_volume():

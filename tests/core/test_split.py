@@ -12,21 +12,22 @@ import shapely
 from msgspec.structs import replace
 from shapely import affinity
 
-from cutkey.core.check.fit import check_fit
-from cutkey.core.colour.filament import BODY
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.relief.carve import Part
-from cutkey.core.solids.primitives import prism
-from cutkey.core.solids.solid import bounds_of
-from cutkey.core.split.assembly import find_assembly
+from cutkey.core.checks.fit import check_fit
+from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.primitives import prism
+from cutkey.core.geometry.solid import bounds_of
+from cutkey.core.model.cuts import Cut, Keys, Labels
+from cutkey.core.model.filament import BODY
+from cutkey.core.model.printer import Printer
+from cutkey.core.printing.pose import bed_area, pose_on_bed, takes
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.joints import find_joints
-from cutkey.core.split.key import printed_overhang
-from cutkey.core.split.keying import with_keys
+from cutkey.core.split.keys.key import printed_overhang
+from cutkey.core.split.keys.keying import with_keys
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plan import propose
-from cutkey.core.split.printer import Printer, pose_on_bed
-from cutkey.core.split.settings import Cut, Keys, Labels
+from cutkey.core.split.proofs.assembly import find_assembly
 from cutkey.core.split.split import split_design
 from cutkey.demo.jobs import demo_job
 
@@ -49,14 +50,14 @@ def test_an_outline_is_laid_on_the_bed_at_any_angle():
         assert (pose is not None) == fits
         if pose:
             laid = affinity.translate(affinity.rotate(shapely.box(3, 4, 3 + length, 14), pose.angle, origin=(0, 0)), pose.x, pose.y)
-            assert PRINTER.area().buffer(1e-6).covers(laid)
+            assert bed_area(PRINTER).buffer(1e-6).covers(laid)
     # An L that only its true outline, not its box, lets lie beside a keep-out.
     angle = shapely.box(0, 0, 220, 60) | shapely.box(0, 0, 60, 220)
     blocked = Printer(bed=(235, 235, 250), margin=5, keep_out=((120, 120, 115, 115),))
     assert pose_on_bed(angle, blocked) is not None and pose_on_bed(shapely.box(0, 0, 220, 220), blocked) is None
     round_bed = Printer(bed=(250, 250, 200), margin=5, shape="round")
     assert pose_on_bed(shapely.Point(40, 9).buffer(119.9), round_bed) and not pose_on_bed(shapely.box(0, 0, 171, 171), round_bed)
-    assert round_bed.takes((169, 169, 200)) and not round_bed.takes((169, 169, 201))
+    assert takes(round_bed, (169, 169, 200)) and not takes(round_bed, (169, 169, 201))
 
 
 def test_a_section_larger_than_the_bed_stops_the_kit():

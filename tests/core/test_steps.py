@@ -12,16 +12,24 @@ import pytest
 from PIL import Image
 from tests.conftest import checker, png
 
-from cutkey.core.job.document import Job
-from cutkey.core.job.edits import add_graphic, another_of_source, set_scale
-from cutkey.core.job.file import job_bytes, open_job
-from cutkey.core.picture.apply import area_like, prepare
+from cutkey.core.imaging.sharpen import CRISP, sharpened, softness
+from cutkey.core.imaging.work import area_like
+from cutkey.core.model.edits import add_graphic, another_of_source, set_scale
+from cutkey.core.model.file import job_bytes, open_job
+from cutkey.core.model.job import Job
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.picture.apply import prepare
 from cutkey.core.picture.labels import despeckle
 from cutkey.core.picture.read import read_picture
-from cutkey.core.picture.sharpen import CRISP, sharpened, softness
-from cutkey.core.picture.steps import Crop, Denoise, Invert, Paint, Square, TakeAway, Tone, Turn
+from cutkey.core.steps.crop import Crop
+from cutkey.core.steps.denoise import Denoise
+from cutkey.core.steps.invert import Invert
+from cutkey.core.steps.paint import Paint
+from cutkey.core.steps.square import Square
+from cutkey.core.steps.take_away import TakeAway
+from cutkey.core.steps.tone import Tone
+from cutkey.core.steps.turn import Turn
 from cutkey.core.trace.run import trace
-from cutkey.core.trace.settings import TraceSettings
 from cutkey.demo import pictures
 from cutkey.demo.jobs import demo_job
 
@@ -168,7 +176,7 @@ def test_photographs_of_the_demo_come_right_with_few_settings():
     """The gate sign photographed at a slant under uneven light: corners squared up and light evened, two settings."""
     clean = trace(opened(pictures.gate_sign()), TraceSettings(everywhere=True), 480)
     photo = read_picture(pictures.jpeg_bytes(pictures.photographed(pictures.gate_sign())), "photo")
-    from cutkey.core.picture.steps import EvenLight
+    from cutkey.core.steps.light import EvenLight
 
     found = trace(photo, TraceSettings(steps=(EvenLight(),), everywhere=True), 480)
     assert len(found.regions) == len(clean.regions)

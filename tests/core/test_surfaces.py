@@ -10,15 +10,15 @@ import trimesh
 
 from cutkey.cli.main import main
 from cutkey.core.digest import digest_bytes
-from cutkey.core.job.document import GraphicSpec, Job, ModelBase, Source
-from cutkey.core.job.edits import place
-from cutkey.core.job.evaluate import Evaluator
+from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.geometry.apart import each_with
+from cutkey.core.geometry.mesh import corner_normals, joined, neighbours, weld
+from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.threemf import read_3mf
-from cutkey.core.relief.placement import Depth
-from cutkey.core.relief.triangle_grid import grid_of
-from cutkey.core.solids.apart import each_with
-from cutkey.core.solids.mesh import corner_normals, joined, neighbours, weld
-from cutkey.core.solids.solid import mesh_of
+from cutkey.core.model.edits import place
+from cutkey.core.model.job import GraphicSpec, Job, ModelBase, Source
+from cutkey.core.model.placement import Depth
+from cutkey.core.place.triangle_grid import grid_of
 from cutkey.core.solids.stl import stl_bytes
 
 

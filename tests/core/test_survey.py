@@ -10,12 +10,12 @@ import numpy as np
 import pytest
 import shapely
 
-from cutkey.core.colour.filament import BODY
-from cutkey.core.relief.carve import Part
-from cutkey.core.solids.primitives import prism
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.primitives import prism
+from cutkey.core.model.cuts import Cut
+from cutkey.core.model.filament import BODY
 from cutkey.core.split.divide import BALANCE, divide
 from cutkey.core.split.plane import plane_of, slice_of
-from cutkey.core.split.settings import Cut
 from cutkey.core.split.survey import FIGURE, KEY_HALF, Reading, Survey
 
 

@@ -5,17 +5,21 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
-from cutkey.core.artwork.edits import Delete
-from cutkey.core.job.document import AddOn, Assignment, GraphicSpec, Job, Source
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.job.swap import Box, Shade, carried_to, match_colours, with_matches, with_source
-from cutkey.core.job.validate import problem_of
-from cutkey.core.picture.steps import Crop, Denoise, EvenLight
-from cutkey.core.relief.features import Loop
-from cutkey.core.relief.placement import Depth, Placement
-from cutkey.core.solids.bases import BackingBase, PlateBase
-from cutkey.core.split.settings import Cut, JointKeys
-from cutkey.core.trace.settings import TraceSettings
+from cutkey.core.addons.loop import Loop
+from cutkey.core.bodies.backing import BackingBase
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.engine.swap import Box, Shade, carried_to, match_colours, with_matches, with_source
+from cutkey.core.model.addon import AddOn
+from cutkey.core.model.cuts import Cut, JointKeys
+from cutkey.core.model.job import Assignment, GraphicSpec, Job, Source
+from cutkey.core.model.placement import Depth, Placement
+from cutkey.core.model.table_edits import Delete
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.model.validate import problem_of
+from cutkey.core.steps.crop import Crop
+from cutkey.core.steps.denoise import Denoise
+from cutkey.core.steps.light import EvenLight
 from cutkey.demo.jobs import demo_job
 
 OLD = Source("a" * 64, "old.png", "picture")

@@ -15,13 +15,14 @@ from shapely import affinity
 from tests.conftest import checker, png
 
 from cutkey.core.errors import BadInput
+from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.labels import components, despeckle
 from cutkey.core.picture.read import read_picture
-from cutkey.core.picture.steps import EvenLight, TakeAway
+from cutkey.core.steps.light import EvenLight
+from cutkey.core.steps.take_away import TakeAway
 from cutkey.core.trace.lattice import build_lattice, chain_up
 from cutkey.core.trace.partition import regions
 from cutkey.core.trace.run import trace
-from cutkey.core.trace.settings import TraceSettings
 
 SIZE = 128
 
@@ -195,9 +196,9 @@ def test_a_photographed_picture_gives_the_colours_of_the_drawing():
 
 def test_svg_written_and_rendered_elsewhere_shows_the_same_picture():
     """Regions as SVG, painted by resvg, against the picture they were traced from."""
-    from cutkey.core.artwork.graphic import to_size
     from cutkey.core.artwork.svg_read import read_svg
     from cutkey.core.artwork.svg_write import svg_of
+    from cutkey.core.geometry.graphic import to_size
 
     rgb = checker(120)
     traced = trace(read_picture(png(rgb), "p"), TraceSettings(background="none"), 120)

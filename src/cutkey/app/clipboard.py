@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QApplication
 
 from cutkey.app.background import wait_for
 from cutkey.core.errors import BadInput
-from cutkey.core.job.document import Job
-from cutkey.core.job.file import job_bytes, read_job
+from cutkey.core.model.file import job_bytes, read_job
+from cutkey.core.model.job import Job
 
 #: Our own kind of data; it is a job file with a part of a job in it.
 KIND = "application/x-cutkey-part"

@@ -12,11 +12,11 @@ from cutkey.app.background import wait_for
 from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import ChangedElsewhere
 from cutkey.core.files import Stamp, stamp_of
-from cutkey.core.job.document import Job, Source
-from cutkey.core.job.file import open_job, save_job
-from cutkey.core.job.history import History
-from cutkey.core.job.lock import holder_of, release_lock, take_lock
-from cutkey.core.job.validate import problem_of
+from cutkey.core.model.file import open_job, save_job
+from cutkey.core.model.history import History
+from cutkey.core.model.job import Job, Source
+from cutkey.core.model.lock import holder_of, release_lock, take_lock
+from cutkey.core.model.validate import problem_of
 
 #: Seconds without an edit, and with no mouse button held, after which the next one is another gesture.
 PAUSE = 1.2

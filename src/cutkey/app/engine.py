@@ -11,9 +11,9 @@ from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 
 from cutkey.app.document import Document
 from cutkey.core.folders import clear_unfinished
-from cutkey.core.job.document import Job
 from cutkey.core.memo import Memo, budget
-from cutkey.core.split.settings import Plan
+from cutkey.core.model.cuts import Plan
+from cutkey.core.model.job import Job
 from cutkey.core.units import Unit
 from cutkey.worker.client import Worker
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Look, Progress, Propose, Result, Trial, Vector

@@ -15,7 +15,7 @@ from cutkey.app.views.proof import ProofView
 from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
-from cutkey.core.job.document import Job
+from cutkey.core.model.job import Job
 
 if TYPE_CHECKING:
     from cutkey.app.window import Window

@@ -12,9 +12,9 @@ from PySide6.QtGui import QImage
 from cutkey.app.views.base import Desk
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
-from cutkey.core.job.document import ModelBase, Source
-from cutkey.core.job.edits import add_graphic
-from cutkey.core.job.file import SUFFIX
+from cutkey.core.model.edits import add_graphic
+from cutkey.core.model.file import SUFFIX
+from cutkey.core.model.job import ModelBase, Source
 from cutkey.core.units import Unit
 from cutkey.worker.messages import Failed
 

@@ -14,10 +14,10 @@ from cutkey.app.recovery import Autosave, leftovers, recent_jobs, remember
 from cutkey.app.views.base import Desk
 from cutkey.app.widgets.kept_list import KeptList, small_picture
 from cutkey.core.errors import BadInput, ChangedElsewhere
-from cutkey.core.job.document import Job
-from cutkey.core.job.file import SUFFIX
-from cutkey.core.job.kept import Kept
-from cutkey.core.job.lock import holder_of
+from cutkey.core.model.file import SUFFIX
+from cutkey.core.model.job import Job
+from cutkey.core.model.kept import Kept
+from cutkey.core.model.lock import holder_of
 
 
 class Keeper(QObject):

@@ -39,7 +39,7 @@ def start(job: Path | None, demo: str | None) -> tuple[QApplication, Window]:
 
         known_demo(demo)
     elif job is not None:
-        from cutkey.core.job.file import open_job
+        from cutkey.core.model.file import open_job
 
         open_job(job)
     from cutkey.worker.client import Worker

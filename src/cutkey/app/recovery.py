@@ -16,8 +16,8 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from cutkey.app.document import Document
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
-from cutkey.core.job.document import Job
-from cutkey.core.job.kept import Kept, keep, kept_copies, new_stem
+from cutkey.core.model.job import Job
+from cutkey.core.model.kept import Kept, keep, kept_copies, new_stem
 
 #: Milliseconds of quiet after a change until the job is kept, and the longest that edits may put it off.
 DELAY, LATEST = 1200, 3500

@@ -6,7 +6,7 @@ from PySide6.QtCore import QCoreApplication
 
 from cutkey.app.engine import Engine
 from cutkey.app.widgets.title_block import Cell
-from cutkey.core.job.document import Job
+from cutkey.core.model.job import Job
 from cutkey.core.units import format_mm, format_size
 
 

@@ -14,12 +14,12 @@ from PySide6.QtGui import QImageReader
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
 from cutkey.app.widgets.message_strip import MessageStrip
-from cutkey.core.job.document import Job, ModelBase, Source
-from cutkey.core.job.edits import add_source, place
-from cutkey.core.job.swap import Box, Shade, Swapped, carried_to, made_from, match_colours, spec_of, with_matches, with_source
-from cutkey.core.relief.placement import Depth
-from cutkey.core.solids.bases import BackingBase, CoinBase, MadeBase, PlateBase, PolygonBase
-from cutkey.core.solids.body_rule import found_again, mostly_there
+from cutkey.core.bodies.kind import MadeBody
+from cutkey.core.engine.swap import Box, Shade, Swapped, carried_to, made_from, match_colours, spec_of, with_matches, with_source
+from cutkey.core.model.body_rule import found_again, mostly_there
+from cutkey.core.model.edits import add_source, place
+from cutkey.core.model.job import Job, ModelBase, Source
+from cutkey.core.model.placement import Depth
 from cutkey.worker.shown import BodyView, GraphicView, MeshView, Rings
 
 
@@ -138,7 +138,7 @@ class Swapping(QObject):
         self.tried.emit()
 
     # -- another body
-    def take_body(self, text: str, base: MadeBase | ModelBase, source: Source | None = None, lay: str = "") -> None:
+    def take_body(self, text: str, base: MadeBody | ModelBase, source: Source | None = None, lay: str = "") -> None:
         """Give the job another body; what lay on the old one goes to the same side, in the same part of it.
 
         Where nothing is placed yet, the graphic `lay` is laid on the made body's top.
@@ -147,9 +147,9 @@ class Swapping(QObject):
         if isinstance(base, ModelBase) and isinstance(before.base, ModelBase) and not base.bodies:
             base = replace(base, bodies=before.base.bodies)
         job = replace(add_source(before, source) if source is not None else before, base=base)
-        if lay and not before.placements and isinstance(base, PlateBase | CoinBase | PolygonBase | BackingBase):
+        if lay and not before.placements and isinstance(base, MadeBody) and base.carries:
             depth = Depth("raised", round(4 * job.printer.layer, 3))
-            job, _ = place(job, lay, (0.0, 0.0, base.height), (0.0, 0.0, 1.0), depth)
+            job, _ = place(job, lay, (0.0, 0.0, base.top), (0.0, 0.0, 1.0), depth)
         decided = isinstance(base, ModelBase) and bool(base.bodies)
         if before.base is None or not (before.placements or before.addons or before.cuts or decided):
             self._document.edit(text, job)

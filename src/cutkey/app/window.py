@@ -54,8 +54,8 @@ from cutkey.app.widgets.steps_popup import StepsPopup
 from cutkey.app.widgets.strip import Strip
 from cutkey.app.widgets.title_block import TitleBlock
 from cutkey.app.widgets.welcome import Welcome
-from cutkey.core.job.changes import change_between
-from cutkey.core.job.document import Job
+from cutkey.core.model.changes import change_between
+from cutkey.core.model.job import Job
 from cutkey.worker.client import Worker
 
 #: Width and height, px, under which nothing fits.

@@ -9,12 +9,12 @@ from typing import Any
 import msgspec
 
 from cutkey.cli.common import add_over, check_outputs, finish, progress
-from cutkey.core.check.finding import Finding
+from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.engine.output import write_job_kit
 from cutkey.core.errors import BadInput
-from cutkey.core.job.document import Job
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.job.file import open_job
-from cutkey.core.job.output import write_job_kit
+from cutkey.core.model.file import open_job
+from cutkey.core.model.finding import Finding
+from cutkey.core.model.job import Job
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:

@@ -10,19 +10,20 @@ import shapely
 from msgspec.structs import replace
 
 from cutkey.cli.common import finish, positive, progress, triple
-from cutkey.core.check.finding import Finding
-from cutkey.core.check.read import check_read
+from cutkey.core.checks.read import check_read
+from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.job.file import SUFFIX, open_job
-from cutkey.core.solids.mesh import open_edges, weld
+from cutkey.core.geometry.mesh import open_edges, weld
+from cutkey.core.geometry.shells import surfaces_lost
+from cutkey.core.geometry.solid import solid_of
+from cutkey.core.model.file import SUFFIX, open_job
+from cutkey.core.model.finding import Finding
+from cutkey.core.model.printer import SLACK, Printer
+from cutkey.core.printing.pose import pose_on_bed
 from cutkey.core.solids.read import read_model
 from cutkey.core.solids.repair import mend
-from cutkey.core.solids.shells import surfaces_lost
-from cutkey.core.solids.solid import solid_of
 from cutkey.core.solids.threemf_read import read_3mf_model
-from cutkey.core.split.printer import SLACK, Printer, pose_on_bed
 from cutkey.core.units import format_size
 
 

@@ -12,12 +12,12 @@ from typing import Any, Literal, NoReturn
 import msgspec
 
 from cutkey import __version__
-from cutkey.core.check.finding import Finding, blocking
 from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput
 from cutkey.core.files import may_write, read_bytes, write_atomic
 from cutkey.core.folders import REPORT
-from cutkey.core.job.document import Source
+from cutkey.core.model.finding import Finding, blocking
+from cutkey.core.model.job import Source
 from cutkey.core.units import parse_number
 
 Kind = Literal["picture", "drawing", "model"]

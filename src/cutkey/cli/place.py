@@ -10,19 +10,19 @@ import numpy as np
 from msgspec.structs import replace
 
 from cutkey.cli.common import add_over, check_outputs, finish, graphic_kind, pair, positive, progress, take, triple
+from cutkey.core.engine.evaluate import Body, Evaluator
+from cutkey.core.engine.output import contents_of
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
-from cutkey.core.job.document import Job, ModelBase
-from cutkey.core.job.edits import add_graphic, add_source, change_placement, place
-from cutkey.core.job.evaluate import Body, Evaluator
-from cutkey.core.job.output import contents_of
+from cutkey.core.geometry.facets import facet_at, facet_of_point
 from cutkey.core.kit.export import check_file
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.threemf import bytes_3mf
-from cutkey.core.relief.placement import SIDES, Depth
-from cutkey.core.relief.side import place_on_side
-from cutkey.core.relief.site import is_face
-from cutkey.core.solids.facets import facet_at, facet_of_point
+from cutkey.core.model.edits import add_graphic, add_source, change_placement, place
+from cutkey.core.model.job import Job, ModelBase
+from cutkey.core.model.placement import SIDES, Depth
+from cutkey.core.place.side import place_on_side
+from cutkey.core.place.site import is_face
 from cutkey.core.units import format_size
 
 
@@ -86,7 +86,8 @@ def run(o: argparse.Namespace) -> int:
 def _place(o: argparse.Namespace, body: Body) -> tuple[np.ndarray, np.ndarray, float]:
     """The place meant by --face, the surface's direction there, and a width that suits it."""
     if o.face in SIDES:
-        return place_on_side(body.mesh, body.facets, o.face, o.follow)
+        found = place_on_side(body.mesh, body.facets, o.face, o.follow)
+        return np.array(found.point), np.array(found.normal), found.width
     try:
         at = np.array(triple(o.face))
     except argparse.ArgumentTypeError:

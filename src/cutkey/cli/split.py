@@ -9,13 +9,13 @@ from msgspec.structs import replace
 
 from cutkey.cli.build import build
 from cutkey.cli.common import add_over, check_outputs, length, take, triple
+from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
-from cutkey.core.job.document import Job, ModelBase
-from cutkey.core.job.edits import add_source
-from cutkey.core.job.evaluate import Evaluator
-from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import Keys, Labels, read_cuts
+from cutkey.core.model.cuts import Keys, Labels, read_cuts
+from cutkey.core.model.edits import add_source
+from cutkey.core.model.job import Job, ModelBase
+from cutkey.core.model.printer import Printer
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:

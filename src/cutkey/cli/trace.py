@@ -7,17 +7,22 @@ from pathlib import Path
 from typing import Any
 
 from cutkey.cli.common import DONE, add_over, check_outputs, graphic_kind, length, positive, take, write_report
-from cutkey.core.artwork.graphic import Graphic, Measure, measure, to_size
 from cutkey.core.artwork.svg_write import svg_of
-from cutkey.core.check.colours import gap_and_overlap
+from cutkey.core.checks.colours import gap_and_overlap
+from cutkey.core.engine.draw import read_drawing
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
-from cutkey.core.job.document import Source
-from cutkey.core.job.draw import read_drawing
+from cutkey.core.geometry.graphic import Graphic, Measure, measure, to_size
+from cutkey.core.model.job import Source
+from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.read import read_picture
-from cutkey.core.picture.steps import EvenLight, Invert, Square, Step, TakeAway, Turn
+from cutkey.core.steps.invert import Invert
+from cutkey.core.steps.kind import Step
+from cutkey.core.steps.light import EvenLight
+from cutkey.core.steps.square import Square
+from cutkey.core.steps.take_away import TakeAway
+from cutkey.core.steps.turn import Turn
 from cutkey.core.trace.run import trace
-from cutkey.core.trace.settings import TraceSettings
 from cutkey.core.units import format_size
 
 

@@ -9,19 +9,21 @@ from pathlib import Path
 import msgspec
 from msgspec.structs import replace
 
-from cutkey.core.colour.filament import Filament
+from cutkey.core.bodies.coin import CoinBase
+from cutkey.core.bodies.figure import FigureBase
+from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput, Taken
 from cutkey.core.files import write_atomic
-from cutkey.core.gauge.settings import Gauge
-from cutkey.core.job.document import Assignment, Job, ModelBase, Source
-from cutkey.core.job.edits import add_graphic, add_source, change_graphic, place
-from cutkey.core.job.file import job_bytes
-from cutkey.core.picture.steps import EvenLight
-from cutkey.core.relief.placement import Depth, Placement
-from cutkey.core.solids.bases import CoinBase, FigureBase, PlateBase
-from cutkey.core.split.settings import Cut
-from cutkey.core.trace.settings import TraceSettings
+from cutkey.core.model.cuts import Cut
+from cutkey.core.model.edits import add_graphic, add_source, change_graphic, place
+from cutkey.core.model.filament import Filament
+from cutkey.core.model.file import job_bytes
+from cutkey.core.model.job import Assignment, Job, ModelBase, Source
+from cutkey.core.model.placement import Depth, Placement
+from cutkey.core.model.spacing import Gauge
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.steps.light import EvenLight
 from cutkey.demo import models, pictures
 from cutkey.demo.names import NAMES, known_demo
 from cutkey.demo.shipped import NAMES as PICTURES

@@ -6,8 +6,8 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
-from cutkey.core.solids.primitives import prism, rounded_rectangle
-from cutkey.core.solids.solid import Solid, mesh_of
+from cutkey.core.geometry.primitives import prism, rounded_rectangle
+from cutkey.core.geometry.solid import Solid, mesh_of
 from cutkey.core.solids.stl import stl_bytes
 
 

@@ -6,18 +6,18 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from cutkey.core.areas import intersection
-from cutkey.core.colour.filament import BODY
-from cutkey.core.gauge.setting_out import piece_solid
-from cutkey.core.job.document import Job
-from cutkey.core.job.evaluate import Design, Evaluator, Kit
+from cutkey.core.engine.evaluate import Design, Evaluator, Kit
+from cutkey.core.geometry.areas import intersection
+from cutkey.core.geometry.mesh import Mesh
+from cutkey.core.geometry.part import joined_by_colour
 from cutkey.core.kit.loads import lay_out
-from cutkey.core.relief.carve import joined_by_colour
-from cutkey.core.solids.mesh import Mesh
+from cutkey.core.model.filament import BODY
+from cutkey.core.model.job import Job
+from cutkey.core.spacers.setting_out import piece_solid
 from cutkey.core.split.cutting import Cutting
-from cutkey.core.split.forms import cross_section, footprint
 from cutkey.core.split.joint import Joint
-from cutkey.core.split.keying import solids_in_place
+from cutkey.core.split.keys.forms import cross_section, footprint
+from cutkey.core.split.keys.keying import solids_in_place
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plane import has_path
 from cutkey.core.split.split import Split

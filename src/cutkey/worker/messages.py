@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from cutkey.core.job.document import Job
+from cutkey.core.model.job import Job
 from cutkey.core.units import Unit
 from cutkey.worker.shown import SectionLine
 

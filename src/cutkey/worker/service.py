@@ -12,18 +12,18 @@ import numpy as np
 
 from cutkey.core import limits
 from cutkey.core.digest import digest
+from cutkey.core.engine.draw import read_drawing
+from cutkey.core.engine.evaluate import Body, Evaluator
+from cutkey.core.engine.output import write_job_kit
 from cutkey.core.errors import BadInput, Cancelled, Taken
-from cutkey.core.job.document import Job
-from cutkey.core.job.draw import read_drawing
-from cutkey.core.job.evaluate import Body, Evaluator
-from cutkey.core.job.output import write_job_kit
-from cutkey.core.job.series import as_shown
+from cutkey.core.geometry.facets import facet_at, facet_near
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.memo import Memo, budget
+from cutkey.core.model.job import Job
+from cutkey.core.model.placement import SidePlace
+from cutkey.core.model.series import as_shown
 from cutkey.core.picture.read import read_picture
-from cutkey.core.relief.placement import SidePlace
-from cutkey.core.relief.side import place_on_side
-from cutkey.core.solids.facets import facet_at, facet_near
+from cutkey.core.place.side import place_on_side
 from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.core.stopping import listen, stoppable, whole
 from cutkey.worker.channel import receive, send

@@ -10,17 +10,17 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from cutkey.core.artwork.frame import Frame
-from cutkey.core.artwork.graphic import Measure
-from cutkey.core.check.finding import Finding
-from cutkey.core.colour.filament import Filament
+from cutkey.core.geometry.graphic import Measure
 from cutkey.core.kit.bed import Spot
-from cutkey.core.relief.placement import Way
-from cutkey.core.solids.body_rule import BodyRule
-from cutkey.core.split.key import Key
-from cutkey.core.split.order import Assembly
+from cutkey.core.model.body_rule import BodyRule
+from cutkey.core.model.cuts import JointKeys, Keys
+from cutkey.core.model.filament import Filament
+from cutkey.core.model.finding import Finding
+from cutkey.core.model.frame import Frame
+from cutkey.core.model.placement import Way
+from cutkey.core.split.keys.key import Key
 from cutkey.core.split.plane import Plane
-from cutkey.core.split.settings import JointKeys, Keys
+from cutkey.core.split.proofs.order import Assembly
 
 F32 = NDArray[np.float32]
 I32 = NDArray[np.int32]

@@ -11,15 +11,15 @@ import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.digest import digest
-from cutkey.core.job.document import Job, ModelBase
-from cutkey.core.job.evaluate import Body, Design, Evaluator
-from cutkey.core.relief.footprint import footprint
-from cutkey.core.relief.placement import Placement
-from cutkey.core.relief.site import Site, thickness_behind
-from cutkey.core.solids.facets import facet_at, facet_near, find_facets
-from cutkey.core.solids.mesh import Mesh
+from cutkey.core.engine.evaluate import Body, Design, Evaluator
+from cutkey.core.geometry.facets import facet_at, facet_near, find_facets
+from cutkey.core.geometry.mesh import Mesh
+from cutkey.core.geometry.rays import thickness_behind
+from cutkey.core.geometry.solid import Solid, mesh_of
+from cutkey.core.model.job import Job, ModelBase
+from cutkey.core.model.placement import Placement
+from cutkey.core.place.site import Site
 from cutkey.core.solids.model_bodies import rule_of
-from cutkey.core.solids.solid import Solid, mesh_of
 from cutkey.worker.graphic_view import as_rings
 from cutkey.worker.shown import AddOnView, DesignView, MeshView, ModelBodyView, PlacedView, Rings, SectionLine, SectionView, SurfaceGrid
 
@@ -113,7 +113,7 @@ def addon_views(job: Job, bare: Body) -> tuple[AddOnView, ...]:
     out = []
     for addon in job.addons:
         facet = facet_at(bare.mesh, bare.facets, facet_near(bare.mesh, bare.facets, np.array(addon.point), np.array(addon.normal)))
-        figure = footprint(addon.feature, facet.outline)
+        figure = addon.feature.footprint(facet.outline)
         if figure.is_empty:
             continue
         across = (bare.mesh.vertices - facet.origin) @ facet.right

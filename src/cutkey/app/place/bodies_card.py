@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QColorDialog, QMenu, QWidget
 
 from cutkey.app.widgets.basics import Card, Swatch, button, clear, column, context_menu, row
 from cutkey.app.widgets.fold import Fold
-from cutkey.core.solids.body_rule import BodyRule
+from cutkey.core.model.body_rule import BodyRule
 from cutkey.core.units import format_size
 from cutkey.worker.shown import ModelBodyView
 

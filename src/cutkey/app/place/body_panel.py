@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from functools import partial
 
@@ -13,16 +12,18 @@ from PySide6.QtWidgets import QMenu
 
 from cutkey.app.place.addon_list import AddOnList
 from cutkey.app.place.bodies_card import BodiesCard
-from cutkey.app.place.wording import body_entries, body_name, feature_name
 from cutkey.app.stage.picking import Hit
 from cutkey.app.views.base import Desk
 from cutkey.app.widgets.basics import Card, Panel, button
-from cutkey.app.widgets.struct_form import StructForm
+from cutkey.app.widgets.struct_form import StructForm, said
+from cutkey.core.addons.kind import Feature
+from cutkey.core.bodies import all_bodies
+from cutkey.core.bodies.kind import MadeBody
 from cutkey.core.errors import BadInput
-from cutkey.core.job.document import ModelBase, new_id
-from cutkey.core.relief.features import AddOn, Border, Feature, Half, Hollow
-from cutkey.core.solids.bases import BackingBase, CoinBase, FigureBase, MadeBase, PlateBase, PolygonBase, RingBase
-from cutkey.core.solids.body_rule import BodyRule
+from cutkey.core.fields import fields_of
+from cutkey.core.model.addon import AddOn
+from cutkey.core.model.body_rule import BodyRule
+from cutkey.core.model.job import ModelBase, new_id
 from cutkey.core.units import format_size
 from cutkey.worker.messages import Vector
 from cutkey.worker.shown import FaceView
@@ -71,52 +72,23 @@ class BodyPanel:
             done = "".join(f"; {d}" for d in engine.body.done) if engine.body else ""
             self.card.set_text(job.source(base.source).name, f"{size}, {_tr('watertight')}{done}" if engine.body else size)
         else:
-            self.card.set_text(body_name(base), size)
-            self.form.show_value(base, body_entries(base))
+            self.card.set_text(said(base.title), size)
+            self.form.show_value(base, fields_of(type(base)))
 
     def _menu(self) -> QMenu:
         menu = QMenu(self.make)
-        for name, make in (
-            (_tr("Plate with rounded corners"), self._plate),
-            (_tr("Coin, with or without a rim"), self._coin),
-            (_tr("Ring"), self._ring),
-            (_tr("Regular polygon"), lambda: PolygonBase(6, self._across() + 10)),
-            (_tr("Backing: the graphic's outline, grown"), lambda: BackingBase(self._graphic())),
-            (_tr("The graphic itself as the body"), lambda: FigureBase(self._graphic())),
-        ):
-            menu.addAction(name).triggered.connect(lambda _=False, make=make: self._make(make))
+        for kind in all_bodies():
+            menu.addAction(said(kind.offer)).triggered.connect(lambda _=False, kind=kind: self._make(kind))
         return menu
 
-    def _graphic(self) -> str:
-        spec = self._desk.spec()
-        if spec is None:
-            raise BadInput(_tr("There is no graphic yet; open a picture on the Trace sheet first."))
-        return spec.id
-
-    def _across(self) -> float:
-        view = self._desk.graphic_view()
-        return float(round(math.hypot(*view.size))) if view else 60.0
-
-    def _plate(self) -> MadeBase:
-        view = self._desk.graphic_view()
-        w, h = view.size if view else (70.0, 70.0)
-        return PlateBase(round(w + 10), round(h + 10), 3.0, 4.0)
-
-    def _coin(self) -> MadeBase:
-        return CoinBase(self._across() + 8, 4.0, 1.2, 1.0)
-
-    def _ring(self) -> MadeBase:
-        across = self._across() + 10
-        return RingBase(across, round(0.6 * across))
-
-    def _make(self, make: Callable[[], MadeBase]) -> None:
+    def _make(self, kind: type[MadeBody]) -> None:
         try:
-            base = make()
+            view, spec = self._desk.graphic_view(), self._desk.spec()
+            base = kind.suited(view.size if view else None, spec.id if spec else "")
         except BadInput as error:
-            self._desk.message.say(str(error))
+            self._desk.message.say(said(str(error)))
             return
-        name = body_name(base).lower()
-        spec = self._desk.spec()
+        name = said(base.title).lower()
         self._desk.commands["take_body"](_tr("make a {0}").format(name), base, lay=spec.id if spec is not None else "")
 
     def _decide(self, text: str, rules: tuple[BodyRule, ...]) -> None:
@@ -124,8 +96,8 @@ class BodyPanel:
         if isinstance(base, ModelBase):
             self._desk.document.edit(text, replace(self._desk.job, base=replace(base, bodies=rules)))
 
-    def _change_base(self, base: MadeBase, merge: bool) -> None:
-        name = body_name(base).lower()
+    def _change_base(self, base: MadeBody, merge: bool) -> None:
+        name = said(base.title).lower()
         self._desk.document.edit(_tr("change the {0}").format(name), replace(self._desk.job, base=base), merge)
 
     def add_addon(self, feature: Feature, hit: Hit) -> None:
@@ -138,11 +110,11 @@ class BodyPanel:
 
     def _put_addon(self, feature: Feature, point: Vector, normal: Vector, face: FaceView) -> None:
         # A rim goes round the whole face, and a half is of the whole body: they have no place of their own.
-        off = np.zeros(3) if isinstance(feature, Border | Hollow | Half) else np.array(point) - face.middle
+        off = np.zeros(3) if feature.whole_face else np.array(point) - face.middle
         offset = (round(float(off @ face.right), 1), round(float(off @ face.up), 1))
         addon = AddOn(new_id(), feature, point, normal, offset)
         job = replace(self._desk.job, addons=(*self._desk.job.addons, addon))
-        self._desk.document.edit(_tr("add {0}").format(feature_name(feature).lower()), job)
+        self._desk.document.edit(_tr("add {0}").format(said(feature.title).lower()), job)
         self._pick(addon.id)
 
     def _change_addons(self, what: str, addons: tuple[AddOn, ...], merge: bool) -> None:

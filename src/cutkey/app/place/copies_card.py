@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QComboBox, QWidget
 
 from cutkey.app.widgets.basics import Card, field_row
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.relief.placement import Copies
+from cutkey.core.model.placement import Copies
 
 
 def _tr(text: str) -> str:

@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QComboBox
 
 from cutkey.app.widgets.basics import Card, Swatch, allow, button, row
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.colour.filament import plain_name
-from cutkey.core.relief.placement import Depth, DepthMode
+from cutkey.core.colour.names import plain_name
+from cutkey.core.model.placement import Depth, DepthMode
 from cutkey.core.units import format_mm
 
 

@@ -10,7 +10,7 @@ from cutkey.app.drafting import dimension, hatch, note
 from cutkey.app.paths import path_of
 from cutkey.app.theme import theme
 from cutkey.app.widgets.strip import Strip
-from cutkey.core.relief.placement import Placement
+from cutkey.core.model.placement import Placement
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import PlacedView
 

@@ -12,7 +12,7 @@ from cutkey.app.place.depth_card import depth_text
 from cutkey.app.place.thing_actions import ThingActions
 from cutkey.app.views.base import Desk
 from cutkey.app.widgets.basics import Card, button, clear, context_menu, row
-from cutkey.core.relief.placement import Depth, Placement
+from cutkey.core.model.placement import Depth, Placement
 from cutkey.core.units import format_mm
 
 

@@ -16,9 +16,9 @@ from cutkey.app.views.base import Desk
 from cutkey.app.widgets.basics import button, clear, field_row, row
 from cutkey.app.widgets.fold import Fold
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.colour.filament import plain_name
-from cutkey.core.job.edits import change_graphic, change_placement, set_depth, set_scale
-from cutkey.core.relief.placement import Depth, DepthMode, Placement, Reads
+from cutkey.core.colour.names import plain_name
+from cutkey.core.model.edits import change_graphic, change_placement, set_depth, set_scale
+from cutkey.core.model.placement import Depth, DepthMode, Placement, Reads
 from cutkey.worker.shown import PlacedView
 
 

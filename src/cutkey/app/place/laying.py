@@ -11,7 +11,7 @@ from PySide6.QtCore import QCoreApplication, Qt
 from cutkey.app.stage.picking import Hit
 from cutkey.app.views.base import Desk
 from cutkey.app.widgets.basics import Card, button, row
-from cutkey.core.relief.placement import SIDES, SidePlace
+from cutkey.core.model.placement import SIDES, SidePlace
 
 
 def _tr(text: str) -> str:

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
+from cutkey.core.geometry.arrays import Float
 from cutkey.worker.shown import AddOnView, PlacedView
-
-Float = NDArray[np.float64]
 
 
 def on_surface(face: PlacedView | AddOnView, xy: Float, above: float) -> Float:

@@ -11,13 +11,13 @@ from PySide6.QtWidgets import QMenu, QWidget
 
 from cutkey.app.clipboard import holds_part, put_part
 from cutkey.app.place.hands import Hands, Posed
-from cutkey.app.place.wording import feature_name
 from cutkey.app.views.base import Desk
 from cutkey.app.widgets.basics import Card, allow, button, row
-from cutkey.core.artwork.edits import alignment
-from cutkey.core.job.document import Job
-from cutkey.core.job.edits import move_placement
-from cutkey.core.job.things import joined, part_of, posed, removed
+from cutkey.app.widgets.struct_form import said
+from cutkey.core.model.edits import move_placement
+from cutkey.core.model.job import Job
+from cutkey.core.model.table_edits import alignment
+from cutkey.core.model.things import joined, part_of, posed, removed
 
 #: A copy lies so far beside what it was made of, mm.
 BESIDE = 4.0
@@ -47,7 +47,7 @@ class ThingActions:
         """What some things are called in a step of undo."""
         job, ids = self._desk.job, tuple(ids)
         names = {p.id: job.graphic(p.graphic).name for p in job.placements}
-        names |= {a.id: feature_name(a.feature).lower() for a in job.addons}
+        names |= {a.id: said(a.feature.title).lower() for a in job.addons}
         return names.get(ids[0], "") if len(ids) == 1 else _tr("{0} things").format(len(ids))
 
     # -- edits

@@ -8,16 +8,14 @@ from typing import NamedTuple
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
-from cutkey.app.place.wording import feature_name
-from cutkey.core.job.document import GraphicSpec, Job
-from cutkey.core.relief.copies import instances, spots
-from cutkey.core.relief.features import Loop
-from cutkey.core.relief.placement import Placement
+from cutkey.app.widgets.struct_form import said
+from cutkey.core.geometry.arrays import Float
+from cutkey.core.model.job import GraphicSpec, Job
+from cutkey.core.model.placement import Placement
+from cutkey.core.place.copies import instances, spots
 from cutkey.worker.shown import AddOnView, BodyView, GraphicView, PlacedView, Rings
 
-Float = NDArray[np.float64]
 Face = PlacedView | AddOnView
 #: Directions, and distances in mm, within which two faces are one.
 SAME, LEVEL = 0.999, 0.05
@@ -175,10 +173,10 @@ def things_on(
         places = [Laid(x + shift[0], y + shift[1], spin) for (x, y), spin in every]
         # A channel's exit runs far past the face: its box is what lies by its middle.
         low, high = np.maximum(points.min(0), -_reach(shown)), np.minimum(points.max(0), _reach(shown))
-        name = feature_name(addon.feature)
+        name = said(addon.feature.title)
         # What is round all about need not be turned.
         away = np.hypot(*points.T)
-        turnable = float(np.ptp(away)) > 0.02 * float(away.max()) and not isinstance(addon.feature, Loop)
+        turnable = float(np.ptp(away)) > 0.02 * float(away.max()) and not addon.feature.round
         fills = [("", shown.figure)]
         out.append(Thing(addon.id, name, at, addon.offset, addon.spin, fills, _two(low), _two(high), False, places, turnable))
     return out

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QLineEdit, QVBoxLayout, QWidget
 from cutkey.app.split.printers import drop_printer, keep_printer, own_printers
 from cutkey.app.widgets.basics import Choice, Segments, allow, button, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.split.printer import Printer
+from cutkey.core.model.printer import Printer
 from cutkey.core.units import format_mm
 
 Change = Callable[[Printer, bool], None]

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QMenu, QVBoxLayout, QWidg
 
 from cutkey.app.widgets.basics import Card, Choice, allow, button, clear, context_menu, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.split.settings import Cut
+from cutkey.core.model.cuts import Cut
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import KitView
 

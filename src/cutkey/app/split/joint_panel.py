@@ -11,9 +11,9 @@ from PySide6.QtWidgets import QCheckBox, QWidget
 from cutkey.app.split.cut_list import kind_name
 from cutkey.app.widgets.basics import Card, Choice, Panel, Segments, allow, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.job.edits import KeyScope
-from cutkey.core.split.order import direction
-from cutkey.core.split.settings import FITS, Keys, Labels, fit_clearance
+from cutkey.core.model.cuts import FITS, Keys, Labels, fit_clearance
+from cutkey.core.model.edits import KeyScope
+from cutkey.core.split.proofs.order import direction
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import JointView, KitView
 

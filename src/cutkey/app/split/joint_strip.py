@@ -13,7 +13,7 @@ from cutkey.app.drafting import chain_line, dimension, hatch
 from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
-from cutkey.core.split.key import FROM_BACK, SHAPED, WEB
+from cutkey.core.split.keys.key import FROM_BACK, SHAPED, WEB
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import JointView, Rings
 

@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-from numpy.typing import NDArray
 
 from cutkey.app.place.on_surface import on_surface
-from cutkey.core.relief.frame import flat_transform
-from cutkey.core.relief.placement import Placement
+from cutkey.core.geometry.arrays import Float
+from cutkey.core.model.placement import Placement
+from cutkey.core.place.frame import flat_transform
 from cutkey.worker.shown import DesignView, GraphicView, UnitView
 
-Float = NDArray[np.float64]
 #: Places tried along each side of a section, how near its edges, and how far from its middle a name may go for free room (mm a mm).
 TRIED, EDGE, AWAY = 7, 0.12, 0.1
 #: Points of outlines that are looked at in a section.

@@ -9,7 +9,7 @@ import msgspec
 from platformdirs import user_state_path
 
 from cutkey.core.files import write_atomic
-from cutkey.core.split.printer import Printer
+from cutkey.core.model.printer import Printer
 
 #: Beds every maker finds to begin with: common sizes, no source.
 COMMON = (

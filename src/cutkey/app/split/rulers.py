@@ -14,8 +14,8 @@ from PySide6.QtGui import QPainter, QPen, QPolygonF
 from cutkey.app.drafting import chain_line, dimension, note
 from cutkey.app.stage.stage import Stage
 from cutkey.app.theme import drawing_font, theme
+from cutkey.core.model.cuts import AXES, Axis, Cut
 from cutkey.core.split.plane import Plane, has_path
-from cutkey.core.split.settings import AXES, Axis, Cut
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import KitView
 

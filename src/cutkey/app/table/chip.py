@@ -6,8 +6,8 @@ from PySide6.QtCore import QMimeData, Qt, Signal
 from PySide6.QtGui import QDrag, QDragEnterEvent, QDropEvent, QMouseEvent
 
 from cutkey.app.widgets.basics import Card, Swatch
-from cutkey.core.artwork.graphic import Measure
-from cutkey.core.colour.filament import plain_name
+from cutkey.core.colour.names import plain_name
+from cutkey.core.geometry.graphic import Measure
 from cutkey.core.units import format_mm
 
 COLOUR_MIME = "application/x-cutkey-colour"

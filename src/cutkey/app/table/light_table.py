@@ -121,7 +121,7 @@ class LightTable(QWidget):
 
     def to_fractions(self, places: list[Place]) -> list[Place]:
         """Fractions of the opened picture's width and height of places on the table."""
-        if self._view is None or self._view.picture is None:
+        if self._view is None or self._view.picture is None or not places:
             return []
         k, (mx, my) = self._view.px_per_mm, self._view.middle_px
         p = np.array([(mx + x * k, my - y * k, 1.0) for x, y in places]) @ self._view.picture.to_fractions.T

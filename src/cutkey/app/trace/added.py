@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 
 from cutkey.app.widgets.basics import Card, Segments, button, field_row, row
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.artwork import edits as e
-from cutkey.core.artwork.fonts import SHIPPED, installed_fonts
+from cutkey.core.lettering.fonts import SHIPPED, installed_fonts
+from cutkey.core.model import table_edits as e
 
 
 def _tr(text: str) -> str:

@@ -11,7 +11,7 @@ from cutkey.app.table.chip import Chip
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk
 from cutkey.app.widgets.basics import Card, allow, button, clear, column, context_menu, label
-from cutkey.core.colour.filament import plain_name
+from cutkey.core.colour.names import plain_name
 from cutkey.core.units import format_mm
 
 

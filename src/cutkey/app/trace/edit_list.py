@@ -9,7 +9,7 @@ from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from cutkey.app.widgets.basics import Card, button, clear
-from cutkey.core.artwork import edits as e
+from cutkey.core.model import table_edits as e
 from cutkey.core.units import format_mm
 
 Edits = tuple[e.Edit, ...]

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QMenu
 from cutkey.app.trace.piece_tools import PieceTools
 from cutkey.app.widgets.basics import Card, button, row
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.artwork import edits as e
+from cutkey.core.model import table_edits as e
 
 
 def _tr(text: str) -> str:

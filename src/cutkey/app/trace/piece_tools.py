@@ -10,9 +10,9 @@ from PySide6.QtCore import QObject
 
 from cutkey.app.table.gesture import Gesture, Place
 from cutkey.app.views.base import Desk
-from cutkey.core.artwork import edits as e
-from cutkey.core.artwork.graphic import Graphic
-from cutkey.core.trace.region import Region
+from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.region import Region
+from cutkey.core.model import table_edits as e
 from cutkey.worker.shown import GraphicView
 
 

@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 from cutkey.app.views.base import Desk
 from cutkey.app.widgets.basics import button, field_row, label
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.job.edits import set_scale
+from cutkey.core.model.edits import set_scale
 from cutkey.core.units import format_mm
 
 

@@ -13,7 +13,7 @@ from cutkey.app.swapping import Swapping, Trial
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.basics import button, row
 from cutkey.app.widgets.strip import Strip
-from cutkey.core.colour.filament import plain_name
+from cutkey.core.colour.names import plain_name
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import GraphicView
 

@@ -21,8 +21,8 @@ from cutkey.app.table.light_table import LightTable
 from cutkey.app.widgets.basics import Panel, context_menu
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
-from cutkey.core.job.document import GraphicSpec, Job
-from cutkey.core.split.order import shifts_apart
+from cutkey.core.model.job import GraphicSpec, Job
+from cutkey.core.split.proofs.order import shifts_apart
 from cutkey.worker.shown import GraphicView, SectionsView
 
 

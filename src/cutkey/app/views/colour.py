@@ -14,8 +14,9 @@ from cutkey.app.views.base import Desk, View, section_items
 from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, label, row
 from cutkey.app.widgets.colour_strip import ColourStrip
 from cutkey.core.colour.difference import difference, rgb_of
-from cutkey.core.colour.filament import BODY, PLA_DENSITY, Filament, plain_name
-from cutkey.core.job.edits import assign
+from cutkey.core.colour.names import plain_name
+from cutkey.core.model.edits import assign
+from cutkey.core.model.filament import BODY, PLA_DENSITY, Filament
 from cutkey.core.units import format_mm
 
 

@@ -27,10 +27,10 @@ from cutkey.app.stage.picking import Hit
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, design_items
 from cutkey.app.widgets.basics import Panel, allow, button, context_menu, label
-from cutkey.core.job.document import Job
-from cutkey.core.job.edits import place
-from cutkey.core.relief.features import Feature
-from cutkey.core.relief.placement import Depth, DepthMode, Placement
+from cutkey.core.addons.kind import Feature
+from cutkey.core.model.edits import place
+from cutkey.core.model.job import Job
+from cutkey.core.model.placement import Depth, DepthMode, Placement
 from cutkey.worker.shown import PlacedView, SectionLine
 
 #: How far out of a face a click may be that means something on it, mm.

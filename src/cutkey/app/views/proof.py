@@ -18,13 +18,13 @@ from cutkey.app.views.base import Desk, View, section_items
 from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, field_row, label, row
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.app.widgets.fold import Fold
-from cutkey.core.artwork.edits import AddText
-from cutkey.core.check.finding import Finding, blocking
-from cutkey.core.colour.filament import PLA_DENSITY
 from cutkey.core.errors import BadInput
-from cutkey.core.job.document import Job
-from cutkey.core.job.series import SLOT, values_of
 from cutkey.core.kit.names import kit_names
+from cutkey.core.model.filament import PLA_DENSITY
+from cutkey.core.model.finding import Finding, blocking
+from cutkey.core.model.job import Job
+from cutkey.core.model.series import SLOT, values_of
+from cutkey.core.model.table_edits import AddText
 from cutkey.core.units import format_mm, format_size
 from cutkey.worker.shown import KitView
 

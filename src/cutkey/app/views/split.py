@@ -23,11 +23,11 @@ from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
 from cutkey.app.views.base import Desk, View, section_items
 from cutkey.app.widgets.basics import Panel, allow, button, clear, context_menu, label, row
-from cutkey.core.gauge.settings import Gauge
-from cutkey.core.job.edits import KeyScope, change_cut, limit_cut, remove_cut, set_keys
-from cutkey.core.split.order import direction, shifts_apart
-from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import AXES, Axis, Cut, JointKeys, Keys, Labels, Plan
+from cutkey.core.model.cuts import AXES, Axis, Cut, JointKeys, Keys, Labels, Plan
+from cutkey.core.model.edits import KeyScope, change_cut, limit_cut, remove_cut, set_keys
+from cutkey.core.model.printer import Printer
+from cutkey.core.model.spacing import Gauge
+from cutkey.core.split.proofs.order import direction, shifts_apart
 from cutkey.worker.shown import JointView, KitView
 
 #: The pull-apart slider at its end, mm between what a step of the assembly joins.

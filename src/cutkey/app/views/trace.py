@@ -22,12 +22,13 @@ from cutkey.app.views.base import Desk, View
 from cutkey.app.widgets.basics import Card, Panel, Segments, allow, button, context_menu, row
 from cutkey.app.widgets.fold import FoldingCard
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.artwork.edits import CloseLines, Delete, Edit
-from cutkey.core.job.document import GraphicSpec, Job
-from cutkey.core.job.edits import add_edit, another_of_source, change_graphic, remove_graphic
-from cutkey.core.job.things import graphics_of, joined
-from cutkey.core.picture.steps import WORKING_SIDE, Step
-from cutkey.core.trace.settings import TraceSettings
+from cutkey.core.model.edits import add_edit, another_of_source, change_graphic, remove_graphic
+from cutkey.core.model.job import GraphicSpec, Job
+from cutkey.core.model.table_edits import CloseLines, Delete, Edit
+from cutkey.core.model.things import graphics_of, joined
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.steps.kind import WORKING_SIDE, Step
+from cutkey.core.steps.take_away import TakeAway
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import GraphicView
 
@@ -369,7 +370,7 @@ class TraceView(View):
         if key == "click":
             spec = self.desk.spec()
             self.background.set_choice(spec.trace.background if spec else "auto")
-            self.pictures.take_away()
+            self.pictures.take(TakeAway.tools()[0])
             return
         self._set("background", background=key)
 

@@ -13,7 +13,7 @@ from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
 from cutkey.core.kit.bed import Spot
-from cutkey.core.split.printer import Printer
+from cutkey.core.model.printer import Printer
 from cutkey.worker.shown import KitView, UnitView
 
 

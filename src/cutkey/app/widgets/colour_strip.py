@@ -9,7 +9,7 @@ from PySide6.QtGui import QColor, QPainterPath, QPaintEvent, QPen
 from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
-from cutkey.core.colour.filament import Filament
+from cutkey.core.model.filament import Filament
 from cutkey.worker.shown import GraphicView, Rings
 
 #: Points of a ring that are drawn.

@@ -10,7 +10,7 @@ from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from cutkey.app.widgets.basics import button, clear, label, row
-from cutkey.core.job.kept import Kept
+from cutkey.core.model.kept import Kept
 
 #: Pixels of a picture, and copies shown before the list scrolls out of reach: the newest.
 PICTURE = QSize(132, 82)

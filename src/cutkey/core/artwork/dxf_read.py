@@ -9,12 +9,12 @@ import numpy as np
 import shapely
 
 from cutkey.core.artwork.dxf_text import TEXTS, set_text
-from cutkey.core.artwork.outline import Line, filled
 from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.artwork.svg_read import MM_PER_PX, Drawing
-from cutkey.core.artwork.text import Lettering
 from cutkey.core.colour.difference import hex_of
 from cutkey.core.errors import BadInput
+from cutkey.core.lettering.outline import Line, filled
+from cutkey.core.lettering.text import Lettering
 
 #: Millimetres of one drawing unit by $INSUNITS; a drawing without a unit is taken as millimetres, and it is said.
 _MM_OF = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0}

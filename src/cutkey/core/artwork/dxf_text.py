@@ -8,9 +8,9 @@ from typing import Any, NamedTuple
 import numpy as np
 import shapely
 
-from cutkey.core.artwork.fonts import font_bytes, matching_font
-from cutkey.core.artwork.outline import Line
-from cutkey.core.artwork.text import Lettering, TextLook, stand_ins, text_area
+from cutkey.core.lettering.fonts import font_bytes, matching_font
+from cutkey.core.lettering.outline import Line
+from cutkey.core.lettering.text import Lettering, TextLook, stand_ins, text_area
 
 #: Kinds of entities that hold text.
 TEXTS = {"TEXT", "MTEXT", "ATTRIB"}

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 
 from cutkey.core.colour.difference import hex_of, rgb_of
-from cutkey.core.trace.region import Region
+from cutkey.core.geometry.region import Region
 
 #: Colours mix to nothing visible below this opacity.
 _CLEAR = 0.02

@@ -14,9 +14,9 @@ import shapely
 
 from cutkey.core.artwork.overlay import overlay
 from cutkey.core.artwork.svg_walk import Walker
-from cutkey.core.artwork.text import Lettering
 from cutkey.core.errors import BadInput
-from cutkey.core.trace.region import Region
+from cutkey.core.geometry.region import Region
+from cutkey.core.lettering.text import Lettering
 
 #: Millimetres of one CSS pixel (CSS Values and Units: 96 px = 1 in).
 MM_PER_PX = 25.4 / 96

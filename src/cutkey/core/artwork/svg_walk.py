@@ -12,14 +12,14 @@ import shapely
 from fontTools.misc.transform import Identity, Transform
 from fontTools.svgLib.path import parse_path
 
-from cutkey.core.areas import intersection, sound, union
 from cutkey.core.artwork.css import INITIAL, colour_of, length_of, read_sheet
-from cutkey.core.artwork.fonts import font_bytes, matching_font
-from cutkey.core.artwork.outline import Flattener, Line, Stroke, filled, stroked, too_fine
 from cutkey.core.artwork.overlay import Paint
 from cutkey.core.artwork.svg_paint import mean_colour
 from cutkey.core.artwork.svg_values import NUMBER, mapping_of, ratio_of, rectangle_path, transform_of
-from cutkey.core.artwork.text import Lettering, TextLook, em_of, stand_ins, text_lines
+from cutkey.core.geometry.areas import intersection, sound, union
+from cutkey.core.lettering.fonts import font_bytes, matching_font
+from cutkey.core.lettering.outline import Flattener, Line, Stroke, filled, stroked, too_fine
+from cutkey.core.lettering.text import Lettering, TextLook, em_of, stand_ins, text_lines
 
 Element = ElementTree.Element
 Style = dict[str, str]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cutkey.core.artwork.graphic import Graphic, box_of, rings_of
+from cutkey.core.geometry.graphic import Graphic, box_of, rings_of
 
 
 def svg_of(graphic: Graphic, title: str) -> str:

@@ -8,8 +8,9 @@ from itertools import combinations
 import rectpack
 
 from cutkey.core.kit.bed import Spot
-from cutkey.core.kit.pieces import PrintUnit
-from cutkey.core.split.printer import Printer, pose_on_bed
+from cutkey.core.model.printer import Printer
+from cutkey.core.printing.piece import PrintUnit
+from cutkey.core.printing.pose import pose_on_bed
 
 #: Free strip between units on a bed, mm.
 GAP = 4.0

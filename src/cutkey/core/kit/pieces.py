@@ -1,45 +1,23 @@
-"""Pieces: the single-colour bodies of the sections, and the keys, as they will be written."""
+"""Making pieces: the single-colour bodies of the sections, and the keys, as they will be written."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import NamedTuple
+from collections.abc import Callable
 
 import manifold3d as m3
 import numpy as np
 import shapely
 
-from cutkey.core.areas import area_of
-from cutkey.core.colour.filament import Filament
-from cutkey.core.relief.carve import Part, joined_by_colour
-from cutkey.core.solids.mesh import Mesh, strangers_edges, weld
-from cutkey.core.solids.solid import Solid, mesh_of
+from cutkey.core.geometry.areas import area_of
+from cutkey.core.geometry.mesh import Mesh, strangers_edges, weld
+from cutkey.core.geometry.part import Part, joined_by_colour
+from cutkey.core.geometry.solid import Solid, mesh_of
+from cutkey.core.model.filament import Filament
+from cutkey.core.printing.piece import Piece, PrintUnit
 from cutkey.core.split.cutting import Section
 
 #: Half thickness of what parts a colour that touches itself, mm; and how many such edges are parted at most.
 HAIR, _MOST_TOUCHING = 0.004, 4000
-
-
-class Piece(NamedTuple):
-    """One body of one filament, in the coordinates of its section (lower corner at the origin)."""
-
-    name: str  # "A1 Honey PLA"
-    section: str
-    filament: Filament
-    mesh: Mesh
-    volume: float  # mm3
-
-
-class PrintUnit(NamedTuple):
-    """What lies on the bed as one: a section with its colours, or a key."""
-
-    name: str
-    pieces: list[Piece]
-    origin: tuple[float, float, float]  # where its lower corner sits in the assembled design, mm
-    size: tuple[float, float, float]
-    copies: int  # how many of it are printed
-    is_key: bool
-    outline: shapely.Geometry  # seen from above, from the lower corner
 
 
 def section_unit(section: Section, filament_of: dict[str, Filament]) -> PrintUnit:
@@ -127,8 +105,3 @@ def as_written(mesh: Mesh) -> Mesh:
     t = t[counts[inverse.reshape(-1)] == 1]
     used, compact = np.unique(t, return_inverse=True)
     return Mesh(points[used], compact.reshape(-1, 3).astype(np.int64))
-
-
-def all_pieces(units: Sequence[PrintUnit]) -> list[Piece]:
-    """Pieces of all units, each once."""
-    return [p for u in units for p in u.pieces]

@@ -10,12 +10,12 @@ import shapely
 from reportlab.lib.colors import HexColor
 from reportlab.pdfgen.canvas import Canvas
 
-from cutkey.core.areas import intersection, union
-from cutkey.core.artwork.pdf import GREY, INK, MM, Flow, begin_sheet, fitted, head, outline_path, width_of, write
-from cutkey.core.kit.pieces import PrintUnit
+from cutkey.core.geometry.areas import intersection, union
+from cutkey.core.paper.pdf import GREY, INK, MM, Flow, begin_sheet, fitted, head, outline_path, width_of, write
+from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
-from cutkey.core.split.order import Assembly, direction
+from cutkey.core.split.proofs.order import Assembly, direction
 from cutkey.core.units import format_size
 
 RED, BLUE, PAPER, PALE = (HexColor(c) for c in ("#B5123E", "#2B4FB8", "#EFECE4", "#C9C6BD"))

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from cutkey.core.colour.filament import Filament
 from cutkey.core.files import write_atomic
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.pieces import key_unit
 from cutkey.core.kit.threemf import bytes_3mf
-from cutkey.core.split.printer import Printer
+from cutkey.core.model.filament import Filament
+from cutkey.core.model.printer import Printer
 from cutkey.core.split.trial import trial_piece
 
 

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
+from cutkey.core.geometry.arrays import Bool
 from cutkey.core.picture.labels import Labels, components
-
-Bool = NDArray[np.bool_]
 
 
 def border_label(labels: Labels, counted: Bool | None = None) -> int:

@@ -11,7 +11,7 @@ from PIL import Image, ImageOps, UnidentifiedImageError
 
 from cutkey.core.errors import BadInput
 from cutkey.core.limits import reading
-from cutkey.core.picture.steps import WORKING_SIDE
+from cutkey.core.steps.kind import WORKING_SIDE
 
 MAX_MEGAPIXELS = 100
 

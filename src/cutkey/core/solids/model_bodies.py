@@ -9,10 +9,10 @@ from typing import NamedTuple
 import numpy as np
 
 from cutkey.core.errors import BadInput
-from cutkey.core.solids.body_rule import BodyRule, Point, found_again
+from cutkey.core.geometry.shells import bodies_of
+from cutkey.core.geometry.solid import Solid, as_one, bounds_of
+from cutkey.core.model.body_rule import BodyRule, Point, found_again
 from cutkey.core.solids.read import Piece
-from cutkey.core.solids.shells import bodies_of
-from cutkey.core.solids.solid import Solid, as_one, bounds_of
 
 
 class ModelBody(NamedTuple):

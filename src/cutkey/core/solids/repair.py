@@ -6,13 +6,9 @@ from typing import NamedTuple
 
 import manifold3d as m3
 import numpy as np
-from numpy.typing import NDArray
 
-from cutkey.core.solids.mesh import Mesh, joined, neighbours, open_edges
-
-Float = NDArray[np.float64]
-Int = NDArray[np.int64]
-Bool = NDArray[np.bool_]
+from cutkey.core.geometry.arrays import Bool, Float, Int
+from cutkey.core.geometry.mesh import Mesh, joined, neighbours, open_edges
 
 #: Points nearer than these shares of the model's size are one, tried from the smallest on.
 _WELDS = (1e-7, 1e-6, 1e-5, 1e-4)

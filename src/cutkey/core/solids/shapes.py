@@ -8,8 +8,8 @@ from typing import NamedTuple
 import numpy as np
 
 from cutkey.core.errors import BadInput
+from cutkey.core.geometry.mesh import Mesh, weld
 from cutkey.core.limits import reading, unpacked
-from cutkey.core.solids.mesh import Mesh, weld
 from cutkey.core.solids.stl import read_stl
 from cutkey.core.solids.threemf_read import read_3mf_model
 

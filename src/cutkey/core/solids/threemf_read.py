@@ -10,7 +10,7 @@ from lib3mf import Lib3MF
 from numpy.typing import NDArray
 
 from cutkey.core.errors import BadInput
-from cutkey.core.solids.mesh import Mesh
+from cutkey.core.geometry.mesh import Mesh
 
 #: Millimetres in a unit of the 3MF core specification (section 3.4).
 _MM = {"MicroMeter": 0.001, "MilliMeter": 1.0, "CentiMeter": 10.0, "Inch": 25.4, "Foot": 304.8, "Meter": 1000.0}

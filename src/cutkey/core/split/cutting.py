@@ -9,17 +9,18 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
-from cutkey.core.areas import area_of, union
-from cutkey.core.relief.carve import Part
-from cutkey.core.solids.apart import all_as_one
-from cutkey.core.solids.primitives import prism
-from cutkey.core.solids.rays import inside
-from cutkey.core.solids.shells import bodies_of
-from cutkey.core.solids.solid import Solid, bounds_of
+from cutkey.core.geometry.apart import all_as_one
+from cutkey.core.geometry.areas import area_of, union
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.primitives import prism
+from cutkey.core.geometry.rays import inside
+from cutkey.core.geometry.shells import bodies_of
+from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.model.cuts import AXES, Cut
+from cutkey.core.model.printer import Printer
+from cutkey.core.printing.pose import pose_on_bed, takes
 from cutkey.core.split.naming import section_names
 from cutkey.core.split.plane import Plane, course, has_path, near_side, plane_of
-from cutkey.core.split.printer import Printer, pose_on_bed
-from cutkey.core.split.settings import AXES, Cut
 
 #: Stands for all colours together where these are dealt with one by one.
 WHOLE = ""
@@ -204,7 +205,7 @@ def _fits(body: Body, printer: Printer) -> bool:
     low, high = _box(body)
     if high[2] - low[2] > printer.usable[2] + 1e-6:
         return False
-    if printer.takes((float(high[0] - low[0]), float(high[1] - low[1]), 0.0)):
+    if takes(printer, (float(high[0] - low[0]), float(high[1] - low[1]), 0.0)):
         return True
     outline = union([area_of(p.solid.project().to_polygons()) for p in body.parts])
     return pose_on_bed(outline, printer) is not None

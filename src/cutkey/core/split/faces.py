@@ -8,9 +8,9 @@ from typing import NamedTuple
 import numpy as np
 import shapely
 
-from cutkey.core.areas import area_of, intersection, union
-from cutkey.core.relief.carve import Part
-from cutkey.core.solids.solid import Solid, bounds_of
+from cutkey.core.geometry.areas import area_of, intersection, union
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.split.cutting import Cutting, Section
 from cutkey.core.split.plane import Plane, slice_of
 

@@ -7,11 +7,11 @@ from typing import NamedTuple
 
 import shapely
 
-from cutkey.core.split.beside import Outline
-from cutkey.core.split.key import Key
-from cutkey.core.split.marks import Pattern, marks_of
+from cutkey.core.model.cuts import JointKeys, Keys
+from cutkey.core.split.keys.key import Key
 from cutkey.core.split.plane import Plane
-from cutkey.core.split.settings import JointKeys, Keys
+from cutkey.core.split.proofs.beside import Outline
+from cutkey.core.split.proofs.marks import Pattern, marks_of
 
 
 class Joint(NamedTuple):

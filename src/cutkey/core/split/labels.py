@@ -10,17 +10,17 @@ import numpy as np
 import shapely
 from shapely import affinity
 
-from cutkey.core.areas import area_of, difference, intersection
-from cutkey.core.artwork.fonts import font_bytes
-from cutkey.core.artwork.graphic import rings_of
-from cutkey.core.artwork.text import TextLook, text_area
-from cutkey.core.solids.primitives import prism
-from cutkey.core.solids.solid import Solid, bounds_of
+from cutkey.core.geometry.areas import area_of, difference, intersection
+from cutkey.core.geometry.graphic import rings_of
+from cutkey.core.geometry.primitives import prism
+from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.lettering.fonts import font_bytes
+from cutkey.core.lettering.text import TextLook, text_area
+from cutkey.core.model.cuts import Labels
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
-from cutkey.core.split.key import FROM_BACK, MOUTH
-from cutkey.core.split.keying import solids_in_place
-from cutkey.core.split.settings import Labels
+from cutkey.core.split.keys.key import FROM_BACK, MOUTH
+from cutkey.core.split.keys.keying import solids_in_place
 
 FONT = "Barlow Bold"
 #: Thinnest stroke of its capitals and figures as a share of their height, measured by opening.

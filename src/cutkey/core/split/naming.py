@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from cutkey.core.split.settings import AXES, Cut
+from cutkey.core.model.cuts import AXES, Cut
 
 
 def letters(i: int) -> str:

@@ -10,13 +10,14 @@ from itertools import pairwise
 import numpy as np
 import shapely
 
-from cutkey.core.areas import area_of, intersection, union
-from cutkey.core.relief.carve import Part
-from cutkey.core.solids.solid import Solid, bounds_of
+from cutkey.core.geometry.areas import area_of, intersection, union
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.model.cuts import AXES, Axis, Cut, Plan
+from cutkey.core.model.printer import Printer
+from cutkey.core.printing.pose import pose_on_bed
 from cutkey.core.split.cutting import Body, separate_bodies
 from cutkey.core.split.divide import divide
-from cutkey.core.split.printer import Printer, pose_on_bed
-from cutkey.core.split.settings import AXES, Axis, Cut, Plan
 from cutkey.core.split.survey import Reading, Survey
 
 #: Seams of neighbouring rows nearer than this to one another leave short joints, mm; and what each costs.

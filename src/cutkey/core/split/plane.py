@@ -9,15 +9,13 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
-from cutkey.core.areas import area_of
-from cutkey.core.split.settings import AXES, Cut
+from cutkey.core.geometry.areas import area_of
+from cutkey.core.geometry.arrays import Float
+from cutkey.core.model.cuts import AXES, Cut
 
 if TYPE_CHECKING:
-    from cutkey.core.solids.solid import Solid
-
-Float = NDArray[np.float64]
+    from cutkey.core.geometry.solid import Solid
 
 
 class Plane(NamedTuple):

@@ -7,21 +7,21 @@ from typing import NamedTuple
 
 import manifold3d as m3
 
-from cutkey.core.relief.carve import Part
-from cutkey.core.solids.solid import Solid
-from cutkey.core.split.assembly import find_assembly
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.solid import Solid
+from cutkey.core.model.cuts import Cut, Keys, Labels
+from cutkey.core.model.printer import Printer
 from cutkey.core.split.cutting import Cutting, Section, cut_into_sections
-from cutkey.core.split.forms import solids_of
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.joints import find_joints
-from cutkey.core.split.key import Form
-from cutkey.core.split.keying import with_keys
+from cutkey.core.split.keys.forms import solids_of
+from cutkey.core.split.keys.key import Form
+from cutkey.core.split.keys.keying import with_keys
 from cutkey.core.split.labels import Engraved, engrave
-from cutkey.core.split.one_way import Clash, Proof, prove
-from cutkey.core.split.order import Assembly
 from cutkey.core.split.plane import Plane
-from cutkey.core.split.printer import Printer
-from cutkey.core.split.settings import Cut, Keys, Labels
+from cutkey.core.split.proofs.assembly import find_assembly
+from cutkey.core.split.proofs.one_way import Clash, Proof, prove
+from cutkey.core.split.proofs.order import Assembly
 
 
 class Split(NamedTuple):

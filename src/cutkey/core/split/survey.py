@@ -10,14 +10,14 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cutkey.core.colour.filament import BODY
-from cutkey.core.relief.carve import Part
-from cutkey.core.solids.solid import Solid, bounds_of
-from cutkey.core.split.places import wanted
+from cutkey.core.geometry.arrays import Float
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.model.cuts import AXES, Axis, Cut
+from cutkey.core.model.filament import BODY
+from cutkey.core.split.keys.places import wanted
 from cutkey.core.split.plane import Plane, plane_of
-from cutkey.core.split.settings import AXES, Axis, Cut
 
-Float = NDArray[np.float64]
 Mask = NDArray[np.uint8]
 #: Planes looked at across the whole design, and the least distance between two, mm.
 PLANES, NEAREST = 200, 1.0

@@ -8,10 +8,10 @@ import manifold3d as m3
 import shapely
 from shapely import affinity
 
-from cutkey.core.artwork.fonts import font_bytes
-from cutkey.core.artwork.text import TextLook, text_area
-from cutkey.core.solids.primitives import prism, rod
-from cutkey.core.solids.solid import Solid
+from cutkey.core.geometry.primitives import prism, rod
+from cutkey.core.geometry.solid import Solid
+from cutkey.core.lettering.fonts import font_bytes
+from cutkey.core.lettering.text import TextLook, text_area
 from cutkey.core.split.labels import FONT
 from cutkey.core.units import format_mm
 

@@ -8,11 +8,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from cutkey.core.geometry.arrays import Bool, Float, Int
 from cutkey.core.trace.runs import Runs
-
-Float = NDArray[np.float64]
-Int = NDArray[np.int64]
-Bool = NDArray[np.bool_]
 
 
 class Scale(NamedTuple):

@@ -8,9 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cutkey.core.geometry.arrays import Float
 from cutkey.core.trace.render import render_arcs
-
-Float = NDArray[np.float64]
 
 
 class Deviation(NamedTuple):

@@ -8,10 +8,10 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from cutkey.core.geometry.arrays import Float
 from cutkey.core.trace.arcs import Network
 from cutkey.core.trace.lattice import Chains, Lattice, walk_pieces
 
-Float = NDArray[np.float64]
 Level = NDArray[np.int64]
 #: How an arc is drawn: as fitted, through its nodes, along the pixel edges.
 FITTED, THROUGH_NODES, PIXELS = 2, 1, 0

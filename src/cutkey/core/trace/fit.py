@@ -11,11 +11,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from cutkey.core.geometry.arrays import Bool, Float, Int
 from cutkey.core.trace.pieces import ARC, CUBIC, LINE, line_controls
-
-Float = NDArray[np.float64]
-Int = NDArray[np.int64]
-Bool = NDArray[np.bool_]
 
 #: An arc recognised as such may span this much; it is stored in parts of at most `_PART`.
 _WIDEST = math.radians(300)

@@ -3,14 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from numpy.typing import NDArray
 
+from cutkey.core.geometry.arrays import Float, Int
 from cutkey.core.trace.corners import fit_lines
 from cutkey.core.trace.runs import Runs
-
-Float = NDArray[np.float64]
-Int = NDArray[np.int64]
-Bool = NDArray[np.bool_]
 
 #: A junction moves at most this far, px, from its lattice place.
 REACH = 2.0

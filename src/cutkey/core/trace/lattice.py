@@ -15,8 +15,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-Int = NDArray[np.int64]
-Float = NDArray[np.float64]
+from cutkey.core.geometry.arrays import Float, Int
 
 
 class Lattice(NamedTuple):

@@ -9,9 +9,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from cutkey.core.areas import union
-
-Float = NDArray[np.float64]
+from cutkey.core.geometry.areas import union
+from cutkey.core.geometry.arrays import Float
 
 #: Distance, px, between boundary points from which the centre line is found.
 _STEP = 0.7

@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-Float = NDArray[np.float64]
-Int = NDArray[np.int64]
+from cutkey.core.geometry.arrays import Float, Int
 
 
 def crack_offsets(

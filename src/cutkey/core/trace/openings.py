@@ -7,11 +7,9 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from cutkey.core.geometry.arrays import Bool, Float, Int
 from cutkey.core.trace.pieces import CUBIC, Pieces, bezier, line_controls
 
-Float = NDArray[np.float64]
-Int = NDArray[np.int64]
-Bool = NDArray[np.bool_]
 Kind = NDArray[np.int8]
 
 _FINE = 16  # places looked at along a piece

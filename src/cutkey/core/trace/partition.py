@@ -8,9 +8,9 @@ import numpy as np
 import shapely
 from numpy.typing import ArrayLike, NDArray
 
+from cutkey.core.imaging.prepare import calm, noise_level
 from cutkey.core.picture.labels import label_pixels
 from cutkey.core.picture.palette import find_palette
-from cutkey.core.picture.prepare import calm, noise_level
 from cutkey.core.trace.arcs import Network, build_network
 from cutkey.core.trace.faces import FITTED, PIXELS, Faces, assemble, refuse_crossings
 from cutkey.core.trace.lattice import Chains, Lattice, build_lattice, chain_up

@@ -7,8 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-Float = NDArray[np.float64]
-Int = NDArray[np.int64]
+from cutkey.core.geometry.arrays import Float, Int
 
 LINE, ARC, CUBIC = 0, 1, 2
 #: Most straight pieces one curve is flattened to.

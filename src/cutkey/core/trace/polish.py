@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from scipy.sparse import coo_matrix, diags
 from scipy.sparse.linalg import spsolve
 
+from cutkey.core.geometry.arrays import Bool, Float, Int
 from cutkey.core.picture.labels import spread
 from cutkey.core.trace.arcs import Network
 from cutkey.core.trace.deviation import deviation
@@ -17,10 +18,6 @@ from cutkey.core.trace.faces import crossing_arcs
 from cutkey.core.trace.openings import opened
 from cutkey.core.trace.pieces import CUBIC, LINE, Pieces, bezier, line_controls, points_of
 from cutkey.core.trace.render import render_arcs
-
-Float = NDArray[np.float64]
-Int = NDArray[np.int64]
-Bool = NDArray[np.bool_]
 
 #: Distance, px, between trace and picture from which a boundary is bent.
 OFF = 0.1

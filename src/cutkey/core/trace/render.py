@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-Float = NDArray[np.float64]
+from cutkey.core.geometry.arrays import Float
 
 
 def render_arcs(arcs: list[Float], left: Float, right: Float, shape: tuple[int, int]) -> NDArray[np.float32]:

@@ -9,22 +9,22 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from cutkey.core.areas import coverage_union, union
 from cutkey.core.colour.difference import difference, hex_of, rgb_of
 from cutkey.core.errors import BadInput
+from cutkey.core.geometry.areas import coverage_union, union
+from cutkey.core.geometry.arrays import U8
+from cutkey.core.geometry.region import Region
+from cutkey.core.imaging.prepare import calm, noise_level, over_matte
+from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.background import background_mask, border_label
 from cutkey.core.picture.labels import Labels, despeckle, label_pixels, surroundings
 from cutkey.core.picture.palette import explained_palette
-from cutkey.core.picture.prepare import calm, noise_level, over_matte
 from cutkey.core.picture.read import Picture
 from cutkey.core.trace.deviation import Deviation, deviation
 from cutkey.core.trace.linework import centre_lines, drawn
 from cutkey.core.trace.partition import Partition, partition
-from cutkey.core.trace.region import Region
-from cutkey.core.trace.settings import TraceSettings
 
-U8 = NDArray[np.uint8]
 #: Curves are flattened to this many mm at final size, but never finer than `_FINEST` px.
 FLATNESS_MM = 0.01
 _FINEST = 0.01

@@ -8,12 +8,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cutkey.core.geometry.arrays import Bool, Float, Int
 from cutkey.core.trace.lattice import Chains, Lattice
 from cutkey.core.trace.offsets import crack_offsets
-
-Float = NDArray[np.float64]
-Int = NDArray[np.int64]
-Bool = NDArray[np.bool_]
 
 
 class Runs(NamedTuple):

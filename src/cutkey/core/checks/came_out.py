@@ -1,0 +1,200 @@
+"""What was placed came out: depth and place of every region, probed with rays on the bodies as they are afterwards.
+
+The rays know nothing of how the bodies were made; they only ask of which colour, if any, the material is where it should be.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+
+from cutkey.core.colour.names import plain_name
+from cutkey.core.geometry.areas import grown, intersection
+from cutkey.core.geometry.arrays import Float
+from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.rays import inside, material_ahead, runs_along
+from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.model.finding import Finding
+from cutkey.core.model.placement import Placement
+from cutkey.core.place.carve import Lie, placed_regions
+from cutkey.core.place.site import Site
+from cutkey.core.units import format_mm
+
+#: Probes of one placed graphic, and of one piece of it at least.
+_MOST, _EACH = 1500, 4
+#: Probes keep this far off the edge of a piece, mm, or a third of its half width where it is thinner.
+_INSIDE = 0.05
+#: A region of which less than this came out is a stop; and a piece is missing when less than this of it did.
+WHOLE, PIECE = 0.9, 0.25
+
+
+class CameOut(NamedTuple):
+    """What of one placed region is there."""
+
+    colour: str
+    mode: str
+    asked: float  # mm3, area times depth
+    found: float  # mm3, of that
+    beneath: float  # share of the probes where another colour has the place
+    missing: int  # pieces of which next to nothing came out
+    pieces: int
+    at: tuple[float, float, float]  # a place where it is missing, or its middle
+
+
+def came_out(before: Solid, after: Sequence[Part], graphic: Graphic, placement: Placement, site: Site) -> list[CameOut]:
+    """Probe every region of a placed graphic.
+
+    Parameters
+    ----------
+    before : Manifold
+        The body before this graphic.
+    after : sequence of Part
+        The parts after it.
+    placement : Placement
+        A single one, without copies.
+    """
+    outline = site.facet.outline
+    if placement.margin > 0:
+        outline = grown(outline, -placement.margin)
+    regions = [r for r in placed_regions(graphic, placement) if r.geometry.intersects(outline)]
+    pieces = sum(len(shapely.get_parts(r.geometry)) for r in regions)
+    each = max(_EACH, min(60, _MOST // max(1, pieces)))
+    own: dict[str, list[Solid]] = {}
+    for part in after:
+        own.setdefault(part.colour, []).append(part.solid)
+    out = []
+    for region in regions:
+        rule = placement.depth_of(region.colour)
+        mm = site.rim + rule.mm if rule.mode == "level" else rule.mm
+        if mm <= 0 and rule.mode != "through":
+            continue
+        found = _Probe(site, before, own, region.colour, rule.mode, mm).of(intersection(region.geometry, outline), each)
+        if found is not None:
+            out.append(found)
+    return out
+
+
+class _Probe:
+    """Looks at one region: how much of its depth is there, at many places."""
+
+    def __init__(self, site: Site, before: Solid, own: dict[str, list[Solid]], colour: str, mode: str, mm: float) -> None:
+        self.site, self.before, self.colour, self.mode, self.mm = site, before, colour, mode, mm
+        self.mine = own.get(colour, [])
+        self.others = [s for c, solids in own.items() if c != colour for s in solids]
+        low, high = bounds_of(before)
+        self.far = float(np.linalg.norm(high - low)) + 2 * mm + 1
+
+    def of(self, area: shapely.Geometry, each: int) -> CameOut | None:
+        """Probe an area, mm, in the coordinates of the place."""
+        parts = [p for p in shapely.get_parts(area) if p.geom_type == "Polygon" and p.area > 0.01]
+        if not parts:
+            return None
+        asked = found = beneath = depth = 0.0
+        missing, worst = 0, (2.0, np.zeros(3))
+        for part in parts:
+            xy = _inside(part, each)
+            places, normals = self.site.at(xy)
+            if self.site.way == "straight" or self.mode == "through":
+                normals = np.tile(self.site.facet.normal, (len(xy), 1))
+            looked = [self._share(p, n) for p, n in zip(places, normals, strict=True)]
+            looked = [(s, deep, b) for s, deep, b in looked if s == s]
+            if not looked:
+                continue
+            share = float(np.mean([s for s, _, _ in looked]))
+            deep = float(np.mean([d for _, d, _ in looked]))
+            other = float(np.mean([b for _, _, b in looked]))
+            asked, found = asked + part.area * deep, found + part.area * deep * share
+            beneath, depth = beneath + part.area * other, depth + part.area
+            missing += share + other < PIECE
+            if share < worst[0]:
+                worst = (share, places[int(np.argmin([s for s, _, _ in looked]))])
+        if asked == 0:
+            return None
+        x, y, z = (float(v) for v in worst[1])
+        return CameOut(self.colour, self.mode, asked, found, beneath / depth, missing, len(parts), (x, y, z))
+
+    def _share(self, place: Float, normal: Float) -> tuple[float, float, float]:
+        """Of the depth that should be there: the share that is, how much it is in mm, and whether another colour has the place."""
+        if self.mode == "through":
+            ray = (place + normal * 0.5 * self.far, -normal, self.far * 1.5)
+            thick = sum(b - a for a, b in runs_along(self.before, *ray))
+            left = sum(b - a for s in (*self.mine, *self.others) for a, b in runs_along(s, *ray))
+            return (1 - min(1.0, left / thick) if thick > 1e-6 else math.nan), thick, 0.0
+        if self.mode in ("raised", "level"):
+            top = self.mm
+            if self.site.way == "straight":
+                # Laid straight its top is level, wherever the surface is.
+                top = self.mm - float((place - self.site.facet.origin) @ self.site.facet.normal)
+            if top <= 0.02:
+                return math.nan, 0.0, 0.0
+            high, deep = np.array([0.15, 0.5, 0.85]) * top, top
+        else:
+            deep = self.mm
+            # No deeper than there is material: what lies under is told by the floor.
+            behind = float(material_ahead(self.before, (place - normal * 2e-3)[None], -normal)[0])
+            deep = min(deep, behind) if behind > 0 else deep
+            high = -np.array([0.15, 0.5, 0.85]) * deep
+        spots = place + high[:, None] * normal
+        if self.mode == "recessed":
+            solid = [inside(s, spots) for s in (*self.mine, *self.others)]
+            return float(1 - np.any(solid, axis=0).mean()) if solid else 1.0, deep, 0.0
+        mine = np.any([inside(s, spots) for s in self.mine], axis=0) if self.mine else np.zeros(3, bool)
+        if mine.all():
+            return 1.0, deep, 0.0
+        other = np.any([inside(s, spots) for s in self.others], axis=0) if self.others else np.zeros(3, bool)
+        return float(mine.mean()), deep, float((other & ~mine).mean())
+
+
+def _inside(part: shapely.Polygon, count: int) -> Float:
+    """Places spread over a piece, off its edge."""
+    widest = shapely.maximum_inscribed_circle(part, tolerance=0.02)
+    inner = grown(part, -min(_INSIDE, float(widest.length) / 3))
+    if inner.is_empty:
+        inner = part
+    x0, y0, x1, y1 = inner.bounds
+    step = math.sqrt(max(inner.area, 1e-9) / count)
+    gx, gy = np.meshgrid(np.arange(x0 + step / 2, x1 + step, step), np.arange(y0 + step / 2, y1 + step, step))
+    grid = np.c_[gx.ravel(), gy.ravel()]
+    grid = grid[shapely.contains_xy(inner, grid[:, 0], grid[:, 1])]
+    p = widest.coords[0]
+    return np.concatenate([[p], grid]) if len(grid) else np.array([p])
+
+
+def check_came_out(found: Sequence[CameOut], lies: Sequence[Lie], name: str) -> list[Finding]:
+    """Findings on one placed graphic.
+
+    Parameters
+    ----------
+    found : sequence of CameOut
+        Of all copies.
+    lies : sequence of Lie
+        How its regions came to lie; what is told there is a reason for less.
+    """
+    told = {lie.colour for lie in lies if lie.draped.folded or lie.draped.steep > 0.01 * max(lie.area, 1e-9)}
+    out = []
+    for colour in dict.fromkeys(f.colour for f in found):
+        mine = [f for f in found if f.colour == colour]
+        asked, came = sum(f.asked for f in mine), sum(f.found for f in mine)
+        share, beneath = came / asked, sum(f.beneath * f.asked for f in mine) / asked
+        missing, pieces = sum(f.missing for f in mine), sum(f.pieces for f in mine)
+        at = min(mine, key=lambda f: f.found / f.asked).at
+        what = f"{name}, {plain_name(colour)}"
+        amount = f"{format_mm(came, 1)} of {format_mm(asked, 1)} mm³"
+        if share + beneath < WHOLE or missing:
+            how = f"{missing} of {pieces} pieces are missing, " if missing else ""
+            text = f"{what}: {how}{amount} of what was placed ({mine[0].mode}) are there"
+            severity = "look at" if colour in told and not missing else "stop"
+            out.append(Finding("came out", severity, "Not all came out", text, name, round(share, 3), WHOLE, "", at, "show"))  # type: ignore[arg-type]
+        elif share < WHOLE:
+            text = f"{what}: {amount} are there; the rest lies inside what another colour has already"
+            out.append(Finding("came out", "look at", "Covered by another colour", text, name, round(share, 3), WHOLE, "", at, "show"))
+    if found and not out:
+        asked, came = sum(f.asked for f in found), sum(f.found for f in found)
+        text = f"{name}: {came / asked:.1%} of {format_mm(asked, 1)} mm³ that were placed are where they should be, probed on the bodies"
+        out.append(Finding("came out", "sound", "Came out", text, name, round(came / asked, 4), WHOLE))
+    return out

@@ -1,0 +1,100 @@
+"""Do the colours meet without gap and overlap, on the drawing and in the solids?"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import pairwise
+
+import numpy as np
+import shapely
+
+from cutkey.core.geometry.areas import area_of, difference, union
+from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.model.finding import Finding
+
+
+def gap_and_overlap(graphic: Graphic) -> tuple[float, float]:
+    """Area, mm2, of edges that do not match between neighbouring regions (gap) and of double cover (overlap).
+
+    Judged by shapely's coverage functions; a valid coverage has neither.
+    """
+    geometries = np.array([r.geometry for r in graphic.regions], object)
+    if bool(shapely.coverage_is_valid(geometries)):
+        return 0.0, 0.0
+    whole = union(geometries)
+    overlap = max(0.0, float(shapely.area(geometries).sum() - whole.area))
+    closed = whole.buffer(0.01).buffer(-0.01)
+    return max(0.0, float(difference(closed, whole).area)), overlap
+
+
+def check_regions(graphics: Sequence[tuple[str, Graphic]]) -> list[Finding]:
+    """Gap and overlap of every graphic."""
+    out = []
+    for name, graphic in graphics:
+        gap, overlap = gap_and_overlap(graphic)
+        if gap > 0 or overlap > 0:
+            out.append(
+                Finding(
+                    "colours",
+                    "stop",
+                    "Colours do not meet",
+                    f"{name}: gap {gap:.4f}, overlap {overlap:.4f} mm²",
+                    name,
+                    gap + overlap,
+                    0,
+                    "mm²",
+                )
+            )
+    if graphics and not out:
+        n = sum(len(g.regions) for _, g in graphics)
+        out.append(
+            Finding("colours", "sound", "Colours meet", f"{n} colour regions, gap 0 and overlap 0 mm²", figure=0, limit=0, unit="mm²")
+        )
+    return out
+
+
+#: Heights at which colours are looked at for overlap.
+_LEVELS = 9
+
+
+def check_solids(parts: Sequence[Part], whole: Solid) -> list[Finding]:
+    """Colour bodies must not share volume, and leave none out.
+
+    Their volumes must add up to that of the whole, which was built by itself from the tools, not from the parts; and in slices no
+    two of them may cover the same area.
+
+    Parameters
+    ----------
+    whole : Manifold
+        The design as one solid.
+    """
+    total, volume = sum(float(p.solid.volume()) for p in parts), float(whole.volume())
+    off = total - volume
+    if abs(off) > 1e-6 * max(volume, 1e-9):
+        text = f"colour bodies share {off:.3f} mm³" if off > 0 else f"{-off:.3f} mm³ of the design are in no colour body"
+        return [Finding("bodies", "stop", "Bodies overlap" if off > 0 else "Bodies leave gaps", text, figure=off, limit=0, unit="mm³")]
+    shared, at = _shared_in_slices(parts)
+    if shared > 1e-3:
+        text = f"two colour bodies cover the same {shared:.3f} mm² at a height of {at:.2f} mm"
+        return [Finding("bodies", "stop", "Bodies overlap", text, figure=shared, limit=0, unit="mm²")]
+    text = f"{len(parts)} colour bodies add up to the design and cover nothing twice"
+    return [Finding("bodies", "sound", "Bodies apart", text, figure=off, limit=0, unit="mm³")]
+
+
+def _shared_in_slices(parts: Sequence[Part]) -> tuple[float, float]:
+    """The largest area that two colours share in a slice, mm2, and its height."""
+    boxes = [bounds_of(p.solid) for p in parts]
+    low, high = min(float(a[2]) for a, _ in boxes), max(float(b[2]) for _, b in boxes)
+    worst, at = 0.0, low
+    # Heights inside thin layers of colour too, not only of the whole.
+    edges = sorted({round(float(z), 3) for a, b in boxes for z in (a[2], b[2])})
+    middles = [(a + b) / 2 for a, b in pairwise(edges) if b - a > 1e-3]
+    chosen = middles[:: max(1, len(middles) // _LEVELS)] or [(low + high) / 2]
+    for z in chosen:
+        areas = [area_of(p.solid.slice(z).to_polygons()) for p, (a, b) in zip(parts, boxes, strict=True) if a[2] < z < b[2]]
+        if len(areas) > 1:
+            shared = sum(float(a.area) for a in areas) - float(union(areas).area)
+            worst, at = max((worst, at), (shared, z))
+    return worst, at

@@ -1,0 +1,55 @@
+"""Does every section fit the bed?"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import shapely
+
+from cutkey.core.model.finding import Finding
+from cutkey.core.model.printer import SLACK, Printer
+from cutkey.core.printing.pose import pose_on_bed, takes
+from cutkey.core.split.cutting import Section
+from cutkey.core.units import format_size
+
+
+def check_fit(sections: Sequence[Section], printer: Printer) -> list[Finding]:
+    """True outlines of sections against the usable bed, turned as they must be."""
+    bad = []
+    limit = printer.limit
+    for section in sections:
+        size = section.size()
+        if size[2] > printer.usable[2] + SLACK or (not takes(printer, size) and pose_on_bed(section.outline(), printer) is None):
+            low, high = section.bounds()
+            mid = (low + high) / 2
+            tall = size[2] > printer.usable[2]
+            bad.append(
+                Finding(
+                    "fits bed",
+                    "stop",
+                    "Larger than the bed",
+                    f"{format_size(size)} mm; {printer.name} takes {limit} mm",
+                    section.name,
+                    size[2] if tall else max(size[:2]),
+                    printer.usable[2] if tall else max(printer.usable[:2]),
+                    "mm",
+                    (float(mid[0]), float(mid[1]), float(mid[2])),
+                    "propose cuts",
+                )
+            )
+    thin = [s for s in sections if not s.outline().is_empty and _width(s) < printer.nozzle]
+    for section in thin:
+        low, high = section.bounds()
+        mid = (low + high) / 2
+        text = f"{section.name} is {_width(section):.2f} mm wide, the nozzle draws {printer.nozzle:g}; move a cut"
+        place = (float(mid[0]), float(mid[1]), float(mid[2]))
+        bad.append(Finding("fits bed", "stop", "Sliver", text, section.name, round(_width(section), 3), printer.nozzle, "mm", place))
+    if bad:
+        return bad
+    return [Finding("fits bed", "sound", "Fits the bed", f"{len(sections)} of {len(sections)} sections within {limit} mm")]
+
+
+def _width(section: Section) -> float:
+    """The widest place of a section seen from above, mm."""
+    outline = section.outline()
+    return 2 * float(shapely.length(shapely.maximum_inscribed_circle(outline, tolerance=0.02)).max())

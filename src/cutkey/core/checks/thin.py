@@ -1,0 +1,41 @@
+"""Regions thinner than the nozzle can draw."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+
+from cutkey.core.cleanup.thin import narrower
+from cutkey.core.colour.names import plain_name
+from cutkey.core.geometry.region import Region
+from cutkey.core.model.finding import Finding
+from cutkey.core.place.site import Site
+
+
+def thin_places(geometry: shapely.Geometry, width: float) -> list[tuple[shapely.Point, float]]:
+    """Places of a region narrower than `width` mm, and how wide each is there."""
+    rest = narrower(geometry, width)
+    if not rest:
+        return []
+    circles = shapely.maximum_inscribed_circle(rest, tolerance=0.01)
+    centres = shapely.get_point(circles, 0)
+    # The remainder may be cut out of something wider: measure at its middle, in the region itself.
+    edge = shapely.boundary(geometry)
+    return [(p, 2 * float(edge.distance(p))) for p in centres if 2 * edge.distance(p) < width]
+
+
+def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float) -> list[Finding]:
+    """Raised and flush regions of one placed graphic against the nozzle's width."""
+    out = []
+    for region in regions:
+        places = sorted(thin_places(region.geometry, nozzle), key=lambda found: found[1])
+        if not places:
+            continue
+        point, least = places[0]
+        x, y, z = (float(v) for v in site.at(np.array([[point.x, point.y]]))[0][0])
+        count = f"{len(places)} places" if len(places) > 1 else "one place"
+        text = f"{name}, {plain_name(region.colour)}: {least:.2f} mm in {count}, the nozzle draws {nozzle:g}"
+        out.append(Finding("thin", "look at", "Too thin to print", text, name, round(least, 3), nozzle, "mm", (x, y, z), "show"))
+    return out

@@ -1,0 +1,110 @@
+"""Material round every socket: measured with rays through the finished sections, all round and behind the ends."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+from cutkey.core.geometry.arrays import Float
+from cutkey.core.geometry.mesh import face_normals
+from cutkey.core.geometry.rays import crossings
+from cutkey.core.geometry.solid import Solid, mesh_of
+from cutkey.core.model.cuts import Labels
+from cutkey.core.model.finding import Finding
+from cutkey.core.split.joint import Joint
+from cutkey.core.split.keys.key import FROM_BACK, SHAPED, Key
+from cutkey.core.split.keys.keying import solids_in_place
+from cutkey.core.split.split import Split
+from cutkey.core.units import format_mm
+
+#: Rays from one socket; they begin this far off its surface, and this far off the seam and the back, mm.
+_RAYS, _OFF, _EDGE = 120, 2e-3, 0.3
+#: Walls this much thinner than asked are as asked: outlines are flattened, mm.
+_NEAR = 0.08
+
+
+class Thinnest(NamedTuple):
+    """The thinnest wall round the keys of a joint."""
+
+    wall: float  # mm, 0 where a socket opens into a slot, a hole or the air
+    asked: float
+    key: int
+    section: int
+    place: tuple[float, float, float]
+
+
+def check_walls(split: Split, labels: Labels) -> list[Finding]:
+    """Findings on the material round keys; names and poles engraved on the cut faces beside them are no missing wall."""
+    edge = max(_EDGE, labels.depth + 0.1) if labels.on else _EDGE
+    out = []
+    least = np.inf
+    count = 0
+    for joint in split.joints:
+        found = [t for n, key in enumerate(joint.keys) for t in _walls(split, joint, n, key, edge)]
+        count += len(joint.keys)
+        thin = min(found, key=lambda t: t.wall - t.asked, default=None)
+        if thin is None:
+            continue
+        least = min(least, min(t.wall for t in found))
+        if thin.wall >= thin.asked - _NEAR:
+            continue
+        name = split.sections[thin.section].name
+        what = "comes out of the material" if thin.wall <= 2 * _OFF else f"has {format_mm(thin.wall)} mm of wall"
+        text = f"{joint.name}: key {thin.key + 1} {what} in {name}; {format_mm(thin.asked)} were asked"
+        severity = "look at" if joint.by_hand else "stop"
+        out.append(Finding("key walls", severity, "Key out of the material", text, name, round(thin.wall, 3), thin.asked, "mm", thin.place))  # type: ignore[arg-type]
+    if count and not out:
+        at_least = f"at least {format_mm(float(least))} mm" if np.isfinite(least) else "the wall asked for"
+        text = f"{at_least} of material all round and behind the ends of {count} keys, measured in the finished sections"
+        out.append(Finding("key walls", "sound", "Keys in material", text, figure=round(float(least), 3) if np.isfinite(least) else None))
+    return out
+
+
+def _walls(split: Split, joint: Joint, number: int, key: Key, edge: float) -> list[Thinnest]:
+    if key.form.kind in SHAPED or key.form.wall <= 0:
+        return []
+    made = solids_in_place(joint.plane, key)
+    out = []
+    for side, section, socket in zip((-1, 1), joint.numbers, (made.near_socket, made.far_socket), strict=True):
+        if socket is None:
+            continue
+        starts, ways = _surface(joint, key, socket, side, edge)
+        walls = _along(split.sections[section].whole, starts, ways, key.form.wall)
+        if len(walls):
+            k = int(np.argmin(walls))
+            x, y, z = (float(v) for v in starts[k])
+            out.append(Thinnest(float(walls[k]), key.form.wall, number, section, (x, y, z)))
+    return out
+
+
+def _surface(joint: Joint, key: Key, socket: Solid, side: int, edge: float) -> tuple[Float, Float]:
+    """Places just outside a socket and the ways out of it, off the seam and off the back where it is open."""
+    mesh = mesh_of(socket.refine_to_length(max(1.0, key.form.size / 4)))
+    normals, areas = face_normals(mesh)
+    middle = mesh.vertices[mesh.triangles].mean(1)
+    flat = joint.plane.flat(middle)
+    good = (areas > 1e-6) & (flat[:, 2] * side > edge)
+    if key.form.kind in FROM_BACK:
+        # Open at the back, and as deep as its ends go on to the seam's other pieces.
+        good &= (flat[:, 1] > key.v + _EDGE) & (normals @ joint.plane.up > -0.5)
+    chosen = np.flatnonzero(good)
+    if len(chosen) > _RAYS:
+        chosen = chosen[np.linspace(0, len(chosen) - 1, _RAYS).astype(int)]
+    return middle[chosen] + normals[chosen] * _OFF, normals[chosen]
+
+
+def _along(section: Solid, starts: Float, ways: Float, wall: float) -> Float:
+    """Material ahead of places, up to a little more than a wall."""
+    far = wall + 0.5
+    out = np.full(len(starts), far)
+    for k, (start, way) in enumerate(zip(starts, ways, strict=True)):
+        found = crossings(section, start, way, far)
+        if found:
+            out[k] = found[0][0] + _OFF if found[0][1] else 0.0
+            continue
+        # No surface ahead: either all of it is material, which ends at the socket just behind, or none.
+        behind = crossings(section, start, -way, 2 * _OFF)
+        if not (behind and behind[0][1]):
+            out[k] = 0.0
+    return out

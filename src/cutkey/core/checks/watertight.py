@@ -1,0 +1,22 @@
+"""Are the bodies watertight as they will be written?"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from cutkey.core.geometry.mesh import signed_volume, strangers_edges
+from cutkey.core.model.finding import Finding
+from cutkey.core.printing.piece import Piece
+
+
+def check_watertight(pieces: Sequence[Piece]) -> list[Finding]:
+    """Each body's mesh, rounded as in the file and welded by position as a stranger reads it, must close and enclose a volume."""
+    bad = []
+    for piece in pieces:
+        n, volume = strangers_edges(piece.mesh), signed_volume(piece.mesh)
+        if n or volume <= 0:
+            text = f"{n} edges are open, or used by more than two faces" if n else f"volume {volume:.3f} mm³: inside out"
+            bad.append(Finding("watertight", "stop", "Not watertight", text, piece.name, float(n), 0.0, "edges"))
+    if bad:
+        return bad
+    return [Finding("watertight", "sound", "Watertight", f"{len(pieces)} bodies closed, none inside out", figure=0, limit=0, unit="edges")]

@@ -1,0 +1,352 @@
+"""Carrying out edits: regions in, regions out, with no gap between neighbours before or after."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely import affinity
+
+from cutkey.core.artwork.dxf_read import joined
+from cutkey.core.artwork.overlay import Paint, as_multi, overlay
+from cutkey.core.cleanup.nodes import add_node, delete_node, move_nodes, straightened
+from cutkey.core.colour.difference import hex_of, rgb_of
+from cutkey.core.geometry.areas import coverage_union, difference, intersection, sound, union
+from cutkey.core.geometry.region import Region
+from cutkey.core.lettering.fonts import font_bytes
+from cutkey.core.lettering.outline import Line, filled
+from cutkey.core.lettering.text import TextLook, text_area
+from cutkey.core.model import table_edits as e
+
+#: Outlines are noded on a grid this fine, mm.
+GRID = 1e-6
+Regions = list[Region]
+Piece = tuple[str, shapely.Polygon]
+
+
+def apply_edits(
+    regions: Sequence[Region],
+    edits: Sequence[e.Edit],
+    open_lines: Sequence[shapely.LineString] = (),
+    missed: list[e.Edit] | None = None,
+) -> Regions:
+    """Regions after the edits that are on, in their order.
+
+    An edit that finds no piece at its place changes nothing, and is added to `missed`. Region order is that of first appearance.
+    """
+    out = list(regions)
+    for edit in edits:
+        if not edit.on:
+            continue
+        if missed is not None and _misses(out, edit):
+            missed.append(edit)
+        out = _close_lines(out, edit, open_lines) if isinstance(edit, e.CloseLines) else _DO[type(edit)](out, edit)
+    return out
+
+
+def _misses(regions: Sequence[Region], edit: e.Edit) -> bool:
+    """Whether a place of an edit lies in no piece, or beside every boundary."""
+    at = getattr(edit, "at", None)
+    if at is not None:
+        return any(not pieces_at(regions, (p,)) for p in at)
+    if isinstance(edit, e.MoveNode | e.AddNode | e.DeleteNode | e.Straighten):
+        place = shapely.Point(edit.first if isinstance(edit, e.Straighten) else edit.place)
+        size = float(np.ptp(np.reshape(shapely.total_bounds([r.geometry for r in regions]), (2, 2)), axis=0).max()) if regions else 0.0
+        return not any(r.geometry.boundary.dwithin(place, 0.05 * size) for r in regions)
+    return False
+
+
+def pieces_at(regions: Sequence[Region], at: e.Points) -> list[Piece]:
+    """The pieces that contain places, each once."""
+    pieces = _pieces(regions)
+    if not pieces or not at:
+        return []
+    tree = shapely.STRtree([p for _, p in pieces])
+    hits = tree.query(shapely.points(np.array(at, float)), predicate="intersects")[1]
+    return [pieces[k] for k in dict.fromkeys(hits.tolist())]
+
+
+def _pieces(regions: Sequence[Region]) -> list[Piece]:
+    return [(r.colour, p) for r in regions for p in shapely.get_parts(r.geometry)]
+
+
+def _split(regions: Regions, at: e.Points) -> tuple[list[Piece], list[Piece]]:
+    """Pieces not picked, and pieces picked."""
+    picked = pieces_at(regions, at)
+    # `get_parts` makes new polygons each time; they are recognised by their shape.
+    chosen = {p.wkb for _, p in picked}
+    return [(c, p) for c, p in _pieces(regions) if p.wkb not in chosen], picked
+
+
+def _stacked(pieces: Sequence[Piece]) -> Regions:
+    """A partition of pieces, later ones on top."""
+    return overlay([Paint(c, sound(p)) for c, p in pieces], GRID)
+
+
+def _plain(pieces: Sequence[Piece]) -> Regions:
+    """Pieces that are a partition already, put together by colour."""
+    out = []
+    for colour in dict.fromkeys(c for c, _ in pieces):
+        out.append(Region(colour, as_multi(coverage_union([p for c, p in pieces if c == colour]))))
+    return out
+
+
+def _delete(regions: Regions, edit: e.Delete) -> Regions:
+    return _plain(_split(regions, edit.at)[0])
+
+
+def _keep(regions: Regions, edit: e.Keep) -> Regions:
+    picked = _split(regions, edit.at)[1]
+    return _plain(picked) if picked else regions
+
+
+def _recolour(regions: Regions, edit: e.Recolour) -> Regions:
+    picked = {p.wkb for _, p in pieces_at(regions, edit.at)}
+    return _plain([(edit.colour if p.wkb in picked else c, p) for c, p in _pieces(regions)])
+
+
+def _absorb(regions: Regions, edit: e.Absorb) -> Regions:
+    rest, picked = _split(regions, edit.at)
+    for _, piece in picked:
+        neighbour = _longest_neighbour(piece, rest)
+        if neighbour is not None:
+            rest.append((neighbour, piece))
+    return _plain(rest)
+
+
+def _longest_neighbour(piece: shapely.Polygon, others: Sequence[Piece]) -> str | None:
+    """Colour that shares most of a piece's boundary."""
+    shared: dict[str, float] = {}
+    for colour, other in others:
+        if shapely.intersects(piece, other):
+            shared[colour] = shared.get(colour, 0.0) + shapely.length(intersection(piece.boundary, other.boundary))
+    best = max(shared, key=lambda c: shared[c]) if shared else None
+    return best if best is not None and shared[best] > 0 else None
+
+
+def _part(regions: Regions, edit: e.Part) -> Regions:
+    colours = {c for c, _ in pieces_at(regions, edit.at)}
+    used = {r.colour for r in regions}
+    out: list[Piece] = []
+    for region in regions:
+        parts = list(shapely.get_parts(region.geometry))
+        if region.colour not in colours:
+            out += [(region.colour, p) for p in parts]
+            continue
+        for k, piece in enumerate(sorted(parts, key=lambda p: -p.area)):
+            colour = region.colour if k == 0 else _hair_off(region.colour, used)
+            used.add(colour)
+            out.append((colour, piece))
+    return _plain(out)
+
+
+def _hair_off(colour: str, used: set[str]) -> str:
+    """An unused colour that nobody can tell from this one."""
+    r, g, b = rgb_of(colour)
+    for step in range(1, 8):
+        for dr in range(-step, step + 1):
+            for dg in range(-step, step + 1):
+                for db in range(-step, step + 1):
+                    near = hex_of((min(255, max(0, r + dr)), min(255, max(0, g + dg)), min(255, max(0, b + db))))
+                    if near not in used:
+                        return near
+    return colour
+
+
+def _reshaped(regions: Regions, at: e.Points, change: Callable[[shapely.Polygon], shapely.Geometry]) -> Regions:
+    """Pieces changed in shape: they cover what they grow over; what they leave goes to the neighbour that touches it most."""
+    rest, picked = _split(regions, at)
+    if not picked:
+        return regions
+    changed = [(c, sound(change(p))) for c, p in picked]
+    left: list[Piece] = []
+    for (_, before), (_, after) in zip(picked, changed, strict=True):
+        for gap in shapely.get_parts(sound(difference(before, after))):
+            if gap.area > GRID:
+                left += _to_neighbours(gap, before, rest)
+    order = [r.colour for r in regions]
+    done = _stacked([*rest, *left, *changed])
+    return sorted(done, key=lambda r: order.index(r.colour) if r.colour in order else len(order))
+
+
+def _to_neighbours(gap: shapely.Polygon, before: shapely.Polygon, others: Sequence[Piece]) -> list[Piece]:
+    """What a piece leaves goes to the neighbours along whose boundary it lies; along the outside it stays empty."""
+    outer = before.boundary
+    shared: dict[str, list[shapely.Geometry]] = {}
+    for colour, other in others:
+        if shapely.intersects(before, other):
+            edge = shapely.intersection(outer, other.boundary)
+            if edge.length > 0:
+                shared.setdefault(colour, []).append(edge)
+    if not shared:
+        return []
+    everything = shapely.union_all([g for edges in shared.values() for g in edges])
+    touching = {c: sum(float(g.length) for g in edges if g.dwithin(gap, 10 * GRID)) for c, edges in shared.items()}
+    most = max(touching, key=lambda c: touching[c])
+    if outer.difference(everything.buffer(10 * GRID)).length < 100 * GRID:
+        return [(most, gap)] if touching[most] > 0 else []
+    deep = float(shapely.distance(shapely.points(shapely.get_coordinates(gap)), outer).max()) + 10 * GRID
+    out: list[Piece] = []
+    rest: shapely.Geometry = gap
+    for colour in sorted(shared, key=lambda c: -touching[c]):
+        # Cut off square where the boundary with the neighbour ends.
+        line = shapely.line_merge(shapely.multilinestrings(_lines_in(shared[colour])))
+        band = shapely.buffer(line, deep, cap_style="flat", quad_segs=16)
+        out += [(colour, p) for p in shapely.get_parts(sound(intersection(rest, band))) if p.geom_type == "Polygon" and p.area > GRID]
+        rest = sound(difference(rest, band))
+    return out
+
+
+def _lines_in(edges: Sequence[shapely.Geometry]) -> list[shapely.Geometry]:
+    return [g for e in edges for g in shapely.get_parts(e) if g.geom_type in ("LineString", "LinearRing") and g.length > 0]
+
+
+def _fill_holes(regions: Regions, edit: e.FillHoles) -> Regions:
+    return _reshaped(regions, edit.at, lambda p: shapely.Polygon(p.exterior))
+
+
+def _offset(regions: Regions, edit: e.Offset) -> Regions:
+    return _reshaped(regions, edit.at, lambda p: p.buffer(edit.mm, quad_segs=16, join_style="mitre", mitre_limit=3))
+
+
+def _round(regions: Regions, edit: e.Round) -> Regions:
+    def rounded(p: shapely.Polygon) -> shapely.Geometry:
+        r = edit.radius
+        opened = p.buffer(-r, quad_segs=32).buffer(r, quad_segs=32)
+        # What is nowhere as wide as the rounding stays as it is.
+        thin = sound(difference(p, opened.buffer(GRID)))
+        kept = [g for g in shapely.get_parts(thin) if g.buffer(-0.45 * r).is_empty and g.area > 0.5 * r * r]
+        body = union([opened, *kept]) if kept else opened
+        return body.buffer(r, quad_segs=32).buffer(-r, quad_segs=32)
+
+    return _reshaped(regions, edit.at, rounded)
+
+
+def _smooth(regions: Regions, edit: e.Smooth) -> Regions:
+    from scipy.ndimage import gaussian_filter1d
+
+    def ring(points: NDArray[np.float64]) -> NDArray[np.float64]:
+        step = edit.mm / 8
+        line = shapely.LinearRing(points)
+        n = max(16, min(20000, math.ceil(line.length / step)))
+        even = shapely.get_coordinates(shapely.line_interpolate_point(line, np.arange(n) * line.length / n))
+        return np.asarray(gaussian_filter1d(even, edit.mm / 2 / (line.length / n), axis=0, mode="wrap"))
+
+    def change(p: shapely.Polygon) -> shapely.Geometry:
+        rings = [ring(shapely.get_coordinates(r)[:-1]) for r in (p.exterior, *p.interiors)]
+        return filled([Line(r, True) for r in rings], "evenodd")
+
+    return _reshaped(regions, edit.at, change)
+
+
+def _cut(regions: Regions, edit: e.Cut) -> Regions:
+    slit = shapely.LineString([edit.first, edit.second]).buffer(max(edit.width, 0.01) / 2, cap_style="flat")
+    return _stacked([(c, g) for c, p in _pieces(regions) for g in shapely.get_parts(sound(difference(p, slit)))])
+
+
+def _mirror(regions: Regions, edit: e.Mirror) -> Regions:
+    a, b = np.array(edit.first), np.array(edit.second)
+    length = float(np.hypot(*(b - a)))
+    if length == 0 or not regions:
+        return regions
+    u = (b - a) / length
+    v = np.array([-u[1], u[0]])
+    far = 10 * float(np.abs(shapely.total_bounds([r.geometry for r in regions])).max() + np.abs([a, b]).max() + 1)
+    half = shapely.Polygon([a - far * u, a + far * u, a + far * u + far * v, a - far * u + far * v])
+
+    def reflect(xy: NDArray[np.float64]) -> NDArray[np.float64]:
+        off = (xy - a) @ v
+        # Points of the seam are their own mirror image, so both halves share them.
+        off = np.where(np.abs(off) < 1e-9, 0.0, off)
+        return np.asarray(xy - 2 * off[:, None] * v)
+
+    kept = [(c, sound(intersection(p, half))) for c, p in _pieces(regions)]
+    kept = [(c, g) for c, g in kept if not g.is_empty]
+    return _stacked([*kept, *((c, sound(shapely.transform(g, reflect))) for c, g in kept)])
+
+
+def _move(regions: Regions, edit: e.Move) -> Regions:
+    ways = edit.by if len(edit.by) == len(edit.at) else edit.by[:1] * len(edit.at)
+    moved: list[Piece] = []
+    taken: list[e.Point] = []
+    seen: set[bytes] = set()
+    for at, (dx, dy) in zip(edit.at, ways, strict=True):
+        for colour, piece in pieces_at(regions, (at,)):
+            if piece.wkb not in seen:
+                seen.add(piece.wkb)
+                moved.append((colour, affinity.translate(piece, dx, dy)))
+                taken.append(at)
+    rest = _pieces(regions) if edit.copy else _split(regions, tuple(taken))[0]
+    return _stacked([*rest, *moved])
+
+
+def _add_shape(regions: Regions, edit: e.AddShape) -> Regions:
+    return _added(regions, edit.colour, shape_area(edit), edit.behind)
+
+
+def _add_text(regions: Regions, edit: e.AddText) -> Regions:
+    area = text_area(font_bytes(edit.font), edit.text, TextLook(edit.size, edit.spacing, edit.radius))
+    if area.is_empty:
+        return regions
+    middle = 0.0 if edit.radius else edit.size / 2
+    return _added(regions, edit.colour, affinity.translate(area, edit.centre[0], edit.centre[1] - middle), edit.behind)
+
+
+def _added(regions: Regions, colour: str, area: shapely.Geometry, behind: bool) -> Regions:
+    own = [(colour, p) for p in shapely.get_parts(area)]
+    return _stacked([*own, *_pieces(regions)] if behind else [*_pieces(regions), *own])
+
+
+def shape_area(edit: e.AddShape) -> shapely.Polygon:
+    """Area of an added shape; round ones within 0.005 mm."""
+    w, h = max(edit.width, 0.01) / 2, max(edit.height, 0.01) / 2
+    n = max(64, 4 * math.ceil(math.pi / 4 / math.acos(max(0.0, 1 - min(1.0, 0.005 / max(w, h))))))
+    t = np.arange(n) * 2 * np.pi / n
+    x, y = edit.centre
+    if edit.kind == "rectangle":
+        r = min(edit.corner, w, h)
+        inner = shapely.box(-w + r, -h + r, w - r, h - r)
+        area = inner.buffer(r, quad_segs=max(8, n // 4)) if r > 0 else shapely.box(-w, -h, w, h)
+    elif edit.kind in ("disc", "ring"):
+        outer = np.c_[w * np.cos(t), h * np.sin(t)]
+        holes = [outer * min(0.99, max(0.01, edit.inner))] if edit.kind == "ring" else []
+        area = shapely.Polygon(outer, holes)
+    else:
+        count = max(3, edit.sides) * (2 if edit.kind == "star" else 1)
+        a = math.pi / 2 + np.arange(count) * 2 * np.pi / count
+        radius = np.where(np.arange(count) % 2, edit.inner, 1.0) if edit.kind == "star" else np.ones(count)
+        area = shapely.Polygon(np.c_[w * radius * np.cos(a), h * radius * np.sin(a)])
+    return affinity.translate(area, x, y)
+
+
+def _close_lines(regions: Regions, edit: e.CloseLines, open_lines: Sequence[shapely.LineString]) -> Regions:
+    closed, rest = joined([Line(shapely.get_coordinates(g).copy(), False) for g in open_lines], edit.reach)
+    if edit.straight:
+        closed += [Line(line.points, True) for line in rest if len(line.points) > 2]
+    area = filled(closed, "evenodd")
+    return _added(regions, edit.colour, area, True) if not area.is_empty else regions
+
+
+_DO: dict[type, Callable] = {
+    e.Delete: _delete,
+    e.Keep: _keep,
+    e.Recolour: _recolour,
+    e.Absorb: _absorb,
+    e.Part: _part,
+    e.FillHoles: _fill_holes,
+    e.Offset: _offset,
+    e.Round: _round,
+    e.Smooth: _smooth,
+    e.Straighten: lambda r, x: straightened(r, x.first, x.second),
+    e.MoveNode: lambda r, x: move_nodes(r, x.place, x.to, x.reach),
+    e.AddNode: lambda r, x: add_node(r, x.place),
+    e.DeleteNode: lambda r, x: delete_node(r, x.place),
+    e.Cut: _cut,
+    e.Mirror: _mirror,
+    e.Move: _move,
+    e.AddShape: _add_shape,
+    e.AddText: _add_text,
+}

@@ -1,0 +1,143 @@
+"""From a graphic's source and settings to its regions in mm."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+import shapely
+
+from cutkey.core.artwork.dxf_read import read_dxf
+from cutkey.core.artwork.frame import frame_of
+from cutkey.core.artwork.overlay import as_multi
+from cutkey.core.artwork.svg_read import Drawing, read_svg
+from cutkey.core.cleanup.apply import apply_edits
+from cutkey.core.colour.names import nearest_filament
+from cutkey.core.digest import digest
+from cutkey.core.errors import BadInput
+from cutkey.core.geometry.areas import coverage_union
+from cutkey.core.geometry.graphic import Box, Graphic, Measure, box_of, measure, to_size
+from cutkey.core.geometry.region import Region
+from cutkey.core.lettering.fonts import font_bytes
+from cutkey.core.lettering.text import Lettering, stand_ins
+from cutkey.core.limits import reading
+from cutkey.core.memo import Memo
+from cutkey.core.model.filament import Filament
+from cutkey.core.model.frame import Frame, between, carried
+from cutkey.core.model.job import GraphicSpec, Source
+from cutkey.core.model.table_edits import AddText, Edit, name_of
+from cutkey.core.picture.apply import prepare
+from cutkey.core.picture.read import Picture, read_picture
+from cutkey.core.trace.run import Trace, trace
+
+#: Longest side, px, of the reduced picture that a draft is traced from.
+DRAFT_SIDE = 240
+
+
+class Drawn(NamedTuple):
+    """A graphic ready to be placed; `trace` is None for a vector drawing."""
+
+    spec: GraphicSpec
+    graphic: Graphic
+    measures: list[Measure]
+    trace: Trace | None
+    box: Box  # px that the width in mm was given to
+    notes: tuple[str, ...] = ()  # what of a drawing was not read as it stands
+    open_lines: tuple[shapely.LineString, ...] = ()  # of a drawing, mm
+    lettering: tuple[Lettering, ...] = ()  # text that is known to be text: of a drawing, or added on the table
+    frame: Frame | None = None  # what mm mean in it
+    stated_mm: float | None = None  # the width that a drawing states of itself
+
+
+def read_drawing(data: bytes, name: str) -> Drawing:
+    """An SVG or DXF drawing, by what its name says it is."""
+    with reading(name):
+        return read_dxf(data, name) if name.lower().endswith(".dxf") else read_svg(data, name)
+
+
+def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[Filament], memo: Memo, draft: bool = False) -> Drawn:
+    """Trace a picture or read a drawing, give it its size, carry out the edits.
+
+    Parameters
+    ----------
+    spec : GraphicSpec
+    source : Source
+    data : bytes
+        The source's file.
+    rack : sequence of Filament
+        What colours snap to, when they do.
+    memo : Memo
+        Keeps decoded and prepared pictures.
+    draft : bool
+        Trace a reduced picture, without proof: coarse, but soon there.
+
+    Raises
+    ------
+    BadInput
+        When the source cannot be read or nothing is left of it.
+    """
+    if not spec.width_mm > 0:
+        raise BadInput(f"{spec.name} has no width; give it a width in mm.")
+    traced: Trace | None = None
+    notes: tuple[str, ...] = ()
+    lines: tuple[shapely.LineString, ...] = ()
+    lettering: tuple[Lettering, ...] = ()
+    stated: float | None = None
+    if source.kind == "drawing":
+        drawing = memo.get(digest("drawing", spec.source), lambda: read_drawing(data, source.name))
+        regions, notes, lines, lettering = list(drawing.regions), drawing.notes, drawing.open_lines, drawing.lettering
+        box, stated = box_of(regions), drawing.width_mm
+    else:
+        picture = memo.get(digest("picture", spec.source), lambda: read_picture(data, source.name))
+        if draft:
+            picture = memo.get(digest("draft", spec.source), lambda: reduced(picture, DRAFT_SIDE))
+        ready = memo.get(digest("prepared", spec.source, spec.trace.steps, draft), lambda: prepare(picture, spec.trace.steps))
+        traced = trace(picture, spec.trace, spec.width_mm, source.name, spec.whole, ready, proof=not draft)
+        regions = traced.regions
+        h, w = traced.picture.shape[:2]
+        box = (0.0, 0.0, float(w), float(h)) if spec.whole else box_of(regions)
+    if spec.trace.snap and rack:
+        regions = _snapped(regions, rack)
+    graphic = to_size(regions, spec.width_mm, box)
+    frame = frame_of(spec.width_mm, box, None if traced is None else traced.to_pixels)
+    if spec.edits:
+        way = between(spec.frame, frame) if spec.frame is not None else Frame()
+        edits = [carried(e, way) for e in spec.edits]
+        if lines:
+            lines = tuple(r.geometry for r in to_size([Region("", g) for g in lines], spec.width_mm, box).regions)
+        missed: list[Edit] = []
+        edited = [r for r in apply_edits(graphic.regions, edits, lines, missed) if not r.geometry.is_empty]
+        lost = (f"“{name_of(x)}” finds no piece at its place any more; make it anew or take it out" for x in missed)
+        notes = (*notes, *dict.fromkeys(lost))
+        if not edited:
+            raise BadInput(f"The edits of {spec.name} leave nothing; switch one of them off.")
+        left, bottom, right, top = box_of(edited)
+        graphic = Graphic(edited, right - left, top - bottom)
+        for edit in spec.edits:
+            if isinstance(edit, AddText) and edit.on:
+                lettering = (*lettering, Lettering(edit.text))
+                notes = (*notes, *stand_ins(font_bytes(edit.font), edit.font, edit.text))
+    return Drawn(spec, graphic, measure(graphic), traced, box, notes, lines, lettering, frame, stated)
+
+
+def reduced(picture: Picture, side: int) -> Picture:
+    """The picture with its longest side at most `side` px."""
+    h, w = picture.rgb.shape[:2]
+    scale = side / max(h, w)
+    if scale >= 1:
+        return picture
+    size = (max(4, round(w * scale)), max(4, round(h * scale)))
+    alpha = None if picture.alpha is None else np.asarray(cv2.resize(picture.alpha, size, interpolation=cv2.INTER_AREA))
+    return Picture(np.asarray(cv2.resize(picture.rgb, size, interpolation=cv2.INTER_AREA)), alpha, picture.original_size)
+
+
+def _snapped(regions: Sequence[Region], rack: Sequence[Filament]) -> list[Region]:
+    """Regions in the colours of the nearest filaments, those that share one joined."""
+    colours = [rack[nearest_filament(r.colour, rack)[0]].colour for r in regions]
+    out = []
+    for colour in dict.fromkeys(colours):
+        parts = [p for r, c in zip(regions, colours, strict=True) if c == colour for p in r.geometry.geoms]
+        out.append(Region(colour, as_multi(coverage_union(parts))))
+    return out

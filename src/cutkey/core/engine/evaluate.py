@@ -1,0 +1,401 @@
+"""From the job document to the kit: every step a pure function, remembered by the digest of what it depends on."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from typing import NamedTuple
+
+import numpy as np
+
+from cutkey.core.bodies.kind import MadeBody
+from cutkey.core.colour.names import nearest_filament
+from cutkey.core.digest import digest, digest_bytes
+from cutkey.core.engine.draw import Drawn, draw_graphic
+from cutkey.core.engine.proof import findings_of
+from cutkey.core.errors import BadInput
+from cutkey.core.geometry.areas import union
+from cutkey.core.geometry.facets import Facets, find_facets
+from cutkey.core.geometry.mesh import Mesh
+from cutkey.core.geometry.part import Part, joined_by_colour
+from cutkey.core.geometry.solid import Solid, as_one, bounds_of, mesh_of
+from cutkey.core.kit.pieces import key_unit, section_unit
+from cutkey.core.memo import Memo
+from cutkey.core.model.cuts import Plan
+from cutkey.core.model.filament import BODY, Filament
+from cutkey.core.model.finding import Finding
+from cutkey.core.model.job import GraphicSpec, Job, ModelBase
+from cutkey.core.model.placement import Placement
+from cutkey.core.place.carve import Lie, carve, height_of
+from cutkey.core.place.copies import instances
+from cutkey.core.place.fit_out import Spot, fit_out
+from cutkey.core.place.site import Site, site_of
+from cutkey.core.place.sunk import Box, sunk_boxes
+from cutkey.core.printing.piece import PrintUnit
+from cutkey.core.solids.model_bodies import ModelBody, bodies_in, ruled
+from cutkey.core.solids.read import Model, read_model
+from cutkey.core.spacers.setting_out import SettingOut, heights_of, islands_of, piece_solid, set_out
+from cutkey.core.split.cutting import Body as CutBody
+from cutkey.core.split.cutting import Cutting, cut_into_sections, separate_bodies
+from cutkey.core.split.keys.key import printed_overhang
+from cutkey.core.split.plan import propose
+from cutkey.core.split.split import Split, loose_keys, printed_key, split_design
+from cutkey.core.split.survey import Survey
+from cutkey.core.units import Unit
+
+#: Called between steps with the share done and what comes next; it may raise `Cancelled`.
+Progress = Callable[[float, str], None]
+
+
+#: A design of less than this, mm3, is nothing: no printer lays so little.
+LEAST_VOLUME = 1e-3
+#: What is left of a colour where numbers do not tell it from none, mm3.
+NOTHING = 1e-9
+
+
+class Body(NamedTuple):
+    """The model before any graphic."""
+
+    solid: Solid
+    mesh: Mesh
+    facets: Facets
+    parts: list[Part]  # the same by colour
+    done: tuple[str, ...] = ()  # what was wrong with it and what was done
+    spots: tuple[Spot, ...] = ()  # the places of its add-ons
+    closed: tuple[np.ndarray, ...] = ()  # rims of holes of an opened model that were closed
+    lost: int = 0  # surfaces of an opened model that are nowhere in its solid
+    bodies: tuple[ModelBody, ...] = ()  # of an opened model, those that were taken away too
+    decided: tuple[str, ...] = ()  # what the maker did with them
+    stays: float = 0.0  # volume of those that were left, mm3, where something was decided
+
+
+class Placed(NamedTuple):
+    """One graphic, laid once."""
+
+    placement: Placement
+    site: Site
+    before: Solid
+    after: list[Part]
+
+
+class Design(NamedTuple):
+    """The model with its graphics, uncut."""
+
+    parts: list[Part]
+    volume: float
+    low: np.ndarray
+    high: np.ndarray
+    lies: dict[str, list[Lie]]  # by placement, how its regions came to lie
+    whole: Solid  # all parts as one
+    steps: list[Placed]  # what each graphic was laid on, and what was there afterwards
+
+
+class Kit(NamedTuple):
+    """What is printed."""
+
+    units: list[PrintUnit]
+    findings: list[Finding]
+    design_volume: float
+    piece_volume: float  # all pieces with their counts
+    clearance_volume: float  # sockets, gaps and labels less the loose keys that are printed
+    hardware: list[tuple[str, int]]  # what is bought: rods, magnets, screws, and how many
+    setting: SettingOut | None = None  # spacers of a design of loose islands
+    beside_volume: float = 0.0  # mm3 of pieces that are no part of the design: the spacers
+
+
+class Evaluator:
+    """Evaluates jobs and remembers every step.
+
+    Parameters
+    ----------
+    sources : mapping of digest to bytes
+        The files taken into jobs.
+    """
+
+    def __init__(self, sources: Mapping[str, bytes]) -> None:
+        self.sources = sources
+        self.memo = Memo()
+
+    # -- picture to graphic
+    def graphic_key(self, job: Job, spec: GraphicSpec) -> str:
+        """Digest of everything a graphic depends on."""
+        return digest(
+            "graphic", spec.source, spec.trace, spec.width_mm, spec.edits, spec.frame, spec.whole, job.rack if spec.trace.snap else ()
+        )
+
+    def draw(self, job: Job, spec: GraphicSpec, draft: bool = False) -> Drawn:
+        """Trace a picture or read a drawing, at its size; a draft is coarse but soon there."""
+        key = self.graphic_key(job, spec)
+
+        def compute() -> Drawn:
+            return draw_graphic(spec, job.source(spec.source), self.sources[spec.source], job.rack, self.memo, draft)
+
+        return self.memo.get(digest("draft", key) if draft else key, compute)._replace(spec=spec)
+
+    def drawn_already(self, job: Job, spec: GraphicSpec) -> bool:
+        """Whether a graphic is known, or so quickly read that no draft is needed first."""
+        return self.graphic_key(job, spec) in self.memo or job.source(spec.source).kind == "drawing"
+
+    # -- model
+    def body_key(self, job: Job) -> str:
+        """Digest of everything the model depends on before any graphic."""
+        return digest("body", job.base, job.addons, self._figure_key(job))
+
+    def _figure_key(self, job: Job) -> str:
+        figure = job.base.from_graphic if isinstance(job.base, MadeBody) else ""
+        return self.graphic_key(job, job.graphic(figure)) if figure else ""
+
+    def body(self, job: Job) -> Body | None:
+        """The model with its add-ons, None when the job has none yet."""
+        if job.base is None:
+            return None
+
+        def compute() -> Body:
+            bare = self.bare(job)
+            if not job.addons:
+                return bare
+            fitted = fit_out(bare.parts, bare.solid, bare.mesh, bare.facets, job.addons)
+            mesh = mesh_of(fitted.solid)
+            return bare._replace(solid=fitted.solid, mesh=mesh, facets=find_facets(mesh), parts=fitted.parts, spots=tuple(fitted.spots))
+
+        return self.memo.get(self.body_key(job), compute)
+
+    def model(self, data: bytes, name: str, unit: Unit, close: bool) -> Model:
+        """An opened model; once read to be looked at, it is not read again."""
+        return self.memo.get(digest("model", digest_bytes(data), unit, close), lambda: read_model(data, name, unit, close))
+
+    def bare(self, job: Job) -> Body:
+        """The model without add-ons."""
+        base = job.base
+        assert base is not None
+
+        def compute() -> Body:
+            if isinstance(base, ModelBase):
+                model = self.model(self.sources[base.source], job.source(base.source).name, base.unit, base.close)
+                return self._opened(model, base, job.source(base.source).name)
+            figure = None
+            if base.from_graphic:
+                graphic = self.draw(job, job.graphic(base.from_graphic)).graphic
+                figure = union([r.geometry for r in graphic.regions])
+            solid = base.solid(figure)
+            mesh = mesh_of(solid)
+            return Body(solid, mesh, find_facets(mesh), [Part(BODY, solid)])
+
+        return self.memo.get(digest("bare", base, self._figure_key(job)), compute)
+
+    def _opened(self, model: Model, base: ModelBase, name: str) -> Body:
+        """An opened model as the maker wants it: bodies taken away and coloured."""
+        key = digest("model bodies", base.source, base.unit, base.close)
+        bodies = self.memo.get(key, lambda: tuple(bodies_in(model.pieces)))
+        solid, mesh, pieces, done = model.solid, model.mesh, list(model.pieces), model.done
+        decided: tuple[str, ...] = ()
+        stays = 0.0
+        if base.bodies:
+            kept = ruled(bodies, base.bodies, name)
+            pieces, done, decided, stays = kept.pieces, (*done, *kept.missing), tuple(kept.decided), kept.volume
+            solid = as_one([p.solid for p in pieces])
+            mesh = mesh_of(solid)
+        parts = [Part(p.colour or BODY, p.solid) for p in pieces]
+        return Body(solid, mesh, find_facets(mesh), parts, done, (), tuple(model.closed), model.lost, bodies, decided, stays)
+
+    def site(self, job: Job, placement: Placement) -> Site:
+        """Where a placed graphic lies: a flat face, or the surface it follows."""
+        body = self.body(job)
+        if body is None:
+            raise BadInput("The job has no model yet; open one or make a plate.")
+        graphic = self.draw(job, job.graphic(placement.graphic)).graphic
+        # Reach in steps, so that a small move finds the same surface again.
+        c, (x, y) = placement.copies, placement.offset
+        wide = (c.step[0] * c.count[0], c.step[1] * c.count[1]) if c.kind == "grid" else (0.0, 0.0)
+        reach = math.hypot(graphic.width, graphic.height) / 2 + math.hypot(x, y) + math.hypot(*wide)
+        reach = 1.25 ** math.ceil(math.log(max(reach, 1.0), 1.25))
+        size = (graphic.width, graphic.height)
+        key = digest("site", self.body_key(job), placement.point, placement.normal, placement.follow, reach, size)
+        where = (np.array(placement.point), np.array(placement.normal))
+        return self.memo.get(key, lambda: site_of(body.mesh, body.facets, *where, placement.follow, reach, size))
+
+    # -- placing
+    def design_key(self, job: Job) -> str:
+        """Digest of everything the uncut design depends on."""
+        graphics = [self.graphic_key(job, job.graphic(p.graphic)) for p in job.placements]
+        return digest("design", self.body_key(job), job.placements, graphics)
+
+    def design(self, job: Job, progress: Progress | None = None) -> Design | None:
+        """The model with all graphics on it."""
+        body = self.body(job)
+        if body is None:
+            return None
+
+        def compute() -> Design:
+            parts, whole = body.parts, body.solid
+            steps: list[Placed] = []
+            lies: dict[str, list[Lie]] = {}
+            for n, placement in enumerate(job.placements):
+                spec = job.graphic(placement.graphic)
+                if progress:
+                    progress(n / len(job.placements), f"placing {spec.name}")
+                site = self.site(job, placement)
+                here = [o for o in job.placements[:n] if _on_one_surface(self.site(job, o), site)]
+                above = max((height_of(lies.get(o.id, [])) for o in here), default=0.0)
+                for one in instances(placement, site.middle):
+                    carved = carve(parts, self.draw(job, spec).graphic, one, site, whole, above)
+                    steps.append(Placed(one, site, whole, carved.parts))
+                    parts, whole = [p for p in carved.parts if p.solid.volume() > NOTHING], carved.whole
+                    if sum(p.solid.volume() for p in parts) <= LEAST_VOLUME:
+                        raise BadInput(f"Nothing is left of the model once {spec.name} is cut out of it; make it smaller.")
+                    lies.setdefault(placement.id, []).extend(carved.lies)
+            parts = joined_by_colour(parts)
+            corners = np.array([bounds_of(p.solid) for p in parts])
+            return Design(parts, sum(p.solid.volume() for p in parts), corners[:, 0].min(0), corners[:, 1].max(0), lies, whole, steps)
+
+        return self.memo.get(self.design_key(job), compute)
+
+    # -- splitting
+    def cutting_key(self, job: Job) -> str:
+        """Digest of everything the bare sections depend on."""
+        return digest("cutting", self.design_key(job), [c.knife for c in job.cuts], job.printer, job.gauge.on)
+
+    def cutting(self, job: Job) -> Cutting | None:
+        """Sections without their keys: soon there, when a cut is moved."""
+        design = self.design(job)
+        if design is None:
+            return None
+
+        def compute() -> Cutting:
+            return cut_into_sections(design.parts, job.cuts, job.printer, apart=job.gauge.on, bodies=self._bodies(job, design))
+
+        return self.memo.get(self.cutting_key(job), compute)
+
+    def split_key(self, job: Job) -> str:
+        """Digest of everything the sections depend on."""
+        return digest("split", self.design_key(job), job.cuts, job.keys, job.labels, job.printer, job.gauge.on)
+
+    def split(self, job: Job, progress: Progress | None = None) -> Split | None:
+        """Sections, joints and sockets."""
+        design = self.design(job, progress)
+        if design is None:
+            return None
+
+        def compute() -> Split:
+            if progress:
+                progress(0.0, "cutting")
+            return split_design(design.parts, job.cuts, job.keys, job.labels, job.printer, progress, self.cutting(job))
+
+        return self.memo.get(self.split_key(job), compute)
+
+    def _bodies(self, job: Job, design: Design) -> list[CutBody]:
+        """The separate bodies of the design."""
+        return self.memo.get(digest("bodies", self.design_key(job)), lambda: separate_bodies(design.parts, design.whole))
+
+    def sunk(self, job: Job) -> list[Box]:
+        """Boxes of what is sunk into the model or goes through it, mm."""
+        placed = [(self.draw(job, job.graphic(p.graphic)).graphic, p, self.site(job, p)) for p in job.placements]
+        return [box for graphic, p, site in placed for box in sunk_boxes(graphic, p, site)]
+
+    def plans(self, job: Job) -> list[Plan]:
+        """Ways to cut the design for the printer, the best first."""
+        design = self.design(job)
+        if design is None:
+            return []
+        pinned = tuple(c for c in job.cuts if c.pinned)
+        over = printed_overhang(job.keys)
+        key = digest("plans", self.design_key(job), job.printer, pinned, over)
+
+        def compute() -> list[Plan]:
+            return propose(design.parts, job.printer, pinned, self._bodies(job, design), over, self.sunk(job))
+
+        return self.memo.get(key, compute)
+
+    def survey(self, job: Job) -> Survey:
+        """The design, ready to be asked what a cut would meet."""
+        design = self.design(job)
+        assert design is not None
+        return self.memo.get(digest("survey", self.design_key(job)), lambda: Survey(design.parts, sunk=self.sunk(job)))
+
+    def setting_out(self, job: Job) -> SettingOut | None:
+        """Spacers that hold the separate bodies of the design in their places; None when they are not wanted."""
+        split = self.split(job)
+        if split is None or not job.gauge.on:
+            return None
+        key = digest("setting out", self.split_key(job), job.gauge)
+        return self.memo.get(key, lambda: set_out(islands_of(split.sections), job.gauge, job.printer, heights_of(split.sections)))
+
+    # -- colours
+    def filaments(self, job: Job) -> dict[str, Filament]:
+        """Filament of every colour in the design; unassigned ones take the nearest of the rack."""
+        if not job.rack:
+            raise BadInput("The filament rack is empty; add a filament on the Colour sheet.")
+        design = self.design(job)
+        by_name = {f.name: f for f in job.rack}
+        out = {}
+        for part in design.parts if design else []:
+            chosen = by_name.get(job.assigned(part.colour) or "")
+            if chosen is None:
+                chosen = job.rack[-1] if part.colour == BODY else job.rack[nearest_filament(part.colour, job.rack)[0]]
+            out[part.colour] = chosen
+        return out
+
+    # -- kit
+    def kit_key(self, job: Job) -> str:
+        """Digest of everything the kit depends on."""
+        names = [(g.id, g.name, g.reads) for g in job.graphics]
+        return digest("kit", self.split_key(job), job.gauge, job.printer, job.rack, job.assignments, names, job.series)
+
+    def kit(self, job: Job, progress: Progress | None = None) -> Kit | None:
+        """Pieces, keys and findings."""
+        split = self.split(job, progress)
+        design = self.design(job)
+        if split is None or design is None:
+            return None
+
+        def compute() -> Kit:
+            if progress:
+                progress(0.0, "separating colours")
+            filaments = self.filaments(job)
+            units = [section_unit(s, filaments) for s in split.sections]
+            key_volume = 0.0
+            for loose in loose_keys(split.joints, printed=True):
+                solid = printed_key(loose.form)
+                key_volume += loose.copies * solid.volume()
+                filament = filaments.get(loose.colour) or filaments.get(BODY, job.rack[0])
+                units.append(key_unit(loose.name, solid, filament, loose.copies))
+            total = sum(p.volume * u.copies for u in units for p in u.pieces)
+            setting, beside = self.setting_out(job), 0.0
+            for piece in setting.pieces if setting else ():
+                solid = piece_solid(piece, job.gauge)
+                beside += solid.volume()
+                units.append(key_unit(f"Spacer {piece.number}", solid, filaments.get(BODY, job.rack[0]), 1))
+            if progress:
+                progress(0.6, "checking")
+            hardware = [(k.name, k.copies) for k in loose_keys(split.joints, printed=False)]
+            kit = Kit(units, [], design.volume, total, split.taken_out - key_volume, hardware, setting, beside)
+            return kit._replace(findings=findings_of(job, self, design, split, kit))
+
+        return self.memo.get(self.kit_key(job), compute)
+
+
+def _on_one_surface(one: Site, other: Site) -> bool:
+    """Whether two places are of the same flat face, or both on a curve and turned the same way."""
+    if (one.surface is None) != (other.surface is None):
+        return False
+    a, b = one.facet, other.facet
+    if one.surface is not None:
+        return float(a.normal @ b.normal) > 0.5
+    return bool(np.allclose(a.normal, b.normal, atol=1e-6) and abs((a.origin - b.origin) @ a.normal) < 1e-6)
+
+
+def evaluate(job: Job, sources: Mapping[str, bytes], progress: Progress | None = None) -> Kit | None:
+    """The kit of a job, computed from nothing.
+
+    Parameters
+    ----------
+    job : Job
+    sources : mapping of digest to bytes
+    progress : callable, optional
+
+    Returns
+    -------
+    Kit or None
+        None when the job has no model.
+    """
+    return Evaluator(sources).kit(job, progress)

@@ -1,0 +1,209 @@
+"""Another picture for a graphic, another body for a job: what was decided stays as far as it still makes sense, and the rest is said.
+
+Light: the window uses it on what it shows; nothing here computes geometry.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from itertools import product
+from typing import NamedTuple
+
+import numpy as np
+from msgspec.structs import replace
+
+from cutkey.core.bodies.kind import MadeBody
+from cutkey.core.colour.difference import difference, rgb_of
+from cutkey.core.model.cuts import Cut
+from cutkey.core.model.edits import add_source, change_graphic, name_from
+from cutkey.core.model.job import Assignment, GraphicSpec, Job, Source
+from cutkey.core.model.placement import Depth, Placement
+
+#: Colours nearer than this, CIEDE2000, are the same colour made anew; no source, tried on the demo's pictures saved as JPEG.
+SAME = 14.0
+#: A colour as unlike another as this takes its place only when it has about its share of the area, and about its place.
+_UNLIKE = 45.0
+Vector = tuple[float, float, float]
+
+
+class Shade(NamedTuple):
+    """A colour of a graphic: its share of the figure, and where the middle of it lies, as parts of width and height from the middle."""
+
+    colour: str
+    share: float
+    middle: tuple[float, float]
+
+
+class Box(NamedTuple):
+    """Lower and upper corner of a body, mm."""
+
+    low: Vector
+    high: Vector
+
+
+class Swapped(NamedTuple):
+    """A job with another picture or body, and what could not be kept."""
+
+    job: Job
+    said: list[str]
+
+
+def match_colours(old: Sequence[Shade], new: Sequence[Shade]) -> dict[str, str]:
+    """The old colour whose rules each new colour takes: by colour first, then by area and place.
+
+    A new colour that is like none is not in the answer, and each old colour is taken once.
+    """
+    if not old or not new:
+        return {}
+    d = difference(
+        np.array([rgb_of(s.colour) for s in new])[:, None],
+        np.array([rgb_of(s.colour) for s in old])[None],
+    )
+    matched: dict[str, str] = {}
+    _take(matched, old, new, d, SAME)
+    share = np.array([[abs(np.log((n.share + 0.01) / (o.share + 0.01))) for o in old] for n in new])
+    away = np.array([[np.hypot(n.middle[0] - o.middle[0], n.middle[1] - o.middle[1]) for o in old] for n in new])
+    # A factor of two in area weighs like a third of the figure in place, or like half of what makes colours unlike.
+    _take(matched, old, new, share / np.log(2) + away / 0.33 + 2 * d / _UNLIKE, 2.5)
+    return matched
+
+
+def _take(matched: dict[str, str], old: Sequence[Shade], new: Sequence[Shade], cost: np.ndarray, most: float) -> None:
+    """Pair the cheapest first, each once."""
+    for pays, n, o in sorted((float(cost[n, o]), n, o) for n, o in product(range(len(new)), range(len(old)))):
+        if pays > most:
+            return
+        if new[n].colour not in matched and old[o].colour not in matched.values():
+            matched[new[n].colour] = old[o].colour
+
+
+def with_source(job: Job, id: str, source: Source, same_frame: bool, width: float) -> Swapped:
+    """A graphic of another picture, with its rule of size; depths and filaments still go by the old colours.
+
+    Parameters
+    ----------
+    same_frame : bool
+        The new picture has the size of the old one in pixels: then it is the same picture made anew, and places in it mean what they
+        meant.
+    width : float
+        Width of the old figure as it was, mm: what is kept when the width was that of the whole picture and others share it.
+    """
+    spec, said = job.graphic(id), []
+    trace = spec.trace
+    if not same_frame:
+        kept = tuple(s for s in trace.steps if not s.local)
+        if len(kept) < len(trace.steps):
+            gone = len(trace.steps) - len(kept)
+            said.append(f"{gone} preparation steps that belong" if gone > 1 else "1 preparation step that belongs")
+            said[-1] += " to places in the old picture"
+        if spec.edits:
+            said.append(f"{len(spec.edits)} edit{'s' if len(spec.edits) > 1 else ''} of the old figure")
+        if trace.threshold is not None or trace.thresholds:
+            said.append("the threshold that was set by hand")
+        trace = replace(trace, steps=kept, threshold=None, thresholds=())
+    if trace.palette or trace.merges:
+        said.append("the colours that were picked or merged by hand")
+    trace = replace(trace, palette=(), merges=(), names=())
+    # A name that came from the file goes with it; one that was given stays.
+    name = name_from(source) if spec.name == name_from(job.source(spec.source)) else spec.name
+    spec = replace(spec, source=source.digest, trace=trace, name=name)
+    if not same_frame:
+        others = any(g.id != id and g.whole and g.source == job.graphic(id).source for g in job.graphics)
+        if spec.whole and others:
+            said.append("the common scale with the other graphics of the old picture")
+        spec = replace(spec, edits=(), frame=None, whole=False, width_mm=width if spec.whole else spec.width_mm)
+    return Swapped(_without_unused(change_graphic(add_source(job, source), spec)), said)
+
+
+def with_matches(job: Job, id: str, matches: Mapping[str, str], before: Job) -> Job:
+    """Depths, filaments and names go from old colours to the new ones that take their place.
+
+    Parameters
+    ----------
+    matches : mapping
+        New colour to old colour.
+    before : Job
+        The job with the old picture: its rules are the ones that are given on.
+    """
+    placements = []
+    for placement in job.placements:
+        if placement.graphic == id:
+            was = next(p for p in before.placements if p.id == placement.id)
+            placement = replace(placement, depths=_renamed(was, matches))
+        placements.append(placement)
+    # Another graphic may be of an old colour too; its filament stays.
+    gone = set(matches.values()) if len(job.graphics) == 1 else set()
+    kept = [a for a in before.assignments if a.colour not in matches and a.colour not in gone]
+    moved = [Assignment(new, a.filament) for new, old in matches.items() for a in before.assignments if a.colour == old]
+    names = dict(before.graphic(id).trace.names)
+    spec = job.graphic(id)
+    named = tuple((new, names[old]) for new, old in matches.items() if old in names)
+    job = change_graphic(job, replace(spec, trace=replace(spec.trace, names=named)))
+    return replace(job, placements=tuple(placements), assignments=(*kept, *moved))
+
+
+def _renamed(placement: Placement, matches: Mapping[str, str]) -> tuple[Depth, ...]:
+    rest = tuple(r for r in placement.depths if r.colour == "")
+    own = {r.colour: r for r in placement.depths if r.colour}
+    return (*rest, *(replace(own[old], colour=new) for new, old in matches.items() if old in own))
+
+
+def carried_to(job: Job, old: Box, new: Box) -> Swapped:
+    """A job whose body lies in another box: what lay on the old body lies on the same side, in the same part of the new one.
+
+    Places go with their share of the box; graphics keep their size, and keep to the middle of a face they were in the middle of.
+    """
+    o, n = (np.array(b, float) for b in (old, new))
+    scale = (n[1] - n[0]) / np.maximum(o[1] - o[0], 1e-9)
+    said: list[str] = []
+    if np.allclose(scale, 1, atol=1e-9) and np.allclose(o, n, atol=1e-9):
+        return Swapped(job, said)
+
+    def place(p: Vector) -> Vector:
+        x, y, z = (float(v) for v in n[0] + (np.array(p) - o[0]) * scale)
+        return x, y, z
+
+    placements = tuple(replace(p, point=place(p.point), offset=_along(p.offset, p.normal, scale)) for p in job.placements)
+    addons = tuple(replace(a, point=place(a.point), offset=_along(a.offset, a.normal, scale)) for a in job.addons)
+    cuts = tuple(_carried_cut(c, place, o, n, scale) for c in job.cuts)
+    if any(c.hand for c in job.cuts):
+        said.append("keys that were set by hand are set anew")
+    if any(c.path for c in job.cuts):
+        said.append("bent seams were stretched with the body")
+    return Swapped(replace(job, placements=placements, addons=addons, cuts=cuts), said)
+
+
+def _along(offset: tuple[float, float], normal: Vector, scale: np.ndarray) -> tuple[float, float]:
+    """An offset on a face, stretched as the face is; right and up of a face as `facets.axes_of` has them."""
+    from cutkey.core.geometry.facets import axes_of
+
+    right, up = axes_of(np.asarray(normal, float) / np.linalg.norm(normal))
+    u, v = (float(np.linalg.norm(axis * scale)) for axis in (right, up))
+    return round(offset[0] * u, 6), round(offset[1] * v, 6)
+
+
+def _carried_cut(cut: Cut, place: Callable[[Vector], Vector], o: np.ndarray, n: np.ndarray, scale: np.ndarray) -> Cut:
+    k = "xyz".index(cut.axis)
+    # Planes cross their axis at the middle of the design.
+    at = round(float(n[0][k] + (cut.at - o[0][k]) * scale[k]), 3)
+    across, up = float(scale[1] if cut.axis == "x" else scale[0]), float(scale[1] if cut.axis == "z" else scale[2])
+    joints = tuple(replace(j, at=(round(j.at[0] * across, 3), round(j.at[1] * up, 3))) for j in cut.joints)
+    path = tuple((round(u * across, 3), round(d * float(scale[k]), 3)) for u, d in cut.path)
+    inside = place(cut.inside) if cut.inside is not None else None
+    return replace(cut, at=at, path=path, inside=inside, joints=joints, hand=())
+
+
+def made_from(job: Job, id: str) -> bool:
+    """Whether the body is made from a graphic."""
+    return isinstance(job.base, MadeBody) and job.base.from_graphic == id
+
+
+def _without_unused(job: Job) -> Job:
+    """Sources that nothing uses any more go; undo brings them back with the job that used them."""
+    used = {g.source for g in job.graphics} | {getattr(job.base, "source", "")}
+    return replace(job, sources=tuple(s for s in job.sources if s.digest in used))
+
+
+def spec_of(job: Job, id: str) -> GraphicSpec | None:
+    """The graphic with an id, None when there is none."""
+    return next((g for g in job.graphics if g.id == id), None)

@@ -1,0 +1,37 @@
+"""The printer: how much fits on its bed, how fine it draws."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+import msgspec
+
+from cutkey.core.fields import LONG, length, number
+from cutkey.core.units import format_mm, format_size
+
+#: Two lengths this near are the same, mm.
+SLACK = 1e-6
+
+
+class Printer(msgspec.Struct, frozen=True):
+    """A desktop printer; lengths in mm. A round bed is as wide as its first number."""
+
+    name: str = "Bench 235"
+    bed: Annotated[tuple[float, float, float], number(1, LONG)] = (235.0, 235.0, 250.0)
+    margin: Annotated[float, length()] = 5.0  # kept free along each edge of the bed
+    nozzle: Annotated[float, number(0.05, 10)] = 0.4
+    layer: Annotated[float, number(0.01, 10)] = 0.2
+    shape: Literal["rectangle", "round"] = "rectangle"
+    keep_out: tuple[tuple[float, float, float, float], ...] = ()  # x, y, width, depth from the lower left corner of the bed
+    slides: Annotated[float, number(0, 5)] = 0.15  # clearance a side at which a key slides; read from the clearance test piece
+
+    @property
+    def usable(self) -> tuple[float, float, float]:
+        """Largest section in x, y and z."""
+        return self.bed[0] - 2 * self.margin, self.bed[1] - 2 * self.margin, self.bed[2]
+
+    @property
+    def limit(self) -> str:
+        """What it takes, in words."""
+        ux, _, uz = self.usable
+        return f"Ø{format_mm(ux, 1)} × {format_mm(uz, 1)}" if self.shape == "round" else format_size(self.usable)

@@ -1,0 +1,205 @@
+"""Solids that follow a surface: a flat region laid on it and thickened along its normals."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import manifold3d as m3
+import numpy as np
+import shapely
+
+from cutkey.core.geometry.areas import intersection
+from cutkey.core.geometry.arrays import Bool, Float, Int
+from cutkey.core.geometry.primitives import region_rings
+from cutkey.core.geometry.solid import Solid
+from cutkey.core.place.surface import Sheet, Surface
+
+#: Longest and shortest edge of the triangles a region is laid out in, mm.
+LONGEST, SHORTEST = 2.0, 0.3
+#: Largest distance between an edge and the surface it stands for, mm.
+SAG = 0.004
+#: A region that turns further than this from the direction it comes from is stretched, degrees.
+STEEP = 60.0
+_MOST = 400_000
+_NEEDLE = 0.03  # height of a triangle, mm, under which it is one
+
+
+class Draped(NamedTuple):
+    """A thickened region and how it lies."""
+
+    solid: Solid
+    steep: float  # mm2 of it where the surface turns away by more than `STEEP`
+    missed: float  # mm2 that found no surface
+    folded: int  # triangles that stayed folded over after smoothing
+    steep_at: tuple[float, float, float] | None  # the steepest place
+
+
+def drape(geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, float]], surface: Surface) -> list[Draped]:
+    """Thicken regions, each from its `low` to its `high`, mm along the surface's normals.
+
+    All are laid out as one sheet, so that regions which share a boundary share its points and its directions, and their solids
+    fit without gap.
+
+    Parameters
+    ----------
+    geometries : sequence of Polygon or MultiPolygon
+        In the surface's plane, mm; they do not overlap.
+    spans : sequence of (low, high)
+        Below 0 is inside the model.
+    surface : Surface
+    """
+    missed = np.zeros(len(geometries))
+    points, triangles, owners = [np.zeros((0, 2))], [np.zeros((0, 3), np.int64)], [np.zeros(0, np.int64)]
+    for k, geometry in enumerate(geometries):
+        inside = intersection(geometry, surface.outline)
+        missed[k] = geometry.area - inside.area
+        parts = [p for p in shapely.get_parts(inside) if p.geom_type == "Polygon" and p.area > 1e-6]
+        if parts:
+            xy, t = _triangulated(parts)
+            triangles.append(t + sum(len(p) for p in points))
+            points.append(xy)
+            owners.append(np.full(len(t), k))
+    every, same = np.unique(np.concatenate(points), axis=0, return_inverse=True)
+    t, owner = same.reshape(-1)[np.concatenate(triangles)], np.concatenate(owners)
+    xy, t, owner, sheet = _refined(every, t, owner, surface)
+    whole = sheet.found[t].all(1)
+    normals, fold = _unfolded(sheet, t[whole], min(s[0] for s in spans), max(s[1] for s in spans))
+    kept = np.array(whole)
+    # A sheet that folds over would overlap itself; what does not come straight after all is left out, and said so.
+    kept[np.flatnonzero(whole)[fold]] = False
+    tilt = surface.tilt(sheet)
+    areas = np.abs(_areas(xy, t))
+    out = []
+    for k, (low, high) in enumerate(spans):
+        mine = owner == k
+        here = t[mine & kept]
+        steep = tilt[here].max(1) > STEEP if len(here) else np.zeros(0, bool)
+        worst = here[int(np.argmax(tilt[here].max(1)))] if steep.any() else None
+        place = None if worst is None else tuple(float(v) for v in sheet.points[worst].mean(0))
+        lost = float(missed[k] + areas[mine & ~kept].sum())
+        solid = _thickened(sheet.points, normals, here, low, high)
+        folded = int((mine & whole & ~kept).sum())
+        out.append(Draped(solid, float(areas[mine & kept][steep].sum()), lost, folded, place))  # type: ignore[arg-type]
+    return out
+
+
+def _areas(xy: Float, triangles: Int) -> Float:
+    a, b, c = np.moveaxis(xy[triangles], 1, 0)
+    return ((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])) / 2
+
+
+def _triangulated(polygons: list[shapely.Polygon]) -> tuple[Float, Int]:
+    """Points and counter-clockwise triangles of polygons, on their own vertices only."""
+    points, triangles = [], []
+    begin = 0
+    for polygon in polygons:
+        rings = region_rings(polygon)
+        triangles.append(np.asarray(m3.triangulate(rings, 0.0, True), np.int64).reshape(-1, 3) + begin)
+        points += rings
+        begin += sum(len(r) for r in rings)
+    return np.concatenate(points), np.concatenate(triangles)
+
+
+def _refined(xy: Float, triangles: Int, owner: Int, surface: Surface) -> tuple[Float, Int, Int, Sheet]:
+    """Triangles halved along their edges until each edge lies close to the surface.
+
+    `owner` is the region of each triangle.
+    """
+    sheet = surface.lay(xy)
+    before = 0  # points there were when edges were last looked at; edges between older ones have been found good
+    for _ in range(14):
+        edges = np.sort(triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), 1)
+        key, inverse = np.unique(edges[:, 0] * len(xy) + edges[:, 1], return_inverse=True)
+        fresh = np.flatnonzero(key % len(xy) >= before)
+        a, b = key[fresh] // len(xy), key[fresh] % len(xy)
+        before = len(xy)
+        middle = (xy[a] + xy[b]) / 2
+        there = surface.lay(middle)
+        ends = (sheet.points[a] + sheet.points[b]) / 2
+        length = np.linalg.norm(sheet.points[a] - sheet.points[b], axis=1)
+        off = np.linalg.norm(there.points - ends, axis=1)
+        unknown = ~np.isfinite(length) | ~np.isfinite(off)
+        flat = np.hypot(*(xy[a] - xy[b]).T)
+        cut = (length > LONGEST) | ((off > SAG) & (length > SHORTEST)) | (unknown & (flat > SHORTEST))
+        if not cut.any() or len(triangles) > _MOST:
+            break
+        number = np.full(len(key), -1)
+        number[fresh[cut]] = len(xy) + np.arange(int(cut.sum()))
+        xy = np.concatenate([xy, middle[cut]])
+        sheet = Sheet(*(np.concatenate([one, other[cut]]) for one, other in zip(sheet, there, strict=True)))
+        triangles, parent = _split(triangles, number[inverse].reshape(-1, 3))
+        owner = owner[parent]
+    return xy, triangles, owner, sheet
+
+
+def _split(triangles: Int, middle: Int) -> tuple[Int, Int]:
+    """Triangles cut at the new points in the middle of their edges (-1 where there is none), and which one each came from."""
+    count = (middle >= 0).sum(1)
+    number = np.arange(len(triangles))
+    out, parent = [triangles[count == 0]], [number[count == 0]]
+
+    def add(which: Bool, *corners: tuple[Int, Int, Int]) -> None:
+        for c in corners:
+            out.append(np.stack(c, 1)[which])
+            parent.append(number[which])
+
+    a, b, c = triangles.T
+    ab, bc, ca = middle.T
+    add(count == 3, (a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))
+    for _ in range(3):
+        add((count == 1) & (ab >= 0), (a, ab, c), (ab, b, c))
+        add((count == 2) & (ab >= 0) & (bc >= 0), (ab, b, bc), (a, ab, bc), (a, bc, c))
+        a, b, c, ab, bc, ca = b, c, a, bc, ca, ab
+    return np.concatenate(out), np.concatenate(parent)
+
+
+def _unfolded(sheet: Sheet, triangles: Int, low: float, high: float) -> tuple[Float, Bool]:
+    """Normals, smoothed as much as it takes that neither side of the thickened sheet folds over, and which triangles stay folded."""
+    normals = sheet.normals
+    fold = np.zeros(len(triangles), bool)
+    if len(triangles) == 0:
+        return normals, fold
+    edges = triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
+    both = np.concatenate([edges, edges[:, ::-1]])
+    n = len(sheet.points)
+    flat = sheet.points[triangles]
+    base = np.cross(flat[:, 1] - flat[:, 0], flat[:, 2] - flat[:, 0])
+    # Needles turn over at a breath and hold nothing.
+    sound = np.linalg.norm(base, axis=1) > _NEEDLE * np.linalg.norm(flat - np.roll(flat, 1, 1), axis=2).max(1)
+    for _ in range(60):
+        fold = np.zeros(len(triangles), bool)
+        for away in (low, high):
+            p = (sheet.points + away * normals)[triangles]
+            fold |= (np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0]) * base).sum(1) <= 0
+        fold &= sound
+        if not fold.any():
+            break
+        # Smooth where it folds and a little around.
+        near = np.zeros(n, bool)
+        near[triangles[fold]] = True
+        for _ in range(3):
+            near[both[near[both[:, 0]], 1]] = True
+        total = normals + np.stack([np.bincount(both[:, 0], normals[both[:, 1], k], n) for k in range(3)], 1)
+        total /= np.maximum(np.linalg.norm(total, axis=1), 1e-12)[:, None]
+        normals = np.where(near[:, None], total, normals)
+    return normals, fold
+
+
+def _thickened(points: Float, normals: Float, triangles: Int, low: float, high: float) -> Solid:
+    if len(triangles) == 0:
+        return m3.Manifold()
+    used, flat = np.unique(triangles, return_inverse=True)
+    t = flat.reshape(-1, 3)
+    p, n, count = points[used], normals[used], len(used)
+    edges = t[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
+    key, back = edges[:, 0] * count + edges[:, 1], edges[:, 1] * count + edges[:, 0]
+    a, b = edges[~np.isin(key, back)].T
+    # The same diagonal from either side, so that the walls of neighbours are one.
+    up = (a < b)[:, None]
+    lower = np.where(up, np.stack([a, b, b + count], 1), np.stack([a, b, a + count], 1))
+    upper = np.where(up, np.stack([a, b + count, a + count], 1), np.stack([b, b + count, a + count], 1))
+    walls = np.concatenate([lower, upper])
+    vertices = np.concatenate([p + low * n, p + high * n])
+    faces = np.concatenate([t[:, ::-1], t + count, walls])
+    return m3.Manifold(m3.Mesh64(np.ascontiguousarray(vertices), np.ascontiguousarray(faces.astype(np.uint64))))

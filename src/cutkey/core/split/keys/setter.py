@@ -1,0 +1,402 @@
+"""Setting the keys of a joint: of which kind, how large, and where."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+from itertools import combinations
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+
+from cutkey.core.geometry.areas import difference, intersection
+from cutkey.core.model.cuts import Cut, Keys
+from cutkey.core.split.cutting import Cutting
+from cutkey.core.split.faces import Face, Slices, colours_at
+from cutkey.core.split.joint import Joint
+from cutkey.core.split.keys.key import FROM_BACK, SHAPED, Form, Key, Kind, form_of, seam_form
+from cutkey.core.split.keys.material import Material
+from cutkey.core.split.keys.places import SPREAD, columns, corners, from_the_back, grid_in, spread, variants, wanted
+from cutkey.core.split.plane import Plane
+from cutkey.core.split.proofs.marks import GIVE
+from cutkey.core.split.proofs.one_way import Known, fit_another_way
+from cutkey.core.units import format_mm
+
+#: Sizes tried, the largest that leaves room first; mm. Screws by thread.
+SIZES: dict[str, tuple[float, ...]] = {
+    "dowel": (10, 8, 6, 5, 4, 3, 2.5, 2, 1.5),
+    "tenon": (14, 10, 8, 6, 5, 4, 3, 2),
+    "dovetail": (16, 12, 10, 8, 6),
+    "bowtie": (20, 16, 12, 10, 8, 6),
+    "magnet": (10, 8, 6, 5, 4, 3),
+    "screw": (4, 3, 2.5, 2),
+}
+#: A key takes at most this share of the thickness of the material around it; dowels larger than a face calls for help nothing.
+_SHARE, _OF_FACE = 0.55, 0.2
+#: The shallowest key worth having, mm.
+SHALLOW = 2.5
+#: Keys that reach over this share of a face are far enough apart; else smaller ones are tried, and taken when so much farther apart.
+WIDE, WIDER = 0.55, 1.2
+#: Thinner than this at the seam a design is keyed from the back, mm.
+THIN = 5.0
+#: A face with room for keys over so many times their distance both ways is broad.
+BROAD = 1.5
+#: Faces of a kit that are few: three keys tell each from the others.
+_FEW = 4
+#: Times that places are struck out and others taken before a size is given up.
+_ROUNDS = 25
+#: Ways of setting the keys that are tried for a joint until they fit one way only.
+_TRIES, _CORNER_TRIES, _SEAM_TRIES = 16, 40, 200
+#: Of all joints of a kit together, of one of them at most, and at least.
+ALL_TRIES, _MOST_TRIES, _LEAST_TRIES = 3000, 500, 50
+#: Keys are set so far from the ends of a face, mm, where at the ends they would fit another way.
+_INSETS = (6.0, 12.0, 20.0, 30.0, 45.0)
+#: Material behind the seam where a form of a shaped seam starts, mm.
+_ROOM_BEHIND = 0.3
+
+
+class Taken(NamedTuple):
+    """Space that keys of other joints already have."""
+
+    sections: tuple[int, int]
+    points: np.ndarray  # (8, 3) corners of the box around it
+
+
+def corners_of(key: Key, plane: Plane) -> np.ndarray:
+    """Corners of the box around a key, in the design."""
+    near, far = key.form.reach
+    w, h = key.form.half
+    v0, v1 = (key.v - 1e3, key.v + key.form.height) if key.form.kind in FROM_BACK else (key.v - h, key.v + h)
+    return np.array([plane.lift(u, v, n) for u in (key.u - w, key.u + w) for v in (v0, v1) for n in (-near, far)])
+
+
+class Setter:
+    """Sets the keys of one joint: kinds and sizes one after the other until there is room, and until they fit one way only."""
+
+    def __init__(
+        self,
+        cutting: Cutting,
+        slices: Slices,
+        face: Face,
+        cut: Cut,
+        keys: Keys,
+        taken: Sequence[Taken],
+        patterns: Known,
+        number: int,
+        material: Material,
+    ) -> None:
+        self.cutting, self.slices, self.face, self.cut, self.settings = cutting, slices, face, cut, keys
+        self.material = material
+        self._tried, self._most, self._faces = 0, _MOST_TRIES, 1
+        self.taken = [t for t in taken if set(t.sections) & {face.near, face.far}]
+        self.patterns, self.number = patterns, number
+        self._colours: dict[float, list[tuple[str, shapely.Geometry]]] = {}
+        x0, y0, x1, y1 = face.area.bounds
+        self.span, self.high = max(x1 - x0, y1 - y0), float(y1 - y0)
+        # Where a design has raised figures it is the plate that counts.
+        _, lows, highs = columns(face.area, 40)
+        self.thickness = float(np.nanquantile(highs - lows, 0.1))
+        self.thin = 2 * float(shapely.maximum_inscribed_circle(_largest(face.area), tolerance=0.2).length)
+
+    def share(self, faces: int) -> Setter:
+        """Take only this joint's share of the tries that a kit of so many faces gets."""
+        self._faces = faces
+        self._most = max(_LEAST_TRIES, min(_MOST_TRIES, ALL_TRIES // max(1, faces)))
+        return self
+
+    def keys(self) -> tuple[list[Key], str, bool]:
+        """The keys, what is to be said of them, and whether they were set by hand."""
+        if self.cut.seam.shape != "straight":
+            return self._seam()
+        if self.settings.kind == "none":
+            return [], "keys are switched off", False
+        hand = [p for p in self.cut.hand if self.face.area.buffer(0.01).covers(shapely.Point(p))]
+        if hand:
+            return self._by_hand(hand)
+        best: list[Key] = []
+        near: list[Key] = []  # fit one way, but smaller ones might go farther apart
+        note = ""
+        for kind in self._kinds():
+            for size, depth in self._measures(kind):
+                found, single = self._set(kind, size, depth)
+                if len(found) >= 2 and single:
+                    if _width(found) >= WIDE * self.span:
+                        return found, "", False
+                    if _width(found) > WIDER * _width(near):
+                        near = found
+                elif len(found) > len(best):
+                    best = found
+                    note = "" if single else "its keys would also fit another way"
+            if near:
+                return near, "", False
+            if len(best) >= 2:
+                break
+        if len(best) < 2:
+            smallest = form_of(kind, self.settings, size, depth, self.thickness)
+            limit = f"{smallest.described()} with {format_mm(self.settings.wall)} mm wall"
+            note = f"room for one key only, it can turn ({limit})" if best else f"no room for a key ({limit})"
+        return best, note, False
+
+    def _kinds(self) -> list[Kind]:
+        if self.settings.kind != "auto":
+            return [self.settings.kind]  # type: ignore[list-item]
+        if self.cut.axis == "z":
+            return ["dowel"]
+        if len(self.cutting.courses[self.face.cut]) > 1:
+            # Along a seam with corners dowels would ask for different ways.
+            return ["bowtie"]
+        return ["bowtie", "dowel"] if self.thickness < THIN else ["dowel", "bowtie"]
+
+    def _sizes(self, kind: Kind) -> list[float]:
+        if self.settings.size > 0:
+            return [self.settings.size]
+        if kind in FROM_BACK:
+            most = max(6.0, min(2.0 * self.thickness, 0.2 * self.span))
+        else:
+            most = min(_SHARE * self.thin, max(2.0, _OF_FACE * math.sqrt(self.face.area.area)))
+        sizes = [s for s in SIZES[kind] if s <= most]
+        return sizes or [SIZES[kind][-1]]
+
+    def _measures(self, kind: Kind) -> list[tuple[float, float]]:
+        """Sizes and depths to try: where a wall leans, what is deep finds no room that shallow keys have."""
+        sizes = self._sizes(kind)
+        if self.settings.depth or kind not in ("dowel", "tenon"):
+            return [(s, self.settings.depth) for s in sizes]
+        return [*((s, 0.0) for s in sizes), *((s, max(SHALLOW, 0.8 * s)) for s in sizes)]
+
+    def _grid(self, form: Form) -> np.ndarray:
+        """Places where the axis of a key may be."""
+        near, far = form.reach
+        # Material behind the ends too; what is printed on begins in its own section and needs none.
+        behind = form.wall if form.kind not in SHAPED else 0.0
+        root = form.kind in ("tenon", "dovetail", *SHAPED)
+        material = self.slices.room(self.face, near if root else near + behind, far + behind)
+        for t in self.taken:
+            local = self.face.plane.flat(t.points)
+            if local[:, 2].max() > -near - form.wall and local[:, 2].min() < far + form.wall:
+                material = difference(material, shapely.MultiPoint(local[:, :2]).convex_hull.buffer(form.wall))
+        if form.kind in FROM_BACK:
+            return from_the_back(material, form.half[0], form.height if form.kind not in SHAPED else 0.5 * self.thickness, form.wall)
+        w, h = form.half
+        room = material.buffer(-form.wall)
+        if form.kind == "tenon" and not room.is_empty:
+            return grid_in(_eroded(room, w, h, self._angle()))
+        return grid_in(room.buffer(-w))
+
+    def _angle(self) -> float:
+        """Along the longer way of the face, degrees."""
+        if self.cut.axis != "z" and self.span > 1.2 * self.thickness:
+            return 0.0
+        box = shapely.minimum_rotated_rectangle(self.face.area)
+        xy = np.asarray(box.exterior.coords)
+        sides = xy[1:3] - xy[:2]
+        long = sides[int(np.argmax(np.hypot(*sides.T)))]
+        return float(np.degrees(np.arctan2(long[1], long[0])) % 180)
+
+    def _set(self, kind: Kind, size: float, depth: float) -> tuple[list[Key], bool]:
+        """Keys of a size, and whether they fit one way only."""
+        form = form_of(kind, self.settings, size, depth, self.thickness)
+        if kind in FROM_BACK and form.height < 1.0:
+            return [], True
+        grid = self._grid(form)
+        least = SPREAD * 2 * (max(form.half) + form.wall)
+        for _ in range(_ROUNDS):
+            count = wanted(float(np.ptp(grid, axis=0).max()) if len(grid) else 0.0, self.settings.count)
+            base = spread(grid, count, least)
+            bad = [b for b in base if not self._holds(self._key(form, *grid[b]))]
+            if not bad:
+                break
+            # Slices propose; where the exact answer is no, the places around are struck out too.
+            off = np.min([np.hypot(*(grid - grid[b]).T) for b in bad], axis=0)
+            grid = grid[off > max(0.3, 0.12 * form.size)]
+        else:
+            return [], True
+        if len(base) < 2:
+            return [self._key(form, *grid[b]) for b in base], False
+        # Nearer than this two places are the same to a key: each of two faces gives way.
+        step = 2 * (4 * form.clearance + GIVE) + 0.2
+        small = next((s for s in SIZES[kind] if s <= size - max(1.0, 0.2 * size) + 1e-9), 0.0) if form.stock == "printed" else 0.0
+        first: list[Key] = []
+        # Three alike in a line always fit with one of them in the air, unless they stand close; one that is smaller helps.
+        unlike = (small, 0.0) if small and kind in ("dowel", "tenon") else (0.0,)
+        for places, other in self._candidates(form, grid, base, count, least, step, unlike):
+            # Two keys alike look the same when turned by half; what helps then is another size, a third, or poles.
+            if kind == "dowel" and len(places) == 2 and not other:
+                first = first or [self._key(form, *grid[b]) for b in places]
+                continue
+            if self._tried > self._most:
+                break
+            self._tried += 1
+            lesser = form_of(kind, self.settings, other, depth, self.thickness) if other else form
+            forms = [lesser if other and n == 1 else form for n in range(len(places))]
+            keys = [self._key(f, grid[b, 0], grid[b, 1], n) for n, (f, b) in enumerate(zip(forms, places, strict=True))]
+            if not _apart(keys, least):
+                continue
+            if self._one_way(keys):
+                if all(map(self._holds, keys)):
+                    return keys, True
+            elif not first and all(map(self._holds, keys)):
+                first = keys
+        return first, False
+
+    def _candidates(
+        self, form: Form, grid: np.ndarray, base: list[int], count: int, least: float, step: float, unlike: Sequence[float]
+    ) -> Iterator[tuple[list[int], float]]:
+        """Sets of places to try, and the size of the second key where it is to be another one."""
+        if self.settings.count in (0, 3, 4) and (np.ptp(grid, axis=0) > BROAD * least).all():
+            # On a broad face keys in three or four corners leave no room for a wrong fit with half of them in the air.
+            chance = np.random.default_rng(self.number)
+            # Round ones turn any way, so among many faces three of them always find some other face to lie on.
+            enough = (4,) if form.kind != "tenon" and self._faces > _FEW else (3, 4)
+            for n in (self.settings.count,) if self.settings.count else enough:
+                for _ in range(_CORNER_TRIES):
+                    yield corners(grid, n, step, chance), 0.0
+        sets = list(self._choices(grid, base, count, least))
+        for other in unlike:
+            for chosen in sets:
+                for places in variants(grid, chosen, step, _TRIES):
+                    yield places, other
+
+    def _choices(self, grid: np.ndarray, base: list[int], count: int, least: float) -> Iterator[list[int]]:
+        """Sets of places: as far apart as it goes, one more, and off the ends, so that keys do not end in the air beside a face."""
+        yield base
+        if not self.settings.count:
+            more = spread(grid, count + 1, least)
+            if len(more) > len(base):
+                yield more
+        ends = grid[base]
+        way = ends[np.argmax(np.hypot(*(ends - ends[0]).T))] - ends[0]
+        along = grid @ (way / max(float(np.hypot(*way)), 1e-9))
+        for inset in _INSETS:
+            inner = np.flatnonzero((along >= along.min() + inset) & (along <= along.max() - inset))
+            if np.ptp(along) < 4 * inset or len(inner) < 2:
+                return
+            for n in dict.fromkeys((count, count + (0 if self.settings.count else 1))):
+                chosen = inner[spread(grid[inner], n, least)].tolist()
+                if len(chosen) >= 2:
+                    yield chosen
+
+    def _holds(self, key: Key) -> bool:
+        return self.material.holds(self.face, key, self.thickness)
+
+    def _one_way(self, keys: Sequence[Key]) -> bool:
+        joint = Joint(self.face.cut, "", ("", ""), (0, 0), self.face.plane, self.face.area, tuple(keys), "", False, self.settings)
+        joint = joint._replace(piece=len(self.cutting.courses[self.face.cut]) > 1)
+        mine = joint.patterns(self.number)
+        if fit_another_way(*mine):
+            return False
+        return not any(self.patterns.clashes_with(m) for m in mine)
+
+    def _key(self, form: Form, u: float, v: float, number: int = 0) -> Key:
+        u, v = round(float(u), 4), round(float(v), 4)
+        if form.kind in FROM_BACK:
+            _, low, _, high = self.face.area.bounds
+            form = form._replace(drop=v - low + 1.0, rise=high - v + 1.0)
+        angle = self._angle() if form.kind == "tenon" else 0.0
+        # Poles up and down in turn; the first two alike would be the same when turned by half.
+        sign = 0 if form.kind not in ("magnet", "screw") else 1 if form.kind == "screw" or number % 2 == 0 else -1
+        colour = self._colour(u, v, form) if form.kind in ("dowel", "bowtie") and form.stock == "printed" else ""
+        z = form.height / 2 if form.kind in FROM_BACK else 0.0
+        return Key(form, u, v, self.face.plane.lift(u, v + z), angle, -1, sign, colour)
+
+    def _colour(self, u: float, v: float, form: Form) -> str:
+        parts = self.cutting.sections[self.face.near].parts
+        if len(parts) == 1:
+            return parts[0].colour
+        place = shapely.Point(u, v + (form.height / 2 if form.kind in FROM_BACK else 0.0))
+        found = self._sliced(form.reach[0] / 2)
+        return next((c for c, area in found if area.covers(place)), found[0][0] if found else parts[0].colour)
+
+    def _sliced(self, depth: float) -> list[tuple[str, shapely.Geometry]]:
+        if depth not in self._colours:
+            self._colours[depth] = colours_at(self.cutting.sections[self.face.near].parts, self.face.plane, -depth)
+        return self._colours[depth]
+
+    def _by_hand(self, hand: Sequence[tuple[float, float]]) -> tuple[list[Key], str, bool]:
+        kind = self._kinds()[0]
+        forms = [form_of(kind, self.settings, s, self.settings.depth, self.thickness) for s in self._sizes(kind)]
+        note = ""
+        for form in forms:
+            grid = self._grid(form)
+            near = [int(np.argmin(np.hypot(*(grid - p).T))) for p in hand] if len(grid) else []
+            off = [float(np.hypot(*(grid[b] - p))) for b, p in zip(near, hand, strict=True)] if near else [math.inf]
+            if max(off) < 1.0 or form is forms[-1]:
+                break
+        if max(off) >= 1.0:
+            note = "a key set by hand has too little material around it"
+        keys = [self._key(form, u, v, n) for n, (u, v) in enumerate(hand)]
+        if not note and not all(map(self._holds, keys)):
+            note = "a key set by hand has too little material around it"
+        if not _apart(keys, 2 * (max(form.half) + form.wall / 2)):
+            note = "two keys set by hand stand in each other's way"
+        if len(keys) < 2:
+            note = note or "one key only, it can turn"
+        elif not note and not self._one_way(keys):
+            note = "its keys would also fit another way"
+        return keys, note, True
+
+    def _seam(self) -> tuple[list[Key], str, bool]:
+        """Steps, waves or tabs along the face, one by one from either section."""
+        form = seam_form(self.cut.seam, self.high, self.settings.wall)
+        both = self.cut.seam.shape != "tabs"
+        grid = self._grid(form)
+        if both:
+            back = self.slices.room(self.face, form.depth + form.end_gap, _ROOM_BEHIND)
+            other = from_the_back(back, form.half[0], 0.5 * self.thickness, form.wall)
+            grid = np.array([g for g in grid if len(other) and np.abs(other[:, 0] - g[0]).min() < 0.6]).reshape(-1, 2)
+        if len(grid) == 0:
+            return [], f"no room for {self.cut.seam.shape} forms of {format_mm(form.size)} × {format_mm(form.depth)} mm", False
+        first: list[Key] = []
+        for attempt in range(_SEAM_TRIES):
+            keys = self._along(form, grid, both, np.random.default_rng(attempt))
+            one_way = len(keys) >= 2 and self._one_way(keys)
+            if one_way:
+                return keys, "", False
+            first = first or keys
+        keys = first
+        note = "one form only along it, it can slip" if len(keys) < 2 else "its forms would also fit another way"
+        return keys, note, False
+
+    def _along(self, form: Form, grid: np.ndarray, both: bool, chance: np.random.Generator) -> list[Key]:
+        """Forms at the seam's pitch, some gaps wider than others, so that the seam fits in one place only."""
+        keys: list[Key] = []
+        pitch = self.cut.seam.pitch / 2 if both else self.cut.seam.pitch
+        at = float(grid[:, 0].min())
+        while at <= grid[:, 0].max() + 1e-6:
+            near = int(np.argmin(np.abs(grid[:, 0] - at)))
+            if abs(grid[near, 0] - at) < 0.6:
+                key = self._key(form, at, grid[near, 1])._replace(owner=-1 if not both or len(keys) % 2 == 0 else 1)
+                if self._holds(key):
+                    keys.append(key)
+            at += pitch * (1.05 + 0.15 * chance.integers(0, 3))
+        return keys
+
+
+def _largest(area: shapely.Geometry) -> shapely.Geometry:
+    return max((g for g in shapely.get_parts(area) if g.geom_type == "Polygon"), key=lambda g: g.area)
+
+
+def _width(keys: Sequence[Key]) -> float:
+    """Distance between the two keys farthest apart, mm."""
+    return max((math.hypot(a.u - b.u, a.v - b.v) for a, b in combinations(keys, 2)), default=0.0)
+
+
+def _apart(keys: Sequence[Key], least: float) -> bool:
+    return all(math.hypot(a.u - b.u, a.v - b.v) >= 0.8 * least for a, b in combinations(keys, 2))
+
+
+def _eroded(room: shapely.Geometry, w: float, h: float, angle: float) -> shapely.Geometry:
+    """Places for the middle of a turned rectangle of half measures w and h inside a region: what its corners' shifts have in common."""
+    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+    inner = room.buffer(-min(w, h))
+    reach = max(w, h) - min(w, h)
+    along = (c, s) if w >= h else (-s, c)
+    for t in np.linspace(-reach, reach, 9):
+        inner = intersection(inner, shapely.transform(room.buffer(-min(w, h)), lambda p, t=t: p - t * np.array(along)))
+    # The discs along the rectangle leave its corners out.
+    for sx in (-1, 1):
+        for sy in (-1, 1):
+            corner = np.array([sx * w * c - sy * h * s, sx * w * s + sy * h * c])
+            inner = intersection(inner, shapely.transform(room, lambda p, corner=corner: p - corner))
+    return inner
