@@ -97,10 +97,10 @@ def script(window: Any, job: Job, sources: dict[str, bytes], rounds: int) -> Non
     window.document.start(job, sources)
     wait(120, settled)
     for k in range(rounds):
-        for sheet in range(5):
+        for sheet in window.sheets:
             window.show_sheet(sheet)
             wait(0.4)
-        window.show_sheet(2)
+        window.show_sheet("split")
         stage, middle = window.stage, window.stage.rect().center()
         QTest.mousePress(stage, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle)
         for n in range(20):
@@ -112,7 +112,7 @@ def script(window: Any, job: Job, sources: dict[str, bytes], rounds: int) -> Non
         window.document.edit("move a cut", change_cut(window.document.job, 0, replace(cut, at=3.0 + k % 5)))
         wait(1.0)
         placement = window.document.job.placements[0]
-        window.show_sheet(1)
+        window.show_sheet("place")
         window.document.edit("move", change_placement(window.document.job, replace(placement, offset=(2.0 + k % 7, 1.0))))
         wait(2.0)
         window.document.undo()

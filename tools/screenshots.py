@@ -18,7 +18,7 @@ def main(folder: Path) -> None:
     from PySide6.QtGui import QPainter
 
     from cutkey.app.main import make_application
-    from cutkey.app.trace.piece_tools import insides
+    from cutkey.app.sheets.trace.piece_tools import insides
     from cutkey.app.window import Window
     from cutkey.core.steps.light import EvenLight
     from cutkey.core.steps.tone import Tone
@@ -48,7 +48,7 @@ def main(folder: Path) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     shoot("0-start")
     window.document.start(*demo_job("lid"))
-    window.show_sheet(0)
+    window.show_sheet("trace")
     shoot("1-trace")
     graphic = window.document.job.graphics[0].id
     window.swapping.take_picture(graphic, "sprig.png", pictures.png_bytes(pictures.sprig()), "picture")
@@ -56,8 +56,8 @@ def main(folder: Path) -> None:
     shoot("1-trace-swap")
     window.swapping.leave()
     settle()
-    window.views[0].marks["fringe"].setChecked(True)
-    trace = window.views[0]
+    window.sheets["trace"].marks["fringe"].setChecked(True)
+    trace = window.sheets["trace"]
     trace.colours._go()
     window.table.wipe = 0.35
     shoot("1-trace-fringe")
@@ -78,11 +78,11 @@ def main(folder: Path) -> None:
     window.table.wipe = 0.5
     window.table.pick([])
     window.document.start(*demo_job("lid"))
-    window.show_sheet(1)
+    window.show_sheet("place")
     shoot("2-place")
     window.document.start(*demo_job("cap"))
     settle()
-    window.views[1].pick((window.document.job.placements[1].id,))
+    window.sheets["place"].pick((window.document.job.placements[1].id,))
     shoot("2-place-dome")
     window.document.start(*demo_job("coin"))
     settle()
@@ -94,13 +94,13 @@ def main(folder: Path) -> None:
     window.desk.face.set_line(None)
     shoot("2-place-clear")
     window.document.start(*demo_job("wall"))
-    window.show_sheet(2)
+    window.show_sheet("split")
     settle()
-    window.views[2].pages.turn("setting")
+    window.sheets["split"].pages.turn("setting")
     shoot("3-split-setting-out")
     window.document.start(*demo_job("sign"))
     settle()
-    split = window.views[2]
+    split = window.sheets["split"]
     split.propose.click()
     settle()
     split.pages.turn("beds")
@@ -114,19 +114,19 @@ def main(folder: Path) -> None:
     shoot("3-split-apart")
     split.apart.setValue(0)
     window.stage.fit()
-    window.show_sheet(3)
+    window.show_sheet("colour")
     shoot("4-colour")
-    window.show_sheet(4)
+    window.show_sheet("proof")
     shoot("5-proof")
     window.resize(1920, 1080)
-    window.show_sheet(2)
+    window.show_sheet("split")
     window.stage.fit()
     shoot("3-split-wide")
     window.resize(1000, 640)
     window.document.start(*demo_job("plate"))
-    window.show_sheet(1)
+    window.show_sheet("place")
     settle()
-    place = window.views[1]
+    place = window.sheets["place"]
     place.pick(tuple(p.id for p in window.document.job.placements))
     place.actions.line_up("middle")
     place.actions.double()
@@ -161,7 +161,7 @@ def demo_pictures(folder: Path) -> None:
     stage = window.stage
     for name in NAMES:
         window.document.start(*demo_job(name))
-        window.show_sheet(4)
+        window.show_sheet("proof")
         while window.engine.kit is None or window.engine.busy:
             application.processEvents()
         stage.overlay = None

@@ -97,7 +97,7 @@ class Walk:
         window = self.window
         window.document.start(*first_job())
         start = window.document.job
-        window.show_sheet(self.chance.randrange(5))
+        window.show_sheet(self.chance.choice(list(window.sheets)))
         for _ in range(steps):
             step = self.chance.choice(
                 (*[self._press] * 4, *[self._choose] * 2, *[self._type] * 2, *[self._drag] * 4, *[self._key] * 4, self._other)

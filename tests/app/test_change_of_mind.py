@@ -36,7 +36,7 @@ def test_picture_to_kit_then_another_picture_another_model_and_the_kit_again(win
     trimesh.creation.box((120, 70, 9)).apply_translation((60, 35, 4.5)).export(tmp_path / "wide.stl")
     folder = tmp_path / "kit"
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(folder))
-    place, stage, face = window.views[1], window.stage, window.face
+    place, stage, face = window.sheets["place"], window.stage, window.face
 
     def written() -> dict[str, float]:
         before = (folder / "kit.3mf").stat().st_mtime_ns if folder.exists() else 0
@@ -114,7 +114,7 @@ def test_a_key_chain_by_keyboard_alone(window, settle, qtbot, monkeypatch, tmp_p
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(tmp_path / "badge.png"), ""))
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(tmp_path / "kit"))
     window.activateWindow()
-    place = window.views[1]
+    place = window.sheets["place"]
     QTest.keyClick(window, Qt.Key.Key_I, CTRL)
     qtbot.waitUntil(lambda: bool(window.document.job.graphics), timeout=60_000)
     settle(window)
@@ -139,7 +139,7 @@ def test_a_key_chain_by_keyboard_alone(window, settle, qtbot, monkeypatch, tmp_p
         window.activateWindow()
         settle(window)
 
-    type_at(window.views[0].size.width_field, "60")
+    type_at(window.sheets["trace"].size.width_field, "60")
     QTest.keyClick(window, Qt.Key.Key_2, CTRL)
     settle(window)
     pick_from(place.body.make, "Backing")
@@ -178,26 +178,26 @@ def test_every_disabled_control_says_why(window, settle):
     for demo in ("", "lid", "sign"):
         if demo:
             window.document.start(*demo_job(demo))
-        for k in range(5):
+        for k in window.sheets:
             window.show_sheet(k)
             settle(window)
             assert silent() == [], (demo, k)
-    menu = window.views[1].cards._menu(window.document.job.placements[0].id)
+    menu = window.sheets["place"].cards._menu(window.document.job.placements[0].id)
     off = [a for a in menu.findChildren(QAction) if not a.isEnabled() and a.text()]
     assert all(a.toolTip() != a.text() for a in off) and menu.toolTipsVisible()
     # The right button asks what can be done on every drawing; released where it was pressed, so that it can still move the stage.
-    for k in range(5):
+    for k in window.sheets:
         window.show_sheet(k)
         settle(window)
-        drawing = window.table if k == 0 else window.stage
+        drawing = window.table if k == "trace" else window.stage
         QTest.mouseClick(drawing, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, drawing.rect().center())
         menu = QApplication.activePopupWidget()
         assert isinstance(menu, QMenu) and len(menu.actions()) >= 4, k
-        assert "Look from above" in [a.text() for a in menu.actions()] or k in (0, 1)
+        assert "Look from above" in [a.text() for a in menu.actions()] or k in ("trace", "place")
         menu.close()
-    window.show_sheet(3)
+    window.show_sheet("colour")
     settle(window)
-    menu = window.views[3].menu(window.stage.rect().center().toPointF())
+    menu = window.sheets["colour"].menu(window.stage.rect().center().toPointF())
     alone = next(a for a in menu.actions() if a.text().endswith(" alone"))
     alone.trigger()
-    assert window.views[3].alone in alone.text() and {i.opacity for i in window.stage.items} == {1.0, 0.08}
+    assert window.sheets["colour"].alone in alone.text() and {i.opacity for i in window.stage.items} == {1.0, 0.08}

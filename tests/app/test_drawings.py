@@ -132,7 +132,7 @@ def test_large_meshes_move_as_stand_ins(application):
 def test_filaments_look_like_themselves_from_above(window, settle):
     """A face turned to the light has the filament's colour: the picture must not lie about it."""
     window.document.start(*demo_job("lid"))
-    window.show_sheet(1)
+    window.show_sheet("place")
     settle(window, 0.3)
     QTest.keyClick(window, Qt.Key.Key_7, CTRL)
     settle(window, 0.6)
@@ -147,14 +147,14 @@ def test_filaments_look_like_themselves_from_above(window, settle):
 def test_the_depth_strip_is_a_true_section(window, settle):
     """The section's areas from the worker against width times height of what was placed."""
     window.document.start(*demo_job("plate"))
-    window.show_sheet(1)
+    window.show_sheet("place")
     settle(window)
-    face = window.views[1].face()
+    face = window.sheets["place"].face()
     by_colour = {c: abs(sum(map(area, rings.rings()))) for c, rings in face.section}
     fog = next(f.colour for f in window.document.job.rack if f.name == "Fog PLA")
     assert 140 * 4 * 0.7 < by_colour[fog] < 140 * 4
     assert face.floor == pytest.approx(4, abs=1e-3)
-    strip = window.views[1].depth_strip
+    strip = window.sheets["place"].depth_strip
     assert share(seen(strip), fog, 30) > 0.1
     placement = window.document.job.placements[0]
     deep = change_placement(window.document.job, replace(placement, depths=(Depth("recessed", 3.8),)))
@@ -166,7 +166,7 @@ def test_the_depth_strip_is_a_true_section(window, settle):
 
 def test_the_square_on_view_shows_pockets_without_their_colour(window, settle):
     window.document.start(*demo_job("lid"))
-    window.show_sheet(1)
+    window.show_sheet("place")
     settle(window)
     honey = "#e0a32a"
     raised = share(seen(window.face), honey)
@@ -178,9 +178,9 @@ def test_the_square_on_view_shows_pockets_without_their_colour(window, settle):
 
 def test_beds_show_every_section_and_mark_what_is_too_large(window, settle):
     window.document.start(*demo_job("sign"))
-    window.show_sheet(2)
+    window.show_sheet("split")
     settle(window)
-    beds = window.views[2].pages.beds
+    beds = window.sheets["split"].pages.beds
     fits = share(seen(beds), theme.colour("madder").name(), 40)
     window.document.edit("no cuts", replace(window.document.job, cuts=()))
     settle(window)
@@ -189,14 +189,14 @@ def test_beds_show_every_section_and_mark_what_is_too_large(window, settle):
 
 def test_colours_alone_and_the_layer_ladder(window, settle):
     window.document.start(*demo_job("sign"))
-    window.show_sheet(3)
+    window.show_sheet("colour")
     settle(window)
-    strip, ladder = seen(window.views[3].strip), seen(window.ladder)
+    strip, ladder = seen(window.sheets["colour"].strip), seen(window.ladder)
     for f in window.document.job.rack[:5]:
         assert share(strip, f.colour, 6) > 0.0005 and share(ladder, f.colour, 6) > 0.002
     # 9.2 mm in layers of 0.2.
     assert window.engine.kit.high[2] - window.engine.kit.low[2] == pytest.approx(9.2)
-    window.show_sheet(1)
+    window.show_sheet("place")
     assert window.ladder.isHidden() and not window.face.isHidden()
 
 
@@ -257,7 +257,7 @@ def test_keys_of_the_place_sheet(window, settle):
     window.document.start(*demo_job("lid"))
     QTest.keyClick(window, Qt.Key.Key_2, CTRL)
     settle(window)
-    stage, place = window.stage, window.views[1]
+    stage, place = window.stage, window.sheets["place"]
     QTest.keyClick(stage, Qt.Key.Key_Right)
     QTest.keyClick(stage, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
     assert window.document.job.placements[0].offset == pytest.approx((0.1, 1.0))
@@ -302,7 +302,7 @@ def test_an_unknown_wish_of_the_stage_is_left_alone(window, settle, tmp_path):
     (tmp_path / "a.png").write_bytes(png(checker(80)))
     drop(window, tmp_path / "a.png")
     settle(window)
-    window.show_sheet(2)
+    window.show_sheet("split")
     assert window.stage.items == () and "nothing to split" in window.stage.empty_text
     drag(window.stage, QPointF(60, 60), QPointF(90, 90))
     QTest.mouseClick(window.stage, LEFT, NONE, QPoint(80, 80))

@@ -33,9 +33,9 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
 def place(window, settle):
     """The Place sheet with the demo's plate: lettering and a sprig on one face."""
     window.document.start(*demo_job("plate"))
-    window.show_sheet(1)
+    window.show_sheet("place")
     settle(window)
-    return window.views[1]
+    return window.sheets["place"]
 
 
 def of(window, k: int):
@@ -209,7 +209,7 @@ def test_parts_go_from_one_job_to_another_with_their_pictures(window, place, set
     QTest.keyClick(window, Qt.Key.Key_C, CTRL)
     sprig = window.document.job.graphic(of(window, 1).graphic)
     window.document.start(Job(), {})
-    window.show_sheet(1)
+    window.show_sheet("place")
     settle(window)
     QTest.keyClick(window, Qt.Key.Key_V, CTRL)
     assert "no model to lay it on yet" in window.message.text and window.document.job == Job()
@@ -221,7 +221,7 @@ def test_parts_go_from_one_job_to_another_with_their_pictures(window, place, set
     assert replace(pasted, id="") == replace(sprig, id="") and pasted.source in window.document.sources
     assert not window.engine.failed and window.document.undo_text == "paste"
     # On the Trace sheet the graphic itself is copied, and doubled.
-    window.show_sheet(0)
+    window.show_sheet("trace")
     window.desk.graphic = pasted.id
     QTest.keyClick(window, Qt.Key.Key_D, CTRL)
     assert [g.name for g in window.document.job.graphics].count(pasted.name) == 2
@@ -241,7 +241,7 @@ def test_the_bodies_of_a_model_are_hidden_taken_away_and_coloured(window, settle
     trimesh.util.concatenate([plate, one, two, three]).export(tmp_path / "four.stl")
     drop(window, tmp_path / "three.stl")
     settle(window)
-    place = window.views[1]
+    place = window.sheets["place"]
     cards = place.body.bodies
     assert [b.name for b in window.engine.body.bodies] == ["body 1", "body 2", "body 3"] and cards.isVisible()
 

@@ -39,13 +39,13 @@ def test_a_key_chain_takes_at_most_fourteen_actions(window, settle, qtbot, monke
         run(*words)
         settle(window)
 
-    place = window.views[1]
+    place = window.sheets["place"]
     assert window.welcome.isVisible() and not window.strips.isVisible()
     act(QTest.mouseClick, window.welcome.areas[0], LEFT)  # and the file
     qtbot.waitUntil(lambda: bool(window.document.job.graphics), timeout=60_000)
     settle(window)
     assert not window.welcome.isVisible() and window.strips.isVisible()
-    act(type_into, window.views[0].size.width_field, "60")
+    act(type_into, window.sheets["trace"].size.width_field, "60")
     act(QTest.keyClick, window, Qt.Key.Key_2, CTRL)
     actions += 1  # the menu is opened
     act(choose, place.body.make.menu(), "Backing")

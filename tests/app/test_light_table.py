@@ -45,13 +45,13 @@ def at(table, x: float, y: float) -> QPointF:
 
 def choose(window, text: str) -> None:
     """An entry of the menu of preparation steps."""
-    menu = window.views[0].more.menu()
+    menu = window.sheets["trace"].more.menu()
     next(a for a in menu.actions() if a.text() == text).trigger()
 
 
 def middles(window) -> dict[str, tuple[float, float]]:
     """A place inside each colour, mm."""
-    from cutkey.app.trace.piece_tools import colour_at, insides
+    from cutkey.app.sheets.trace.piece_tools import colour_at, insides
 
     view = window.desk.graphic_view()
     return {colour_at(view, p): p for p in insides(view)}
@@ -66,7 +66,7 @@ def test_a_crop_is_dragged_switched_off_and_undone(window, table, settle):
     step = spec(window).trace.steps[0]
     assert isinstance(step, Crop) and step.first == pytest.approx((1 / box.width(), 1 / box.height()), abs=0.01)
     assert colours(window) == {"#1e1e1e"} and window.desk.graphic_view().picture.pixels.shape[1] == pytest.approx(100, abs=3)
-    card = window.views[0].steps.findChild(Card)
+    card = window.sheets["trace"].steps.findChild(Card)
     QTest.mouseClick(card.findChild(QCheckBox), LEFT)
     settle(window)
     assert colours(window) == {"#1e1e1e", "#e0a32a"} and not spec(window).trace.steps[0].on
@@ -81,7 +81,7 @@ def test_steps_are_opened_changed_moved_and_removed(window, table, settle):
     choose(window, "Turn a quarter")
     choose(window, "Even light")
     settle(window)
-    steps = window.views[0].steps
+    steps = window.sheets["trace"].steps
     card = next(c for c in steps.findChildren(Card) if c.title.text() == "Even light")
     earlier = next(b for b in card.findChildren(QPushButton) if b.text() == "earlier")
     QTest.mouseClick(earlier, LEFT)
@@ -91,7 +91,7 @@ def test_steps_are_opened_changed_moved_and_removed(window, table, settle):
     QTest.mouseClick(card.title, LEFT)
     settle(window)
     card = next(c for c in steps.findChildren(Card) if c.property("picked") and not c.isHidden())
-    field = card.findChild(window.views[0].count.__class__)
+    field = card.findChild(window.sheets["trace"].count.__class__)
     type_into(field, "180")
     settle(window)
     assert spec(window).trace.steps[1].degrees == 180
@@ -104,7 +104,7 @@ def test_steps_are_opened_changed_moved_and_removed(window, table, settle):
 
 
 def test_a_brush_stays_in_the_hand_until_esc(window, table, settle):
-    window.views[0].colours._light("#e0a32a")
+    window.sheets["trace"].colours._light("#e0a32a")
     choose(window, "Paint over with a brush")
     assert table.gesture.ink == "#e0a32a"
     x, y = middles(window)["#1e1e1e"]
@@ -121,7 +121,7 @@ def test_a_brush_stays_in_the_hand_until_esc(window, table, settle):
 def test_pieces_are_picked_deleted_and_brought_back(window, table, settle):
     places = middles(window)
     QTest.mouseClick(table, LEFT, NONE, at(table, *places["#1e1e1e"]).toPoint())
-    view = window.views[0]
+    view = window.sheets["trace"]
     assert len(table.picks) == 1 and view.picked.isVisible()
     QTest.mouseClick(table, LEFT, SHIFT, at(table, *places["#e0a32a"]).toPoint())
     assert view.picked.subtitle.text() == "2 pieces"
@@ -147,13 +147,13 @@ def test_a_piece_that_was_deleted_stays_deleted_at_another_size(window, table, s
     QTest.keyClick(window, Qt.Key.Key_Delete)
     settle(window)
     left, width = area(), spec(window).width_mm
-    type_into(window.views[0].size.width_field, str(1.5 * window.desk.graphic_view().size[0]))
+    type_into(window.sheets["trace"].size.width_field, str(1.5 * window.desk.graphic_view().size[0]))
     settle(window)
     assert colours(window) == {"#1e1e1e"} and area() == pytest.approx(2.25 * left, rel=1e-3) and spec(window).width_mm > width
 
 
 def test_a_lasso_picks_and_a_number_grows(window, table, settle):
-    view = window.views[0]
+    view = window.sheets["trace"]
     QTest.mouseClick(view.tools[0], LEFT)
     x, y = middles(window)["#e0a32a"]
     corners = [at(table, x + a, y + b) for a, b in ((-15, -25), (15, -25), (15, 25), (-15, 25))]
@@ -174,7 +174,7 @@ def test_a_lasso_picks_and_a_number_grows(window, table, settle):
 
 
 def test_two_places_and_their_true_distance_give_the_size(window, table, settle):
-    view = window.views[0]
+    view = window.sheets["trace"]
     QTest.mouseClick(view.tools[1], LEFT)
     drag(table, at(table, -20, 0), at(table, 20, 0))
     assert view.size.distance.isVisible() and view.size.distance.value == pytest.approx(40, abs=0.3)
@@ -190,7 +190,7 @@ def test_two_places_and_their_true_distance_give_the_size(window, table, settle)
 
 
 def test_text_is_added_in_front_and_a_plate_behind(window, table, settle):
-    view = window.views[0]
+    view = window.sheets["trace"]
     view.colours._light("#1e1e1e")
     QTest.mouseClick(view.form_button, LEFT)
     view.added.text.setText("OK")
@@ -211,7 +211,7 @@ def test_text_is_added_in_front_and_a_plate_behind(window, table, settle):
 
 
 def test_the_worst_place_is_one_click_away_and_the_fringe_can_be_hidden(window, table, settle):
-    view, colour_panel = window.views[0], window.views[0].colours
+    view, colour_panel = window.sheets["trace"], window.sheets["trace"].colours
     assert "mean" in colour_panel.off.subtitle.text()
     shown = table.grab().toImage()
     QTest.mouseClick(view.marks["fringe"], LEFT)
@@ -225,7 +225,7 @@ def test_the_worst_place_is_one_click_away_and_the_fringe_can_be_hidden(window, 
 
 
 def test_a_second_graphic_of_a_picture_keeps_its_scale(window, table, settle):
-    view = window.views[0]
+    view = window.sheets["trace"]
     QTest.mouseClick(view.twin, LEFT)
     settle(window)
     first, second = window.document.job.graphics
@@ -246,7 +246,7 @@ def test_a_draft_is_there_before_the_trace(window, qtbot, settle, tmp_path):
     drop(window, tmp_path / "a.png")
     settle(window)
     assert seen[0] is True and seen[-1] is False
-    assert window.views[0].colours.off.subtitle.text() != "measuring…"
+    assert window.sheets["trace"].colours.off.subtitle.text() != "measuring…"
 
 
 def test_a_drawing_has_notes_and_its_open_lines_are_closed(window, settle, tmp_path):
@@ -254,7 +254,7 @@ def test_a_drawing_has_notes_and_its_open_lines_are_closed(window, settle, tmp_p
     (tmp_path / "a.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 80 80">{body}</svg>')
     drop(window, tmp_path / "a.svg")
     settle(window)
-    view = window.views[0]
+    view = window.sheets["trace"]
     assert "embedded pictures" in view.notes.subtitle.text() and "1 line is open" in view.notes.subtitle.text()
     before = sum(m.area for m in window.desk.graphic_view().measures)
     QTest.mouseClick(view.close_lines, LEFT)

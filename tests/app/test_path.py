@@ -61,16 +61,16 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     # Trace: the picture arrives, its colours are listed, the width is typed in inches.
     drop(window, tmp_path / "sign.png")
     settle(window)
-    trace = window.views[0]
-    assert window.current == 0 and titles(trace.colours.chips) == ["amber", "black"]
+    trace = window.sheets["trace"]
+    assert window.current == "trace" and titles(trace.colours.chips) == ["amber", "black"]
     type_into(trace.size.width_field, "1.5in")
     settle(window)
     assert window.engine.graphics[window.document.job.graphics[0].id].size[0] == pytest.approx(38.1)
     # Place: the model is dropped, the graphic is laid on the sunken field by two clicks.
     drop(window, tmp_path / "lid.stl")
     settle(window)
-    place, stage = window.views[1], window.stage
-    assert window.current == 1 and "watertight" in place.body.card.subtitle.text()
+    place, stage = window.sheets["place"], window.stage
+    assert window.current == "place" and "watertight" in place.body.card.subtitle.text()
     QTest.mouseClick(place.add, LEFT)
     QTest.mouseClick(stage, LEFT, NONE, stage.to_widget((6, -4, 13.4)).toPoint())
     settle(window)
@@ -103,21 +103,21 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     assert rule.mode == "flush" and window.document.job.placements[0].depth_of("#1e1e1e").mode == "raised"
     # Split: a bed of 60 x 60 takes no lid of 82 mm; Proof stops, its mend proposes cuts.
     QTest.keyClick(window, Qt.Key.Key_3, CTRL)
-    split = window.views[2]
+    split = window.sheets["split"]
     for field in split.bed.bed[:2]:
         type_into(field, "60")
     type_into(split.bed.margin, "0")
     settle(window)
     QTest.keyClick(window, Qt.Key.Key_5, CTRL)
-    proof = window.views[4]
+    proof = window.sheets["proof"]
     assert titles(proof.cards)[0].startswith("Larger than the bed") and not proof.write.isEnabled()
     mend = proof.cards.itemAt(0).widget().findChild(QPushButton)
     QTest.mouseClick(mend, LEFT)
     settle(window)
-    assert window.current == 2 and {c.axis for c in window.document.job.cuts} == {"x", "y"}
+    assert window.current == "split" and {c.axis for c in window.document.job.cuts} == {"x", "y"}
     # Colour: the body is printed in Moss.
     QTest.keyClick(window, Qt.Key.Key_4, CTRL)
-    colour = window.views[3]
+    colour = window.sheets["colour"]
     choice = colour.list.itemAt(0).widget().findChild(QComboBox)
     choice.setCurrentText("Moss PLA")
     choice.textActivated.emit("Moss PLA")
@@ -149,7 +149,7 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     settle(window)
     assert proof.done.title.text() == "Out of date" and "since kit was written" in proof.done.subtitle.text()
     window.document.undo()
-    window.show_sheet(4)
+    window.show_sheet("proof")
     settle(window)
     assert proof.done.title.text() == "Written"
 
@@ -158,7 +158,7 @@ def test_colours_are_merged_by_dropping_one_on_another(window, settle, tmp_path)
     (tmp_path / "a.png").write_bytes(png(checker(120)))
     drop(window, tmp_path / "a.png")
     settle(window)
-    trace = window.views[0]
+    trace = window.sheets["trace"]
     chips = [trace.colours.chips.itemAt(k).widget() for k in range(2)]
     amber, black = sorted(chips, key=lambda c: c.colour != "#e0a32a")
     data = QMimeData()
@@ -176,7 +176,7 @@ def test_the_light_table_wipes_zooms_and_picks_the_background(window, settle, qt
     (tmp_path / "a.png").write_bytes(png(checker(200)))
     drop(window, tmp_path / "a.png")
     settle(window)
-    table, trace = window.table, window.views[0]
+    table, trace = window.table, window.sheets["trace"]
     left = table.grab().toImage()
     drag(table, QPointF(table._split_x(), table.height() / 2), QPointF(40, table.height() / 2))
     assert table.wipe < 0.06
@@ -206,7 +206,7 @@ def test_threshold_and_levels_from_the_panel(window, settle, tmp_path):
     (tmp_path / "a.png").write_bytes(png(checker(120)))
     drop(window, tmp_path / "a.png")
     settle(window)
-    trace = window.views[0]
+    trace = window.sheets["trace"]
     QTest.mouseClick(trace.mode.button("threshold"), LEFT)
     settle(window)
     view = window.desk.graphic_view()
@@ -249,7 +249,7 @@ def test_a_picture_is_pasted_and_a_plate_made_for_it(window, settle, qtbot):
     window.document.undo()
     settle(window)
     QTest.keyClick(window, Qt.Key.Key_2, CTRL)
-    place = window.views[1]
+    place = window.sheets["place"]
     next(a for a in place.body.make.menu().actions() if a.text().startswith("Plate")).trigger()
     settle(window)
     base = window.document.job.base
@@ -266,7 +266,7 @@ def test_cuts_are_dragged_added_and_deleted_on_the_stage(window, settle, qtbot):
     window.document.start(*demo_job("sign"))
     QTest.keyClick(window, Qt.Key.Key_3, CTRL)
     settle(window)
-    split, stage = window.views[2], window.stage
+    split, stage = window.sheets["split"], window.stage
     number = next(n for n, c in enumerate(window.document.job.cuts) if c.axis == "x")
     cut = window.document.job.cuts[number]
     tab = split.rulers.tab(cut)
@@ -290,7 +290,7 @@ def test_cuts_are_dragged_added_and_deleted_on_the_stage(window, settle, qtbot):
     left = next(c.at for c in window.document.job.cuts if c.axis == "x")
     assert sizes[-1] == pytest.approx(260 + left, abs=0.1)
     findings = {f.kind: f.severity for f in window.engine.kit.findings}
-    assert findings["fits bed"] == "stop" and window.tabs.tabs[4]._badge > 0
+    assert findings["fits bed"] == "stop" and window.tabs.tabs["proof"]._badge > 0
     split.apart.setValue(60)
     assert any(np.any(i.shift) for i in stage.items)
     split.apart.setValue(0)
@@ -303,7 +303,7 @@ def test_the_rack_and_one_filament_alone(window, settle, monkeypatch):
     window.document.start(*demo_job("lid"))
     QTest.keyClick(window, Qt.Key.Key_4, CTRL)
     settle(window)
-    colour = window.views[3]
+    colour = window.sheets["colour"]
     type_into(colour.name, "Heather PLA, #8a6fa8")
     settle(window)
     assert window.document.job.rack[0].name == "Heather PLA"
@@ -363,9 +363,9 @@ def test_chips_warn_of_pieces_thinner_than_the_nozzle(window, settle, tmp_path):
     (tmp_path / "thin.png").write_bytes(png(rgb))
     drop(window, tmp_path / "thin.png")
     settle(window)
-    type_into(window.views[0].size.width_field, "10")
+    type_into(window.sheets["trace"].size.width_field, "10")
     settle(window)
-    chips = [window.views[0].colours.chips.itemAt(k).widget() for k in range(2)]
+    chips = [window.sheets["trace"].colours.chips.itemAt(k).widget() for k in range(2)]
     assert all(isinstance(c, Chip) for c in chips)
     assert [c.subtitle.property("role") for c in chips] == ["small", "warn"]
 
@@ -374,7 +374,7 @@ def test_a_large_picture_says_that_it_was_reduced(window, settle, tmp_path):
     (tmp_path / "large.png").write_bytes(png(np.kron(checker(250), np.ones((16, 16, 1), np.uint8))))
     drop(window, tmp_path / "large.png")
     settle(window)
-    assert "3000 × 3000 px (reduced from 4000 × 4000)" in window.views[0].picture.subtitle.text()
+    assert "3000 × 3000 px (reduced from 4000 × 4000)" in window.sheets["trace"].picture.subtitle.text()
     # What is under the mouse is told in the title block.
     table = window.table
     QTest.mouseMove(table, table.to_widget(*(np.array([0.25, 0.0]) * window.desk.graphic_view().size)).toPoint())
@@ -387,7 +387,7 @@ def test_pictures_of_the_demo_can_be_taken_in_one_go(window, settle, tmp_path):
     drop(window, tmp_path / "bee.png", tmp_path / "sprig.png")
     settle(window)
     assert [g.name for g in window.document.job.graphics] == ["Bee", "Sprig"]
-    trace = window.views[0]
+    trace = window.sheets["trace"]
     trace.picker.setCurrentIndex(0)
     trace.picker.activated.emit(0)
     assert window.desk.spec().name == "Bee" and titles(trace.colours.chips) == ["black", "cream", "amber"]

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
 from tests.app.test_light_table import at, colours, middles, spec, table  # noqa: F401
 from tests.app.test_path import drag, type_into
 
-from cutkey.app.trace.piece_tools import insides
+from cutkey.app.sheets.trace.piece_tools import insides
 from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.lettering.fonts import installed_fonts
 from cutkey.core.model import table_edits as e
@@ -29,7 +29,7 @@ def pick(table, *places):  # noqa: F811
 
 
 def test_every_action_of_the_card_makes_its_edit(window, table, settle):  # noqa: F811
-    view = window.views[0]
+    view = window.sheets["trace"]
     place = middles(window)["#e0a32a"]
     for key, kind in (("delete", e.Delete), ("absorb", e.Absorb), ("keep", e.Keep), ("fill", e.FillHoles), ("part", e.Part)):
         pick(table, place)
@@ -50,14 +50,14 @@ def test_every_action_of_the_card_makes_its_edit(window, table, settle):  # noqa
 def test_pieces_line_up(window, table, settle):  # noqa: F811
     places = middles(window)
     pick(table, *places.values())
-    next(a for a in window.views[0].picked.menu.actions() if a.text() == "Line up at the top").trigger()
+    next(a for a in window.sheets["trace"].picked.menu.actions() if a.text() == "Line up at the top").trigger()
     settle(window)
     tops = [max(r[:, 1].max() for r in rings.rings()) for _, rings in window.desk.graphic_view().regions]
     assert tops[0] == pytest.approx(tops[1], abs=0.01)
 
 
 def test_tools_cut_mirror_and_move_edges(window, table, settle):  # noqa: F811
-    view = window.views[0]
+    view = window.sheets["trace"]
     x, y = middles(window)["#e0a32a"]
     QTest.mouseClick(view.tools[2], LEFT)
     assert "cut along" in table.gesture.prompt
@@ -86,7 +86,7 @@ def test_tools_cut_mirror_and_move_edges(window, table, settle):  # noqa: F811
 
 
 def test_a_straightened_and_a_squared_picture(window, table, settle):  # noqa: F811
-    view = window.views[0]
+    view = window.sheets["trace"]
     view.pictures.take(Turn.tools()[0])
     box = table._image_box()
     a, b = table.to_widget(box.left() + 5, box.center().y()), table.to_widget(box.right() - 5, box.center().y() + 4)
@@ -109,7 +109,7 @@ def test_a_straightened_and_a_squared_picture(window, table, settle):  # noqa: F
 
 
 def test_colours_are_kept_renamed_and_snapped(window, table, settle):  # noqa: F811
-    panel = window.views[0].colours
+    panel = window.sheets["trace"].colours
     QTest.mouseClick(panel.keep, LEFT)
     assert set(spec(window).trace.palette) == {"#1e1e1e", "#e0a32a", "#ffffff"}
     settle(window)
@@ -136,7 +136,7 @@ def test_the_graphic_is_saved_as_a_drawing(window, table, settle, tmp_path, monk
     assert back.width_mm == pytest.approx(60, abs=0.01) and {r.colour for r in back.regions} == colours(window)
     assert "out.svg was written" in window.message.text
     window.table.start(None)
-    window.views[0].pictures.take(TakeAway.tools()[0])
+    window.sheets["trace"].pictures.take(TakeAway.tools()[0])
     box = table._image_box()
     QTest.mouseClick(table, LEFT, NONE, table.to_widget(box.left() + 1, box.top() + 1).toPoint())
     settle(window)
@@ -151,10 +151,10 @@ def bounds(window) -> list[tuple[float, float, float, float]]:
 
 def test_pieces_are_spread_and_centred(window, table, settle):  # noqa: F811
     places = middles(window)
-    menu = {a.text(): a for a in window.views[0].picked.menu.actions()}
+    menu = {a.text(): a for a in window.sheets["trace"].picked.menu.actions()}
     for far in ("70", "-70"):
         pick(table, places["#1e1e1e"])
-        type_into(window.views[0].picked.amount, far)
+        type_into(window.sheets["trace"].picked.amount, far)
         menu["Duplicate to the right by it"].trigger()
         settle(window)
     table.pick(list(insides(window.desk.graphic_view())))
@@ -178,7 +178,7 @@ def test_line_work_gives_strokes_of_a_pasted_picture(window, table, settle):  # 
     QApplication.clipboard().setImage(QImage(ring.data, 200, 200, 200, QImage.Format.Format_Grayscale8).copy())
     window.files.paste()
     settle(window)
-    view = window.views[0]
+    view = window.sheets["trace"]
     type_into(view.size.width_field, "74")
     view.shape.setCurrentIndex(view.shape.findData("linework"))
     view.shape.activated.emit(view.shape.currentIndex())
@@ -190,7 +190,7 @@ def test_line_work_gives_strokes_of_a_pasted_picture(window, table, settle):  # 
 
 
 def test_added_text_takes_an_installed_font_and_goes_behind(window, table, settle):  # noqa: F811
-    view = window.views[0]
+    view = window.sheets["trace"]
     QTest.mouseClick(view.form_button, LEFT)
     form = view.added
     form.text.setText("MM")

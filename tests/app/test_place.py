@@ -13,7 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QPushButton
 from tests.app.test_path import drag, drop, type_into
 
-from cutkey.app.place.depth_card import DepthCard
+from cutkey.app.sheets.place.depth_card import DepthCard
 from cutkey.core.addons import all_features
 from cutkey.core.addons.border import Border
 from cutkey.core.addons.half import Half
@@ -33,9 +33,9 @@ LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 def place(window, settle):
     """The Place sheet with the demo's lid."""
     window.document.start(*demo_job("lid"))
-    window.show_sheet(1)
+    window.show_sheet("place")
     settle(window)
-    return window.views[1]
+    return window.sheets["place"]
 
 
 def choose(menu, start: str) -> None:
@@ -219,7 +219,7 @@ def test_models_of_other_kinds_are_mended_or_asked_about(window, place, settle, 
 
 def test_while_a_solid_is_made_the_graphic_is_seen_where_it_will_be(window, place, settle):
     """Dragging on the square-on view moves the outlines at once; they lie on the surface (a sphere of 60 mm)."""
-    from cutkey.app.place.on_surface import on_surface
+    from cutkey.app.hands.on_surface import on_surface
 
     window.document.start(*demo_job("cap"))
     settle(window)

@@ -41,7 +41,7 @@ def drag_round(stage, centre: QPoint, qtbot) -> tuple[np.ndarray, list[float]]:
 def test_the_window_answers_while_it_is_dragged_and_a_slow_boolean_runs(window, settle, qtbot):
     """Each answer is the time a moved mouse waits until the picture of the stage has followed."""
     window.document.start(*demo_job("lid"))
-    window.show_sheet(1)
+    window.show_sheet("place")
     settle(window)
     job, sources = heavy_job()
     window.document.sources.update(sources)
@@ -66,7 +66,7 @@ def test_the_window_answers_while_it_is_dragged_and_a_slow_boolean_runs(window, 
 
 def test_a_moved_cut_is_there_at_once_and_nothing_old_stands_unmarked_beside_it(window, settle, qtbot):
     window.document.start(*demo_job("sign"))
-    window.show_sheet(2)
+    window.show_sheet("split")
     settle(window)
     engine, document = window.engine, window.document
     assert engine.nearest == "kit" and not window.marks.marked
@@ -75,7 +75,7 @@ def test_a_moved_cut_is_there_at_once_and_nothing_old_stands_unmarked_beside_it(
     # Before anything is computed: the uncut design, over which the cut is drawn where it is now.
     assert engine.nearest == "design" and {i.key for i in window.stage.items} == {f"design {c}" for c, _, _ in engine.design.parts}
     qtbot.waitUntil(lambda: window.marks.marked != [], timeout=5000)
-    assert {window.centre, window.views[2].left, window.views[2].right} <= set(window.marks.marked)
+    assert {window.centre, window.sheets["split"].left, window.sheets["split"].right} <= set(window.marks.marked)
     assert [c.late for c in window.block._cells if c.caption in ("FINDINGS", "SECTIONS / PIECES")] == [True, True]
     qtbot.waitUntil(lambda: engine.nearest == "sections", timeout=30_000)
     assert engine.late("kit") and window.marks.marked
@@ -83,11 +83,11 @@ def test_a_moved_cut_is_there_at_once_and_nothing_old_stands_unmarked_beside_it(
     assert engine.nearest == "kit" and engine.current("kit") and not window.marks.marked
     assert not any(c.late for c in window.block._cells)
     # The design itself changes: the kit on the stage is old, and says so.
-    window.show_sheet(4)
-    assert window.views[4].write.isEnabled()
+    window.show_sheet("proof")
+    assert window.sheets["proof"].write.isEnabled()
     placed = document.job.placements[0]
     document.edit("move the graphic", change_placement(document.job, replace(placed, offset=(2.0, 1.0))))
-    assert not window.views[4].write.isEnabled()
+    assert not window.sheets["proof"].write.isEnabled()
     qtbot.waitUntil(lambda: window.centre in window.marks.marked, timeout=5000)
     settle(window)
     assert not window.marks.marked and [u.name for u in engine.kit.units if not u.is_key] == names

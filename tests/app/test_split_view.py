@@ -11,7 +11,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QPushButton
 from tests.app.test_path import type_into
 
-from cutkey.app.split.printers import own_printers
+from cutkey.app.sheets.split.printers import own_printers
 from cutkey.app.theme import theme
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.model.cuts import Cut, Keys, Labels
@@ -26,9 +26,9 @@ def split(window, settle):
     """The Split sheet with a plate of 400 x 160 x 12 mm."""
     window.document.start(Job(name="Plate", base=PlateBase(400, 160, 12, 6), labels=Labels(on=False)), {})
     settle(window)
-    window.show_sheet(2)
+    window.show_sheet("split")
     settle(window)
-    return window.views[2]
+    return window.sheets["split"]
 
 
 def drag(widget, start: QPointF, end: QPointF) -> None:
@@ -299,9 +299,9 @@ def test_islands_are_set_out(window, settle):
     job, files = demo_job("wall")
     window.document.start(replace(job, gauge=replace(job.gauge, on=False)), files)
     settle(window)
-    window.show_sheet(2)
+    window.show_sheet("split")
     settle(window)
-    split = window.views[2]
+    split = window.sheets["split"]
     assert window.engine.kit.setting is None and split.kit.islands == 7
     QTest.mouseClick(split.gauge.on, LEFT, pos=QPoint(10, 10))
     settle(window)

@@ -65,11 +65,11 @@ def test_another_picture_is_tried_settled_by_dragging_kept_and_undone(flagged, s
     # Blue and green stand for red and amber, elsewhere and of other areas; black stays.
     (tmp_path / "other.png").write_bytes(flag([(20, 20, 22), (40, 70, 190), (40, 70, 190), (60, 150, 70)], (150, 60)))
     choose(monkeypatch, tmp_path / "other.png")
-    window.show_sheet(0)
-    QTest.mouseClick(window.views[0].other, LEFT)
+    window.show_sheet("trace")
+    QTest.mouseClick(window.sheets["trace"].other, LEFT)
     qtbot.waitUntil(lambda: window.swapping.trial is not None, timeout=30_000)
     settle(window)
-    trial, strip, document = window.swapping.trial, window.views[0].swap, window.document
+    trial, strip, document = window.swapping.trial, window.sheets["trace"].swap, window.document
     assert strip.isVisible() and trial.matches[next(c for c, _ in trial.new.regions if near(c, (20, 20, 22)))] == black
     placement = document.job.placements[0]
     assert (placement.id, placement.point) == (before.placements[0].id, before.placements[0].point)
@@ -101,7 +101,7 @@ def test_another_picture_is_tried_settled_by_dragging_kept_and_undone(flagged, s
     assert document.job.graphics[0].name == "Other"
     # Left instead of kept: as before, and nothing remains of the trial.
     document.undo()
-    QTest.mouseClick(window.views[0].other, LEFT)
+    QTest.mouseClick(window.sheets["trace"].other, LEFT)
     qtbot.waitUntil(lambda: window.swapping.trial is not None, timeout=30_000)
     QTest.mouseClick(strip.leave, LEFT)
     settle(window)
@@ -127,7 +127,7 @@ def test_another_edit_settles_a_trial_and_a_bad_picture_changes_nothing(flagged,
     assert window.document.job.printer.layer == 0.15
     assert window.document.job.source(window.document.job.graphics[0].source).kind == "drawing"
     window.document.edit("rename", replace(window.document.job, name="Settled"))
-    assert window.swapping.trial is None and not window.views[0].swap.isVisible()
+    assert window.swapping.trial is None and not window.sheets["trace"].swap.isVisible()
     settle(window)
 
 
@@ -136,7 +136,7 @@ def test_what_was_asked_about_one_job_is_not_answered_into_another(window, settl
     window.document.start(Job(base=PlateBase(40, 40, 3)), {})
     settle(window)
     assert window.document.job.graphics == ()
-    window.views[1].body.add_addon(Loop(), Hit("body", np.array([0.0, 10.0, 3.0]), np.array([0.0, 0.0, 1.0])))
+    window.sheets["place"].body.add_addon(Loop(), Hit("body", np.array([0.0, 10.0, 3.0]), np.array([0.0, 0.0, 1.0])))
     window.document.start(Job(base=PlateBase(50, 40, 3)), {})
     settle(window)
     assert window.document.job.addons == ()
@@ -148,10 +148,10 @@ def test_another_body_keeps_graphics_and_add_ons_where_they_belong(window, settl
     loop = AddOn("l", Loop(), (0.0, 0.0, 4.0), (0.0, 0.0, 1.0), offset=(0.0, 30.0))
     job = replace(job, base=PlateBase(70, 60, 4), addons=(loop,), placements=(), cuts=())
     window.document.start(job, sources)
-    window.show_sheet(1)
+    window.show_sheet("place")
     settle(window)
     before = window.document.job
-    window.views[1].body._make(BackingBase)
+    window.sheets["place"].body._make(BackingBase)
     qtbot.waitUntil(lambda: isinstance(window.document.job.base, BackingBase), timeout=30_000)
     settle(window)
     moved = window.document.job.addons[0]

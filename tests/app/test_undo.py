@@ -29,9 +29,9 @@ def drag(widget, a: QPoint, by: QPoint) -> None:
 
 def test_two_drags_of_the_same_kind_are_two_steps(window, settle):
     window.document.start(Job(base=PlateBase(200, 120, 6), cuts=(Cut("y", 0.0), Cut("x", -30.0), Cut("x", 40.0))), {})
-    window.show_sheet(2)
+    window.show_sheet("split")
     settle(window)
-    view, document, first = window.views[2], window.document, window.document.job
+    view, document, first = window.sheets["split"], window.document, window.document.job
     for number in (1, 2):
         tab = view.rulers.tab(document.job.cuts[number]).toPoint()
         drag(window.stage, tab, QPoint(14, -6))
@@ -46,10 +46,10 @@ def test_two_drags_of_the_same_kind_are_two_steps(window, settle):
 
 def test_undo_works_with_the_keyboard_in_a_field_and_shows_where_it_was(window, settle, qtbot):
     window.document.start(*demo_job("lid"))
-    window.show_sheet(1)
+    window.show_sheet("place")
     settle(window)
     window.activateWindow()
-    view, document, first = window.views[1], window.document, window.document.job
+    view, document, first = window.sheets["place"], window.document, window.document.job
     field = view.fields.width_
     field.setFocus()
     field.selectAll()
@@ -68,11 +68,11 @@ def test_undo_works_with_the_keyboard_in_a_field_and_shows_where_it_was(window, 
     # From another sheet, undo goes where it was.
     document.edit("colour", assign(document.job, "body", "Brick PLA"))
     document.edit("move", change_placement(document.job, replace(document.job.placements[0], spin=12.0)))
-    window.show_sheet(4)
+    window.show_sheet("proof")
     document.undo()
-    assert window.current == 1 and window.desk.placement == document.job.placements[0].id
+    assert window.current == "place" and window.desk.placement == document.job.placements[0].id
     document.undo()
-    assert window.current == 3
+    assert window.current == "colour"
     settle(window)
 
 

@@ -314,9 +314,9 @@ def test_number_fields_understand_units_and_refuse_nonsense(qtbot):
 
 def test_sheets_by_key_finder_and_theme(window, settle):
     window.document.start(*demo_job("cap"))
-    for k in range(5):
+    for k, sheet in enumerate(window.sheets):
         QTest.keyClick(window, Qt.Key.Key_1 + k, CTRL)
-        assert window.current == k and window.tabs.tabs[k].isChecked()
+        assert window.current == sheet and window.tabs.tabs[sheet].isChecked()
     QTest.keyClick(window, Qt.Key.Key_K, CTRL)
     assert QApplication.focusWidget() is window.finder or window.finder.hasFocus()
     window.finder.setText("from above")
@@ -335,7 +335,7 @@ def test_every_control_has_a_name_and_no_text_is_threshold(window, settle):
     from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QSlider
 
     window.document.start(*demo_job("sign"))
-    for k in range(5):
+    for k in window.sheets:
         window.show_sheet(k)
         settle(window)
         for kind in (QAbstractButton, QComboBox, QLineEdit, QSlider):
@@ -383,9 +383,9 @@ def test_clicking_a_finding_shows_its_place(window, settle, tmp_path):
     (tmp_path / "neck.png").write_bytes(png(rgb))
     drop(window, tmp_path / "neck.png")
     settle(window)
-    type_into(window.views[0].size.width_field, "15")
+    type_into(window.sheets["trace"].size.width_field, "15")
     QTest.keyClick(window, Qt.Key.Key_2, CTRL)
-    place = window.views[1]
+    place = window.sheets["place"]
     settle(window)
     place.body._make(PlateBase)
     settle(window)
@@ -393,7 +393,7 @@ def test_clicking_a_finding_shows_its_place(window, settle, tmp_path):
     QTest.mouseClick(window.stage, LEFT, NONE, window.stage.to_widget((0, 0, 3)).toPoint())
     settle(window)
     QTest.keyClick(window, Qt.Key.Key_5, CTRL)
-    proof = window.views[4]
+    proof = window.sheets["proof"]
     finding = proof.findings[0]
     # 3 px of 160 px at 15 mm: 0.28 mm.
     assert finding.kind == "thin" and finding.figure == pytest.approx(0.28, abs=0.05) and finding.limit == 0.4

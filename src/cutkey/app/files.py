@@ -10,8 +10,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 
 from cutkey.app.clipboard import part_there
 from cutkey.app.intake import DRAWINGS, MODELS, PICTURES
-from cutkey.app.trace.piece_tools import graphic_of
-from cutkey.app.views.proof import ProofView
+from cutkey.app.sheets.trace.piece_tools import graphic_of
 from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
@@ -92,8 +91,8 @@ class Files(QObject):
         if part is not None:
             job, sources = part
             self._window.document.sources.update(sources)
-            sheet = 1 if job.placements or job.addons else 0
-            self._window.views[sheet].paste(job)
+            sheet = "place" if job.placements or job.addons else "trace"
+            self._window.sheets[sheet].paste(job)
             self._window.show_sheet(sheet)
             return
         if data is None or not self._window.intake.take_data(data, self.tr("pasted picture.png")):
@@ -101,10 +100,8 @@ class Files(QObject):
 
     def export(self) -> None:
         """Choose a folder and write the kit into it."""
-        view = self._window.views[4]
-        assert isinstance(view, ProofView)
-        if self._window.engine.kit is None or (not view.write.isEnabled() and any(f.severity == "stop" for f in view.findings)):
-            self._window.show_sheet(4)
+        if not self._window.desk.commands["may_export"]():
+            self._window.show_sheet("proof")
             self._window.message.say(self.tr("The kit cannot be written yet: see the findings on the left."))
             return
         start = str(self._window.document.path.parent if self._window.document.path else Path.home())
@@ -119,11 +116,9 @@ class Files(QObject):
 
     def exported(self, report: dict[str, Any]) -> None:
         """Say what was written."""
-        view = self._window.views[4]
-        assert isinstance(view, ProofView)
         if self.folder is not None:
-            view.exported(report, self.folder, self._job)
-        self._window.show_sheet(4)
+            self._window.desk.commands["exported"](report, self.folder, self._job)
+        self._window.show_sheet("proof")
 
     def write_test_piece(self) -> None:
         """Ask where the clearance test piece goes, and write it."""

@@ -9,7 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QObject
 from PySide6.QtGui import QImage
 
-from cutkey.app.views.base import Desk
+from cutkey.app.sheets.base import Desk
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
 from cutkey.core.model.edits import add_graphic
@@ -28,7 +28,7 @@ FIRST_WIDTH = 60.0
 class Intake(QObject):
     """Has a file read by the compute process first; the job changes only when it is sound."""
 
-    def __init__(self, desk: Desk, open_job: Callable[[Path], None], show_sheet: Callable[[int], None]) -> None:
+    def __init__(self, desk: Desk, open_job: Callable[[Path], None], show_sheet: Callable[[str], None]) -> None:
         super().__init__()
         self._desk = desk
         self._open_job = open_job
@@ -81,7 +81,7 @@ class Intake(QObject):
         self._desk.graphic = spec.id
         self._desk.message.hide()
         self._desk.document.edit(self.tr("add {0}").format(name), job)
-        self._show_sheet(0)
+        self._show_sheet("trace")
 
     def take_model(self, name: str, data: bytes, unit: Unit = "", close: bool = False) -> None:
         """Make a model the job's body, as soon as it has been read. A doubtful size asks for the unit first, large holes too."""
@@ -92,7 +92,7 @@ class Intake(QObject):
         source = self._desk.document.take(name, "model", data)
         self._desk.message.hide()
         self._desk.commands["take_body"](self.tr("open {0}").format(name), ModelBase(source.digest, unit, close), source)
-        self._show_sheet(1)
+        self._show_sheet("place")
 
     def _refused(self, name: str, data: bytes, failed: Failed) -> None:
         """Say why a file was not taken; a doubtful unit can be told with one click."""
@@ -100,7 +100,7 @@ class Intake(QObject):
         if failed.kind == "unit":
             actions = [(self.tr("it is in {0}").format(g), partial(self.take_model, name, data, g)) for g in failed.detail]
         if failed.kind == "open":
-            self._show_sheet(1)
+            self._show_sheet("place")
             self._desk.engine.show_open(failed.detail)
             back = partial(self._desk.engine.show_open, None)
             actions = [(self.tr("close the holes"), partial(self.take_model, name, data, self._unit, True)), (self.tr("leave it"), back)]

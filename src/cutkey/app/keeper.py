@@ -11,7 +11,7 @@ from PySide6.QtCore import QDateTime, QObject
 from PySide6.QtWidgets import QFileDialog, QMenu, QWidget
 
 from cutkey.app.recovery import Autosave, leftovers, recent_jobs, remember
-from cutkey.app.views.base import Desk
+from cutkey.app.sheets.base import Desk
 from cutkey.app.widgets.kept_list import KeptList, small_picture
 from cutkey.core.errors import BadInput, ChangedElsewhere
 from cutkey.core.model.file import SUFFIX
@@ -45,7 +45,7 @@ class Keeper(QObject):
     def new_job_now(self) -> None:
         """Start with an empty job without asking."""
         self._desk.document.start(Job(), {})
-        self._desk.commands["open_sheet"](0)
+        self._desk.commands["open_sheet"]("trace")
 
     def open_path(self, path: Path) -> None:
         """Open a job file."""

@@ -51,17 +51,9 @@ def lay_out_window(w: Window) -> None:
     w.steps_popup = StepsPopup(w, w.document.go_to)
     w.bar.addWidget(w.steps_button)
     outer.addLayout(w.bar)
-    w.tabs = SheetTabs(
-        (
-            (_tr("Trace"), _tr("Picture to colour regions")),
-            (_tr("Place"), _tr("Graphics on the model, and how deep")),
-            (_tr("Split"), _tr("Sections that fit the bed, with keys")),
-            (_tr("Colour"), _tr("Filaments and heights")),
-            (_tr("Proof"), _tr("Findings, and writing the kit")),
-        )
-    )
+    w.tabs = SheetTabs([(s.id, _tr(s.title), _tr(s.tip)) for s in w.sheets.values()])
     w.lefts, w.rights, w.strips = QStackedWidget(), QStackedWidget(), QStackedWidget()
-    for view in w.views:
+    for view in w.sheets.values():
         w.lefts.addWidget(view.left)
         w.rights.addWidget(view.right)
         w.strips.addWidget(view.strip)
@@ -109,5 +101,5 @@ def make_room(w: Window) -> None:
     w.lefts.setFixedWidth(left)
     w.side.setFixedWidth(right)
     w.strips.setFixedHeight(strip)
-    for view in w.views:
+    for view in w.sheets.values():
         view.make_room(w.width())

@@ -55,7 +55,7 @@ def start(job: Path | None, demo: str | None) -> tuple[QApplication, Window]:
     QTimer.singleShot(0, window.stage.warm_up)
     if demo is not None:
         window.keeper.open_demo(demo)
-        window.show_sheet(1)
+        window.show_sheet("place")
     elif job is not None:
         window.keeper.open_path(job)
     window.keeper.offer_recovery()

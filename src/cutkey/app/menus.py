@@ -10,7 +10,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu
 
 from cutkey.app.commands import Commands, Finder
-from cutkey.app.views.base import LOOKS
+from cutkey.app.sheets.base import LOOK_KEY, LOOKS
 from cutkey.app.widgets.welcome import Welcome
 
 if TYPE_CHECKING:
@@ -66,11 +66,12 @@ def build_menus(w: Window) -> Menus:
     c.add(edit, _tr("Lay once more"), w.files.double, "Ctrl+D")
     edit.addSeparator()
     c.add(edit, _tr("Stop computing"), w.engine.cancel)
-    for k, tab in enumerate(w.tabs.tabs):
-        c.add(sheet, tab.text(), partial(w.show_sheet, k), f"Ctrl+{k + 1}")
+    for k, (id, tab) in enumerate(w.tabs.tabs.items(), 1):
+        # Nine keys there are; the looks have the last three.
+        c.add(sheet, tab.text(), partial(w.show_sheet, id), f"Ctrl+{k}" if k < LOOK_KEY else "")
     sheet.addSeparator()
     c.add(sheet, _tr("Show everything"), w.fit_view, "Ctrl+0")
-    for n, (text, turn, tilt) in enumerate(LOOKS, 7):
+    for n, (text, turn, tilt) in enumerate(LOOKS, LOOK_KEY):
         c.add(sheet, _tr(text), partial(w.stage.look, turn, tilt), f"Ctrl+{n}")
     sheet.addSeparator()
     c.add(sheet, _tr("Paper or night"), w.switch_theme)

@@ -22,27 +22,22 @@ from PySide6.QtWidgets import (
 from cutkey import __version__
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
+from cutkey.app.face.face_view import FaceView
 from cutkey.app.files import Files
 from cutkey.app.gestures import Gestures
 from cutkey.app.intake import Intake
 from cutkey.app.keeper import Keeper
 from cutkey.app.layout import lay_out_window, make_room
 from cutkey.app.menus import build_menus
-from cutkey.app.place.face_view import FaceView
 from cutkey.app.recovery import recent_jobs
-from cutkey.app.stage.item import Item
+from cutkey.app.sheets import all_sheets
+from cutkey.app.sheets.base import Desk, Sheet
 from cutkey.app.stage.stage import Stage
 from cutkey.app.status import cells_of
 from cutkey.app.swapping import Swapping
 from cutkey.app.tab_order import focus_next
 from cutkey.app.table.light_table import LightTable
 from cutkey.app.theme import application_icon, theme
-from cutkey.app.views.base import Desk, View
-from cutkey.app.views.colour import ColourView
-from cutkey.app.views.place import PlaceView
-from cutkey.app.views.proof import ProofView
-from cutkey.app.views.split import SplitView
-from cutkey.app.views.trace import TraceView
 from cutkey.app.warming import Warming
 from cutkey.app.widgets.basics import allow, recolour_icons
 from cutkey.app.widgets.late_marks import LateMarks
@@ -92,8 +87,8 @@ class Window(QMainWindow):
         self.ladder = LayerLadder()
         self.swapping = Swapping(self.document, self.engine, self.message)
         self.desk = Desk(self.document, self.engine, self.table, self.stage, self.face, self.ladder, self.message, self.swapping)
-        self.views: list[View] = [v(self.desk) for v in (TraceView, PlaceView, SplitView, ColourView, ProofView)]
-        self.current = 0
+        self.sheets: dict[str, Sheet] = {s.id: s(self.desk) for s in all_sheets()}
+        self.current = next(iter(self.sheets))
         self._leaving = False  # unsaved work may be left behind
         self.keeper = Keeper(self, self.desk)
         self.files = Files(self)
@@ -112,9 +107,10 @@ class Window(QMainWindow):
             export=self.files.export,
             paste=self.files.paste,
             refresh=self.refresh,
-            propose_cuts=self._mend_cuts,
             test_piece=self.files.write_test_piece,
         )
+        for sheet in self.sheets.values():
+            self.desk.commands.update(sheet.offers())
         self._connect()
         self.gestures = Gestures(self.document, (self.stage, self.face, self.table, *self.findChildren(Strip)))
         self.warming = Warming(self, (self.lefts, self.rights, self.strips, self.halves))
@@ -123,7 +119,7 @@ class Window(QMainWindow):
         self.setMinimumSize(*SMALLEST)
         self.resize(1280, 800)
         make_room(self)
-        self.show_sheet(0)
+        self.show_sheet(self.current)
         self.refresh()
 
     # -- building
@@ -155,21 +151,21 @@ class Window(QMainWindow):
 
     # -- sheets
     @property
-    def view(self) -> View:
+    def view(self) -> Sheet:
         """The open sheet."""
-        return self.views[self.current]
+        return self.sheets[self.current]
 
-    def show_sheet(self, k: int) -> None:
+    def show_sheet(self, id: str) -> None:
         """Open a sheet; the stage keeps its camera."""
-        if k != self.current:
+        if id != self.current:
             self.view.leave()
             self._draw_in_turns()
-        self.current = k
-        self.tabs.tabs[k].setChecked(True)
-        for stack in (self.lefts, self.rights, self.strips):
-            stack.setCurrentIndex(k)
-        self.face.setVisible(isinstance(self.view, PlaceView))
-        self.ladder.setVisible(isinstance(self.view, ColourView))
+        self.current = id
+        self.tabs.tabs[id].setChecked(True)
+        for stack, part in ((self.lefts, self.view.left), (self.rights, self.view.right), (self.strips, self.view.strip)):
+            stack.setCurrentWidget(part)
+        self.face.setVisible(self.view.beside == "face")
+        self.ladder.setVisible(self.view.beside == "ladder")
         # The drawing takes the keys: arrows nudge, Delete deletes.
         (self.table if self.view.centre == "table" else self.stage).setFocus()
         self.refresh()
@@ -214,21 +210,17 @@ class Window(QMainWindow):
 
     def _show_items(self) -> None:
         self.stage.set_items(self.view.items())
-        body = self.engine.body
-        if isinstance(self.view, PlaceView) and body is not None and not self.view.body.bodies.seen():
-            self.stage.pickable = [Item("body", body.mesh, "#000000")]
-        else:
-            self.stage.pickable = []
+        self.stage.pickable = self.view.pickable()
 
     def _show_block(self) -> None:
         mm_per_px = self.stage.camera.mm_per_px if self.view.centre == "stage" else self.table.mm_per_px
         self.block.set_cells(cells_of(self.document.job, self.engine, mm_per_px * max(60, self.logicalDpiX()) / 25.4))
-        kit = self.engine.kit
-        self.tabs.tabs[4].set_badge(sum(f.severity != "sound" for f in kit.findings) if kit else 0)
+        for id, sheet in self.sheets.items():
+            self.tabs.tabs[id].set_badge(sheet.waiting)
 
     def _show_swap(self, graphic: str) -> None:
         self.desk.graphic = graphic
-        self.show_sheet(0)
+        self.show_sheet("trace")
 
     def _show_late(self) -> None:
         """Mark what belongs to the job as it was before the last change."""
@@ -252,26 +244,18 @@ class Window(QMainWindow):
         change = change_between(before, self.document.job)
         if change is None:
             return
-        sheets = {"graphic": 0, "body": 1, "placement": 1, "addon": 1, "cut": 2, "printer": 2, "rack": 3}
-        if change.part == "graphic" and any(g.id == change.id for g in self.document.job.graphics):
-            self.desk.graphic = change.id
-        elif change.part == "placement":
-            self.desk.placement = change.id
-        elif change.part == "cut" and change.number >= 0:
-            view = self.views[2]
-            assert isinstance(view, SplitView)
-            view.show_cut(change.number)
-        sheet = sheets.get(change.part, self.current)
+        for sheet in self.sheets.values():
+            sheet.show_change(change)
         # The size of a graphic, say, is changed on two sheets: whoever sees it stays.
-        if not (change.part == "graphic" and self.current == 1) and sheet != self.current:
-            self.show_sheet(sheet)
+        owner = next((s.id for s in self.sheets.values() if change.part in s.owns), self.current)
+        if owner != self.current and change.part not in self.view.also:
+            self.show_sheet(owner)
         else:
             self.refresh()
 
     # -- answers of the compute process
     def _updated(self, kind: str) -> None:
-        relevant = {"graphic": (0, 1, 3), "body": (1,), "design": (1, 2), "section": (1,), "sections": (2, 3, 4), "kit": (2, 3, 4)}
-        if self.current in relevant.get(kind, ()):
+        if kind in self.view.fed_by:
             self.refresh()
         else:
             self._show_block()
@@ -317,12 +301,6 @@ class Window(QMainWindow):
         self.desk.picked = ()
         self.stage.forget_camera()
         self.message.hide()
-
-    def _mend_cuts(self) -> None:
-        self.show_sheet(2)
-        view = self.views[2]
-        assert isinstance(view, SplitView)
-        view.propose.click()
 
     # -- the window itself
     def switch_theme(self) -> None:

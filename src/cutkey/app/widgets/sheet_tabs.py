@@ -1,4 +1,4 @@
-"""The numbered tabs of the five sheets along the left edge."""
+"""The numbered tabs of the sheets along the left edge."""
 
 from __future__ import annotations
 
@@ -66,22 +66,21 @@ class SheetTab(QAbstractButton):
 
 
 class SheetTabs(QWidget):
-    """The column of tabs."""
+    """The column of tabs; a sheet is an id, a name and a tip."""
 
-    opened = Signal(int)
+    opened = Signal(str)
 
-    def __init__(self, sheets: Sequence[tuple[str, str]]) -> None:
+    def __init__(self, sheets: Sequence[tuple[str, str, str]]) -> None:
         super().__init__()
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(6)
         group = QButtonGroup(self)
-        self.tabs: list[SheetTab] = []
-        for k, (name, tip) in enumerate(sheets):
-            tab = SheetTab(k + 1, name, tip)
-            tab.clicked.connect(lambda _=False, k=k: self.opened.emit(k))
+        self.tabs: dict[str, SheetTab] = {}
+        for k, (id, name, tip) in enumerate(sheets, 1):
+            tab = SheetTab(k, name, tip)
+            tab.clicked.connect(lambda _=False, id=id: self.opened.emit(id))
             group.addButton(tab)
             layout.addWidget(tab)
-            self.tabs.append(tab)
+            self.tabs[id] = tab
         layout.addStretch(1)
-        self.tabs[0].setChecked(True)

@@ -50,7 +50,7 @@ INITIAL = {
 _OWN = {"opacity", "display", "clip-path", "mask", "filter", "stop-color", "stop-opacity", "transform"}
 
 
-class Sheet(NamedTuple):
+class StyleSheet(NamedTuple):
     """Style declarations of each element, strongest last."""
 
     declared: dict[Element, list[tuple[str, str]]]
@@ -71,7 +71,7 @@ class Sheet(NamedTuple):
         return out
 
 
-def read_sheet(root: Element) -> Sheet:
+def read_sheet(root: Element) -> StyleSheet:
     """Declarations of all style sheets and style attributes of a drawing."""
     matcher = cssselect2.Matcher()
     for style in root.iter("{http://www.w3.org/2000/svg}style"):
@@ -99,7 +99,7 @@ def read_sheet(root: Element) -> Sheet:
                 (important if strong else plain).append((name, value))
         if plain or important:
             declared[wrapped.etree_element] = plain + important
-    return Sheet(declared)
+    return StyleSheet(declared)
 
 
 def _declarations(nodes: list) -> list[tuple[str, str, bool]]:

@@ -7,13 +7,13 @@ from xml.etree import ElementTree
 
 import numpy as np
 
-from cutkey.core.artwork.css import INITIAL, Sheet, colour_of
+from cutkey.core.artwork.css import INITIAL, StyleSheet, colour_of
 from cutkey.core.colour.difference import hex_of, rgb_of
 
 Element = ElementTree.Element
 
 
-def mean_colour(element: Element, sheet: Sheet, target: Callable[[str | None], Element | None]) -> tuple[str, float] | None:
+def mean_colour(element: Element, sheet: StyleSheet, target: Callable[[str | None], Element | None]) -> tuple[str, float] | None:
     """Mean colour and opacity of a gradient along its stops, None when the element is no gradient with stops."""
     if element.tag.rpartition("}")[2] not in ("linearGradient", "radialGradient"):
         return None

@@ -13,7 +13,7 @@ from cutkey.core.geometry.areas import intersection
 from cutkey.core.geometry.arrays import Bool, Float, Int
 from cutkey.core.geometry.primitives import region_rings
 from cutkey.core.geometry.solid import Solid
-from cutkey.core.place.surface import Sheet, Surface
+from cutkey.core.place.surface import Spread, Surface
 
 #: Longest and shortest edge of the triangles a region is laid out in, mm.
 LONGEST, SHORTEST = 2.0, 0.3
@@ -101,7 +101,7 @@ def _triangulated(polygons: list[shapely.Polygon]) -> tuple[Float, Int]:
     return np.concatenate(points), np.concatenate(triangles)
 
 
-def _refined(xy: Float, triangles: Int, owner: Int, surface: Surface) -> tuple[Float, Int, Int, Sheet]:
+def _refined(xy: Float, triangles: Int, owner: Int, surface: Surface) -> tuple[Float, Int, Int, Spread]:
     """Triangles halved along their edges until each edge lies close to the surface.
 
     `owner` is the region of each triangle.
@@ -127,7 +127,7 @@ def _refined(xy: Float, triangles: Int, owner: Int, surface: Surface) -> tuple[F
         number = np.full(len(key), -1)
         number[fresh[cut]] = len(xy) + np.arange(int(cut.sum()))
         xy = np.concatenate([xy, middle[cut]])
-        sheet = Sheet(*(np.concatenate([one, other[cut]]) for one, other in zip(sheet, there, strict=True)))
+        sheet = Spread(*(np.concatenate([one, other[cut]]) for one, other in zip(sheet, there, strict=True)))
         triangles, parent = _split(triangles, number[inverse].reshape(-1, 3))
         owner = owner[parent]
     return xy, triangles, owner, sheet
@@ -154,7 +154,7 @@ def _split(triangles: Int, middle: Int) -> tuple[Int, Int]:
     return np.concatenate(out), np.concatenate(parent)
 
 
-def _unfolded(sheet: Sheet, triangles: Int, low: float, high: float) -> tuple[Float, Bool]:
+def _unfolded(sheet: Spread, triangles: Int, low: float, high: float) -> tuple[Float, Bool]:
     """Normals, smoothed as much as it takes that neither side of the thickened sheet folds over, and which triangles stay folded."""
     normals = sheet.normals
     fold = np.zeros(len(triangles), bool)

@@ -22,7 +22,7 @@ STEEPEST = 75.0
 _MARGIN = 3.0
 
 
-class Sheet(NamedTuple):
+class Spread(NamedTuple):
     """Points of the graphic's plane on the surface."""
 
     points: Float  # (N, 3), NaN where the surface is missed
@@ -48,7 +48,7 @@ class Surface(NamedTuple):
     outline: shapely.Geometry  # of the layout
     grid: TriangleGrid
 
-    def lay(self, xy: Float) -> Sheet:
+    def lay(self, xy: Float) -> Spread:
         """Bring points (N, 2) of the graphic's plane onto the surface."""
         points, normals = np.full((len(xy), 3), np.nan), np.full((len(xy), 3), np.nan)
         at, triangle = self.grid.over(xy)
@@ -69,9 +69,9 @@ class Surface(NamedTuple):
         points[at] = there
         bend = np.einsum("nk,nkd->nd", weights, self.bends[triangle])
         normals[at] = bend / np.maximum(np.linalg.norm(bend, axis=1), 1e-12)[:, None]
-        return Sheet(points, normals, np.isfinite(points[:, 0]))
+        return Spread(points, normals, np.isfinite(points[:, 0]))
 
-    def tilt(self, sheet: Sheet) -> Float:
+    def tilt(self, sheet: Spread) -> Float:
         """Angle, degrees, that the surface has turned from the direction a graphic comes from, (N,)."""
         out = self.normal if self.round is None else self.round.outward(sheet.points)
         return np.degrees(np.arccos(np.clip((sheet.normals * out).sum(1), -1, 1)))

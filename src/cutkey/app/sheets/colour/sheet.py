@@ -1,0 +1,207 @@
+"""Sheet 4, Colour: which filament prints what, and at which height."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from msgspec.structs import replace
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QColorDialog, QComboBox, QLineEdit, QMenu
+
+from cutkey.app.sheets.base import Desk, Sheet, section_items
+from cutkey.app.stage.item import Item
+from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, label, row
+from cutkey.app.widgets.colour_strip import ColourStrip
+from cutkey.core.colour.difference import difference, rgb_of
+from cutkey.core.colour.names import plain_name
+from cutkey.core.model.edits import assign
+from cutkey.core.model.filament import BODY, PLA_DENSITY, Filament
+from cutkey.core.units import format_mm
+
+
+class ColourSheet(Sheet):
+    """The filament rack on the left, the design in its filaments, the layer ladder beside it, assignments on the right."""
+
+    id, rank, title, tip = "colour", 40, "Colour", "Filaments and heights"
+    beside = "ladder"
+    fed_by = frozenset({"graphic", "sections", "kit"})
+    owns = frozenset({"rack"})
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.results = (self.left,)
+        self.left.set_heading(self.tr("Filament rack"))
+        self.right.set_heading(self.tr("Colours of the design"))
+        holder, self.rack = column()
+        self.name = QLineEdit()
+        self.name.setPlaceholderText(self.tr("its name"))
+        self.name.setAccessibleName(self.tr("New filament"))
+        self.name.setToolTip(self.tr("Its name; a colour may be typed after it: Heather PLA, #8a6fa8"))
+        self.name.returnPressed.connect(self._add)
+        self.colour = "#8a6fa8"  # of the next filament
+        self.swatch = Swatch(self.colour, 28, round_=True)
+        pick = button(self.tr("its colour…"), tip=self.tr("Choose the colour of the new filament"))
+        pick.clicked.connect(self._choose_new)
+        self.add = button(self.tr("put it on the rack"), "add", "spool")
+        self.add.clicked.connect(self._add)
+        self.new = Card(self.tr("A new filament"), "")
+        self.new.add_below(self.name)
+        self.new.add_below(row(self.swatch, pick, 1))
+        self.new.add_below(self.add)
+        self.total = label("", "small", wrap=True)
+        self.left.add(holder, self.total, self.new)
+        self.left.body.addStretch(1)
+        inner, self.list = column()
+        self.right.add(inner)
+        self.right.body.addStretch(1)
+        self.strip_widget = ColourStrip()
+        self.strip = self.strip_widget
+        self.alone = ""
+
+    def refresh(self) -> None:
+        """Show the rack and the assignments."""
+        job, kit = self.desk.job, self.desk.engine.kit
+        grams: dict[str, float] = {}
+        for unit in kit.units if kit else []:
+            for _, filament, volume, _ in unit.pieces:
+                grams[filament.name] = grams.get(filament.name, 0.0) + volume * unit.copies * PLA_DENSITY
+        self.total.setText(
+            self.tr("{0} g in {1} filaments, printed solid; with infill it is less.").format(format_mm(sum(grams.values()), 0), len(grams))
+            if grams
+            else self.tr("What each filament prints is weighed here as soon as there is something to print.")
+        )
+        clear(self.rack)
+        for filament in job.rack:
+            used = filament.name in grams
+            text = (
+                self.tr("{0} g if solid").format(format_mm(grams[filament.name], 0 if grams[filament.name] > 10 else 1))
+                if used
+                else self.tr("not used")
+            )
+            card = Card(filament.name, text, Swatch(filament.colour, 30, round_=True))
+            card.set_state(picked=self.alone == filament.name)
+            card.setToolTip(self.tr("Click to see this filament alone"))
+            card.clicked.connect(lambda n=filament.name: self._show_alone(n))
+            card.context = partial(self._menu_of, filament, used)
+            if not used:
+                drop = button("", "flat", "bin", self.tr("Take {0} off the rack").format(filament.name))
+                drop.clicked.connect(lambda _=False, f=filament: self._take_off(f))
+                card.add_beside(drop)
+            self.rack.addWidget(card)
+        clear(self.list)
+        filaments = kit.filaments if kit else {}
+        for colour, chosen in filaments.items():
+            self.list.addWidget(self._assignment(colour, chosen))
+        if not filaments:
+            self.list.addWidget(
+                label(self.tr("The colours of the placed graphics will be matched to your filaments here."), "small", wrap=True)
+            )
+        view = self.desk.graphic_view()
+        placed = [p.graphic for p in job.placements]
+        if view is not None and view.id not in placed and placed:
+            view = self.desk.engine.graphics.get(placed[0], view)
+        self.strip_widget.show_graphic(view, filaments)
+        self.desk.ladder.show_bands(kit, job.printer.layer)
+
+    def _assignment(self, colour: str, chosen: Filament) -> Card:
+        body = colour == BODY
+        name = self.tr("the model itself") if body else plain_name(colour)
+        own = self.desk.job.assigned(colour) is not None
+        if body:
+            text = self.tr("your choice") if own else self.tr("not chosen: the last filament of the rack")
+        else:
+            off = float(difference(rgb_of(colour), rgb_of(chosen.colour)))
+            text = self.tr("{0}: colour difference {1}").format(self.tr("your choice") if own else self.tr("nearest"), format_mm(off, 1))
+        card = Card(name, text, Swatch(chosen.colour if body else colour, 26))
+        card.subtitle.setToolTip(self.tr("CIEDE2000: 1 is just visible, above 10 is another colour"))
+        choice = QComboBox()
+        choice.setAccessibleName(self.tr("Filament for {0}").format(name))
+        for f in self.desk.job.rack:
+            choice.addItem(f.name)
+        choice.setCurrentText(chosen.name)
+        choice.textActivated.connect(
+            lambda n: self.desk.document.edit(self.tr("print {0} with {1}").format(name, n), assign(self.desk.job, colour, n))
+        )
+        card.add_below(choice)
+        return card
+
+    # -- stage
+    def items(self) -> list[Item]:
+        """Everything, or one filament with the rest as a ghost."""
+        items = section_items(self.desk.engine)
+        if not self.alone:
+            return items
+        colour = next((f.colour for f in self.desk.job.rack if f.name == self.alone), "")
+        return [i if i.colour == colour else i._replace(opacity=0.08) for i in items]
+
+    def empty_text(self) -> str:
+        """What to do first."""
+        return self.tr("There is nothing to print yet:\nput a model or a plate on the Place sheet.")
+
+    def menu(self, p: QPointF) -> QMenu | None:
+        """The filament under the mouse alone, or all of them; and where to look from."""
+        hit, menu = self.desk.stage.pick(p), context_menu(self.desk.stage)
+        colour = next((i.colour for i in self.desk.stage.items if hit is not None and i.key == hit.key), "")
+        name = next((f.name for f in self.desk.job.rack if f.colour == colour), "")
+        if name:
+            text = self.tr("Show everything printed") if self.alone == name else self.tr("Show {0} alone").format(name)
+            menu.addAction(text).triggered.connect(lambda _=False: self._show_alone(name))
+            menu.addSeparator()
+        self.add_looks(menu)
+        return menu
+
+    # -- edits
+    def _show_alone(self, name: str) -> None:
+        self.alone = "" if self.alone == name else name
+        self.refresh()
+        self.desk.stage.set_items(self.items())
+
+    def leave(self) -> None:
+        """Show everything again on the next visit."""
+        self.alone = ""
+
+    def _menu_of(self, filament: Filament, used: bool) -> QMenu:
+        """What can be done with a filament of the rack."""
+        menu = context_menu(self.left)
+        menu.addAction(self.tr("Show it alone")).triggered.connect(lambda _=False: self._show_alone(filament.name))
+        menu.addAction(self.tr("Another colour…")).triggered.connect(lambda _=False: self._recolour(filament))
+        off = menu.addAction(self.tr("Take it off the rack"))
+        allow(off, self.tr("It prints something") if used else "")
+        off.triggered.connect(lambda _=False: self._take_off(filament))
+        return menu
+
+    def _ask_colour(self, colour: str, title: str) -> str:
+        """A colour from the dialog, "" when it was left."""
+        # Drawn by Qt itself, in the colours of the window, and the same on every desktop.
+        chosen = QColorDialog.getColor(QColor(colour), self.left.window(), title, QColorDialog.ColorDialogOption.DontUseNativeDialog)
+        return chosen.name() if chosen.isValid() else ""
+
+    def _choose_new(self) -> None:
+        colour = self._ask_colour(self.colour, self.tr("Colour of the new filament"))
+        if colour:
+            self.colour = colour
+            self.swatch.set_colour(colour)
+
+    def _recolour(self, filament: Filament) -> None:
+        colour = self._ask_colour(filament.colour, self.tr("Colour of {0}").format(filament.name))
+        if colour and colour != filament.colour:
+            rack = tuple(replace(f, colour=colour) if f == filament else f for f in self.desk.job.rack)
+            self.desk.document.edit(self.tr("change the colour of {0}").format(filament.name), replace(self.desk.job, rack=rack))
+
+    def _add(self) -> None:
+        name, _, colour = self.name.text().rpartition(",")
+        if not name or not QColor.isValidColorName(colour.strip()):
+            name, colour = self.name.text(), self.colour
+        name, colour = name.strip(), colour.strip().lower()
+        if not name or name in [f.name for f in self.desk.job.rack]:
+            self.desk.message.say(self.tr("Type a name that no filament of the rack has yet."))
+            return
+        self.name.clear()
+        rack = (Filament(name, QColor(colour).name()), *self.desk.job.rack)
+        self.desk.document.edit(self.tr("put {0} on the rack").format(name), replace(self.desk.job, rack=rack))
+
+    def _take_off(self, filament: Filament) -> None:
+        rack = tuple(f for f in self.desk.job.rack if f != filament)
+        if rack:
+            self.desk.document.edit(self.tr("take {0} off the rack").format(filament.name), replace(self.desk.job, rack=rack))

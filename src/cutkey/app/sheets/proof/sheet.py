@@ -1,0 +1,303 @@
+"""Sheet 5, Proof: what was found, and writing the kit."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+from msgspec.structs import replace
+from PySide6.QtCore import QPointF, Qt, QUrl
+from PySide6.QtGui import QDesktopServices, QPainter, QPen
+from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QVBoxLayout
+
+from cutkey.app.drafting import note
+from cutkey.app.sheets.base import Desk, Sheet, section_items
+from cutkey.app.stage.item import Item
+from cutkey.app.theme import theme
+from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, field_row, label, row
+from cutkey.app.widgets.bed_loads import BedLoads
+from cutkey.app.widgets.fold import Fold
+from cutkey.core.errors import BadInput
+from cutkey.core.kit.names import kit_names
+from cutkey.core.model.filament import PLA_DENSITY
+from cutkey.core.model.finding import Finding, blocking
+from cutkey.core.model.job import Job
+from cutkey.core.model.series import SLOT, values_of
+from cutkey.core.model.table_edits import AddText
+from cutkey.core.units import format_mm, format_size
+from cutkey.worker.shown import KitView
+
+_ICONS = {"stop": ("stop", "madder"), "look at": ("look", "madder"), "sound": ("sound", "moss")}
+
+
+#: Filaments of a section that are shown in its line.
+MOST_SWATCHES = 6
+
+
+class ProofSheet(Sheet):
+    """Findings on the left, the kit to be written on the right, the beds below."""
+
+    id, rank, title, tip = "proof", 50, "Proof", "Findings, and writing the kit"
+    fed_by = frozenset({"sections", "kit"})
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.results = (self.left, self.right)
+        self.left.set_heading(self.tr("Findings"))
+        self.right.set_heading(self.tr("The kit"))
+        holder, self.cards = column()
+        self.left.add(holder)
+        self.left.body.addStretch(1)
+        self._picked = -1
+        self._listed: KitView | None = None
+        inner, self.contents = column(5)
+        self.write = button(self.tr("Write the kit…"), "main", tip=self.tr("Choose a folder (Ctrl+E)"))
+        self.write.clicked.connect(lambda: self.desk.commands["export"]())
+        self.why = label("", "warn", wrap=True)
+        self.done = Card(self.tr("Written"), "")
+        self.show_folder = button(self.tr("open the folder"), "link")
+        self.show_folder.clicked.connect(self._open_folder)
+        self.done.add_below(self.show_folder)
+        self.done.hide()
+        self._alarm = False
+        self._folder: Path | None = None
+        self._written: tuple[Job, str] | None = None  # the job as it was written, and what was said then
+        self.series = QLineEdit()
+        self.series.setAccessibleName(self.tr("Series"))
+        self.series.setPlaceholderText(self.tr("1-10, or Ann, Ben"))
+        self.series.setToolTip(self.tr("A kit for each value; {} in a text on the Trace sheet takes it"))
+        self.series.editingFinished.connect(self._set_series)
+        self.series_count = label("", "small", wrap=True)
+        self.piece_rows = QVBoxLayout()
+        self.piece_rows.setSpacing(2)
+        self.pieces = Fold("proof.pieces", self.tr("What is printed"), self.piece_rows)
+        self.right.add(inner, field_row(self.tr("Series"), self.series), self.series_count, self.write, self.why, self.done, self.pieces)
+        self.right.body.addStretch(1)
+        self.beds = BedLoads()
+        self.strip = self.beds
+
+        self.desk.document.renewed.connect(self._forget)
+
+    def _forget(self) -> None:
+        """Another job was opened: what was written is not of it."""
+        self._written = self._folder = None
+
+    @property
+    def findings(self) -> list[Finding]:
+        """What was found, the worst first."""
+        kit = self.desk.engine.kit
+        return kit.findings if kit else []
+
+    def refresh(self) -> None:
+        """Show the findings and what would be written."""
+        kit = self.desk.engine.kit
+        if self._picked >= len(self.findings):
+            self._picked = -1
+        clear(self.cards)
+        for k, finding in enumerate(self.findings):
+            self.cards.addWidget(self._card(k, finding))
+        if kit is None:
+            self.cards.addWidget(label(self.tr("The design is checked here as soon as there is one."), "small", wrap=True))
+        clear(self.contents)
+        if kit is not None:
+            pieces = sum(len(u.pieces) for u in kit.units)
+            called = kit_names(self.desk.job.name)
+            for name, text in (
+                (called.model, self.tr("every body named and in its colour, ready for slicing")),
+                (self.tr("{0} STL files").format(pieces), self.tr("one a piece")),
+                (called.sheet, self.tr("what goes where, and in which order")),
+                *self._set_out(kit),
+                ("report.json", self.tr("sizes, volumes and findings, for scripts")),
+            ):
+                self.contents.addWidget(label(name, "title"))
+                self.contents.addWidget(label(text, "small", wrap=True))
+            clearance = self.tr("clearances {0} mm³").format(format_mm(kit.clearance_volume, 1))
+            self.contents.addWidget(
+                label(self.tr("design {0} cm³, {1}").format(format_mm(kit.design_volume / 1000, 1), clearance), "small", wrap=True)
+            )
+            if kit.hardware:
+                bought = ", ".join(f"{count} × {name}" for name, count in kit.hardware)
+                self.contents.addWidget(label(self.tr("to buy: {0}").format(bought), "small", wrap=True))
+            if kit is not self._listed:
+                self._listed = kit
+                self._show_pieces(kit)
+        self.pieces.setVisible(kit is not None)
+        self._show_series()
+        self._show_written()
+        stopped = blocking(self.findings)
+        why = self.tr("It is being checked again since the last change; in a moment it can be written")
+        if self.desk.job.base is None:
+            why = self.tr("There is no model yet: open one or make a body on the Place sheet")
+        elif self.desk.engine.current("kit") and kit is not None:
+            why = self.tr("Mend what stops the kit first") if stopped else ""
+        allow(self.write, why)
+        self.why.setVisible(stopped)
+        self.why.setText(self.tr("Mend what stops the kit first."))
+        self.beds.show_kit(kit, self.desk.job.printer)
+
+    def _set_out(self, kit: KitView) -> tuple[tuple[str, str], ...]:
+        """Files that come with setting-out pieces."""
+        if kit.setting is None or len(kit.setting.islands) < 2:
+            return ()
+        called = kit_names(self.desk.job.name)
+        return (
+            (called.template, self.tr("outlines at 1:1, tiled")),
+            (called.setting_out, self.tr("which numbered spacer goes where")),
+        )
+
+    def _card(self, k: int, finding: Finding) -> Card:
+        icon, colour = _ICONS[finding.severity]
+        mark = QLabel()
+        mark.setPixmap(theme.icon(icon, colour).pixmap(20, 20))
+        title = f"{finding.title}: {finding.piece}" if finding.piece and finding.severity != "sound" else finding.title
+        card = Card(title, finding.text, mark)
+        card.set_state(picked=k == self._picked, alarm=finding.severity != "sound")
+        card.clicked.connect(lambda k=k: self._pick(k))
+        if finding.mend == "propose cuts":
+            b = button(self.tr("mend: propose cuts"), "cut")
+            b.clicked.connect(lambda: self.desk.commands["propose_cuts"]())
+            card.add_below(b)
+        elif finding.mend == "show":
+            b = button(self.tr("show the place"))
+            b.clicked.connect(lambda _=False, k=k: self._go_to(k))
+            card.add_below(b)
+        card.context = partial(self._menu_of, k, finding)
+        return card
+
+    def _menu_of(self, k: int, finding: Finding) -> QMenu:
+        """What can be done about a finding."""
+        menu = context_menu(self.left)
+        if finding.mend == "propose cuts":
+            menu.addAction(self.tr("Propose cuts")).triggered.connect(lambda _=False: self.desk.commands["propose_cuts"]())
+        show = menu.addAction(self.tr("Show the place"))
+        allow(show, "" if finding.place is not None else self.tr("It is of the whole, not of one place"))
+        show.triggered.connect(lambda _=False: self._go_to(k))
+        text = f"{finding.title}: {finding.text}"
+        menu.addAction(self.tr("Copy its words")).triggered.connect(lambda _=False: QApplication.clipboard().setText(text))
+        return menu
+
+    def _show_pieces(self, kit: KitView) -> None:
+        """What is printed, section by section."""
+        clear(self.piece_rows)
+        for unit in kit.units:
+            grams = sum(volume for _, _, volume, _ in unit.pieces) * unit.copies * PLA_DENSITY
+            size = format_size(unit.size, 0)
+            name = f"{unit.copies} × {unit.name}" if unit.copies > 1 else unit.name
+            line = self.tr("{0} mm, {1} g if solid").format(size, format_mm(grams, 0 if grams >= 10 else 1))
+            swatches = [Swatch(f.colour, 12, round_=True) for _, f, _, _ in unit.pieces[:MOST_SWATCHES]]
+            self.piece_rows.addLayout(row(label(name), 1, *swatches, spacing=3))
+            self.piece_rows.addWidget(label(line, "small"))
+
+    # -- stage
+    def items(self) -> list[Item]:
+        """The kit in place."""
+        return section_items(self.desk.engine)
+
+    def empty_text(self) -> str:
+        """What to do first."""
+        return self.tr("There is nothing to check yet:\nput a model or a plate on the Place sheet.")
+
+    def paint(self, painter: QPainter) -> None:
+        """A leader to the place of every finding that has one."""
+        placed = [(k, f) for k, f in enumerate(self.findings) if f.place is not None and f.severity != "sound"]
+        for n, (k, finding) in enumerate(placed):
+            assert finding.place is not None
+            p = self.desk.stage.to_widget(finding.place)
+            strong = k == self._picked
+            painter.setPen(QPen(theme.colour("madder"), 2.2 if strong else 1.3))
+            painter.setBrush(theme.colour("madder", 40))
+            painter.drawEllipse(p, 9, 9)
+            # Labels stand above each other, so that near places can be told apart.
+            tip = p + QPointF(36, -30 - 24 * n)
+            painter.drawLine(p + QPointF(6.5, -6), tip)
+            text = finding.title
+            if finding.figure is not None and finding.limit is not None:
+                text += f" {format_mm(finding.figure)} / {format_mm(finding.limit)} {finding.unit}"
+            note(painter, tip, text, "madder", Qt.AlignmentFlag.AlignLeft)
+
+    def _pick(self, k: int) -> None:
+        self._picked = -1 if self._picked == k else k
+        self.refresh()
+        self.desk.stage.update()
+
+    def _go_to(self, k: int) -> None:
+        place = self.findings[k].place
+        if place is not None:
+            self._picked = k
+            stage = self.desk.stage
+            normal_scale = 30 / max(1, stage.height())
+            stage.camera = stage.camera._replace(target=place, mm_per_px=normal_scale, tilt=max(stage.camera.tilt, 60))
+            stage.redraw()
+            self.refresh()
+
+    # -- export
+    def _show_series(self) -> None:
+        job = self.desk.job
+        if not self.series.hasFocus():
+            self.series.setText(job.series)
+        try:
+            values = values_of(job.series)
+        except BadInput as error:
+            self.series_count.setText(str(error))
+            return
+        asked = any(SLOT in e.text for g in job.graphics for e in g.edits if isinstance(e, AddText))
+        text = self.tr("{0} kits, from {1} to {2}").format(len(values), values[0], values[-1]) if values else ""
+        if values and not asked:
+            text += self.tr("; no text has {} yet, so all are alike")
+        self.series_count.setText(text)
+        self.series_count.setVisible(bool(text))
+
+    def _set_series(self) -> None:
+        text = self.series.text().strip()
+        if text != self.desk.job.series:
+            self.desk.document.edit(self.tr("change the series"), replace(self.desk.job, series=text))
+
+    def offers(self) -> dict[str, Callable[..., Any]]:
+        """Whether the kit may be written, and saying that it was."""
+        return {"may_export": self.may_write, "exported": self.exported}
+
+    def may_write(self) -> bool:
+        """Whether there is a kit without a finding that stops it."""
+        return self.desk.engine.kit is not None and (self.write.isEnabled() or all(f.severity != "stop" for f in self.findings))
+
+    @property
+    def waiting(self) -> int:
+        """Findings that are not sound."""
+        kit = self.desk.engine.kit
+        return sum(f.severity != "sound" for f in kit.findings) if kit else 0
+
+    def exported(self, report: dict[str, Any], folder: Path, job: Job) -> None:
+        """Say what was written, and of which state of the job."""
+        self._folder = folder
+        pieces = sum(len(u["pieces"]) for u in report["units"])
+        file = next((f for f in report["findings"] if f["kind"] == "file"), None)
+        text = self.tr("{0} pieces in {1}").format(pieces, folder.name)
+        if "series" in report:
+            text = self.tr("{0} kits of {1}").format(len(report["series"]), text)
+        text = f"{text}. {file['text'] if file else ''}"
+        if report.get("left"):
+            changed = ", ".join(report["left"][:3])
+            text += " " + self.tr("Of an earlier kit {0} stayed, as it was changed since.").format(changed)
+        self._written = (job, text)
+        self._alarm = bool(report.get("left")) or bool(file and file["severity"] != "sound")
+        self._show_written()
+
+    def _show_written(self) -> None:
+        """Written is only what lies in the folder as the kit is now."""
+        self.done.setVisible(self._written is not None)
+        if self._written is None:
+            return
+        job, text = self._written
+        if job == self.desk.job:
+            self.done.set_text(self.tr("Written"), text)
+            self.done.set_state(alarm=self._alarm)
+        else:
+            folder = self._folder.name if self._folder else ""
+            self.done.set_text(self.tr("Out of date"), self.tr("The job was changed since {0} was written; write it again.").format(folder))
+            self.done.set_state(alarm=True)
+
+    def _open_folder(self) -> None:
+        if self._folder is not None:
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(self._folder)))

@@ -1,0 +1,436 @@
+"""Sheet 3, Split: sections that fit the bed, with keys."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from itertools import pairwise
+from typing import Any
+
+import numpy as np
+from msgspec.structs import replace
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QKeyEvent, QPainter
+from PySide6.QtWidgets import QMenu, QSlider, QVBoxLayout, QWidget
+
+from cutkey.app.sheets.base import Desk, Sheet, section_items
+from cutkey.app.sheets.split.bed_card import BedCard
+from cutkey.app.sheets.split.cut_list import CutList
+from cutkey.app.sheets.split.gauge_card import GaugeCard
+from cutkey.app.sheets.split.joint_panel import JointPanel
+from cutkey.app.sheets.split.rulers import Rulers
+from cutkey.app.sheets.split.split_drawing import SplitDrawing
+from cutkey.app.sheets.split.split_strip import SplitStrip
+from cutkey.app.stage.item import Item
+from cutkey.app.theme import theme
+from cutkey.app.widgets.basics import Panel, allow, button, clear, context_menu, label, row
+from cutkey.core.model.changes import Change
+from cutkey.core.model.cuts import AXES, Axis, Cut, JointKeys, Keys, Labels, Plan
+from cutkey.core.model.edits import KeyScope, change_cut, limit_cut, remove_cut, set_keys
+from cutkey.core.model.printer import Printer
+from cutkey.core.model.spacing import Gauge
+from cutkey.core.split.proofs.order import direction, shifts_apart
+from cutkey.worker.shown import JointView, KitView
+
+#: The pull-apart slider at its end, mm between what a step of the assembly joins.
+FARTHEST = 70
+
+
+class SplitSheet(Sheet):
+    """Cuts as tabs on rulers along the design; joints and their keys; how it all goes together."""
+
+    id, rank, title, tip = "split", 30, "Split", "Sections that fit the bed, with keys"
+    fed_by = frozenset({"design", "sections", "kit"})
+    owns = frozenset({"cut", "printer"})
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.results = (self.left, self.right)
+        self.left.set_heading(self.tr("Cuts and joints"))
+        self._picked = 0
+        self._joint = -1
+        self._plans: list[Plan] = []
+        self._planned: object = None  # what they were made for
+        self.rulers = Rulers(desk.stage)
+        self.drawing = SplitDrawing(desk, self.rulers)
+        self._build_left(self.left)
+        self.joints = JointPanel(self.right, self._keys, self._pick_joint, self._automatic, self._label)
+        self.pages = SplitStrip(self._move_keys)
+        self.strip = self.pages
+
+    def _build_left(self, panel: Panel) -> None:
+        self.propose = button(
+            self.tr("propose cuts"), "cut", "cut", self.tr("As few sections as the bed allows, cut where it does least harm")
+        )
+        self.propose.clicked.connect(self._propose)
+        self._others = QWidget()
+        self.others = row(spacing=2)
+        self._others.setLayout(self.others)
+        self._others.hide()
+        self.cuts = CutList(self._pick, self._change, self._delete, self._limit)
+        adds = []
+        for axis in AXES:
+            b = button(self.tr("+ {0}").format(axis), "cut", tip=self.tr("Add a cut across {0}").format(axis))
+            b.clicked.connect(lambda _=False, a=axis: self._add(a))
+            adds.append(b)
+        self.apart = QSlider(Qt.Orientation.Horizontal)
+        self.apart.setRange(0, 100)
+        self.apart.setAccessibleName(self.tr("Pull apart"))
+        self.apart.setToolTip(self.tr("Undo the assembly step by step, the last push first"))
+        self.apart.valueChanged.connect(lambda _: self._show_apart())
+        self.step = label("", "small", wrap=True)
+        self.gauge = GaugeCard(self._gauge)
+        self.bed = BedCard(self._printer, lambda: self.desk.commands["test_piece"]())
+        panel.add(self.propose, self.cuts, row(*adds), self._others)
+        # Shown once there is something to pull apart.
+        self.pull = QWidget()
+        pull = QVBoxLayout(self.pull)
+        pull.setContentsMargins(0, 0, 0, 0)
+        for w in (label(self.tr("Pull apart"), "caption"), self.apart, self.step):
+            pull.addWidget(w)
+        panel.add(self.pull, self.gauge, self.bed)
+        panel.body.addStretch(1)
+
+    def make_room(self, width: int) -> None:
+        """The joint beside the beds in a wide window, else behind them."""
+        self.pages.make_room(width)
+
+    # -- showing
+    @property
+    def kit(self) -> KitView | None:
+        """The kit when it is of the present cuts."""
+        kit = self.desk.engine.kit
+        return kit if kit and len(kit.cuts) == len(self.desk.job.cuts) else None
+
+    def joint(self) -> JointView | None:
+        """The picked joint."""
+        kit = self.kit
+        return kit.joints[self._joint] if kit and 0 <= self._joint < len(kit.joints) else None
+
+    def refresh(self) -> None:
+        """Show the cuts, the joints and the beds."""
+        job, kit = self.desk.job, self.kit
+        self._picked = min(self._picked, len(job.cuts) - 1) if job.cuts else -1
+        if self._picked < 0 <= len(job.cuts) - 1:
+            self._picked = 0
+        joint = self.joint()
+        if kit and (joint is None or joint.cut != self._picked):
+            self._joint = next((n for n, j in enumerate(kit.joints) if j.cut == self._picked), -1)
+        self.propose.setText(self.tr("propose cuts again") if job.cuts else self.tr("propose cuts"))
+        allow(self.propose, "" if self.desk.engine.design is not None else self.tr("There is nothing to cut yet"))
+        self._show_others()
+        self.cuts.show_cuts(job.cuts, kit, self._picked)
+        self.bed.show_printer(job.printer)
+        self.bed.offer(room=not job.cuts)
+        cut = job.cuts[self._picked] if 0 <= self._picked < len(job.cuts) else None
+        own = self._own_keys()
+        keys = own.keys if own else (cut.keys if cut else None) or job.keys
+        scope = "joint" if own else "cut" if cut and cut.keys else "all"
+        self.joints.show_joints(kit, self._picked, self._joint, keys, scope, job.printer.slides, job.labels)
+        self.pages.joint.show_joint(self.joint())
+        self.pages.beds.show_kit(self.desk.engine.kit, job.printer)
+        self.pages.setting.show_setting(kit.setting if kit else None)
+        self.gauge.show_gauge(job.gauge)
+        self._show_step()
+
+    def _show_others(self) -> None:
+        clear(self.others)
+        mine = tuple(self.desk.job.cuts)
+        if self._planned != self._design():
+            self._plans = []
+        if len(self._plans) < 2 and mine in [p.cuts for p in self._plans]:
+            return
+        for plan in self._plans:
+            if plan.cuts == mine:
+                continue
+            name = self.tr("{0} in a grid") if plan.how.startswith("grid") else self.tr("{0} in rows")
+            b = button(name.format(plan.sections), "flat", tip=self.tr("Take these cuts instead: {0}").format(plan.how))
+            b.setAccessibleName(self.tr("Other plan: {0} sections, {1}").format(plan.sections, plan.how))
+            b.clicked.connect(lambda _=False, p=plan: self._take(p))
+            self.others.addWidget(b)
+        if self.others.count():
+            self.others.insertWidget(0, label(self.tr("or"), "caption"))
+            self.others.addStretch(1)
+        self._others.setVisible(self.others.count() > 0)
+
+    def _show_step(self) -> None:
+        kit = self.kit
+        share, text = self.apart.value() / 100, ""
+        if kit and kit.assembly.stuck:
+            text = self.tr("It does not go together: {0}").format(kit.assembly.why)
+        elif kit and kit.assembly.steps:
+            n = len(kit.assembly.steps)
+            k = n - 1 - min(n - 1, int(share * n)) if share else n - 1
+            step = kit.assembly.steps[k]
+            names = [u.name for u in kit.units if not u.is_key]
+            what, to = (" + ".join(names[i] for i in group) for group in (step.movers, step.fixed))
+            text = self.tr("Step {0} of {1}: {2} to {3}, {4}").format(k + 1, n, what, to, direction(step.way))
+        self.step.setText(text)
+        self.step.setVisible(bool(text))
+        self.pull.setVisible(bool(kit and kit.assembly.steps))
+
+    # -- stage
+    def items(self) -> list[Item]:
+        """Sections, with the assembly undone as far as the slider says."""
+        share = self.apart.value() / 100
+        items = section_items(self.desk.engine, share, FARTHEST)
+        if self.desk.engine.nearest != "kit":
+            return items
+        return items + self._loose(share) if share else items + self._spacers()
+
+    def _spacers(self) -> list[Item]:
+        """Setting-out pieces between their islands."""
+        kit = self.kit
+        setting = kit.setting if kit else None
+        return [Item(f"spacer {n}", mesh, theme.colour("ultramarine").name()) for n, _, _, mesh in setting.pieces] if setting else []
+
+    def _loose(self, share: float) -> list[Item]:
+        """Loose keys half way between the sections they join."""
+        kit = self.desk.engine.kit
+        if kit is None:
+            return []
+        count = sum(not u.is_key for u in kit.units)
+        shifts = shifts_apart(count, kit.assembly, share, FARTHEST)
+        out = []
+        for n, key in enumerate(kit.loose):
+            a, b = kit.joints[key.joint].numbers
+            x, y, z = ((shifts[a] + shifts[b]) / 2).tolist()
+            out.append(Item(f"key {n}", key.mesh, theme.colour("ultramarine").name(), (x, y, z)))
+        return out
+
+    def empty_text(self) -> str:
+        """What to do first."""
+        return self.tr("There is nothing to split yet:\nput a model or a plate on the Place sheet.")
+
+    def _show_apart(self) -> None:
+        self.desk.stage.set_items(self.items())
+        self._show_step()
+
+    def paint(self, painter: QPainter) -> None:
+        """Rulers with brackets and tabs, cuts, keys with their distances."""
+        self.drawing.paint(painter, self._picked, self._joint, self.apart.value() > 0)
+
+    def grab(self, p: QPointF) -> Callable[[QPointF, bool], None] | None:
+        """Take hold of a cut's tab or handle, or of a key."""
+        kit = self.kit
+        if kit is None or self.apart.value() > 0:
+            return None
+        found = self.rulers.grab(p, self.desk.job.cuts, kit, self._picked, self._dragged, self._pull)
+        return found or self._grab_key(p, kit)
+
+    def _grab_key(self, p: QPointF, kit: KitView) -> Callable[[QPointF, bool], None] | None:
+        for n, joint in enumerate(kit.joints):
+            for k, key in enumerate(joint.keys):
+                q = self.desk.stage.to_widget(key.centre)
+                if abs(q.x() - p.x()) < 7 and abs(q.y() - p.y()) < 7:
+                    return lambda q, done, n=n, k=k: self._follow_key(n, k, p, q, done)  # type: ignore[misc]
+        return None
+
+    def _follow_key(self, number: int, k: int, begun: QPointF, p: QPointF, done: bool) -> None:
+        """Move a key along the face to the place nearest to the mouse; a mere click picks its joint."""
+        kit = self.kit
+        if kit is None or number >= len(kit.joints) or k >= len(kit.joints[number].keys):
+            return
+        joint = kit.joints[number]
+        self._joint, self._picked = number, joint.cut
+        if abs(p.x() - begun.x()) + abs(p.y() - begun.y()) < 3:
+            if done:
+                self._pick_joint(number)
+            return
+        a, b = (self.desk.stage.to_widget(joint.plane.lift(u, joint.keys[k].v)) for u in (0.0, 1.0))
+        d = b - a
+        u = ((p.x() - a.x()) * d.x() + (p.y() - a.y()) * d.y()) / max(1e-6, d.x() ** 2 + d.y() ** 2)
+        self._set_hand([(round(u, 1) if i == k else x.u, x.v) for i, x in enumerate(joint.keys)])
+
+    def _dragged(self, number: int, cut: Cut, done: bool) -> None:
+        self._picked = number
+        if self.desk.job.cuts[number] != cut:
+            self._change(number, cut, True)
+        elif done:
+            self.refresh()
+
+    def _pull(self, axis: Axis, at: float) -> int:
+        self._new_cut(Cut(axis, at))
+        return self._picked
+
+    def click(self, hit: Any) -> None:
+        """Pick the section clicked: its first joint."""
+        kit = self.kit
+        if kit is None or hit is None:
+            return
+        name = hit.key.split(" ", 1)[0]
+        mine = [n for n, j in enumerate(kit.joints) if name in j.sections]
+        if mine:
+            self._pick_joint(mine[(mine.index(self._joint) + 1) % len(mine)] if self._joint in mine else mine[0])
+
+    def menu(self, p: QPointF) -> QMenu | None:
+        """What can be done with the picked cut, and new cuts through the place that was clicked."""
+        hit = self.desk.stage.pick(p)
+        if self.desk.engine.design is None:
+            return None
+        menu = self.cuts.menu_of(self._picked) if 0 <= self._picked < len(self.desk.job.cuts) else context_menu(self.desk.stage)
+        menu.addSeparator()
+        for axis, at in zip(AXES, hit.point.round(1).tolist(), strict=True) if hit is not None else ():
+            text = self.tr("New cut across {0} here").format(axis)
+            menu.addAction(text).triggered.connect(lambda _=False, axis=axis, at=at: self._new_cut(Cut(axis, at)))
+        menu.addAction(self.tr("Propose cuts")).triggered.connect(lambda _=False: self._propose())
+        menu.addSeparator()
+        self.add_looks(menu)
+        return menu
+
+    def key(self, event: QKeyEvent) -> bool:
+        """Delete removes the picked cut; arrows move it by a millimetre."""
+        cuts = self.desk.job.cuts
+        if not 0 <= self._picked < len(cuts):
+            return False
+        if event.key() == Qt.Key.Key_Delete:
+            self._delete(self._picked)
+            return True
+        steps = {Qt.Key.Key_Left: -1.0, Qt.Key.Key_Down: -1.0, Qt.Key.Key_Right: 1.0, Qt.Key.Key_Up: 1.0}
+        if event.key() in steps:
+            cut = cuts[self._picked]
+            self._change(self._picked, replace(cut, at=round(cut.at + steps[Qt.Key(event.key())], 3)), True)
+            return True
+        return False
+
+    # -- edits
+    def _pick(self, number: int) -> None:
+        self._picked = number
+        self.refresh()
+        self.desk.stage.update()
+
+    def show_change(self, change: Change) -> None:
+        """Pick the cut, if there is one of that number."""
+        if change.part == "cut" and change.number >= 0:
+            self._picked = min(change.number, len(self.desk.job.cuts) - 1)
+
+    def offers(self) -> dict[str, Callable[..., Any]]:
+        """Proposing cuts."""
+        return {"propose_cuts": self._propose_here}
+
+    def _propose_here(self) -> None:
+        self.desk.commands["open_sheet"](self.id)
+        self.propose.click()
+
+    def _pick_joint(self, number: int) -> None:
+        kit = self.kit
+        if kit is None:
+            return
+        self._joint, self._picked = number, kit.joints[number].cut
+        self.pages.turn("joint")
+        self.refresh()
+        self.desk.stage.update()
+
+    def _propose(self) -> None:
+        if self.desk.engine.design is not None:
+            self.desk.engine.propose(self._proposed)
+
+    def _proposed(self, plans: list[Plan]) -> None:
+        """Take the best plan; the others stay one click away."""
+        self._plans, self._planned = plans, self._design()
+        if not plans:
+            self.desk.message.say(self.tr("No sensible cuts make this design fit the bed; check its size, or choose a larger printer."))
+            return
+        if plans[0].cuts != self.desk.job.cuts:
+            self.desk.document.edit(self.tr("propose cuts"), replace(self.desk.job, cuts=plans[0].cuts))
+        else:
+            self.refresh()
+        if not plans[0].cuts:
+            text = self.tr("The design fits the bed as it is; no cut is needed.")
+            if plans[0].sections > 1:
+                text = self.tr("Each of the {0} bodies fits the bed as it is; no cut is needed.").format(plans[0].sections)
+            self.desk.message.say(text, calm=True)
+
+    def _design(self) -> object:
+        """All that plans depend on."""
+        job = self.desk.job
+        return (job.base, job.addons, job.graphics, job.placements, job.printer)
+
+    def _take(self, plan: Plan) -> None:
+        self._picked = 0
+        self.desk.document.edit(self.tr("take other cuts"), replace(self.desk.job, cuts=plan.cuts))
+
+    def _add(self, axis: Axis) -> None:
+        """A new cut in the middle of the longest stretch."""
+        kit = self.desk.engine.kit
+        if kit is None:
+            return
+        k = AXES.index(axis)
+        edges = [kit.low[k], *sorted(c.at for c in self.desk.job.cuts if c.axis == axis and c.inside is None), kit.high[k]]
+        _, a, b = max((b - a, a, b) for a, b in pairwise(edges))
+        self._new_cut(Cut(axis, round((a + b) / 2, 2)))
+
+    def _new_cut(self, cut: Cut) -> None:
+        """Cuts through everything come before those that are limited."""
+        cuts = self.desk.job.cuts
+        self._picked = sum(c.inside is None for c in cuts)
+        new = (*cuts[: self._picked], cut, *cuts[self._picked :])
+        self.desk.document.edit(self.tr("add a cut"), replace(self.desk.job, cuts=new))
+
+    def _change(self, number: int, cut: Cut, merge: bool) -> None:
+        old = self.desk.job.cuts[number]
+        if (old.at, old.tilt, old.lean, old.path) != (cut.at, cut.tilt, cut.lean, cut.path):
+            cut = replace(cut, hand=())
+        text = self.tr("move a cut") if old.at != cut.at else self.tr("change a cut")
+        self.desk.document.edit(text, change_cut(self.desk.job, number, cut), merge)
+
+    def _delete(self, number: int) -> None:
+        self.desk.document.edit(self.tr("delete a cut"), remove_cut(self.desk.job, number))
+
+    def _limit(self, number: int, name: str) -> None:
+        """Limit a cut to a section by name, or let it go through everything."""
+        kit = self.kit
+        if name == "keep" or kit is None:
+            return
+        place = None
+        if name:
+            unit = next(u for u in kit.units if u.name == name)
+            x, y, z = (float(v) for v in np.array(unit.low) + np.array(unit.size) / 2)
+            place = (round(x, 2), round(y, 2), round(z, 2))
+        job = limit_cut(self.desk.job, number, place)
+        self._picked = len(job.cuts) - 1 if name else sum(c.inside is None for c in job.cuts) - 1
+        self.desk.document.edit(self.tr("limit a cut"), job)
+
+    def _own_keys(self) -> JointKeys | None:
+        """What the job says of the picked joint alone; the kit may not know of it yet."""
+        joint = self.joint()
+        if joint is None or joint.cut >= len(self.desk.job.cuts):
+            return None
+        places = (joint.place, joint.own.at if joint.own else joint.place)
+        return next((j for j in self.desk.job.cuts[joint.cut].joints if j.at in places), None)
+
+    def _keys(self, keys: Keys, scope: KeyScope, merge: bool) -> None:
+        """Give all cuts, the picked one, or the picked joint these keys."""
+        joint, own = self.joint(), self._own_keys()
+        place = own.at if own else joint.place if joint else None
+        job = set_keys(self.desk.job, keys, scope, self._picked, place)
+        self.desk.document.edit(self.tr("change the keys"), job, merge)
+
+    def _move_keys(self, places: list[tuple[float, float]], done: bool) -> None:
+        self._set_hand(places)
+
+    def _automatic(self) -> None:
+        self._set_hand([])
+
+    def _set_hand(self, places: list[tuple[float, float]]) -> None:
+        """Set the places of the picked joint's keys by hand; none gives them back to the program."""
+        joint = self.joint()
+        if joint is None:
+            return
+        cut = self.desk.job.cuts[joint.cut]
+        same = [j for j in self.kit.joints if j.cut == joint.cut and j.name != joint.name] if self.kit else []
+        others = [k for j in same if j.by_hand for k in j.keys]
+        hand = (*((k.u, k.v) for k in others), *((float(u), float(v)) for u, v in places))
+        self.desk.document.edit(self.tr("move a key"), change_cut(self.desk.job, joint.cut, replace(cut, hand=hand)), merge=True)
+
+    def _label(self, labels: Labels) -> None:
+        text = self.tr("engrave names") if labels.on else self.tr("leave names off")
+        self.desk.document.edit(text, replace(self.desk.job, labels=labels))
+
+    def _gauge(self, gauge: Gauge, merge: bool) -> None:
+        switched = gauge.on != self.desk.job.gauge.on
+        self.desk.document.edit(self.tr("setting-out pieces"), replace(self.desk.job, gauge=gauge), merge)
+        if switched:
+            self.pages.turn("setting" if gauge.on else "beds")
+
+    def _printer(self, printer: Printer, merge: bool) -> None:
+        self.desk.document.edit(self.tr("change the printer"), replace(self.desk.job, printer=printer), merge)

@@ -1,0 +1,464 @@
+"""Sheet 1, Trace: the light table."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+
+from cutkey.app.clipboard import put_part
+from cutkey.app.sheets.base import Desk, Sheet
+from cutkey.app.sheets.trace.added import AddedForm
+from cutkey.app.sheets.trace.colour_panel import ColourPanel
+from cutkey.app.sheets.trace.edit_list import EditList
+from cutkey.app.sheets.trace.picked_card import PickedCard
+from cutkey.app.sheets.trace.picture_tools import PictureTools
+from cutkey.app.sheets.trace.piece_tools import PieceTools
+from cutkey.app.sheets.trace.size_card import SizeCard
+from cutkey.app.sheets.trace.step_list import StepList, Steps, describe
+from cutkey.app.sheets.trace.swap_strip import swap_page
+from cutkey.app.table.histogram import Histogram
+from cutkey.app.widgets.basics import Card, Panel, Segments, allow, button, context_menu, row
+from cutkey.app.widgets.fold import FoldingCard
+from cutkey.app.widgets.number_field import NumberField
+from cutkey.core.model.changes import Change
+from cutkey.core.model.edits import add_edit, another_of_source, change_graphic, remove_graphic
+from cutkey.core.model.job import GraphicSpec, Job
+from cutkey.core.model.table_edits import CloseLines, Delete, Edit
+from cutkey.core.model.things import graphics_of, joined
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.steps.kind import WORKING_SIDE, Step
+from cutkey.core.steps.take_away import TakeAway
+from cutkey.core.units import format_mm
+from cutkey.worker.shown import GraphicView
+
+
+class TraceSheet(Sheet):
+    """Preparation on the left, picture and trace in the middle, colours, size and edits on the right."""
+
+    id, rank, title, tip = "trace", 10, "Trace", "Picture to colour regions"
+    centre = "table"
+    fed_by = owns = frozenset({"graphic"})
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.left.set_heading(self.tr("Preparation"))
+        self.right.set_heading(self.tr("Colours"))
+        self.histogram = Histogram()
+        self.histogram.moved.connect(lambda v, done: self._set("threshold", merge=True, threshold=v))
+        self.histogram.all_moved.connect(lambda v: self._set("thresholds", merge=True, thresholds=tuple(v)))
+        self.marks: dict[str, QCheckBox] = {}
+        self.pieces = PieceTools(desk, self._add_edit, lambda mm: self.size.ask(mm))
+        self.pictures = PictureTools(desk, self._add_step, lambda: self.colours.ink)
+        self._build_left(self.left)
+        self._build_right(self.right)
+        self._build_strip()
+        desk.table.picked.connect(lambda _: self._show_picked())
+
+    @property
+    def part(self) -> str:
+        """What the sheet shows of what is computed."""
+        spec = self.desk.spec()
+        return f"graphic {spec.id}" if spec else ""
+
+    # -- building
+    def _mark_box(self, key: str, text: str, tip: str) -> QCheckBox:
+        """A switch for something drawn over the trace."""
+        box = QCheckBox(text)
+        box.setToolTip(tip)
+        box.setChecked(key in self.desk.table.marks)
+        box.toggled.connect(lambda on: self._mark(key, on))
+        self.marks[key] = box
+        return box
+
+    def _build_left(self, panel: Panel) -> None:
+        self.picker = QComboBox()
+        self.picker.setAccessibleName(self.tr("Graphic"))
+        self.picker.activated.connect(self._pick)
+        self.picture = Card(self.tr("Picture"), "", None)
+        self.picture.add_below(self.picker)
+        add = button(
+            self.tr("open a picture"), "add", "picture", self.tr("PNG, JPEG, WebP, BMP, TIFF, SVG or DXF; you can also drop or paste one")
+        )
+        add.clicked.connect(lambda: self.desk.commands["open_picture"]())
+        self.other = button(
+            self.tr("use another picture"), "add", "picture", self.tr("In the place of this one: size, place, depths and cuts stay")
+        )
+        self.other.clicked.connect(lambda: self.desk.commands["other_picture"]())
+        self.steps = StepList(self._set_steps)
+        self.more = button(
+            self.tr("+ preparation step"), "add", tip=self.tr("Crop, square up, erase, paint over and more; each step can be changed later")
+        )
+        menu = QMenu(self.more)
+        self.pictures.fill_menu(menu)
+        self.more.setMenu(menu)
+        self.smooth = QCheckBox()
+        self.smooth.setAccessibleName(self.tr("Clean edges"))
+        self.smooth.clicked.connect(lambda on: self._set("clean edges", smooth=on))
+        self.smooth_card = Card(self.tr("Clean edges"), "", self.smooth)
+        self.smooth_card.setToolTip(self.tr("Noise is smoothed and blur undone, only as strongly as the picture asks for"))
+        self.background = Segments(
+            self.tr("Background"),
+            (
+                ("auto", self.tr("away"), self.tr("Take away what touches the picture's border")),
+                ("none", self.tr("keep"), self.tr("Trace the background too")),
+                ("click", self.tr("click…"), self.tr("Click a colour in the picture to take it away")),
+            ),
+        )
+        self.background.chosen.connect(self._background)
+        self.inside = QCheckBox(self.tr("inside the figure too"))
+        self.inside.setToolTip(self.tr("Also take away areas of the background's colour that the figure encloses, as in letters"))
+        self.inside.clicked.connect(lambda on: self._set("background inside", everywhere=on))
+        self.background_card = FoldingCard("trace.background", self.tr("Background"))
+        self.background_card.add_below(self.background)
+        self.background_card.add_below(self.inside)
+        self.mode = Segments(
+            self.tr("Regions by"),
+            (
+                ("colours", self.tr("colour"), self.tr("One region a colour")),
+                ("threshold", self.tr("threshold"), self.tr("Dark against light, at one threshold of brightness")),
+                ("levels", self.tr("several"), self.tr("Several thresholds, and a region between each two: for relief by level")),
+            ),
+        )
+        self.mode.chosen.connect(lambda m: self._set("regions", mode=m))
+        self.count = NumberField(self.tr("Number of colours"), "", 0, 64, 1, 0, self.tr("0 finds the number from the picture"))
+        self.count.committed.connect(lambda v: self._set("number of colours", colours=int(v), thresholds=()))
+        self.count.stepped.connect(lambda v: self._set("number of colours", colours=int(v), thresholds=(), merge=True))
+        self.mode_card = FoldingCard("trace.regions", self.tr("Regions by"))
+        self.mode_card.add_below(self.mode)
+        self.mode_card.add_below(self.count)
+        self.specks = NumberField(
+            self.tr("Smallest piece"), "mm²", 0, 500, 0.1, 2, self.tr("Smaller pieces take the colour around them, they never become holes")
+        )
+        self.widths = NumberField(
+            self.tr("Least width"), "mm", 0, 50, 0.1, 2, self.tr("Pieces that are nowhere as wide as this take the colour around them too")
+        )
+        for field, name in ((self.specks, "despeckle_mm2"), (self.widths, "despeckle_mm")):
+            field.committed.connect(lambda v, n=name: self._set("speck limit", **{n: v}))
+            field.stepped.connect(lambda v, n=name: self._set("speck limit", merge=True, **{n: v}))
+        self.speck_card = FoldingCard("trace.specks", self.tr("Specks"))
+        self.speck_card.add_below(row(self.specks, self.widths))
+        self.speck_card.add_below(self._mark_box("specks", self.tr("ring them on the table"), self.tr("What took the colour around it")))
+        self.shape = QComboBox()
+        self.shape.setAccessibleName(self.tr("Shape"))
+        for key, text in (
+            ("filled", self.tr("filled regions")),
+            ("silhouette", self.tr("silhouette, holes filled")),
+            ("linework", self.tr("line work")),
+            ("outline", self.tr("outer outline at a distance")),
+        ):
+            self.shape.addItem(text, key)
+        self.shape.activated.connect(lambda k: self._set("shape", shape=self.shape.itemData(k)))
+        self.outline = NumberField(
+            self.tr("Distance of the outline"), "mm", -50, 200, 0.5, 2, self.tr("How far the outer outline lies outside the figure")
+        )
+        self.outline.committed.connect(lambda v: self._set("outline", outline_mm=v))
+        self.outline.stepped.connect(lambda v: self._set("outline", outline_mm=v, merge=True))
+        self.shape_card = FoldingCard("trace.shape", self.tr("Shape"))
+        self.shape_card.add_below(self.shape)
+        self.shape_card.add_below(self.outline)
+        self.of_picture = (self.more, self.smooth_card, self.background_card, self.mode_card, self.speck_card)
+        panel.add(add, self.other, self.picture, self.steps, *self.of_picture, self.shape_card)
+        panel.body.addStretch(1)
+
+    def _build_right(self, panel: Panel) -> None:
+        fringe = self._mark_box(
+            "fringe", self.tr("fringe"), self.tr("Where the trace lies beside the picture's edges; strokes ten times as long as it is off")
+        )
+        thin = self._mark_box("thin", self.tr("thin places"), self.tr("Necks and slits narrower than the nozzle"))
+        self.colours = ColourPanel(self.desk, self._set, self._light, row(fringe, thin))
+        self.size = SizeCard(self.desk)
+        self.notes = Card(self.tr("Please note"), "")
+        self.close_lines = button(self.tr("close its open lines"), "link")
+        self.close_lines.clicked.connect(self._close_lines)
+        self.notes.add_below(self.close_lines)
+        self.picked = PickedCard(self.pieces)
+        self.edits = EditList(self._set_edits)
+        self.added = AddedForm(self._add_edit, lambda: self.colours.ink)
+        self.added.hide()
+        self.form_button = button(self.tr("add text or a shape"), "link")
+        self.form_button.clicked.connect(lambda: self.added.setVisible(not self.added.isVisible()))
+        self.twin = button(
+            self.tr("another graphic of this picture"), "link", tip=self.tr("Both keep one scale and lie on one another as in the picture")
+        )
+        self.twin.clicked.connect(self._another)
+        self.delete = button(self.tr("remove this graphic"), "link")
+        self.delete.clicked.connect(self._remove)
+        self.onward = button(self.tr("place it on a model"), "add", "face")
+        self.onward.clicked.connect(lambda: self.desk.commands["open_sheet"]("place"))
+        panel.add(
+            self.picked, self.colours, self.size, self.onward, self.notes, self.edits, self.form_button, self.added, self.twin, self.delete
+        )
+        panel.body.addStretch(1)
+
+    def _build_strip(self) -> None:
+        pages = QStackedWidget()
+        self.strip = pages
+        tools = QWidget()
+        pages.addWidget(tools)
+        self.swap = swap_page(self.desk.swapping, lambda trial: pages.setCurrentIndex(int(trial)))
+        pages.addWidget(self.swap)
+        layout = QVBoxLayout(tools)
+        layout.setContentsMargins(10, 8, 10, 0)
+        layout.setSpacing(0)
+        self.tools = []
+        for text, tip, run in (
+            (self.tr("lasso"), self.tr("Pick every piece inside a drawn line"), self.pieces.lasso),
+            (self.tr("measure"), self.tr("Two places and their true distance give the size"), self.pieces.measure),
+            (self.tr("cut"), self.tr("Cut along a line"), self.pieces.cut),
+            (self.tr("mirror"), self.tr("Mirror a half into a whole"), self.pieces.mirror),
+            (self.tr("straighten"), self.tr("Make an edge straight between two of its places"), self.pieces.straighten),
+            (self.tr("move edge"), self.tr("Drag an edge to where it belongs"), self.pieces.move_node),
+            (self.tr("add node"), "", self.pieces.add_node),
+            (self.tr("delete node"), "", self.pieces.delete_node),
+        ):
+            b = button(text, "segment", tip=tip or text)
+            b.clicked.connect(lambda _=False, run=run: run())
+            self.tools.append(b)
+        # In a narrow window the tools scroll sideways.
+        holder = QWidget()
+        holder.setLayout(row(*self.tools, 1, spacing=4))
+        scroll = QScrollArea()
+        scroll.setWidget(holder)
+        scroll.setWidgetResizable(True)
+        scroll.setFixedHeight(32)
+        scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        layout.addWidget(scroll)
+        layout.addWidget(self.histogram, 1)
+
+    # -- showing
+    def refresh(self) -> None:
+        """Show the picked graphic."""
+        spec, view = self.desk.spec(), self.desk.graphic_view()
+        table = self.desk.table
+        table.empty_text = self.tr(
+            "Drop a picture here, paste one with Ctrl+V,\nor open one on the left.\n\nTo look around first: Job › Demo jobs."
+        )
+        self.picker.blockSignals(True)
+        self.picker.clear()
+        for g in self.desk.job.graphics:
+            self.picker.addItem(g.name, g.id)
+        if spec is not None:
+            self.picker.setCurrentIndex(self.picker.findData(spec.id))
+        self.picker.blockSignals(False)
+        is_picture = spec is not None and self.desk.job.source(spec.source).kind == "picture"
+        for w in self.of_picture:
+            w.setVisible(is_picture)
+        self.steps.setVisible(is_picture)
+        self.shape_card.setVisible(is_picture)
+        for part in (self.picture, self.other, self.size, self.edits, self.form_button, self.twin):
+            part.setVisible(spec is not None)
+        self.twin.setVisible(is_picture)
+        for tool in (self.delete, self.onward):
+            tool.setVisible(spec is not None)
+        for box in (*self.tools, *self.marks.values()):
+            allow(box, "" if spec is not None else self.tr("There is no graphic yet"))
+        self._show_picked()
+        self.colours.refresh()
+        self.size.refresh()
+        self.notes.hide()
+        if spec is None:
+            self.added.hide()
+            table.show_graphic(None)
+            self.histogram.show_counts([], None, self.tr("of the picture, from black to white"))
+            return
+        self._show_settings(spec)
+        self.edits.show_edits(spec.edits)
+        table.show_graphic(view)
+        if view is not None:
+            self._show_view(spec, view)
+
+    def _show_view(self, spec: GraphicSpec, view: GraphicView) -> None:
+        source, p = self.desk.job.source(spec.source), view.picture
+        if p is None:
+            self.picture.set_text(self.tr("Drawing"), source.name)
+            self.histogram.show_counts([], None, self.tr("a vector drawing has no brightness"))
+        elif not view.draft:
+            size = f"{p.pixels.shape[1]} × {p.pixels.shape[0]} px"
+            if max(p.original_size) > WORKING_SIDE:
+                size += self.tr(" (reduced from {0} × {1})").format(*p.original_size)
+            self.picture.set_text(self.tr("Picture"), f"{source.name}, {size}")
+        if p is not None:
+            self.smooth_card.set_text(self.tr("Clean edges"), self.tr("noise {0} of 255").format(format_mm(p.noise, 1)))
+            self.speck_card.set_text(self.tr("Specks"), self.tr("{0} took the colour around them").format(len(p.specks)))
+            why = p.why if spec.trace.mode == "colours" and not view.draft else ""
+            self.mode_card.set_text(self.tr("Regions by"), why or self.mode_card.subtitle.text() if spec.trace.mode == "colours" else "")
+            lines = p.thresholds if spec.trace.mode == "levels" else (p.threshold,) if p.threshold is not None else ()
+            hint = self.tr("drag a line to move a threshold") if lines else ""
+            self.histogram.show_counts(p.histogram.tolist(), lines, hint)
+        notes = list(view.notes)
+        if view.open_lines:
+            count = len(view.open_lines)
+            notes.append(self.tr("1 line is open") if count == 1 else self.tr("{0} lines are open").format(count))
+        self.notes.set_text(self.tr("Please note"), "\n".join(notes))
+        self.notes.setVisible(bool(notes))
+        self.close_lines.setVisible(bool(view.open_lines))
+
+    def _show_settings(self, spec: GraphicSpec) -> None:
+        t: TraceSettings = spec.trace
+        view = self.desk.graphic_view()
+        size = view.picture.original_size if view is not None and view.picture is not None else None
+        self.steps.show_steps(t.steps, size)
+        self.smooth.setChecked(t.smooth)
+        self.background.set_choice(t.background)
+        self.inside.setChecked(t.everywhere)
+        self.mode.set_choice(t.mode)
+        self.count.setVisible(t.mode != "threshold")
+        self.count.set_value(t.colours)
+        if t.colours == 0 and not self.count.hasFocus():
+            self.count.setText(self.tr("automatic"))
+            self.count.setModified(False)
+        self.specks.set_value(t.despeckle_mm2)
+        self.widths.set_value(t.despeckle_mm)
+        self.shape.setCurrentIndex(self.shape.findData(t.shape))
+        self.outline.setVisible(t.shape == "outline")
+        self.outline.set_value(t.outline_mm)
+
+    def _show_picked(self) -> None:
+        self.picked.show_count(len(self.desk.table.picks))
+
+    def _light(self, colour: str) -> None:
+        """Show a colour alone, or all again."""
+        table = self.desk.table
+        table.lit = None if table.lit == colour else colour
+        table.update()
+        self.colours.refresh()
+
+    def _mark(self, key: str, on: bool) -> None:
+        marks = self.desk.table.marks
+        (marks.add if on else marks.discard)(key)
+        self.desk.table.update()
+
+    # -- edits of the job
+    def _change(self, text: str, merge: bool = False, **changes: object) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            self.desk.document.edit(text, change_graphic(self.desk.job, replace(spec, **changes)), merge)
+
+    def _set(self, what: str, merge: bool = False, **changes: object) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            self._change(self.tr("change {0}").format(self.tr(what)), merge, trace=replace(spec.trace, **changes))
+
+    def _set_steps(self, text: str, steps: Steps, merge: bool) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            self._change(text, merge, trace=replace(spec.trace, steps=steps))
+
+    def _add_step(self, step: Step) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            self.steps.open(-1 if self.desk.table.gesture else len(spec.trace.steps))
+            self._set_steps(describe(step)[0].lower(), (*spec.trace.steps, step), False)
+
+    def _add_edit(self, text: str, edit: Edit) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            self.desk.table.pick([])
+            view = self.desk.graphic_view()
+            self.desk.document.edit(text, add_edit(self.desk.job, spec, edit, view.frame if view is not None else None))
+
+    def _close_lines(self) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            self._add_edit(self.tr("close lines"), CloseLines(round(max(spec.width_mm * 0.01, 0.1), 3), self.colours.ink))
+
+    def _set_edits(self, text: str, edits: tuple[Edit, ...]) -> None:
+        self._change(text, edits=edits)
+
+    def _background(self, key: str) -> None:
+        if key == "click":
+            spec = self.desk.spec()
+            self.background.set_choice(spec.trace.background if spec else "auto")
+            self.pictures.take(TakeAway.tools()[0])
+            return
+        self._set("background", background=key)
+
+    def _pick(self, index: int) -> None:
+        self.desk.graphic = self.picker.itemData(index)
+        self.desk.table.lit = None
+        self.desk.table.pick([])
+        self.steps.open(-1)
+        self.refresh()
+
+    def _another(self) -> None:
+        spec, view = self.desk.spec(), self.desk.graphic_view()
+        if spec is None or view is None or view.picture is None:
+            return
+        whole = spec.width_mm if spec.whole else view.picture.pixels.shape[1] / view.px_per_mm
+        job, twin = another_of_source(self.desk.job, spec, whole)
+        self.desk.graphic = twin.id
+        self.desk.document.edit(self.tr("another graphic of {0}").format(spec.name), job)
+
+    def _remove(self) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            self.desk.document.edit(self.tr("remove {0}").format(spec.name), remove_graphic(self.desk.job, spec.id))
+
+    def show_change(self, change: Change) -> None:
+        """Pick the graphic, if it is still there."""
+        if change.part == "graphic" and any(g.id == change.id for g in self.desk.job.graphics):
+            self.desk.graphic = change.id
+
+    def key(self, event: QKeyEvent) -> bool:
+        """Delete takes the picked pieces out."""
+        if event.key() == Qt.Key.Key_Delete and self.desk.table.picks:
+            self.pieces.act(self.tr("delete"), Delete)
+            return True
+        return False
+
+    def menu(self, p: QPointF) -> QMenu | None:
+        """What can be done with the piece at a place of the table, or with the graphic."""
+        table = self.desk.table
+        if not table.is_picked(p):
+            table.pick_at(p)
+        menu = context_menu(table)
+        if table.picks:
+            self.picked.fill_menu(menu)
+            menu.addSeparator()
+        tools = menu.addMenu(self.tr("Tools"))
+        for b in self.tools:
+            tools.addAction(b.text() or b.accessibleName()).triggered.connect(lambda _=False, b=b: b.click())
+        menu.addAction(self.tr("Copy the graphic\tCtrl+C")).triggered.connect(lambda _=False: self.copy())
+        paste = menu.addAction(self.tr("Paste\tCtrl+V"))
+        paste.triggered.connect(lambda _=False: self.desk.commands["paste"]())
+        menu.addAction(self.tr("Use another picture…")).triggered.connect(lambda _=False: self.desk.commands["other_picture"]())
+        menu.addAction(self.tr("Show everything\tCtrl+0")).triggered.connect(lambda _=False: table.fit())
+        menu.addSeparator()
+        menu.addAction(self.tr("Remove this graphic")).triggered.connect(lambda _=False: self._remove())
+        return menu
+
+    def copy(self) -> bool:
+        """Put the graphic on the clipboard, with its picture, trace and edits."""
+        spec = self.desk.spec()
+        if spec is None:
+            return False
+        bare = replace(self.desk.job, placements=(), addons=())
+        put_part(graphics_of(bare, {spec.id}), self.desk.document.sources)
+        self.desk.message.say(self.tr("{0} is on the clipboard.").format(spec.name), calm=True)
+        return True
+
+    def paste(self, part: Job) -> None:
+        """Take in graphics that were on the clipboard."""
+        self._join(self.tr("paste"), part)
+
+    def double(self) -> bool:
+        """The same graphic once more."""
+        spec = self.desk.spec()
+        if spec is not None:
+            bare = replace(self.desk.job, placements=(), addons=())
+            self._join(self.tr("{0} once more").format(spec.name), graphics_of(bare, {spec.id}))
+        return spec is not None
+
+    def _join(self, text: str, part: Job) -> None:
+        job, ids = joined(self.desk.job, part)
+        if ids:
+            self.desk.graphic = ids[-1]
+        self.desk.document.edit(text, job)
+
+    def leave(self) -> None:
+        """Lay the tool down."""
+        self.desk.table.start(None)

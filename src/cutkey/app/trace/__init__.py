@@ -1,1 +1,0 @@
-"""Parts of the Trace sheet: preparation steps, picked pieces, edits."""

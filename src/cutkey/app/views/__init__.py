@@ -1,1 +1,0 @@
-"""The five sheets, in the order of the work."""
