@@ -10,7 +10,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from cutkey.cli.common import add_over, check_outputs, finish, graphic_kind, pair, positive, progress, take, triple
-from cutkey.core.engine.evaluate import Body, Evaluator
+from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import contents_of
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
@@ -23,6 +23,7 @@ from cutkey.core.model.job import Job, ModelBase
 from cutkey.core.model.placement import SIDES, Depth
 from cutkey.core.place.side import place_on_side
 from cutkey.core.place.site import is_face
+from cutkey.core.results import Body
 from cutkey.core.units import format_size
 
 

@@ -7,9 +7,9 @@ import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.cleanup.thin import necks, slits
-from cutkey.core.engine.draw import Drawn
 from cutkey.core.geometry.areas import union
 from cutkey.core.geometry.graphic import Graphic, rings_of
+from cutkey.core.results import Drawn
 from cutkey.core.trace.run import Trace
 from cutkey.worker.shown import GraphicView, OffView, PictureView, Rings
 

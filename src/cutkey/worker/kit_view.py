@@ -6,13 +6,14 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from cutkey.core.engine.evaluate import Design, Evaluator, Kit
+from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.geometry.areas import intersection
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.part import joined_by_colour
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.job import Job
+from cutkey.core.results import Design, Kit
 from cutkey.core.spacers.setting_out import piece_solid
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.joint import Joint

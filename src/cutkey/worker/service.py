@@ -13,7 +13,7 @@ import numpy as np
 from cutkey.core import limits
 from cutkey.core.digest import digest
 from cutkey.core.engine.draw import read_drawing
-from cutkey.core.engine.evaluate import Body, Evaluator
+from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.errors import BadInput, Cancelled, Taken
 from cutkey.core.geometry.facets import facet_at, facet_near
@@ -24,6 +24,7 @@ from cutkey.core.model.placement import SidePlace
 from cutkey.core.model.series import as_shown
 from cutkey.core.picture.read import read_picture
 from cutkey.core.place.side import place_on_side
+from cutkey.core.results import Body
 from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.core.stopping import listen, stoppable, whole
 from cutkey.worker.channel import receive, send

@@ -11,7 +11,7 @@ import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.digest import digest
-from cutkey.core.engine.evaluate import Body, Design, Evaluator
+from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.geometry.facets import facet_at, facet_near, find_facets
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.rays import thickness_behind
@@ -19,6 +19,7 @@ from cutkey.core.geometry.solid import Solid, mesh_of
 from cutkey.core.model.job import Job, ModelBase
 from cutkey.core.model.placement import Placement
 from cutkey.core.place.site import Site
+from cutkey.core.results import Body, Design
 from cutkey.core.solids.model_bodies import rule_of
 from cutkey.worker.graphic_view import as_rings
 from cutkey.worker.shown import AddOnView, DesignView, MeshView, ModelBodyView, PlacedView, Rings, SectionLine, SectionView, SurfaceGrid

@@ -11,6 +11,7 @@ import numpy as np
 import shapely
 
 from cutkey.core.checks.floor import LAYERS
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.areas import grown
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.rays import crossings, material_ahead
@@ -202,3 +203,11 @@ def _lifted(spot: Spot, xy: Float, z: float) -> Float:
 def _through(solid: Solid) -> float:
     low, high = bounds_of(solid)
     return float(np.linalg.norm(high - low)) + 1.0
+
+
+@check(80)
+def addons_hold(c: Context) -> list[Finding]:
+    """What add-ons leave of the body."""
+    if not c.body.spots:
+        return []
+    return check_addons(c.body.spots, c.body.solid, c.bare.solid, c.job.printer.layer, c.job.printer.nozzle)

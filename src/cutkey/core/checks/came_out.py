@@ -6,12 +6,13 @@ The rays know nothing of how the bodies were made; they only ask of which colour
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
 import shapely
 
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.colour.names import plain_name
 from cutkey.core.geometry.areas import grown, intersection
 from cutkey.core.geometry.arrays import Float
@@ -197,4 +198,22 @@ def check_came_out(found: Sequence[CameOut], lies: Sequence[Lie], name: str) -> 
         asked, came = sum(f.asked for f in found), sum(f.found for f in found)
         text = f"{name}: {came / asked:.1%} of {format_mm(asked, 1)} mm³ that were placed are where they should be, probed on the bodies"
         out.append(Finding("came out", "sound", "Came out", text, name, round(came / asked, 4), WHOLE))
+    return out
+
+
+@check(60)
+def all_came_out(c: Context) -> Iterator[Finding]:
+    """Whatever was placed is there."""
+    found = c.of_design("came out", lambda: _by_placement(c))
+    assert isinstance(found, dict)
+    for o in c.laid:
+        yield from check_came_out(found.get(o.placement.id, []), c.design.lies.get(o.placement.id, []), o.name)
+
+
+def _by_placement(c: Context) -> dict[str, list[CameOut]]:
+    """By placement, what of its regions came out."""
+    graphics = {o.placement.id: o.drawn.graphic for o in c.laid}
+    out: dict[str, list[CameOut]] = {}
+    for one, site, before, after in c.design.steps:
+        out.setdefault(one.id, []).extend(came_out(before, after, graphics[one.id], one, site))
     return out

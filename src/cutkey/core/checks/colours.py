@@ -8,6 +8,7 @@ from itertools import pairwise
 import numpy as np
 import shapely
 
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.areas import area_of, difference, union
 from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.part import Part
@@ -98,3 +99,17 @@ def _shared_in_slices(parts: Sequence[Part]) -> tuple[float, float]:
             shared = sum(float(a.area) for a in areas) - float(union(areas).area)
             worst, at = max((worst, at), (shared, z))
     return worst, at
+
+
+@check(30)
+def regions_meet(c: Context) -> list[Finding]:
+    """Regions of each graphic leave no gap and do not overlap."""
+    return check_regions([(o.name, o.drawn.graphic) for o in c.laid])
+
+
+@check(31)
+def bodies_meet(c: Context) -> list[Finding]:
+    """Colour bodies share no volume and leave none out."""
+    found = c.of_design("solids", lambda: check_solids(c.design.parts, c.design.whole))
+    assert isinstance(found, list)
+    return found

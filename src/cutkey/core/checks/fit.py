@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 import shapely
 
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import SLACK, Printer
 from cutkey.core.printing.pose import pose_on_bed, takes
@@ -53,3 +54,9 @@ def _width(section: Section) -> float:
     """The widest place of a section seen from above, mm."""
     outline = section.outline()
     return 2 * float(shapely.length(shapely.maximum_inscribed_circle(outline, tolerance=0.02)).max())
+
+
+@check(10)
+def sections_fit(c: Context) -> list[Finding]:
+    """Every section fits the bed."""
+    return check_fit(c.split.sections, c.job.printer)

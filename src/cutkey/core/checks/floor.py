@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import manifold3d as m3
 import numpy as np
 import shapely
 
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.colour.names import plain_name
 from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.solid import Solid, mesh_of
@@ -72,3 +75,11 @@ def _heights(site: Site, geometry: shapely.Geometry, places: np.ndarray) -> np.n
     points, normals = sheet.points[sheet.found], sheet.normals[sheet.found]
     nearest = cKDTree(points).query(places)[1]
     return np.asarray(((places - points[nearest]) * normals[nearest]).sum(1))
+
+
+@check(40)
+def floors_hold(c: Context) -> Iterator[Finding]:
+    """What is sunk leaves enough behind it."""
+    for o in c.laid:
+        for one in o.copies:
+            yield from check_floor(c.body.solid, o.drawn.graphic, one, o.site, o.name, c.job.printer.layer)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.model.cuts import Labels
 from cutkey.core.model.finding import Finding
 from cutkey.core.split.split import Split
@@ -81,3 +82,9 @@ def _labels(split: Split, labels: Labels) -> list[Finding]:
     names = [split.joints[j].sections[0 if side < 0 else 1] + " at " + split.joints[j].letter for j, side in missing]
     text = f"no room on {len(missing)} of {count} faces: {', '.join(names[:4])}{' ...' if len(names) > 4 else ''}"
     return [Finding("labels", "sound", "Labels", text, figure=count - len(missing), limit=count)]
+
+
+@check(90)
+def joints_fit(c: Context) -> list[Finding]:
+    """Keys, the ways they fit, the assembly, labels."""
+    return check_joints(c.split, c.job.labels)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.colour.names import plain_name
 from cutkey.core.geometry.primitives import PAST
 from cutkey.core.lettering.text import Lettering
@@ -100,3 +101,11 @@ def check_reading(placement: Placement, lettering: Sequence[Lettering], reads: R
     if lettering or reads:
         return [Finding("reading", "sound", "Reads the right way", f"{words} reads as it is to", name)]
     return []
+
+
+@check(70)
+def lies_well(c: Context) -> Iterator[Finding]:
+    """How each graphic lies on its surface, and which way round its lettering reads."""
+    for o in c.laid:
+        yield from check_lie(c.design.lies.get(o.placement.id, []), o.site, o.placement, o.name)
+        yield from check_reading(o.placement, o.drawn.lettering, o.drawn.spec.reads, o.drawn.trace is not None, o.name)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from cutkey.core.bodies._edges import edge_taken
 from cutkey.core.bodies.kind import MadeBody, Remark
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.model.finding import Finding
 from cutkey.core.units import format_mm
@@ -28,3 +29,9 @@ def check_made(base: object, solid: Solid) -> list[Finding]:
         text = f"{format_mm(taken[0])} mm of {taken[2]} were asked, {format_mm(taken[1])} mm is the most that the body takes"
         remarks.insert(0, Remark("Edge made smaller", text, round(taken[1], 3), taken[0]))
     return [Finding("made", "look at", r.title, r.text, "", r.figure, r.limit, "mm", place, "show") for r in remarks]
+
+
+@check(120)
+def made_as_asked(c: Context) -> list[Finding]:
+    """A made body is what was asked for."""
+    return check_made(c.job.base, c.body.solid)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.mesh import Mesh, signed_volume
 from cutkey.core.model.finding import Finding
+from cutkey.core.model.job import ModelBase
 
 
 def check_read(done: Sequence[str], lost: int, name: str) -> list[Finding]:
@@ -52,3 +54,14 @@ def check_bodies(decided: Sequence[str], stays: float, mesh: Mesh) -> list[Findi
     if off > 1e-5:
         return [Finding("read", "stop", "Bodies not as you decided", f"{text} instead of {stays:.1f}", figure=off, limit=1e-5)]
     return [Finding("read", "sound", "Bodies as you decided", text, figure=off, limit=1e-5)]
+
+
+@check(130)
+def read_whole(c: Context) -> Iterator[Finding]:
+    """What was done to an opened model and to drawings, by the program or on the maker's word, is told."""
+    base = c.job.base
+    yield from check_read(c.body.done, c.body.lost, c.job.source(base.source).name if isinstance(base, ModelBase) else "")
+    yield from check_bodies(c.body.decided, c.body.stays, c.bare.mesh)
+    for drawn in c.drawn:
+        for note in drawn.notes:
+            yield Finding("read", "look at", "Drawing changed on reading", f"{drawn.spec.name}: {note}", drawn.spec.name)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shapely
 
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.primitives import prism
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.spacing import Gauge
@@ -36,3 +37,9 @@ def _run_into(setting: SettingOut, gauge: Gauge) -> list[str]:
             if outline.distance(shapely.Point(piece.peg)) < HEAD and (solid ^ prism(outline, 0.0, height)).volume() > 1e-3:
                 out.append(f"spacer {piece.number} runs into {name}")
     return out
+
+
+@check(110)
+def spacers_fit(c: Context) -> list[Finding]:
+    """Setting-out pieces hold the islands, and run into none."""
+    return check_setting_out(c.kit.setting, c.job.gauge)

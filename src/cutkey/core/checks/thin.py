@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 import shapely
 
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.cleanup.thin import narrower
 from cutkey.core.colour.names import plain_name
 from cutkey.core.geometry.region import Region
 from cutkey.core.model.finding import Finding
+from cutkey.core.place.carve import placed_regions
 from cutkey.core.place.site import Site
 
 
@@ -39,3 +41,10 @@ def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float) 
         text = f"{name}, {plain_name(region.colour)}: {least:.2f} mm in {count}, the nozzle draws {nozzle:g}"
         out.append(Finding("thin", "look at", "Too thin to print", text, name, round(least, 3), nozzle, "mm", (x, y, z), "show"))
     return out
+
+
+@check(50)
+def regions_print(c: Context) -> Iterator[Finding]:
+    """Nothing laid is thinner than the nozzle draws."""
+    for o in c.laid:
+        yield from check_thin(placed_regions(o.drawn.graphic, o.placement), o.site, o.name, c.job.printer.nozzle)

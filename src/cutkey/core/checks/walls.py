@@ -6,6 +6,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.mesh import face_normals
 from cutkey.core.geometry.rays import crossings
@@ -108,3 +109,9 @@ def _along(section: Solid, starts: Float, ways: Float, wall: float) -> Float:
         if not (behind and behind[0][1]):
             out[k] = 0.0
     return out
+
+
+@check(100)
+def walls_round_keys(c: Context) -> list[Finding]:
+    """The material round every key."""
+    return check_walls(c.split, c.job.labels)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.mesh import signed_volume, strangers_edges
 from cutkey.core.model.finding import Finding
-from cutkey.core.printing.piece import Piece
+from cutkey.core.printing.piece import Piece, all_pieces
 
 
 def check_watertight(pieces: Sequence[Piece]) -> list[Finding]:
@@ -20,3 +21,9 @@ def check_watertight(pieces: Sequence[Piece]) -> list[Finding]:
     if bad:
         return bad
     return [Finding("watertight", "sound", "Watertight", f"{len(pieces)} bodies closed, none inside out", figure=0, limit=0, unit="edges")]
+
+
+@check(20)
+def pieces_close(c: Context) -> list[Finding]:
+    """Every piece is watertight as it will be written."""
+    return check_watertight(all_pieces(c.kit.units))

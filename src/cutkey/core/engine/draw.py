@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -18,7 +17,7 @@ from cutkey.core.colour.names import nearest_filament
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.areas import coverage_union
-from cutkey.core.geometry.graphic import Box, Graphic, Measure, box_of, measure, to_size
+from cutkey.core.geometry.graphic import Graphic, box_of, measure, to_size
 from cutkey.core.geometry.region import Region
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.lettering.text import Lettering, stand_ins
@@ -30,25 +29,11 @@ from cutkey.core.model.job import GraphicSpec, Source
 from cutkey.core.model.table_edits import AddText, Edit, name_of
 from cutkey.core.picture.apply import prepare
 from cutkey.core.picture.read import Picture, read_picture
+from cutkey.core.results import Drawn
 from cutkey.core.trace.run import Trace, trace
 
 #: Longest side, px, of the reduced picture that a draft is traced from.
 DRAFT_SIDE = 240
-
-
-class Drawn(NamedTuple):
-    """A graphic ready to be placed; `trace` is None for a vector drawing."""
-
-    spec: GraphicSpec
-    graphic: Graphic
-    measures: list[Measure]
-    trace: Trace | None
-    box: Box  # px that the width in mm was given to
-    notes: tuple[str, ...] = ()  # what of a drawing was not read as it stands
-    open_lines: tuple[shapely.LineString, ...] = ()  # of a drawing, mm
-    lettering: tuple[Lettering, ...] = ()  # text that is known to be text: of a drawing, or added on the table
-    frame: Frame | None = None  # what mm mean in it
-    stated_mm: float | None = None  # the width that a drawing states of itself
 
 
 def read_drawing(data: bytes, name: str) -> Drawing:

@@ -4,35 +4,32 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from typing import NamedTuple
 
 import numpy as np
 
 from cutkey.core.bodies.kind import MadeBody
 from cutkey.core.colour.names import nearest_filament
 from cutkey.core.digest import digest, digest_bytes
-from cutkey.core.engine.draw import Drawn, draw_graphic
+from cutkey.core.engine.draw import draw_graphic
 from cutkey.core.engine.proof import findings_of
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.areas import union
-from cutkey.core.geometry.facets import Facets, find_facets
-from cutkey.core.geometry.mesh import Mesh
+from cutkey.core.geometry.facets import find_facets
 from cutkey.core.geometry.part import Part, joined_by_colour
-from cutkey.core.geometry.solid import Solid, as_one, bounds_of, mesh_of
+from cutkey.core.geometry.solid import as_one, bounds_of, mesh_of
 from cutkey.core.kit.pieces import key_unit, section_unit
 from cutkey.core.memo import Memo
 from cutkey.core.model.cuts import Plan
 from cutkey.core.model.filament import BODY, Filament
-from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import GraphicSpec, Job, ModelBase
 from cutkey.core.model.placement import Placement
 from cutkey.core.place.carve import Lie, carve, height_of
 from cutkey.core.place.copies import instances
-from cutkey.core.place.fit_out import Spot, fit_out
+from cutkey.core.place.fit_out import fit_out
 from cutkey.core.place.site import Site, site_of
 from cutkey.core.place.sunk import Box, sunk_boxes
-from cutkey.core.printing.piece import PrintUnit
-from cutkey.core.solids.model_bodies import ModelBody, bodies_in, ruled
+from cutkey.core.results import Body, Design, Drawn, Kit, Placed
+from cutkey.core.solids.model_bodies import bodies_in, ruled
 from cutkey.core.solids.read import Model, read_model
 from cutkey.core.spacers.setting_out import SettingOut, heights_of, islands_of, piece_solid, set_out
 from cutkey.core.split.cutting import Body as CutBody
@@ -51,56 +48,6 @@ Progress = Callable[[float, str], None]
 LEAST_VOLUME = 1e-3
 #: What is left of a colour where numbers do not tell it from none, mm3.
 NOTHING = 1e-9
-
-
-class Body(NamedTuple):
-    """The model before any graphic."""
-
-    solid: Solid
-    mesh: Mesh
-    facets: Facets
-    parts: list[Part]  # the same by colour
-    done: tuple[str, ...] = ()  # what was wrong with it and what was done
-    spots: tuple[Spot, ...] = ()  # the places of its add-ons
-    closed: tuple[np.ndarray, ...] = ()  # rims of holes of an opened model that were closed
-    lost: int = 0  # surfaces of an opened model that are nowhere in its solid
-    bodies: tuple[ModelBody, ...] = ()  # of an opened model, those that were taken away too
-    decided: tuple[str, ...] = ()  # what the maker did with them
-    stays: float = 0.0  # volume of those that were left, mm3, where something was decided
-
-
-class Placed(NamedTuple):
-    """One graphic, laid once."""
-
-    placement: Placement
-    site: Site
-    before: Solid
-    after: list[Part]
-
-
-class Design(NamedTuple):
-    """The model with its graphics, uncut."""
-
-    parts: list[Part]
-    volume: float
-    low: np.ndarray
-    high: np.ndarray
-    lies: dict[str, list[Lie]]  # by placement, how its regions came to lie
-    whole: Solid  # all parts as one
-    steps: list[Placed]  # what each graphic was laid on, and what was there afterwards
-
-
-class Kit(NamedTuple):
-    """What is printed."""
-
-    units: list[PrintUnit]
-    findings: list[Finding]
-    design_volume: float
-    piece_volume: float  # all pieces with their counts
-    clearance_volume: float  # sockets, gaps and labels less the loose keys that are printed
-    hardware: list[tuple[str, int]]  # what is bought: rods, magnets, screws, and how many
-    setting: SettingOut | None = None  # spacers of a design of loose islands
-    beside_volume: float = 0.0  # mm3 of pieces that are no part of the design: the spacers
 
 
 class Evaluator:

@@ -7,7 +7,6 @@ from typing import Literal
 import msgspec
 
 Severity = Literal["stop", "look at", "sound"]
-Mend = Literal["", "propose cuts", "show"]
 
 
 class Finding(msgspec.Struct, frozen=True):
@@ -22,7 +21,7 @@ class Finding(msgspec.Struct, frozen=True):
     limit: float | None = None
     unit: str = ""
     place: tuple[float, float, float] | None = None
-    mend: Mend = ""
+    mend: str = ""  # the id of what would mend it, "show" when it is to be looked at
 
 
 def blocking(findings: list[Finding] | tuple[Finding, ...]) -> bool:

@@ -7,7 +7,6 @@ import re
 from msgspec.structs import replace
 
 from cutkey.core.errors import BadInput
-from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
 from cutkey.core.model.table_edits import AddText, Edit
 
@@ -59,15 +58,6 @@ def with_value(job: Job, value: str) -> Job:
 def takes_series(job: Job) -> bool:
     """Whether any text of the job asks for the values of a series."""
     return any(isinstance(e, AddText) and e.on and SLOT in e.text for g in job.graphics for e in g.edits)
-
-
-def check_series(job: Job) -> list[Finding]:
-    """Whether the kits of a series differ."""
-    values = values_of(job.series)
-    if not values or takes_series(job):
-        return []
-    text = f"no text holds {SLOT}, so the {len(values)} kits of the series are all the same; put {SLOT} where the value is to stand"
-    return [Finding("series", "look at", "Series without a place", text, figure=float(len(values)))]
 
 
 def single(job: Job, value: str) -> Job:

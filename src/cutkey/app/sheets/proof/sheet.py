@@ -19,8 +19,11 @@ from cutkey.app.theme import theme
 from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, field_row, label, row
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.app.widgets.fold import Fold
+from cutkey.app.widgets.struct_form import said
 from cutkey.core.errors import BadInput
 from cutkey.core.kit.names import kit_names
+from cutkey.core.mends import mend_of
+from cutkey.core.mends.kind import Mend
 from cutkey.core.model.filament import PLA_DENSITY
 from cutkey.core.model.finding import Finding, blocking
 from cutkey.core.model.job import Job
@@ -155,9 +158,10 @@ class ProofSheet(Sheet):
         card = Card(title, finding.text, mark)
         card.set_state(picked=k == self._picked, alarm=finding.severity != "sound")
         card.clicked.connect(lambda k=k: self._pick(k))
-        if finding.mend == "propose cuts":
-            b = button(self.tr("mend: propose cuts"), "cut")
-            b.clicked.connect(lambda: self.desk.commands["propose_cuts"]())
+        mend = mend_of(finding)
+        if mend is not None:
+            b = button(self.tr("mend: {0}").format(said(mend.label)), mend.icon, tip=said(mend.cost(self.desk.job, finding)))
+            b.clicked.connect(partial(self._mend, mend, finding))
             card.add_below(b)
         elif finding.mend == "show":
             b = button(self.tr("show the place"))
@@ -166,11 +170,18 @@ class ProofSheet(Sheet):
         card.context = partial(self._menu_of, k, finding)
         return card
 
+    def _mend(self, mend: Mend, finding: Finding, _checked: bool = False) -> None:
+        if mend.command:
+            self.desk.commands[mend.command]()
+        else:
+            self.desk.document.edit(said(mend.label), mend.apply(self.desk.job, finding))
+
     def _menu_of(self, k: int, finding: Finding) -> QMenu:
         """What can be done about a finding."""
         menu = context_menu(self.left)
-        if finding.mend == "propose cuts":
-            menu.addAction(self.tr("Propose cuts")).triggered.connect(lambda _=False: self.desk.commands["propose_cuts"]())
+        mend = mend_of(finding)
+        if mend is not None:
+            menu.addAction(said(mend.label).capitalize()).triggered.connect(partial(self._mend, mend, finding))
         show = menu.addAction(self.tr("Show the place"))
         allow(show, "" if finding.place is not None else self.tr("It is of the whole, not of one place"))
         show.triggered.connect(lambda _=False: self._go_to(k))
