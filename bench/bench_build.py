@@ -15,7 +15,7 @@ from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.model.edits import change_cut
 from cutkey.core.solids.stl import stl_bytes
-from cutkey.core.split.keys.keying import tools_of
+from cutkey.core.split.setting.keying import tools_of
 from cutkey.demo.jobs import demo_job
 
 Row = tuple[str, float, float, str]

@@ -12,11 +12,11 @@ from cutkey.core.model.cuts import Cut, Keys
 from cutkey.core.model.filament import BODY
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.joints import find_joints
-from cutkey.core.split.keys.keying import tools_of, with_keys
 from cutkey.core.split.plan import propose
 from cutkey.core.split.plane import plane_of
 from cutkey.core.split.proofs.assembly import find_assembly
 from cutkey.core.split.proofs.one_way import prove
+from cutkey.core.split.setting.keying import tools_of, with_keys
 from cutkey.core.split.survey import Survey
 from cutkey.demo.jobs import demo_job
 

@@ -7,24 +7,14 @@ import math
 import pytest
 import shapely
 
+from cutkey.core.keys import all_keys, seam_forms, set_keys
+from cutkey.core.keys._upright import DOVETAIL_SLOPE
+from cutkey.core.keys.kind import MOUTH, ROOT, Form, form_of, printed_overhang, seam_form
+from cutkey.core.keys.magnet import BACK
+from cutkey.core.keys.screw import NUTS, WEB
 from cutkey.core.model.cuts import FITS, Keys, Seam, fit_clearance
 from cutkey.core.screws import CLEARANCE
-from cutkey.core.split.keys.forms import cross_section, footprint, solids_of, travel, ways_apart
-from cutkey.core.split.keys.key import (
-    DOVETAIL_SLOPE,
-    FROM_BACK,
-    MAGNET_BACK,
-    MOUTH,
-    NUTS,
-    ROOT,
-    SHAPED,
-    WEB,
-    Form,
-    form_of,
-    printed_overhang,
-    seam_form,
-)
-from cutkey.core.split.keys.setter import SIZES
+from cutkey.core.split.setting.forms import cross_section, footprint, solids_of
 
 KEYS = Keys(clearance=0.2, end_gap=0.5, wall=1.0)
 
@@ -48,7 +38,7 @@ def test_dowels_and_magnets():
     pair = solids_of(form("magnet", 8.0), 0, 0)
     low, high = pair.loose
     assert low.volume() == high.volume() == pytest.approx(disc(4) * 2)
-    assert low.min_gap(high, 1.0) == pytest.approx(2 * MAGNET_BACK)
+    assert low.min_gap(high, 1.0) == pytest.approx(2 * BACK)
 
 
 def test_a_dovetail_widens_by_its_slope_and_slides_in_from_below():
@@ -59,7 +49,7 @@ def test_a_dovetail_widens_by_its_slope_and_slides_in_from_below():
     assert prong.volume() == pytest.approx((waist + 12) / 2 * f.depth * (f.height + f.drop))
     assert made.tongue.volume() - prong.volume() == pytest.approx(waist * ROOT * (f.height + f.drop))
     assert made.far_socket.bounding_box()[4] - prong.bounding_box()[4] == pytest.approx(f.end_gap)
-    assert ways_apart(f) == ((0, 1, 0),) and travel(f, 20.0) == f.height + f.end_gap
+    assert f.of.ways == ((0, 1, 0),) and f.of.travel(f, 20.0) == f.height + f.end_gap
     # Slid up by its length it is out; pushed straight on it would have to be thinner than its waist.
     assert (made.far_socket ^ prong.translate((0, -f.height - f.drop - 30, 0))).volume() == 0
     assert (prong.translate((0, 0, 1.0)) - made.far_socket).volume() > 1.0
@@ -76,7 +66,7 @@ def test_a_bow_tie_lies_in_its_pocket_with_its_clearance_all_round():
     # A millimetre from the seam it is an eighth of the way from its waist to its ends.
     for socket, z in ((made.near_socket, -1.0), (made.far_socket, 1.0)):
         assert socket.slice(z).area() == pytest.approx((5 + 5 / f.depth) * (f.height + f.drop))
-    assert ways_apart(f) is None and f.loose and f.kind in FROM_BACK
+    assert f.of.ways is None and f.loose and f.of.from_back
 
 
 def test_a_nut_cannot_turn_and_a_screw_goes_through_both_webs():
@@ -90,7 +80,7 @@ def test_a_nut_cannot_turn_and_a_screw_goes_through_both_webs():
     assert "M4 × " in f.described() and form("screw", 3.3).size == 3.0
 
 
-@pytest.mark.parametrize("shape", SHAPED)
+@pytest.mark.parametrize("shape", seam_forms())
 @pytest.mark.parametrize("owner", [-1, 1])
 def test_forms_of_a_seam_reach_to_the_other_side(shape, owner):
     f = seam_form(Seam(shape, pitch=20, reach=5, clearance=0.15), 8.0, 1.2)._replace(drop=1.0, rise=9.0)
@@ -105,12 +95,12 @@ def test_forms_of_a_seam_reach_to_the_other_side(shape, owner):
         assert outer.volume() == pytest.approx(area * 10, rel=0.005)
     # The socket is the form and its clearance: nothing of the form lies outside it, and it is larger by the strip around it.
     assert (outer - socket).volume() < 1e-6 and socket.volume() > outer.volume() + 0.15 * 10 * 10
-    assert (0.0, 1.0, 0.0) in ways_apart(f) and ((0.0, 0.0, 1.0) in ways_apart(f)) == (shape != "tabs")
+    assert (0.0, 1.0, 0.0) in f.of.ways and ((0.0, 0.0, 1.0) in f.of.ways) == (shape != "tabs")
 
 
-@pytest.mark.parametrize("kind", [*SIZES])
+@pytest.mark.parametrize("kind", set_keys())
 def test_every_form_is_drawn_as_it_is(kind):
-    f = form(kind, SIZES[kind][1])
+    f = form(kind, all_keys()[kind].sizes[1])
     mark = footprint(f, 7.0, 2.0)
     assert mark.area > 0 and mark.centroid.x == pytest.approx(7.0, abs=1e-6)
     assert mark.bounds[2] - mark.bounds[0] <= 2 * f.half[0] + 0.6
@@ -120,7 +110,7 @@ def test_every_form_is_drawn_as_it_is(kind):
     assert x1 == pytest.approx(far, abs=0.6) and (x0 == pytest.approx(-near, abs=0.6) or not f.loose)
     inside = cut.own.union(cut.loose).intersection(shapely.box(0.01, -50, 50, 50))
     assert inside.is_empty or cut.sockets.buffer(1e-6).covers(inside.difference(shapely.box(-50, -50, 0.02, 50)))
-    assert f.described() and (ways_apart(f) is None) == (kind in ("bowtie", "screw"))
+    assert f.described() and (f.of.ways is None) == (kind in ("bowtie", "screw"))
 
 
 def test_fits_follow_the_makers_own_clearance():

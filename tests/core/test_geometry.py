@@ -24,7 +24,7 @@ from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.background import background_mask, border_label
 from cutkey.core.picture.labels import components, label_pixels, nearest_colour
 from cutkey.core.picture.read import read_picture
-from cutkey.core.split.keys.places import from_the_back, grid_in, spread
+from cutkey.core.split.setting.places import from_the_back, grid_in, spread
 from cutkey.core.steps.crop import Crop
 from cutkey.core.steps.invert import Invert
 from cutkey.core.trace.corners import fit_lines, intersections

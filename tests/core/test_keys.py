@@ -21,6 +21,8 @@ from cutkey.core.checks.joints import check_joints
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.primitives import prism
 from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.keys.kind import Key, form_of
+from cutkey.core.keys.tenon import TAPER
 from cutkey.core.kit.pieces import section_unit
 from cutkey.core.kit.threemf import read_3mf
 from cutkey.core.model.cuts import Cut, Keys, Labels, Seam
@@ -31,14 +33,13 @@ from cutkey.core.solids.stl import stl_bytes
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.joints import find_joints
-from cutkey.core.split.keys.forms import solids_of, ways_apart
-from cutkey.core.split.keys.key import TENON_TAPER, Key, form_of
-from cutkey.core.split.keys.keying import solids_in_place, with_keys
 from cutkey.core.split.labels import STROKE, engrave
 from cutkey.core.split.proofs.assembly import find_assembly
 from cutkey.core.split.proofs.marks import Pattern, marks_of
 from cutkey.core.split.proofs.one_way import clashes_of, prove
 from cutkey.core.split.proofs.order import shifts_apart
+from cutkey.core.split.setting.forms import solids_of
+from cutkey.core.split.setting.keying import solids_in_place, with_keys
 from cutkey.core.split.split import loose_keys, printed_key, split_design
 from cutkey.core.split.trial import CLEARANCES, trial_piece
 
@@ -178,7 +179,7 @@ def test_the_end_gap_and_the_taper_are_those_of_the_form():
     made = solids_of(form, 0, 0)
     assert made.far_socket.bounding_box()[5] - made.tongue.bounding_box()[5] == pytest.approx(0.5)
     # A frustum: h / 3 (A1 + A2 + sqrt(A1 A2)) over rectangles that shrink by the taper on every side.
-    shrink = 2 * math.tan(math.radians(TENON_TAPER))
+    shrink = 2 * math.tan(math.radians(TAPER))
     low, high = ((8 - shrink * z) * (8 * 0.62 - shrink * z) for z in (0.0, 10.0))
     middle = (8 - shrink * 5) * (8 * 0.62 - shrink * 5)
     prong = made.tongue.trim_by_plane((0, 0, 1), 0.0)
@@ -292,7 +293,7 @@ def test_a_dovetail_slides_in_from_one_side_only():
     between = planner._between((1,), (0,))
     blocked = {w: planner._blocked((1,), (0,), between, np.array(w, float)) for w in ((0, 0, 1), (0, 0, -1), (1, 0, 0), (0, 1, 0))}
     assert blocked[0, 0, 1] == "" and all("would run into" in blocked[w] for w in blocked if w != (0, 0, 1))
-    assert ways_apart(joints[0].keys[0].form) == ((0.0, 1.0, 0.0),)
+    assert joints[0].keys[0].form.of.ways == ((0.0, 1.0, 0.0),)
 
 
 def test_sections_that_cannot_be_joined_are_refused():

@@ -16,17 +16,17 @@ from cutkey.core.checks.walls import check_walls
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.primitives import prism
+from cutkey.core.keys.kind import form_of
 from cutkey.core.model.cuts import Cut, Keys, Labels
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.printer import Printer
-from cutkey.core.split.keys.forms import solids_of, with_wall
-from cutkey.core.split.keys.key import form_of
 from cutkey.core.split.plan import leaves_sliver, propose
 from cutkey.core.split.proofs.assembly import find_assembly
 from cutkey.core.split.proofs.beside import Outline, fits_beside
 from cutkey.core.split.proofs.marks import Pattern, marks_of
 from cutkey.core.split.proofs.one_way import prove
 from cutkey.core.split.proofs.sweep import passes_through
+from cutkey.core.split.setting.forms import solids_of, with_wall
 from cutkey.core.split.split import split_design
 from cutkey.demo.jobs import demo_job
 

@@ -17,17 +17,17 @@ from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.primitives import prism
 from cutkey.core.geometry.solid import bounds_of
+from cutkey.core.keys.kind import printed_overhang
 from cutkey.core.model.cuts import Cut, Keys, Labels
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.pose import bed_area, pose_on_bed, takes
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.joints import find_joints
-from cutkey.core.split.keys.key import printed_overhang
-from cutkey.core.split.keys.keying import with_keys
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plan import propose
 from cutkey.core.split.proofs.assembly import find_assembly
+from cutkey.core.split.setting.keying import with_keys
 from cutkey.core.split.split import split_design
 from cutkey.demo.jobs import demo_job
 

@@ -12,6 +12,7 @@ from cutkey.cli.common import add_over, check_outputs, length, take, triple
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
+from cutkey.core.keys import set_keys
 from cutkey.core.model.cuts import Keys, Labels, read_cuts
 from cutkey.core.model.edits import add_source
 from cutkey.core.model.job import Job, ModelBase
@@ -25,7 +26,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("-o", "--output", type=Path, required=True, metavar="DIR")
     p.add_argument("--bed", type=triple, required=True, metavar="X,Y,Z")
     p.add_argument("--margin", type=length, default=5.0, metavar="MM")
-    p.add_argument("--key", choices=("dowel", "tenon", "dovetail", "bowtie", "magnet", "screw", "auto", "none"), default="auto")
+    p.add_argument("--key", choices=(*set_keys(), "auto", "none"), default="auto")
     p.add_argument("--clearance", type=length, default=0.15, metavar="MM")
     p.add_argument("--cuts", type=Path, metavar="FILE.json", help='[{"axis": "x", "at": 120, "tilt": 0, "inside": [X, Y, Z]}, ...]')
     p.add_argument("--no-labels", action="store_true", help="do not engrave names on the cut faces")

@@ -17,10 +17,10 @@ from cutkey.core.results import Design, Kit
 from cutkey.core.spacers.setting_out import piece_solid
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.joint import Joint
-from cutkey.core.split.keys.forms import cross_section, footprint
-from cutkey.core.split.keys.keying import solids_in_place
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plane import has_path
+from cutkey.core.split.setting.forms import cross_section, footprint
+from cutkey.core.split.setting.keying import solids_in_place
 from cutkey.core.split.split import Split
 from cutkey.worker.graphic_view import as_rings
 from cutkey.worker.shown import BareSection, CutView, JointView, KitView, LooseView, SectionsView, SettingView, UnitView
@@ -49,9 +49,9 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
     loose = []
     for number, joint in enumerate(split.joints):
         for key in joint.keys:
-            if key.form.kind in ("dowel", "bowtie", "magnet"):
+            if key.form.loose:
                 own = filaments.get(key.colour) or filaments.get(BODY)
-                bought = key.form.kind == "magnet" or key.form.stock != "printed"
+                bought = not key.form.of.printed(key.form)
                 colour = BOUGHT if bought or own is None else own.colour
                 loose += [LooseView(number, key.form.described(), colour, mesh_view(s)) for s in solids_in_place(joint.plane, key).loose]
     return KitView(

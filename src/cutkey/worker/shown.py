@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.geometry.graphic import Measure
+from cutkey.core.keys.kind import Key
 from cutkey.core.kit.bed import Spot
 from cutkey.core.model.body_rule import BodyRule
 from cutkey.core.model.cuts import JointKeys, Keys
@@ -18,7 +19,6 @@ from cutkey.core.model.filament import Filament
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.frame import Frame
 from cutkey.core.model.placement import Way
-from cutkey.core.split.keys.key import Key
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.order import Assembly
 

@@ -11,11 +11,11 @@ from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.mesh import face_normals
 from cutkey.core.geometry.rays import crossings
 from cutkey.core.geometry.solid import Solid, mesh_of
+from cutkey.core.keys.kind import Key
 from cutkey.core.model.cuts import Labels
 from cutkey.core.model.finding import Finding
 from cutkey.core.split.joint import Joint
-from cutkey.core.split.keys.key import FROM_BACK, SHAPED, Key
-from cutkey.core.split.keys.keying import solids_in_place
+from cutkey.core.split.setting.keying import solids_in_place
 from cutkey.core.split.split import Split
 from cutkey.core.units import format_mm
 
@@ -63,7 +63,7 @@ def check_walls(split: Split, labels: Labels) -> list[Finding]:
 
 
 def _walls(split: Split, joint: Joint, number: int, key: Key, edge: float) -> list[Thinnest]:
-    if key.form.kind in SHAPED or key.form.wall <= 0:
+    if key.form.of.shaped or key.form.wall <= 0:
         return []
     made = solids_in_place(joint.plane, key)
     out = []
@@ -86,7 +86,7 @@ def _surface(joint: Joint, key: Key, socket: Solid, side: int, edge: float) -> t
     middle = mesh.vertices[mesh.triangles].mean(1)
     flat = joint.plane.flat(middle)
     good = (areas > 1e-6) & (flat[:, 2] * side > edge)
-    if key.form.kind in FROM_BACK:
+    if key.form.of.from_back:
         # Open at the back, and as deep as its ends go on to the seam's other pieces.
         good &= (flat[:, 1] > key.v + _EDGE) & (normals @ joint.plane.up > -0.5)
     chosen = np.flatnonzero(good)

@@ -17,6 +17,7 @@ from cutkey.core.geometry.areas import union
 from cutkey.core.geometry.facets import find_facets
 from cutkey.core.geometry.part import Part, joined_by_colour
 from cutkey.core.geometry.solid import as_one, bounds_of, mesh_of
+from cutkey.core.keys.kind import printed_overhang
 from cutkey.core.kit.pieces import key_unit, section_unit
 from cutkey.core.memo import Memo
 from cutkey.core.model.cuts import Plan
@@ -34,7 +35,6 @@ from cutkey.core.solids.read import Model, read_model
 from cutkey.core.spacers.setting_out import SettingOut, heights_of, islands_of, piece_solid, set_out
 from cutkey.core.split.cutting import Body as CutBody
 from cutkey.core.split.cutting import Cutting, cut_into_sections, separate_bodies
-from cutkey.core.split.keys.key import printed_overhang
 from cutkey.core.split.plan import propose
 from cutkey.core.split.split import Split, loose_keys, printed_key, split_design
 from cutkey.core.split.survey import Survey

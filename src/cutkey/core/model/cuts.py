@@ -2,27 +2,32 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, NamedTuple
+from typing import TYPE_CHECKING, Annotated, Literal, NamedTuple
 
 import msgspec
 from msgspec.structs import replace
 
 from cutkey.core.errors import BadInput
 from cutkey.core.fields import LONG, length, number
+from cutkey.core.keys import seam_forms, set_keys
 
 #: More cuts than this are no kit any more.
 MOST_CUTS = 400
 
 Axis = Literal["x", "y", "z"]
 AXES: tuple[Axis, Axis, Axis] = ("x", "y", "z")
-KeyKind = Literal["auto", "dowel", "tenon", "dovetail", "bowtie", "magnet", "screw", "none"]
-SeamShape = Literal["straight", "stepped", "wave", "tabs"]
+if TYPE_CHECKING:
+    KeyChoice = str
+    SeamShape = str
+else:
+    KeyChoice = Literal[("auto", *set_keys(), "none")]
+    SeamShape = Literal[("straight", *seam_forms())]
 
 
 class Keys(msgspec.Struct, frozen=True):
     """What aligns two sections at a joint; a size or depth of 0 is taken from the room there is."""
 
-    kind: KeyKind = "auto"
+    kind: KeyChoice = "auto"
     size: Annotated[float, length()] = 0.0  # diameter of a dowel or magnet, width of a tenon, dovetail or bow-tie, thread of a screw
     depth: Annotated[float, length()] = 0.0  # in each section; thickness of a magnet; of a bow-tie half its length
     clearance: Annotated[float, number(0, 5)] = 0.15  # per side

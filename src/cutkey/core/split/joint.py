@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 import shapely
 
+from cutkey.core.keys.kind import Key
 from cutkey.core.model.cuts import JointKeys, Keys
-from cutkey.core.split.keys.key import Key
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.beside import Outline
 from cutkey.core.split.proofs.marks import Pattern, marks_of

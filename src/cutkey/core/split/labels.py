@@ -14,13 +14,13 @@ from cutkey.core.geometry.areas import area_of, difference, intersection
 from cutkey.core.geometry.graphic import rings_of
 from cutkey.core.geometry.primitives import prism
 from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.keys.kind import MOUTH
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.lettering.text import TextLook, text_area
 from cutkey.core.model.cuts import Labels
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
-from cutkey.core.split.keys.key import FROM_BACK, MOUTH
-from cutkey.core.split.keys.keying import solids_in_place
+from cutkey.core.split.setting.keying import solids_in_place
 
 FONT = "Barlow Bold"
 #: Thinnest stroke of its capitals and figures as a share of their height, measured by opening.
@@ -73,7 +73,7 @@ def engrave(sections: Sequence[Section], joints: Sequence[Joint], labels: Labels
         free = joint.area.buffer(-EDGE)
         for key in joint.keys:
             w, h = key.form.half
-            low, high = (-1e3, key.form.height) if key.form.kind in FROM_BACK else (-h, h)
+            low, high = (-1e3, key.form.height) if key.form.of.from_back else (-h, h)
             free = difference(free, shapely.box(key.u - w - EDGE, key.v + low - EDGE, key.u + w + EDGE, key.v + high + EDGE))
         for side, section in zip((-1, 1), joint.numbers, strict=True):
             text = f"{sections[section].name} {joint.letter}"
@@ -114,7 +114,7 @@ def _poles(joint: Joint, number: int, side: int, section: int, free: shapely.Geo
     """N or S beside every magnet: the pole that faces out of the section."""
     out = []
     for key in joint.keys:
-        if key.form.kind != "magnet":
+        if not key.form.of.poles:
             continue
         text = "N" if key.sign * -side > 0 else "S"
         spot = shapely.Point(key.u, key.v)

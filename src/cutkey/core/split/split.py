@@ -9,19 +9,19 @@ import manifold3d as m3
 
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import Solid
+from cutkey.core.keys.kind import Form
 from cutkey.core.model.cuts import Cut, Keys, Labels
 from cutkey.core.model.printer import Printer
 from cutkey.core.split.cutting import Cutting, Section, cut_into_sections
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.joints import find_joints
-from cutkey.core.split.keys.forms import solids_of
-from cutkey.core.split.keys.key import Form
-from cutkey.core.split.keys.keying import with_keys
 from cutkey.core.split.labels import Engraved, engrave
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.assembly import find_assembly
 from cutkey.core.split.proofs.one_way import Clash, Proof, prove
 from cutkey.core.split.proofs.order import Assembly
+from cutkey.core.split.setting.forms import solids_of
+from cutkey.core.split.setting.keying import with_keys
 
 
 class Split(NamedTuple):
@@ -77,15 +77,14 @@ def loose_keys(joints: Sequence[Joint], printed: bool) -> list[LooseKeys]:
     found: dict[tuple[str, str], tuple[Form, int]] = {}
     for joint in joints:
         for key in joint.keys:
-            own = key.form.kind == "bowtie" or (key.form.kind == "dowel" and key.form.stock == "printed")
+            own = key.form.of.printed(key.form)
             if key.form.loose and own == printed:
                 name = (key.form.described(), key.colour)
-                # A magnet key is a pair of magnets, one in each section.
-                found[name] = (key.form, found.get(name, (key.form, 0))[1] + (2 if key.form.kind == "magnet" else 1))
+                found[name] = (key.form, found.get(name, (key.form, 0))[1] + key.form.of.things)
     return [LooseKeys(name, form, colour, count) for (name, colour), (form, count) in sorted(found.items())]
 
 
 def printed_key(form: Form) -> Solid:
-    """A loose key as it lies on the bed: a dowel standing, a bow-tie flat on its back."""
+    """A loose key as it lies on the bed."""
     solid = m3.Manifold.batch_boolean(list(solids_of(form, 0.0, 0.0).loose), m3.OpType.Add)
-    return solid if form.kind == "dowel" else solid.rotate((90, 0, 0))
+    return form.of.on_bed(solid)

@@ -15,8 +15,8 @@ from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.model.cuts import AXES, Axis, Cut
 from cutkey.core.model.filament import BODY
-from cutkey.core.split.keys.places import wanted
 from cutkey.core.split.plane import Plane, plane_of
+from cutkey.core.split.setting.places import wanted
 
 Mask = NDArray[np.uint8]
 #: Planes looked at across the whole design, and the least distance between two, mm.

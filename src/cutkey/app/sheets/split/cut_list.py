@@ -11,6 +11,8 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QMenu, QVBoxLayout, QWidg
 
 from cutkey.app.widgets.basics import Card, Choice, allow, button, clear, context_menu, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
+from cutkey.app.widgets.struct_form import said
+from cutkey.core.keys import all_keys, key_kind, seam_forms
 from cutkey.core.model.cuts import Cut
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import KitView
@@ -65,12 +67,7 @@ class CutList(QWidget):
         self.through.activated.connect(lambda _: self._limit(self._number, self.through.currentData()))
         form.addLayout(field_row(self.tr("Cuts"), self.through, wide=64))
         self.seam = Choice(self.tr("Seam"), self.tr("The course of the cut across a flat design"))
-        for key, text in (
-            ("straight", self.tr("straight")),
-            ("stepped", self.tr("square steps")),
-            ("wave", self.tr("waves")),
-            ("tabs", self.tr("interlocking tabs")),
-        ):
+        for key, text in (("straight", self.tr("straight")), *((k, said(all_keys()[k].title)) for k in seam_forms())):
             self.seam.addItem(text, key)
         self.seam.activated.connect(lambda _: self._seam(False, shape=self.seam.currentData()))
         form.addLayout(field_row(self.tr("Seam"), self.seam, wide=64))
@@ -231,17 +228,7 @@ class CutList(QWidget):
         self._change(self._number, replace(cut, seam=replace(cut.seam, **changes)), merge)
 
 
-def kind_name(kind: str, count: int) -> str:
+def kind_name(id: str, count: int) -> str:
     """What keys are called in a list."""
-    one, many = {
-        "dowel": ("dowel", "dowels"),
-        "tenon": ("tenon", "tenons"),
-        "dovetail": ("dovetail", "dovetails"),
-        "bowtie": ("bow-tie", "bow-ties"),
-        "magnet": ("magnet pair", "magnet pairs"),
-        "screw": ("screw", "screws"),
-        "stepped": ("step", "steps"),
-        "wave": ("wave", "waves"),
-        "tabs": ("tab", "tabs"),
-    }[kind]
-    return one if count == 1 else many
+    kind = key_kind(id)
+    return said(kind.noun if count == 1 else kind.nouns)

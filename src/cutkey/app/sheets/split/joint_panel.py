@@ -11,6 +11,8 @@ from PySide6.QtWidgets import QCheckBox, QWidget
 from cutkey.app.sheets.split.cut_list import kind_name
 from cutkey.app.widgets.basics import Card, Choice, Panel, Segments, allow, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
+from cutkey.app.widgets.struct_form import said
+from cutkey.core.keys import all_keys, set_keys
 from cutkey.core.model.cuts import FITS, Keys, Labels, fit_clearance
 from cutkey.core.model.edits import KeyScope
 from cutkey.core.split.proofs.order import direction
@@ -47,16 +49,9 @@ class JointPanel(QWidget):
         self._slides = 0.15
         self._shown = Labels()
         self.kind = Choice(self.tr("Key"), self.tr("What aligns the sections"))
-        for key, text, tip in (
-            ("auto", self.tr("automatic"), self.tr("Dowels, or bow-ties from the back where the design is thin")),
-            ("dowel", self.tr("loose dowel"), self.tr("Round pins in sockets on both sides")),
-            ("tenon", self.tr("tenon"), self.tr("Tapered, printed on one section")),
-            ("dovetail", self.tr("dovetail slide"), self.tr("Printed on, slid in from the back")),
-            ("bowtie", self.tr("bow-tie"), self.tr("A loose key let in across the seam from the back")),
-            ("magnet", self.tr("magnet pair"), self.tr("Disc magnets in both faces, poles marked")),
-            ("screw", self.tr("screw and nut"), self.tr("Let in from the back on both sides of the seam")),
-            ("none", self.tr("none, glue only"), ""),
-        ):
+        auto = self.tr("Dowels, or bow-ties from the back where the design is thin")
+        kinds = [(k, said(all_keys()[k].title), said(all_keys()[k].tip)) for k in set_keys()]
+        for key, text, tip in (("auto", self.tr("automatic"), auto), *kinds, ("none", self.tr("none, glue only"), "")):
             self.kind.addItem(text, key)
             self.kind.setItemData(self.kind.count() - 1, tip, 3)
         self.kind.activated.connect(lambda _: self._set(False, kind=self.kind.currentData(), size=0.0, depth=0.0))
@@ -138,7 +133,7 @@ class JointPanel(QWidget):
             self.fit.button(name).setCheckable(True)
             self.fit.button(name).setChecked(on)
         self.stock.set_choice(keys.stock)
-        self.stock.setVisible(keys.kind in ("dowel", "auto"))
+        self.stock.setVisible(keys.kind == "auto" or (keys.kind in all_keys() and all_keys()[keys.kind].stocks))
         self._shown = labels
         self.labels.setChecked(labels.on)
         self.letters.set_value(labels.height)

@@ -13,7 +13,6 @@ from cutkey.app.drafting import chain_line, dimension, hatch
 from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
-from cutkey.core.split.keys.key import FROM_BACK, SHAPED, WEB
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import JointView, Rings
 
@@ -63,7 +62,7 @@ class JointStrip(Strip):
         assert self._joint is not None
         key = self._joint.keys[number]
         scale, origin = self._scale(self._joint)
-        v = key.v + (key.form.height / 2 if key.form.kind in FROM_BACK else 0.0)
+        v = key.v + (key.form.height / 2 if key.form.of.from_back else 0.0)
         return QPointF(origin.x() + key.u * scale, origin.y() - v * scale)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -166,14 +165,9 @@ class JointStrip(Strip):
         for name, x in names:
             painter.drawText(QRectF(middle.x() + x * scale - 30, top - 17, 60, 14), Qt.AlignmentFlag.AlignCenter, name)
         y = top + wide * scale + 12
-        if form.kind in ("dowel", "bowtie", "magnet"):
-            a, b = -form.depth, form.depth
-        elif form.kind == "screw":
-            a, b = -WEB, WEB
-        else:
-            a, b = (0.0, form.depth) if key.owner < 0 else (-form.depth, 0.0)
+        a, b = form.of.span(form, key.owner)
         dimension(painter, QPointF(middle.x() + a * scale, y), QPointF(middle.x() + b * scale, y), format_mm(b - a, 2))
-        end = form.clearance if form.kind in SHAPED else form.end_gap
+        end = form.of.end(form)
         text = self.tr("{0} wide · {1} a side · {2} at the end").format(*(format_mm(v) for v in (form.size, form.clearance, end)))
         painter.setFont(drawing_font(12))
         painter.setPen(theme.colour("soft"))
@@ -217,7 +211,7 @@ class JointStrip(Strip):
         u = round(self._held[1] + (p.x() - self._held[0]) / scale, 1)
         key = joint.keys[self._key]
         v = key.v
-        if key.form.kind not in FROM_BACK:
+        if not key.form.of.from_back:
             v = round((origin.y() - p.y()) / scale, 1)
         places = [(k.u, k.v) for k in joint.keys]
         places[self._key] = (u, v)

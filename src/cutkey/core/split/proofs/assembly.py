@@ -16,14 +16,13 @@ import numpy as np
 
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.keys.kind import Key
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
-from cutkey.core.split.keys.forms import travel, ways_apart
-from cutkey.core.split.keys.key import Key
-from cutkey.core.split.keys.keying import solids_in_place
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.order import Assembly, Step
 from cutkey.core.split.proofs.sweep import passes_through
+from cutkey.core.split.setting.keying import solids_in_place
 
 #: A move goes on for so long after the keys are free, mm.
 FREE = 1.0
@@ -162,7 +161,7 @@ class _Planner:
             reason = self._blocked(movers, fixed, between, away)
             if not reason:
                 x, y, z = (float(-v) + 0.0 for v in away)
-                long = max((travel(k.form, _height(j)) for j, _ in between for k in j.keys), default=0.0)
+                long = max((k.form.of.travel(k.form, _height(j)) for j, _ in between for k in j.keys), default=0.0)
                 return (x, y, z), long
             reasons.append(reason)
         if not reasons:
@@ -176,7 +175,7 @@ class _Planner:
         for joint, side in between:
             p = joint.plane
             for form in {k.form.kind: k.form for k in joint.keys}.values():
-                ways = ways_apart(form)
+                ways = form.of.ways
                 if ways is not None:
                     sets.append([side * (u * p.right + v * p.up + n * p.normal) for u, v, n in ways])
         tried = [d for s in sets for d in s] if sets else [side * j.plane.normal for j, side in between]
@@ -206,7 +205,7 @@ class _Planner:
                     way = away if moves else -away
                     against = fixed if moves else movers
                     own = joint.numbers[0 if carrier < 0 else 1]
-                    hit = self._meets(solids, way, travel(key.form, _height(joint)) + FREE, [s for s in against if s != own])
+                    hit = self._meets(solids, way, key.form.of.travel(key.form, _height(joint)) + FREE, [s for s in against if s != own])
                     if hit is not None:
                         return f"key {number + 1} of {joint.name} would run into {self.sections[hit].name}"
         return ""
@@ -218,7 +217,7 @@ class _Planner:
             outer = joint.plane.normal * made.owner * -1
             at = float(outer @ joint.plane.origin)
             return [(made.owner, (made.tongue.trim_by_plane(outer, at),))]
-        return [(-1, made.loose)] if key.form.kind == "dowel" else []
+        return [(-1, made.loose)] if key.form.of.crosses else []
 
     def _meets(self, solids: Sequence[Solid], way: Float, length: float, sections: Sequence[int]) -> int | None:
         """The first section that solids swept along a way run into."""

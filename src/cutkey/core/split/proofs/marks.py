@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Literal, NamedTuple
 
-from cutkey.core.split.keys.key import FROM_BACK, Form
+from cutkey.core.keys.kind import Form
 
 if TYPE_CHECKING:
     from cutkey.core.split.proofs.beside import Outline
@@ -38,12 +38,12 @@ class Pattern(NamedTuple):
 
 def marks_of(form: Form, at: complex, angle: float, owner: int, sign: int) -> tuple[Mark, Mark]:
     """How a key shows on the near and on the far face."""
-    size = (form.size, form.height if form.kind in ("tenon", "dovetail", "bowtie") else form.size, form.depth)
-    facing = 90.0 if form.kind in FROM_BACK else angle if form.kind == "tenon" else None
-    half_turn = form.kind in ("tenon", "stepped", "wave", "tabs")
+    of = form.of
+    size = (form.size, form.height if of.tall else form.size, form.depth)
+    facing = 90.0 if of.from_back else angle if of.oblong else None
 
     def mark(gender: Literal["boss", "hole", "loose"], sign: int) -> Mark:
-        return Mark(at, gender, form.kind, size, form.clearance, facing, half_turn, sign)
+        return Mark(at, gender, form.kind, size, form.clearance, facing, of.half_turn, sign)
 
     if form.loose:
         return mark("loose", sign), mark("loose", -sign)

@@ -9,11 +9,11 @@ import manifold3d as m3
 
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.keys.kind import Key, KeySolids
 from cutkey.core.split.cutting import WHOLE, Cutting, Section, body_of, parent_of, with_whole
 from cutkey.core.split.joint import Joint
-from cutkey.core.split.keys.forms import KeySolids, solids_of
-from cutkey.core.split.keys.key import Key
 from cutkey.core.split.plane import Plane
+from cutkey.core.split.setting.forms import solids_of
 
 
 class Keyed(NamedTuple):

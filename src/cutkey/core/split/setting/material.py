@@ -6,11 +6,11 @@ import math
 from collections.abc import Sequence
 
 from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.keys.kind import Key
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.faces import Face
-from cutkey.core.split.keys.forms import with_wall
-from cutkey.core.split.keys.key import SHAPED, Key
-from cutkey.core.split.keys.keying import solids_in_place
+from cutkey.core.split.setting.forms import with_wall
+from cutkey.core.split.setting.keying import solids_in_place
 
 #: Volume, mm3, that may seem to be missing where outlines are flattened.
 CRUMB = 1e-3
@@ -50,7 +50,7 @@ class Material:
         self._known.clear()
 
     def _needed(self, face: Face, key: Key, thickness: float) -> list[tuple[int, Solid]]:
-        form = key.form._replace(rise=0.5 * thickness, height=0.5 * thickness) if key.form.kind in SHAPED else key.form
+        form = key.form._replace(rise=0.5 * thickness, height=0.5 * thickness) if key.form.of.shaped else key.form
         near, far = with_wall(form, key.u, key.v, key.angle, key.owner)
         return [(n, tool) for n, tool in ((face.near, near), (face.far, far)) if tool is not None and not tool.is_empty()]
 

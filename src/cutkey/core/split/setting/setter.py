@@ -11,27 +11,19 @@ import numpy as np
 import shapely
 
 from cutkey.core.geometry.areas import difference, intersection
+from cutkey.core.keys import key_kind
+from cutkey.core.keys.kind import Form, Key, form_of, seam_form
 from cutkey.core.model.cuts import Cut, Keys
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.faces import Face, Slices, colours_at
 from cutkey.core.split.joint import Joint
-from cutkey.core.split.keys.key import FROM_BACK, SHAPED, Form, Key, Kind, form_of, seam_form
-from cutkey.core.split.keys.material import Material
-from cutkey.core.split.keys.places import SPREAD, columns, corners, from_the_back, grid_in, spread, variants, wanted
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.marks import GIVE
 from cutkey.core.split.proofs.one_way import Known, fit_another_way
+from cutkey.core.split.setting.material import Material
+from cutkey.core.split.setting.places import SPREAD, columns, corners, from_the_back, grid_in, spread, variants, wanted
 from cutkey.core.units import format_mm
 
-#: Sizes tried, the largest that leaves room first; mm. Screws by thread.
-SIZES: dict[str, tuple[float, ...]] = {
-    "dowel": (10, 8, 6, 5, 4, 3, 2.5, 2, 1.5),
-    "tenon": (14, 10, 8, 6, 5, 4, 3, 2),
-    "dovetail": (16, 12, 10, 8, 6),
-    "bowtie": (20, 16, 12, 10, 8, 6),
-    "magnet": (10, 8, 6, 5, 4, 3),
-    "screw": (4, 3, 2.5, 2),
-}
 #: A key takes at most this share of the thickness of the material around it; dowels larger than a face calls for help nothing.
 _SHARE, _OF_FACE = 0.55, 0.2
 #: The shallowest key worth having, mm.
@@ -67,7 +59,7 @@ def corners_of(key: Key, plane: Plane) -> np.ndarray:
     """Corners of the box around a key, in the design."""
     near, far = key.form.reach
     w, h = key.form.half
-    v0, v1 = (key.v - 1e3, key.v + key.form.height) if key.form.kind in FROM_BACK else (key.v - h, key.v + h)
+    v0, v1 = (key.v - 1e3, key.v + key.form.height) if key.form.of.from_back else (key.v - h, key.v + h)
     return np.array([plane.lift(u, v, n) for u in (key.u - w, key.u + w) for v in (v0, v1) for n in (-near, far)])
 
 
@@ -138,9 +130,9 @@ class Setter:
             note = f"room for one key only, it can turn ({limit})" if best else f"no room for a key ({limit})"
         return best, note, False
 
-    def _kinds(self) -> list[Kind]:
+    def _kinds(self) -> list[str]:
         if self.settings.kind != "auto":
-            return [self.settings.kind]  # type: ignore[list-item]
+            return [self.settings.kind]
         if self.cut.axis == "z":
             return ["dowel"]
         if len(self.cutting.courses[self.face.cut]) > 1:
@@ -148,20 +140,21 @@ class Setter:
             return ["bowtie"]
         return ["bowtie", "dowel"] if self.thickness < THIN else ["dowel", "bowtie"]
 
-    def _sizes(self, kind: Kind) -> list[float]:
+    def _sizes(self, kind: str) -> list[float]:
         if self.settings.size > 0:
             return [self.settings.size]
-        if kind in FROM_BACK:
+        of = key_kind(kind)
+        if of.from_back:
             most = max(6.0, min(2.0 * self.thickness, 0.2 * self.span))
         else:
             most = min(_SHARE * self.thin, max(2.0, _OF_FACE * math.sqrt(self.face.area.area)))
-        sizes = [s for s in SIZES[kind] if s <= most]
-        return sizes or [SIZES[kind][-1]]
+        sizes = [s for s in of.sizes if s <= most]
+        return sizes or [of.sizes[-1]]
 
-    def _measures(self, kind: Kind) -> list[tuple[float, float]]:
+    def _measures(self, kind: str) -> list[tuple[float, float]]:
         """Sizes and depths to try: where a wall leans, what is deep finds no room that shallow keys have."""
         sizes = self._sizes(kind)
-        if self.settings.depth or kind not in ("dowel", "tenon"):
+        if self.settings.depth or not key_kind(kind).shallower:
             return [(s, self.settings.depth) for s in sizes]
         return [*((s, 0.0) for s in sizes), *((s, max(SHALLOW, 0.8 * s)) for s in sizes)]
 
@@ -169,18 +162,18 @@ class Setter:
         """Places where the axis of a key may be."""
         near, far = form.reach
         # Material behind the ends too; what is printed on begins in its own section and needs none.
-        behind = form.wall if form.kind not in SHAPED else 0.0
-        root = form.kind in ("tenon", "dovetail", *SHAPED)
-        material = self.slices.room(self.face, near if root else near + behind, far + behind)
+        of = form.of
+        behind = form.wall if not of.shaped else 0.0
+        material = self.slices.room(self.face, near if of.printed_on else near + behind, far + behind)
         for t in self.taken:
             local = self.face.plane.flat(t.points)
             if local[:, 2].max() > -near - form.wall and local[:, 2].min() < far + form.wall:
                 material = difference(material, shapely.MultiPoint(local[:, :2]).convex_hull.buffer(form.wall))
-        if form.kind in FROM_BACK:
-            return from_the_back(material, form.half[0], form.height if form.kind not in SHAPED else 0.5 * self.thickness, form.wall)
+        if form.of.from_back:
+            return from_the_back(material, form.half[0], form.height if not of.shaped else 0.5 * self.thickness, form.wall)
         w, h = form.half
         room = material.buffer(-form.wall)
-        if form.kind == "tenon" and not room.is_empty:
+        if of.oblong and not room.is_empty:
             return grid_in(_eroded(room, w, h, self._angle()))
         return grid_in(room.buffer(-w))
 
@@ -194,10 +187,10 @@ class Setter:
         long = sides[int(np.argmax(np.hypot(*sides.T)))]
         return float(np.degrees(np.arctan2(long[1], long[0])) % 180)
 
-    def _set(self, kind: Kind, size: float, depth: float) -> tuple[list[Key], bool]:
+    def _set(self, kind: str, size: float, depth: float) -> tuple[list[Key], bool]:
         """Keys of a size, and whether they fit one way only."""
         form = form_of(kind, self.settings, size, depth, self.thickness)
-        if kind in FROM_BACK and form.height < 1.0:
+        if form.of.from_back and form.height < 1.0:
             return [], True
         grid = self._grid(form)
         least = SPREAD * 2 * (max(form.half) + form.wall)
@@ -216,13 +209,13 @@ class Setter:
             return [self._key(form, *grid[b]) for b in base], False
         # Nearer than this two places are the same to a key: each of two faces gives way.
         step = 2 * (4 * form.clearance + GIVE) + 0.2
-        small = next((s for s in SIZES[kind] if s <= size - max(1.0, 0.2 * size) + 1e-9), 0.0) if form.stock == "printed" else 0.0
+        small = next((s for s in form.of.sizes if s <= size - max(1.0, 0.2 * size) + 1e-9), 0.0) if form.stock == "printed" else 0.0
         first: list[Key] = []
         # Three alike in a line always fit with one of them in the air, unless they stand close; one that is smaller helps.
-        unlike = (small, 0.0) if small and kind in ("dowel", "tenon") else (0.0,)
+        unlike = (small, 0.0) if small and form.of.unlike else (0.0,)
         for places, other in self._candidates(form, grid, base, count, least, step, unlike):
             # Two keys alike look the same when turned by half; what helps then is another size, a third, or poles.
-            if kind == "dowel" and len(places) == 2 and not other:
+            if form.of.twins and len(places) == 2 and not other:
                 first = first or [self._key(form, *grid[b]) for b in places]
                 continue
             if self._tried > self._most:
@@ -248,7 +241,7 @@ class Setter:
             # On a broad face keys in three or four corners leave no room for a wrong fit with half of them in the air.
             chance = np.random.default_rng(self.number)
             # Round ones turn any way, so among many faces three of them always find some other face to lie on.
-            enough = (4,) if form.kind != "tenon" and self._faces > _FEW else (3, 4)
+            enough = (4,) if not form.of.oblong and self._faces > _FEW else (3, 4)
             for n in (self.settings.count,) if self.settings.count else enough:
                 for _ in range(_CORNER_TRIES):
                     yield corners(grid, n, step, chance), 0.0
@@ -289,22 +282,20 @@ class Setter:
         return not any(self.patterns.clashes_with(m) for m in mine)
 
     def _key(self, form: Form, u: float, v: float, number: int = 0) -> Key:
-        u, v = round(float(u), 4), round(float(v), 4)
-        if form.kind in FROM_BACK:
+        u, v, of = round(float(u), 4), round(float(v), 4), form.of
+        if of.from_back:
             _, low, _, high = self.face.area.bounds
             form = form._replace(drop=v - low + 1.0, rise=high - v + 1.0)
-        angle = self._angle() if form.kind == "tenon" else 0.0
-        # Poles up and down in turn; the first two alike would be the same when turned by half.
-        sign = 0 if form.kind not in ("magnet", "screw") else 1 if form.kind == "screw" or number % 2 == 0 else -1
-        colour = self._colour(u, v, form) if form.kind in ("dowel", "bowtie") and form.stock == "printed" else ""
-        z = form.height / 2 if form.kind in FROM_BACK else 0.0
-        return Key(form, u, v, self.face.plane.lift(u, v + z), angle, -1, sign, colour)
+        angle = self._angle() if of.oblong else 0.0
+        colour = self._colour(u, v, form) if not of.printed_on and of.printed(form) else ""
+        z = form.height / 2 if of.from_back else 0.0
+        return Key(form, u, v, self.face.plane.lift(u, v + z), angle, -1, of.sign(number), colour)
 
     def _colour(self, u: float, v: float, form: Form) -> str:
         parts = self.cutting.sections[self.face.near].parts
         if len(parts) == 1:
             return parts[0].colour
-        place = shapely.Point(u, v + (form.height / 2 if form.kind in FROM_BACK else 0.0))
+        place = shapely.Point(u, v + (form.height / 2 if form.of.from_back else 0.0))
         found = self._sliced(form.reach[0] / 2)
         return next((c for c, area in found if area.covers(place)), found[0][0] if found else parts[0].colour)
 
@@ -339,7 +330,7 @@ class Setter:
     def _seam(self) -> tuple[list[Key], str, bool]:
         """Steps, waves or tabs along the face, one by one from either section."""
         form = seam_form(self.cut.seam, self.high, self.settings.wall)
-        both = self.cut.seam.shape != "tabs"
+        both = form.of.both_sides
         grid = self._grid(form)
         if both:
             back = self.slices.room(self.face, form.depth + form.end_gap, _ROOM_BEHIND)
