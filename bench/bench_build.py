@@ -11,10 +11,10 @@ from msgspec.structs import replace
 from bench.timing import in_turns
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import contents_of, write_job_kit
+from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.model.edits import change_cut
-from cutkey.core.solids.stl import stl_bytes
 from cutkey.core.split.setting.keying import tools_of
 from cutkey.demo.jobs import demo_job
 

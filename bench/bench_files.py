@@ -12,6 +12,7 @@ import shapely
 import trimesh
 
 from bench.timing import in_turns
+from cutkey.core.formats.stl import read_stl, stl_bytes
 from cutkey.core.geometry.mesh import weld
 from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.bed import Spot
@@ -19,7 +20,6 @@ from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import Piece, PrintUnit
-from cutkey.core.solids.stl import read_stl, stl_bytes
 
 Row = tuple[str, float, float, str]
 

@@ -20,11 +20,11 @@ import numpy as np
 from msgspec.structs import replace
 
 from cutkey.core.digest import digest_bytes
+from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.model.cuts import Cut
 from cutkey.core.model.edits import change_cut, change_placement
 from cutkey.core.model.job import Job, ModelBase, Source
-from cutkey.core.solids.stl import stl_bytes
 from cutkey.demo.jobs import demo_job
 
 #: A gap longer than this is looked into, s.

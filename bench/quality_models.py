@@ -12,9 +12,9 @@ import numpy as np
 
 from bench.strangers import models
 from cutkey.core.errors import BadInput
+from cutkey.core.formats import read_shapes
 from cutkey.core.geometry.mesh import open_edges, signed_volume
 from cutkey.core.solids.read import OpenModel, UnitDoubt, read_model
-from cutkey.core.solids.shapes import read_shapes
 from cutkey.core.units import MM_PER
 
 

@@ -17,6 +17,7 @@ import numpy as np
 import trimesh
 from PIL import Image
 
+from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.bed import Spot
@@ -25,7 +26,6 @@ from cutkey.core.kit.threemf import bytes_3mf
 from cutkey.core.model.filament import BODY, DEFAULT_RACK
 from cutkey.core.model.file import job_bytes
 from cutkey.core.model.printer import Printer
-from cutkey.core.solids.stl import stl_bytes
 from cutkey.core.split.cutting import Section
 from cutkey.demo.jobs import demo_job
 

@@ -18,8 +18,8 @@ from typing import NamedTuple
 
 from bench.fuzz.files import DRAWINGS, KINDS, PICTURES, damaged, hostile, sound
 from cutkey.core import limits
-from cutkey.core.engine.draw import read_drawing
 from cutkey.core.errors import BadInput
+from cutkey.core.formats import read_drawing
 from cutkey.core.model.cuts import read_cuts
 from cutkey.core.model.file import read_job
 from cutkey.core.picture.read import read_picture

@@ -13,6 +13,7 @@ from shapely import affinity
 from tests.conftest import written
 
 from cutkey.cli.main import main
+from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.loads import GAP, largest_rectangle, lay_out
 from cutkey.core.kit.pieces import key_unit
@@ -22,7 +23,6 @@ from cutkey.core.model.filament import Filament
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.pose import bed_area
-from cutkey.core.solids.stl import stl_bytes
 from cutkey.core.split.proofs.order import direction
 
 RED = Filament("Red", "#ff0000")

@@ -21,6 +21,7 @@ from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.errors import BadInput
+from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.primitives import prism
 from cutkey.core.geometry.region import Region
@@ -33,7 +34,6 @@ from cutkey.core.model.job import Cut, Job, ModelBase, Source
 from cutkey.core.model.printer import Printer
 from cutkey.core.model.spacing import Gauge
 from cutkey.core.model.table_edits import Delete, Offset
-from cutkey.core.solids.stl import stl_bytes
 from cutkey.core.spacers.setting_out import piece_solid, set_out
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.plan import propose

@@ -18,6 +18,7 @@ from cutkey.app.stage.scene import polydata
 from cutkey.cli.main import main
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.checks.joints import check_joints
+from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.primitives import prism
 from cutkey.core.geometry.solid import mesh_of
@@ -29,7 +30,6 @@ from cutkey.core.model.cuts import Cut, Keys, Labels, Seam
 from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.model.printer import Printer
 from cutkey.core.solids.read import read_model
-from cutkey.core.solids.stl import stl_bytes
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.joints import find_joints

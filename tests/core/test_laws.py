@@ -18,6 +18,7 @@ from cutkey.core.checks.watertight import check_watertight
 from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.errors import BadInput
+from cutkey.core.formats.stl import read_stl, stl_bytes
 from cutkey.core.geometry.areas import area_of, coverage_union, difference, intersection, union
 from cutkey.core.geometry.facets import find_facets
 from cutkey.core.geometry.graphic import Graphic
@@ -37,7 +38,6 @@ from cutkey.core.place.carve import carve
 from cutkey.core.place.fit_out import fit_out
 from cutkey.core.place.site import site_of
 from cutkey.core.printing.piece import Piece
-from cutkey.core.solids.stl import read_stl, stl_bytes
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.demo.jobs import demo_job
 

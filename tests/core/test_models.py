@@ -11,12 +11,12 @@ import trimesh
 from lib3mf import Lib3MF
 
 from cutkey.core.errors import BadInput
+from cutkey.core.formats import read_shapes
+from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.mesh import open_edges
 from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.solids.read import OpenModel, UnitDoubt, read_model
 from cutkey.core.solids.repair import mend
-from cutkey.core.solids.shapes import read_shapes
-from cutkey.core.solids.stl import stl_bytes
 from cutkey.demo.models import jar_lid
 
 LID = mesh_of(jar_lid())

@@ -12,12 +12,12 @@ import trimesh
 
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.errors import BadInput
+from cutkey.core.formats.stl import read_stl, stl_bytes
 from cutkey.core.geometry.facets import facet_at, facet_near, facet_of_point, find_facets, largest_facing
 from cutkey.core.geometry.mesh import Mesh, open_edges, signed_volume, weld
 from cutkey.core.geometry.primitives import prism, rounded_rectangle
 from cutkey.core.geometry.solid import mesh_of, solid_of
 from cutkey.core.solids.read import UnitDoubt, read_model
-from cutkey.core.solids.stl import read_stl, stl_bytes
 from cutkey.demo import models
 
 

@@ -11,6 +11,7 @@ import trimesh
 from cutkey.cli.main import main
 from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.apart import each_with
 from cutkey.core.geometry.mesh import corner_normals, joined, neighbours, weld
 from cutkey.core.geometry.solid import mesh_of
@@ -19,7 +20,6 @@ from cutkey.core.model.edits import place
 from cutkey.core.model.job import GraphicSpec, Job, ModelBase, Source
 from cutkey.core.model.placement import Depth
 from cutkey.core.place.triangle_grid import grid_of
-from cutkey.core.solids.stl import stl_bytes
 
 
 def test_corner_normals_are_smooth_on_a_ball_and_sharp_on_a_box():

@@ -9,11 +9,11 @@ from PySide6.QtCore import QObject
 from PySide6.QtWidgets import QApplication, QFileDialog
 
 from cutkey.app.clipboard import part_there
-from cutkey.app.intake import DRAWINGS, MODELS, PICTURES
 from cutkey.app.sheets.trace.piece_tools import graphic_of
 from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
+from cutkey.core.formats import suffixes_of
 from cutkey.core.model.job import Job
 
 if TYPE_CHECKING:
@@ -50,7 +50,7 @@ class Files(QObject):
 
     def open_picture(self) -> None:
         """Choose a picture."""
-        kinds = " ".join(f"*{s}" for s in (*PICTURES, *DRAWINGS))
+        kinds = " ".join(f"*{s}" for s in (*suffixes_of("picture"), *suffixes_of("drawing")))
         name, _ = QFileDialog.getOpenFileName(self._window, self.tr("Open a picture"), "", self.tr("Pictures ({0})").format(kinds))
         if name:
             self._window.intake.take_path(Path(name))
@@ -61,7 +61,7 @@ class Files(QObject):
         if spec is None or self._window.desk.graphic_view() is None:
             self._window.message.say(self.tr("There is no graphic yet; open a picture first."))
             return
-        kinds = " ".join(f"*{s}" for s in (*PICTURES, *DRAWINGS))
+        kinds = " ".join(f"*{s}" for s in (*suffixes_of("picture"), *suffixes_of("drawing")))
         title = self.tr("Another picture for {0}").format(spec.name)
         name, _ = QFileDialog.getOpenFileName(self._window, title, "", self.tr("Pictures ({0})").format(kinds))
         if name:
@@ -69,7 +69,7 @@ class Files(QObject):
 
     def open_model(self) -> None:
         """Choose a model."""
-        kinds = " ".join(f"*{s}" for s in MODELS)
+        kinds = " ".join(f"*{s}" for s in suffixes_of("model"))
         name, _ = QFileDialog.getOpenFileName(self._window, self.tr("Open a model"), "", self.tr("Models ({0})").format(kinds))
         if name:
             self._window.intake.take_path(Path(name))

@@ -12,15 +12,13 @@ from PySide6.QtGui import QImage
 from cutkey.app.sheets.base import Desk
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
+from cutkey.core.formats import held_by
 from cutkey.core.model.edits import add_graphic
 from cutkey.core.model.file import SUFFIX
 from cutkey.core.model.job import ModelBase, Source
 from cutkey.core.units import Unit
 from cutkey.worker.messages import Failed
 
-PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff")
-DRAWINGS = (".svg", ".dxf")
-MODELS = (".stl", ".3mf", ".obj", ".ply", ".step", ".stp")
 #: A new graphic starts at this width, mm, or at 60 % of the model when there is one.
 FIRST_WIDTH = 60.0
 
@@ -38,15 +36,13 @@ class Intake(QObject):
 
     def take_path(self, path: Path) -> None:
         """Take a file by what its name says it is."""
-        suffix = path.suffix.lower()
+        holds = held_by(path.name)
         try:
-            if suffix == SUFFIX:
+            if path.suffix.lower() == SUFFIX:
                 self._open_job(path)
-            elif suffix in PICTURES:
-                self.take_picture(path.name, read_bytes(path))
-            elif suffix in DRAWINGS:
-                self.take_picture(path.name, read_bytes(path), "drawing")
-            elif suffix in MODELS:
+            elif holds in ("picture", "drawing"):
+                self.take_picture(path.name, read_bytes(path), holds)
+            elif holds == "model":
                 self.take_model(path.name, read_bytes(path))
             else:
                 self._desk.message.say(self.tr("{0} is no picture, model or job; drop one of those.").format(path.name))
@@ -59,7 +55,7 @@ class Intake(QObject):
 
     def swap_path(self, graphic: str, path: Path) -> None:
         """Try a picture or drawing in the place of a graphic's own."""
-        kind = "drawing" if path.suffix.lower() in DRAWINGS else "picture"
+        kind = "drawing" if held_by(path.name) == "drawing" else "picture"
         try:
             self._desk.commands["take_other_picture"](graphic, path.name, read_bytes(path), kind)
         except BadInput as error:

@@ -14,6 +14,8 @@ from cutkey.core.checks.read import check_read
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
+from cutkey.core.formats import held_by
+from cutkey.core.formats._threemf import read_3mf_model
 from cutkey.core.geometry.mesh import open_edges, weld
 from cutkey.core.geometry.shells import surfaces_lost
 from cutkey.core.geometry.solid import solid_of
@@ -23,7 +25,6 @@ from cutkey.core.model.printer import SLACK, Printer
 from cutkey.core.printing.pose import pose_on_bed
 from cutkey.core.solids.read import read_model
 from cutkey.core.solids.repair import mend
-from cutkey.core.solids.threemf_read import read_3mf_model
 from cutkey.core.units import format_size
 
 
@@ -54,7 +55,7 @@ def run(o: argparse.Namespace) -> int:
         raise BadInput("--nozzle and --layer are used for jobs so far; leave them out, or check the .cutkey file.")
     elif suffix == ".3mf":
         findings = _check_3mf(read_bytes(o.file), o.file.name, replace(Printer(), **given))
-    elif suffix in (".stl", ".obj", ".ply"):
+    elif held_by(o.file.name) == "model":
         model = read_model(read_bytes(o.file), o.file.name, o.unit, o.close)
         text = f"{len(model.mesh.triangles)} triangles, {model.solid.volume():.1f} mm³, {format_size(model.size)} mm"
         findings = check_read(model.done, model.lost, o.file.name)

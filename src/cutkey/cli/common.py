@@ -16,6 +16,7 @@ from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput
 from cutkey.core.files import may_write, read_bytes, write_atomic
 from cutkey.core.folders import REPORT
+from cutkey.core.formats import held_by
 from cutkey.core.model.finding import Finding, blocking
 from cutkey.core.model.job import Source
 from cutkey.core.units import parse_number
@@ -68,7 +69,7 @@ def pair(text: str) -> tuple[float, float]:
 
 def graphic_kind(path: Path) -> Kind:
     """Whether a graphic file is a vector drawing or a picture."""
-    return "drawing" if path.suffix.lower() in (".svg", ".dxf") else "picture"
+    return "drawing" if held_by(path.name) == "drawing" else "picture"
 
 
 def take(path: Path, kind: Kind, files: dict[str, bytes]) -> Source:

@@ -9,9 +9,9 @@ from typing import Any
 from cutkey.cli.common import DONE, add_over, check_outputs, graphic_kind, length, positive, take, write_report
 from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.checks.colours import gap_and_overlap
-from cutkey.core.engine.draw import read_drawing
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
+from cutkey.core.formats import read_drawing
 from cutkey.core.geometry.graphic import Graphic, Measure, measure, to_size
 from cutkey.core.model.job import Source
 from cutkey.core.model.tracing import TraceSettings

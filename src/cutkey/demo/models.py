@@ -6,9 +6,9 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
+from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.primitives import prism, rounded_rectangle
 from cutkey.core.geometry.solid import Solid, mesh_of
-from cutkey.core.solids.stl import stl_bytes
 
 
 def _disc(radius: float, sides: int = 180) -> shapely.Polygon:

@@ -12,10 +12,10 @@ import numpy as np
 
 from cutkey.core import limits
 from cutkey.core.digest import digest
-from cutkey.core.engine.draw import read_drawing
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.errors import BadInput, Cancelled, Taken
+from cutkey.core.formats import read_drawing
 from cutkey.core.geometry.facets import facet_at, facet_near
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.memo import Memo, budget

@@ -8,20 +8,18 @@ import cv2
 import numpy as np
 import shapely
 
-from cutkey.core.artwork.dxf_read import read_dxf
 from cutkey.core.artwork.frame import frame_of
 from cutkey.core.artwork.overlay import as_multi
-from cutkey.core.artwork.svg_read import Drawing, read_svg
 from cutkey.core.cleanup.apply import apply_edits
 from cutkey.core.colour.names import nearest_filament
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput
+from cutkey.core.formats import read_drawing
 from cutkey.core.geometry.areas import coverage_union
 from cutkey.core.geometry.graphic import Graphic, box_of, measure, to_size
 from cutkey.core.geometry.region import Region
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.lettering.text import Lettering, stand_ins
-from cutkey.core.limits import reading
 from cutkey.core.memo import Memo
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.frame import Frame, between, carried
@@ -34,12 +32,6 @@ from cutkey.core.trace.run import Trace, trace
 
 #: Longest side, px, of the reduced picture that a draft is traced from.
 DRAFT_SIDE = 240
-
-
-def read_drawing(data: bytes, name: str) -> Drawing:
-    """An SVG or DXF drawing, by what its name says it is."""
-    with reading(name):
-        return read_dxf(data, name) if name.lower().endswith(".dxf") else read_svg(data, name)
 
 
 def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[Filament], memo: Memo, draft: bool = False) -> Drawn:

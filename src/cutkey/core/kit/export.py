@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 
 import msgspec
 
+from cutkey.core.formats.stl import read_stl, stl_bytes
 from cutkey.core.geometry.mesh import open_edges, signed_volume, strangers_edges, weld
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.names import kit_names
@@ -17,7 +18,6 @@ from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit, all_pieces
-from cutkey.core.solids.stl import read_stl, stl_bytes
 from cutkey.core.spacers.setting_out import SettingOut
 from cutkey.core.spacers.template import setting_out_pdf, template_pdf
 from cutkey.core.split.cutting import Section

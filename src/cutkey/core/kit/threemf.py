@@ -14,11 +14,11 @@ from lib3mf import Lib3MF
 
 from cutkey.core.colour.difference import rgb_of
 from cutkey.core.errors import BadInput
+from cutkey.core.formats._threemf import colours_of, get_geometry
 from cutkey.core.geometry.mesh import Mesh, open_edges, signed_volume
 from cutkey.core.kit.bed import Spot
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit
-from cutkey.core.solids.threemf_read import colours_of, get_geometry
 
 #: What lib3mf raises, also when a file cannot be written.
 WriteError = Lib3MF.ELib3MFException

@@ -8,11 +8,11 @@ import manifold3d as m3
 import numpy as np
 
 from cutkey.core.errors import BadInput
+from cutkey.core.formats import read_shapes
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.shells import surfaces_lost
 from cutkey.core.geometry.solid import Solid, as_one, mesh_of, solid_of
 from cutkey.core.solids.repair import mend
-from cutkey.core.solids.shapes import read_shapes
 from cutkey.core.units import MM_PER, Unit, format_size
 
 #: A model smaller or larger than this (mm) was most likely not made in millimetres.

@@ -8,9 +8,22 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.errors import BadInput
+from cutkey.core.formats.kind import Format, Shape, Shapes
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
 _NUMBERS = re.compile(rb"vertex\s+(\S+)\s+(\S+)\s+(\S+)")
+
+
+class Stl(Format):
+    """STL; what nothing else tells is taken for it."""
+
+    id, rank, suffixes = "stl", 10, (".stl",)
+
+    def shapes(self, data: bytes, name: str) -> Shapes:
+        """Its triangles, welded."""
+        from cutkey.core.formats._meshes import from_corners
+
+        return Shapes([Shape(from_corners(read_stl(data, name)))], False)
 
 
 def read_stl(data: bytes, name: str) -> NDArray[np.floating]:

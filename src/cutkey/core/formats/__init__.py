@@ -1,0 +1,67 @@
+"""File formats: a file each, with the endings, the first bytes, and the reader.
+
+`kind.Format` says what each file must give; the functions here find the one that fits a file.
+"""
+
+from __future__ import annotations
+
+from functools import cache
+
+from cutkey.core.errors import BadInput
+from cutkey.core.formats.kind import Drawing, Format, Holds, Shapes
+from cutkey.core.kinds import classes_of
+from cutkey.core.limits import reading
+
+
+@cache
+def all_formats() -> tuple[Format, ...]:
+    """Every format, as dialogs list them."""
+    return tuple(kind() for kind in classes_of(__name__, Format))
+
+
+def suffixes_of(holds: Holds) -> tuple[str, ...]:
+    """Endings of the files that hold pictures, drawings or models."""
+    return tuple(s for f in all_formats() if f.holds == holds for s in f.suffixes)
+
+
+def held_by(name: str) -> Holds | None:
+    """What a file holds by the ending of its name, None when that says nothing."""
+    ending = "." + name.lower().rpartition(".")[2]
+    return next((f.holds for f in all_formats() if ending in f.suffixes), None)
+
+
+def _format_of(name: str, data: bytes, holds: Holds, otherwise: str) -> Format:
+    """The format of a file: by its first bytes where these tell it, else by its ending, else a usual one."""
+    ending = "." + name.lower().rpartition(".")[2]
+    mine = [f for f in all_formats() if f.holds == holds]
+    found = next((f for f in mine if f.begins(data)), None) or next((f for f in mine if ending in f.suffixes), None)
+    return found or next(f for f in mine if f.id == otherwise)
+
+
+def read_shapes(data: bytes, name: str) -> Shapes:
+    """Objects of a model file.
+
+    Raises
+    ------
+    BadInput
+        When it is empty, cut short, of another kind, or holds no triangles.
+    """
+    with reading(name):
+        if not data:
+            raise BadInput(f"{name} is empty (0 bytes); export the model again.")
+        found = _format_of(name, data, "model", "stl").shapes(data, name)
+        if not any(len(s.mesh.triangles) for s in found.shapes):
+            raise BadInput(f"{name} holds no triangle with an area; export the model again.")
+        return found._replace(shapes=[s for s in found.shapes if len(s.mesh.triangles)])
+
+
+def read_drawing(data: bytes, name: str) -> Drawing:
+    """Regions of a vector drawing.
+
+    Raises
+    ------
+    BadInput
+        When it cannot be read.
+    """
+    with reading(name):
+        return _format_of(name, data, "drawing", "svg").drawing(data, name)

@@ -1,0 +1,62 @@
+"""What a file format is."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
+
+if TYPE_CHECKING:
+    from cutkey.core.artwork.svg_read import Drawing as Drawing
+    from cutkey.core.geometry.mesh import Mesh
+else:
+    Drawing = object
+
+Holds = Literal["picture", "drawing", "model"]
+
+
+class Shape(NamedTuple):
+    """One object of a file, in the file's unit (mm for 3MF)."""
+
+    mesh: Mesh
+    colour: str = ""
+
+
+class Shapes(NamedTuple):
+    """The objects of a file."""
+
+    shapes: list[Shape]
+    in_mm: bool
+    notes: tuple[str, ...] = ()
+
+
+class Format:
+    """A format. Each is a file of this folder with one subclass."""
+
+    id: ClassVar[str] = ""
+    rank: ClassVar[int] = 0
+    #: What its files hold, and the endings of their names.
+    holds: ClassVar[Holds] = "model"
+    suffixes: ClassVar[tuple[str, ...]] = ()
+
+    def begins(self, data: bytes) -> bool:
+        """Whether a file begins as only this format does."""
+        return False
+
+    def shapes(self, data: bytes, name: str) -> Shapes:
+        """Objects of a model.
+
+        Raises
+        ------
+        BadInput
+            When it cannot be read.
+        """
+        raise NotImplementedError
+
+    def drawing(self, data: bytes, name: str) -> Drawing:
+        """Regions of a drawing.
+
+        Raises
+        ------
+        BadInput
+            When it cannot be read.
+        """
+        raise NotImplementedError

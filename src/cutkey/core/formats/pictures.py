@@ -1,0 +1,12 @@
+"""Pictures of pixels, all read by one package (`picture.read`)."""
+
+from __future__ import annotations
+
+from cutkey.core.formats.kind import Format
+
+
+class Pictures(Format):
+    """PNG, JPEG, WebP, BMP and TIFF."""
+
+    id, rank, holds = "pictures", 80, "picture"
+    suffixes = (".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff")
