@@ -7,14 +7,13 @@ import subprocess
 import sys
 import tomllib
 from pathlib import Path
-from typing import get_args
 
 import msgspec
 import pytest
 
 from cutkey.cli.main import COMMANDS, main
-from cutkey.core.addons.kind import Feature
-from cutkey.core.bodies.kind import MadeBody
+from cutkey.core.addons import all_features
+from cutkey.core.bodies import all_bodies
 from cutkey.core.model.addon import AddOn
 from cutkey.core.model.cuts import Cut, JointKeys, Keys, Labels, Seam
 from cutkey.core.model.filament import Filament
@@ -22,10 +21,11 @@ from cutkey.core.model.job import Assignment, GraphicSpec, Job, ModelBase, Sourc
 from cutkey.core.model.placement import Copies, Depth, Placement
 from cutkey.core.model.printer import Printer
 from cutkey.core.model.spacing import Gauge
+from cutkey.core.steps import all_steps
 
 ROOT = Path(__file__).parent.parent
 #: Everything a job file holds.
-PARTS = [Job, Source, GraphicSpec, ModelBase, *get_args(MadeBody), AddOn, *get_args(Feature), Placement, Copies, Depth, Cut, Keys]
+PARTS = [Job, Source, GraphicSpec, ModelBase, *all_bodies(), AddOn, *all_features(), *all_steps(), Placement, Copies, Depth, Cut, Keys]
 PARTS += [Printer, Filament, Assignment, Seam, JointKeys, Labels, Gauge]
 
 
