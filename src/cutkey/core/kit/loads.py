@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from itertools import combinations
 
-import rectpack
-
 from cutkey.core.kit.bed import Spot
+from cutkey.core.kit.packing import pack
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.pose import pose_on_bed
@@ -23,26 +22,23 @@ def lay_out(units: Sequence[PrintUnit], printer: Printer) -> list[Spot]:
     """
     room = largest_rectangle(printer)
     wide, deep = room[2] - room[0], room[3] - room[1]
-    packer = rectpack.newPacker(rotation=True, sort_algo=rectpack.SORT_SSIDE)
+    packed: list[int] = []  # units, one entry for each copy
     spots: list[Spot] = []
     for k, unit in enumerate(units):
         w, d, h = unit.size
         slack = 1e-6
         packs = (w <= wide + slack and d <= deep + slack) or (d <= wide + slack and w <= deep + slack)
         if packs and h <= printer.usable[2] + slack:
-            for _ in range(unit.copies):
-                packer.add_rect(_whole(w + GAP), _whole(d + GAP), k)
+            packed += [k] * unit.copies
             continue
         pose = pose_on_bed(unit.outline, printer) if h <= printer.usable[2] + slack else None
         for _ in range(unit.copies):
             spots.append(Spot(k, -1, pose.x, pose.y, pose.angle) if pose else Spot(k, -1, printer.margin, printer.margin, 0.0, False))
-    packer.add_bin(_whole(wide + GAP + 0.01), _whole(deep + GAP + 0.01), count=10000)
-    packer.pack()
-    for load, x, y, w, h, k in packer.rect_list():
-        size = units[k].size
-        turned = abs(w - _whole(size[0] + GAP)) + abs(h - _whole(size[1] + GAP)) > 0
-        left, low = room[0] + x / 100, room[1] + y / 100
-        spots.append(Spot(k, load, left + size[1] if turned else left, low, 90.0 if turned else 0.0))
+    sizes = [(_whole(units[k].size[0] + GAP), _whole(units[k].size[1] + GAP)) for k in packed]
+    for put in pack(sizes, _whole(wide + GAP + 0.01), _whole(deep + GAP + 0.01)):
+        k = packed[put.item]
+        left, low = room[0] + put.x / 100, room[1] + put.y / 100
+        spots.append(Spot(k, put.bin, left + units[k].size[1] if put.turned else left, low, 90.0 if put.turned else 0.0))
     used = sorted({s.load for s in spots if s.load >= 0})
     number = {load: i for i, load in enumerate(used)}
     out, extra = [], len(used)
