@@ -91,7 +91,7 @@ def test_steps_are_opened_changed_moved_and_removed(window, table, settle):
     QTest.mouseClick(card.title, LEFT)
     settle(window)
     card = next(c for c in steps.findChildren(Card) if c.property("picked") and not c.isHidden())
-    field = card.findChild(window.sheets["trace"].count.__class__)
+    field = card.findChild(window.sheets["trace"].settings.count.__class__)
     type_into(field, "180")
     settle(window)
     assert spec(window).trace.steps[1].degrees == 180
@@ -260,4 +260,4 @@ def test_a_drawing_has_notes_and_its_open_lines_are_closed(window, settle, tmp_p
     QTest.mouseClick(view.close_lines, LEFT)
     settle(window)
     assert sum(m.area for m in window.desk.graphic_view().measures) > 3 * before
-    assert view.more.isHidden() and view.shape_card.isHidden()
+    assert view.more.isHidden() and view.settings.shape_card.isHidden()

@@ -194,7 +194,7 @@ def test_the_light_table_wipes_zooms_and_picks_the_background(window, settle, qt
     QTest.mouseDClick(table, LEFT, NONE, amber.toPoint())
     assert table._scale == pytest.approx(scale)
     # Take the amber square away too: only the disc is left.
-    QTest.mouseClick(trace.background.button("click"), LEFT)
+    QTest.mouseClick(trace.settings.background.button("click"), LEFT)
     assert table.gesture is not None and table.wipe > 0.9
     QTest.mouseClick(table, LEFT, NONE, amber.toPoint())
     settle(window)
@@ -207,7 +207,7 @@ def test_threshold_and_levels_from_the_panel(window, settle, tmp_path):
     drop(window, tmp_path / "a.png")
     settle(window)
     trace = window.sheets["trace"]
-    QTest.mouseClick(trace.mode.button("threshold"), LEFT)
+    QTest.mouseClick(trace.settings.mode.button("threshold"), LEFT)
     settle(window)
     view = window.desk.graphic_view()
     assert view.picture.threshold is not None and len(view.measures) == 1
@@ -218,12 +218,12 @@ def test_threshold_and_levels_from_the_panel(window, settle, tmp_path):
     assert window.desk.graphic_view().picture.threshold == pytest.approx(0.8, abs=0.02)
     # Now amber counts as dark too.
     assert [m.pieces for m in view.measures] == [1] and [m.pieces for m in window.desk.graphic_view().measures] == [2]
-    trace.shape.setCurrentIndex(1)
-    trace.shape.activated.emit(1)
+    trace.settings.shape.setCurrentIndex(1)
+    trace.settings.shape.activated.emit(1)
     settle(window)
-    assert window.document.job.graphics[0].trace.shape == "silhouette"
+    assert window.document.job.graphics[0].trace.settings.shape == "silhouette"
     # Levels have several thresholds, each dragged by itself.
-    QTest.mouseClick(trace.mode.button("levels"), LEFT)
+    QTest.mouseClick(trace.settings.mode.button("levels"), LEFT)
     settle(window)
     before = window.desk.graphic_view().picture.thresholds
     assert len(before) > 1

@@ -180,8 +180,8 @@ def test_line_work_gives_strokes_of_a_pasted_picture(window, table, settle):  # 
     settle(window)
     view = window.sheets["trace"]
     type_into(view.size.width_field, "74")
-    view.shape.setCurrentIndex(view.shape.findData("linework"))
-    view.shape.activated.emit(view.shape.currentIndex())
+    view.settings.shape.setCurrentIndex(view.settings.shape.findData("linework"))
+    view.settings.shape.activated.emit(view.settings.shape.currentIndex())
     settle(window)
     assert spec(window).trace.shape == "linework"
     found = next(m for m in window.desk.graphic_view().measures if m.colour == "#000000")

@@ -11,7 +11,6 @@ from PySide6.QtGui import (
     QBrush,
     QColor,
     QContextMenuEvent,
-    QFont,
     QImage,
     QKeyEvent,
     QMouseEvent,
@@ -28,7 +27,9 @@ from cutkey.app.drafting import empty_sheet
 from cutkey.app.paths import path_of
 from cutkey.app.table.gesture import Gesture, Place
 from cutkey.app.table.marks import paint_fringe, paint_open_lines, paint_picked, paint_specks, paint_thin, paint_worst
+from cutkey.app.table.pieces import pieces_of
 from cutkey.app.table.rulers import RULER, paint_rulers
+from cutkey.app.table.wipe import paint_grid, paint_labels, paint_wipe
 from cutkey.app.theme import theme
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import GraphicView
@@ -199,13 +200,13 @@ class LightTable(QWidget):
             # What was taken away is not white: it is not there.
             there = QRectF(self.to_widget(box.left(), box.top()), self.to_widget(box.right(), box.bottom()))
             painter.fillRect(there, QBrush(theme.colour("line"), Qt.BrushStyle.Dense6Pattern))
-        self._paint_grid(painter, area)
+        paint_grid(painter, self, area)
         self._paint_regions(painter)
         self._paint_marks(painter, area)
         painter.setClipping(False)
-        self._paint_labels(painter, area, split)
+        paint_labels(painter, area, split, self._image is not None, self._gesture.prompt if self._gesture else "")
         if self._image is not None:
-            self._paint_wipe(painter, area, split)
+            paint_wipe(painter, area, split)
         painter.setClipRect(area)
         if "fringe" in self.marks:
             paint_worst(painter, self._view, lambda x, y: self.to_widget(x, -y), area)
@@ -259,50 +260,6 @@ class LightTable(QWidget):
                 if any(piece.contains(QPointF(x, -y)) for x, y in self._picks):
                     out.addPath(piece)
         return out
-
-    def _paint_grid(self, painter: QPainter, area: QRectF) -> None:
-        step = self.tick()
-        painter.setPen(theme.colour("line", 110))
-        a, b = self.to_mm(area.topLeft()), self.to_mm(area.bottomRight())
-        for x in np.arange(math.ceil(a.x() / step) * step, b.x(), step):
-            painter.drawLine(self.to_widget(x, a.y()), self.to_widget(x, b.y()))
-        for y in np.arange(math.ceil(a.y() / step) * step, b.y(), step):
-            painter.drawLine(self.to_widget(a.x(), y), self.to_widget(b.x(), y))
-
-    def _paint_labels(self, painter: QPainter, area: QRectF, split: float) -> None:
-        font = QFont("Barlow SemiBold")
-        font.setPixelSize(12)
-        painter.setFont(font)
-
-        def tag(x: float, text: str, right: bool) -> None:
-            w = painter.fontMetrics().horizontalAdvance(text) + 14
-            box = QRectF(x - w if right else x, area.top() + 8, w, 20)
-            painter.setPen(theme.colour("line"))
-            painter.setBrush(theme.colour("sheet", 225))
-            painter.drawRect(box)
-            painter.setPen(theme.colour("ink"))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-
-        if self._image is not None and split > area.left() + 70:
-            tag(area.left() + 8, self.tr("picture"), False)
-        if split < area.right() - 60:
-            tag(area.right() - 8, self.tr("trace"), True)
-        if self._gesture is not None:
-            text = self.tr("{0}; Esc lays the tool down").format(self._gesture.prompt)
-            w = painter.fontMetrics().horizontalAdvance(text) + 18
-            tag(area.center().x() + w / 2, text, True)
-
-    def _paint_wipe(self, painter: QPainter, area: QRectF, split: float) -> None:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(theme.colour("madder"), 1.6))
-        painter.drawLine(QPointF(split, area.top()), QPointF(split, area.bottom()))
-        knob = QPointF(split, area.center().y())
-        painter.setBrush(theme.colour("sheet"))
-        painter.drawEllipse(knob, 11, 11)
-        for s in (-1, 1):
-            tip = QPointF(split + s * 7, knob.y())
-            painter.drawLine(tip, tip + QPointF(-s * 3.5, -3.5))
-            painter.drawLine(tip, tip + QPointF(-s * 3.5, 3.5))
 
     def tick(self) -> float:
         """Distance of the numbers on the rulers, mm."""
@@ -429,28 +386,6 @@ class LightTable(QWidget):
         """Keep everything in view while it was."""
         if self._fitted:
             self.fit()
-
-
-def pieces_of(path: QPainterPath) -> list[QPainterPath]:
-    """The separate pieces of a path of rings, each with its holes."""
-    rings: list[QPainterPath] = []
-    for polygon in path.toSubpathPolygons():
-        ring = QPainterPath()
-        ring.addPolygon(polygon)
-        ring.setFillRule(Qt.FillRule.OddEvenFill)
-        rings.append(ring)
-    boxes = [r.boundingRect() for r in rings]
-    order = sorted(range(len(rings)), key=lambda k: -boxes[k].width() * boxes[k].height())
-    out: list[QPainterPath] = []
-    for k in order:
-        start = rings[k].elementAt(0)
-        inside = [o for o in out if o.contains(QPointF(start.x, start.y))]
-        if inside:
-            inside[-1].addPath(rings[k])
-        else:
-            rings[k].setFillRule(Qt.FillRule.OddEvenFill)
-            out.append(rings[k])
-    return out
 
 
 def _alike(a: tuple[float, float], b: tuple[float, float]) -> bool:

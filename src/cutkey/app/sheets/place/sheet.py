@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Sequence
 from functools import partial
 
@@ -13,6 +12,7 @@ from PySide6.QtWidgets import QApplication, QComboBox, QMenu
 
 from cutkey.app.hands.hands import Posed
 from cutkey.app.hands.on_surface import on_surface
+from cutkey.app.hands.picked_on import thing_at
 from cutkey.app.hands.stage_hands import StageHands
 from cutkey.app.hands.stage_marks import paint_outlines, paint_plane, paint_rims
 from cutkey.app.hands.things import Face, Stock, Thing, place_on, same_face, things_on
@@ -33,9 +33,6 @@ from cutkey.core.model.edits import place
 from cutkey.core.model.job import Job
 from cutkey.core.model.placement import Depth, DepthMode, Placement
 from cutkey.worker.shown import PlacedView, SectionLine
-
-#: How far out of a face a click may be that means something on it, mm.
-OUT = 12.0
 
 
 class PlaceSheet(Sheet):
@@ -252,7 +249,7 @@ class PlaceSheet(Sheet):
         """Lay the armed thing where the model was clicked, or pick what was laid there; with Shift, that too."""
         if hit is not None and self.hint.take(hit):
             return
-        found = self._at(hit) if hit is not None else ""
+        found = thing_at(self.desk.engine, self.desk.job, hit, self._stock) if hit is not None else ""
         more = bool(QApplication.keyboardModifiers() & Qt.KeyboardModifier.ShiftModifier)
         if not more:
             self.pick((found,) if found else ())
@@ -260,32 +257,12 @@ class PlaceSheet(Sheet):
             kept = tuple(i for i in self.desk.picked if i != found)
             self.pick(kept if found in self.desk.picked else (*kept, found))
 
-    def _at(self, hit: Hit) -> str:
-        """What lies where the model was clicked: the smallest thing there, else the graphic nearest to it on its face."""
-        engine, job = self.desk.engine, self.desk.job
-        if engine.design is None:
-            return ""
-        faces: list[Face] = [*engine.design.placed, *(engine.body.addons if engine.body is not None else ())]
-        found: list[tuple[float, str]] = []
-        near: list[tuple[float, str]] = []
-        for face in faces:
-            off = hit.point - face.origin
-            if abs(off @ face.normal) > OUT:
-                continue
-            mine = face.placement if isinstance(face, PlacedView) else face.id
-            for t in things_on(face, job, engine.design.placed, engine.body, engine.graphics, {}, self._stock):
-                if t.id == mine and t.holds(float(off @ face.right), float(off @ face.up)):
-                    found.append(((t.high[0] - t.low[0]) * (t.high[1] - t.low[1]), t.id))
-                elif t.id == mine and isinstance(face, PlacedView):
-                    near.append((math.hypot(off @ face.right - t.at[0], off @ face.up - t.at[1]), t.id))
-        return min(found)[1] if found else min(near)[1] if near else ""
-
     def menu(self, p: QPointF) -> QMenu | None:
         """What can be done where the stage was clicked."""
         hit = self.desk.stage.pick(p)
         if hit is None or self.desk.job.base is None:
             return super().menu(p)
-        found = self._at(hit)
+        found = thing_at(self.desk.engine, self.desk.job, hit, self._stock)
         if found and found not in self.desk.picked:
             self.pick((found,))
         return self._menu(partial(self._lay_at, hit), lambda f: self.body.add_addon(f, hit))

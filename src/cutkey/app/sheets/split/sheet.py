@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from itertools import pairwise
 from typing import Any
 
@@ -10,29 +11,25 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter
-from PySide6.QtWidgets import QMenu, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QMenu, QSlider, QWidget
 
 from cutkey.app.sheets.base import Desk, Sheet, section_items
 from cutkey.app.sheets.split.bed_card import BedCard
 from cutkey.app.sheets.split.cut_list import CutList
 from cutkey.app.sheets.split.gauge_card import GaugeCard
 from cutkey.app.sheets.split.joint_panel import JointPanel
+from cutkey.app.sheets.split.pulled_apart import FARTHEST, loose_items, spacer_items, step_words
 from cutkey.app.sheets.split.rulers import Rulers
 from cutkey.app.sheets.split.split_drawing import SplitDrawing
 from cutkey.app.sheets.split.split_strip import SplitStrip
 from cutkey.app.stage.item import Item
-from cutkey.app.theme import theme
-from cutkey.app.widgets.basics import Panel, allow, button, clear, context_menu, label, row
+from cutkey.app.widgets.basics import Panel, allow, button, clear, column, context_menu, label, row
 from cutkey.core.model.changes import Change
 from cutkey.core.model.cuts import AXES, Axis, Cut, JointKeys, Keys, Labels, Plan
 from cutkey.core.model.edits import KeyScope, change_cut, limit_cut, remove_cut, set_keys
 from cutkey.core.model.printer import Printer
 from cutkey.core.model.spacing import Gauge
-from cutkey.core.split.proofs.order import direction, shifts_apart
 from cutkey.worker.shown import JointView, KitView
-
-#: The pull-apart slider at its end, mm between what a step of the assembly joins.
-FARTHEST = 70
 
 
 class SplitSheet(Sheet):
@@ -67,11 +64,9 @@ class SplitSheet(Sheet):
         self._others.setLayout(self.others)
         self._others.hide()
         self.cuts = CutList(self._pick, self._change, self._delete, self._limit)
-        adds = []
-        for axis in AXES:
-            b = button(self.tr("+ {0}").format(axis), "cut", tip=self.tr("Add a cut across {0}").format(axis))
-            b.clicked.connect(lambda _=False, a=axis: self._add(a))
-            adds.append(b)
+        adds = [button(self.tr("+ {0}").format(a), "cut", tip=self.tr("Add a cut across {0}").format(a)) for a in AXES]
+        for b, axis in zip(adds, AXES, strict=True):
+            b.clicked.connect(partial(self._add, axis))
         self.apart = QSlider(Qt.Orientation.Horizontal)
         self.apart.setRange(0, 100)
         self.apart.setAccessibleName(self.tr("Pull apart"))
@@ -82,9 +77,7 @@ class SplitSheet(Sheet):
         self.bed = BedCard(self._printer, lambda: self.desk.commands["test_piece"]())
         panel.add(self.propose, self.cuts, row(*adds), self._others)
         # Shown once there is something to pull apart.
-        self.pull = QWidget()
-        pull = QVBoxLayout(self.pull)
-        pull.setContentsMargins(0, 0, 0, 0)
+        self.pull, pull = column()
         for w in (label(self.tr("Pull apart"), "caption"), self.apart, self.step):
             pull.addWidget(w)
         panel.add(self.pull, self.gauge, self.bed)
@@ -154,16 +147,7 @@ class SplitSheet(Sheet):
 
     def _show_step(self) -> None:
         kit = self.kit
-        share, text = self.apart.value() / 100, ""
-        if kit and kit.assembly.stuck:
-            text = self.tr("It does not go together: {0}").format(kit.assembly.why)
-        elif kit and kit.assembly.steps:
-            n = len(kit.assembly.steps)
-            k = n - 1 - min(n - 1, int(share * n)) if share else n - 1
-            step = kit.assembly.steps[k]
-            names = [u.name for u in kit.units if not u.is_key]
-            what, to = (" + ".join(names[i] for i in group) for group in (step.movers, step.fixed))
-            text = self.tr("Step {0} of {1}: {2} to {3}, {4}").format(k + 1, n, what, to, direction(step.way))
+        text = step_words(kit, self.apart.value() / 100)
         self.step.setText(text)
         self.step.setVisible(bool(text))
         self.pull.setVisible(bool(kit and kit.assembly.steps))
@@ -175,27 +159,7 @@ class SplitSheet(Sheet):
         items = section_items(self.desk.engine, share, FARTHEST)
         if self.desk.engine.nearest != "kit":
             return items
-        return items + self._loose(share) if share else items + self._spacers()
-
-    def _spacers(self) -> list[Item]:
-        """Setting-out pieces between their islands."""
-        kit = self.kit
-        setting = kit.setting if kit else None
-        return [Item(f"spacer {n}", mesh, theme.colour("ultramarine").name()) for n, _, _, mesh in setting.pieces] if setting else []
-
-    def _loose(self, share: float) -> list[Item]:
-        """Loose keys half way between the sections they join."""
-        kit = self.desk.engine.kit
-        if kit is None:
-            return []
-        count = sum(not u.is_key for u in kit.units)
-        shifts = shifts_apart(count, kit.assembly, share, FARTHEST)
-        out = []
-        for n, key in enumerate(kit.loose):
-            a, b = kit.joints[key.joint].numbers
-            x, y, z = ((shifts[a] + shifts[b]) / 2).tolist()
-            out.append(Item(f"key {n}", key.mesh, theme.colour("ultramarine").name(), (x, y, z)))
-        return out
+        return items + (loose_items(self.desk.engine.kit, share) if share else spacer_items(self.kit))
 
     def empty_text(self) -> str:
         """What to do first."""
@@ -349,7 +313,7 @@ class SplitSheet(Sheet):
         self._picked = 0
         self.desk.document.edit(self.tr("take other cuts"), replace(self.desk.job, cuts=plan.cuts))
 
-    def _add(self, axis: Axis) -> None:
+    def _add(self, axis: Axis, _checked: bool = False) -> None:
         """A new cut in the middle of the longest stretch."""
         kit = self.desk.engine.kit
         if kit is None:

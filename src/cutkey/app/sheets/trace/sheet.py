@@ -15,13 +15,12 @@ from cutkey.app.sheets.trace.edit_list import EditList
 from cutkey.app.sheets.trace.picked_card import PickedCard
 from cutkey.app.sheets.trace.picture_tools import PictureTools
 from cutkey.app.sheets.trace.piece_tools import PieceTools
+from cutkey.app.sheets.trace.settings_cards import SettingsCards
 from cutkey.app.sheets.trace.size_card import SizeCard
 from cutkey.app.sheets.trace.step_list import StepList, Steps, describe
 from cutkey.app.sheets.trace.swap_strip import swap_page
 from cutkey.app.table.histogram import Histogram
-from cutkey.app.widgets.basics import Card, Panel, Segments, allow, button, context_menu, row
-from cutkey.app.widgets.fold import FoldingCard
-from cutkey.app.widgets.number_field import NumberField
+from cutkey.app.widgets.basics import Card, Panel, allow, button, context_menu, row
 from cutkey.core.model.changes import Change
 from cutkey.core.model.edits import add_edit, another_of_source, change_graphic, remove_graphic
 from cutkey.core.model.job import GraphicSpec, Job
@@ -93,73 +92,9 @@ class TraceSheet(Sheet):
         menu = QMenu(self.more)
         self.pictures.fill_menu(menu)
         self.more.setMenu(menu)
-        self.smooth = QCheckBox()
-        self.smooth.setAccessibleName(self.tr("Clean edges"))
-        self.smooth.clicked.connect(lambda on: self._set("clean edges", smooth=on))
-        self.smooth_card = Card(self.tr("Clean edges"), "", self.smooth)
-        self.smooth_card.setToolTip(self.tr("Noise is smoothed and blur undone, only as strongly as the picture asks for"))
-        self.background = Segments(
-            self.tr("Background"),
-            (
-                ("auto", self.tr("away"), self.tr("Take away what touches the picture's border")),
-                ("none", self.tr("keep"), self.tr("Trace the background too")),
-                ("click", self.tr("click…"), self.tr("Click a colour in the picture to take it away")),
-            ),
-        )
-        self.background.chosen.connect(self._background)
-        self.inside = QCheckBox(self.tr("inside the figure too"))
-        self.inside.setToolTip(self.tr("Also take away areas of the background's colour that the figure encloses, as in letters"))
-        self.inside.clicked.connect(lambda on: self._set("background inside", everywhere=on))
-        self.background_card = FoldingCard("trace.background", self.tr("Background"))
-        self.background_card.add_below(self.background)
-        self.background_card.add_below(self.inside)
-        self.mode = Segments(
-            self.tr("Regions by"),
-            (
-                ("colours", self.tr("colour"), self.tr("One region a colour")),
-                ("threshold", self.tr("threshold"), self.tr("Dark against light, at one threshold of brightness")),
-                ("levels", self.tr("several"), self.tr("Several thresholds, and a region between each two: for relief by level")),
-            ),
-        )
-        self.mode.chosen.connect(lambda m: self._set("regions", mode=m))
-        self.count = NumberField(self.tr("Number of colours"), "", 0, 64, 1, 0, self.tr("0 finds the number from the picture"))
-        self.count.committed.connect(lambda v: self._set("number of colours", colours=int(v), thresholds=()))
-        self.count.stepped.connect(lambda v: self._set("number of colours", colours=int(v), thresholds=(), merge=True))
-        self.mode_card = FoldingCard("trace.regions", self.tr("Regions by"))
-        self.mode_card.add_below(self.mode)
-        self.mode_card.add_below(self.count)
-        self.specks = NumberField(
-            self.tr("Smallest piece"), "mm²", 0, 500, 0.1, 2, self.tr("Smaller pieces take the colour around them, they never become holes")
-        )
-        self.widths = NumberField(
-            self.tr("Least width"), "mm", 0, 50, 0.1, 2, self.tr("Pieces that are nowhere as wide as this take the colour around them too")
-        )
-        for field, name in ((self.specks, "despeckle_mm2"), (self.widths, "despeckle_mm")):
-            field.committed.connect(lambda v, n=name: self._set("speck limit", **{n: v}))
-            field.stepped.connect(lambda v, n=name: self._set("speck limit", merge=True, **{n: v}))
-        self.speck_card = FoldingCard("trace.specks", self.tr("Specks"))
-        self.speck_card.add_below(row(self.specks, self.widths))
-        self.speck_card.add_below(self._mark_box("specks", self.tr("ring them on the table"), self.tr("What took the colour around it")))
-        self.shape = QComboBox()
-        self.shape.setAccessibleName(self.tr("Shape"))
-        for key, text in (
-            ("filled", self.tr("filled regions")),
-            ("silhouette", self.tr("silhouette, holes filled")),
-            ("linework", self.tr("line work")),
-            ("outline", self.tr("outer outline at a distance")),
-        ):
-            self.shape.addItem(text, key)
-        self.shape.activated.connect(lambda k: self._set("shape", shape=self.shape.itemData(k)))
-        self.outline = NumberField(
-            self.tr("Distance of the outline"), "mm", -50, 200, 0.5, 2, self.tr("How far the outer outline lies outside the figure")
-        )
-        self.outline.committed.connect(lambda v: self._set("outline", outline_mm=v))
-        self.outline.stepped.connect(lambda v: self._set("outline", outline_mm=v, merge=True))
-        self.shape_card = FoldingCard("trace.shape", self.tr("Shape"))
-        self.shape_card.add_below(self.shape)
-        self.shape_card.add_below(self.outline)
-        self.of_picture = (self.more, self.smooth_card, self.background_card, self.mode_card, self.speck_card)
-        panel.add(add, self.other, self.picture, self.steps, *self.of_picture, self.shape_card)
+        self.settings = SettingsCards(self._set, self._background, self._mark_box)
+        self.of_picture = (self.more, *self.settings.of_picture)
+        panel.add(add, self.other, self.picture, self.steps, *self.of_picture, self.settings.shape_card)
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
@@ -248,7 +183,7 @@ class TraceSheet(Sheet):
         for w in self.of_picture:
             w.setVisible(is_picture)
         self.steps.setVisible(is_picture)
-        self.shape_card.setVisible(is_picture)
+        self.settings.shape_card.setVisible(is_picture)
         for part in (self.picture, self.other, self.size, self.edits, self.form_button, self.twin):
             part.setVisible(spec is not None)
         self.twin.setVisible(is_picture)
@@ -282,10 +217,12 @@ class TraceSheet(Sheet):
                 size += self.tr(" (reduced from {0} × {1})").format(*p.original_size)
             self.picture.set_text(self.tr("Picture"), f"{source.name}, {size}")
         if p is not None:
-            self.smooth_card.set_text(self.tr("Clean edges"), self.tr("noise {0} of 255").format(format_mm(p.noise, 1)))
-            self.speck_card.set_text(self.tr("Specks"), self.tr("{0} took the colour around them").format(len(p.specks)))
+            self.settings.smooth_card.set_text(self.tr("Clean edges"), self.tr("noise {0} of 255").format(format_mm(p.noise, 1)))
+            self.settings.speck_card.set_text(self.tr("Specks"), self.tr("{0} took the colour around them").format(len(p.specks)))
             why = p.why if spec.trace.mode == "colours" and not view.draft else ""
-            self.mode_card.set_text(self.tr("Regions by"), why or self.mode_card.subtitle.text() if spec.trace.mode == "colours" else "")
+            self.settings.mode_card.set_text(
+                self.tr("Regions by"), why or self.settings.mode_card.subtitle.text() if spec.trace.mode == "colours" else ""
+            )
             lines = p.thresholds if spec.trace.mode == "levels" else (p.threshold,) if p.threshold is not None else ()
             hint = self.tr("drag a line to move a threshold") if lines else ""
             self.histogram.show_counts(p.histogram.tolist(), lines, hint)
@@ -302,20 +239,7 @@ class TraceSheet(Sheet):
         view = self.desk.graphic_view()
         size = view.picture.original_size if view is not None and view.picture is not None else None
         self.steps.show_steps(t.steps, size)
-        self.smooth.setChecked(t.smooth)
-        self.background.set_choice(t.background)
-        self.inside.setChecked(t.everywhere)
-        self.mode.set_choice(t.mode)
-        self.count.setVisible(t.mode != "threshold")
-        self.count.set_value(t.colours)
-        if t.colours == 0 and not self.count.hasFocus():
-            self.count.setText(self.tr("automatic"))
-            self.count.setModified(False)
-        self.specks.set_value(t.despeckle_mm2)
-        self.widths.set_value(t.despeckle_mm)
-        self.shape.setCurrentIndex(self.shape.findData(t.shape))
-        self.outline.setVisible(t.shape == "outline")
-        self.outline.set_value(t.outline_mm)
+        self.settings.show_settings(t)
 
     def _show_picked(self) -> None:
         self.picked.show_count(len(self.desk.table.picks))
@@ -372,7 +296,7 @@ class TraceSheet(Sheet):
     def _background(self, key: str) -> None:
         if key == "click":
             spec = self.desk.spec()
-            self.background.set_choice(spec.trace.background if spec else "auto")
+            self.settings.background.set_choice(spec.trace.background if spec else "auto")
             self.pictures.take(TakeAway.tools()[0])
             return
         self._set("background", background=key)
