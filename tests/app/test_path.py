@@ -221,7 +221,7 @@ def test_threshold_and_levels_from_the_panel(window, settle, tmp_path):
     trace.settings.shape.setCurrentIndex(1)
     trace.settings.shape.activated.emit(1)
     settle(window)
-    assert window.document.job.graphics[0].trace.settings.shape == "silhouette"
+    assert window.document.job.graphics[0].trace.shape == "silhouette"
     # Levels have several thresholds, each dragged by itself.
     QTest.mouseClick(trace.settings.mode.button("levels"), LEFT)
     settle(window)
