@@ -5,9 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, QUrl
+from PySide6.QtGui import QDesktopServices
 from PySide6.QtWidgets import QApplication, QFileDialog
 
+from cutkey.app import logbook
 from cutkey.app.clipboard import part_there
 from cutkey.app.sheets.trace.piece_tools import graphic_of
 from cutkey.core.artwork.svg_write import svg_of
@@ -127,3 +129,15 @@ class Files(QObject):
             name = Path(path).with_suffix(".3mf")
             text = self.tr("{0} is written: print it, try the pin, and enter the clearance at which it slides under the printer.")
             self._window.engine.write_trial(name, lambda done: self._window.message.say(text.format(Path(done).name), calm=True))
+
+    def copy_log(self) -> None:
+        """Put the end of the log on the clipboard."""
+        QApplication.clipboard().setText(logbook.tail())
+
+    def show_log(self) -> None:
+        """Open the log, or say where it would be."""
+        if logbook.tail():
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(logbook.log_path())))
+        else:
+            text = self.tr("Nothing has gone wrong yet: there is no log in {0}.").format(logbook.log_path().parent)
+            self._window.message.say(text, calm=True)

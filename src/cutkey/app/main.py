@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
+from cutkey.app import logbook
 from cutkey.app.theme import theme
 
 if TYPE_CHECKING:
@@ -64,6 +65,7 @@ def start(job: Path | None, demo: str | None) -> tuple[QApplication, Window]:
 
 def run(job: Path | None, demo: str | None) -> int:
     """Open the window and stay until it is closed; gives the exit code."""
+    logbook.start()
     application, _window = start(job, demo)
     # Ctrl+C in the terminal closes the window; the timer lets Python see the signal.
     signal.signal(signal.SIGINT, lambda *_: application.quit())

@@ -77,6 +77,8 @@ def build_menus(w: Window) -> Menus:
     c.add(sheet, _tr("Paper or night"), w.switch_theme)
     helps = w.menus.addMenu(_tr("Help"))
     c.add(helps, _tr("Mouse and keys"), w.say_keys, "F1")
+    c.add(helps, _tr("Copy what happened"), w.files.copy_log, "", _tr("The end of the log, to send to somebody"))
+    c.add(helps, _tr("Show the log"), w.files.show_log)
     c.add(helps, _tr("About Cut Key"), w.say_about)
     finder = Finder(c)
     w.bar.addWidget(finder)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
@@ -20,6 +21,7 @@ from PySide6.QtWidgets import (
 )
 
 from cutkey import __version__
+from cutkey.app import logbook
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
 from cutkey.app.face.face_view import FaceView
@@ -273,6 +275,10 @@ class Window(QMainWindow):
         self._show_late()
 
     def _problem(self, kind: str, text: str, detail: Any) -> None:
+        told: list[tuple[str, Callable[[], object]]] = []
+        if kind in ("crash", "hung", "down") or isinstance(detail, str):
+            logbook.note(kind, text, detail)
+            told = [(self.tr("copy what happened"), self.files.copy_log), (self.tr("show the log"), self.files.show_log)]
         if kind == "taken" and self.files.folder is not None:
             folder = self.files.folder
             over = partial(self.files.export_to, folder, True)
@@ -286,10 +292,10 @@ class Window(QMainWindow):
             return
         if kind == "question":
             # Nothing of the job is the cause.
-            self.message.say(text)
+            self.message.say(text, told)
             return
         actions = [(self.tr("undo"), self.document.undo)] if self.document.undo_text else []
-        self.message.say(text, actions, topic="compute")
+        self.message.say(text, [*actions, *told], topic="compute")
 
     def _refused(self, problem: str) -> None:
         """An edit was not made."""
