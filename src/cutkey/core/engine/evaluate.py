@@ -66,9 +66,11 @@ class Evaluator:
     # -- picture to graphic
     def graphic_key(self, job: Job, spec: GraphicSpec) -> str:
         """Digest of everything a graphic depends on."""
-        return digest(
-            "graphic", spec.source, spec.trace, spec.width_mm, spec.edits, spec.frame, spec.whole, job.rack if spec.trace.snap else ()
-        )
+        source = job.source(spec.source)
+        # The same bytes are read by what they are said to be: a picture, or a drawing of one kind or another.
+        read_as = (source.digest, source.kind, source.name.rpartition(".")[2].lower())
+        rack = job.rack if spec.trace.snap else ()
+        return digest("graphic", read_as, spec.trace, spec.width_mm, spec.edits, spec.frame, spec.whole, rack)
 
     def draw(self, job: Job, spec: GraphicSpec, draft: bool = False) -> Drawn:
         """Trace a picture or read a drawing, at its size; a draft is coarse but soon there."""
