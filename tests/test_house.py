@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import doctest
+import importlib
 import re
 import subprocess
 import sys
@@ -24,6 +26,8 @@ from cutkey.core.model.spacing import Gauge
 from cutkey.core.steps import all_steps
 
 ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT / "tools"))
+kinds_table = importlib.import_module("kinds_table")
 #: Everything a job file holds.
 PARTS = [Job, Source, GraphicSpec, ModelBase, *all_bodies(), AddOn, *all_features(), *all_steps(), Placement, Copies, Depth, Cut, Keys]
 PARTS += [Printer, Filament, Assignment, Seam, JointKeys, Labels, Gauge]
@@ -38,6 +42,11 @@ def test_the_job_format_page_names_every_field(kind):
     page = text("docs/job-format.md")
     for field in msgspec.structs.fields(kind):
         assert f"`{field.name}`" in page or f'"{field.name}"' in page or f" {field.name}," in page, f"{kind.__name__}.{field.name}"
+
+
+def test_the_tables_of_kinds_are_those_of_the_kinds():
+    page = text("docs/job-format.md")
+    assert kinds_table.page(page) == page, "run tools/kinds_table.py"
 
 
 def test_the_readme_shows_every_picture_and_command():
@@ -91,3 +100,11 @@ def test_what_ships_is_there():
     assert paper == night
     asked = set(re.findall(r"@(\w+)", text("src/cutkey/app/assets/themes/window.qss"))) - {"arrow", "tick"}
     assert asked <= paper
+
+
+@pytest.mark.parametrize(
+    "module", sorted(p.relative_to(ROOT / "src") for p in (ROOT / "src").rglob("*.py") if ">>>" in p.read_text()), ids=str
+)
+def test_examples_in_docstrings_run(module):
+    found = doctest.testmod(importlib.import_module(".".join(module.with_suffix("").parts)))
+    assert found.attempted > 0 and found.failed == 0

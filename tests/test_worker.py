@@ -163,7 +163,7 @@ def test_plans_the_test_piece_and_the_kits_view_come_from_the_worker(start, tmp_
     worker = start({})
     job = Job(base=PlateBase(420, 160, 12, 6), cuts=(Cut("x", 0.0),))
     worker.request(Propose, job)
-    plans = next(m.value for m in collect(worker) if isinstance(m, Result))
+    plans = next(m.value.plans for m in collect(worker) if isinstance(m, Result))
     assert plans[0].sections == 2 and [c.axis for c in plans[0].cuts] == ["x"]
     worker.request(Trial, job, tmp_path / "try.3mf")
     assert [type(m) for m in collect(worker)] == [Result, Done] and (tmp_path / "try.3mf").stat().st_size > 2000

@@ -16,7 +16,7 @@ from cutkey.core.model.cuts import Plan
 from cutkey.core.model.job import Job
 from cutkey.core.units import Unit
 from cutkey.worker.client import Worker
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Look, Progress, Propose, Result, Trial, Vector
+from cutkey.worker.messages import Done, Evaluate, Export, Failed, Look, Progress, Propose, Report, Result, Shown, Trial, Vector
 from cutkey.worker.shown import BodyView, DesignView, GraphicView, KitView, OpenModelView, SectionLine, SectionsView, SectionView
 
 #: Seconds a library may hold on to a step that a newer job superseded before its process is ended, with all that it knows.
@@ -157,7 +157,8 @@ class Engine(QObject):
         """Go on with `then` when ways to cut the present design are found."""
         if not self._up():
             return
-        self._asked[self._worker.request(Propose, self._document.job)] = self._of_this_job(then)
+        asked = self._of_this_job(then)
+        self._asked[self._worker.request(Propose, self._document.job)] = lambda found: asked(found.plans)
         self.progress.emit(0.0, self.tr("looking for the best cuts"))
         self._watch.start()
 
@@ -172,7 +173,7 @@ class Engine(QObject):
         """Write the clearance test piece; go on with `then` when it is there."""
         if not self._up():
             return
-        self._asked[self._worker.request(Trial, self._document.job, path)] = then
+        self._asked[self._worker.request(Trial, self._document.job, path)] = lambda done: then(done.path)
         self._watch.start()
 
     def inspect(self, name: str, kind: str, data: bytes, unit: Unit, then: Callable[[], None], close: bool = False) -> None:
@@ -258,8 +259,8 @@ class Engine(QObject):
             self._ended(message)
 
     def _result(self, message: Result) -> None:
-        if message.part == "report":
-            self.exported.emit(message.value)
+        if isinstance(message.value, Report):
+            self.exported.emit(message.value.report)
             return
         if message.number in self._asked:
             self._asked.pop(message.number)(message.value)
@@ -270,31 +271,35 @@ class Engine(QObject):
         if value is None or message.number != self._running:
             return
         kind, _, id = message.part.partition(" ")
-        if kind in ("sections", "kit"):
+        if isinstance(value, SectionsView | KitView):
             self._designs[kind] = self.design
         self._seen.add(message.part)
         before, self._belongs[message.part] = self.current(message.part), self._asked_for or self._document.job
-        if kind == "graphic":
-            if self.graphics.get(id) is value and before:
-                return
+        if self._put(id, value) or not before:
+            self.updated.emit(kind)
+
+    def _put(self, id: str, value: Shown) -> bool:
+        """Keep what is shown of a part of the job; whether it is another than before."""
+        if isinstance(value, GraphicView):
+            same = self.graphics.get(id) is value
             self.graphics[id] = value
+        elif isinstance(value, BodyView):
+            same, self.body = self.body is value, value
+        elif isinstance(value, DesignView):
+            same, self.design = self.design is value, value
+        elif isinstance(value, SectionView):
+            same, self.section = self.section is value, value
+        elif isinstance(value, SectionsView):
+            same, self.sections = self.sections is value, value
         else:
-            if getattr(self, kind) is value and before and (kind != "kit" or self.sections is None):
-                return
-            setattr(self, kind, value)
-            if kind == "kit":
-                self.sections = None
-        self.updated.emit(kind)
+            # The kit takes the place of its bare sections.
+            same = self.kit is value and self.sections is None
+            self.kit, self.sections = value, None
+        return not same
 
     def _ended(self, message: Done | Failed) -> None:
         if message.number in self._inspecting:
-            then, name, data = self._inspecting.pop(message.number)
-            if isinstance(message, Done):
-                then()
-            elif message.kind != "cancelled":
-                self.refused.emit(name, data, message)
-            if not self._worker.busy:
-                self.settled.emit()
+            self._inspected(message)
             return
         exporting = message.number == self._exporting
         if exporting:
@@ -309,18 +314,32 @@ class Engine(QObject):
                 self.tight = message.tight
                 self._hung = 0
                 self._drop_unseen()
-        if isinstance(message, Failed) and message.kind != "cancelled" and self._waiting is None:
-            kind = "export" if exporting and message.kind != "taken" else "question" if asked else message.kind
-            self.problem.emit(kind, message.message, message.detail)
-        if isinstance(message, Failed) and message.kind == "hung" and self._running is None and self._waiting is None:
-            # Once more: what held it may have been of the machine.
-            self._hung += 1
-            if self._hung < 2:
-                self._waiting = self._document.job
+        if isinstance(message, Failed):
+            self._failed(message, exporting, asked)
         if self._waiting is not None and self._running is None:
             self._submit()
         elif not self._worker.busy:
             self.settled.emit()
+
+    def _inspected(self, message: Done | Failed) -> None:
+        """A file can be used, or why not."""
+        then, name, data = self._inspecting.pop(message.number)
+        if isinstance(message, Done):
+            then()
+        elif message.kind != "cancelled":
+            self.refused.emit(name, data, message)
+        if not self._worker.busy:
+            self.settled.emit()
+
+    def _failed(self, message: Failed, exporting: bool, asked: bool) -> None:
+        if message.kind != "cancelled" and self._waiting is None:
+            kind = "export" if exporting and message.kind != "taken" else "question" if asked else message.kind
+            self.problem.emit(kind, message.message, message.detail)
+        if message.kind == "hung" and self._running is None and self._waiting is None:
+            # Once more: what held it may have been of the machine.
+            self._hung += 1
+            if self._hung < 2:
+                self._waiting = self._document.job
 
     def _went_down(self, message: Failed) -> None:
         """The compute process does not stay up: everything that was asked is off until it is tried again."""

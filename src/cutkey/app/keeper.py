@@ -167,6 +167,7 @@ class Keeper(QObject):
         self._desk.message.say(self.tr("This is a copy now; it is saved under a name of its own."), calm=True)
 
     def fill_recent(self, menu: QMenu) -> None:
+        """An entry for every recent job."""
         menu.clear()
         for path in recent_jobs():
             menu.addAction(path.name, partial(self.open_path, path)).setToolTip(str(path))

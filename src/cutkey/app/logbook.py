@@ -1,5 +1,7 @@
-"""A log of what went wrong: a file that is turned over, in the user's state folder. Nothing of a maker's files is written into it but
-what a traceback names."""
+"""A log of what went wrong: a file that is turned over, in the user's state folder.
+
+Nothing of a maker's files is written into it but what a traceback names.
+"""
 
 from __future__ import annotations
 

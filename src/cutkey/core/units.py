@@ -36,12 +36,12 @@ _OPERATORS = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.m
 
 
 def parse_number(text: str) -> float:
-    """Value of a number, a length or a sum of them, in millimetres (or plain units).
+    r"""Value of a number, a length or a sum of them, in millimetres (or plain units).
 
     Parameters
     ----------
     text : str
-        For example ``"5in"``, ``"25.4*2"``, ``"60 mm - 2*1,5"``, ``"5 1/2in"``, ``"1/4\\""``, ``"5' 6\\""``.
+        For example ``"5in"``, ``"25.4*2"``, ``"60 mm - 2*1,5"``, ``"5 1/2in"``, ``"1/4\""``, ``"5' 6\""``.
 
     Raises
     ------

@@ -5,9 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from cutkey.core.model.cuts import Plan
 from cutkey.core.model.job import Job
+from cutkey.core.model.placement import SidePlace
 from cutkey.core.units import Unit
-from cutkey.worker.shown import SectionLine
+from cutkey.worker.shown import BodyView, DesignView, FaceView, GraphicView, KitView, SectionLine, SectionsView, SectionView
 
 Vector = tuple[float, float, float]
 
@@ -95,13 +97,37 @@ class Progress(NamedTuple):
     text: str
 
 
+class Report(NamedTuple):
+    """An answer: the kit is written; what its report says."""
+
+    report: dict[str, Any]
+
+
+class Plans(NamedTuple):
+    """An answer: how the design could be cut, the best first."""
+
+    plans: list[Plan]
+
+
+class Written(NamedTuple):
+    """An answer: a file is there."""
+
+    path: str
+
+
+#: What the window shows of a job, part by part.
+Shown = GraphicView | BodyView | DesignView | SectionView | SectionsView | KitView
+#: Whatever answers a request; its type says which part it is.
+Answer = Shown | FaceView | SidePlace | Report | Plans | Written
+
+
 class Result(NamedTuple):
     """From the worker: one part of an answer; `value` is None when the receiver already has it."""
 
     number: int
     part: str
     key: str
-    value: Any
+    value: Answer | None
 
 
 class Done(NamedTuple):
@@ -112,8 +138,10 @@ class Done(NamedTuple):
 
 
 class Failed(NamedTuple):
-    """From the worker: the request ended early. `kind` is "bad input", "taken", "unit", "open", "cancelled", "crash",
-    "hung" or "down"."""
+    """From the worker: the request ended early.
+
+    `kind` is "bad input", "taken", "unit", "open", "cancelled", "crash", "hung" or "down".
+    """
 
     number: int
     kind: str

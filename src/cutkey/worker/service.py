@@ -5,6 +5,8 @@ from __future__ import annotations
 import os
 import traceback
 from collections import deque
+from collections.abc import Callable
+from functools import partial
 from multiprocessing.connection import Connection
 from typing import Any
 
@@ -19,7 +21,7 @@ from cutkey.core.formats import read_drawing
 from cutkey.core.geometry.facets import facet_at, facet_near
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.memo import Memo, budget
-from cutkey.core.model.job import Job
+from cutkey.core.model.job import GraphicSpec, Job
 from cutkey.core.model.placement import SidePlace
 from cutkey.core.model.series import as_shown
 from cutkey.core.picture.read import read_picture
@@ -30,9 +32,28 @@ from cutkey.core.stopping import listen, stoppable, whole
 from cutkey.worker.channel import receive, send
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.kit_view import kit_view, sections_view
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Look, Progress, Propose, Result, Stop, TakeSource, Trial
+from cutkey.worker.messages import (
+    Done,
+    Evaluate,
+    Export,
+    Failed,
+    Inspect,
+    Look,
+    Plans,
+    Progress,
+    Propose,
+    Report,
+    Result,
+    Shown,
+    Stop,
+    TakeSource,
+    Trial,
+    Written,
+)
 from cutkey.worker.shown import BodyView, FaceView, GraphicView, OpenModelView
 from cutkey.worker.views import addon_views, coloured_parts, design_view, model_body_views, section_view, view_of_mesh
+
+Request = Evaluate | Export | Look | Propose | Trial | Inspect
 
 
 class Service:
@@ -76,51 +97,36 @@ class Service:
             return message
         return None
 
-    def _answer(self, request: Evaluate | Export | Look | Propose | Trial | Inspect) -> None:
+    def _answer(self, request: Request) -> None:
         number = self._number = request.number
         try:
-            if isinstance(request, Evaluate):
-                with stoppable(self._unwanted):
-                    self._evaluate(request)
-            elif isinstance(request, Export):
-                report = write_job_kit(
-                    request.folder, request.job, self._evaluator, lambda f, t: self._progress(number, f, t), request.over
-                )
-                self._send(Result(number, "report", "", report))
-            elif isinstance(request, Propose):
-                self._progress(number, 0.1, "looking for the best cuts")
-                with stoppable(self._unwanted):
-                    self._send(Result(number, "plans", "", self._evaluator.plans(as_shown(request.job))))
-            elif isinstance(request, Look):
-                with stoppable(self._unwanted):
-                    self._send(Result(number, request.part, "", self._looked(request)))
-            elif isinstance(request, Trial):
-                self._write_trial(request)
-            else:
-                self._inspect(request)
+            self._carry_out(request)
             self._send(Done(number, self._evaluator.memo.tight))
-        except Cancelled:
-            self._send(Failed(number, "cancelled", ""))
-        except OpenModel as error:
-            self._send(Failed(number, "open", str(error), OpenModelView(view_of_mesh(error.mesh), error.rims)))
-        except UnitDoubt as error:
-            self._send(Failed(number, "unit", str(error), error.guesses))
-        except Taken as error:
-            self._send(Failed(number, "taken", str(error)))
-        except BadInput as error:
-            self._send(Failed(number, "bad input", str(error)))
         except (EOFError, ConnectionError):
             raise
-        except Exception:
-            self._send(
-                Failed(
-                    number,
-                    "crash",
-                    "A step failed unexpectedly; undo the last change or save the job and try again.",
-                    traceback.format_exc(),
-                )
-            )
+        except (Exception, Cancelled) as error:
+            self._send(_failed(number, error))
         self._stopped.discard(number)
+
+    def _carry_out(self, request: Request) -> None:
+        number = request.number
+        if isinstance(request, Export):
+            report = write_job_kit(request.folder, request.job, self._evaluator, lambda f, t: self._progress(number, f, t), request.over)
+            self._send(Result(number, "report", "", Report(report)))
+        elif isinstance(request, Propose):
+            self._progress(number, 0.1, "looking for the best cuts")
+            with stoppable(self._unwanted):
+                self._send(Result(number, "plans", "", Plans(self._evaluator.plans(as_shown(request.job)))))
+        elif isinstance(request, Trial):
+            self._write_trial(request)
+        elif isinstance(request, Inspect):
+            self._inspect(request)
+        else:
+            with stoppable(self._unwanted):
+                if isinstance(request, Evaluate):
+                    self._evaluate(request)
+                else:
+                    self._send(Result(number, request.part, "", self._looked(request)))
 
     def _send(self, message: Any) -> None:
         with whole():
@@ -144,7 +150,7 @@ class Service:
         if not request.job.rack:
             raise BadInput("The filament rack is empty; add a filament on the Colour sheet.")
         write_trial(request.path, request.job.printer, request.job.rack[0])
-        self._send(Result(request.number, "trial", "", str(request.path)))
+        self._send(Result(request.number, "trial", "", Written(str(request.path))))
 
     def _inspect(self, request: Inspect) -> None:
         """Read a file far enough to know that it can be used; raises BadInput, UnitDoubt or OpenModel."""
@@ -179,7 +185,7 @@ class Service:
         def tell(fraction: float, text: str) -> None:
             self._progress(number, fraction, text)
 
-        def give(part: str, key: str, compute: Any) -> None:
+        def give(part: str, key: str, compute: Callable[[], Shown]) -> None:
             value = None if key in request.have else self._views.get(key, compute)
             self._send(Result(number, part, key, value))
 
@@ -191,7 +197,7 @@ class Service:
                     Result(number, f"graphic {spec.id}", digest("draft", key), graphic_view(e.draw(job, spec, draft=True), draft=True))
                 )
                 tell(0.05, f"tracing {spec.name}")
-            give(f"graphic {spec.id}", key, lambda spec=spec: graphic_view(e.draw(job, spec), job.printer.nozzle))
+            give(f"graphic {spec.id}", key, partial(_graphic_view, e, job, spec))
         if job.base is None:
             return
         tell(0.2, "reading the model")
@@ -226,6 +232,24 @@ class Service:
         assert split is not None and kit is not None
         tell(0.95, "drawing")
         give("kit", digest("kit view", e.kit_key(job)), lambda: kit_view(job, e, design, split, kit))
+
+
+def _failed(number: int, error: BaseException) -> Failed:
+    """What is told of a request that ended early."""
+    if isinstance(error, Cancelled):
+        return Failed(number, "cancelled", "")
+    if isinstance(error, OpenModel):
+        return Failed(number, "open", str(error), OpenModelView(view_of_mesh(error.mesh), error.rims))
+    if isinstance(error, UnitDoubt):
+        return Failed(number, "unit", str(error), error.guesses)
+    if isinstance(error, BadInput):
+        return Failed(number, "taken" if isinstance(error, Taken) else "bad input", str(error))
+    sentence = "A step failed unexpectedly; undo the last change or save the job and try again."
+    return Failed(number, "crash", sentence, "".join(traceback.format_exception(error)))
+
+
+def _graphic_view(e: Evaluator, job: Job, spec: GraphicSpec) -> GraphicView:
+    return graphic_view(e.draw(job, spec), job.printer.nozzle)
 
 
 def _body_view(body: Body, job: Job, e: Evaluator) -> BodyView:

@@ -1,0 +1,1 @@
+"""The square-on view of a face."""

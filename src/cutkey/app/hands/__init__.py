@@ -1,0 +1,1 @@
+"""Hands on what lies on the model: picked, moved, turned and sized."""

@@ -175,6 +175,7 @@ def _off_screen(window: Any) -> None:
 
 
 def polydata(vertices: np.ndarray, cells: np.ndarray, corners: int) -> vtkPolyData:
+    """Data of the library from points (N, 3) and cells (M, corners)."""
     data = vtkPolyData()
     points = vtkPoints()
     points.SetData(numpy_to_vtk(np.ascontiguousarray(vertices, np.float32), deep=True))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Iterator
 from typing import Any
 
 import numpy as np
@@ -21,6 +22,57 @@ _MM_OF = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 
 _CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "SPLINE", "HATCH"}
 
 
+class _Found:
+    """Lines and texts of a drawing, by colour, in CSS px."""
+
+    def __init__(self, document: Any, scale: float, notes: list[str]) -> None:
+        self.lines: dict[str, list[Line]] = {}
+        self.texts: dict[str, list[Line]] = {}
+        self.lettering: list[Lettering] = []
+        self._document, self._scale, self._notes = document, scale, notes
+        self._fine = 0.005 / MM_PER_PX / scale
+
+    def take(self, entity: Any) -> None:
+        """Take an entity in, or note that it is left out."""
+        kind = entity.dxftype()
+        if kind in TEXTS:
+            self._take_text(entity)
+        elif kind in _CURVES:
+            self._take_curve(entity)
+        else:
+            self._note(f"{kind} entities are left out")
+
+    def _note(self, *notes: str) -> None:
+        self._notes += [n for n in notes if n not in self._notes]
+
+    def _take_text(self, entity: Any) -> None:
+        from ezdxf.lldxf.const import DXFError
+
+        try:
+            text = set_text(entity, self._document, self._fine)
+        except (TypeError, ValueError, ArithmeticError, DXFError):
+            self._note("a text that cannot be set is left out")
+            return
+        self.lettering += text.lettering
+        self._note(*text.notes)
+        upright = (self._scale, -self._scale)
+        outlines = [line._replace(points=line.points * upright) for line in text.outlines]
+        self.texts.setdefault(_colour_of(entity, self._document), []).extend(outlines)
+
+    def _take_curve(self, entity: Any) -> None:
+        from ezdxf import path
+        from ezdxf.lldxf.const import DXFError
+
+        try:
+            paths = path.make_path(entity).sub_paths() if entity.dxftype() != "HATCH" else list(path.from_hatch(entity))
+        except (TypeError, ValueError, DXFError):
+            return
+        for one in paths:
+            points = np.array([(v.x, v.y) for v in one.flattening(self._fine)], float) * (self._scale, -self._scale)
+            if len(points) > 1 and np.isfinite(points).all():
+                self.lines.setdefault(_colour_of(entity, self._document), []).append(Line(points, bool(one.is_closed)))
+
+
 def read_dxf(data: bytes, name: str) -> Drawing:
     """Closed outlines of a DXF file as regions, in CSS px, y down, at the size its units state.
 
@@ -32,7 +84,7 @@ def read_dxf(data: bytes, name: str) -> Drawing:
     BadInput
         When it is no DXF drawing or holds no closed outline.
     """
-    from ezdxf import path, recover
+    from ezdxf import recover
     from ezdxf.lldxf.const import DXFError
 
     try:
@@ -42,36 +94,10 @@ def read_dxf(data: bytes, name: str) -> Drawing:
     unit = int(document.header.get("$INSUNITS", 0))
     notes = [] if unit in _MM_OF else [f"{name} states no unit; its lengths were taken as millimetres"]
     scale = _MM_OF.get(unit, 1.0) / MM_PER_PX
-    lines: dict[str, list[Line]] = {}
-    texts: dict[str, list[Line]] = {}
-    lettering: list[Lettering] = []
+    found = _Found(document, scale, notes)
     for entity in _flat_entities(document.modelspace()):
-        kind = entity.dxftype()
-        if kind in TEXTS:
-            try:
-                text = set_text(entity, document, 0.005 / MM_PER_PX / scale)
-            except (TypeError, ValueError, ArithmeticError, DXFError):
-                notes += [n for n in ("a text that cannot be set is left out",) if n not in notes]
-                continue
-            lettering += text.lettering
-            notes += [n for n in text.notes if n not in notes]
-            colour = _colour_of(entity, document)
-            texts.setdefault(colour, []).extend(line._replace(points=line.points * (scale, -scale)) for line in text.outlines)
-            continue
-        if kind not in _CURVES:
-            note = f"{kind} entities are left out"
-            if note not in notes:
-                notes.append(note)
-            continue
-        try:
-            paths = path.make_path(entity).sub_paths() if kind != "HATCH" else list(path.from_hatch(entity))
-        except (TypeError, ValueError, DXFError):
-            continue
-        colour = _colour_of(entity, document)
-        for one in paths:
-            points = np.array([(v.x, v.y) for v in one.flattening(0.005 / MM_PER_PX / scale)], float) * (scale, -scale)
-            if len(points) > 1 and np.isfinite(points).all():
-                lines.setdefault(colour, []).append(Line(points, bool(one.is_closed)))
+        found.take(entity)
+    lines, texts, lettering = found.lines, found.texts, found.lettering
     # Text within outlines of its own colour is cut out of them, as outlines within outlines are; any other lies on top.
     for colour in [c for c in texts if c in lines]:
         lines[colour] += texts.pop(colour)
@@ -104,7 +130,7 @@ def _colour_of(entity: Any, document: Any) -> str:
     return hex_of(aci2rgb(aci)) if 0 < aci < 256 and aci != 7 else "#000000"
 
 
-def _flat_entities(space):  # type: ignore[no-untyped-def]
+def _flat_entities(space: Any) -> Iterator[Any]:
     """Entities with blocks taken apart."""
     for entity in space:
         if entity.dxftype() == "INSERT":

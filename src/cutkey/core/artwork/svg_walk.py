@@ -185,19 +185,7 @@ class Walker:
         if style["paint-order"].startswith("stroke"):
             layers.reverse()
         for what, (colour, alpha), share in layers:
-            if what == "fill":
-                area = filled(lines, style["fill-rule"])
-            else:
-                pen = self._stroke(style, width, view)
-                if too_fine(lines, pen):
-                    pen = pen._replace(dashes=())
-                    self.note("dashes too fine to be drawn are drawn as whole lines")
-                area = stroked(lines, pen, self._tolerance(matrix))
-                self.open_lines += [
-                    shapely.transform(shapely.LineString(line.points), mapping_of(matrix))
-                    for line in lines
-                    if not line.closed and len(line.points) > 1
-                ]
+            area = filled(lines, style["fill-rule"]) if what == "fill" else self._stroked(lines, here, width)
             if area.is_empty or alpha * share * opacity <= 0:
                 continue
             area = sound(shapely.transform(area, mapping_of(matrix)))
@@ -206,6 +194,18 @@ class Walker:
             if alpha * share * opacity < 0.98:
                 self.note("half-transparent paint was mixed into solid colours")
             self._paints.append(Paint(colour, area, alpha * share * opacity))
+
+    def _stroked(self, lines: list[Line], here: _Here, width: float) -> shapely.Geometry:
+        """The area of a stroke; its open lines are kept, so that they can be closed."""
+        pen = self._stroke(here.style, width, here.view)
+        if too_fine(lines, pen):
+            pen = pen._replace(dashes=())
+            self.note("dashes too fine to be drawn are drawn as whole lines")
+        move = mapping_of(here.matrix)
+        self.open_lines += [
+            shapely.transform(shapely.LineString(line.points), move) for line in lines if not line.closed and len(line.points) > 1
+        ]
+        return stroked(lines, pen, self._tolerance(here.matrix))
 
     def _colour(self, value: str, style: Style) -> tuple[str, float] | None:
         if value == "none" or not value:

@@ -1,0 +1,1 @@
+"""Edits on the light table, carried out."""

@@ -88,10 +88,8 @@ def _stacked(pieces: Sequence[Piece]) -> Regions:
 
 def _plain(pieces: Sequence[Piece]) -> Regions:
     """Pieces that are a partition already, put together by colour."""
-    out = []
-    for colour in dict.fromkeys(c for c, _ in pieces):
-        out.append(Region(colour, as_multi(coverage_union([p for c, p in pieces if c == colour]))))
-    return out
+    colours = dict.fromkeys(c for c, _ in pieces)
+    return [Region(colour, as_multi(coverage_union([p for c, p in pieces if c == colour]))) for colour in colours]
 
 
 def _delete(regions: Regions, edit: e.Delete) -> Regions:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 import shapely
@@ -103,7 +103,7 @@ def _shorter_way(xy: Float, i: int, j: int) -> Float:
     return inner if length[0] <= length[1] else outer
 
 
-def _mapped(regions: Sequence[Region], change) -> list[Region]:  # type: ignore[no-untyped-def]
+def _mapped(regions: Sequence[Region], change: Callable[[Float], Float]) -> list[Region]:
     """Regions with every ring changed."""
     out = []
     for region in regions:

@@ -1,0 +1,1 @@
+"""Differences and names of colours."""

@@ -1,0 +1,1 @@
+"""From a job to its kit: every step remembered by what it depends on."""

@@ -42,11 +42,9 @@ def get_geometry(wrapper: Any, body: Any) -> Mesh:
     f = np.empty((body.GetTriangleCount(), 3), np.uint32)
     need = ctypes.c_uint64()
     position, triangle = ctypes.POINTER(Lib3MF.Position), ctypes.POINTER(Lib3MF.Triangle)
-    lib = wrapper.lib
-    wrapper.checkError(body, lib.lib3mf_meshobject_getvertices(body._handle, ctypes.c_uint64(len(v)), need, v.ctypes.data_as(position)))
-    wrapper.checkError(
-        body, lib.lib3mf_meshobject_gettriangleindices(body._handle, ctypes.c_uint64(len(f)), need, f.ctypes.data_as(triangle))
-    )
+    lib, handle = wrapper.lib, body._handle  # noqa: SLF001
+    wrapper.checkError(body, lib.lib3mf_meshobject_getvertices(handle, ctypes.c_uint64(len(v)), need, v.ctypes.data_as(position)))
+    wrapper.checkError(body, lib.lib3mf_meshobject_gettriangleindices(handle, ctypes.c_uint64(len(f)), need, f.ctypes.data_as(triangle)))
     return Mesh(v.astype(float), f.astype(np.int64))
 
 
@@ -75,14 +73,8 @@ def _matrix(transform: Any) -> NDArray[np.float64]:
     return np.array([[transform.Fields[r][c] for c in range(3)] for r in range(4)], float)
 
 
-def read_3mf_model(data: bytes, name: str) -> File3MF:
-    """Objects of a 3MF file, in place.
-
-    Raises
-    ------
-    BadInput
-        When the file cannot be read.
-    """
+def _opened(data: bytes, name: str) -> tuple[Any, Any, bool]:
+    """The library, its model of a file, and whether the file keeps to the standard."""
     import lib3mf
 
     if not data:
@@ -97,9 +89,19 @@ def read_3mf_model(data: bytes, name: str) -> File3MF:
             reader.ReadFromBuffer(np.frombuffer(data, np.uint8))
         except Lib3MF.ELib3MFException:
             continue
-        break
-    else:
-        raise BadInput(f"{name} is not a 3MF file that can be read; export it again.")
+        return wrapper, model, strict
+    raise BadInput(f"{name} is not a 3MF file that can be read; export it again.")
+
+
+def read_3mf_model(data: bytes, name: str) -> File3MF:
+    """Objects of a 3MF file, in place.
+
+    Raises
+    ------
+    BadInput
+        When the file cannot be read.
+    """
+    wrapper, model, strict = _opened(data, name)
     notes = [] if strict else ["it does not keep to the 3MF standard and was read as far as it does"]
     unit = Lib3MF.ModelUnit(model.GetUnit()).name
     scale = _MM.get(unit, 1.0)

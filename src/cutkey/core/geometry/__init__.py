@@ -1,0 +1,1 @@
+"""The nouns of geometry: areas, regions, solids, meshes, parts, and their helpers."""

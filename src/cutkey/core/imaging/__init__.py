@@ -1,0 +1,1 @@
+"""Pixels: light, noise, geometry."""

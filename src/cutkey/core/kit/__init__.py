@@ -1,0 +1,1 @@
+"""Writing the kit."""

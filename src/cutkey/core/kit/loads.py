@@ -32,8 +32,8 @@ def lay_out(units: Sequence[PrintUnit], printer: Printer) -> list[Spot]:
             packed += [k] * unit.copies
             continue
         pose = pose_on_bed(unit.outline, printer) if h <= printer.usable[2] + slack else None
-        for _ in range(unit.copies):
-            spots.append(Spot(k, -1, pose.x, pose.y, pose.angle) if pose else Spot(k, -1, printer.margin, printer.margin, 0.0, False))
+        spot = Spot(k, -1, pose.x, pose.y, pose.angle) if pose else Spot(k, -1, printer.margin, printer.margin, 0.0, False)
+        spots += [spot] * unit.copies
     sizes = [(_whole(units[k].size[0] + GAP), _whole(units[k].size[1] + GAP)) for k in packed]
     for put in pack(sizes, _whole(wide + GAP + 0.01), _whole(deep + GAP + 0.01)):
         k = packed[put.item]

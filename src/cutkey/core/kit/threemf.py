@@ -118,7 +118,7 @@ def _set_geometry(wrapper: Any, body: Any, mesh: Mesh) -> None:
     wrapper.checkError(
         body,
         wrapper.lib.lib3mf_meshobject_setgeometry(
-            body._handle,
+            body._handle,  # noqa: SLF001
             ctypes.c_uint64(len(v)),
             v.ctypes.data_as(ctypes.POINTER(Lib3MF.Position)),
             ctypes.c_uint64(len(f)),

@@ -1,0 +1,1 @@
+"""Fonts and lines of text."""

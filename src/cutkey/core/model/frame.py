@@ -45,7 +45,7 @@ class Frame(msgspec.Struct, frozen=True):
         return Frame(a, b, c, d, -(a * self.e + b * self.f), -(c * self.e + d * self.f))
 
     def then(self, other: Frame) -> Frame:
-        """This way, and then another."""
+        """One way, and then another."""
         (e, f), (xa, xc), (xb, xd) = other.of(self.e, self.f), other.way(self.a, self.c), other.way(self.b, self.d)
         return Frame(xa, xb, xc, xd, e, f)
 

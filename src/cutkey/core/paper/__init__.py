@@ -1,0 +1,1 @@
+"""Drawing sheets of paper."""

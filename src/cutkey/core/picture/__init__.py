@@ -1,0 +1,1 @@
+"""Opening pictures, and which colours they have."""

@@ -1,0 +1,1 @@
+"""Graphics and add-ons on a model."""

@@ -101,26 +101,14 @@ def carve(
     lies: list[Lie] = []
     laid: dict[bool, list[_Laid]] = {True: [], False: []}  # straight or not
     for region in placed_regions(graphic, placement):
-        rule = placement.depth_of(region.colour)
-        mm = site.rim + rule.mm if rule.mode == "level" else rule.mm
-        if mm <= 0 and rule.mode != "through":
+        one_laid = _laid(region, placement, site, span, above)
+        if one_laid is None:
             continue
-        if not region.geometry.intersects(kept_clear):
+        if region.geometry.intersects(kept_clear):
+            laid[one_laid[0]].append(one_laid[1])
+        else:
             nowhere = Draped(m3.Manifold(), 0, region.geometry.area, 0, None)
             lies.append(Lie(region.colour, region.geometry.area, nowhere, (0, 0), (0, 0), False))
-            continue
-        up = rule.mode in _UP
-        straight = site.way == "straight" or (rule.mode == "through" and site.surface is not None)
-        reach = site.heights(region.geometry) if straight else (0.0, 0.0)
-        sink = SINK if site.surface is None else DRAPED_SINK
-        low, high = (-sink, mm) if up else (-span if rule.mode == "through" else -mm, PAST)
-        if rule.mode in _OUT:
-            high += above
-        if straight:
-            # Long enough to bite everywhere, however the surface falls away.
-            deep = low if rule.mode == "through" else min(reach[0], 0.0) + low
-            low, high = (min(reach[0], mm) - PAST, mm) if up else (deep, max(high, reach[1] + PAST + above))
-        laid[straight].append(_Laid(region, rule.mode, (low, high), reach))
     tools: list[tuple[str, DepthMode, Solid]] = []
     standing: list[Solid] = []  # what stands on the body, and what is taken out of it, all colours together
     gone: list[Solid] = []
@@ -145,6 +133,26 @@ def carve(
     if standing:
         whole = m3.Manifold.batch_boolean([whole, *standing], m3.OpType.Add)
     return Carved([p for p in [*kept, *added] if not p.solid.is_empty()], lies, without(whole, gone))
+
+
+def _laid(region: Region, placement: Placement, site: Site, span: float, above: float) -> tuple[bool, _Laid] | None:
+    """Whether a region is laid straight, and from where to where its tool reaches; None when its depth is nothing."""
+    rule = placement.depth_of(region.colour)
+    mm = site.rim + rule.mm if rule.mode == "level" else rule.mm
+    if mm <= 0 and rule.mode != "through":
+        return None
+    up = rule.mode in _UP
+    straight = site.way == "straight" or (rule.mode == "through" and site.surface is not None)
+    reach = site.heights(region.geometry) if straight else (0.0, 0.0)
+    sink = SINK if site.surface is None else DRAPED_SINK
+    low, high = (-sink, mm) if up else (-span if rule.mode == "through" else -mm, PAST)
+    if rule.mode in _OUT:
+        high += above
+    if straight:
+        # Long enough to bite everywhere, however the surface falls away.
+        deep = low if rule.mode == "through" else min(reach[0], 0.0) + low
+        low, high = (min(reach[0], mm) - PAST, mm) if up else (deep, max(high, reach[1] + PAST + above))
+    return straight, _Laid(region, rule.mode, (low, high), reach)
 
 
 def height_of(lies: Sequence[Lie]) -> float:

@@ -1,0 +1,1 @@
+"""Opening models: repair, bodies."""

@@ -1,0 +1,1 @@
+"""Setting out loose islands: spacers between them, and their template."""

@@ -62,4 +62,5 @@ def leaves_sliver(outline: shapely.Geometry, k: int, at: float, line: float) -> 
 
 
 def pieces_of(outline: shapely.Geometry) -> list[shapely.Geometry]:
+    """Its separate areas that are large enough for a section."""
     return [g for g in shapely.get_parts(outline) if g.geom_type == "Polygon" and g.area > LEAST]

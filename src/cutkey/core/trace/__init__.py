@@ -1,0 +1,1 @@
+"""Regions that share their boundaries, from pixels."""

@@ -1,0 +1,1 @@
+"""Sheet Colour: filaments and heights."""

@@ -1,0 +1,1 @@
+"""Sheet Place: graphics on the model, and how deep."""

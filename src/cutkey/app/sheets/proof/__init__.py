@@ -1,0 +1,1 @@
+"""Sheet Proof: findings, and writing the kit."""

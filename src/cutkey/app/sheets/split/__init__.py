@@ -1,0 +1,1 @@
+"""Sheet Split: sections that fit the bed, with keys."""

@@ -49,7 +49,7 @@ class JointStrip(Strip):
         return QRectF(20, 34, self.width() * 0.62 - 34, self.height() - 78)
 
     def _scale(self, joint: JointView) -> tuple[float, QPointF]:
-        """px per mm, and the widget place of right 0, up 0."""
+        """Px per mm, and the widget place of right 0, up 0."""
         low, high = joint.face.points.min(0), joint.face.points.max(0)
         box = self._face_box()
         scale = min(box.width() / max(1e-6, high[0] - low[0]), box.height() / max(1e-6, high[1] - low[1]))

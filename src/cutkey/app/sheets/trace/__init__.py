@@ -1,0 +1,1 @@
+"""Sheet Trace: picture to colour regions."""

@@ -17,7 +17,8 @@ from cutkey.core.model.tracing import TraceSettings
 class Setter(Protocol):
     """Takes what was changed, whether the change goes on, and the new values by field."""
 
-    def __call__(self, what: str, merge: bool = False, **changes: object) -> None: ...
+    def __call__(self, what: str, merge: bool = False, **changes: object) -> None:
+        """Take it."""
 
 
 class SettingsCards(QObject):

@@ -1,0 +1,1 @@
+"""Proofs of a kit: one way only, and how it goes together."""

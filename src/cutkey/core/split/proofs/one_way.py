@@ -192,8 +192,8 @@ def _motions(keys: Sequence[Mark], b: Sequence[Mark], give: float) -> list[tuple
         out = []
         for m in b:
             turn = 0.0 if key.facing is None or m.facing is None else key.facing - m.facing
-            for angle in (turn, turn + 180) if key.half_turn else (turn,):
-                out.append((angle, key.at - m.at * cmath.rect(1, math.radians(angle))))
+            angles = (turn, turn + 180) if key.half_turn else (turn,)
+            out += [(angle, key.at - m.at * cmath.rect(1, math.radians(angle))) for angle in angles]
         return out
     first, second = max(((p, q) for i, p in enumerate(keys) for q in keys[i + 1 :]), key=lambda pq: abs(pq[0].at - pq[1].at))
     way = second.at - first.at

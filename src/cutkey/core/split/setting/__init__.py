@@ -1,0 +1,1 @@
+"""Finding room for keys, and putting them in."""

@@ -106,6 +106,10 @@ class Setter:
         hand = [p for p in self.cut.hand if self.face.area.buffer(0.01).covers(shapely.Point(p))]
         if hand:
             return self._by_hand(hand)
+        return self._by_itself()
+
+    def _by_itself(self) -> tuple[list[Key], str, bool]:
+        """Kinds and sizes one after the other."""
         best: list[Key] = []
         near: list[Key] = []  # fit one way, but smaller ones might go farther apart
         note = ""
@@ -124,11 +128,11 @@ class Setter:
                 return near, "", False
             if len(best) >= 2:
                 break
-        if len(best) < 2:
-            smallest = form_of(kind, self.settings, size, depth, self.thickness)
-            limit = f"{smallest.described()} with {format_mm(self.settings.wall)} mm wall"
-            note = f"room for one key only, it can turn ({limit})" if best else f"no room for a key ({limit})"
-        return best, note, False
+        return best, note if len(best) >= 2 else self._no_room(form_of(kind, self.settings, size, depth, self.thickness), best), False
+
+    def _no_room(self, smallest: Form, best: list[Key]) -> str:
+        limit = f"{smallest.described()} with {format_mm(self.settings.wall)} mm wall"
+        return f"room for one key only, it can turn ({limit})" if best else f"no room for a key ({limit})"
 
     def _kinds(self) -> list[str]:
         if self.settings.kind != "auto":
