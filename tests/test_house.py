@@ -76,6 +76,11 @@ def test_the_core_and_the_worker_load_without_qt_or_vtk():
     assert done.stdout == "[]\n", done.stderr
 
 
+def test_files_are_short_enough_to_be_read():
+    lines = sorted(len(p.read_text(encoding="utf-8").splitlines()) for p in (ROOT / "src").rglob("*.py"))
+    assert lines[len(lines) // 2] < 150 and lines[-1] <= 400
+
+
 def test_every_package_in_use_is_pinned():
     project = tomllib.loads(text("pyproject.toml"))["project"]
     wanted = [*project["dependencies"], *project["optional-dependencies"]["dev"]]

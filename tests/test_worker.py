@@ -180,7 +180,7 @@ def test_plans_the_test_piece_and_the_kits_view_come_from_the_worker(start, tmp_
         assert (rings.points >= low - 1e-6).all() and (rings.points <= high + 1e-6).all()
         assert rings.points.mean(0) == pytest.approx((key.u, key.v), abs=0.3)  # one is cut off by the face
     assert len(kit.loose) == len(joint.keys) and all(v.mesh.vertices[:, 0].min() < 0 < v.mesh.vertices[:, 0].max() for v in kit.loose)
-    assert kit.cuts[0].letter == "A" and any(good for good, _ in kit.cuts[0].words) and kit.islands == 1 and kit.setting is None
+    assert kit.cuts[0].letter == "A" and any(word.good for word in kit.cuts[0].words) and kit.islands == 1 and kit.setting is None
 
 
 def test_a_crash_costs_the_running_step_and_nothing_else(start):

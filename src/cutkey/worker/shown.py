@@ -14,7 +14,7 @@ from cutkey.core.geometry.graphic import Measure
 from cutkey.core.keys.kind import Key
 from cutkey.core.kit.bed import Spot
 from cutkey.core.model.body_rule import BodyRule
-from cutkey.core.model.cuts import JointKeys, Keys
+from cutkey.core.model.cuts import JointKeys, Keys, Word
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.frame import Frame
@@ -249,7 +249,7 @@ class CutView(NamedTuple):
 
     letter: str
     plane: Plane
-    words: list[tuple[bool, str]]
+    words: list[Word]
 
 
 class SettingView(NamedTuple):

@@ -93,13 +93,32 @@ def fit_clearance(fit: str, slides: float) -> float:
     return round(max(0.0, slides + FITS[fit]), 3)
 
 
+class Word(NamedTuple):
+    """Something that speaks for a cut, or against it."""
+
+    good: bool
+    text: str
+    about: Literal["figures", "slivers", "holes", "bodies", "edge", "thick", "room"]
+
+
+How = Literal["whole", "grid", "rows", "columns", "bodies"]
+#: How a plan divides a design, in words.
+HOW = {
+    "whole": "fits as it is",
+    "grid": "grid: every cut goes through everything",
+    "rows": "rows: each divided by itself",
+    "columns": "columns: each divided by itself",
+    "bodies": "bodies: each cut by itself",
+}
+
+
 class Plan(NamedTuple):
     """A way to cut a design."""
 
     cuts: tuple[Cut, ...]
     sections: int
     badness: float
-    how: str  # in words
+    how: How
 
 
 def read_cuts(data: bytes, name: str) -> list[Cut]:

@@ -44,7 +44,7 @@ def propose(
     bodies = bodies or separate_bodies(parts)
     too_large = [b for b in bodies if not _all_fits(b.parts, printer)]
     if not too_large and not pinned:
-        return [Plan((), len(bodies) if len(bodies) > 1 and not _all_fits(parts, printer) else 1, 0.0, "fits as it is")]
+        return [Plan((), len(bodies) if len(bodies) > 1 and not _all_fits(parts, printer) else 1, 0.0, "whole")]
     if len(too_large) == 1 or len(bodies) == 1:
         body = too_large[0] if too_large else bodies[0]
         plans = Planner(body, printer, pinned, sunk, overhang).plans()
@@ -59,7 +59,7 @@ def propose(
         best = plans[0]
         cuts += _limited(best.cuts, body)
         count, badness = count + best.sections, badness + best.badness
-    return [Plan(tuple(cuts), count, badness, "bodies: each cut by itself")]
+    return [Plan(tuple(cuts), count, badness, "bodies")]
 
 
 def _all_fits(parts: Sequence[Part], printer: Printer) -> bool:

@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from cutkey.core.geometry.areas import union
-from cutkey.core.model.cuts import AXES, Axis, Cut, Plan
+from cutkey.core.model.cuts import AXES, Axis, Cut, How, Plan
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.pose import pose_on_bed
 from cutkey.core.split.cutting import Body
@@ -154,9 +154,9 @@ class Planner:
                 return False
         return True
 
-    def _grid(self) -> list[tuple[list[Cut], int, float, str]]:
+    def _grid(self) -> list[tuple[list[Cut], int, float, How]]:
         """Cuts through everything."""
-        out = []
+        out: list[tuple[list[Cut], int, float, How]] = []
         pairs: tuple[tuple[Axis, Axis], tuple[Axis, Axis]] = (("y", "x"), ("x", "y"))
         for first, other in pairs:
             for rows in self._rows(first):
@@ -168,12 +168,12 @@ class Planner:
                     continue
                 readings, pieces = found
                 cuts = [Cut(first, round(r.at, 2)) for r in rows] + [Cut(other, round(r.at, 2)) for r in readings]
-                out.append((cuts, pieces, sum(r.badness for r in [*rows, *readings]), "grid: every cut goes through everything"))
+                out.append((cuts, pieces, sum(r.badness for r in [*rows, *readings]), "grid"))
         return out
 
-    def _lines(self, first: Axis, other: Axis, name: str) -> list[tuple[list[Cut], int, float, str]]:
+    def _lines(self, first: Axis, other: Axis, name: How) -> list[tuple[list[Cut], int, float, How]]:
         """Rows (or columns) through everything, each of them then divided by itself."""
-        out = []
+        out: list[tuple[list[Cut], int, float, How]] = []
         m = AXES.index(first)
         for rows in self._rows(first):
             edges = [float(self.low[m]), *sorted([*(r.at for r in rows), *self._pins(first)]), float(self.high[m])]
@@ -199,7 +199,7 @@ class Planner:
                     left = between(left, AXES.index(other), r.at, math.inf)
             badness = sum(r.badness for r in rows) + sum(r.badness for readings, _ in lines for r in readings)
             pieces = sum(count for _, count in lines)
-            out.append((cuts, pieces, badness + STEP * _steps_in(cuts, other), f"{name}: each divided by itself"))
+            out.append((cuts, pieces, badness + STEP * _steps_in(cuts, other), name))
         return out
 
     def _in_line(

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import Solid, bounds_of
-from cutkey.core.model.cuts import AXES, Axis, Cut
+from cutkey.core.model.cuts import AXES, Axis, Cut, Word
 from cutkey.core.model.filament import BODY
 from cutkey.core.split.plane import Plane, plane_of
 from cutkey.core.split.setting.places import wanted
@@ -67,28 +67,29 @@ class Reading(NamedTuple):
             + 1.2 * min(1.0, 4 * self.edge)
         )
 
-    def words(self, any_figures: bool) -> list[tuple[bool, str]]:
-        """What speaks for it (True) and against it."""
-        out: list[tuple[bool, str]] = []
+    def words(self, any_figures: bool) -> list[Word]:
+        """What speaks for it and against it."""
+        out: list[Word] = []
         if self.figures:
             through = "a figure" if self.figures == 1 else f"{self.figures} figures"
-            out.append((False, f"cuts {max(1, round(self.crossing))} mm through {through}"))
+            out.append(Word(False, f"cuts {max(1, round(self.crossing))} mm through {through}", "figures"))
         elif any_figures:
-            out.append((True, "keeps off figures"))
+            out.append(Word(True, "keeps off figures", "figures"))
         if self.slivers:
-            out.append((False, "leaves a sliver of a figure" if self.slivers == 1 else f"leaves slivers of {self.slivers} figures"))
+            what = "leaves a sliver of a figure" if self.slivers == 1 else f"leaves slivers of {self.slivers} figures"
+            out.append(Word(False, what, "slivers"))
         if self.holes:
-            out.append((False, "crosses a hole" if self.holes == 1 else f"crosses {self.holes} holes"))
+            out.append(Word(False, "crosses a hole" if self.holes == 1 else f"crosses {self.holes} holes", "holes"))
         if self.bodies > 1:
-            out.append((False, f"in {self.bodies} separate areas"))
+            out.append(Word(False, f"in {self.bodies} separate areas", "bodies"))
         if self.edge > 0.12:
-            out.append((False, "at an edge of the form"))
+            out.append(Word(False, "at an edge of the form", "edge"))
         if self.thick < 2 * KEY_HALF:
-            out.append((False, f"thin: {self.thick:.1f} mm"))
+            out.append(Word(False, f"thin: {self.thick:.1f} mm", "thick"))
         elif self.keys >= 2:
-            out.append((True, f"room for {self.keys} keys"))
+            out.append(Word(True, f"room for {self.keys} keys", "room"))
         else:
-            out.append((False, "little room for keys"))
+            out.append(Word(False, "little room for keys", "room"))
         return out
 
 

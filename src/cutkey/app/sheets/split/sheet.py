@@ -24,8 +24,9 @@ from cutkey.app.sheets.split.split_drawing import SplitDrawing
 from cutkey.app.sheets.split.split_strip import SplitStrip
 from cutkey.app.stage.item import Item
 from cutkey.app.widgets.basics import Panel, allow, button, clear, column, context_menu, label, row
+from cutkey.app.widgets.struct_form import said
 from cutkey.core.model.changes import Change
-from cutkey.core.model.cuts import AXES, Axis, Cut, JointKeys, Keys, Labels, Plan
+from cutkey.core.model.cuts import AXES, HOW, Axis, Cut, JointKeys, Keys, Labels, Plan
 from cutkey.core.model.edits import KeyScope, change_cut, limit_cut, remove_cut, set_keys
 from cutkey.core.model.printer import Printer
 from cutkey.core.model.spacing import Gauge
@@ -87,7 +88,6 @@ class SplitSheet(Sheet):
         """The joint beside the beds in a wide window, else behind them."""
         self.pages.make_room(width)
 
-    # -- showing
     @property
     def kit(self) -> KitView | None:
         """The kit when it is of the present cuts."""
@@ -135,9 +135,9 @@ class SplitSheet(Sheet):
         for plan in self._plans:
             if plan.cuts == mine:
                 continue
-            name = self.tr("{0} in a grid") if plan.how.startswith("grid") else self.tr("{0} in rows")
-            b = button(name.format(plan.sections), "flat", tip=self.tr("Take these cuts instead: {0}").format(plan.how))
-            b.setAccessibleName(self.tr("Other plan: {0} sections, {1}").format(plan.sections, plan.how))
+            name = self.tr("{0} in a grid") if plan.how == "grid" else self.tr("{0} in rows")
+            b = button(name.format(plan.sections), "flat", tip=self.tr("Take these cuts instead: {0}").format(said(HOW[plan.how])))
+            b.setAccessibleName(self.tr("Other plan: {0} sections, {1}").format(plan.sections, said(HOW[plan.how])))
             b.clicked.connect(lambda _=False, p=plan: self._take(p))
             self.others.addWidget(b)
         if self.others.count():
