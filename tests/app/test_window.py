@@ -442,7 +442,7 @@ def test_a_compute_process_that_does_not_come_up_or_hangs_is_told(window, settle
     assert window.engine.worker_pid != first and window.engine.kit is not None and not window.engine.failed
 
 
-def test_what_goes_wrong_is_in_the_log_and_nothing_of_the_pictures_is(window, settle, own_state, monkeypatch):
+def test_what_goes_wrong_is_in_the_log_and_nothing_of_the_pictures_is(window, settle, own_state, monkeypatch, qtbot):
     """A question about a job whose graphic is not there ends in an exception of the compute process."""
     opened = []
     monkeypatch.setattr(QDesktopServices, "openUrl", lambda url: opened.append(Path(url.toLocalFile())))
@@ -457,7 +457,8 @@ def test_what_goes_wrong_is_in_the_log_and_nothing_of_the_pictures_is(window, se
         assert "failed unexpectedly" in window.message.text
         names = {b.text(): b for b in window.message.findChildren(QPushButton) if b.isVisible()}
         QTest.mouseClick(names["copy what happened"], LEFT)
-        told = QApplication.clipboard().text()
+        told = logbook.tail()
+        qtbot.waitUntil(lambda: QApplication.clipboard().text() == told, timeout=5000)
         assert "Traceback" in told and "StopIteration" in told and __version__ in told
         assert job.sources[0].name not in told and sources[job.sources[0].digest][:20].hex() not in told
         next(a for a in window.commands.all if a.text() == "Show the log").trigger()

@@ -20,7 +20,8 @@ from cutkey.core.keys.kind import form_of
 from cutkey.core.model.cuts import Cut, Keys, Labels
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.printer import Printer
-from cutkey.core.split.plan import leaves_sliver, propose
+from cutkey.core.split.outlines import leaves_sliver
+from cutkey.core.split.plan import propose
 from cutkey.core.split.proofs.assembly import find_assembly
 from cutkey.core.split.proofs.beside import Outline, fits_beside
 from cutkey.core.split.proofs.marks import Pattern, marks_of

@@ -113,7 +113,7 @@ def photographed(rgb: np.ndarray, seed: int = 7) -> np.ndarray:
     light = (0.86 - 0.13 * gx + 0.06 * gy - 0.05 * gx * gx)[..., None]
     soft = cv2.GaussianBlur(tilted.astype(np.float32) * light.astype(np.float32), (0, 0), 1.1)
     noisy = soft + rng.normal(0, 4.0, soft.shape)
-    return np.clip(noisy, 0, 255).astype(np.uint8)
+    return np.asarray(np.clip(noisy, 0, 255).astype(np.uint8))
 
 
 def png_bytes(rgb: np.ndarray) -> bytes:

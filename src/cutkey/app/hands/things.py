@@ -55,7 +55,7 @@ class Thing(NamedTuple):
     def corners(self) -> Float:
         """Corners (4, 2) of its box on the plane, counter-clockwise from the lower left."""
         (x0, y0), (x1, y1) = self.low, self.high
-        return np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]) @ self.turned().T + np.array(self.at)
+        return np.asarray(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]) @ self.turned().T + np.array(self.at))
 
     def box(self) -> tuple[float, float, float, float]:
         """Left, bottom, right, top of what it covers, mm, as it is turned."""

@@ -112,7 +112,7 @@ class Scene:
         self._aim(camera, height, ratio)
         self._window.Render()
         self._window.GetRGBACharPixelData(0, 0, width - 1, height - 1, 0, self._pixels)
-        return vtk_to_numpy(self._pixels).reshape(height, width, 4)[::-1]
+        return np.asarray(vtk_to_numpy(self._pixels).reshape(height, width, 4)[::-1])
 
     def bands(self, camera: Camera, width: int, height: int, ratio: float) -> Iterator[np.ndarray]:
         """The full picture with smooth edges, a band at a time from the top, so that nobody waits for the whole.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from typing import NamedTuple
+from typing import Any, NamedTuple
 from xml.etree import ElementTree
 
 import cssselect2
@@ -102,7 +102,7 @@ def read_sheet(root: Element) -> StyleSheet:
     return StyleSheet(declared)
 
 
-def _declarations(nodes: list) -> list[tuple[str, str, bool]]:
+def _declarations(nodes: list[Any]) -> list[tuple[str, str, bool]]:
     return [(n.lower_name, tinycss2.serialize(n.value).strip(), n.important) for n in nodes if n.type == "declaration"]
 
 

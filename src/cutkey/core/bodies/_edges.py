@@ -20,7 +20,7 @@ def circle(radius: float) -> np.ndarray:
     """Points (N, 2) of a circle, mm."""
     sides = max(48, math.ceil(math.pi / math.acos(1 - min(0.5, _FLATNESS / radius))))
     t = np.arange(sides) * 2 * np.pi / sides
-    return np.c_[radius * np.cos(t), radius * np.sin(t)]
+    return np.asarray(np.c_[radius * np.cos(t), radius * np.sin(t)])
 
 
 def edged(outline: Callable[[float], np.ndarray], height: float, edge: Edge, mm: float) -> Solid:

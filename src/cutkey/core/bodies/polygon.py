@@ -48,4 +48,4 @@ def _regular(sides: int, inner: float) -> np.ndarray:
     import numpy as np
 
     t = (np.arange(sides) + 0.5) * 2 * np.pi / sides - np.pi / 2
-    return np.c_[np.cos(t), np.sin(t)] * inner / np.cos(np.pi / sides)
+    return np.asarray(np.c_[np.cos(t), np.sin(t)] * inner / np.cos(np.pi / sides))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from typing import Any
 
 import numpy as np
 import shapely
@@ -328,7 +329,7 @@ def _close_lines(regions: Regions, edit: e.CloseLines, open_lines: Sequence[shap
     return _added(regions, edit.colour, area, True) if not area.is_empty else regions
 
 
-_DO: dict[type, Callable] = {
+_DO: dict[type, Callable[..., Any]] = {
     e.Delete: _delete,
     e.Keep: _keep,
     e.Recolour: _recolour,

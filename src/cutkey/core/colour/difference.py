@@ -78,7 +78,7 @@ def ciede2000(lab1: ArrayLike, lab2: ArrayLike) -> NDArray[np.float64]:
     r_c = 2 * np.sqrt(c_m**7 / (c_m**7 + 25.0**7))
     r_t = -np.sin(np.radians(60 * np.exp(-(((h_m - 275) / 25) ** 2)))) * r_c
     x, y, z = d_l / s_l, d_c / s_c, d_h / s_h
-    return np.sqrt(np.maximum(x * x + y * y + z * z + r_t * y * z, 0))
+    return np.asarray(np.sqrt(np.maximum(x * x + y * y + z * z + r_t * y * z, 0)))
 
 
 def difference(rgb1: ArrayLike, rgb2: ArrayLike) -> NDArray[np.float64]:

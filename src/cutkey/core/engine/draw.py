@@ -106,8 +106,9 @@ def reduced(picture: Picture, side: int) -> Picture:
     if scale >= 1:
         return picture
     size = (max(4, round(w * scale)), max(4, round(h * scale)))
-    alpha = None if picture.alpha is None else np.asarray(cv2.resize(picture.alpha, size, interpolation=cv2.INTER_AREA))
-    return Picture(np.asarray(cv2.resize(picture.rgb, size, interpolation=cv2.INTER_AREA)), alpha, picture.original_size)
+    rgb, alpha = (None if a is None else np.asarray(cv2.resize(a, size, interpolation=cv2.INTER_AREA), np.uint8) for a in picture[:2])
+    assert rgb is not None
+    return Picture(rgb, alpha, picture.original_size)
 
 
 def _snapped(regions: Sequence[Region], rack: Sequence[Filament]) -> list[Region]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from typing import Any
 
 import numpy as np
 
@@ -31,8 +32,8 @@ def by_package(data: bytes, name: str, kind: str) -> Mesh:
     if kind == "ply" and b"end_header" not in data[:20_000]:
         raise BadInput(f"{name} is cut short: its header has no end; copy or export it again.")
     try:
-        loaded = trimesh.load(io.BytesIO(data), file_type=kind, process=False, force="mesh", skip_materials=True)
-        vertices, triangles = np.array(loaded.vertices, float), np.array(loaded.faces, np.int64)
+        loaded: Any = trimesh.load(io.BytesIO(data), file_type=kind, process=False, force="mesh", skip_materials=True)
+        vertices, triangles = np.array(loaded.vertices, np.float64), np.array(loaded.faces, np.int64)
     except Exception:
         # The package raises whatever its parsing runs into.
         raise BadInput(f"{name} cannot be read as {kind.upper()}; it is damaged or cut short, export the model again.") from None

@@ -209,4 +209,4 @@ def face_to_model(facet: Facet) -> Float:
 def model_to_face(facet: Facet) -> Float:
     """The inverse of `face_to_model`."""
     turn = np.stack([facet.right, facet.up, facet.normal])
-    return np.c_[turn, -turn @ facet.origin]
+    return np.asarray(np.c_[turn, -turn @ facet.origin])

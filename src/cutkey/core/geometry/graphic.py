@@ -48,7 +48,7 @@ def to_size(regions: Sequence[Region], width_mm: float, box: Box | None = None) 
     factor = np.array([scale, -scale])
 
     def place(xy: NDArray[np.float64]) -> NDArray[np.float64]:
-        return (xy - middle) * factor
+        return np.asarray((xy - middle) * factor)
 
     scaled = [Region(r.colour, shapely.transform(r.geometry, place)) for r in regions]
     left, bottom, right, top = box_of(scaled)

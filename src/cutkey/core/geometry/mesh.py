@@ -141,4 +141,4 @@ def corner_normals(mesh: Mesh, smooth: float = 40.0) -> Float:
     own, theirs = normals[corner // 3], normals[beside // 3]
     weight = angle[beside] * ((own * theirs).sum(1) > np.cos(np.radians(smooth)))
     total = np.stack([np.bincount(corner, weight * theirs[:, k], len(vertex)) for k in range(3)], 1)
-    return (total / np.maximum(np.linalg.norm(total, axis=1), 1e-300)[:, None]).reshape(-1, 3, 3)
+    return np.asarray((total / np.maximum(np.linalg.norm(total, axis=1), 1e-300)[:, None]).reshape(-1, 3, 3))

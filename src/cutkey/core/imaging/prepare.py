@@ -97,7 +97,7 @@ def smooth(rgb: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
     """Smooth areas and keep edges, as strongly as the measured noise asks for."""
     out = rgb
     for _ in range(2 if noise > 6 else 1):
-        out = cv2.bilateralFilter(out, 7, max(20.0, 4 * noise), 3)
+        out = np.asarray(cv2.bilateralFilter(out, 7, max(20.0, 4 * noise), 3), np.uint8)
         if noise > 4:
-            out = cv2.medianBlur(out, 5)
+            out = np.asarray(cv2.medianBlur(out, 5), np.uint8)
     return np.asarray(out, np.uint8)

@@ -34,7 +34,7 @@ def softness(rgb: NDArray[np.uint8]) -> float:
         return CRISP
     edges = steep > max(8.0, 0.3 * float(np.percentile(steep[edges], 95)))
     edges &= steep >= 0.999 * cv2.dilate(steep, np.ones((3, 3), np.uint8))
-    ratio = steep[edges] / np.maximum(_gradient(cv2.GaussianBlur(grey, (0, 0), 1.0))[edges], 1e-6)
+    ratio = steep[edges] / np.maximum(_gradient(np.asarray(cv2.GaussianBlur(grey, (0, 0), 1.0), np.float32))[edges], 1e-6)
     return float(np.median(1 / np.sqrt(np.maximum(ratio, 1.0001) ** 2 - 1)))
 
 

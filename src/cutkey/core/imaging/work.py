@@ -28,7 +28,7 @@ class Work:
     def places(self, points: Sequence[tuple[float, float]]) -> Float:
         """Pixels of fractional places, (N, 2)."""
         p = np.c_[np.array(points, float).reshape(-1, 2), np.ones(len(points))] @ self.matrix.T
-        return p[:, :2] / p[:, 2:]
+        return np.asarray(p[:, :2] / p[:, 2:])
 
     def warp(self, move: Float, size: tuple[int, int]) -> None:
         """Move the picture; what comes in at the corners continues its border's colour."""

@@ -90,7 +90,7 @@ def _levels(sections: Sequence[Section], outlines: dict[str, shapely.Geometry]) 
 def _covers(a: shapely.Geometry, b: shapely.Geometry) -> bool:
     if not shapely.intersects(a, b):
         return False
-    return float(intersection(a, b).area) > _OVER * min(a.area, b.area)
+    return bool(float(intersection(a, b).area) > _OVER * min(a.area, b.area))
 
 
 def _plan(

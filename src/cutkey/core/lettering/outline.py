@@ -38,7 +38,7 @@ class Stroke(NamedTuple):
     dash_offset: float = 0.0
 
 
-class Flattener(BasePen):
+class Flattener(BasePen):  # type: ignore[misc]  # of a package without types
     """A pen that flattens what is drawn with it to lines within a tolerance; `glyphs` are those that composite glyphs are made of."""
 
     def __init__(self, tolerance: float, glyphs: Mapping[str, Any] | None = None) -> None:

@@ -8,7 +8,7 @@ import unicodedata
 from collections.abc import Callable
 from functools import lru_cache
 from itertools import groupby
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import shapely
 import uharfbuzz
@@ -39,7 +39,7 @@ class Lettering(NamedTuple):
 class _Face(NamedTuple):
     shaper: uharfbuzz.Font
     table: TTFont
-    glyphs: dict
+    glyphs: dict[str, Any]
     cmap: dict[int, str]
     cap: float  # height of a capital letter in font units
     em: float

@@ -23,7 +23,7 @@ def background_mask(labels: Labels, value: int, touching_only: bool = True) -> B
     Areas inside the figure that merely share the background's colour stay, since only what touches goes.
     """
     if not touching_only:
-        return labels == value
+        return np.asarray(labels == value)
     piece, _, owner = components(labels)
     edge = np.unique(np.concatenate([piece[0], piece[-1], piece[:, 0], piece[:, -1]]))
     return np.isin(piece, edge[owner[edge] == value])

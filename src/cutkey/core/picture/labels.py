@@ -68,7 +68,7 @@ def _exact(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     slot[different * factor >> shift] = first
     near = slot.take(code * factor >> shift)
     near[np.r_[wanted, np.uint32(0)].take(near) != code] = -1
-    return near
+    return np.asarray(near)
 
 
 def _nearest(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> tuple[Labels, NDArray[np.float32], int]:
@@ -277,7 +277,7 @@ def surroundings(rgb: NDArray[np.uint8], labels: Labels, palette: NDArray[np.uin
     """
     out = palette.astype(np.float32)[labels]
     for k in range(len(palette)):
-        own = cv2.compare(labels, k, cv2.CMP_EQ)
+        own = cv2.compare(labels, k, cv2.CMP_EQ)  # type: ignore[call-overload]  # plain numbers are taken
         inner = (cv2.erode(own, np.ones((3, 3), np.uint8), borderValue=255) > 0).astype(np.float32)
         weight = cv2.boxFilter(inner, -1, (reach, reach), normalize=False, borderType=cv2.BORDER_CONSTANT)
         mean = cv2.boxFilter(rgb * inner[..., None], -1, (reach, reach), normalize=False, borderType=cv2.BORDER_CONSTANT)
@@ -301,12 +301,12 @@ def components(labels: Labels) -> tuple[NDArray[np.int32], NDArray[np.int64], ND
     piece = np.full(labels.shape, -1, np.int32)
     owners: list[int] = []
     for value in np.nonzero(np.bincount(labels.ravel()))[0]:
-        mask = cv2.compare(labels, int(value), cv2.CMP_EQ)
+        mask = cv2.compare(labels, int(value), cv2.CMP_EQ)  # type: ignore[call-overload]  # plain numbers are taken
         n, found = cv2.connectedComponents(mask, connectivity=4, ltype=cv2.CV_32S)
         # Numbers start at 1 inside the mask and are 0 outside it.
         cv2.add(piece, found, piece, mask)
         if owners:
-            cv2.add(piece, len(owners), piece, mask)
+            cv2.add(piece, len(owners), piece, mask)  # type: ignore[call-overload]  # plain numbers are taken
         owners.extend([int(value)] * (n - 1))
     return piece, np.bincount(piece.ravel(), minlength=len(owners)), np.array(owners, np.int32)
 
@@ -359,7 +359,8 @@ def _widths(labels: Labels, piece: NDArray[np.int32], owner: NDArray[np.int32]) 
     out = np.zeros(len(owner))
     padded = np.pad(labels, 1, constant_values=-1)
     for value in np.unique(owner):
-        depth = cv2.distanceTransform(cv2.compare(padded, int(value), cv2.CMP_EQ), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1]
+        same = cv2.compare(padded, int(value), cv2.CMP_EQ)  # type: ignore[call-overload]  # plain numbers are taken
+        depth = cv2.distanceTransform(same, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)[1:-1, 1:-1]
         inside = labels == value
         np.maximum.at(out, piece[inside], depth[inside])
     # The transform measures to the middle of the nearest pixel outside.

@@ -86,7 +86,7 @@ def drape(geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, f
 
 def _areas(xy: Float, triangles: Int) -> Float:
     a, b, c = np.moveaxis(xy[triangles], 1, 0)
-    return ((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])) / 2
+    return np.asarray(((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])) / 2)
 
 
 def _triangulated(polygons: list[shapely.Polygon]) -> tuple[Float, Int]:

@@ -74,7 +74,7 @@ class Surface(NamedTuple):
     def tilt(self, sheet: Spread) -> Float:
         """Angle, degrees, that the surface has turned from the direction a graphic comes from, (N,)."""
         out = self.normal if self.round is None else self.round.outward(sheet.points)
-        return np.degrees(np.arccos(np.clip((sheet.normals * out).sum(1), -1, 1)))
+        return np.asarray(np.degrees(np.arccos(np.clip((sheet.normals * out).sum(1), -1, 1))))
 
 
 def _cross(a: Float, b: Float) -> Float:

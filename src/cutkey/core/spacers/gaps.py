@@ -136,4 +136,4 @@ def touching(outline: shapely.Polygon, grown: Sequence[shapely.Geometry]) -> Spa
 def _same(a: Spacer, b: Spacer) -> bool:
     """Whether two spacers lie mostly on one another."""
     shared = intersection(a.outline, b.outline).area
-    return shared > 0.5 * min(a.outline.area, b.outline.area)
+    return bool(shared > 0.5 * min(a.outline.area, b.outline.area))

@@ -102,7 +102,7 @@ def set_out(islands: Sequence[tuple[str, shapely.Geometry]], gauge: Gauge, print
 def _stem(spacer: Spacer, peg: tuple[float, float], gauge: Gauge) -> float:
     """Thickness of a peg, mm."""
     room = 2 * shapely.Point(peg).distance(spacer.outline.exterior) - 0.2
-    return min(gauge.peg, max(1.6, room))
+    return float(min(gauge.peg, max(1.6, room)))
 
 
 def _widens(peg: tuple[float, float], thick: float, islands: Sequence[tuple[str, shapely.Geometry]], heights: Sequence[float]) -> float:

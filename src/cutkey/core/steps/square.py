@@ -62,7 +62,7 @@ class Square(Step, frozen=True, tag="square"):
             w, h = math.sqrt(w * h * known), math.sqrt(w * h / known)
         W, H = round(w), round(h)
         target = np.array([[0, 0], [W, 0], [W, H], [0, H]], np.float32)
-        work.warp(cv2.getPerspectiveTransform(p.astype(np.float32), target), (W, H))
+        work.warp(np.asarray(cv2.getPerspectiveTransform(p.astype(np.float32), target), float), (W, H))
 
 
 def _clockwise(f: list[Point]) -> tuple[Point, Point, Point, Point]:

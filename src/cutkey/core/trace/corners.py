@@ -81,7 +81,7 @@ def intersections(one: Lines, other: Lines) -> Float:
 def turns(before: Float, after: Float) -> Float:
     """Angle between pairs of directions, 0 to pi."""
     cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
-    return np.abs(np.arctan2(cross, (before * after).sum(1)))
+    return np.asarray(np.abs(np.arctan2(cross, (before * after).sum(1))))
 
 
 def find_corners(runs: Runs, ground: Ground) -> Corners:
@@ -167,7 +167,7 @@ def _share(ground: Ground, run: Int, y: Int, x: Int) -> Float:
     h, w = ground.pixels.shape[:2]
     p = ground.pixels[np.clip(y, 0, h - 1), np.clip(x, 0, w - 1)].astype(np.float32)
     d = (ground.left - ground.right)[run]
-    return np.clip(((p - ground.right[run][:, None]) * d[:, None]).sum(-1) / np.maximum((d * d).sum(-1), 1)[:, None], 0, 1)
+    return np.asarray(np.clip(((p - ground.right[run][:, None]) * d[:, None]).sum(-1) / np.maximum((d * d).sum(-1), 1)[:, None], 0, 1))
 
 
 def _left_of(lines: Lines, y: Int, x: Int) -> Bool:
@@ -182,7 +182,7 @@ def _lacking(ground: Ground, run: Int, place: Float, one: Lines, other: Lines) -
     left_turn = (one.direction[:, 0] * other.direction[:, 1] - one.direction[:, 1] * other.direction[:, 0] < 0)[:, None, None]
     wedge = np.where(left_turn, a & b, a | b).mean(-1)
     near = np.hypot(x + 0.5 - place[:, :1], y + 0.5 - place[:, 1:]) < 2.2
-    return (np.where(left_turn[..., 0], 1, -1) * (wedge - _share(ground, run, y, x)) * near).sum(1)
+    return np.asarray((np.where(left_turn[..., 0], 1, -1) * (wedge - _share(ground, run, y, x)) * near).sum(1))
 
 
 def _stroke_ends(runs: Runs, run: Int, ground: Ground) -> tuple[Int, Float]:
@@ -268,7 +268,7 @@ def _circle_rms(points: Float) -> Float:
     normal = np.einsum("npi,npj->nij", rows, rows) + 1e-9 * np.eye(3)
     x = np.linalg.solve(normal, np.einsum("npi,np->ni", rows, right)[..., None])[..., 0]
     radius = np.sqrt(np.maximum(x[:, 2] + (x[:, :2] ** 2).sum(1), 0))
-    return np.sqrt(((np.hypot(*np.moveaxis(q - x[:, None, :2], 2, 0)) - radius[:, None]) ** 2).mean(1))
+    return np.asarray(np.sqrt(((np.hypot(*np.moveaxis(q - x[:, None, :2], 2, 0)) - radius[:, None]) ** 2).mean(1)))
 
 
 def _best_around(runs: Runs, i: Int, score: Float, reach: int) -> Bool:
@@ -287,4 +287,4 @@ def _gap(runs: Runs, i: Int, taken: Int) -> Int:
     reach = 8
     index, inside = runs.window(i, np.arange(-reach, reach + 1))
     seen = mark[index] & inside
-    return np.where(seen, np.abs(np.arange(-reach, reach + 1)), reach + 1).min(1)
+    return np.asarray(np.where(seen, np.abs(np.arange(-reach, reach + 1)), reach + 1).min(1))

@@ -6,7 +6,7 @@ All sections of all chains are fitted together, round by round: what no single p
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -114,7 +114,7 @@ def _joined(
     return control, kind, node
 
 
-def _rings(xy: Float, s: Sections, tolerance: float, done: list) -> Sections:
+def _rings(xy: Float, s: Sections, tolerance: float, done: list[Any]) -> Sections:
     """Rings without a corner: whole circles are recognised, others cut into thirds that stay smooth."""
     whole = s.smooth_begin & s.smooth_end & (xy[s.begin] == xy[s.end]).all(1)
     keep = ~whole
@@ -142,7 +142,7 @@ def _rings(xy: Float, s: Sections, tolerance: float, done: list) -> Sections:
     return Sections(np.concatenate(begin), np.concatenate(end), np.concatenate(smooth[0]), np.concatenate(smooth[1]))
 
 
-def _fit_round(xy: Float, s: Sections, tangents: Float, tolerance: float, done: list, last: bool) -> Sections:
+def _fit_round(xy: Float, s: Sections, tangents: Float, tolerance: float, done: list[Any], last: bool) -> Sections:
     a, b = xy[s.begin], xy[s.end]
     count = s.end - s.begin - 1
     sure = s
@@ -214,7 +214,7 @@ def _take(s: Sections, i: Int) -> Sections:
 
 def _angle(u: Float, t: Float) -> Float:
     """Signed angle from directions `u` to `t`."""
-    return np.arctan2(u[:, 0] * t[:, 1] - u[:, 1] * t[:, 0], (u * t).sum(1))
+    return np.asarray(np.arctan2(u[:, 0] * t[:, 1] - u[:, 1] * t[:, 0], (u * t).sum(1)))
 
 
 def _wrap(angle: Float) -> Float:
@@ -325,7 +325,7 @@ def _cubics(xy: Float, s: Sections, tangents: Float, owner: Int, p: Float) -> tu
 
 def _away(c: Float, t: Float, p: Float) -> Float:
     """From each point (2, P) to its curve at t; `c` holds the coefficients of t, t^2 and t^3, (3, 2, P)."""
-    return ((c[2] * t + c[1]) * t + c[0]) * t - p
+    return np.asarray(((c[2] * t + c[1]) * t + c[0]) * t - p)
 
 
 def _nearest_parameter(c: Float, t: Float, p: Float) -> Float:
@@ -335,4 +335,4 @@ def _nearest_parameter(c: Float, t: Float, p: Float) -> Float:
     slope = (first * first).sum(0) + (d * (6 * c[2] * t + 2 * c[1])).sum(0)
     sure = slope > 1e-9
     step = np.where(sure, (d * first).sum(0) / np.where(sure, slope, 1), 0)
-    return np.clip(t - np.clip(step, -0.2, 0.2), 0, 1)
+    return np.asarray(np.clip(t - np.clip(step, -0.2, 0.2), 0, 1))

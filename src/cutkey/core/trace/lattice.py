@@ -122,7 +122,7 @@ def walk_pieces(lattice: Lattice, chains: Chains) -> Int:
     one = np.concatenate([np.arange(len(after)), walk[south[:-1][same]]])
     other = np.concatenate([after, walk[south[1:][same] ^ 1]])
     joined = coo_matrix((np.ones(len(one), bool), (one, other)), (len(after), len(after)))
-    return connected_components(joined, directed=False)[1].astype(np.int64)
+    return np.asarray(connected_components(joined, directed=False)[1].astype(np.int64))
 
 
 def _run_to_end(ahead: Int) -> tuple[Int, Int]:

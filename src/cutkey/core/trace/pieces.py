@@ -64,4 +64,4 @@ def bezier(control: Float, t: Float) -> Float:
     """Points of cubic Béziers (N, 4, 2) at parameters (N,)."""
     s = 1 - t
     weights = np.stack([s**3, 3 * s * s * t, 3 * s * t * t, t**3], 1)
-    return np.einsum("nk,nkd->nd", weights, control)
+    return np.asarray(np.einsum("nk,nkd->nd", weights, control))

@@ -93,7 +93,7 @@ def trace(
     rgb, matte = (ready.rgb, None) if ready.alpha is None else over_matte(ready.rgb, ready.alpha)
     noise = noise_level(rgb)
     work = calm(rgb, noise) if settings.smooth else rgb
-    grey = cv2.cvtColor(work, cv2.COLOR_RGB2GRAY)
+    grey = np.asarray(cv2.cvtColor(work, cv2.COLOR_RGB2GRAY), np.uint8)
     found = _labelled(work, grey, settings, matte)
     palette = found.palette
     keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
@@ -170,7 +170,7 @@ def _thresholds(grey: U8, count: int) -> tuple[float, ...]:
     """Cut-offs half way between the `count` greys that stand best for the picture (k-means)."""
     samples = grey.reshape(-1, 1)[:: max(1, grey.size // 60000)].astype(np.float32)
     cv2.setRNGSeed(1)
-    _, _, centres = cv2.kmeans(samples, count, None, (3, 40, 0.1), 3, cv2.KMEANS_PP_CENTERS)
+    _, _, centres = cv2.kmeans(samples, count, None, (3, 40, 0.1), 3, cv2.KMEANS_PP_CENTERS)  # type: ignore[call-overload]  # no labels yet
     values = np.unique(np.round(centres))
     return tuple(((values[1:] + values[:-1]) / 510).tolist()) or (0.5,)
 
@@ -198,7 +198,7 @@ def _background(
     if settings.background == "none" or transparent:
         return out
     if settings.mode == "threshold":
-        return out | (labels == 1)
+        return np.asarray(out | (labels == 1))
     value = border_label(labels, ~out)
     if value < 0:
         return out

@@ -107,4 +107,4 @@ def _across(rgb: NDArray[np.uint8], palette: NDArray[np.uint8], lattice: Lattice
     for dx, dy in ((1, 0), (0, 1)):
         g = cv2.Sobel(rgb, cv2.CV_16S, dx, dy).reshape(-1, 3)
         slopes.append(np.abs(np.einsum("ij,ij->i", (g.take(before, 0) + g.take(after, 0)).astype(np.float32), d)))
-    return np.where(flat, slopes[1] >= slopes[0], slopes[0] >= slopes[1])
+    return np.asarray(np.where(flat, slopes[1] >= slopes[0], slopes[0] >= slopes[1]))

@@ -280,7 +280,7 @@ def _boxes_cover(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Floa
     ax0, ay0, ax1, ay1 = a.bounds
     wide = np.minimum(moved.real.max(1), ax1) - np.maximum(moved.real.min(1), ax0)
     high = np.minimum(moved.imag.max(1), ay1) - np.maximum(moved.imag.min(1), ay0)
-    return np.maximum(wide, 0) * np.maximum(high, 0)
+    return np.asarray(np.maximum(wide, 0) * np.maximum(high, 0))
 
 
 def _covered(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Float:

@@ -35,7 +35,7 @@ def grid_in(room: shapely.Geometry) -> Float:
     if len(grid) == 0:
         p = room.representative_point()
         grid = np.array([[p.x, p.y]])
-    return grid
+    return np.asarray(grid)
 
 
 def _steps(a: float, b: float, step: float) -> Float:
@@ -65,7 +65,7 @@ def from_the_back(material: shapely.Geometry, half: float, height: float, wall: 
     us, begin = us[~np.isnan(begin)], begin[~np.isnan(begin)]
     shapely.prepare(material)
     filled = shapely.covers(material, shapely.box(us - reach + _NEAR, begin + _NEAR, us + reach - _NEAR, begin + height + wall - _NEAR))
-    return np.c_[us, begin][filled]
+    return np.asarray(np.c_[us, begin][filled])
 
 
 def columns(material: shapely.Geometry, count: int = 400) -> tuple[Float, Float, Float]:
