@@ -10,6 +10,7 @@ import logging
 import os
 import platform
 import sys
+from collections.abc import Callable
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
@@ -19,7 +20,8 @@ from cutkey.app.recovery import state_folder
 
 #: Bytes of one file, and how many earlier ones are kept.
 LARGEST, EARLIER = 400_000, 3
-_LOG = logging.getLogger("cutkey")
+#: Of its own, and not among the process's named ones, so that no library's settings reach it.
+_LOG = logging.Logger("cutkey", logging.INFO)  # noqa: LOG001
 # Until it is started nothing is written, not even to the terminal.
 _LOG.addHandler(logging.NullHandler())
 
@@ -31,33 +33,39 @@ def log_path() -> Path:
 
 def start() -> None:
     """Begin to write, and take in what no slot catches; once a process. A folder that cannot be written goes without."""
-    if any(isinstance(h, RotatingFileHandler) for h in _LOG.handlers):
+    if any(isinstance(h, RotatingFileHandler) and Path(h.baseFilename) == log_path() for h in _LOG.handlers):
         return
+    stop()
     with contextlib.suppress(OSError):
         log_path().parent.mkdir(parents=True, exist_ok=True)
         handler = RotatingFileHandler(log_path(), maxBytes=LARGEST, backupCount=EARLIER, encoding="utf-8", delay=True)
         handler.setFormatter(logging.Formatter("%(asctime)s %(process)d %(levelname)s %(message)s"))
         _LOG.addHandler(handler)
-    _LOG.setLevel(logging.INFO)
-    _LOG.propagate = False
     _LOG.info("Cut Key %s, Python %s, %s, %d processors", __version__, platform.python_version(), platform.platform(), os.cpu_count() or 0)
     if log_path().exists():
         log_path().chmod(0o600)
-    before = sys.excepthook
+    if sys.excepthook is not _caught:
+        _BEFORE.append(sys.excepthook)
+        sys.excepthook = _caught
 
-    def caught(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-        _LOG.error("not caught in the window", exc_info=(kind, error, trace))
-        before(kind, error, trace)
 
-    sys.excepthook = caught
+#: What was told of uncaught exceptions before; it goes on being told.
+_BEFORE: list[Callable[[type[BaseException], BaseException, TracebackType | None], object]] = []
+
+
+def _caught(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+    _LOG.error("not caught in the window", exc_info=(kind, error, trace))
+    _BEFORE[-1](kind, error, trace)
 
 
 def stop() -> None:
-    """Write no more."""
+    """Write no more, and take nothing in."""
     for handler in list(_LOG.handlers):
         if isinstance(handler, RotatingFileHandler):
             _LOG.removeHandler(handler)
             handler.close()
+    if sys.excepthook is _caught:
+        sys.excepthook = _BEFORE.pop()
 
 
 def note(kind: str, sentence: str, detail: object = None) -> None:
