@@ -60,7 +60,7 @@ SMALLEST = (960, 600)
 
 
 class Window(QMainWindow):
-    """Everything visible hangs together here; what the sheets do is in `views`."""
+    """Everything visible hangs together here; what the sheets do is in `sheets`."""
 
     menus: QMenuBar
     bar: QHBoxLayout

@@ -31,7 +31,7 @@ class Tools(NamedTuple):
     less: list[Solid]
     taken: shapely.Geometry  # outline of what was taken away; empty when nothing was
     bottom: float = -math.inf  # of what was taken, mm out of the face; -inf right through
-    top: float = 0.5
+    top: float = 0.5  # `geometry.primitives.PAST`, which is not loaded here
     sunk: float = 0.0  # depth of a countersink, mm
 
 

@@ -179,13 +179,13 @@ class Evaluator:
             parts, whole = body.parts, body.solid
             steps: list[Placed] = []
             lies: dict[str, list[Lie]] = {}
+            standing: list[tuple[Site, float]] = []  # where graphics lie, and how high they stand, mm
             for n, placement in enumerate(job.placements):
                 spec = job.graphic(placement.graphic)
                 if progress:
                     progress(n / len(job.placements), f"placing {spec.name}")
                 site = self.site(job, placement)
-                here = [o for o in job.placements[:n] if _on_one_surface(self.site(job, o), site)]
-                above = max((height_of(lies.get(o.id, [])) for o in here), default=0.0)
+                above = max((high for other, high in standing if _on_one_surface(other, site)), default=0.0)
                 for one in instances(placement, site.middle):
                     carved = carve(parts, self.draw(job, spec).graphic, one, site, whole, above)
                     steps.append(Placed(one, site, whole, carved.parts))
@@ -193,6 +193,7 @@ class Evaluator:
                     if sum(p.solid.volume() for p in parts) <= LEAST_VOLUME:
                         raise BadInput(f"Nothing is left of the model once {spec.name} is cut out of it; make it smaller.")
                     lies.setdefault(placement.id, []).extend(carved.lies)
+                standing.append((site, height_of(lies.get(placement.id, []))))
             parts = joined_by_colour(parts)
             corners = np.array([bounds_of(p.solid) for p in parts])
             return Design(parts, sum(p.solid.volume() for p in parts), corners[:, 0].min(0), corners[:, 1].max(0), lies, whole, steps)
