@@ -14,4 +14,6 @@ class Surfaces(Format):
     def shapes(self, data: bytes, name: str) -> Shapes:
         """Refused."""
         kind = name.rpartition(".")[2].upper()
-        raise BadInput(f"{name} is a {kind} drawing of surfaces; export it as STL or 3MF from where it was drawn.")
+        raise BadInput(
+            f"{name} is {'an' if kind[0] == 'I' else 'a'} {kind} drawing of surfaces; export it as STL or 3MF from where it was drawn."
+        )
