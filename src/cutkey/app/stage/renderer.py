@@ -7,6 +7,8 @@ graphics library, which lets go of Python meanwhile. The newest wish is what is 
 from __future__ import annotations
 
 import atexit
+import contextlib
+import os
 import threading
 import time
 import traceback
@@ -24,6 +26,8 @@ if TYPE_CHECKING:
 
 #: Seconds a picture may take while the mouse moves.
 TOO_SLOW = 0.022
+#: Niceness of the thread; Linux keeps one a thread. The compute process stands at 19.
+GIVES_WAY = 8
 
 
 class Wish(NamedTuple):
@@ -91,6 +95,7 @@ class Renderer(QObject):
     def _run(self) -> None:
         from cutkey.app.stage.scene import Scene
 
+        _give_way()
         scene = Scene()
         shown: tuple[tuple[Item, ...], int] = (), 0
         done = 0
@@ -149,6 +154,12 @@ class Renderer(QObject):
             self.drawn.emit(Picture(wish, blue_first(rgba), ratio, smooth))
         except RuntimeError:  # the window is gone
             self._ended = True
+
+
+def _give_way() -> None:
+    """Let the window's thread go before this one, and before the threads that software drawing begins from it."""
+    with contextlib.suppress(OSError):
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), GIVES_WAY)
 
 
 #: Threads still drawing when Python ends would draw into what is taken down.

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the OpenGL classes)
 from PySide6.QtGui import QColor
-from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
+from vtkmodules.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer, vtkRenderWindow
@@ -26,6 +26,8 @@ GROWTH = 256
 OVER, BANDS = 2, 6
 #: A band that takes longer, s, is drawn in two the next time, down to so many.
 LONG, MOST_BANDS = 0.035, 24
+#: How far off the eye stands, mm; the projection is parallel.
+FAR = 1000.0
 #: Width of feature edges, px.
 EDGE = 1.15
 
@@ -140,10 +142,22 @@ class Scene:
         c = self._renderer.GetActiveCamera()
         c.ParallelProjectionOn()
         c.SetFocalPoint(*target)
-        c.SetPosition(*(target + eye * 1000))
+        c.SetPosition(*(target + eye * FAR))
         c.SetViewUp(*up)
         c.SetParallelScale(height / ratio * camera.mm_per_px / 2)
-        self._renderer.ResetCameraClippingRange()
+        c.SetClippingRange(*self._depths(target + eye * FAR, -eye))
+
+    def _depths(self, eye: np.ndarray, ahead: np.ndarray) -> tuple[float, float]:
+        """How near and far there is something to draw; the library would look at every point, and hold the window meanwhile."""
+        shown = [(d.mesh.box, d.face.GetPosition()) for d in self._drawn.values() if len(d.mesh.vertices)]
+        if not shown:
+            return 1.0, 2 * FAR
+        boxes = np.array([box + np.array(shift) for box, shift in shown])
+        # The nearest and farthest corner of each box, a term an axis.
+        terms = (boxes - eye) * ahead
+        near, far = float(terms.min(1).sum(1).min()), float(terms.max(1).sum(1).max())
+        room = 1.0 + 0.01 * (far - near)
+        return near - room, far + room
 
 
 def blue_first(rgba: np.ndarray) -> np.ndarray:
@@ -175,21 +189,27 @@ def _off_screen(window: Any) -> None:
 
 
 def polydata(vertices: np.ndarray, cells: np.ndarray, corners: int) -> vtkPolyData:
-    """Data of the library from points (N, 3) and cells (M, corners)."""
+    """Data of the library from points (N, 3) and cells (M, corners).
+
+    Arrays of float32 and int32 are used where they are: copying half a million triangles would hold the window's thread. Whoever
+    asks keeps them as long as the data.
+    """
     data = vtkPolyData()
     points = vtkPoints()
-    points.SetData(numpy_to_vtk(np.ascontiguousarray(vertices, np.float32), deep=True))
+    points.SetData(_data_array(vertices, np.float32))
     data.SetPoints(points)
     array = vtkCellArray()
-    offsets = np.arange(0, corners * len(cells) + 1, corners, dtype=np.int64)
-    array.SetData(
-        numpy_to_vtkIdTypeArray(offsets, deep=True), numpy_to_vtkIdTypeArray(np.ascontiguousarray(cells, np.int64).ravel(), deep=True)
-    )
+    array.SetData(corners, _data_array(cells.reshape(-1), np.int32))
     if corners == 3:
         data.SetPolys(array)
     else:
         data.SetLines(array)
     return data
+
+
+def _data_array(values: np.ndarray, kind: type[np.generic]) -> Any:
+    fitting = np.ascontiguousarray(values, kind)
+    return numpy_to_vtk(fitting, deep=not np.shares_memory(fitting, values))
 
 
 def _actor(data: vtkPolyData) -> vtkActor:
