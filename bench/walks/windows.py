@@ -8,6 +8,7 @@ import signal
 import sys
 import tempfile
 import time
+import traceback
 from collections.abc import Callable
 from pathlib import Path
 from types import TracebackType
@@ -86,9 +87,8 @@ class Walk:
             setattr(owner, name, own)
 
     def _raised(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-        while trace is not None and trace.tb_next is not None:
-            trace = trace.tb_next
-        at = f"{Path(trace.tb_frame.f_code.co_filename).name}:{trace.tb_lineno}" if trace is not None else ""
+        frames = traceback.extract_tb(trace)[:-5:-1]
+        at = " < ".join(f"{Path(f.filename).name}:{f.lineno} {f.name}" for f in frames)
         self.faults.append(f"{kind.__name__}: {error} at {at} after {' | '.join(self.trail[-6:])}")
 
     def run(self, seed: int, steps: int = 10) -> None:

@@ -213,6 +213,15 @@ def test_where_there_is_no_room_it_is_said_and_keys_set_by_hand_stay():
 
 
 # -- labels and the test piece
+@pytest.mark.parametrize("gap", [{"clearance": 5.0}, {"end_gap": 20.0}])
+def test_gaps_that_leave_nothing_of_a_key_are_told(gap):
+    # An empty outline ends the library's triangulation, and the process with it; a prism that sinks is inside out.
+    assert prism(shapely.Polygon(), 0.0, 1.0).is_empty()
+    assert prism(shapely.box(0, 0, 1, 1), 0.0, -1.0).is_empty()
+    _, joints, keyed = made([Part(BODY, PlateBase(200, 60, 8, 0).solid())], [Cut("x", 0.0)], Keys(kind="bowtie", size=10.0, **gap))
+    assert joints[0].keys == () and "leave nothing of a key" in joints[0].note and keyed.taken_out == 0
+
+
 def test_labels_are_readable_not_mirrored_and_printable():
     cutting, joints, _ = made(sign(), GRID, Keys(kind="dowel"))
     names = [s.name for s in cutting.sections]

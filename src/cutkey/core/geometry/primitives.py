@@ -22,12 +22,16 @@ def prism(geometry: shapely.Geometry, z0: float, z1: float) -> Solid:
     Parameters
     ----------
     geometry : Polygon or MultiPolygon
-        In mm.
+        In mm. What has no area in it gives nothing: the library's triangulation ends the process where there is no outline.
     z0, z1 : float
-        z1 above z0.
+        A prism that does not rise is empty, not inside out.
     """
-    solids = []
+    solids: list[Solid] = []
+    if not z1 > z0:
+        return m3.Manifold()
     for polygon in shapely.get_parts(geometry):
+        if polygon.geom_type != "Polygon" or not polygon.area > 0:
+            continue
         rings = region_rings(polygon)
         triangles = np.asarray(m3.triangulate(rings, 0.0, True), np.int64)
         xy = np.concatenate(rings)
@@ -46,6 +50,8 @@ def prism(geometry: shapely.Geometry, z0: float, z1: float) -> Solid:
             # An outline that touches itself: the library's own extrusion resolves it.
             solid = m3.CrossSection(rings, m3.FillRule.EvenOdd).extrude(z1 - z0).translate((0, 0, z0))
         solids.append(solid)
+    if not solids:
+        return m3.Manifold()
     return m3.Manifold.compose(solids) if _apart(geometry) else m3.Manifold.batch_boolean(solids, m3.OpType.Add)
 
 

@@ -14,9 +14,11 @@ import numpy as np
 import shapely
 
 from cutkey.core.geometry.areas import area_of, intersection, union
-from cutkey.core.geometry.solid import Solid
+from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.keys.kind import Form, KeySolids
 
+#: Extent below which a key is too thin to print and to hold, mm: two lines of a usual nozzle (common practice, no source).
+LEAST_KEY = 0.8
 #: What must be filled is looked at this far from the seam and from the back, mm.
 _BESIDE, _AT_BACK = 1e-3, 0.03
 
@@ -58,6 +60,14 @@ def _walled(form: Form, owner: int) -> tuple[Solid | None, Solid | None]:
         return solid.trim_by_plane((0, 1, 0), _AT_BACK) if form.of.from_back else solid
 
     return grown(made.near_socket, -1.0), grown(made.far_socket, 1.0)
+
+
+@lru_cache(maxsize=512)
+def stands(form: Form) -> bool:
+    """Whether clearance and end gap leave something of a key that can be printed and handled."""
+    made = form.of.solids(form, -1)
+    printed = [*made.loose, *([made.tongue] if made.tongue is not None else [])]
+    return all(not s.is_empty() and float(np.ptp(bounds_of(s), axis=0).min()) >= LEAST_KEY for s in printed)
 
 
 def with_wall(form: Form, u: float, v: float, angle: float = 0.0, owner: int = -1) -> tuple[Solid | None, Solid | None]:

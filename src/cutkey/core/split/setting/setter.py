@@ -20,6 +20,7 @@ from cutkey.core.split.joint import Joint
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.marks import GIVE
 from cutkey.core.split.proofs.one_way import Known, fit_another_way
+from cutkey.core.split.setting.forms import stands
 from cutkey.core.split.setting.material import Material
 from cutkey.core.split.setting.places import SPREAD, columns, corners, from_the_back, grid_in, spread, variants, wanted
 from cutkey.core.units import format_mm
@@ -131,6 +132,9 @@ class Setter:
         return best, note if len(best) >= 2 else self._no_room(form_of(kind, self.settings, size, depth, self.thickness), best), False
 
     def _no_room(self, smallest: Form, best: list[Key]) -> str:
+        if not stands(smallest):
+            gaps = f"a clearance of {format_mm(smallest.clearance)} and an end gap of {format_mm(smallest.end_gap)} mm"
+            return f"{gaps} leave nothing of a key ({smallest.described()})"
         limit = f"{smallest.described()} with {format_mm(self.settings.wall)} mm wall"
         return f"room for one key only, it can turn ({limit})" if best else f"no room for a key ({limit})"
 
@@ -194,7 +198,7 @@ class Setter:
     def _set(self, kind: str, size: float, depth: float) -> tuple[list[Key], bool]:
         """Keys of a size, and whether they fit one way only."""
         form = form_of(kind, self.settings, size, depth, self.thickness)
-        if form.of.from_back and form.height < 1.0:
+        if (form.of.from_back and form.height < 1.0) or not stands(form):
             return [], True
         grid = self._grid(form)
         least = SPREAD * 2 * (max(form.half) + form.wall)
@@ -318,6 +322,8 @@ class Setter:
             off = [float(np.hypot(*(grid[b] - p))) for b, p in zip(near, hand, strict=True)] if near else [math.inf]
             if max(off) < 1.0 or form is forms[-1]:
                 break
+        if not stands(form):
+            return [], self._no_room(form, []), True
         if max(off) >= 1.0:
             note = "a key set by hand has too little material around it"
         keys = [self._key(form, u, v, n) for n, (u, v) in enumerate(hand)]
@@ -340,6 +346,8 @@ class Setter:
             back = self.slices.room(self.face, form.depth + form.end_gap, _ROOM_BEHIND)
             other = from_the_back(back, form.half[0], 0.5 * self.thickness, form.wall)
             grid = np.array([g for g in grid if len(other) and np.abs(other[:, 0] - g[0]).min() < 0.6]).reshape(-1, 2)
+        if not stands(form):
+            return [], self._no_room(form, []), False
         if len(grid) == 0:
             return [], f"no room for {self.cut.seam.shape} forms of {format_mm(form.size)} × {format_mm(form.depth)} mm", False
         first: list[Key] = []
