@@ -62,7 +62,7 @@ def blocks() -> list[str]:
     return [f for f in os.listdir("/dev/shm") if f.startswith(f"cutkey-{my_mark()}-")]
 
 
-def dies(connection) -> None:
+def dies(connection, last_words) -> None:
     raise SystemExit(3)
 
 
@@ -191,6 +191,7 @@ def test_a_crash_costs_the_running_step_and_nothing_else(start):
     os.kill(worker.pid, signal.SIGSEGV)
     failed = collect(worker)[-1]
     assert isinstance(failed, Failed) and failed.kind == "crash" and "the job is safe" in failed.message
+    assert "Segmentation fault" in failed.detail and "File " in failed.detail and "Extension modules" not in failed.detail
     assert worker.restarts == 1
     worker.request(Evaluate, replace(job, cuts=()), frozenset())
     assert isinstance(collect(worker)[-1], Done)

@@ -6,6 +6,7 @@ import contextlib
 import multiprocessing
 import os
 import signal
+import tempfile
 import time
 from collections.abc import Callable, Mapping
 from multiprocessing.connection import Connection
@@ -47,13 +48,15 @@ class Worker:
         self.down = ""
         self._stillborn = 0
         self._why = ""  # what it said of its own death
+        self._folder = tempfile.TemporaryDirectory(prefix="cutkey-")
+        self._last_words = Path(self._folder.name) / "last-words"
         free_blocks()
         self._start()
 
     def _start(self) -> None:
         context = multiprocessing.get_context("spawn")
         here, there = context.Pipe()
-        self._process = context.Process(target=serve, args=(there,), daemon=True, name="cutkey-worker")
+        self._process = context.Process(target=serve, args=(there, str(self._last_words)), daemon=True, name="cutkey-worker")
         self._process.start()
         there.close()
         self.connection: Connection = here
@@ -176,8 +179,17 @@ class Worker:
             )
         what = f" while {self.doing}" if self.doing else " on this step"
         return self._replace(
-            "crash", f"The geometry library gave up{what} ({reason}); the job is safe. Undo the last change or simplify the model."
+            "crash",
+            f"The geometry library gave up{what} ({reason}); the job is safe. Undo the last change or simplify the model.",
+            self._said_last(),
         )
+
+    def _said_last(self) -> str | None:
+        """Where in the code a library ended the process, without the list of libraries."""
+        try:
+            return self._last_words.read_text(encoding="utf-8", errors="replace").partition("\nExtension modules")[0].strip() or None
+        except OSError:
+            return None
 
     def _ask_again(self, message: Any) -> None:
         self._running[message.number] = message
@@ -195,14 +207,14 @@ class Worker:
             self.restarts += 1
             self._start()
 
-    def _lose(self, kind: str, message: str) -> list[Failed]:
-        lost = [Failed(n, kind, message) for n in self._running]
+    def _lose(self, kind: str, message: str, detail: str | None = None) -> list[Failed]:
+        lost = [Failed(n, kind, message, detail) for n in self._running]
         self._running.clear()
         self._cancelled.clear()
         return lost
 
-    def _replace(self, kind: str, message: str) -> list[Failed]:
-        lost = self._lose(kind, message)
+    def _replace(self, kind: str, message: str, detail: str | None = None) -> list[Failed]:
+        lost = self._lose(kind, message, detail)
         self._end()
         self.restarts += 1
         self._start()
@@ -220,6 +232,7 @@ class Worker:
         """End the compute process."""
         self._running.clear()
         self._end()
+        self._folder.cleanup()
 
 
 def _ended(code: int | None) -> str:

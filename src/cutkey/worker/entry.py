@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import faulthandler
 import os
 import pickle
 import signal
@@ -10,8 +11,10 @@ from multiprocessing.connection import Connection
 from cutkey.worker.messages import Ready
 
 
-def serve(connection: Connection) -> None:
-    """Answer requests until the window is gone."""
+def serve(connection: Connection, last_words: str) -> None:
+    """Answer requests until the window is gone; where a library ends the process, the file keeps what it was at."""
+    words = open(last_words, "w", encoding="utf-8")  # noqa: SIM115  (open as long as the process lives)
+    faulthandler.enable(words)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     # The booleans use every core; the window and its drawing go first.
     os.nice(19)
