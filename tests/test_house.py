@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import doctest
 import importlib
 import re
@@ -79,6 +80,30 @@ def test_the_core_and_the_worker_load_without_qt_or_vtk():
 def test_files_are_short_enough_to_be_read():
     lines = sorted(len(p.read_text(encoding="utf-8").splitlines()) for p in (ROOT / "src").rglob("*.py"))
     assert lines[len(lines) // 2] < 150 and lines[-1] <= 400
+
+
+def undocumented(tree: ast.Module, inherited: set[str]) -> list[str]:
+    """Public functions with arrays or four and more parameters whose docstring has no section for them."""
+    found = []
+    for owner in [tree, *(n for n in ast.walk(tree) if isinstance(n, ast.ClassDef) and not n.name.startswith("_"))]:
+        for f in (n for n in owner.body if isinstance(n, ast.FunctionDef) and not n.name.startswith("_")):
+            args = [a for a in (*f.args.posonlyargs, *f.args.args, *f.args.kwonlyargs) if a.arg not in ("self", "cls")]
+            said = " ".join(ast.unparse(a) for a in (*(a.annotation for a in args), f.returns) if a is not None)
+            is_array = re.search(r"\b(Float|Int|Bool|NDArray|ndarray|F32|I32|U8)\b", said)
+            sections = re.search(r"(Parameters|Returns)\n-----", ast.get_docstring(f) or "")
+            if sections and isinstance(owner, ast.ClassDef):
+                inherited.add(f.name)
+            is_property = any(ast.unparse(d) == "property" for d in f.decorator_list)
+            if not is_property and not sections and (is_array or len(args) > 3):
+                found.append(f.name if isinstance(owner, ast.ClassDef) else f"{f.name}()")
+    return found
+
+
+def test_functions_that_take_arrays_or_much_say_what():
+    inherited: set[str] = set()
+    bare = {p.name: undocumented(ast.parse(text(str(p))), inherited) for p in sorted((ROOT / "src/cutkey/core").rglob("*.py"))}
+    left = {p: [n for n in names if n not in inherited] for p, names in bare.items()}
+    assert not {p: names for p, names in left.items() if names}
 
 
 def test_every_package_in_use_is_pinned():

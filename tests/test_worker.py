@@ -23,7 +23,7 @@ from cutkey.core.alive import my_mark
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import Cancelled
-from cutkey.core.memo import Memo, size_of
+from cutkey.core.memo import Memo, budget, size_of
 from cutkey.core.model.cuts import Cut
 from cutkey.core.model.job import Job, ModelBase, Source
 from cutkey.demo import models
@@ -382,3 +382,7 @@ def test_results_are_kept_within_a_budget(monkeypatch):
     assert 0.5 < size_of(m3.Manifold.sphere(10, 512)) * 6 / int(grown) < 2
     big = Memo(1)
     assert big.get("a", lambda: np.zeros(100)) is big.find("a"), "the newest always stays"
+    quarter = budget()
+    for said, factor in (("0.5", 2.0), ("lots", 1.0), ("nan", 1.0), ("40", 3.6)):
+        monkeypatch.setenv("CUTKEY_MEMORY", said)
+        assert budget() == pytest.approx(factor * quarter, rel=1e-6)

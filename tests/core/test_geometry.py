@@ -22,8 +22,9 @@ from cutkey.core.geometry.region import Region
 from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.background import background_mask, border_label
-from cutkey.core.picture.labels import components, label_pixels, nearest_colour
+from cutkey.core.picture.labels import label_pixels, nearest_colour
 from cutkey.core.picture.read import read_picture
+from cutkey.core.picture.specks import components
 from cutkey.core.split.setting.places import from_the_back, grid_in, spread
 from cutkey.core.steps.crop import Crop
 from cutkey.core.steps.invert import Invert

@@ -19,8 +19,8 @@ from cutkey.core.model.file import job_bytes, open_job
 from cutkey.core.model.job import Job
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.apply import prepare
-from cutkey.core.picture.labels import despeckle
 from cutkey.core.picture.read import read_picture
+from cutkey.core.picture.specks import despeckle
 from cutkey.core.steps.crop import Crop
 from cutkey.core.steps.denoise import Denoise
 from cutkey.core.steps.invert import Invert

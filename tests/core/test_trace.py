@@ -16,8 +16,8 @@ from tests.conftest import checker, png
 
 from cutkey.core.errors import BadInput
 from cutkey.core.model.tracing import TraceSettings
-from cutkey.core.picture.labels import components, despeckle
 from cutkey.core.picture.read import read_picture
+from cutkey.core.picture.specks import components, despeckle
 from cutkey.core.steps.light import EvenLight
 from cutkey.core.steps.take_away import TakeAway
 from cutkey.core.trace.lattice import build_lattice, chain_up

@@ -40,17 +40,45 @@ def _meta(**what: Any) -> msgspec.Meta:
 
 
 def size(title: str = "", tip: str = "", low: float = 0.1, high: float = 5000.0, most: float = LONG, **more: Any) -> msgspec.Meta:
-    """A length above 0, mm."""
+    """A length above 0, mm.
+
+    Parameters
+    ----------
+    title, tip : str
+        What a form shows.
+    low, high : float
+        What may be typed, mm.
+    most : float
+        What a file may hold, mm.
+    """
     return _meta(title=title, tip=tip, unit="mm", least=TINY, most=most, low=low, high=high, **more)
 
 
 def length(title: str = "", tip: str = "", high: float = 5000.0, most: float = LONG, **more: Any) -> msgspec.Meta:
-    """A length of 0 or more, mm."""
+    """A length of 0 or more, mm.
+
+    Parameters
+    ----------
+    title, tip : str
+        What a form shows.
+    high : float
+        What may be typed, mm.
+    most : float
+        What a file may hold, mm.
+    """
     return _meta(title=title, tip=tip, unit="mm", least=0.0, most=most, high=high, **more)
 
 
 def number(least: float, most: float, title: str = "", tip: str = "", unit: str = "", **more: Any) -> msgspec.Meta:
-    """Any number, or each of several; what is typed has the range of what is held when not said otherwise."""
+    """Any number, or each of several; what is typed has the range of what is held when not said otherwise.
+
+    Parameters
+    ----------
+    least, most : float
+        What a file may hold.
+    title, tip, unit : str
+        What a form shows.
+    """
     factor = more.get("factor", 1.0)
     return _meta(title=title, tip=tip, unit=unit, least=least, most=most, **{"low": least * factor, "high": most * factor, **more})
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 from collections import OrderedDict
 from collections.abc import Callable
@@ -13,13 +14,23 @@ import numpy as np
 from cutkey.core.stopping import whole
 
 T = TypeVar("T")
+#: Where the share of the machine's memory is said, and what it is when it is not.
+SETTING, USUAL = "CUTKEY_MEMORY", 0.25
 #: What a solid of the library takes for each of its triangles, bytes: measured, with its tree for neighbours.
 TRIANGLE = 230
 
 
 def budget() -> int:
-    """Bytes that results may take: a fifth of the machine's memory, at most 2 GB."""
-    return min(2 << 30, os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") // 5)
+    """Bytes that the results of the compute process may take; what is shown of them may take half as much again.
+
+    Together they are a quarter of the machine's memory, or the share that the environment says with ``CUTKEY_MEMORY`` (0.05 to 0.9).
+    """
+    try:
+        share = float(os.environ.get(SETTING, ""))
+    except ValueError:
+        share = USUAL
+    share = min(0.9, max(0.05, share)) if math.isfinite(share) else USUAL
+    return int(share * os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES") / 1.5)
 
 
 class Memo:

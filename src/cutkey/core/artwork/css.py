@@ -127,7 +127,24 @@ PX_OF = {"": 1.0, "px": 1.0, "in": 96.0, "cm": 96 / 2.54, "mm": 96 / 25.4, "q": 
 
 
 def length_of(text: str | None, whole: float = 0.0, font: float = 16.0, default: float = 0.0) -> float:
-    """A CSS length in px; percentages are of `whole`, em and ex of the font size."""
+    """A CSS length in px; percentages are of `whole`, em and ex of the font size.
+
+    Parameters
+    ----------
+    text : str or None
+        As written, with or without a unit.
+    whole : float
+        What 100 % are, px.
+    font : float
+        What 1 em is, px.
+    default : float
+        For what is missing or cannot be read.
+
+    Returns
+    -------
+    float
+        px.
+    """
     match = _LENGTH.match(text or "")
     if not match:
         return default

@@ -39,7 +39,13 @@ def transform_of(text: str) -> Transform:
 
 
 def mapping_of(t: Transform) -> Callable[[NDArray[np.float64]], NDArray[np.float64]]:
-    """A transform as a function on (N, 2) points."""
+    """A transform as a function on (N, 2) points.
+
+    Returns
+    -------
+    callable
+        From (N, 2) float64 to (N, 2) float64.
+    """
     matrix, shift = np.array([[t[0], t[1]], [t[2], t[3]]]), np.array([t[4], t[5]])
     return lambda xy: xy @ matrix + shift
 

@@ -17,14 +17,32 @@ _FLATNESS = 0.01
 
 
 def circle(radius: float) -> np.ndarray:
-    """Points (N, 2) of a circle, mm."""
+    """Points (N, 2) of a circle, mm.
+
+    Returns
+    -------
+    ndarray, (N, 2), float64
+        Counter-clockwise, as many as keep the chord within the tolerance of made bodies.
+    """
     sides = max(48, math.ceil(math.pi / math.acos(1 - min(0.5, _FLATNESS / radius))))
     t = np.arange(sides) * 2 * np.pi / sides
     return np.asarray(np.c_[radius * np.cos(t), radius * np.sin(t)])
 
 
 def edged(outline: Callable[[float], np.ndarray], height: float, edge: Edge, mm: float) -> Solid:
-    """A straight body whose upper edge is finished; `outline` gives its outline at an inset, always as many points."""
+    """A straight body whose upper edge is finished; `outline` gives its outline at an inset, always as many points.
+
+    Parameters
+    ----------
+    outline : callable
+        From an inset, mm, to (N, 2) points, the same N for every inset.
+    height : float
+        mm.
+    edge : str
+        How the edge is finished.
+    mm : float
+        Radius of the fillet or leg of the chamfer, mm.
+    """
     mm = min(mm, most_edge(height, outline(0.0)))
     if edge == "sharp" or mm <= 0:
         return prism(shapely.Polygon(outline(0.0)), 0.0, height)
@@ -39,7 +57,15 @@ def edged(outline: Callable[[float], np.ndarray], height: float, edge: Edge, mm:
 
 
 def most_edge(height: float, outline: np.ndarray) -> float:
-    """The largest fillet or chamfer that a body takes, mm."""
+    """The largest fillet or chamfer that a body takes, mm.
+
+    Parameters
+    ----------
+    height : float
+        mm.
+    outline : ndarray, (N, 2)
+        Of the body, mm.
+    """
     return min(0.9 * height, 0.45 * float(np.ptp(outline, axis=0).min()))
 
 

@@ -91,7 +91,13 @@ class MadeBody(msgspec.Struct, frozen=True):
         return self.shape(figure)
 
     def outline(self) -> np.ndarray | None:
-        """Points (N, 2) of an outline whose upper edge can be finished, None for a body without such an edge."""
+        """Points (N, 2) of an outline whose upper edge can be finished, None for a body without such an edge.
+
+        Returns
+        -------
+        ndarray, (N, 2), float64, or None
+            mm.
+        """
         return None
 
     def remarks(self, solid: Solid) -> list[Remark]:

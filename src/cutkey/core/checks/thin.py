@@ -29,7 +29,19 @@ def thin_places(geometry: shapely.Geometry, width: float) -> list[tuple[shapely.
 
 
 def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float) -> list[Finding]:
-    """Raised and flush regions of one placed graphic against the nozzle's width."""
+    """Raised and flush regions of one placed graphic against the nozzle's width.
+
+    Parameters
+    ----------
+    regions : sequence of Region
+        Of the graphic, mm about its middle.
+    site : Site
+        Where it is laid.
+    name : str
+        Of the graphic, for the sentence.
+    nozzle : float
+        mm.
+    """
     out = []
     for region in regions:
         places = sorted(thin_places(region.geometry, nozzle), key=lambda found: found[1])

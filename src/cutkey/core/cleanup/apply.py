@@ -37,6 +37,16 @@ def apply_edits(
     """Regions after the edits that are on, in their order.
 
     An edit that finds no piece at its place changes nothing, and is added to `missed`. Region order is that of first appearance.
+
+    Parameters
+    ----------
+    regions : sequence of Region
+        mm about the middle of the graphic.
+    edits : sequence of Edit
+    open_lines : sequence of LineString
+        Lines of a drawing that enclose nothing, mm.
+    missed : list, optional
+        Takes the edits that found no piece.
     """
     out = list(regions)
     for edit in edits:
@@ -61,7 +71,20 @@ def _misses(regions: Sequence[Region], edit: e.Edit) -> bool:
 
 
 def pieces_at(regions: Sequence[Region], at: e.Points) -> list[Piece]:
-    """The pieces that contain places, each once."""
+    """The pieces that contain places, each once.
+
+    Parameters
+    ----------
+    regions : sequence of Region
+        mm.
+    at : sequence of (float, float)
+        mm.
+
+    Returns
+    -------
+    list of (str, Polygon)
+        The colour of each with its outline.
+    """
     pieces = _pieces(regions)
     if not pieces or not at:
         return []

@@ -17,13 +17,31 @@ _GRID = 1e-6
 
 
 def nearest_node(regions: Sequence[Region], place: Point) -> Float:
-    """The boundary point nearest to a place, (2,)."""
+    """The boundary point nearest to a place, (2,).
+
+    Parameters
+    ----------
+    regions : sequence of Region
+        mm.
+    place : (float, float)
+        mm.
+    """
     xy = shapely.get_coordinates([r.geometry for r in regions])
     return np.asarray(xy[np.argmin(((xy - place) ** 2).sum(1))])
 
 
 def move_nodes(regions: Sequence[Region], place: Point, to: Point, reach: float) -> list[Region]:
-    """Move the node nearest to a place; others within reach go along by (1 - (d / reach)^2)^2 of the way."""
+    """Move the node nearest to a place; others within reach go along by (1 - (d / reach)^2)^2 of the way.
+
+    Parameters
+    ----------
+    regions : sequence of Region
+        mm.
+    place, to : (float, float)
+        Where the node is and where it goes, mm.
+    reach : float
+        How far others go along, mm.
+    """
     if not regions:
         return []
     node = nearest_node(regions, place)

@@ -48,6 +48,19 @@ def lab_of(rgb: ArrayLike) -> NDArray[np.float64]:
 def ciede2000(lab1: ArrayLike, lab2: ArrayLike) -> NDArray[np.float64]:
     """CIEDE2000 colour difference, broadcast over arrays of CIELAB colours.
 
+    Parameters
+    ----------
+    lab1, lab2 : array_like, (..., 3)
+        L*, a* and b*.
+
+    Returns
+    -------
+    ndarray, (...), float64
+
+    References
+    ----------
+    Sharma, Wu and Dalal, The CIEDE2000 color-difference formula (2005).
+
     References
     ----------
     G. Sharma, W. Wu, E. N. Dalal: The CIEDE2000 color-difference formula. Color Research and Application 30 (2005) 21-30.
@@ -82,5 +95,15 @@ def ciede2000(lab1: ArrayLike, lab2: ArrayLike) -> NDArray[np.float64]:
 
 
 def difference(rgb1: ArrayLike, rgb2: ArrayLike) -> NDArray[np.float64]:
-    """CIEDE2000 difference of sRGB colours (0-255), broadcast."""
+    """CIEDE2000 difference of sRGB colours (0-255), broadcast.
+
+    Parameters
+    ----------
+    rgb1, rgb2 : array_like, (..., 3)
+        0 to 255.
+
+    Returns
+    -------
+    ndarray, (...), float64
+    """
     return ciede2000(lab_of(rgb1), lab_of(rgb2))

@@ -110,7 +110,24 @@ class Evaluator:
         return self.memo.get(self.body_key(job), compute)
 
     def model(self, data: bytes, name: str, unit: Unit, close: bool) -> Model:
-        """An opened model; once read to be looked at, it is not read again."""
+        """An opened model; once read to be looked at, it is not read again.
+
+        Parameters
+        ----------
+        data : bytes
+            Of the file.
+        name : str
+            Of the file; its suffix says the format where the data do not.
+        unit : str
+            What a number in it means; "" to be told by the file or its size.
+        close : bool
+            Close what is open.
+
+        Raises
+        ------
+        BadInput
+            When the file cannot be read.
+        """
         return self.memo.get(digest("model", digest_bytes(data), unit, close), lambda: read_model(data, name, unit, close))
 
     def bare(self, job: Job) -> Body:

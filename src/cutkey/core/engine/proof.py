@@ -17,7 +17,16 @@ if TYPE_CHECKING:
 
 
 def findings_of(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: Kit) -> list[Finding]:
-    """All findings on a kit, the worst first."""
+    """All findings on a kit, the worst first.
+
+    Parameters
+    ----------
+    job : Job
+    evaluator : Evaluator
+        Whose results are used again.
+    design, split, kit
+        What was computed of the job.
+    """
     laid = [Laid(p, evaluator.draw(job, job.graphic(p.graphic)), evaluator.site(job, p)) for p in job.placements]
     body, key = evaluator.body(job), evaluator.design_key(job)
     assert body is not None

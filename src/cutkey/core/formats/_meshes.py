@@ -12,7 +12,13 @@ from cutkey.core.geometry.mesh import Mesh, weld
 
 
 def from_corners(corners: np.ndarray) -> Mesh:
-    """A welded mesh of the corners of triangles, (T, 3, 3)."""
+    """A welded mesh of the corners of triangles, (T, 3, 3).
+
+    Parameters
+    ----------
+    corners : ndarray, (T, 3, 3)
+        mm.
+    """
     return weld(corners) if len(corners) else Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int64))
 
 

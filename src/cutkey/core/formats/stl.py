@@ -70,7 +70,17 @@ def _ascii(data: bytes, name: str) -> NDArray[np.floating]:
 
 
 def stl_bytes(vertices: NDArray[np.float64], triangles: NDArray[np.int64], title: str) -> bytes:
-    """Binary STL of a mesh in mm."""
+    """Binary STL of a mesh in mm.
+
+    Parameters
+    ----------
+    vertices : ndarray, (N, 3), float64
+        mm; written in single precision.
+    triangles : ndarray, (T, 3), int64
+        Counter-clockwise seen from outside.
+    title : str
+        For the header of 80 bytes.
+    """
     records = np.zeros(len(triangles), _RECORD)
     corners = np.asarray(vertices, float)[triangles]
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])

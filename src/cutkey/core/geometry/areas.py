@@ -45,7 +45,20 @@ def _tried(ways: Iterable[Callable[[], shapely.Geometry]]) -> shapely.Geometry:
 
 
 def union(areas: Sequence[shapely.Geometry] | NDArray[np.object_], grid: float | None = None) -> shapely.Geometry:
-    """All that some areas cover; their outlines may cross and touch themselves."""
+    """All that some areas cover; their outlines may cross and touch themselves.
+
+    Parameters
+    ----------
+    areas : sequence of geometry
+        mm.
+    grid : float, optional
+        Points fall on a grid this fine, mm.
+
+    Returns
+    -------
+    Polygon or MultiPolygon
+        Valid; empty when there is nothing.
+    """
     some = np.asarray(areas, object).ravel()
     if len(some) == 0:
         return shapely.Polygon()
@@ -62,7 +75,17 @@ def union(areas: Sequence[shapely.Geometry] | NDArray[np.object_], grid: float |
 
 
 def coverage_union(areas: Sequence[shapely.Geometry] | NDArray[np.object_]) -> shapely.Geometry:
-    """All that areas cover which do not overlap and share their boundaries; where they do not quite, their plain union."""
+    """All that areas cover which do not overlap and share their boundaries; where they do not quite, their plain union.
+
+    Parameters
+    ----------
+    areas : sequence of geometry
+        mm.
+
+    Returns
+    -------
+    Polygon or MultiPolygon
+    """
     some = np.asarray(areas, object).ravel()
     try:
         whole = shapely.coverage_union_all(some)
@@ -105,7 +128,15 @@ def filled_out(area: shapely.Geometry) -> shapely.Geometry:
 
 
 def covered(triangles: NDArray[np.object_], slit: float) -> shapely.Geometry:
-    """Area that triangles cover, which may lie over one another; holes smaller than `slit`, left by rounding, are closed."""
+    """Area that triangles cover, which may lie over one another; holes smaller than `slit`, left by rounding, are closed.
+
+    Parameters
+    ----------
+    triangles : ndarray of Polygon, (T,), object
+        mm.
+    slit : float
+        mm2.
+    """
     some = triangles[shapely.area(triangles) > 1e-12]
     whole = coverage_union(some) if len(some) else shapely.Polygon()
     parts = [g for g in shapely.get_parts(whole) if g.geom_type == "Polygon"]
@@ -113,7 +144,17 @@ def covered(triangles: NDArray[np.object_], slit: float) -> shapely.Geometry:
 
 
 def area_of(rings: Sequence[Float]) -> shapely.Geometry:
-    """Region of oriented rings as the solid library gives them: counter-clockwise ones filled, clockwise ones holes."""
+    """Region of oriented rings as the solid library gives them: counter-clockwise ones filled, clockwise ones holes.
+
+    Parameters
+    ----------
+    rings : sequence of ndarray, (N, 2), float64
+        mm.
+
+    Returns
+    -------
+    Polygon or MultiPolygon
+    """
     rings = [np.asarray(r, float) for r in rings if len(r) >= 3]
     if not rings:
         return shapely.Polygon()

@@ -124,7 +124,26 @@ def _grown_from_seeds(mesh: Mesh, owner: Int, normals: Float, areas: Float, pair
 
 
 def plane_about(mesh: Mesh, normals: Float, pairs: Neighbours, seed: int, bound: float, among: NDArray[np.bool_]) -> Int:
-    """Triangles that hang together with one of them and lie in its plane within a bound, mm."""
+    """Triangles that hang together with one of them and lie in its plane within a bound, mm.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    normals : ndarray, (T, 3), float64
+        Of the triangles, unit length.
+    pairs : Neighbours
+        Triangles that share an edge.
+    seed : int
+        The triangle begun from.
+    bound : float
+        How far off its plane a corner may lie, mm.
+    among : ndarray, (T,), bool
+        Triangles that may be taken.
+
+    Returns
+    -------
+    ndarray, (K,), int64
+    """
     base, normal = mesh.vertices[mesh.triangles[seed, 0]], normals[seed]
     flat = among & (np.abs((mesh.vertices[mesh.triangles] - base) @ normal).max(1) <= bound)
     flat &= normals @ normal > np.cos(np.radians(4 * FLAT_DEGREES))
@@ -135,7 +154,19 @@ def plane_about(mesh: Mesh, normals: Float, pairs: Neighbours, seed: int, bound:
 
 
 def axes_of(normal: Float, up: Float | None = None) -> tuple[Float, Float]:
-    """Right and up of a face, the right way up for the model: up is as near to +z as the face allows, else +y."""
+    """Right and up of a face, the right way up for the model: up is as near to +z as the face allows, else +y.
+
+    Parameters
+    ----------
+    normal : ndarray, (3,), float64
+        Unit length.
+    up : ndarray, (3,), float64, optional
+        Where the top of the face is to be.
+
+    Returns
+    -------
+    tuple of ndarray, (3,), float64
+    """
     guess = np.array([0.0, 0.0, 1.0]) if up is None else np.asarray(up, float)
     if abs(float(normal @ guess)) > 0.99:
         guess = np.array([0.0, 1.0, 0.0])
@@ -160,7 +191,23 @@ def facet_at(mesh: Mesh, facets: Facets, number: int) -> Facet:
 
 
 def facet_near(mesh: Mesh, facets: Facets, point: Float, normal: Float) -> int:
-    """Number of the facet that faces `normal` and lies nearest to `point`."""
+    """Number of the facet that faces `normal` and lies nearest to `point`.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    facets : Facets
+        Of the mesh.
+    point : ndarray, (3,), float64
+        mm.
+    normal : ndarray, (3,), float64
+        Unit length.
+
+    Raises
+    ------
+    BadInput
+        When none faces it.
+    """
     facing = np.nonzero(facets.normal[facets.owner] @ normal > 0.99)[0]
     if len(facing) == 0:
         raise BadInput("There is no flat face in that direction; pick a face on the model.")
@@ -169,7 +216,21 @@ def facet_near(mesh: Mesh, facets: Facets, point: Float, normal: Float) -> int:
 
 
 def largest_facing(facets: Facets, direction: Float, mesh: Mesh) -> int:
-    """Number of the outermost large facet that faces a direction."""
+    """Number of the outermost large facet that faces a direction.
+
+    Parameters
+    ----------
+    facets : Facets
+        Of the mesh.
+    direction : ndarray, (3,), float64
+        Unit length.
+    mesh : Mesh
+
+    Raises
+    ------
+    BadInput
+        When none faces it.
+    """
     facing = facets.normal @ direction > 0.99
     if not facing.any():
         raise BadInput("The model has no flat face on that side; choose another face or a point on it.")
@@ -197,16 +258,35 @@ def _distance_to_triangles(p: Float, q: Float) -> Float:
 
 
 def facet_of_point(mesh: Mesh, facets: Facets, point: Float) -> int:
-    """Number of the facet nearest to a point."""
+    """Number of the facet nearest to a point.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    facets : Facets
+        Of the mesh.
+    point : ndarray, (3,), float64
+        mm.
+    """
     return int(facets.owner[int(np.argmin(_distance_to_triangles(mesh.vertices[mesh.triangles], np.asarray(point, float))))])
 
 
 def face_to_model(facet: Facet) -> Float:
-    """3 x 4 matrix from face coordinates (right, up, out) to model mm."""
+    """3 x 4 matrix from face coordinates (right, up, out) to model mm.
+
+    Returns
+    -------
+    ndarray, (3, 4), float64
+    """
     return np.column_stack([facet.right, facet.up, facet.normal, facet.origin])
 
 
 def model_to_face(facet: Facet) -> Float:
-    """The inverse of `face_to_model`."""
+    """The inverse of `face_to_model`.
+
+    Returns
+    -------
+    ndarray, (3, 4), float64
+    """
     turn = np.stack([facet.right, facet.up, facet.normal])
     return np.asarray(np.c_[turn, -turn @ facet.origin])

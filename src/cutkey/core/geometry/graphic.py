@@ -62,7 +62,13 @@ def box_of(regions: Sequence[Region]) -> Box:
 
 
 def rings_of(geometry: shapely.Geometry) -> list[NDArray[np.float64]]:
-    """Points of every ring of a polygon or multipolygon, the closing point left out."""
+    """Points of every ring of a polygon or multipolygon, the closing point left out.
+
+    Returns
+    -------
+    list of ndarray, (N, 2), float64
+        mm.
+    """
     return [shapely.get_coordinates(r)[:-1] for r in shapely.get_rings(shapely.get_parts(geometry))]
 
 

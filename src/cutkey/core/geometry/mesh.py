@@ -21,6 +21,11 @@ def weld(corners: NDArray[np.floating]) -> Mesh:
     """Mesh of (T, 3, 3) triangle corners: equal points become one vertex, collapsed triangles go.
 
     Vertices are in the order of x, then y, then z.
+
+    Parameters
+    ----------
+    corners : ndarray, (T, 3, 3), floating
+        mm; single and double precision alike.
     """
     flat = corners.reshape(-1, 3) + corners.dtype.type(0)  # -0.0 becomes 0.0
     order = _order_of_singles(flat) if flat.dtype == np.float32 else np.lexsort(flat.T[::-1])
@@ -79,7 +84,13 @@ def strangers_edges(mesh: Mesh) -> int:
 
 
 def face_normals(mesh: Mesh) -> tuple[Float, Float]:
-    """Unit normals (T, 3) and areas (T,) of the triangles."""
+    """Unit normals (T, 3) and areas (T,) of the triangles.
+
+    Returns
+    -------
+    tuple of ndarray, (T, 3) and (T,), float64
+        mm2; the normal of a triangle without area is 0.
+    """
     p = mesh.vertices[mesh.triangles]
     cross = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
     length = np.linalg.norm(cross, axis=1)
@@ -107,7 +118,19 @@ def neighbours(mesh: Mesh) -> Neighbours:
 
 
 def joined(count: int, one: Int, other: Int) -> Int:
-    """Number of the group of each of `count` things, given which pairs hang together."""
+    """Number of the group of each of `count` things, given which pairs hang together.
+
+    Parameters
+    ----------
+    count : int
+    one, other : ndarray, (P,), int64
+        Numbers of the things of each pair.
+
+    Returns
+    -------
+    ndarray, (count,), int64
+        From 0.
+    """
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
 
@@ -120,6 +143,16 @@ def corner_normals(mesh: Mesh, smooth: float = 40.0) -> Float:
 
     Those of the triangles round the vertex are averaged, each by its angle there, as far as they turn from the triangle's own
     by less than `smooth` degrees: a sharp edge stays sharp.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    smooth : float
+        Edges sharper than this stay sharp, degrees.
+
+    Returns
+    -------
+    ndarray, (T, 3, 3), float64
 
     References
     ----------

@@ -65,7 +65,13 @@ def _apart(geometry: shapely.Geometry) -> bool:
 
 
 def region_rings(polygon: shapely.Polygon) -> list[np.ndarray]:
-    """Points of the rings of a polygon, the outer one counter-clockwise, holes clockwise, none repeated."""
+    """Points of the rings of a polygon, the outer one counter-clockwise, holes clockwise, none repeated.
+
+    Returns
+    -------
+    list of ndarray, (N, 2), float64
+        mm.
+    """
     return [_ring(polygon.exterior, True), *(_ring(r, False) for r in polygon.interiors)]
 
 
@@ -75,7 +81,17 @@ def _ring(ring: shapely.LinearRing, ccw: bool) -> np.ndarray:
 
 
 def rounded_rectangle(width: float, height: float, radius: float, tolerance: float = 0.01) -> shapely.Polygon:
-    """Rectangle about the origin with rounded corners; arcs flattened to `tolerance` mm."""
+    """Rectangle about the origin with rounded corners; arcs flattened to `tolerance` mm.
+
+    Parameters
+    ----------
+    width, height : float
+        mm.
+    radius : float
+        mm; no more than half the shorter side.
+    tolerance : float
+        Between an arc and its chord, mm.
+    """
     radius = max(0.0, min(radius, width / 2, height / 2))
     box = shapely.box(-width / 2 + radius, -height / 2 + radius, width / 2 - radius, height / 2 - radius)
     if radius == 0:
@@ -93,7 +109,15 @@ def rod(radius: float, length: float, sides: int = 64) -> Solid:
 
 
 def lofted(rings: list[np.ndarray], heights: list[float]) -> Solid:
-    """Body between rings (N, 2) at rising heights, joined point by point."""
+    """Body between rings (N, 2) at rising heights, joined point by point.
+
+    Parameters
+    ----------
+    rings : list of ndarray, (N, 2), float64
+        Counter-clockwise, all of the same N, mm.
+    heights : list of float
+        As many, rising, mm.
+    """
     n = len(rings[0])
     vertices = np.concatenate([np.c_[r, np.full(n, z)] for r, z in zip(rings, heights, strict=True)])
     i = np.arange(n)

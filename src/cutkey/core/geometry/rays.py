@@ -54,7 +54,18 @@ _TILTS = np.array([(0.0007, 0.0011, 1.0), (-0.0013, 0.0005, 1.0), (0.0009, -0.00
 
 
 def inside(solid: Solid, places: Float) -> NDArray[np.bool_]:
-    """Which places (N, 3) lie in the material of a solid."""
+    """Which places (N, 3) lie in the material of a solid.
+
+    Parameters
+    ----------
+    solid : Solid
+    places : ndarray, (N, 3), float64
+        mm.
+
+    Returns
+    -------
+    ndarray, (N,), bool
+    """
     if solid.is_empty():
         return np.zeros(len(places), bool)
     low, high = bounds_of(solid)
@@ -73,7 +84,23 @@ def inside(solid: Solid, places: Float) -> NDArray[np.bool_]:
 
 
 def runs_along(solid: Solid, start: Float, way: Float, far: float) -> list[tuple[float, float]]:
-    """Stretches of material, mm from the start, that a ray passes through; one it starts in begins at 0."""
+    """Stretches of material, mm from the start, that a ray passes through; one it starts in begins at 0.
+
+    Parameters
+    ----------
+    solid : Solid
+    start : ndarray, (3,), float64
+        mm.
+    way : ndarray, (3,), float64
+        Unit length.
+    far : float
+        How far the ray goes, mm.
+
+    Returns
+    -------
+    list of (float, float)
+        Begin and end of each, rising.
+    """
     out: list[tuple[float, float]] = []
     begin: float | None = None
     for n, (at, leaves) in enumerate(crossings(solid, start, way, far)):
@@ -88,7 +115,16 @@ def runs_along(solid: Solid, start: Float, way: Float, far: float) -> list[tuple
 
 
 def thickness_behind(solid: Solid, point: Float, normal: Float) -> float:
-    """Thickness of material from a place on the surface inwards, mm."""
+    """Thickness of material from a place on the surface inwards, mm.
+
+    Parameters
+    ----------
+    solid : Solid
+    point : ndarray, (3,), float64
+        mm.
+    normal : ndarray, (3,), float64
+        Outwards, unit length.
+    """
     far = float(np.linalg.norm(np.ptp(np.array(tuple(solid.bounding_box())).reshape(2, 3), axis=0))) + 10
     start = point + normal * 0.01
     hits = solid.ray_cast(tuple(start), tuple(start - normal * far))

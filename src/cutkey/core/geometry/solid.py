@@ -63,7 +63,12 @@ def without(solid: Solid, others: list[Solid]) -> Solid:
 
 
 def bounds_of(solid: Solid) -> tuple[np.ndarray, np.ndarray]:
-    """Lower and upper corner of the bounding box, mm."""
+    """Lower and upper corner of the bounding box, mm.
+
+    Returns
+    -------
+    tuple of ndarray, (3,), float64
+    """
     b = np.array(tuple(solid.bounding_box()))
     return b[:3], b[3:]
 

@@ -42,6 +42,16 @@ def even_light(rgb: NDArray[np.uint8], blocks: int = 16) -> NDArray[np.uint8]:
 
     The ground is sampled as a bright percentile of each block of the picture; a quadratic surface is fitted to the samples
     with those that lie well under it (blocks without ground) left out, and each channel is divided by it.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    blocks : int
+        The ground is looked for in this many blocks along the longer side.
+
+    Returns
+    -------
+    ndarray, (H, W, 3), uint8
     """
     h, w = rgb.shape[:2]
     ys = np.linspace(0, h, blocks + 1).astype(int)
@@ -78,6 +88,10 @@ def _quadratic(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.flo
 def noise_level(rgb: NDArray[np.uint8]) -> float:
     """Standard deviation of the noise in grey levels.
 
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+
     References
     ----------
     J. Immerkaer: Fast noise variance estimation. Computer Vision and Image Understanding 64 (1996) 300-302; the median
@@ -89,12 +103,34 @@ def noise_level(rgb: NDArray[np.uint8]) -> float:
 
 
 def calm(rgb: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
-    """The picture smoothed when its noise asks for it, sharpened when its edges are soft, else the picture itself."""
+    """The picture smoothed when its noise asks for it, sharpened when its edges are soft, else the picture itself.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    noise : float
+        Standard deviation, grey levels.
+
+    Returns
+    -------
+    ndarray, (H, W, 3), uint8
+    """
     return smooth(rgb, noise) if noise > NOISE_TO_SMOOTH else sharpened(rgb, noise)
 
 
 def smooth(rgb: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
-    """Smooth areas and keep edges, as strongly as the measured noise asks for."""
+    """Smooth areas and keep edges, as strongly as the measured noise asks for.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    noise : float
+        Standard deviation, grey levels.
+
+    Returns
+    -------
+    ndarray, (H, W, 3), uint8
+    """
     out = rgb
     for _ in range(2 if noise > 6 else 1):
         out = np.asarray(cv2.bilateralFilter(out, 7, max(20.0, 4 * noise), 3), np.uint8)

@@ -23,6 +23,10 @@ def softness(rgb: NDArray[np.uint8]) -> float:
 
     The picture is blurred once more by a known amount; how much its steepest places lose tells how blurred they were.
 
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+
     References
     ----------
     S. Zhuo, T. Sim: Defocus map estimation from a single image. Pattern Recognition 44 (2011) 1852-1858.
@@ -39,7 +43,16 @@ def softness(rgb: NDArray[np.uint8]) -> float:
 
 
 def sample(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """Every third band of 64 rows, or fewer, of a large picture: enough to tell its noise and its edges."""
+    """Every third band of 64 rows, or fewer, of a large picture: enough to tell its noise and its edges.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+
+    Returns
+    -------
+    ndarray, (h, W, 3), uint8
+    """
     step = max(1, rgb[..., 0].size // 300_000)
     rows = np.arange(len(rgb))
     return np.ascontiguousarray(rgb[(rows // 64) % step == step // 2]) if step > 1 and len(rgb) > 64 * step else rgb
@@ -51,6 +64,16 @@ def _gradient(grey: NDArray[np.float32]) -> NDArray[np.float32]:
 
 def sharpened(rgb: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
     """The picture with its blur taken out, or the picture itself when it is crisp or too noisy for that.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    noise : float
+        Standard deviation, grey levels.
+
+    Returns
+    -------
+    ndarray, (H, W, 3), uint8
 
     References
     ----------

@@ -22,16 +22,40 @@ class Work:
         self.opened = (rgb.shape[1], rgb.shape[0])
 
     def each(self, change: Callable[[U8], U8]) -> None:
-        """Change the colours of every pixel."""
+        """Change the colours of every pixel.
+
+        Parameters
+        ----------
+        change : callable
+            From (H, W, 3) uint8 to as much.
+        """
         self.rgb, self.plain = change(self.rgb), change(self.plain)
 
     def places(self, points: Sequence[tuple[float, float]]) -> Float:
-        """Pixels of fractional places, (N, 2)."""
+        """Pixels of fractional places, (N, 2).
+
+        Parameters
+        ----------
+        points : sequence of (float, float)
+            0 to 1 from the upper left corner.
+
+        Returns
+        -------
+        ndarray, (N, 2), float64
+        """
         p = np.c_[np.array(points, float).reshape(-1, 2), np.ones(len(points))] @ self.matrix.T
         return np.asarray(p[:, :2] / p[:, 2:])
 
     def warp(self, move: Float, size: tuple[int, int]) -> None:
-        """Move the picture; what comes in at the corners continues its border's colour."""
+        """Move the picture; what comes in at the corners continues its border's colour.
+
+        Parameters
+        ----------
+        move : ndarray, (3, 3), float64
+            From pixels before to pixels after.
+        size : (int, int)
+            Width and height after, px.
+        """
         # Places count from pixel corners, OpenCV from pixel centres.
         half = np.array([[1, 0, 0.5], [0, 1, 0.5], [0, 0, 1.0]])
         m = np.linalg.inv(half) @ move @ half
@@ -58,6 +82,20 @@ def area_like(rgb: U8, x: int, y: int, tolerance: float, touching: bool) -> Bool
     """Pixels whose colour differs from that at (x, y) by at most a CIEDE2000 tolerance.
 
     Colours are told apart in steps of 4 levels, so that the formula is computed once a step and not once a pixel.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    x, y : int
+        px.
+    tolerance : float
+        CIEDE2000.
+    touching : bool
+        Only what hangs together with the pixel.
+
+    Returns
+    -------
+    ndarray, (H, W), bool
     """
     seed = np.median(rgb[max(0, y - 1) : y + 2, max(0, x - 1) : x + 2].reshape(-1, 3), axis=0)
     levels = np.arange(64) * 4 + 1.5

@@ -24,7 +24,15 @@ def upright(outline: shapely.Geometry, v0: float, v1: float) -> Solid:
 
 
 def wedge(waist: float, wide: float, depth: float, root: float) -> shapely.Polygon:
-    """Trapezoid from the seam outwards, wide at its end; `root` behind the seam as wide as at it."""
+    """Trapezoid from the seam outwards, wide at its end; `root` behind the seam as wide as at it.
+
+    Parameters
+    ----------
+    waist, wide : float
+        Width at the seam and at its end, mm.
+    depth, root : float
+        How far it reaches beyond the seam and behind it, mm.
+    """
     return shapely.Polygon(
         [(-waist / 2, -root), (waist / 2, -root), (waist / 2, 0), (wide / 2, depth), (-wide / 2, depth), (-waist / 2, 0)]
     )

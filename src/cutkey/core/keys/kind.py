@@ -140,7 +140,15 @@ class KeyKind:
         return self.measured(keys, size, depth or self.usual_depth(size), size)
 
     def measured(self, keys: Keys, size: float, depth: float, height: float) -> Form:
-        """A form with the settings' clearances."""
+        """A form with the settings' clearances.
+
+        Parameters
+        ----------
+        keys : Keys
+            The settings.
+        size, depth, height : float
+            mm; see `Form`.
+        """
         return Form(self.id, size, round(depth, 3), round(height, 3), keys.clearance, keys.end_gap, keys.wall, keys.stock)
 
     def seam_form(self, seam: Seam, thickness: float, wall: float) -> Form:
@@ -212,7 +220,17 @@ class KeyKind:
 
 
 def form_of(kind: str, keys: Keys, size: float, depth: float, thickness: float) -> Form:
-    """Measures of a key of a kind and size; for the parameters see `KeyKind.form`."""
+    """Measures of a key of a kind and size; for the parameters see `KeyKind.form`.
+
+    Parameters
+    ----------
+    kind : str
+        Id of the kind.
+    keys : Keys
+        The settings.
+    size, depth, thickness : float
+        mm.
+    """
     from cutkey.core.keys import key_kind
 
     return key_kind(kind).form(keys, size, depth, thickness)

@@ -122,7 +122,19 @@ def check_file(path: Path, kit: KitContents, stls: Sequence[Path] = ()) -> list[
 
 
 def report_of(kit: KitContents, findings: Sequence[Finding], files: Sequence[str], loads: int) -> dict[str, Any]:
-    """The machine-readable report."""
+    """The machine-readable report.
+
+    Parameters
+    ----------
+    kit : KitContents
+        What is written.
+    findings : sequence of Finding
+        On it.
+    files : sequence of str
+        Names of what is written.
+    loads : int
+        Bed loads.
+    """
     names = iter(files)
     return {
         "title": kit.title,

@@ -32,7 +32,18 @@ def section_unit(section: Section, filament_of: dict[str, Filament]) -> PrintUni
 
 
 def key_unit(name: str, solid: Solid, filament: Filament, count: int) -> PrintUnit:
-    """A key printed `count` times."""
+    """A key printed `count` times.
+
+    Parameters
+    ----------
+    name : str
+        As it is written.
+    solid : Solid
+        As it lies on the bed, mm.
+    filament : Filament
+        It is printed in.
+    count : int
+    """
     mesh = mesh_of(solid)
     low = mesh.vertices.min(0)
     x, y, z = (float(v) for v in np.ptp(mesh.vertices, axis=0))

@@ -51,6 +51,17 @@ def bytes_3mf(title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], pri
 
     One mesh object a piece, named after it, in the colour of its filament; the pieces of a section are the components of one
     object, so that they stay together; every unit is a build item at its place on its bed.
+
+    Parameters
+    ----------
+    title : str
+        Of the package.
+    units : sequence of PrintUnit
+        Each with its parts.
+    spots : sequence of Spot
+        Where each copy lies; its unit by number.
+    printer : Printer
+        Whose beds they lie on.
     """
     wrapper = lib3mf.get_wrapper()
     model = wrapper.CreateModel()

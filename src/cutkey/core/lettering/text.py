@@ -160,7 +160,23 @@ def stand_ins(font: bytes, name: str, text: str) -> list[str]:
 
 
 def text_area(font: bytes, text: str, look: TextLook, tolerance: float = 0.01) -> shapely.Geometry:
-    """Area of one line of text; see `text_lines`."""
+    """Area of one line of text; see `text_lines`.
+
+    Parameters
+    ----------
+    font : bytes
+        The font file.
+    text : str
+    look : TextLook
+        Size, spacing and the like.
+    tolerance : float
+        Between curves and their chords, mm.
+
+    Returns
+    -------
+    Polygon or MultiPolygon
+        mm about the middle.
+    """
     return filled(text_lines(font, text, look, tolerance))
 
 

@@ -51,7 +51,17 @@ def set_scale(job: Job, spec: GraphicSpec, width_mm: float) -> Job:
 
 
 def add_edit(job: Job, spec: GraphicSpec, edit: Edit, frame: Frame | None) -> Job:
-    """One more edit of a graphic; `frame` is what mm mean in it now, and those made before are carried there."""
+    """One more edit of a graphic; `frame` is what mm mean in it now, and those made before are carried there.
+
+    Parameters
+    ----------
+    job : Job
+    spec : GraphicSpec
+        Of the job.
+    edit : Edit
+    frame : Frame or None
+        None while nothing is known of the graphic yet.
+    """
     before = spec.edits
     if spec.frame is not None and frame is not None:
         way = between(spec.frame, frame)
@@ -81,7 +91,24 @@ def remove_graphic(job: Job, id: str) -> Job:
 def place(
     job: Job, graphic: str, point: Point, normal: Point, depth: Depth | None = None, offset: Offset = (0.0, 0.0)
 ) -> tuple[Job, Placement]:
-    """Lay a graphic on a face."""
+    """Lay a graphic on a face.
+
+    Parameters
+    ----------
+    job : Job
+    graphic : str
+        Id of a graphic of the job.
+    point, normal : (float, float, float)
+        On the body and out of it, mm.
+    depth : Depth, optional
+        Of all its colours.
+    offset : (float, float)
+        Right and up from the middle of the face, mm.
+
+    Returns
+    -------
+    (Job, Placement)
+    """
     placement = Placement(new_id(), graphic, point, normal, offset, depths=(depth or Depth(),))
     return replace(job, placements=(*job.placements, placement)), placement
 
@@ -134,7 +161,19 @@ KeyScope = Literal["all", "cut", "joint"]
 
 
 def set_keys(job: Job, keys: Keys, scope: KeyScope, number: int, place: tuple[float, float] | None) -> Job:
-    """Give keys to all cuts, to the one with a number, or to its joint at a place (on the plane of the cut) only."""
+    """Give keys to all cuts, to the one with a number, or to its joint at a place (on the plane of the cut) only.
+
+    Parameters
+    ----------
+    job : Job
+    keys : Keys
+    scope : str
+        "all", "cut" or "joint".
+    number : int
+        Of the cut.
+    place : (float, float) or None
+        Of the joint.
+    """
     if 0 <= number < len(job.cuts):
         cut = job.cuts[number]
         others = tuple(j for j in cut.joints if j.at != place)

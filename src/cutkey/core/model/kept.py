@@ -70,6 +70,22 @@ def new_stem() -> str:
 def keep(folder: Path, job: Job, sources: Mapping[str, bytes], path: Path | None, picture: bytes | None) -> None:
     """Write a copy of a job to its folder; sources that are there already are not written again.
 
+    Parameters
+    ----------
+    folder : Path
+        Of this job's copy; made when it is not there.
+    job : Job
+    sources : mapping of digest to bytes
+    path : Path or None
+        Where the job was opened from or saved.
+    picture : bytes or None
+        PNG of the stage.
+
+    Raises
+    ------
+    OSError
+        When it cannot be written.
+
     Raises
     ------
     BadInput

@@ -12,7 +12,20 @@ from cutkey.core.model.placement import Offset
 
 
 def posed(job: Job, id: str, offset: Offset, spin: float, factor: float = 1.0) -> Job:
-    """Something moved and turned on its face; a graphic sized by a factor."""
+    """Something moved and turned on its face; a graphic sized by a factor.
+
+    Parameters
+    ----------
+    job : Job
+    id : str
+        Of a placement or an add-on.
+    offset : (float, float)
+        Right and up on its face, mm.
+    spin : float
+        degrees.
+    factor : float
+        Of its size; graphics only.
+    """
     placements = tuple(replace(p, offset=offset, spin=spin) if p.id == id else p for p in job.placements)
     addons = tuple(replace(a, offset=offset, spin=spin) if a.id == id else a for a in job.addons)
     job = replace(job, placements=placements, addons=addons)

@@ -56,7 +56,17 @@ def write(
     colour: Color = INK,
     align: Literal["left", "middle"] = "left",
 ) -> None:
-    """A line of text; characters that the shipped fonts lack are taken from others on this machine."""
+    """A line of text; characters that the shipped fonts lack are taken from others on this machine.
+
+    Parameters
+    ----------
+    page : Canvas
+    x, y : float
+        Where its baseline begins or its middle is, points.
+    text : str
+    size : float
+        points.
+    """
     at = x - (width_of(text, size, bold) / 2 if align == "middle" else 0.0)
     page.setFillColor(colour)
     for name, run in _runs(text, bold):
@@ -66,7 +76,17 @@ def write(
 
 
 def wrapped(text: str, size: float, width: float, bold: bool = False) -> list[str]:
-    """A text in lines no wider than `width` points; a word that is wider is parted."""
+    """A text in lines no wider than `width` points; a word that is wider is parted.
+
+    Parameters
+    ----------
+    text : str
+    size : float
+        points.
+    width : float
+        points.
+    bold : bool
+    """
     lines: list[str] = []
     line = ""
     for word in text.split():
@@ -85,7 +105,17 @@ def wrapped(text: str, size: float, width: float, bold: bool = False) -> list[st
 
 
 def begin_sheet(buffer: BinaryIO, title: str, heading: str, line: str) -> tuple[Canvas, float, float]:
-    """A page, A4 landscape, with its heading and a line below; also its width and height in points."""
+    """A page, A4 landscape, with its heading and a line below; also its width and height in points.
+
+    Parameters
+    ----------
+    buffer : file
+        Written to.
+    title : str
+        Of the document.
+    heading, line : str
+        What stands at the head of the page.
+    """
     w, h = landscape(A4)
     page = Canvas(buffer, pagesize=(w, h))
     page.setTitle(title)
@@ -149,7 +179,16 @@ class Flow:
         self.y -= 14
 
     def line(self, text: str, colour: Color = INK, indent: float = 0.0, swatch: str = "", keep: float = 0.0) -> None:
-        """A line, wrapped; `swatch` is a colour shown before it, `keep` points that stay together with it."""
+        """A line, wrapped; `swatch` is a colour shown before it, `keep` points that stay together with it.
+
+        Parameters
+        ----------
+        text : str
+        indent : float
+            points.
+        swatch : str
+            "#rrggbb".
+        """
         first = 14.0 if swatch else indent
         for n, part in enumerate(wrapped(text, 8, self.width - first) or [""]):
             self.room(10 + (keep if n == 0 else 0))

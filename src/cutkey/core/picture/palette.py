@@ -14,7 +14,18 @@ SAME_COLOUR = 7.0
 
 
 def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
-    """The colours a person would name in a picture; see `explained_palette`."""
+    """The colours a person would name in a picture; see `explained_palette`.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    count : int
+        0 to find out how many.
+
+    Returns
+    -------
+    ndarray, (K, 3), uint8
+    """
     return explained_palette(rgb, count)[0]
 
 

@@ -13,6 +13,17 @@ def spots(offset: Offset, spin: float, copies: Copies, middle: float = 0.0) -> l
     """Offsets and spins (degrees) of all copies, the twin of a pair last.
 
     `middle` is how far right of the face's middle the model's own mid-plane lies, mm; pairs are mirrored there.
+
+    Parameters
+    ----------
+    offset : (float, float)
+        Of the first, mm from the middle of the face.
+    spin : float
+        Of the first, degrees.
+    copies : Copies
+        How many, and how they are laid out.
+    middle : float
+        How far right of the face's middle the model's mid-plane lies, mm.
     """
     c, (x, y) = copies, offset
     if c.kind == "grid":

@@ -45,7 +45,17 @@ class RoundBody(NamedTuple):
         return np.arctan2(x, y), d @ self.axis, np.hypot(x, y)
 
     def radius_at(self, p: Float) -> Float:
-        """Distance of points from the axis less that of the round body there, mm."""
+        """Distance of points from the axis less that of the round body there, mm.
+
+        Parameters
+        ----------
+        p : ndarray, (..., 3), float64
+            mm.
+
+        Returns
+        -------
+        ndarray, (...), float64
+        """
         _, height, r = self._polar(p)
         return np.asarray(r - self.radius - height * self._tangent)
 
@@ -54,7 +64,13 @@ class RoundBody(NamedTuple):
         return self.slope / math.sqrt(1 - self.slope**2)
 
     def unrolled(self, p: Float) -> Float:
-        """Points (..., 3) in the plane of the unrolled side, the place at (0, 0), (..., 2)."""
+        """Points (..., 3) in the plane of the unrolled side, the place at (0, 0), (..., 2).
+
+        Parameters
+        ----------
+        p : ndarray, (..., 3), float64
+            mm.
+        """
         angle, height, _ = self._polar(p)
         along = height / math.sqrt(1 - self.slope**2)
         if abs(self.slope) < 1e-6:
@@ -65,20 +81,55 @@ class RoundBody(NamedTuple):
         return np.stack([rho * np.sin(psi), rho * np.cos(psi) - far], -1)
 
     def outward(self, p: Float) -> Float:
-        """Normals of the round body at points (N, 3)."""
+        """Normals of the round body at points (N, 3).
+
+        Parameters
+        ----------
+        p : ndarray, (N, 3), float64
+            mm.
+
+        Returns
+        -------
+        ndarray, (N, 3), float64
+            Unit length.
+        """
         d = p - self.foot
         level = d - (d @ self.axis)[:, None] * self.axis
         level /= np.maximum(np.linalg.norm(level, axis=1), 1e-12)[:, None]
         return np.asarray(level * math.sqrt(1 - self.slope**2) - self.axis * self.slope)
 
     def is_on(self, corners: Float, normals: Float) -> Bool:
-        """Which triangles (T, 3, 3) belong to the round body."""
+        """Which triangles (T, 3, 3) belong to the round body.
+
+        Parameters
+        ----------
+        corners : ndarray, (T, 3, 3), float64
+            mm.
+        normals : ndarray, (T, 3), float64
+            Unit length.
+
+        Returns
+        -------
+        ndarray, (T,), bool
+        """
         off = np.abs(self.radius_at(corners)).max(1) < _OFF * self.radius + 0.02
         facing = (normals * self.outward(corners.mean(1))).sum(1) > math.cos(math.radians(_TURNED))
         return np.asarray(off & facing)
 
     def onto(self, p: Float, corners: Float) -> Float:
-        """Points moved square to the axis into the planes of their triangles (N, 3, 3)."""
+        """Points moved square to the axis into the planes of their triangles (N, 3, 3).
+
+        Parameters
+        ----------
+        p : ndarray, (N, 3), float64
+            mm.
+        corners : ndarray, (N, 3, 3), float64
+            mm.
+
+        Returns
+        -------
+        ndarray, (N, 3), float64
+        """
         level = (p - self.foot) - ((p - self.foot) @ self.axis)[:, None] * self.axis
         level /= np.maximum(np.linalg.norm(level, axis=1), 1e-12)[:, None]
         n = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
@@ -92,6 +143,16 @@ def round_body_of(mesh: Mesh, patch: Int, normals: Float, point: Float, normal: 
 
     Normals of a cylinder or cone make one angle with its axis, so they lie on a plane in the space of directions; that plane's
     normal is the axis.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    patch : ndarray, (K,), int64
+        Numbers of its triangles.
+    normals : ndarray, (T, 3), float64
+        Of all triangles.
+    point, normal : ndarray, (3,), float64
+        The place, mm, and the direction out of it.
 
     Raises
     ------

@@ -14,6 +14,16 @@ from cutkey.core.place.site import is_face, place_facing
 def place_on_side(mesh: Mesh, facets: Facets, side: str, follow: Follow = "auto") -> SidePlace:
     """The outermost large face of a side, or the middle of a side that is curved.
 
+    Parameters
+    ----------
+    mesh : Mesh
+    facets : Facets
+        Of the mesh.
+    side : str
+        One of `SIDES`.
+    follow : str
+        How a graphic is to follow the surface there.
+
     Raises
     ------
     BadInput

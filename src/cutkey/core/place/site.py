@@ -81,7 +81,18 @@ class Site(NamedTuple):
         return (float(z.min()), float(z.max())) if len(z) else (0.0, 0.0)
 
     def at(self, xy: Float) -> tuple[Float, Float]:
-        """Places (N, 3) on the surface, and outward normals there, of points (N, 2) of the plane."""
+        """Places (N, 3) on the surface, and outward normals there, of points (N, 2) of the plane.
+
+        Parameters
+        ----------
+        xy : ndarray, (N, 2), float64
+            mm.
+
+        Returns
+        -------
+        tuple of ndarray, (N, 3), float64
+            mm, and unit length.
+        """
         f = self.facet
         plain = f.origin + xy[:, :1] * f.right + xy[:, 1:] * f.up
         normals = np.tile(f.normal, (len(xy), 1))
@@ -145,7 +156,19 @@ def _facet_of(surface: Surface) -> Facet:
 
 
 def is_face(mesh: Mesh, facets: Facets, number: int, facet: Facet, graphic: tuple[float, float]) -> bool:
-    """Whether a facet is a face of its own, and not one of the many that make up a curved surface."""
+    """Whether a facet is a face of its own, and not one of the many that make up a curved surface.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    facets : Facets
+        Of the mesh.
+    number : int
+        Of the facet.
+    facet : Facet
+    graphic : (float, float)
+        Size of what is to be laid there, mm.
+    """
     pairs = neighbours(mesh)
     one, other = facets.owner[pairs.one] == number, facets.owner[pairs.other] == number
     rim = one ^ other
@@ -162,7 +185,18 @@ def is_face(mesh: Mesh, facets: Facets, number: int, facet: Facet, graphic: tupl
 
 
 def place_facing(mesh: Mesh, direction: Float) -> tuple[Float, Float]:
-    """The place of a model that is seen first in its middle from a direction, and the surface's own direction there."""
+    """The place of a model that is seen first in its middle from a direction, and the surface's own direction there.
+
+    Parameters
+    ----------
+    mesh : Mesh
+    direction : ndarray, (3,), float64
+        Towards the eye, unit length.
+
+    Returns
+    -------
+    tuple of ndarray, (3,), float64
+    """
     right, up = axes_of(direction)
     flat = np.stack([mesh.vertices @ right, mesh.vertices @ up], 1)
     middle = (flat.min(0) + flat.max(0)) / 2

@@ -49,7 +49,13 @@ class Surface(NamedTuple):
     grid: TriangleGrid
 
     def lay(self, xy: Float) -> Spread:
-        """Bring points (N, 2) of the graphic's plane onto the surface."""
+        """Bring points (N, 2) of the graphic's plane onto the surface.
+
+        Parameters
+        ----------
+        xy : ndarray, (N, 2), float64
+            mm.
+        """
         points, normals = np.full((len(xy), 3), np.nan), np.full((len(xy), 3), np.nan)
         at, triangle = self.grid.over(xy)
         a, b, c = np.moveaxis(self.flat[triangle], 1, 0)
@@ -72,7 +78,12 @@ class Surface(NamedTuple):
         return Spread(points, normals, np.isfinite(points[:, 0]))
 
     def tilt(self, sheet: Spread) -> Float:
-        """Angle, degrees, that the surface has turned from the direction a graphic comes from, (N,)."""
+        """Angle, degrees, that the surface has turned from the direction a graphic comes from, (N,).
+
+        Returns
+        -------
+        ndarray, (N,), float64
+        """
         out = self.normal if self.round is None else self.round.outward(sheet.points)
         return np.asarray(np.degrees(np.arccos(np.clip((sheet.normals * out).sum(1), -1, 1))))
 

@@ -22,7 +22,17 @@ class TriangleGrid(NamedTuple):
     members: Int
 
     def over(self, points: Float) -> tuple[Int, Int]:
-        """Pairs of a point (N, 2) and a triangle whose box may hold it, as two arrays of numbers."""
+        """Pairs of a point (N, 2) and a triangle whose box may hold it, as two arrays of numbers.
+
+        Parameters
+        ----------
+        points : ndarray, (N, 2), float64
+            mm.
+
+        Returns
+        -------
+        tuple of ndarray, (P,), int64
+        """
         cell = np.floor((points - self.low) / self.size)
         columns, rows = self.shape
         inside = np.flatnonzero(np.isfinite(cell).all(1) & (cell >= 0).all(1) & (cell[:, 0] < columns) & (cell[:, 1] < rows))
@@ -35,7 +45,13 @@ class TriangleGrid(NamedTuple):
 
 
 def grid_of(triangles: Float) -> TriangleGrid:
-    """Grid over triangles (T, 3, 2)."""
+    """Grid over triangles (T, 3, 2).
+
+    Parameters
+    ----------
+    triangles : ndarray, (T, 3, 2), float64
+        mm.
+    """
     low, high = triangles.min(1), triangles.max(1)
     least, most = low.min(0), high.max(0)
     span = np.maximum(most - least, 1e-9)

@@ -137,7 +137,19 @@ def _open_text(name: str, rims: list[np.ndarray]) -> str:
 
 
 def check_unit(size: np.ndarray, name: str) -> None:
-    """Raise UnitDoubt when a size in mm makes no sense but would in another unit."""
+    """Raise UnitDoubt when a size in mm makes no sense but would in another unit.
+
+    Parameters
+    ----------
+    size : ndarray, (3,), float64
+        mm.
+    name : str
+        Of the file.
+
+    Raises
+    ------
+    UnitDoubt
+    """
     largest = float(size.max())
     if SMALLEST <= largest <= LARGEST:
         return

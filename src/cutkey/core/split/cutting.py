@@ -39,7 +39,12 @@ class Section(NamedTuple):
     island: int  # which of the design's separate bodies it is of
 
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
-        """Corners of the bounding box, mm."""
+        """Corners of the bounding box, mm.
+
+        Returns
+        -------
+        tuple of ndarray, (3,), float64
+        """
         b = [bounds_of(p.solid) for p in self.parts]
         return np.min([x[0] for x in b], axis=0), np.max([x[1] for x in b], axis=0)
 

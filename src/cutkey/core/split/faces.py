@@ -51,7 +51,22 @@ class Slices:
         return self._laid[key]
 
     def at(self, section: int, cut: int, facet: int, n: float) -> shapely.Geometry:
-        """Slice of a section at a distance from a straight piece of a cut."""
+        """Slice of a section at a distance from a straight piece of a cut.
+
+        Parameters
+        ----------
+        section : int
+            Its number.
+        cut, facet : int
+            The cut, and which of its straight pieces.
+        n : float
+            mm above the piece.
+
+        Returns
+        -------
+        Polygon or MultiPolygon
+            In right and up of the cut's plane, mm.
+        """
         key = (section, cut, facet, round(n, 6))
         if key not in self._areas:
             # A finely meshed outline has many more points than a hundredth of a millimetre asks for.

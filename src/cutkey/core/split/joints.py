@@ -12,8 +12,9 @@ from cutkey.core.split.faces import Slices, find_faces
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.proofs.one_way import Known
+from cutkey.core.split.setting.forms import corners_of
 from cutkey.core.split.setting.material import Material
-from cutkey.core.split.setting.setter import Setter, Taken, corners_of
+from cutkey.core.split.setting.setter import Setter, Taken
 
 
 def find_joints(cutting: Cutting, cuts: Sequence[Cut], keys: Keys) -> list[Joint]:

@@ -64,6 +64,16 @@ def engrave(sections: Sequence[Section], joints: Sequence[Joint], labels: Labels
     """Find room for the names on both faces of every joint, or on the flat back beside it.
 
     The height is lowered where there is too little room, down to what the nozzle can still print.
+
+    Parameters
+    ----------
+    sections : sequence of Section
+    joints : sequence of Joint
+        Between them.
+    labels : Labels
+        Height and depth of the names.
+    nozzle : float
+        mm.
     """
     out: list[Label] = []
     missing = []

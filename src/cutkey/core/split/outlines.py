@@ -41,7 +41,17 @@ def place_in(whole: Solid, cell: shapely.Geometry, heights: Sequence[float] = ()
 
 
 def between(outline: shapely.Geometry, k: int, a: float, b: float) -> shapely.Geometry:
-    """The part of an outline between two places along x (k = 0) or y."""
+    """The part of an outline between two places along x (k = 0) or y.
+
+    Parameters
+    ----------
+    outline : Polygon or MultiPolygon
+        mm.
+    k : int
+        0 or 1.
+    a, b : float
+        mm.
+    """
     if outline.is_empty:
         return outline
     box = [*outline.bounds]
@@ -50,7 +60,19 @@ def between(outline: shapely.Geometry, k: int, a: float, b: float) -> shapely.Ge
 
 
 def leaves_sliver(outline: shapely.Geometry, k: int, at: float, line: float) -> bool:
-    """Whether a cut across x (k = 0) or y leaves a piece of an outline that is thinner than two printed lines."""
+    """Whether a cut across x (k = 0) or y leaves a piece of an outline that is thinner than two printed lines.
+
+    Parameters
+    ----------
+    outline : Polygon or MultiPolygon
+        mm.
+    k : int
+        0 or 1.
+    at : float
+        mm.
+    line : float
+        Width of a printed line, mm.
+    """
     for a, b in ((at - 2 * line, at), (at, at + 2 * line)):
         for piece in shapely.get_parts(between(outline, k, a, b)):
             box = piece.bounds if not piece.is_empty else (0, 0, 0, 0)

@@ -47,7 +47,17 @@ class Plane(NamedTuple):
         return bool(self.normal[2] == 1.0 and self.right[0] == 1.0)
 
     def flat(self, points: Sequence[float] | Float) -> Float:
-        """Right, up and distance of points, (..., 3)."""
+        """Right, up and distance of points, (..., 3).
+
+        Parameters
+        ----------
+        points : array_like, (..., 3)
+            mm.
+
+        Returns
+        -------
+        ndarray, (..., 3), float64
+        """
         return np.asarray((np.asarray(points, float) - self.origin) @ self.turn.T)
 
     def lift(self, u: float, v: float, n: float = 0.0) -> tuple[float, float, float]:
@@ -56,7 +66,17 @@ class Plane(NamedTuple):
         return x, y, z
 
     def lifted(self, places: Float) -> Float:
-        """Places (N, 2) given in the plane's coordinates, in the design, (N, 3)."""
+        """Places (N, 2) given in the plane's coordinates, in the design, (N, 3).
+
+        Parameters
+        ----------
+        places : ndarray, (N, 2), float64
+            mm.
+
+        Returns
+        -------
+        ndarray, (N, 3), float64
+        """
         return np.asarray(self.origin + places @ self.turn[:2])
 
     def laid(self, solid: Solid) -> Solid:
@@ -73,6 +93,12 @@ def plane_of(cut: Cut, middle: Sequence[float] | Float) -> Plane:
 
     Across x the tilt turns about z and the lean about y; across y about z and x; across z about y and x. Planes that are not
     turned have whole numbers for their vectors, so that what they cut lies exactly on them.
+
+    Parameters
+    ----------
+    cut : Cut
+    middle : array_like, (3,)
+        Of the design's box, mm.
     """
     k = AXES.index(cut.axis)
     origin = np.array(middle, float)
@@ -94,7 +120,20 @@ BEYOND = 1e4
 
 
 def corners_of_path(cut: Cut, plane: Plane) -> Float:
-    """(N, 2) corners of a seam in x and y, from before the design to behind it; in order along it, so that it never crosses itself."""
+    """(N, 2) corners of a seam in x and y, from before the design to behind it; in order along it, so that it never crosses itself.
+
+    Parameters
+    ----------
+    cut : Cut
+        With a seam that has corners.
+    plane : Plane
+        Its own.
+
+    Returns
+    -------
+    ndarray, (N, 2), float64
+        mm.
+    """
     corners = sorted(cut.path)
     corners = [(-BEYOND, corners[0][1]), *corners, (BEYOND, corners[-1][1])]
     return np.array([plane.lift(u, 0.0, n)[:2] for u, n in corners])

@@ -58,7 +58,22 @@ def split_design(
     progress: Callable[[float, str], None] | None = None,
     cutting: Cutting | None = None,
 ) -> Split:
-    """Cut a design (unless that is done already), key it, label it, and prove that it goes together."""
+    """Cut a design (unless that is done already), key it, label it, and prove that it goes together.
+
+    Parameters
+    ----------
+    parts : sequence of Part
+        Of the design.
+    cuts : sequence of Cut
+    keys, labels
+        What is set where a cut says nothing else.
+    printer : Printer
+        Whose bed they must fit.
+    progress : callable, optional
+        Takes a share done and a sentence.
+    cutting : Cutting, optional
+        When the design is cut already.
+    """
     tell = progress or (lambda fraction, text: None)
     cutting = cutting or cut_into_sections(parts, cuts, printer)
     tell(0.3, "finding room for keys")

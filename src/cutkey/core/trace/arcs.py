@@ -38,7 +38,18 @@ class Network(NamedTuple):
     nodes: Nodes  # what the curves were fitted to
 
     def through_nodes(self, chain: int) -> Float:
-        """A chain as straight lines from node to node: not smooth, but it hardly ever crosses anything."""
+        """A chain as straight lines from node to node: not smooth, but it hardly ever crosses anything.
+
+        Parameters
+        ----------
+        chain : int
+            Its number.
+
+        Returns
+        -------
+        ndarray, (N, 2), float64
+            px.
+        """
         a, b = np.searchsorted(self.nodes.chain, [chain, chain + 1])
         xy = self.nodes.xy[a:b]
         ring = len(xy) > 1 and np.array_equal(xy[0], xy[-1])
@@ -68,6 +79,17 @@ def build_network(
     """Place every chain to sub-pixel accuracy, find its corners, settle junctions and fit curves; for `local` see `crack_offsets`.
 
     `flatness` is the largest distance, px, between a curve and the points that stand for it.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    labels : ndarray, (H, W), int32
+        Index into the palette, -1 for the background.
+    palette : ndarray, (K, 3), uint8
+    lattice, chains
+        Of the labels.
+    flatness : float
+        Between curves and their chords, px.
     """
     h, w = labels.shape
     heads, tails = chains.cracks[chains.first[:-1]], chains.cracks[chains.first[1:] - 1]

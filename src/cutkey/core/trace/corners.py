@@ -57,7 +57,13 @@ class Corners(NamedTuple):
 
 
 def fit_lines(points: Float) -> Lines:
-    """Total-least-squares lines through (N, P, 2) points, directed from the first to the last point."""
+    """Total-least-squares lines through (N, P, 2) points, directed from the first to the last point.
+
+    Parameters
+    ----------
+    points : ndarray, (N, P, 2), float64
+        px.
+    """
     centre = points.mean(1)
     d = points - centre[:, None]
     a, b, c = (d[..., 0] ** 2).sum(1), (d[..., 0] * d[..., 1]).sum(1), (d[..., 1] ** 2).sum(1)
@@ -69,7 +75,17 @@ def fit_lines(points: Float) -> Lines:
 
 
 def intersections(one: Lines, other: Lines) -> Float:
-    """Where pairs of lines meet, NaN where they are nearly parallel, (N, 2)."""
+    """Where pairs of lines meet, NaN where they are nearly parallel, (N, 2).
+
+    Parameters
+    ----------
+    one, other : Lines
+        N of each.
+
+    Returns
+    -------
+    ndarray, (N, 2), float64
+    """
     d0, d1 = one.direction, other.direction
     det = d0[:, 1] * d1[:, 0] - d0[:, 0] * d1[:, 1]
     r = other.centre - one.centre
@@ -79,7 +95,18 @@ def intersections(one: Lines, other: Lines) -> Float:
 
 
 def turns(before: Float, after: Float) -> Float:
-    """Angle between pairs of directions, 0 to pi."""
+    """Angle between pairs of directions, 0 to pi.
+
+    Parameters
+    ----------
+    before, after : ndarray, (N, 2), float64
+        Unit length.
+
+    Returns
+    -------
+    ndarray, (N,), float64
+        Radians.
+    """
     cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
     return np.asarray(np.abs(np.arctan2(cross, (before * after).sum(1))))
 

@@ -22,6 +22,17 @@ def refuse_crossings(network: Network, level: Level) -> list[Float]:
 
     `level` is lowered in place. Pixel-edge arcs never cross one another, so repeating the test ends with a valid partition
     whatever the picture was.
+
+    Parameters
+    ----------
+    network : Network
+    level : ndarray, (arcs,), int64
+        The level of each arc to begin with.
+
+    Returns
+    -------
+    list of ndarray, (N, 2), float64
+        px.
     """
     arcs = [_at_level(network, k, lv) for k, lv in enumerate(level.tolist())]
     _rejoin(arcs, network, level)
@@ -47,7 +58,15 @@ def _at_level(network: Network, chain: int, level: int) -> Float:
 
 
 def crossing_arcs(arcs: list[Float], among: NDArray[np.int64] | None = None) -> set[int]:
-    """Numbers of the arcs that cross themselves or another; when given, only crossings with some of them are looked for."""
+    """Numbers of the arcs that cross themselves or another; when given, only crossings with some of them are looked for.
+
+    Parameters
+    ----------
+    arcs : list of ndarray, (N, 2), float64
+        px.
+    among : ndarray, (K,), int64, optional
+        Numbers of arcs.
+    """
     among = np.arange(len(arcs)) if among is None else among
     lines = shapely.linestrings(np.concatenate(arcs), indices=np.repeat(np.arange(len(arcs)), [len(a) for a in arcs]))
     bad = set(among[~shapely.is_simple(lines[among])].tolist())

@@ -31,7 +31,17 @@ class Lattice(NamedTuple):
     degree: Int  # (V,) cracks at each vertex
 
     def places(self, vertices: Int) -> Float:
-        """Coordinates of lattice vertices, (..., 2)."""
+        """Coordinates of lattice vertices, (..., 2).
+
+        Parameters
+        ----------
+        vertices : ndarray, (...), int64
+
+        Returns
+        -------
+        ndarray, (..., 2), float64
+            px.
+        """
         row = self.shape[1] + 1
         return np.stack([vertices % row, vertices // row], -1).astype(float)
 
@@ -48,7 +58,12 @@ class Chains(NamedTuple):
 
 
 def build_lattice(labels: NDArray[np.int32]) -> Lattice:
-    """Directed cracks of a label map, each with the one that follows it around its piece."""
+    """Directed cracks of a label map, each with the one that follows it around its piece.
+
+    Parameters
+    ----------
+    labels : ndarray, (H, W), int32
+    """
     h, w = labels.shape
     p = np.pad(labels, 1, constant_values=-1)
     hy, hx = np.nonzero(p[:-1, 1:-1] != p[1:, 1:-1])
@@ -110,6 +125,17 @@ def walk_pieces(lattice: Lattice, chains: Chains) -> Int:
 
     The walks around a piece, and the rings of its holes, are found on the lattice alone: what lies between two neighbouring
     upright cracks of a row is one piece.
+
+    Parameters
+    ----------
+    lattice : Lattice
+    chains : Chains
+        Of the lattice.
+
+    Returns
+    -------
+    ndarray, (2 K,), int64
+        From 0, for K chains.
     """
     walk = np.empty(len(lattice.start), np.int64)
     chain = np.repeat(np.arange(len(chains)), np.diff(chains.first))

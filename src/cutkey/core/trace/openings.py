@@ -20,6 +20,22 @@ def opened(pieces: Pieces, bad: Bool, places: Float, offs: Float, owner: Int, le
     """Pieces cut where they are furthest off, so that corners can form there; and which pieces begin at such a place.
 
     Where a boundary turns sharply its tip is what the lines on either side of it point to.
+
+    Parameters
+    ----------
+    pieces : Pieces
+    bad : ndarray, (chains,), bool
+        Chains that lie too far off.
+    places : ndarray, (M, 2), float64
+        Measured points, px.
+    offs : ndarray, (M,), float64
+        How far each is off, px.
+    owner : ndarray, (M,), int64
+        The chain each belongs to.
+    least : float
+        No piece becomes shorter than this, px.
+    tips : bool
+        Whether tips may be opened too.
     """
     parts: list[tuple[Float, Kind, Bool]] = []
     for chain in np.unique(pieces.chain).tolist():

@@ -26,7 +26,16 @@ class Pieces(NamedTuple):
 
 
 def line_controls(a: Float, b: Float) -> Float:
-    """Control points (N, 4, 2) of straight lines."""
+    """Control points (N, 4, 2) of straight lines.
+
+    Parameters
+    ----------
+    a, b : ndarray, (N, 2), float64
+
+    Returns
+    -------
+    ndarray, (N, 4, 2), float64
+    """
     return np.stack([a, a + (b - a) / 3, a + (b - a) * (2 / 3), b], 1)
 
 
@@ -51,7 +60,20 @@ def flatten(pieces: Pieces, tolerance: float) -> tuple[Float, Int]:
 
 
 def points_of(pieces: Pieces, tolerance: float, chains: int) -> list[Float]:
-    """Points along every chain, its ends included."""
+    """Points along every chain, its ends included.
+
+    Parameters
+    ----------
+    pieces : Pieces
+    tolerance : float
+        Between curves and their chords, px.
+    chains : int
+        How many there are.
+
+    Returns
+    -------
+    list of ndarray, (N, 2), float64
+    """
     points, piece = flatten(pieces, tolerance)
     chain = pieces.chain[piece]
     last = np.zeros((chains, 2))
@@ -61,7 +83,18 @@ def points_of(pieces: Pieces, tolerance: float, chains: int) -> list[Float]:
 
 
 def bezier(control: Float, t: Float) -> Float:
-    """Points of cubic Béziers (N, 4, 2) at parameters (N,)."""
+    """Points of cubic Béziers (N, 4, 2) at parameters (N,).
+
+    Parameters
+    ----------
+    control : ndarray, (N, 4, 2), float64
+    t : ndarray, (N,), float64
+        0 to 1.
+
+    Returns
+    -------
+    ndarray, (N, 2), float64
+    """
     s = 1 - t
     weights = np.stack([s**3, 3 * s * s * t, 3 * s * t * t, t**3], 1)
     return np.asarray(np.einsum("nk,nkd->nd", weights, control))

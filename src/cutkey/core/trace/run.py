@@ -18,9 +18,10 @@ from cutkey.core.imaging.prepare import calm, noise_level, over_matte
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.background import background_mask, border_label
-from cutkey.core.picture.labels import Labels, despeckle, label_pixels, surroundings
+from cutkey.core.picture.labels import label_pixels, surroundings
 from cutkey.core.picture.palette import explained_palette
 from cutkey.core.picture.read import Picture
+from cutkey.core.picture.specks import Labels, despeckle
 from cutkey.core.trace.deviation import Deviation, deviation
 from cutkey.core.trace.linework import centre_lines, drawn
 from cutkey.core.trace.partition import Partition, partition

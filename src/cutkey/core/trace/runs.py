@@ -58,7 +58,17 @@ def measure_runs(
     chains: Chains,
     local: NDArray[np.float32] | None = None,
 ) -> Runs:
-    """Measured points of all chains; those along the picture's border get none. For `local` see `crack_offsets`."""
+    """Measured points of all chains; those along the picture's border get none. For `local` see `crack_offsets`.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    labels : ndarray, (H, W), int32
+        Index into the palette, -1 for the background.
+    palette : ndarray, (K, 3), uint8
+    lattice, chains
+        Of the labels.
+    """
     middle, sure = _crack_points(rgb, labels, palette, lattice, chains.cracks, local)
     inner = (lattice.left[chains.cracks] >= 0) & (lattice.left[chains.cracks ^ 1] >= 0)
     keep = _across(rgb, palette, lattice, chains.cracks) & inner

@@ -37,7 +37,20 @@ class Pattern(NamedTuple):
 
 
 def marks_of(form: Form, at: complex, angle: float, owner: int, sign: int) -> tuple[Mark, Mark]:
-    """How a key shows on the near and on the far face."""
+    """How a key shows on the near and on the far face.
+
+    Parameters
+    ----------
+    form : Form
+    at : complex
+        Right and up on the face, mm.
+    angle : float
+        degrees.
+    owner : int
+        Side of the section it is printed on, -1 or 1.
+    sign : int
+        Which way round it is set in, 0 when it has no ends.
+    """
     of = form.of
     size = (form.size, form.height if of.tall else form.size, form.depth)
     facing = 90.0 if of.from_back else angle if of.oblong else None

@@ -15,7 +15,8 @@ import shapely
 
 from cutkey.core.geometry.areas import area_of, intersection, union
 from cutkey.core.geometry.solid import Solid, bounds_of
-from cutkey.core.keys.kind import Form, KeySolids
+from cutkey.core.keys.kind import Form, Key, KeySolids
+from cutkey.core.split.plane import Plane
 
 #: Extent below which a key is too thin to print and to hold, mm: two lines of a usual nozzle (common practice, no source).
 LEAST_KEY = 0.8
@@ -71,7 +72,18 @@ def stands(form: Form) -> bool:
 
 
 def with_wall(form: Form, u: float, v: float, angle: float = 0.0, owner: int = -1) -> tuple[Solid | None, Solid | None]:
-    """What must be filled on the near and the far side for a key: its sockets with the wall round them and behind their ends."""
+    """What must be filled on the near and the far side for a key: its sockets with the wall round them and behind their ends.
+
+    Parameters
+    ----------
+    form : Form
+    u, v : float
+        mm on the face.
+    angle : float
+        degrees.
+    owner : int
+        Side of the section a key of a shaped seam is printed on.
+    """
     # How far a pocket is open beyond the back does not matter; a shaped seam is as good as the plate it stands in.
     plain = form._replace(drop=form.wall + 1.0, rise=min(form.rise, form.height)) if form.of.from_back else form
     near, far = _walled(plain, owner)
@@ -82,8 +94,33 @@ def with_wall(form: Form, u: float, v: float, angle: float = 0.0, owner: int = -
     return put(near), put(far)
 
 
+def corners_of(key: Key, plane: Plane) -> np.ndarray:
+    """Corners of the box around a key, in the design.
+
+    Returns
+    -------
+    ndarray, (8, 3), float64
+        mm.
+    """
+    near, far = key.form.reach
+    w, h = key.form.half
+    v0, v1 = (key.v - 1e3, key.v + key.form.height) if key.form.of.from_back else (key.v - h, key.v + h)
+    return np.array([plane.lift(u, v, n) for u in (key.u - w, key.u + w) for v in (v0, v1) for n in (-near, far)])
+
+
 def footprint(form: Form, u: float, v: float, angle: float = 0.0, owner: int = -1) -> shapely.Geometry:
-    """What a key looks like on the cut face, in right and up."""
+    """What a key looks like on the cut face, in right and up.
+
+    Parameters
+    ----------
+    form : Form
+    u, v : float
+        mm on the face.
+    angle : float
+        degrees.
+    owner : int
+        Side of the section a key of a shaped seam is printed on.
+    """
     made = solids_of(form, u, v, angle, owner)
     sockets = [s for s in (made.near_socket, made.far_socket) if s is not None]
     beside = 1e-3

@@ -24,7 +24,13 @@ _NEAR = 0.02
 
 
 def grid_in(room: shapely.Geometry) -> Float:
-    """(N, 2) places on a grid inside a region, its own extremes among them."""
+    """(N, 2) places on a grid inside a region, its own extremes among them.
+
+    Parameters
+    ----------
+    room : Polygon or MultiPolygon
+        mm.
+    """
     if room.is_empty:
         return np.empty((0, 2))
     x0, y0, x1, y1 = room.bounds
@@ -69,7 +75,19 @@ def from_the_back(material: shapely.Geometry, half: float, height: float, wall: 
 
 
 def columns(material: shapely.Geometry, count: int = 400) -> tuple[Float, Float, Float]:
-    """Where a region begins and ends at places along its width: right, low and high; (count,) each."""
+    """Where a region begins and ends at places along its width: right, low and high; (count,) each.
+
+    Parameters
+    ----------
+    material : Polygon or MultiPolygon
+        mm.
+    count : int
+
+    Returns
+    -------
+    tuple of ndarray, (count,), float64
+        NaN where there is nothing.
+    """
     x0, y0, x1, y1 = material.bounds
     xs = np.linspace(x0, x1, count)
     xs[0], xs[-1] = x0 + 1e-6 * (x1 - x0), x1 - 1e-6 * (x1 - x0)
@@ -113,7 +131,19 @@ def spread(grid: Float, count: int, least: float) -> list[int]:
 
 
 def variants(grid: Float, base: list[int], step: float, most: int = 60) -> Iterator[list[int]]:
-    """Other choices like a given one: the last key, the one before ... moved towards the middle of the others by more and more steps."""
+    """Other choices like a given one: the last key, the one before ... moved towards the middle of the others by more and more steps.
+
+    Parameters
+    ----------
+    grid : ndarray, (N, 2), float64
+        mm.
+    base : list of int
+        Numbers of places of the grid.
+    step : float
+        mm.
+    most : int
+        How many are given.
+    """
     yield base
     if len(base) < 2:
         return

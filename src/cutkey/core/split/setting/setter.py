@@ -17,7 +17,6 @@ from cutkey.core.model.cuts import Cut, Keys
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.faces import Face, Slices, colours_at
 from cutkey.core.split.joint import Joint
-from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.marks import GIVE
 from cutkey.core.split.proofs.one_way import Known, fit_another_way
 from cutkey.core.split.setting.forms import stands
@@ -54,14 +53,6 @@ class Taken(NamedTuple):
 
     sections: tuple[int, int]
     points: np.ndarray  # (8, 3) corners of the box around it
-
-
-def corners_of(key: Key, plane: Plane) -> np.ndarray:
-    """Corners of the box around a key, in the design."""
-    near, far = key.form.reach
-    w, h = key.form.half
-    v0, v1 = (key.v - 1e3, key.v + key.form.height) if key.form.of.from_back else (key.v - h, key.v + h)
-    return np.array([plane.lift(u, v, n) for u in (key.u - w, key.u + w) for v in (v0, v1) for n in (-near, far)])
 
 
 class Setter:
