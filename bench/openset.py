@@ -1,7 +1,4 @@
-"""An open set of flat multi-colour drawings, fetched once by the benchmarks and never committed.
-
-OpenMoji 17.0.0 (CC BY-SA 4.0), from the npm registry.
-"""
+"""Open sets of flat drawings from the npm registry, fetched once by the benchmarks and never committed."""
 
 from __future__ import annotations
 
@@ -14,18 +11,28 @@ import numpy as np
 import resvg_py
 from PIL import Image
 
-NAME = "openmoji@17.0.0"
+#: Package and folder of each set: flat figures with outlines (CC BY-SA 4.0), flat figures without (CC BY 4.0), round flags (MIT),
+#: signs for maps in one colour (CC0), and signs of lines (MIT).
+SETS = {
+    "figures": ("openmoji@17.0.0", "package/color/svg/"),
+    "plain figures": ("@twemoji/svg@15.0.0", "package/"),
+    "flags": ("circle-flags@2.8.3", "package/flags/"),
+    "signs": ("@mapbox/maki@8.2.0", "package/icons/"),
+    "lines": ("feather-icons@4.29.2", "package/dist/icons/"),
+}
 FOLDER = Path(__file__).parent.parent / "build" / "bench-data"
 
 
-def drawings(count: int, seed: int = 1) -> list[tuple[str, str]]:
-    """Names and SVG texts of drawings picked at random."""
-    archive = FOLDER / f"{NAME.replace('@', '-')}.tgz"
+def drawings(count: int, seed: int = 1, of: str = "figures") -> list[tuple[str, str]]:
+    """Names and SVG texts of drawings of a set, picked at random."""
+    package, inner = SETS[of]
+    archive = FOLDER / f"{package.replace('/', '-').replace('@', '-').strip('-')}.tgz"
     if not archive.exists():
         FOLDER.mkdir(parents=True, exist_ok=True)
-        subprocess.run(["npm", "pack", NAME, "--silent"], cwd=FOLDER, check=True, stdout=subprocess.DEVNULL)
+        made = subprocess.run(["npm", "pack", package, "--silent"], cwd=FOLDER, check=True, capture_output=True, text=True)
+        (FOLDER / made.stdout.split()[-1]).replace(archive)
     with tarfile.open(archive) as tar:
-        names = sorted(n for n in tar.getnames() if n.startswith("package/color/svg/") and n.endswith(".svg"))
+        names = sorted(n for n in tar.getnames() if n.startswith(inner) and n.endswith(".svg"))
         chosen = np.random.default_rng(seed).permutation(len(names))[:count]
         out = []
         for k in sorted(chosen.tolist()):

@@ -6,11 +6,12 @@ import importlib
 from pathlib import Path
 
 import pytest
-from bench import gaps, quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg, strength
+from bench import gaps, quality_colours, quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg, strength
 from bench.__main__ import MODULES
 
 from cutkey.demo import models
 
+QUALITIES = (quality_colours, quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg)
 HELPERS = {"__init__", "__main__", "timing", "shapes", "openset", "strangers"}
 DISC = (
     '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64" width="64" height="64"><rect width="64" height="64" fill="#ffffff"/>'
@@ -24,7 +25,7 @@ FLAG = (
 
 def test_no_module_is_left_out():
     found = {p.stem for p in Path(importlib.import_module("bench").__file__).parent.glob("*.py")} - HELPERS
-    qualities = {m.__name__.rpartition(".")[2] for m in (quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg)}
+    qualities = {m.__name__.rpartition(".")[2] for m in QUALITIES}
     assert found == {m.__name__.rpartition(".")[2] for m in MODULES} | qualities | {"strength", "gaps"}
 
 
@@ -49,6 +50,8 @@ def test_qualities_run():
     assert dict(count) == {"sound": 1} and len(rows) == 1
     assert quality_shapes.measure(sizes=(32,))
     assert quality_svg.measure(some=[("disc.svg", DISC)])["good"] == 1.0
+    rows = quality_colours.measure(2, sizes=(128,), some={"signs": [("disc.svg", DISC), ("flag.svg", FLAG)]})
+    assert {row: v["right"] for row, v in rows.items()} == {"signs, 128 px": "2 of 2", "signs, JPEG 40": "2 of 2", "signs, noise": "2 of 2"}
     found = quality_pictures.measure(1, ("palette given",), [("flag.svg", FLAG)])
     assert found["palette given"]["wrong"] < 0.01 and found["palette given"]["valid"]
 

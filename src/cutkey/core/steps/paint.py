@@ -74,6 +74,7 @@ class Paint(Step, frozen=True, tag="paint"):
 
     def do(self, work: Work) -> None:
         """Cover what was drawn."""
+        import cv2
         import numpy as np
 
         from cutkey.core.colour.difference import rgb_of
@@ -93,7 +94,8 @@ class Paint(Step, frozen=True, tag="paint"):
         work.rgb = np.round(work.rgb * (1 - share) + ink * share).astype(np.uint8)
         work.away = work.away & (cover < 128)
         if work.alpha is not None:
-            work.alpha = np.maximum(alpha, cover)
+            # What is left of an edge pixel and what comes back of it add up.
+            work.alpha = np.asarray(cv2.add(alpha, cover))
 
 
 def _thinned(points: list[Point], least: float = 0.0008) -> tuple[Point, ...]:
