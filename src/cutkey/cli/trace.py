@@ -14,6 +14,7 @@ from cutkey.core.files import write_atomic
 from cutkey.core.formats import read_drawing
 from cutkey.core.geometry.graphic import Graphic, Measure, measure, to_size
 from cutkey.core.model.job import Source
+from cutkey.core.model.printer import Printer
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.read import read_picture
 from cutkey.core.steps.invert import Invert
@@ -66,6 +67,9 @@ def run(o: argparse.Namespace) -> int:
     write_atomic(o.output, svg_of(graphic, source.name).encode())
     measures = measure(graphic)
     print(f"{o.output}: {format_size((graphic.width, graphic.height))} mm, {len(measures)} colours, {len(traced.specks)} specks taken up")
+    notes = [*traced.notes, *_too_fine(measures)]
+    for note in notes:
+        print(f"note: {note}")
     off = traced.off
     assert off is not None
     scale = traced.mm_per_px
@@ -75,6 +79,7 @@ def run(o: argparse.Namespace) -> int:
         graphic,
         measures,
         {
+            "notes": notes,
             "specks": len(traced.specks),
             "threshold": traced.threshold,
             "thresholds": list(traced.thresholds),
@@ -86,6 +91,13 @@ def run(o: argparse.Namespace) -> int:
         },
     )
     return DONE
+
+
+def _too_fine(measures: list[Measure]) -> list[str]:
+    """What a usual nozzle does not print."""
+    nozzle = Printer().nozzle
+    fine = [m for m in measures if m.narrowest < nozzle]
+    return [f"{m.colour} has pieces no wider than {m.narrowest:.2g} mm, which a nozzle of {nozzle:g} mm does not print" for m in fine]
 
 
 def _drawing(o: argparse.Namespace, source: Source, files: dict[str, bytes]) -> int:

@@ -58,10 +58,10 @@ def check_bodies(decided: Sequence[str], stays: float, mesh: Mesh) -> list[Findi
 
 @check(130)
 def read_whole(c: Context) -> Iterator[Finding]:
-    """What was done to an opened model and to drawings, by the program or on the maker's word, is told."""
+    """What was done to an opened model, to drawings and pictures, by the program or on the maker's word, is told."""
     base = c.job.base
     yield from check_read(c.body.done, c.body.lost, c.job.source(base.source).name if isinstance(base, ModelBase) else "")
     yield from check_bodies(c.body.decided, c.body.stays, c.bare.mesh)
     for drawn in c.drawn:
         for note in drawn.notes:
-            yield Finding("read", "look at", "Drawing changed on reading", f"{drawn.spec.name}: {note}", drawn.spec.name)
+            yield Finding("read", "look at", "Changed on reading", f"{drawn.spec.name}: {note}", drawn.spec.name)

@@ -72,7 +72,7 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
             picture = memo.get(digest("draft", spec.source), lambda: reduced(picture, DRAFT_SIDE))
         ready = memo.get(digest("prepared", spec.source, spec.trace.steps, draft), lambda: prepare(picture, spec.trace.steps))
         traced = trace(picture, spec.trace, spec.width_mm, source.name, spec.whole, ready, proof=not draft)
-        regions = traced.regions
+        regions, notes = traced.regions, traced.notes
         h, w = traced.picture.shape[:2]
         box = (0.0, 0.0, float(w), float(h)) if spec.whole else box_of(regions)
     if spec.trace.snap and rack:
@@ -108,7 +108,7 @@ def reduced(picture: Picture, side: int) -> Picture:
     size = (max(4, round(w * scale)), max(4, round(h * scale)))
     rgb, alpha = (None if a is None else np.asarray(cv2.resize(a, size, interpolation=cv2.INTER_AREA), np.uint8) for a in picture[:2])
     assert rgb is not None
-    return Picture(rgb, alpha, picture.original_size)
+    return picture._replace(rgb=rgb, alpha=alpha)
 
 
 def _snapped(regions: Sequence[Region], rack: Sequence[Filament]) -> list[Region]:

@@ -6,7 +6,7 @@ from cutkey.core.formats.kind import Format
 
 
 class Pictures(Format):
-    """PNG, JPEG, WebP, BMP and TIFF."""
+    """PNG, JPEG, WebP, AVIF, GIF, BMP and TIFF."""
 
     id, rank, holds = "pictures", 80, "picture"
-    suffixes = (".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff")
+    suffixes = (".png", ".jpg", ".jpeg", ".webp", ".avif", ".gif", ".bmp", ".tif", ".tiff")

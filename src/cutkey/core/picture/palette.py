@@ -35,6 +35,14 @@ SAME_WHEN_CLEAN = 2.8
 MOST_KINDS, MOST_BINS = 3000, 20_000
 
 
+class Palette(NamedTuple):
+    """Colours of a picture."""
+
+    colours: NDArray[np.uint8]  # (N, 3), most frequent first, those of lines last
+    why: str  # there are so many: one sentence for the maker
+    lines: int = 0  # how many occur in lines and tips only
+
+
 def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
     """The colours a person would name in a picture; see `explained_palette`.
 
@@ -48,10 +56,10 @@ def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
     -------
     ndarray, (K, 3), uint8
     """
-    return explained_palette(rgb, count)[0]
+    return explained_palette(rgb, count).colours
 
 
-def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> tuple[NDArray[np.uint8], str]:
+def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> Palette:
     """The colours a person would name in a picture, most frequent first, and why there are so many.
 
     Flat places vote, so that the blends along anti-aliased edges never become colours; then lines and tips, which are flat nowhere,
@@ -66,15 +74,13 @@ def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> tuple[NDArray[n
 
     Returns
     -------
-    palette : ndarray, (N, 3) uint8
+    Palette
         At least one colour, at most `count` (or `MAX_AUTOMATIC`).
-    why : str
-        One sentence for the maker.
     """
     found = _found(rgb, max(count, MAX_AUTOMATIC))
     colours = np.concatenate([found.flat, found.lines])
     if not count:
-        return _levels(colours), _why(found)
+        return Palette(_levels(colours), _why(found), len(found.lines))
     pixels = _picked(rgb, np.ones(rgb.shape[:2], bool))
     nearest = nearest_colour(pixels[None], _levels(colours))[0]
     few = joined(colours, np.bincount(nearest, minlength=len(colours)) / len(pixels), count)
@@ -82,10 +88,12 @@ def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> tuple[NDArray[n
     others = np.abs(pixels - colours[nearest]).max(-1) > OTHER
     if not found.compressed and (found.clean < SHADED or np.mean(others) > SHADED):
         few = settled(_seen(pixels, MOST_BINS), few, count)
-        return _levels(few), f"the {len(few)} that stand best for all of the picture"
+        return Palette(_levels(few), f"the {len(few)} that stand best for all of the picture")
     if len(few) < len(colours):
-        return _levels(few), f"{_colours(len(few))} of the {len(colours)} that are there, the rest joined to the most alike"
-    return _levels(few), _why(found) + ("" if len(few) == count else "; more than these are not there")
+        why = f"{_colours(len(few))} of the {len(colours)} that are there, the rest joined to the most alike"
+    else:
+        why = _why(found) + ("" if len(few) == count else "; more than these are not there")
+    return Palette(_levels(few), why, len(found.lines))
 
 
 class _Found(NamedTuple):

@@ -7,13 +7,16 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 
 from cutkey.core.errors import BadInput
 from cutkey.core.limits import reading
 from cutkey.core.steps.kind import WORKING_SIDE
 
 MAX_MEGAPIXELS = 100
+FORMATS = ("PNG", "JPEG", "WEBP", "AVIF", "GIF", "BMP", "TIFF")
+#: What may be white in pictures that hold numbers, by Pillow's name of their kind.
+WHITES = {"I;16": (65535.0,), "I": (255.0, 65535.0), "F": (1.0, 255.0, 65535.0)}
 
 
 class Picture(NamedTuple):
@@ -22,6 +25,7 @@ class Picture(NamedTuple):
     rgb: NDArray[np.uint8]  # (H, W, 3)
     alpha: NDArray[np.uint8] | None  # (H, W), None when opaque
     original_size: tuple[int, int]  # width, height in px as stored
+    notes: tuple[str, ...] = ()  # what was done to read it
 
 
 def read_picture(data: bytes, name: str) -> Picture:
@@ -30,7 +34,7 @@ def read_picture(data: bytes, name: str) -> Picture:
     Parameters
     ----------
     data : bytes
-        The file as it is: PNG, JPEG, WebP, BMP or TIFF.
+        The file as it is: PNG, JPEG, WebP, AVIF, GIF, BMP or TIFF.
     name : str
         What to call the file in messages.
 
@@ -48,7 +52,7 @@ def read_picture(data: bytes, name: str) -> Picture:
 
 def _decoded(data: bytes, name: str, previous: int | None) -> Picture:
     try:
-        with Image.open(io.BytesIO(data), formats=("PNG", "JPEG", "WEBP", "BMP", "TIFF")) as image:
+        with Image.open(io.BytesIO(data), formats=FORMATS) as image:
             size = image.size
             if size[0] * size[1] > MAX_MEGAPIXELS * 1e6:
                 raise BadInput(
@@ -56,7 +60,10 @@ def _decoded(data: bytes, name: str, previous: int | None) -> Picture:
                     f"reduce it to {WORKING_SIDE} px on its longer side, which is all a trace needs."
                 )
             image.draft("RGB", (WORKING_SIDE, WORKING_SIDE))
-            upright = ImageOps.exif_transpose(image)
+            frames = getattr(image, "n_frames", 1)
+            upright, notes = _in_srgb(_in_bytes(ImageOps.exif_transpose(image), name), image.info.get("icc_profile"))
+            if frames > 1:
+                notes = (f"{name} has {frames} pictures in it; the first is used", *notes)
             has_alpha = "A" in upright.getbands() or "transparency" in upright.info
             upright = upright.convert("RGBA" if has_alpha else "RGB")
             longest = max(upright.size)
@@ -66,7 +73,11 @@ def _decoded(data: bytes, name: str, previous: int | None) -> Picture:
                 upright = upright.resize(new, Image.Resampling.BOX, reducing_gap=2.0)
             pixels = np.asarray(upright)
     except UnidentifiedImageError:
-        raise BadInput(f"{name} is not a picture Cut Key can read; use PNG, JPEG, WebP, BMP or TIFF.") from None
+        if data[4:12] in (b"ftypheic", b"ftypheix", b"ftypmif1", b"ftypmsf1", b"ftyphevc"):
+            raise BadInput(
+                f"{name} is a HEIC picture, which Cut Key cannot read; save it as JPEG or PNG on the phone or computer."
+            ) from None
+        raise BadInput(f"{name} is not a picture Cut Key can read; use PNG, JPEG, WebP, AVIF, GIF, BMP or TIFF.") from None
     except (OSError, SyntaxError, ValueError, EOFError, MemoryError, Image.DecompressionBombError):
         raise BadInput(f"{name} is damaged or cut short; open it in a picture editor and save it again.") from None
     finally:
@@ -76,4 +87,41 @@ def _decoded(data: bytes, name: str, previous: int | None) -> Picture:
         alpha = None
     if min(pixels.shape[:2]) < 2:
         raise BadInput(f"{name} is only {size[0]} × {size[1]} px; choose a larger picture.")
-    return Picture(np.ascontiguousarray(pixels[..., :3]), alpha, size)
+    return Picture(np.ascontiguousarray(pixels[..., :3]), alpha, size, notes)
+
+
+def _in_bytes(image: Image.Image, name: str) -> Image.Image:
+    """A picture of 16 bits, or of numbers, in 8 bits: by its own range where that is none of the usual ones."""
+    if image.mode not in ("I", "F") and not image.mode.startswith("I;"):
+        return image
+    values = np.asarray(image, np.float64)
+    seen = values[np.isfinite(values)]
+    if not len(seen):
+        raise BadInput(f"{name} holds no brightness that is a number; export the picture again.")
+    low, high = float(seen.min()), float(seen.max())
+    tops = WHITES["I;16" if image.mode.startswith("I;") else image.mode]
+    usual = next((top for top in tops if low >= 0 and high <= top), None)
+    low, high = (0.0, usual) if usual is not None else (low, high)
+    grey = (np.nan_to_num(values, nan=low, posinf=high, neginf=low) - low) / max(high - low, 1e-12)
+    return Image.fromarray(np.clip(np.round(grey * 255), 0, 255).astype(np.uint8))
+
+
+def _in_srgb(image: Image.Image, profile: bytes | None) -> tuple[Image.Image, tuple[str, ...]]:
+    """The colours as a screen shows them, when the picture says in which space they are; and what is to be said of it."""
+    if not profile or image.mode not in ("RGB", "RGBA", "CMYK", "L"):
+        return image, ()
+    try:
+        own = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+        title = " ".join(ImageCms.getProfileDescription(own).split())
+        if "srgb" in title.lower():
+            return image, ()
+        alpha = image.getchannel("A") if image.mode == "RGBA" else None
+        bare = image.convert("RGB") if alpha is not None else image
+        shown = ImageCms.profileToProfile(bare, own, ImageCms.createProfile("sRGB"), outputMode="RGB")
+    except (ImageCms.PyCMSError, OSError, ValueError, TypeError):
+        return image, ("its colour profile is damaged, so its colours may be a little off",)
+    if shown is None:
+        return image, ()
+    if alpha is not None:
+        shown.putalpha(alpha)
+    return shown, ()

@@ -7,6 +7,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 import shapely
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import difference, hex_of, rgb_of
@@ -18,7 +19,7 @@ from cutkey.core.imaging.prepare import calm, noise_level, over_matte
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.background import background_mask, border_label
-from cutkey.core.picture.labels import label_pixels, surroundings
+from cutkey.core.picture.labels import label_pixels, spread, surroundings
 from cutkey.core.picture.palette import explained_palette
 from cutkey.core.picture.read import Picture
 from cutkey.core.picture.specks import Labels, despeckle
@@ -29,6 +30,10 @@ from cutkey.core.trace.partition import Partition, partition
 #: Curves are flattened to this many mm at final size, but never finer than `_FINEST` px.
 FLATNESS_MM = 0.01
 _FINEST = 0.01
+#: Longest side, px, of a picture that is enlarged where it has lines that are nowhere flat.
+SMALL = 400
+#: A colour of its own that goes with the background is told from this difference (CIEDE2000) and share of the picture on.
+FAINT, FAINT_SHARE = 0.4, 0.005
 
 
 class Trace(NamedTuple):
@@ -48,6 +53,7 @@ class Trace(NamedTuple):
     pieces: int  # lines, arcs and curves in all boundaries
     to_pixels: NDArray[np.float64]  # (3, 3) from fractions of the opened picture to pixels of `picture`
     mm_per_px: float
+    notes: tuple[str, ...] = ()
 
 
 class _Labelled(NamedTuple):
@@ -57,6 +63,7 @@ class _Labelled(NamedTuple):
     threshold: float | None = None
     thresholds: tuple[float, ...] = ()
     why: str = ""
+    lines: int = 0  # colours that occur in lines and tips only
 
 
 def trace(
@@ -94,8 +101,11 @@ def trace(
     rgb, matte = (ready.rgb, None) if ready.alpha is None else over_matte(ready.rgb, ready.alpha)
     noise = noise_level(rgb)
     work = calm(rgb, noise) if settings.smooth else rgb
-    grey = np.asarray(cv2.cvtColor(work, cv2.COLOR_RGB2GRAY), np.uint8)
-    found = _labelled(work, grey, settings, matte)
+    found = _labelled(work, settings, matte)
+    if found.lines and proof and max(work.shape[:2]) <= SMALL:
+        ready, rgb, work = _enlarged(ready, rgb, work)
+        found = _labelled(work, replace(settings, palette=tuple(map(hex_of, found.palette))), matte)._replace(why=found.why)
+    grey = _grey(work)
     palette = found.palette
     keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
     if not keep.any():
@@ -131,7 +141,26 @@ def trace(
         cut.pieces,
         ready.to_pixels,
         mm_per_px,
+        (*picture.notes, *_went_along(rgb, keep, found, settings.mode)),
     )
+
+
+def _enlarged(ready: Prepared, rgb: U8, work: U8) -> tuple[Prepared, U8, U8]:
+    """A small picture several times as large: a line of one px is no strip of whole pixels, of two and more it is."""
+    h, w = work.shape[:2]
+    n = min(4, max(2, -(-SMALL // max(h, w))))
+
+    def larger(a: U8, how: int = cv2.INTER_CUBIC) -> U8:
+        return np.asarray(cv2.resize(a, (n * w, n * h), interpolation=how), np.uint8)
+
+    away = None if ready.away is None else larger(ready.away.astype(np.uint8), cv2.INTER_NEAREST) > 0
+    alpha = None if ready.alpha is None else larger(ready.alpha)
+    rgb, work = larger(rgb), larger(work)
+    return Prepared(rgb, alpha, away, np.diag([n, n, 1.0]) @ ready.to_pixels), rgb, work
+
+
+def _grey(rgb: U8) -> U8:
+    return np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), np.uint8)
 
 
 def _off(image: U8, cut: Partition, table: U8) -> Deviation:
@@ -139,7 +168,8 @@ def _off(image: U8, cut: Partition, table: U8) -> Deviation:
     return deviation(image, cut.arcs, colours[cut.left], colours[cut.right], (cut.left >= 0) & (cut.right >= 0))
 
 
-def _labelled(work: U8, grey: U8, settings: TraceSettings, matte: U8 | None) -> _Labelled:
+def _labelled(work: U8, settings: TraceSettings, matte: U8 | None) -> _Labelled:
+    grey = _grey(work)
     if settings.mode == "threshold":
         threshold = settings.threshold
         if threshold is None:
@@ -149,12 +179,12 @@ def _labelled(work: U8, grey: U8, settings: TraceSettings, matte: U8 | None) -> 
     if settings.mode == "levels":
         return _levelled(grey, tuple(sorted(settings.thresholds)) or _thresholds(grey, max(2, settings.colours or 4)))
     if settings.palette:
-        palette, why = np.array([rgb_of(c) for c in settings.palette], np.uint8), "picked by hand"
+        palette, why, lines = np.array([rgb_of(c) for c in settings.palette], np.uint8), "picked by hand", 0
     else:
-        palette, why = explained_palette(work, settings.colours + (settings.colours > 0 and settings.background != "none"))
+        palette, why, lines = explained_palette(work, settings.colours + (settings.colours > 0 and settings.background != "none"))
     if matte is not None and difference(matte, palette).min() > 2:
         palette = np.concatenate([palette, matte[None]])
-    return _Labelled(work, palette, _merged(label_pixels(work, palette), palette, settings.merges), why=why)
+    return _Labelled(work, palette, _merged(label_pixels(work, palette), palette, settings.merges), why=why, lines=lines)
 
 
 def _levelled(grey: U8, thresholds: tuple[float, ...]) -> _Labelled:
@@ -205,6 +235,26 @@ def _background(
         return out
     # What is gone already counts as background that the rest may touch.
     return out | background_mask(np.where(out, value, labels), value, touching_only=not settings.everywhere)
+
+
+def _went_along(rgb: U8, keep: NDArray[np.bool_], found: _Labelled, mode: str) -> list[str]:
+    """Colours of their own that went with the background, because they are so like it: nothing joins it without a word."""
+    if keep.all() or mode != "colours":
+        return []
+    away = np.flatnonzero(~keep & (spread(rgb) <= 1))
+    kinds, count = np.unique(rgb.reshape(-1, 3).take(away, 0).astype(np.int64) @ np.array([1 << 16, 1 << 8, 1]), return_counts=True)
+    large = count >= max(FAINT_SHARE * keep.size, 30)
+    colours = np.stack([kinds >> 16, kinds >> 8 & 255, kinds & 255], 1)[large]
+    if len(colours) < 2:
+        return []
+    ground = colours[np.argmax(count[large])]
+    off = difference(ground.astype(float), colours.astype(float))
+    return [
+        f"{hex_of(c)}, {100 * n / keep.size:.2g} % of the picture, is so like the background {hex_of(ground)} that it went with it; "
+        "pick the colours by hand to keep it"
+        for c, n, d in zip(colours.tolist(), count[large].tolist(), off.tolist(), strict=True)
+        if d > FAINT
+    ][:3]
 
 
 def _fringe(labels: Labels, away: NDArray[np.bool_]) -> NDArray[np.bool_]:

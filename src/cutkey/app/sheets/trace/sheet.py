@@ -78,7 +78,10 @@ class TraceSheet(Sheet):
         self.picture = Card(self.tr("Picture"), "", None)
         self.picture.add_below(self.picker)
         add = button(
-            self.tr("open a picture"), "add", "picture", self.tr("PNG, JPEG, WebP, BMP, TIFF, SVG or DXF; you can also drop or paste one")
+            self.tr("open a picture"),
+            "add",
+            "picture",
+            self.tr("PNG, JPEG, WebP, AVIF, GIF, BMP, TIFF, SVG or DXF; you can also drop or paste one"),
         )
         add.clicked.connect(lambda: self.desk.commands["open_picture"]())
         self.other = button(

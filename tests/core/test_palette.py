@@ -1,0 +1,175 @@
+"""Which colours are in a picture: thin lines, pale fields, compressed and grainy pictures, and as many as are asked for."""
+
+from __future__ import annotations
+
+import io
+import math
+import struct
+
+import cv2
+import numpy as np
+import pytest
+import skimage.data
+from bench.openset import painted
+from bench.quality_pictures import jpeg, noisy
+from PIL import Image, ImageCms
+
+from cutkey.cli.main import main
+from cutkey.core.colour.difference import difference, lab_of
+from cutkey.core.errors import BadInput
+from cutkey.core.imaging.prepare import calm, noise_level
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.picture.palette import explained_palette, find_palette
+from cutkey.core.picture.read import Picture, read_picture
+from cutkey.core.trace.run import trace
+
+RED, BLACK, WHITE, PALE = "#d02020", "#000000", "#ffffff", "#eeeeee"
+FIELDS = (
+    f'<rect width="128" height="50" fill="{PALE}"/><circle cx="64" cy="70" r="34" fill="{RED}"/>'
+    '<circle cx="64" cy="70" r="12" fill="#204080"/>'
+)
+
+
+def drawn(body: str, size: int = 128, scale: int = 1) -> np.ndarray:
+    """A drawing as a renderer anti-aliases it."""
+    return painted(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {size} {size}">{body}</svg>', size * scale)
+
+
+def traced(rgb: np.ndarray, **how) -> dict[str, float]:
+    """Area of each colour in square pixels of the picture as it was."""
+    made = trace(Picture(rgb, None, rgb.shape[1::-1]), TraceSettings(**how), 40.0)
+    return {r.colour: r.geometry.area * (rgb.shape[1] / made.picture.shape[1]) ** 2 for r in made.regions}
+
+
+def linear_profile() -> bytes:
+    """A profile with the primaries of sRGB and linear light (ICC.1:2001-04, sections 6.1 to 6.5)."""
+
+    def xyz(*values: float) -> bytes:
+        return b"XYZ " + bytes(4) + struct.pack(">3i", *(round(v * 65536) for v in values))
+
+    curve = b"curv" + bytes(4) + struct.pack(">IH2x", 1, 256)
+    name = b"desc" + bytes(4) + struct.pack(">I", 7) + b"linear\0" + bytes(78) + b"\0"
+    tags = {
+        b"desc": name,
+        b"wtpt": xyz(0.9642, 1.0, 0.8249),
+        b"rXYZ": xyz(0.4361, 0.2225, 0.0139),
+        b"gXYZ": xyz(0.3851, 0.7169, 0.0971),
+        b"bXYZ": xyz(0.1431, 0.0606, 0.7141),
+        **dict.fromkeys((b"rTRC", b"gTRC", b"bTRC"), curve),
+    }
+    table, body, at = struct.pack(">I", len(tags)), b"", 128 + 4 + 12 * len(tags)
+    for tag, data in tags.items():
+        data += bytes(-len(data) % 4)
+        table += tag + struct.pack(">II", at + len(body), len(data))
+        body += data
+    head = struct.pack(">I4sI4s4s4s12x4s", 128 + len(table) + len(body), b"test", 0x02100000, b"mntr", b"RGB ", b"XYZ ", b"acsp")
+    head += bytes(68 - len(head)) + struct.pack(">3i", 63190, 65536, 54061)
+    return head + bytes(128 - len(head)) + table + body
+
+
+@pytest.mark.parametrize("width", [3.0, 1.5])
+def test_an_outline_that_is_nowhere_flat_is_a_colour_of_its_own(width):
+    found = traced(drawn(f'<circle cx="64" cy="64" r="40" fill="{RED}" stroke="{BLACK}" stroke-width="{width}"/>'))
+    assert list(found) == [RED, BLACK]
+    # Areas of a disc and of a ring.
+    assert found[RED] == pytest.approx(math.pi * (40 - width / 2) ** 2, rel=0.01)
+    assert found[BLACK] == pytest.approx(2 * math.pi * 40 * width, rel=0.03)
+
+
+def test_slanted_lines_and_line_art_come_out():
+    found = traced(drawn('<line x1="10" y1="100" x2="118" y2="31" stroke="#204080" stroke-width="3"/>'))
+    assert found == {"#204080": pytest.approx(3 * math.hypot(108, 69), rel=0.01)}
+    thin = traced(drawn('<path d="M20 20L100 30L60 110Z" fill="none" stroke="black" stroke-width="1"/>'), everywhere=True)
+    assert len(thin) == 1 and sum(thin.values()) == pytest.approx(80.6 + 89.4 + 98.5, rel=0.12)
+    sign = drawn('<path d="M4 16H28M16 4V28M8 8L24 24" fill="none" stroke="#205020" stroke-width="2.6"/>', 32)
+    assert difference((32.0, 80.0, 32.0), find_palette(sign)[1].astype(float)) < 2
+
+
+def test_pale_fields_stay_and_so_they_do_in_compressed_and_grainy_pictures():
+    clean = drawn(FIELDS, scale=4)
+    grainy = noisy(clean, 13)
+    for rgb in (clean, jpeg(clean, 40), jpeg(clean, 90), calm(grainy, noise_level(grainy)), cv2.GaussianBlur(clean, (0, 0), 2)):
+        found = find_palette(rgb).astype(float)
+        wanted = np.array([[255, 255, 255], [238, 238, 238], [208, 32, 32], [32, 64, 128]], float)
+        assert len(found) == 4 and difference(wanted[:, None], found[None]).min(1).max() < 2.5
+
+
+def test_what_goes_with_the_background_is_said():
+    rgb = np.full((200, 200, 3), 255, np.uint8)
+    rgb[:60] = (252, 252, 252)
+    rgb[100:150, 50:150] = (200, 30, 30)
+    made = trace(Picture(rgb, None, (200, 200)), TraceSettings(), 40.0)
+    assert [r.colour for r in made.regions] == ["#c81e1e"]
+    assert made.notes == (
+        "#fcfcfc, 30 % of the picture, is so like the background #ffffff that it went with it; pick the colours by hand to keep it",
+    )
+    by_hand = trace(Picture(rgb, None, (200, 200)), TraceSettings(palette=("#ffffff", "#fcfcfc", "#c81e1e")), 40.0)
+    assert {r.colour for r in by_hand.regions} == {"#fcfcfc", "#c81e1e"}
+
+
+@pytest.mark.parametrize("count", [1, 2, 3])
+def test_as_many_colours_come_back_as_are_asked_for(count):
+    # Red is the largest of what is left when the white around it is taken away; the pale field is most like that.
+    found = traced(drawn(FIELDS, scale=4), colours=count)
+    assert list(found) == [RED, "#204080", PALE][:count] or set(found) == {RED, "#204080", PALE}
+    assert len(found) == count
+    grainy = noisy(drawn(FIELDS, scale=4), 13)
+    truth = np.array([[255, 255, 255], [238, 238, 238], [208, 32, 32], [32, 64, 128]], float)
+    four = find_palette(calm(grainy, noise_level(grainy)), 4).astype(float)
+    assert len(four) == 4 and difference(truth[:, None], four[None]).min(1).max() < 2.5
+
+
+def test_a_photograph_in_few_colours_is_as_near_as_k_means_makes_it():
+    # Photograph bundled with scikit-image (public domain); k-means of OpenCV, the best of three.
+    rgb = np.ascontiguousarray(skimage.data.astronaut()[::2, ::2])
+    lab = lab_of(rgb.reshape(-1, 3).astype(float))
+    for count in (4, 8):
+        cv2.setRNGSeed(1)
+        means = cv2.kmeans(lab.astype(np.float32), count, None, (3, 40, 0.1), 3, cv2.KMEANS_PP_CENTERS)[2]
+        own, other = (
+            np.sqrt(((lab[:, None] - c[None]) ** 2).sum(-1).min(1)).mean() for c in (lab_of(find_palette(rgb, count).astype(float)), means)
+        )
+        assert len(find_palette(rgb, count)) == count and own < 1.05 * other
+    assert "stand best" in explained_palette(rgb, 4).why
+
+
+def test_every_kind_of_picture_is_read():
+    ramp = np.linspace(0, 1, 64)[None].repeat(16, 0)
+
+    def read(image: Image.Image, kind: str, **how) -> Picture:
+        buffer = io.BytesIO()
+        image.save(buffer, kind, **how)
+        return read_picture(buffer.getvalue(), f"ramp.{kind.lower()}")
+
+    wanted = np.round(255 * ramp)
+    for image, kind in (
+        (Image.fromarray((ramp * 65535).astype(np.uint16)), "PNG"),
+        (Image.fromarray((ramp * 65535).astype(np.uint16)), "TIFF"),
+        (Image.fromarray(ramp.astype(np.float32)), "TIFF"),
+        (Image.fromarray((ramp * 255).astype(np.float32)), "TIFF"),
+        (Image.fromarray((ramp * 8 - 3).astype(np.float32)), "TIFF"),
+    ):
+        assert np.abs(read(image, kind).rgb[..., 1] - wanted).max() <= 1, (image.mode, kind)
+    with pytest.raises(BadInput, match="no brightness that is a number"):
+        read(Image.fromarray(np.full((8, 8), np.nan, np.float32)), "TIFF")
+    assert np.abs(read(Image.fromarray(wanted.astype(np.uint8)).convert("RGB"), "AVIF", quality=95).rgb[..., 1] - wanted).max() < 8
+    frames = [Image.new("RGB", (20, 20), c) for c in ("red", "blue", "green")]
+    moving = read(frames[0], "GIF", save_all=True, append_images=frames[1:])
+    assert moving.rgb[0, 0].tolist() == [255, 0, 0] and moving.notes == ("ramp.gif has 3 pictures in it; the first is used",)
+    with pytest.raises(BadInput, match=r"HEIC picture.*save it as JPEG"):
+        read_picture(b"\0\0\0\x18ftypheic" + bytes(40), "phone.heic")
+    own = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+    grey = Image.fromarray(wanted.astype(np.uint8)).convert("RGB")
+    assert np.abs(read(grey, "PNG", icc_profile=own).rgb[..., 1] - wanted).max() == 0
+    # The transfer curve of sRGB (IEC 61966-2-1) is what light that was stored as it is has to go through.
+    curve = np.where(ramp <= 0.0031308, 12.92 * ramp, 1.055 * ramp ** (1 / 2.4) - 0.055)
+    assert np.abs(read(grey, "PNG", icc_profile=linear_profile()).rgb[8:, 2:, 1] - 255 * curve[8:, 2:]).max() < 4
+    assert read(Image.new("RGB", (8, 8), "red"), "PNG", icc_profile=b"nonsense").notes == (
+        "its colour profile is damaged, so its colours may be a little off",
+    )
+
+
+def test_what_is_too_fine_to_print_is_told_on_the_command_line(tmp_path, capsys):
+    Image.fromarray(drawn(f'<circle cx="64" cy="64" r="40" fill="{RED}" stroke="{BLACK}" stroke-width="1.5"/>')).save(tmp_path / "a.png")
+    assert main(["trace", str(tmp_path / "a.png"), "-o", str(tmp_path / "a.svg"), "--width", "12"]) == 0
+    assert "note: #000000 has pieces no wider than 0.2" in capsys.readouterr().out
