@@ -94,6 +94,20 @@ def test_pale_fields_stay_and_so_they_do_in_compressed_and_grainy_pictures():
         assert len(found) == 4 and difference(wanted[:, None], found[None]).min(1).max() < 2.5
 
 
+def test_pixel_art_keeps_its_squares_however_large_they_are_shown():
+    art = np.full((16, 16, 3), 255, np.uint8)
+    art[3:13, 4:12] = 0
+    art[4:12, 5:11] = (200, 40, 40)
+    art[9, 6:10] = (250, 200, 30)
+    art[5, 5:7] = (120, 20, 20)
+    wanted = {"#000000": 32.0, "#c82828": 42.0, "#fac81e": 4.0, "#781414": 2.0}
+    for times in (1, 20):
+        shown = np.kron(art, np.ones((times, times, 1), np.uint8))
+        assert traced(shown, mode="pixels") == {c: pytest.approx(a * times**2) for c, a in wanted.items()}
+    assert list(traced(art, mode="pixels", colours=2)) == ["#c82828", "#000000"]
+    assert len(traced(np.ascontiguousarray(skimage.data.astronaut()[::8, ::8]), mode="pixels", colours=3)) == 3
+
+
 def test_what_goes_with_the_background_is_said():
     rgb = np.full((200, 200, 3), 255, np.uint8)
     rgb[:60] = (252, 252, 252)

@@ -33,7 +33,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("picture", type=Path, help="a picture, or an SVG or DXF drawing")
     p.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.svg")
     p.add_argument("--colours", default="auto", metavar="N|auto")
-    p.add_argument("--mode", choices=("colours", "levels", "threshold"), default="colours")
+    p.add_argument("--mode", choices=("colours", "levels", "threshold", "pixels"), default="colours")
     p.add_argument("--threshold", type=float, metavar="T", help="0 black to 1 white; automatic when left out")
     p.add_argument("--invert", action="store_true")
     p.add_argument("--even-light", action="store_true", help="take uneven light out of a photograph")

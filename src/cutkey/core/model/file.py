@@ -18,7 +18,7 @@ from cutkey.core.limits import reading, unpacked
 from cutkey.core.model.job import Job
 from cutkey.core.model.validate import problem_of
 
-SCHEMA = 7
+SCHEMA = 8
 SUFFIX = ".cutkey"
 _MIMETYPE = b"application/x-cutkey-job"
 _NO_JOB = "is not a Cut Key job, or it is damaged; open an older copy."
@@ -77,6 +77,8 @@ def _named_thresholds(job: Any) -> Any:
 MIGRATIONS[5] = _named_thresholds
 # Schema 7 added what was decided about single bodies of an opened model.
 MIGRATIONS[6] = lambda job: job
+# Schema 8 added pixel art to the ways of finding regions.
+MIGRATIONS[7] = lambda job: job
 
 
 def document_bytes(job: Job) -> bytes:

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 else:
     AnyStep = one_of(all_steps())
 
-Mode = Literal["colours", "levels", "threshold"]
+Mode = Literal["colours", "levels", "threshold", "pixels"]
 Shape = Literal["filled", "silhouette", "linework", "outline"]
 Background = Literal["auto", "none"]
 

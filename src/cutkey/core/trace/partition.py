@@ -34,6 +34,7 @@ def partition(
     flatness: float = 0.01,
     local: NDArray[np.float32] | None = None,
     polished: bool = True,
+    square: bool = False,
 ) -> Partition:
     """Regions of a label map, each boundary placed by the picture's anti-aliasing and shared by its two neighbours.
 
@@ -49,6 +50,8 @@ def partition(
         The colour of each pixel's region around it, where regions are shaded.
     polished : bool
         Take the time to bend the boundaries of a small picture until they agree with it.
+    square : bool
+        Leave the boundaries on the edges of the pixels.
     """
     lattice = build_lattice(labels)
     chains = chain_up(lattice)
@@ -56,12 +59,14 @@ def partition(
     heads = chains.cracks[chains.first[:-1]]
     left, right = lattice.left[heads], lattice.left[heads ^ 1]
     inner = (left >= 0) & (right >= 0)
-    if polished and local is None:
+    if polished and local is None and not square:
         side = [np.where((s >= 0)[:, None], palette.astype(float)[s], 0) for s in (left, right)]
         network = polish(rgb, side[0], side[1], inner, chains.closed, network, flatness)
-    faces, arcs = _sound_faces(lattice, chains, network)
+    arcs = network.pixel_arcs
+    faces, arcs = (assemble(lattice, chains, arcs), arcs) if square else _sound_faces(lattice, chains, network)
     found = {int(k): shapely.multipolygons(faces.polygons[faces.label == k]) for k in np.unique(faces.label)}
-    return Partition(found, arcs, left, right, int(inner[network.pieces.chain].sum()))
+    count = sum(len(a) - 1 for a, inside in zip(arcs, inner, strict=True) if inside) if square else int(inner[network.pieces.chain].sum())
+    return Partition(found, arcs, left, right, count)
 
 
 def _sound_faces(lattice: Lattice, chains: Chains, network: Network) -> tuple[Faces, list[NDArray[np.float64]]]:

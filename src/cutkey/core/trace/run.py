@@ -19,8 +19,9 @@ from cutkey.core.imaging.prepare import calm, noise_level, over_matte
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.background import background_mask, border_label
-from cutkey.core.picture.labels import label_pixels, spread, surroundings
+from cutkey.core.picture.labels import label_pixels, nearest_colour, spread, surroundings
 from cutkey.core.picture.palette import explained_palette
+from cutkey.core.picture.pixels import by_block, exact_palette
 from cutkey.core.picture.read import Picture
 from cutkey.core.picture.specks import Labels, despeckle
 from cutkey.core.trace.deviation import Deviation, deviation
@@ -100,14 +101,21 @@ def trace(
     ready = prepared or prepare(picture, settings.steps)
     rgb, matte = (ready.rgb, None) if ready.alpha is None else over_matte(ready.rgb, ready.alpha)
     noise = noise_level(rgb)
-    work = calm(rgb, noise) if settings.smooth else rgb
+    work = calm(rgb, noise) if settings.smooth and settings.mode != "pixels" else rgb
+    if settings.mode == "pixels":
+        ready, rgb = by_block(ready, rgb)
+        work = rgb
     found = _labelled(work, settings, matte)
     if found.lines and proof and max(work.shape[:2]) <= SMALL:
         ready, rgb, work = _enlarged(ready, rgb, work)
         found = _labelled(work, replace(settings, palette=tuple(map(hex_of, found.palette))), matte)._replace(why=found.why)
+    keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
+    if 0 < settings.colours < _in_figure(found, keep) and settings.mode in ("colours", "pixels") and not settings.palette:
+        # The background's colour is one of the figure's too.
+        found = _labelled(work, settings, matte, beside=False)
+        keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
     grey = _grey(work)
     palette = found.palette
-    keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
     if not keep.any():
         raise BadInput(f"{name} has nothing on its background to trace; set the background to “keep” or choose other colours.")
     # What was taken away is a label of its own, so that a like-coloured area inside the figure stays.
@@ -120,8 +128,10 @@ def trace(
         table = np.concatenate([palette, palette[taken : taken + 1]])
         labels = np.where(keep, labels, away).astype(np.int32)
     labels, specks = despeckle(labels, settings.despeckle_mm2 / mm_per_px**2, settings.despeckle_mm / mm_per_px)
-    local = None if settings.mode == "colours" else surroundings(found.image, labels, table)
-    cut = partition(found.image, labels, table, max(_FINEST, FLATNESS_MM / mm_per_px / 2), local, polished=proof)
+    local = None if settings.mode in ("colours", "pixels") else surroundings(found.image, labels, table)
+    cut = partition(
+        found.image, labels, table, max(_FINEST, FLATNESS_MM / mm_per_px / 2), local, polished=proof, square=settings.mode == "pixels"
+    )
     regions = [Region(hex_of(palette[k]), g) for k, g in sorted(cut.regions.items()) if k < away]
     if not regions:
         raise BadInput(f"{name} has only specks smaller than {settings.despeckle_mm2:g} mm² at this size; lower the speck limit.")
@@ -143,6 +153,11 @@ def trace(
         mm_per_px,
         (*picture.notes, *_went_along(rgb, keep, found, settings.mode)),
     )
+
+
+def _in_figure(found: _Labelled, keep: NDArray[np.bool_]) -> int:
+    """How many colours the figure has, single pixels left out."""
+    return int(np.count_nonzero(np.bincount(found.labels[keep]) > 1e-4 * keep.size))
 
 
 def _enlarged(ready: Prepared, rgb: U8, work: U8) -> tuple[Prepared, U8, U8]:
@@ -168,7 +183,8 @@ def _off(image: U8, cut: Partition, table: U8) -> Deviation:
     return deviation(image, cut.arcs, colours[cut.left], colours[cut.right], (cut.left >= 0) & (cut.right >= 0))
 
 
-def _labelled(work: U8, settings: TraceSettings, matte: U8 | None) -> _Labelled:
+def _labelled(work: U8, settings: TraceSettings, matte: U8 | None, beside: bool = True) -> _Labelled:
+    """Colours and labels; `beside` finds one more than is asked for, which will be the background's."""
     grey = _grey(work)
     if settings.mode == "threshold":
         threshold = settings.threshold
@@ -181,10 +197,17 @@ def _labelled(work: U8, settings: TraceSettings, matte: U8 | None) -> _Labelled:
     if settings.palette:
         palette, why, lines = np.array([rgb_of(c) for c in settings.palette], np.uint8), "picked by hand", 0
     else:
-        palette, why, lines = explained_palette(work, settings.colours + (settings.colours > 0 and settings.background != "none"))
+        count = settings.colours + (beside and settings.colours > 0 and settings.background != "none")
+        palette, why, lines = (exact_palette if settings.mode == "pixels" else explained_palette)(work, count)
     if matte is not None and difference(matte, palette).min() > 2:
         palette = np.concatenate([palette, matte[None]])
-    return _Labelled(work, palette, _merged(label_pixels(work, palette), palette, settings.merges), why=why, lines=lines)
+    return _Labelled(
+        work,
+        palette,
+        _merged((nearest_colour if settings.mode == "pixels" else label_pixels)(work, palette), palette, settings.merges),
+        why=why,
+        lines=lines,
+    )
 
 
 def _levelled(grey: U8, thresholds: tuple[float, ...]) -> _Labelled:

@@ -75,7 +75,7 @@ class ColourPanel(QWidget):
         self.name.setVisible(lit is not None)
         if lit is not None and not self.name.hasFocus():
             self.name.setText(names.get(lit, plain_name(lit)))
-        by_colour = spec is not None and picture is not None and spec.trace.mode == "colours"
+        by_colour = spec is not None and picture is not None and spec.trace.mode in ("colours", "pixels")
         self.separate.setVisible(bool(spec and spec.trace.merges))
         self.snap.setVisible(spec is not None)
         self.snap.setChecked(bool(spec and spec.trace.snap))

@@ -62,10 +62,13 @@ class SettingsCards(QObject):
                 ("colours", self.tr("colour"), self.tr("One region a colour")),
                 ("threshold", self.tr("threshold"), self.tr("Dark against light, at one threshold of brightness")),
                 ("levels", self.tr("several"), self.tr("Several thresholds, and a region between each two: for relief by level")),
+                ("pixels", self.tr("pixels"), self.tr("Pixel art: every pixel stays a square of its own colour")),
             ),
         )
         self.mode.chosen.connect(lambda m: self._set("regions", mode=m))
-        self.count = NumberField(self.tr("Number of colours"), "", 0, 64, 1, 0, self.tr("0 finds the number from the picture"))
+        self.count = NumberField(
+            self.tr("Number of colours"), "", 0, 64, 1, 0, self.tr("Without the background that is taken away; 0 finds the number")
+        )
         self.count.committed.connect(lambda v: self._set("number of colours", colours=int(v), thresholds=()))
         self.count.stepped.connect(lambda v: self._set("number of colours", colours=int(v), thresholds=(), merge=True))
         self.mode_card = FoldingCard("trace.regions", self.tr("Regions by"))

@@ -222,9 +222,9 @@ class TraceSheet(Sheet):
         if p is not None:
             self.settings.smooth_card.set_text(self.tr("Clean edges"), self.tr("noise {0} of 255").format(format_mm(p.noise, 1)))
             self.settings.speck_card.set_text(self.tr("Specks"), self.tr("{0} took the colour around them").format(len(p.specks)))
-            why = p.why if spec.trace.mode == "colours" and not view.draft else ""
+            why = p.why if spec.trace.mode in ("colours", "pixels") and not view.draft else ""
             self.settings.mode_card.set_text(
-                self.tr("Regions by"), why or self.settings.mode_card.subtitle.text() if spec.trace.mode == "colours" else ""
+                self.tr("Regions by"), why or self.settings.mode_card.subtitle.text() if spec.trace.mode in ("colours", "pixels") else ""
             )
             lines = p.thresholds if spec.trace.mode == "levels" else (p.threshold,) if p.threshold is not None else ()
             hint = self.tr("drag a line to move a threshold") if lines else ""

@@ -1,0 +1,62 @@
+"""Pixel art: a picture whose pixels are meant as squares, each of a colour of its own."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from cutkey.core.geometry.arrays import U8
+from cutkey.core.picture.apply import Prepared
+from cutkey.core.picture.asked import joined
+from cutkey.core.picture.palette import Palette, explained_palette
+
+#: With more colours than this a picture is none of squares.
+MOST_COLOURS = 64
+
+
+def by_block(ready: Prepared, rgb: U8) -> tuple[Prepared, U8]:
+    """A picture in which each square is several pixels wide, one pixel a square.
+
+    Parameters
+    ----------
+    ready : Prepared
+        The picture after its steps.
+    rgb : ndarray, (H, W, 3), uint8
+        The same over its matte.
+
+    Returns
+    -------
+    (Prepared, ndarray)
+        As they were where no larger squares are found.
+    """
+    h, w = rgb.shape[:2]
+    layers = [rgb, *([ready.alpha[..., None]] if ready.alpha is not None else [])]
+    n = w
+    m = h
+    for a in layers:
+        n = int(np.gcd.reduce(np.r_[n, 1 + np.flatnonzero((a[:, 1:] != a[:, :-1]).any((0, 2)))]))
+        m = int(np.gcd.reduce(np.r_[m, 1 + np.flatnonzero((a[1:] != a[:-1]).any((1, 2)))]))
+    if min(n, m) < 2 or w // n < 2 or h // m < 2:
+        return ready, rgb
+    middle = np.s_[m // 2 :: m, n // 2 :: n]
+    alpha, away = None if ready.alpha is None else ready.alpha[middle], None if ready.away is None else ready.away[middle]
+    small = np.ascontiguousarray(rgb[middle])
+    return Prepared(small, alpha, away, np.diag([1 / n, 1 / m, 1.0]) @ ready.to_pixels), small
+
+
+def exact_palette(rgb: U8, count: int = 0) -> Palette:
+    """Every colour that occurs, the most frequent first; of many, or where fewer are asked for, the best.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    count : int
+        How many; 0 for all.
+    """
+    kinds, share = np.unique(rgb.reshape(-1, 3).astype(np.int64) @ np.array([1 << 16, 1 << 8, 1]), return_counts=True)
+    if len(kinds) > MOST_COLOURS:
+        return explained_palette(rgb, count)
+    order = np.argsort(-share, kind="stable")
+    colours = np.stack([kinds >> 16, kinds >> 8 & 255, kinds & 255], 1)[order].astype(float)
+    few = joined(colours, share[order] / share.sum(), count) if count else colours
+    why = f"every colour that occurs: {len(few)}" if len(few) == len(colours) else f"{len(few)} of the {len(colours)} that occur"
+    return Palette(few.astype(np.uint8), why)
