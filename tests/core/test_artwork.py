@@ -148,6 +148,85 @@ def test_dxf_outlines_come_at_their_size():
         read_dxf(b"nothing", "a.dxf")
 
 
+def plate(space) -> None:
+    space.add_lwpolyline([(0, 0), (40, 0), (40, 30), (0, 30)], close=True)
+
+
+def array(space) -> None:
+    block = space.doc.blocks.new("hole")
+    block.add_circle((0, 0), 2)
+    plate(space)
+    space.add_blockref("hole", (8, 8), {"row_count": 2, "column_count": 3, "row_spacing": 14, "column_spacing": 12})
+
+
+def twice(space) -> None:
+    for _ in range(2):
+        plate(space)
+        space.add_circle((20, 15), 5)
+    for a, b in (((60, 0), (70, 0)), ((70, 0), (70, 10)), ((70, 10), (60, 10)), ((60, 10), (60, 0)), ((70, 0), (60, 0))):
+        space.add_line(a, b)
+
+
+def gaps(space) -> None:
+    plate(space)
+    for a, b in (((10, 10), (20, 10)), ((20.004, 10), (20.004, 20)), ((20, 20.006), (10, 20.006)), ((10, 20), (10, 10.009))):
+        space.add_line(a, b)
+
+
+def overlapping(space) -> None:
+    plate(space)
+    space.add_lwpolyline([(30, 10), (60, 10), (60, 20), (30, 20)], close=True)
+    # A hole that touches the edge from inside is a hole all the same.
+    space.add_lwpolyline([(0, 5), (10, 5), (10, 15), (0, 15)], close=True)
+
+
+def off(space) -> None:
+    plate(space)
+    for name, how in (("aside", "off"), ("cold", "freeze")):
+        getattr(space.doc.layers.add(name), how)()
+        space.add_circle((20, 15), 5, {"layer": name})
+    space.add_point((3, 3))
+    space.add_circle((20, 15), 4, {"invisible": 1})
+
+
+@pytest.mark.parametrize(
+    ("draw", "mm2", "said"),
+    [
+        (array, 40 * 30 - 6 * 4 * math.pi, ()),
+        (twice, 40 * 30 - 25 * math.pi + 100, ("3 lines are drawn more than once",)),
+        (gaps, 40 * 30 - 10 * 10, ("4 gaps of up to 0.009 mm in outlines were closed",)),
+        (overlapping, 40 * 30 + 20 * 10 - 10 * 10, ("2 outlines overlap one another and were joined",)),
+        (off, 40 * 30, ("3 × entity that is hidden or on a layer that is off left out", "1 POINT entity left out")),
+    ],
+)
+def test_no_outline_of_a_dxf_drawing_vanishes_unsaid(draw, mm2, said):
+    document = ezdxf.new(units=4)
+    draw(document.modelspace())
+    buffer = io.StringIO()
+    document.write(buffer)
+    found = read_dxf(buffer.getvalue().encode(), "plate.dxf")
+    assert sum(r.geometry.area for r in found.regions) * MM_PER_PX**2 == pytest.approx(mm2, rel=1e-3)
+    assert len(found.notes) == len(said) and all(any(n.startswith(s) for n in found.notes) for s in said), found.notes
+
+
+def test_colours_of_a_dxf_drawing_are_its_own_its_layers_or_its_blocks():
+    document = ezdxf.new(units=4)
+    space = document.modelspace()
+    document.layers.add("leaf", true_color=ezdxf.rgb2int((20, 120, 60)))
+    document.layers.add("red", color=1)
+    block = document.blocks.new("tile")
+    for k, how in enumerate(({"color": 0}, {"color": 256}, {"true_color": ezdxf.rgb2int((1, 2, 3))})):
+        block.add_lwpolyline([(10 * k, 0), (10 * k + 8, 0), (10 * k + 8, 8), (10 * k, 8)], close=True, dxfattribs=how)
+    space.add_blockref("tile", (0, 0), {"layer": "leaf", "true_color": ezdxf.rgb2int((200, 100, 0))})
+    space.add_solid([(0, 20), (8, 20), (0, 28), (8, 28)], {"layer": "red"})
+    hatch = space.add_hatch(color=5)
+    hatch.paths.add_polyline_path([(20, 20), (28, 20), (28, 28), (20, 28)], is_closed=True)
+    buffer = io.StringIO()
+    document.write(buffer)
+    found = {r.colour: r.geometry.area * MM_PER_PX**2 for r in read_dxf(buffer.getvalue().encode(), "tiles.dxf").regions}
+    assert found == dict.fromkeys(("#c86400", "#14783c", "#010203", "#ff0000", "#0000ff"), pytest.approx(64, rel=1e-4))
+
+
 @pytest.mark.parametrize(
     ("add", "box", "reversed_"),
     [

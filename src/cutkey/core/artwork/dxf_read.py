@@ -3,23 +3,28 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
 import shapely
 
 from cutkey.core.artwork.dxf_text import TEXTS, set_text
+from cutkey.core.artwork.outlines import Areas, Chains, chained, nested
 from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.artwork.svg_read import MM_PER_PX, Drawing
 from cutkey.core.colour.difference import hex_of
 from cutkey.core.errors import BadInput
-from cutkey.core.lettering.outline import Line, filled
+from cutkey.core.lettering.outline import Line
 from cutkey.core.lettering.text import Lettering
 
 #: Millimetres of one drawing unit by $INSUNITS; a drawing without a unit is taken as millimetres, and it is said.
 _MM_OF = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0}
-_CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "SPLINE", "HATCH"}
+_CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "SPLINE", "HATCH", "SOLID", "TRACE"}
+_FILLED = {"HATCH", "SOLID", "TRACE"}
+#: Gaps in outlines up to this width are closed, mm; no printer shows them.
+_GAP = 0.02
 
 
 class _Found:
@@ -29,48 +34,64 @@ class _Found:
         self.lines: dict[str, list[Line]] = {}
         self.texts: dict[str, list[Line]] = {}
         self.lettering: list[Lettering] = []
+        self.left: Counter[str] = Counter()  # what is left out
         self._document, self._scale, self._notes = document, scale, notes
         self._fine = 0.005 / MM_PER_PX / scale
 
-    def take(self, entity: Any) -> None:
-        """Take an entity in, or note that it is left out."""
+    def take(self, entity: Any, colour: str) -> None:
+        """Take an entity in, or count it among what is left out."""
         kind = entity.dxftype()
-        if kind in TEXTS:
-            self._take_text(entity)
+        if self._hidden(entity):
+            self.left["entity that is hidden or on a layer that is off"] += 1
+        elif kind in TEXTS:
+            self._take_text(entity, colour)
         elif kind in _CURVES:
-            self._take_curve(entity)
+            self._take_curve(entity, colour)
         else:
-            self._note(f"{kind} entities are left out")
+            self.left[f"{kind} entity"] += 1
+
+    def _hidden(self, entity: Any) -> bool:
+        if entity.dxf.get("invisible", 0):
+            return True
+        layers = self._document.layers
+        if entity.dxf.layer not in layers:
+            return False
+        layer = layers.get(entity.dxf.layer)
+        return bool(layer.is_off() or layer.is_frozen() or not layer.dxf.get("plot", 1) or layer.dxf.name.lower() == "defpoints")
 
     def _note(self, *notes: str) -> None:
         self._notes += [n for n in notes if n not in self._notes]
 
-    def _take_text(self, entity: Any) -> None:
+    def _take_text(self, entity: Any, colour: str) -> None:
         from ezdxf.lldxf.const import DXFError
 
         try:
             text = set_text(entity, self._document, self._fine)
         except (TypeError, ValueError, ArithmeticError, DXFError):
-            self._note("a text that cannot be set is left out")
+            self.left["text that cannot be set"] += 1
             return
         self.lettering += text.lettering
         self._note(*text.notes)
         upright = (self._scale, -self._scale)
         outlines = [line._replace(points=line.points * upright) for line in text.outlines]
-        self.texts.setdefault(_colour_of(entity, self._document), []).extend(outlines)
+        self.texts.setdefault(colour, []).extend(outlines)
 
-    def _take_curve(self, entity: Any) -> None:
+    def _take_curve(self, entity: Any, colour: str) -> None:
         from ezdxf import path
         from ezdxf.lldxf.const import DXFError
 
         try:
             paths = path.make_path(entity).sub_paths() if entity.dxftype() != "HATCH" else list(path.from_hatch(entity))
         except (TypeError, ValueError, DXFError):
-            return
+            paths = []
+        taken = False
         for one in paths:
             points = np.array([(v.x, v.y) for v in one.flattening(self._fine)], float) * (self._scale, -self._scale)
             if len(points) > 1 and np.isfinite(points).all():
-                self.lines.setdefault(_colour_of(entity, self._document), []).append(Line(points, bool(one.is_closed)))
+                self.lines.setdefault(colour, []).append(Line(points, bool(one.is_closed) or entity.dxftype() in _FILLED))
+                taken = True
+        if not taken:
+            self.left[f"{entity.dxftype()} entity that cannot be drawn"] += 1
 
 
 def read_dxf(data: bytes, name: str) -> Drawing:
@@ -95,23 +116,34 @@ def read_dxf(data: bytes, name: str) -> Drawing:
     notes = [] if unit in _MM_OF else [f"{name} states no unit; its lengths were taken as millimetres"]
     scale = _MM_OF.get(unit, 1.0) / MM_PER_PX
     found = _Found(document, scale, notes)
-    for entity in _flat_entities(document.modelspace()):
-        found.take(entity)
+    space: Any = document.modelspace()
+    if not len(space):
+        sheets = [layout for layout in document.layouts if layout.name != "Model" and len(layout)]
+        if sheets:
+            space = sheets[0]
+            notes.append(f"its model space is empty; what is on its sheet “{space.name}” was read")
+    for entity, colour in _flat_entities(space, document):
+        found.take(entity, colour)
     lines, texts, lettering = found.lines, found.texts, found.lettering
+    notes += [f"{n} {what} left out" if n == 1 else f"{n} × {what} left out" for what, n in found.left.items()]
     # Text within outlines of its own colour is cut out of them, as outlines within outlines are; any other lies on top.
     for colour in [c for c in texts if c in lines]:
         lines[colour] += texts.pop(colour)
     lines.update(texts)
     if not lines:
-        raise BadInput(f"{name} holds no lines that can be read; save its outlines as lines, arcs or polylines.")
+        why = f" ({'; '.join(notes)})" if found.left else ""
+        raise BadInput(f"{name} holds no lines that can be read{why}; save its outlines as lines, arcs or polylines.")
     everything = np.concatenate([line.points for each in lines.values() for line in each])
     size = max(float(np.ptp(everything, axis=0).max()), 1e-6)
-    paints, left = [], []
+    gap = min(_GAP / MM_PER_PX, 1e-3 * size)
+    paints, left, chains, areas = [], [], [], []
     for colour, each in lines.items():
-        rings, rest = joined(each, 1e-5 * size)
-        left += rest
-        if rings:
-            paints.append(Paint(colour, filled(rings, "evenodd")))
+        chains.append(chained(each, 1e-5 * size, gap))
+        left += chains[-1].open
+        areas.append(nested(chains[-1].closed, gap))
+        if not areas[-1].area.is_empty:
+            paints.append(Paint(colour, areas[-1].area))
+    notes += _said(chains, areas)
     regions = overlay(paints, 2e-7 * size) if paints else []
     open_lines = tuple(shapely.LineString(line.points) for line in left)
     if not regions:
@@ -120,47 +152,56 @@ def read_dxf(data: bytes, name: str) -> Drawing:
     return Drawing(regions, float(bounds[2] - bounds[0]) * MM_PER_PX, tuple(notes), open_lines, tuple(lettering))
 
 
-def _colour_of(entity: Any, document: Any) -> str:
-    """Colour of an entity by its index or its layer's; black or white, which depends on the paper, is black."""
+def _said(chains: Sequence[Chains], areas: Sequence[Areas]) -> list[str]:
+    """What was done to the outlines."""
+    twice, gaps = sum(c.twice for c in chains) + sum(a.twice for a in areas), sum(c.gaps for c in chains)
+    widest, overlapping = max(c.widest for c in chains) * MM_PER_PX, sum(a.overlapping for a in areas)
+    out = []
+    if twice:
+        out.append(f"{twice} {'line is' if twice == 1 else 'lines are'} drawn more than once; each was taken once")
+    if gaps:
+        out.append(f"{gaps} {'gap' if gaps == 1 else 'gaps'} of up to {widest:.2g} mm in outlines {'was' if gaps == 1 else 'were'} closed")
+    if overlapping:
+        out.append(f"{overlapping} outlines overlap one another and were joined")
+    return out
+
+
+def _colour_of(entity: Any, document: Any, block: tuple[str, str] | None) -> str:
+    """Colour of an entity: its own, its layer's or that of the block it is in; black or white, which depends on the paper, is black.
+
+    Parameters
+    ----------
+    block : (str, str), optional
+        Colour and layer of the block.
+    """
     from ezdxf.colors import aci2rgb
 
-    aci = entity.dxf.get("color", 7)
-    if aci in (0, 256) and entity.dxf.layer in document.layers:
-        aci = document.layers.get(entity.dxf.layer).color
-    return hex_of(aci2rgb(aci)) if 0 < aci < 256 and aci != 7 else "#000000"
+    if entity.rgb is not None:
+        return hex_of(tuple(entity.rgb))
+    aci = entity.dxf.get("color", 256)
+    if aci == 0:
+        return block[0] if block else "#000000"
+    if aci == 256:
+        # On layer 0 of a block an entity is on the layer of the block.
+        name = block[1] if block and entity.dxf.layer == "0" else entity.dxf.layer
+        if name not in document.layers:
+            return "#000000"
+        layer = document.layers.get(name)
+        if layer.rgb is not None:
+            return hex_of(tuple(layer.rgb))
+        aci = layer.color
+    return hex_of(aci2rgb(abs(aci))) if 0 < abs(aci) < 256 and abs(aci) != 7 else "#000000"
 
 
-def _flat_entities(space: Any) -> Iterator[Any]:
-    """Entities with blocks taken apart."""
+def _flat_entities(space: Any, document: Any, block: tuple[str, str] | None = None) -> Iterator[tuple[Any, str]]:
+    """Entities with blocks and arrays of blocks taken apart, and the colour of each."""
     for entity in space:
-        if entity.dxftype() == "INSERT":
-            yield from _flat_entities(entity.virtual_entities())
-            yield from entity.attribs
-        else:
-            yield entity
-
-
-def joined(lines: list[Line], snap: float) -> tuple[list[Line], list[Line]]:
-    """Lines chained end to end where their ends lie within `snap`: closed ones, and those that stay open."""
-    closed = [line for line in lines if line.closed]
-    loose = [line.points for line in lines if not line.closed]
-    if not loose:
-        return closed, []
-    # Ends within reach of one another are moved to one place.
-    ends = np.array([[p[0], p[-1]] for p in loose]).reshape(-1, 2)
-    tree = shapely.STRtree(shapely.points(ends))
-    pairs = tree.query(shapely.points(ends), predicate="dwithin", distance=snap)
-    group = np.arange(len(ends))
-    for a, b in pairs.T.tolist():
-        group[a] = min(group[a], group[b])
-    for k in range(len(group)):
-        group[k] = group[group[k]]
-    for k, p in enumerate(loose):
-        p[0], p[-1] = ends[group[2 * k]], ends[group[2 * k + 1]]
-    merged = shapely.get_parts(shapely.line_merge(shapely.multilinestrings([shapely.LineString(p) for p in loose if len(p) > 1])))
-    for line in merged:
-        points = shapely.get_coordinates(line)
-        if (points[0] == points[-1]).all():
-            closed.append(Line(points[:-1], True))
-    rest = [Line(shapely.get_coordinates(g), False) for g in merged if not g.is_closed]
-    return closed, rest
+        colour = _colour_of(entity, document, block)
+        if entity.dxftype() != "INSERT":
+            yield entity, colour
+            continue
+        layer = block[1] if block and entity.dxf.layer == "0" else entity.dxf.layer
+        for one in entity.multi_insert() if entity.mcount > 1 else (entity,):
+            yield from _flat_entities(one.virtual_entities(), document, (colour, layer))
+        for attribute in entity.attribs:
+            yield attribute, _colour_of(attribute, document, (colour, layer))

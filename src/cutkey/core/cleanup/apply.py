@@ -11,7 +11,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely import affinity
 
-from cutkey.core.artwork.dxf_read import joined
+from cutkey.core.artwork.outlines import chained
 from cutkey.core.artwork.overlay import Paint, as_multi, overlay
 from cutkey.core.cleanup.nodes import add_node, delete_node, move_nodes, straightened
 from cutkey.core.colour.difference import hex_of, rgb_of
@@ -345,9 +345,10 @@ def shape_area(edit: e.AddShape) -> shapely.Polygon:
 
 
 def _close_lines(regions: Regions, edit: e.CloseLines, open_lines: Sequence[shapely.LineString]) -> Regions:
-    closed, rest = joined([Line(shapely.get_coordinates(g).copy(), False) for g in open_lines], edit.reach)
+    chains = chained([Line(shapely.get_coordinates(g), False) for g in open_lines], 0.0, edit.reach)
+    closed = list(chains.closed)
     if edit.straight:
-        closed += [Line(line.points, True) for line in rest if len(line.points) > 2]
+        closed += [Line(line.points, True) for line in chains.open if len(line.points) > 2]
     area = filled(closed, "evenodd")
     return _added(regions, edit.colour, area, True) if not area.is_empty else regions
 

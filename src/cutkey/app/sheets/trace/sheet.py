@@ -215,9 +215,10 @@ class TraceSheet(Sheet):
             self.picture.set_text(self.tr("Drawing"), source.name)
             self.histogram.show_counts([], None, self.tr("a vector drawing has no brightness"))
         elif not view.draft:
-            size = f"{p.pixels.shape[1]} × {p.pixels.shape[0]} px"
+            worked = (p.pixels.shape[1], p.pixels.shape[0])
+            size = self.tr("{0} × {1} px").format(*p.original_size)
             if max(p.original_size) > WORKING_SIDE:
-                size += self.tr(" (reduced from {0} × {1})").format(*p.original_size)
+                size = self.tr("{0} × {1} px (reduced from {2} × {3})").format(*worked, *p.original_size)
             self.picture.set_text(self.tr("Picture"), f"{source.name}, {size}")
         if p is not None:
             self.settings.smooth_card.set_text(self.tr("Clean edges"), self.tr("noise {0} of 255").format(format_mm(p.noise, 1)))
