@@ -52,13 +52,35 @@ DRAWINGS = {
     '<rect x="45" y="45" width="45" '
     'height="45" fill="#9c4330"/><rect x="30" '
     'y="30" width="30" height="30" fill="#fff" opacity="0"/>',
+    "masks": '<mask id="m"><circle cx="50" cy="50" r="40" fill="#fff"/><rect x="40" y="40" width="20" height="20"/></mask>'
+    '<g mask="url(#m)"><rect width="100" height="50" fill="#c00"/><rect y="50" width="100" height="50" fill="#06c"/></g>'
+    '<mask id="b" maskContentUnits="objectBoundingBox" style="mask-type:alpha"><rect width=".5" height="1"/></mask>'
+    '<g mask="url(#b)"><rect x="5" y="5" width="20" height="10" fill="#080"/></g>',
+    "clip of a group": '<clipPath id="c" clipPathUnits="objectBoundingBox"><circle cx=".5" cy=".5" r=".5"/></clipPath>'
+    '<g transform="translate(10 20) scale(2 1)" clip-path="url(#c)"><rect width="20" height="50" fill="#c00"/>'
+    '<rect x="20" width="20" height="50" fill="#06c"/></g>',
+    "pages": '<svg x="10" y="10" width="30" height="30" viewBox="0 0 10 10"><circle cx="10" cy="10" r="8" fill="#06c"/></svg>'
+    '<svg x="60" y="60" width="20" height="20" overflow="visible"><circle r="15" fill="#080"/></svg>'
+    '<symbol id="s" viewBox="0 0 10 10"><circle r="8" fill="#c00"/></symbol><use href="#s" x="60" y="10" width="30" height="30"/>'
+    '<rect x="80" y="80" width="40" height="40" fill="#e0a32a"/>',
+    "turned about": '<rect x="20" y="20" width="30" height="20" fill="#06c" transform="rotate(30)" transform-origin="50 50"/>'
+    '<rect x="60" y="60" width="20" height="20" fill="#c00" style="transform:rotate(45);transform-origin:right bottom"/>',
+    "switch": '<switch><g systemLanguage="de"><rect width="50" height="50" fill="#c00"/></g><g systemLanguage="en-GB, fr">'
+    '<circle cx="50" cy="50" r="30" fill="#080"/></g><rect width="90" height="90"/></switch>',
+    "markers": '<marker id="a" viewBox="0 0 10 10" refX="9" refY="5" markerWidth="4" markerHeight="4" orient="auto-start-reverse">'
+    '<path d="M0 0L10 5L0 10z" fill="#c00"/></marker><marker id="d" refX="2" refY="2" markerWidth="4" markerHeight="4">'
+    '<circle cx="2" cy="2" r="2" fill="#080"/></marker><path d="M15 80L50 20" stroke="#222" stroke-width="4" marker-start="url(#a)" '
+    'marker-end="url(#a)"/><polyline points="60 20 80 40 60 60 85 85" fill="none" stroke="#06c" stroke-width="3" marker-mid="url(#d)" '
+    'marker-end="url(#a)"/>',
     "nested": '<svg x="10" y="20" width="50" height="50" viewBox="0 0 10 20" preserveAspectRatio="xMaxYMin meet">'
     '<rect width="10" height="20" fill="#06c"/></svg>',
 }
 
 
 def painted(text: str) -> np.ndarray:
-    data = bytes(resvg_py.svg_to_bytes(svg_string=text, width=SIDE, height=SIDE, background="white", shape_rendering="crisp_edges"))
+    data = bytes(
+        resvg_py.svg_to_bytes(svg_string=text, width=SIDE, height=SIDE, background="white", shape_rendering="crisp_edges", languages=["en"])
+    )
     return np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int)
 
 

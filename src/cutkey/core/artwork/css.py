@@ -46,8 +46,12 @@ INITIAL = {
     "stop-color": "black",
     "stop-opacity": "1",
     "transform": "",
+    "transform-origin": "",
+    "overflow": "",
+    "mask-type": "luminance",
 }
-_OWN = {"opacity", "display", "clip-path", "mask", "filter", "stop-color", "stop-opacity", "transform"}
+_OWN = {"opacity", "display", "clip-path", "mask", "filter", "stop-color", "stop-opacity", "transform", "transform-origin", "overflow"}
+_OWN |= {"mask-type"}
 
 
 class StyleSheet(NamedTuple):

@@ -14,6 +14,10 @@ from numpy.typing import NDArray
 from cutkey.core.artwork.css import length_of
 
 NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+#: Elements that have an outline.
+SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "text"}
+#: Language of the texts that are chosen among.
+_LANGUAGE = "en"
 _CALL = re.compile(r"(\w+)\s*\(([^)]*)\)")
 
 
@@ -74,3 +78,33 @@ def rectangle_path(e: ElementTree.Element, w: float, h: float) -> str:
     right, bottom = x + a, y + b
     upper = f"M{x + rx},{y}H{right - rx}{r}{right},{y + ry}V{bottom - ry}{r}{right - rx},{bottom}"
     return f"{upper}H{x + rx}{r}{x},{bottom - ry}V{y + ry}{r}{x + rx},{y}Z"
+
+
+def tag_of(e: ElementTree.Element) -> str:
+    """Name of an element without its namespace."""
+    return e.tag.rpartition("}")[2]
+
+
+def shifted(e: ElementTree.Element, matrix: Transform, view: tuple[float, float]) -> Transform:
+    """The coordinate system moved by an element's x and y."""
+    return matrix.translate(length_of(e.get("x"), view[0]), length_of(e.get("y"), view[1]))
+
+
+def origin_of(text: str, view: tuple[float, float]) -> tuple[float, float]:
+    """The place that a transform turns about, in a view box (CSS Transforms Level 1, section 6)."""
+    words = {"left": "0", "top": "0", "center": "50%", "right": "100%", "bottom": "100%"}
+    parts = text.split()
+    if len(parts) > 1 and (parts[0] in ("top", "bottom") or parts[1] in ("left", "right")):
+        parts = [parts[1], parts[0], *parts[2:]]
+    elif len(parts) == 1:
+        parts = ["50%", *parts] if parts[0] in ("top", "bottom") else [*parts, "50%"]
+    x, y = (length_of(words.get(p, p), v) for p, v in zip(parts[:2] or ["0", "0"], view, strict=True))
+    return x, y
+
+
+def is_meant(e: ElementTree.Element) -> bool:
+    """Whether the conditions of an element in a `switch` hold for this reader (SVG 2, section 5.7)."""
+    languages = e.get("systemLanguage")
+    if languages is not None and not any(part.strip().lower().split("-")[0] == _LANGUAGE for part in languages.split(",")):
+        return False
+    return not e.get("requiredExtensions")

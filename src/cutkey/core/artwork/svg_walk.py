@@ -4,19 +4,32 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Iterable
 from typing import Any, NamedTuple
 from xml.etree import ElementTree
 
-import numpy as np
 import shapely
 from fontTools.misc.transform import Identity, Transform
 from fontTools.svgLib.path import parse_path
 
 from cutkey.core.artwork.css import INITIAL, colour_of, length_of, read_sheet
 from cutkey.core.artwork.overlay import Paint
+from cutkey.core.artwork.svg_clip import clipped, masked, within
+from cutkey.core.artwork.svg_marks import MARKED, MARKS, mark
 from cutkey.core.artwork.svg_paint import mean_colour
-from cutkey.core.artwork.svg_values import NUMBER, mapping_of, ratio_of, rectangle_path, transform_of
-from cutkey.core.geometry.areas import intersection, sound, union
+from cutkey.core.artwork.svg_values import (
+    NUMBER,
+    SHAPES,
+    is_meant,
+    mapping_of,
+    origin_of,
+    ratio_of,
+    rectangle_path,
+    shifted,
+    tag_of,
+    transform_of,
+)
+from cutkey.core.geometry.areas import intersection, sound
 from cutkey.core.lettering.fonts import font_bytes, matching_font
 from cutkey.core.lettering.outline import Flattener, Line, Stroke, filled, stroked, too_fine
 from cutkey.core.lettering.text import Lettering, TextLook, em_of, stand_ins, text_lines
@@ -25,7 +38,6 @@ Element = ElementTree.Element
 Style = dict[str, str]
 
 _XLINK = "{http://www.w3.org/1999/xlink}href"
-_SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "text"}
 _GROUPS = {"g", "a", "switch"}
 _SILENT = {"defs", "style", "title", "desc", "metadata", "symbol", "clipPath", "linearGradient", "radialGradient", "marker", "mask"}
 _SILENT |= {"filter", "pattern", "script", "font", "view", "cursor", "animate", "animateTransform", "set", "solidColor"}
@@ -35,7 +47,7 @@ _FLATNESS = 2e-5
 _DEEPEST = 40
 
 
-class _Here(NamedTuple):
+class Here(NamedTuple):
     """What an element inherits from where it stands."""
 
     style: Style
@@ -45,13 +57,9 @@ class _Here(NamedTuple):
     opacity: float = 1.0
     depth: int = 0
 
-    def inside(self, **changes: Any) -> _Here:
+    def inside(self, **changes: Any) -> Here:
         """The same, one element further in."""
         return self._replace(depth=self.depth + 1, **changes)
-
-
-def _tag(e: Element) -> str:
-    return e.tag.rpartition("}")[2]
 
 
 class Walker:
@@ -59,21 +67,46 @@ class Walker:
 
     def __init__(self, root: Element) -> None:
         self._root = root
-        self._sheet = read_sheet(root)
+        self.sheet = read_sheet(root)
         self._ids = {e.get("id"): e for e in root.iter() if e.get("id")}
         self.notes: list[str] = []
         self.lettering: list[Lettering] = []
         self.open_lines: list[shapely.LineString] = []
         self._paints: list[Paint] = []
-        self._matrix, self._view = self._viewport(root, Identity, (300.0, 150.0))
+        self._matrix, self._view = self.viewport(root, Identity, (300.0, 150.0))
         self.size = max(self._view)
 
     def painted(self) -> list[Paint]:
         """Everything painted, the first at the bottom."""
-        style = self._sheet.style(self._root, dict(INITIAL))
+        style = self.sheet.style(self._root, dict(INITIAL))
         for child in self._root:
-            self._walk(child, _Here(style, self._matrix, self._view))
-        return self._paints
+            self.walk(child, Here(style, self._matrix, self._view))
+        return self._on_page() if style["overflow"] not in ("visible", "auto") else self._paints
+
+    def _on_page(self) -> list[Paint]:
+        """What lies on the page; all of it where nothing does."""
+        box = [float(v) for v in NUMBER.findall(self._root.get("viewBox", ""))]
+        if len(box) != 4 or box[2] <= 0 or box[3] <= 0:
+            return self._paints
+        page = shapely.transform(shapely.box(box[0], box[1], box[0] + box[2], box[1] + box[3]), mapping_of(self._matrix))
+        whole = sum(p.area.area for p in self._paints)
+        cut = [p if page.covers(p.area) else p._replace(area=sound(intersection(p.area, page))) for p in self._paints]
+        cut = [p for p in cut if not p.area.is_empty]
+        left = whole - sum(p.area.area for p in cut)
+        if not cut or left <= 1e-6 * max(whole, 1e-12):
+            return self._paints
+        self.note(f"what lies beyond the edge of its page, {100 * left / whole:.2g} % of its area, was left out")
+        return cut
+
+    def painted_by(self, elements: Iterable[Element], here: Here) -> list[Paint]:
+        """What some elements paint by themselves, as the content of a mask or the box of a group."""
+        kept = self._paints, self.open_lines, self.lettering
+        self._paints, self.open_lines, self.lettering = [], [], []
+        for child in elements:
+            self.walk(child, here.inside())
+        own = self._paints
+        self._paints, self.open_lines, self.lettering = kept
+        return own
 
     def note(self, text: str) -> None:
         """Remember once what was not read as it stands."""
@@ -81,7 +114,7 @@ class Walker:
             self.notes.append(text)
 
     # -- coordinate systems
-    def _viewport(self, element: Element, outer: Transform, whole: tuple[float, float]) -> tuple[Transform, tuple[float, float]]:
+    def viewport(self, element: Element, outer: Transform, whole: tuple[float, float]) -> tuple[Transform, tuple[float, float]]:
         """Transform and size of the coordinate system inside an `svg` or `symbol` (SVG 2, section 8.2)."""
         box = [float(v) for v in NUMBER.findall(element.get("viewBox", ""))]
         has_box = len(box) == 4 and box[2] > 0 and box[3] > 0
@@ -109,71 +142,80 @@ class Walker:
         return inner, (box[2], box[3])
 
     # -- elements
-    def _walk(self, e: Element, here: _Here) -> None:
+    def walk(self, e: Element, here: Here) -> None:
+        """Paint an element and what is in it."""
         if not isinstance(e.tag, str):
             return
-        tag = _tag(e)
+        tag = tag_of(e)
         if tag in _SILENT or (e.tag.startswith("{") and not e.tag.startswith("{http://www.w3.org/2000/svg}")):
             return
-        style = self._sheet.style(e, here.style)
+        style = self.sheet.style(e, here.style)
         if style["display"] == "none" or here.depth > _DEEPEST:
             return
-        for effect in ("mask", "filter"):
-            if style[effect] != "none":
-                self.note(f"{effect} effects are left out")
-        matrix = here.matrix.transform(transform_of(style["transform"]))
+        if style["filter"] != "none":
+            self.note("filter effects are left out")
+        x, y = origin_of(style["transform-origin"], here.view)
+        matrix = here.matrix.translate(x, y).transform(transform_of(style["transform"])).translate(-x, -y)
         here = here._replace(style=style, matrix=matrix, opacity=here.opacity * ratio_of(style["opacity"]))
-        here = here._replace(clip=self._clipped(style["clip-path"], e, here))
-        if tag in _SHAPES:
+        here = here._replace(clip=clipped(self, style["clip-path"], e, here))
+        here = here._replace(clip=masked(self, style["mask"], e, here))
+        if tag in SHAPES:
             self._paint(e, here)
         elif tag in _GROUPS:
             children = [c for c in e if isinstance(c.tag, str)]
-            for child in children[:1] if tag == "switch" else children:
-                self._walk(child, here.inside())
+            if tag == "switch":
+                children = [c for c in children if is_meant(c)][:1]
+            for child in children:
+                self.walk(child, here.inside())
         elif tag == "use":
             self._use(e, here)
         elif tag == "svg":
-            self._walk_viewport(e, e, here.inside(matrix=_shifted(e, here)))
+            self._walk_viewport(e, e, here.inside(matrix=shifted(e, here.matrix, here.view)), style["overflow"])
         else:
             self.note(f"“{tag}” elements are left out" if tag != "image" else "embedded pictures are left out; open them by themselves")
 
-    def _walk_viewport(self, sized: Element, e: Element, here: _Here) -> None:
+    def _walk_viewport(self, sized: Element, e: Element, here: Here, overflow: str) -> None:
         """The children of an element that has a coordinate system of its own; another may give its size."""
-        inner, size = self._viewport(sized, here.matrix, here.view)
+        inner, size = self.viewport(sized, here.matrix, here.view)
+        if overflow not in ("visible", "auto"):
+            w, h = (length_of(sized.get(k, "100%"), v, default=v) for k, v in zip(("width", "height"), here.view, strict=True))
+            page = shapely.transform(shapely.box(0, 0, max(w, 0.0), max(h, 0.0)), mapping_of(here.matrix))
+            here = here._replace(clip=within(here.clip, page))
         for child in e:
-            self._walk(child, here._replace(matrix=inner, view=size))
+            self.walk(child, here._replace(matrix=inner, view=size))
 
-    def _use(self, e: Element, here: _Here) -> None:
-        target = self._target(e.get("href") or e.get(_XLINK))
+    def _use(self, e: Element, here: Here) -> None:
+        target = self.target(e.get("href") or e.get(_XLINK))
         if target is None:
             self.note("a reference to something outside the drawing is left out")
             return
-        here = here.inside(matrix=_shifted(e, here))
-        if _tag(target) in ("symbol", "svg"):
+        here = here.inside(matrix=shifted(e, here.matrix, here.view))
+        if tag_of(target) in ("symbol", "svg"):
             sized = ElementTree.Element("svg", {**target.attrib, **{k: e.attrib[k] for k in ("width", "height") if k in e.attrib}})
-            self._walk_viewport(sized, target, here._replace(style=self._sheet.style(target, here.style)))
+            style = self.sheet.style(target, here.style)
+            self._walk_viewport(sized, target, here._replace(style=style), style["overflow"])
         else:
-            self._walk(target, here)
+            self.walk(target, here)
 
-    def _target(self, reference: str | None) -> Element | None:
+    def target(self, reference: str | None) -> Element | None:
+        """The element that a reference within the drawing names."""
         return self._ids.get(reference.strip()[1:]) if reference and reference.strip().startswith("#") else None
 
-    def _url(self, value: str) -> Element | None:
+    def url(self, value: str) -> Element | None:
+        """The element that a `url(#...)` names."""
         match = re.match(r"url\(\s*['\"]?(#[^'\")]+)['\"]?\s*\)", value)
-        return self._target(match[1]) if match else None
+        return self.target(match[1]) if match else None
 
     # -- painting
-    def _paint(self, e: Element, here: _Here) -> None:
+    def _paint(self, e: Element, here: Here) -> None:
         style, matrix, view, clip, opacity, _ = here
         if style["visibility"] != "visible":
             return
-        if any(style[m] != "none" for m in ("marker-start", "marker-mid", "marker-end")):
-            self.note("markers on lines are left out")
-        lines = self._lines(e, here)
+        lines = self.outline(e, here)
         if not lines:
             return
         layers = []
-        fill = self._colour(style["fill"], style) if _tag(e) != "line" else None
+        fill = self._colour(style["fill"], style) if tag_of(e) != "line" else None
         if fill is not None:
             layers.append(("fill", fill, ratio_of(style["fill-opacity"])))
         stroke = self._colour(style["stroke"], style)
@@ -194,8 +236,10 @@ class Walker:
             if alpha * share * opacity < 0.98:
                 self.note("half-transparent paint was mixed into solid colours")
             self._paints.append(Paint(colour, area, alpha * share * opacity))
+        if tag_of(e) in MARKED and any(style[m] != "none" for m in MARKS):
+            mark(self, e, lines, width, here)
 
-    def _stroked(self, lines: list[Line], here: _Here, width: float) -> shapely.Geometry:
+    def _stroked(self, lines: list[Line], here: Here, width: float) -> shapely.Geometry:
         """The area of a stroke; its open lines are kept, so that they can be closed."""
         pen = self._stroke(here.style, width, here.view)
         if too_fine(lines, pen):
@@ -211,13 +255,13 @@ class Walker:
         if value == "none" or not value:
             return None
         if value.startswith("url("):
-            element = self._url(value)
+            element = self.url(value)
             if element is not None:
-                mean = mean_colour(element, self._sheet, self._target)
+                mean = mean_colour(element, self.sheet, self.target)
                 if mean is not None:
                     self.note("gradients were reduced to their mean colour")
                     return mean
-                if _tag(element) == "pattern":
+                if tag_of(element) == "pattern":
                     self.note("pattern fills are left out")
             fallback = value.rpartition(")")[2].strip()
             return colour_of(fallback, style["color"]) if fallback and fallback != "none" else None
@@ -244,10 +288,10 @@ class Walker:
         grows = math.sqrt(max(abs(matrix[0] * matrix[3] - matrix[1] * matrix[2]), 1e-18))
         return self.size * _FLATNESS / grows
 
-    def _lines(self, e: Element, here: _Here) -> list[Line]:
+    def outline(self, e: Element, here: Here) -> list[Line]:
         """Outline of a basic shape, in its own units (SVG 2, chapters 9 and 10)."""
         pen = Flattener(self._tolerance(here.matrix))
-        tag, (w, h) = _tag(e), here.view
+        tag, (w, h) = tag_of(e), here.view
         if tag == "text":
             self._text(e, here, pen)
             return pen.finished()
@@ -275,7 +319,7 @@ class Walker:
             self.note("a path with an error was drawn up to it")
         return pen.finished()
 
-    def _text(self, e: Element, here: _Here, pen: Flattener) -> None:
+    def _text(self, e: Element, here: Here, pen: Flattener) -> None:
         """Text and its spans, one after the other; each may set a new place."""
         style, view = here.style, here.view
         reversed_ = here.matrix[0] * here.matrix[3] - here.matrix[1] * here.matrix[2] < 0
@@ -307,8 +351,8 @@ class Walker:
         for span in e:
             if not isinstance(span.tag, str):
                 continue
-            inner = self._sheet.style(span, style)
-            if _tag(span) == "textPath":
+            inner = self.sheet.style(span, style)
+            if tag_of(span) == "textPath":
                 self.note("text on a path is set straight")
             if span.get("x"):
                 at[0] = length_of(span.get("x"), view[0])
@@ -318,44 +362,3 @@ class Walker:
             at[1] += length_of(span.get("dy"), view[1])
             put(span.text or "", inner)
             put(span.tail or "", style)
-
-    # -- clipping
-    def _clipped(self, value: str, e: Element, here: _Here) -> shapely.Geometry | None:
-        element = self._url(value) if value != "none" else None
-        if element is None or _tag(element) != "clipPath":
-            return here.clip
-        inner = here.matrix
-        if element.get("clipPathUnits") == "objectBoundingBox":
-            lines = self._lines(e, here) if _tag(e) in _SHAPES else []
-            if not lines:
-                return here.clip
-            low, high = (f(np.concatenate([line.points for line in lines]), 0) for f in (np.min, np.max))
-            inner = inner.translate(*low).scale(*np.maximum(high - low, 1e-9))
-        own = self._sheet.style(element, dict(INITIAL))
-        inner = inner.transform(transform_of(own["transform"]))
-        areas = []
-        for child in element:
-            if not isinstance(child.tag, str):
-                continue
-            there = here._replace(style=self._sheet.style(child, own), matrix=inner)
-            if _tag(child) == "use":
-                there = there._replace(matrix=inner.transform(transform_of(there.style["transform"])))
-                there = there._replace(matrix=_shifted(child, there))
-                target = self._target(child.get("href") or child.get(_XLINK))
-                if target is None:
-                    continue
-                child, there = target, there._replace(style=self._sheet.style(target, there.style))
-            if _tag(child) in _SHAPES and there.style["display"] != "none":
-                there = there._replace(matrix=there.matrix.transform(transform_of(there.style["transform"])))
-                area = filled(self._lines(child, there), there.style["clip-rule"])
-                areas.append(sound(shapely.transform(area, mapping_of(there.matrix))))
-        found = union(areas) if areas else shapely.Polygon()
-        further = own["clip-path"]
-        if further not in ("none", value):
-            found = self._clipped(further, element, here._replace(style=own, matrix=inner, clip=found)) or found
-        return found if here.clip is None else sound(intersection(here.clip, found))
-
-
-def _shifted(e: Element, here: _Here) -> Transform:
-    """The coordinate system moved by an element's x and y."""
-    return here.matrix.translate(length_of(e.get("x"), here.view[0]), length_of(e.get("y"), here.view[1]))
