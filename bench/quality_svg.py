@@ -1,4 +1,4 @@
-"""Drawings of an open set imported, painted from their regions and compared with a general-purpose renderer at 1024 px."""
+"""Drawings of open sets imported, painted from their regions and compared with a general-purpose renderer at 1024 px."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import time
 import numpy as np
 import shapely
 
-from bench.openset import drawings, painted
+from bench.openset import SETS, drawings, painted
 from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.geometry.region import Region
 
@@ -55,5 +55,7 @@ def measure(count: int = 300, some: list[tuple[str, str]] | None = None) -> dict
 
 
 if __name__ == "__main__":
-    for key, value in measure(int(sys.argv[1]) if len(sys.argv) > 1 else 300).items():
-        print(f"{key:16s} {value}")
+    for set_ in SETS:
+        print(set_)
+        for key, value in measure(some=drawings(int(sys.argv[1]) if len(sys.argv) > 1 else 100, 2, set_)).items():
+            print(f"  {key:16s} {value}", flush=True)

@@ -55,7 +55,8 @@ def overlay(painted: Sequence[Paint], grid: float) -> list[Region]:
         rgb[hit] = rgb[hit] * (1 - opacity) + np.array(rgb_of(paint.colour), float) * opacity
         alpha[hit] = alpha[hit] * (1 - opacity) + opacity
     seen = alpha > _CLEAR
-    colours = np.array([hex_of(c + 255 * (1 - a)) if s else "" for c, a, s in zip(rgb, alpha, seen, strict=True)], object)
+    mixed, of = np.unique(np.round(rgb + 255 * (1 - alpha[:, None]), 6), axis=0, return_inverse=True)
+    colours = np.where(seen, np.array([hex_of(c) for c in mixed], object)[of.ravel()], "")
     first = {c: k for k, c in reversed(list(enumerate(colours.tolist()))) if c}
     return [Region(c, as_multi(shapely.coverage_union_all(faces[colours == c]))) for c in sorted(first, key=lambda c: first[c])]
 

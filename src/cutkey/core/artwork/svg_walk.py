@@ -42,7 +42,7 @@ _GROUPS = {"g", "a", "switch"}
 _SILENT = {"defs", "style", "title", "desc", "metadata", "symbol", "clipPath", "linearGradient", "radialGradient", "marker", "mask"}
 _SILENT |= {"filter", "pattern", "script", "font", "view", "cursor", "animate", "animateTransform", "set", "solidColor"}
 #: Largest distance, as a share of the drawing's size, between a curve and its straight pieces.
-_FLATNESS = 2e-5
+_FLATNESS = 5e-5
 #: References may follow one another this far.
 _DEEPEST = 40
 
