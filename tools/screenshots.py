@@ -65,6 +65,12 @@ def main(folder: Path) -> None:
     window.document.start(*demo_job("sign"))
     window.intake.take_picture("gate-sign-photo.jpg", pictures.jpeg_bytes(pictures.photographed(pictures.gate_sign())))
     settle()
+    trace.ways.ask.click()
+    end = time.monotonic() + 60
+    while not trace.ways.ways and time.monotonic() < end:
+        application.processEvents()
+        time.sleep(0.01)
+    shoot("1-trace-ways")
     trace.steps.open(1)
     trace._set_steps("prepare", (EvenLight(), Tone(0.0, 0.1)), False)
     trace._set("background inside", everywhere=True)

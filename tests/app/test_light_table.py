@@ -210,6 +210,30 @@ def test_text_is_added_in_front_and_a_plate_behind(window, table, settle):
     assert window.desk.graphic_view().size[0] == pytest.approx(80, abs=0.01)
 
 
+def test_the_ways_that_suit_a_picture_are_shown_and_one_click_takes_one(window, settle, qtbot, tmp_path):
+    # Bars of ink on grey paper, lit from one side.
+    y, x = np.mgrid[:160, :240]
+    paper = np.where((y % 40 < 10) & (x > 30) & (x < 200), 40.0, 225.0) + np.random.default_rng(1).normal(0, 5, (160, 240))
+    lit = np.clip(paper * (0.45 + 0.55 * x / 240), 0, 255).astype(np.uint8)
+    (tmp_path / "note.png").write_bytes(png(np.repeat(lit[..., None], 3, 2)))
+    drop(window, tmp_path / "note.png")
+    settle(window)
+    card, before = window.sheets["trace"].ways, spec(window).trace
+    QTest.mouseClick(card.ask, LEFT)
+    qtbot.waitUntil(lambda: bool(card.ways), timeout=20_000)
+    assert list(card.ways) == ["dark", "lines", "silhouette", "levels"] and "on paper, unevenly lit" in card.subtitle.text()
+    assert all(not b.icon().isNull() and b.isVisible() for b in card.ways.values()) and not card.ways["dark"].isChecked()
+    QTest.mouseClick(card.ways["dark"], LEFT)
+    settle(window)
+    assert spec(window).trace.mode == "threshold" and spec(window).trace.steps == (EvenLight(),) and card.ways["dark"].isChecked()
+    # Four bars of 169 x 10 px; with the light as it was the dark side would go with them.
+    view = window.desk.graphic_view()
+    assert sum(m.area for m in view.measures) * view.px_per_mm**2 == pytest.approx(4 * 1690, rel=0.05)
+    window.document.undo()
+    settle(window)
+    assert spec(window).trace == before and card.ways and not card.ways["dark"].isChecked()
+
+
 def test_the_worst_place_is_one_click_away_and_the_fringe_can_be_hidden(window, table, settle):
     view, colour_panel = window.sheets["trace"], window.sheets["trace"].colours
     assert "mean" in colour_panel.off.subtitle.text()

@@ -21,7 +21,10 @@ from cutkey.core.imaging.prepare import calm, noise_level
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.palette import explained_palette, find_palette
 from cutkey.core.picture.read import Picture, read_picture
+from cutkey.core.steps.light import EvenLight
 from cutkey.core.trace.run import trace
+from cutkey.core.trace.ways import kind_of, offers
+from cutkey.demo.pictures import gate_sign, photographed
 
 RED, BLACK, WHITE, PALE = "#d02020", "#000000", "#ffffff", "#eeeeee"
 FIELDS = (
@@ -187,3 +190,27 @@ def test_what_is_too_fine_to_print_is_told_on_the_command_line(tmp_path, capsys)
     Image.fromarray(drawn(f'<circle cx="64" cy="64" r="40" fill="{RED}" stroke="{BLACK}" stroke-width="1.5"/>')).save(tmp_path / "a.png")
     assert main(["trace", str(tmp_path / "a.png"), "-o", str(tmp_path / "a.svg"), "--width", "12"]) == 0
     assert "note: #000000 has pieces no wider than 0.2" in capsys.readouterr().out
+
+
+def test_what_kind_of_picture_one_is_and_what_suits_it():
+    # Pictures bundled with scikit-image: a page photographed in uneven light, a silhouette, photographs, the surface of the moon.
+    def rgb(name: str) -> np.ndarray:
+        a = getattr(skimage.data, name)()
+        a = np.where(a, 255, 0).astype(np.uint8) if a.dtype == bool else a
+        return np.ascontiguousarray(np.repeat(a[..., None], 3, 2) if a.ndim == 2 else a[..., :3])
+
+    assert kind_of(rgb("page")) == ("drawing on paper", True) and kind_of(rgb("horse"))[0] == "line art"
+    assert {kind_of(rgb(n))[0] for n in ("astronaut", "coffee", "rocket")} == {"photograph"} and kind_of(rgb("moon"))[0] == "soft shading"
+    # A drawing photographed in light that falls off, with grain.
+    assert kind_of(photographed(gate_sign())) == ("flat art", True)
+    flat = drawn(FIELDS, scale=4)
+    assert kind_of(flat)[0] == kind_of(jpeg(flat, 60))[0] == "flat art"
+    art = np.full((16, 16, 3), 255, np.uint8)
+    art[3:13, 4:12] = (200, 40, 40)
+    art[5, 6] = art[8, 9] = 0
+    assert kind_of(np.kron(art, np.ones((9, 9, 1), np.uint8)))[0] == "pixel art"
+    # The page with its light evened keeps to its ink; the first way of a photograph has four colours.
+    dark = offers("drawing on paper", True, TraceSettings())[0].trace
+    assert dark.mode == "threshold" and [type(s) for s in dark.steps] == [EvenLight]
+    assert offers("drawing on paper", True, dark)[0].trace.steps == dark.steps
+    assert offers("photograph", False, TraceSettings(despeckle_mm2=2.0))[0].trace == TraceSettings(colours=4, despeckle_mm2=2.0)

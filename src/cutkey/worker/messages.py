@@ -9,7 +9,7 @@ from cutkey.core.model.cuts import Plan
 from cutkey.core.model.job import Job
 from cutkey.core.model.placement import SidePlace
 from cutkey.core.units import Unit
-from cutkey.worker.shown import BodyView, DesignView, FaceView, GraphicView, KitView, SectionLine, SectionsView, SectionView
+from cutkey.worker.shown import BodyView, DesignView, FaceView, GraphicView, KitView, SectionLine, SectionsView, SectionView, WaysView
 
 Vector = tuple[float, float, float]
 
@@ -57,7 +57,8 @@ class Trial(NamedTuple):
 class Look(NamedTuple):
     """To the worker: what would this part of a job be? The job itself is not changed by asking.
 
-    "graphic ID", the "body", the "face" of the bare body that lies nearest to a place and its normal, or the place on its "side top".
+    "graphic ID", the "ways ID" of tracing its picture, the "body",
+    the "face" of the bare body that lies nearest to a place and its normal, or the place on its "side top".
     """
 
     number: int
@@ -118,7 +119,7 @@ class Written(NamedTuple):
 #: What the window shows of a job, part by part.
 Shown = GraphicView | BodyView | DesignView | SectionView | SectionsView | KitView
 #: Whatever answers a request; its type says which part it is.
-Answer = Shown | FaceView | SidePlace | Report | Plans | Written
+Answer = Shown | FaceView | SidePlace | Report | Plans | Written | WaysView
 
 
 class Result(NamedTuple):

@@ -50,8 +50,9 @@ from cutkey.worker.messages import (
     Trial,
     Written,
 )
-from cutkey.worker.shown import BodyView, FaceView, GraphicView, OpenModelView
+from cutkey.worker.shown import BodyView, FaceView, GraphicView, OpenModelView, WaysView
 from cutkey.worker.views import addon_views, coloured_parts, design_view, model_body_views, section_view, view_of_mesh
+from cutkey.worker.ways_view import ways_view
 
 Request = Evaluate | Export | Look | Propose | Trial | Inspect
 
@@ -161,12 +162,18 @@ class Service:
         else:
             self._evaluator.model(request.data, request.name, request.unit, request.close)
 
-    def _looked(self, request: Look) -> GraphicView | BodyView | FaceView | SidePlace | None:
+    def _looked(self, request: Look) -> GraphicView | WaysView | BodyView | FaceView | SidePlace | None:
         e, job = self._evaluator, as_shown(request.job)
         kind, _, id = request.part.partition(" ")
         if kind == "graphic":
             self._progress(request.number, 0.1, f"tracing {job.graphic(id).name}")
             return graphic_view(e.draw(job, job.graphic(id)), job.printer.nozzle)
+        if kind == "ways":
+            spec = job.graphic(id)
+            source = job.source(spec.source)
+            what = f"looking at {spec.name}"
+            self._progress(request.number, 0.1, what)
+            return ways_view(spec, self._sources[source.digest], source.name, lambda f: self._progress(request.number, f, what))
         self._progress(request.number, 0.1, "reading the model")
         if request.place is not None:
             bare = e.bare(job)

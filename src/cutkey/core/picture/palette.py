@@ -29,6 +29,10 @@ LEAST_SIDE = 64
 SAME_COLOUR = 7.0
 #: Share of either of two colours that may lie half way between them.
 VALLEY = 0.2
+#: So often it is looked whether something lies between.
+MOST_LOOKS = 60
+#: Two colours that may be one lie no further apart than this in any of L*, a* and b*.
+ABOUT = 30.0
 #: The same in a picture without noise, where nothing but a colour of its own differs by so much.
 SAME_WHEN_CLEAN = 2.8
 #: Colours that are told apart to the last level; and the most that a shaded picture is summed up in.
@@ -81,12 +85,10 @@ def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> Palette:
     colours = np.concatenate([found.flat, found.lines])
     if not count:
         return Palette(_levels(colours), _why(found), len(found.lines))
-    pixels = _picked(rgb, np.ones(rgb.shape[:2], bool))
-    nearest = nearest_colour(pixels[None], _levels(colours))[0]
+    pixels, nearest = _nearest_of(rgb, colours)
     few = joined(colours, np.bincount(nearest, minlength=len(colours)) / len(pixels), count)
     # In a shaded picture the whole of it is to be stood for, not only what is flat.
-    others = np.abs(pixels - colours[nearest]).max(-1) > OTHER
-    if not found.compressed and (found.clean < SHADED or np.mean(others) > SHADED):
+    if _shaded(found, pixels, colours[nearest]):
         few = settled(_seen(pixels, MOST_BINS), few, count)
         return Palette(_levels(few), f"the {len(few)} that stand best for all of the picture")
     if len(few) < len(colours):
@@ -94,6 +96,38 @@ def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> Palette:
     else:
         why = _why(found) + ("" if len(few) == count else "; more than these are not there")
     return Palette(_levels(few), why, len(found.lines))
+
+
+class Looks(NamedTuple):
+    """How a picture is made."""
+
+    colours: int
+    near: float  # share of it that is nearly of one of these
+    shaded: bool  # a photograph, or softly shaded, rather than drawn in flat colours
+
+
+def looks_of(rgb: NDArray[np.uint8]) -> Looks:
+    """How a picture is made.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    """
+    found = _found(rgb, MAX_AUTOMATIC)
+    colours = np.concatenate([found.flat, found.lines])
+    pixels, nearest = _nearest_of(rgb, colours)
+    off = np.abs(pixels - colours[nearest]).max(-1)
+    return Looks(len(colours), float(np.mean(off <= OTHER / 2)), _shaded(found, pixels, colours[nearest]))
+
+
+def _nearest_of(rgb: NDArray[np.uint8], colours: NDArray[np.float64]) -> tuple[NDArray[np.uint8], NDArray[np.int32]]:
+    pixels = _picked(rgb, np.ones(rgb.shape[:2], bool))
+    return pixels, nearest_colour(pixels[None], _levels(colours))[0]
+
+
+def _shaded(found: _Found, pixels: NDArray[np.uint8], nearest: NDArray[np.float64]) -> bool:
+    others = np.abs(pixels - nearest).max(-1) > OTHER
+    return not found.compressed and bool(found.clean < SHADED or np.mean(others) > SHADED)
 
 
 class _Found(NamedTuple):
@@ -140,13 +174,18 @@ def _centres(seen: Seen, seeds: NDArray[np.float64], sure: float, least: float) 
 
     Nearer than `sure` two are two where hardly anything lies between them.
     """
-    centres, spots = list(seeds), list(lab_of(seeds)) if len(seeds) else []
+    centres, spots, looked = list(seeds), list(lab_of(seeds)) if len(seeds) else [], 0
     for mean, weight, lab in zip(*seen, strict=True):
         if weight < least:
             break
         off = ciede2000(lab, np.array(spots)) if spots else np.array([np.inf])
         nearest = int(np.argmin(off))
-        if off[nearest] > sure or (off[nearest] > SAME_WHEN_CLEAN and _is_valley(seen, lab, spots[nearest], float(off[nearest]), least)):
+        apart = bool(off[nearest] > sure)
+        if not apart and off[nearest] > SAME_WHEN_CLEAN and looked < MOST_LOOKS:
+            # A colour of its own is frequent, so it comes early; in a photograph there are hundreds that are none.
+            looked += 1
+            apart = _is_valley(seen, lab, spots[nearest], float(off[nearest]), least)
+        if apart:
             centres.append(mean)
             spots.append(lab)
     return np.array(centres)
@@ -154,10 +193,14 @@ def _centres(seen: Seen, seeds: NDArray[np.float64], sure: float, least: float) 
 
 def _is_valley(seen: Seen, one: NDArray[np.float64], other: NDArray[np.float64], off: float, least: float) -> bool:
     """Whether much less of a picture has the colour half way between two than has either."""
-    one_weight, middle, other_weight = (
-        float(seen.weights[ciede2000(seen.labs, spot) < 0.25 * off].sum()) for spot in (one, (one + other) / 2, other)
-    )
-    return one_weight >= 4 * least and middle < VALLEY * min(one_weight, other_weight)
+    # Only what lies about there need be looked at.
+    about = np.flatnonzero(np.abs(seen.labs - (one + other) / 2).max(1) < ABOUT)
+    labs, weights = seen.labs[about], seen.weights[about]
+    one_weight = float(weights[ciede2000(labs, one) < 0.25 * off].sum())
+    if one_weight < 4 * least:
+        return False
+    middle, other_weight = (float(weights[ciede2000(labs, spot) < 0.25 * off].sum()) for spot in ((one + other) / 2, other))
+    return middle < VALLEY * min(one_weight, other_weight)
 
 
 def _seeds(rgb: NDArray[np.uint8], still: NDArray[np.bool_], least: float) -> NDArray[np.float64]:

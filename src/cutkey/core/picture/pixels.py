@@ -28,19 +28,35 @@ def by_block(ready: Prepared, rgb: U8) -> tuple[Prepared, U8]:
     (Prepared, ndarray)
         As they were where no larger squares are found.
     """
-    h, w = rgb.shape[:2]
     layers = [rgb, *([ready.alpha[..., None]] if ready.alpha is not None else [])]
-    n = w
-    m = h
-    for a in layers:
-        n = int(np.gcd.reduce(np.r_[n, 1 + np.flatnonzero((a[:, 1:] != a[:, :-1]).any((0, 2)))]))
-        m = int(np.gcd.reduce(np.r_[m, 1 + np.flatnonzero((a[1:] != a[:-1]).any((1, 2)))]))
-    if min(n, m) < 2 or w // n < 2 or h // m < 2:
+    n, m = np.gcd.reduce([_block(a) for a in layers]).tolist()
+    if min(n, m) < 2 or rgb.shape[1] // n < 2 or rgb.shape[0] // m < 2:
         return ready, rgb
     middle = np.s_[m // 2 :: m, n // 2 :: n]
     alpha, away = None if ready.alpha is None else ready.alpha[middle], None if ready.away is None else ready.away[middle]
     small = np.ascontiguousarray(rgb[middle])
     return Prepared(small, alpha, away, np.diag([1 / n, 1 / m, 1.0]) @ ready.to_pixels), small
+
+
+def by_block_size(rgb: U8) -> int:
+    """Pixels that each square of pixel art is wide, where it is one that is shown larger; 1 otherwise.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    """
+    n, m = _block(rgb)
+    small = rgb[m // 2 :: m, n // 2 :: n]
+    art = n == m > 1 and min(small.shape[:2]) >= 4 and len(np.unique(small.reshape(-1, 3), axis=0)) <= MOST_COLOURS
+    return n if art else 1
+
+
+def _block(layer: U8) -> tuple[int, int]:
+    """Width and height of the largest blocks that a picture is made of, px."""
+    h, w = layer.shape[:2]
+    across = np.gcd.reduce(np.r_[w, 1 + np.flatnonzero((layer[:, 1:] != layer[:, :-1]).any((0, 2)))])
+    along = np.gcd.reduce(np.r_[h, 1 + np.flatnonzero((layer[1:] != layer[:-1]).any((1, 2)))])
+    return int(across), int(along)
 
 
 def exact_palette(rgb: U8, count: int = 0) -> Palette:

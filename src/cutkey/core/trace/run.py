@@ -35,6 +35,8 @@ _FINEST = 0.01
 SMALL = 400
 #: A colour of its own that goes with the background is told from this difference (CIEDE2000) and share of the picture on.
 FAINT, FAINT_SHARE = 0.4, 0.005
+#: So much of what goes away must be flat to the last level for that.
+CLEAN = 0.8
 
 
 class Trace(NamedTuple):
@@ -264,7 +266,11 @@ def _went_along(rgb: U8, keep: NDArray[np.bool_], found: _Labelled, mode: str) -
     """Colours of their own that went with the background, because they are so like it: nothing joins it without a word."""
     if keep.all() or mode != "colours":
         return []
-    away = np.flatnonzero(~keep & (spread(rgb) <= 1))
+    rough = spread(rgb)[~keep]
+    # With grain, or as compression leaves it, no two like colours can be told from one.
+    if np.mean(rough == 0) < CLEAN:
+        return []
+    away = np.flatnonzero(~keep)[rough <= 1]
     kinds, count = np.unique(rgb.reshape(-1, 3).take(away, 0).astype(np.int64) @ np.array([1 << 16, 1 << 8, 1]), return_counts=True)
     large = count >= max(FAINT_SHARE * keep.size, 30)
     colours = np.stack([kinds >> 16, kinds >> 8 & 255, kinds & 255], 1)[large]

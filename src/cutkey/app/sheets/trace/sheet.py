@@ -19,6 +19,7 @@ from cutkey.app.sheets.trace.settings_cards import SettingsCards
 from cutkey.app.sheets.trace.size_card import SizeCard
 from cutkey.app.sheets.trace.step_list import StepList, Steps, describe
 from cutkey.app.sheets.trace.swap_strip import swap_page
+from cutkey.app.sheets.trace.ways_card import WaysCard
 from cutkey.app.table.histogram import Histogram
 from cutkey.app.widgets.basics import Card, Panel, allow, button, context_menu, row
 from cutkey.core.model.changes import Change
@@ -96,8 +97,9 @@ class TraceSheet(Sheet):
         self.pictures.fill_menu(menu)
         self.more.setMenu(menu)
         self.settings = SettingsCards(self._set, self._background, self._mark_box)
-        self.of_picture = (self.more, *self.settings.of_picture)
-        panel.add(add, self.other, self.picture, self.steps, *self.of_picture, self.settings.shape_card)
+        self.ways = WaysCard(self.desk, lambda text, trace: self._change(text, trace=trace))
+        self.of_picture = (self.ways, self.more, *self.settings.of_picture)
+        panel.add(add, self.other, self.picture, self.ways, self.steps, *self.of_picture, self.settings.shape_card)
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
@@ -186,6 +188,7 @@ class TraceSheet(Sheet):
         for w in self.of_picture:
             w.setVisible(is_picture)
         self.steps.setVisible(is_picture)
+        self.ways.refresh()
         self.settings.shape_card.setVisible(is_picture)
         for part in (self.picture, self.other, self.size, self.edits, self.form_button, self.twin):
             part.setVisible(spec is not None)

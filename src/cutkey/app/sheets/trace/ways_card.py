@@ -1,0 +1,122 @@
+"""The ways of tracing a picture that suit it, each with a small picture of what comes of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import QCoreApplication, QSize, Qt
+from PySide6.QtGui import QIcon, QImage, QPixmap
+from PySide6.QtWidgets import QGridLayout, QSizePolicy, QToolButton, QWidget
+
+from cutkey.app.sheets.base import Desk
+from cutkey.app.widgets.basics import Card, button
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.worker.shown import WaysView
+
+#: Side of a small picture, px; so many stand side by side.
+_SIDE, _ACROSS = 74, 2
+
+
+def _tr(text: str) -> str:
+    return QCoreApplication.translate("WaysCard", text)
+
+
+def _names() -> dict[str, tuple[str, str]]:
+    """What each way is called, and what it is for."""
+    return {
+        "colours": (_tr("every colour"), _tr("One region a colour, as many as are there")),
+        "few": (_tr("four colours"), _tr("The four colours that stand best for it")),
+        "dark": (_tr("dark on light"), _tr("What is darker than a threshold")),
+        "lines": (_tr("line work"), _tr("Its strokes, each of one width")),
+        "levels": (_tr("relief by level"), _tr("Five levels of brightness, to be laid at different heights")),
+        "silhouette": (_tr("silhouette"), _tr("Its outline, filled")),
+        "pixels": (_tr("square pixels"), _tr("Every pixel stays a square of its own colour")),
+    }
+
+
+def _kinds() -> dict[str, str]:
+    return {
+        "pixel art": _tr("It looks like pixel art"),
+        "flat art": _tr("It looks like a drawing in flat colours"),
+        "line art": _tr("It looks like line art"),
+        "drawing on paper": _tr("It looks like a drawing or text on paper"),
+        "soft shading": _tr("It looks softly shaded"),
+        "photograph": _tr("It looks like a photograph"),
+    }
+
+
+class WaysCard(Card):
+    """Asks what suits the picture, shows it, and takes what is clicked."""
+
+    def __init__(self, desk: Desk, take: Callable[[str, TraceSettings], None]) -> None:
+        super().__init__(_tr("What suits it"), "")
+        self._desk, self._take = desk, take
+        self._for: tuple[str, str] | None = None  # graphic and source that the small pictures are of
+        self.ask = button(
+            _tr("try the ways that suit it"), "link", tip=_tr("Looks at the picture and shows what would come of several ways")
+        )
+        self.ask.clicked.connect(self._ask)
+        self.add_below(self.ask)
+        self._grid = QGridLayout()
+        self._grid.setContentsMargins(0, 0, 0, 0)
+        self._grid.setSpacing(4)
+        self._inside = QWidget()
+        self._inside.setLayout(self._grid)
+        self.add_below(self._inside)
+        self.ways: dict[str, QToolButton] = {}
+        self._clear()
+
+    def refresh(self) -> None:
+        """Keep the small pictures while they are of the picked picture."""
+        spec = self._desk.spec()
+        if spec is None or (spec.id, spec.source) != self._for:
+            self._clear()
+        for id, b in self.ways.items():
+            b.setChecked(spec is not None and b.property("trace") == spec.trace)
+            b.setAccessibleName(_names()[id][0])
+
+    def _clear(self) -> None:
+        self._for = None
+        for b in self.ways.values():
+            self._grid.removeWidget(b)
+            b.deleteLater()
+        self.ways = {}
+        self._inside.hide()
+        self.ask.show()
+        self.set_text(_tr("What suits it"), "")
+
+    def _ask(self) -> None:
+        spec = self._desk.spec()
+        if spec is not None:
+            of = spec.id, spec.source
+            self._desk.engine.look(self._desk.job, f"ways {spec.id}", lambda found: self._show(of, found))
+
+    def _show(self, of: tuple[str, str], found: WaysView) -> None:
+        spec = self._desk.spec()
+        if spec is None or (spec.id, spec.source) != of:
+            return
+        self._clear()
+        self._for = of
+        said = _kinds()[found.kind]
+        self.set_text(_tr("What suits it"), _tr("{0}, unevenly lit").format(said) if found.uneven else said)
+        for n, way in enumerate(found.ways):
+            name, tip = _names()[way.id]
+            h, w = way.preview.shape[:2]
+            image = QImage(way.preview.tobytes(), w, h, 4 * w, QImage.Format.Format_RGBA8888)
+            b = QToolButton()
+            b.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
+            b.setText(name)
+            b.setToolTip(tip)
+            b.setProperty("role", "demo")
+            b.setIcon(QIcon(QPixmap.fromImage(image)))
+            b.setIconSize(QSize(_SIDE, _SIDE))
+            b.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+            b.setCheckable(True)
+            b.setProperty("trace", way.trace)
+            b.clicked.connect(partial(lambda text, trace, _=False: self._take(text, trace), name, way.trace))
+            self._grid.addWidget(b, n // _ACROSS, n % _ACROSS)
+            self.ways[way.id] = b
+        self._inside.show()
+        self.ask.hide()
+        self.refresh()

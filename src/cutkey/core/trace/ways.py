@@ -1,0 +1,122 @@
+"""What kind of picture one is, and the ways of tracing it that suit it, the best first."""
+
+from __future__ import annotations
+
+from typing import Literal, NamedTuple
+
+import cv2
+import numpy as np
+from msgspec.structs import replace
+
+from cutkey.core.colour.difference import lab_of
+from cutkey.core.geometry.arrays import U8
+from cutkey.core.imaging.prepare import calm, even_light, noise_level
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.picture.palette import Looks, looks_of
+from cutkey.core.picture.pixels import by_block_size
+from cutkey.core.steps.light import EvenLight
+
+Kind = Literal["pixel art", "flat art", "line art", "drawing on paper", "soft shading", "photograph"]
+#: It is judged at this size, px along the longer side.
+SIDE = 400
+#: Chroma (CIELAB) from which a pixel is coloured, and the share of such pixels that makes a picture coloured.
+COLOURED, SHARE = 14.0, 0.03
+#: Share of the variance that two tones explain from which a picture is dark on light (Otsu's criterion).
+TWO_TONES = 0.65
+#: How uneven paper is, as a share of the step to its ink.
+GROUND = 0.18
+#: A drawing has no more colours than this, and so much of it is nearly of one of them.
+FEW, MOSTLY = 10, 0.93
+#: By how much evening the light must raise it to be worth it.
+EVENED = 0.02
+#: Dark takes no more of a drawing than this.
+INK = 0.45
+
+
+class Offer(NamedTuple):
+    """A way of tracing a picture."""
+
+    id: str  # "colours", "few", "dark", "lines", "levels", "silhouette" or "pixels"
+    trace: TraceSettings
+
+
+def kind_of(rgb: U8) -> tuple[Kind, bool]:
+    """What kind of picture one is, and whether its light is uneven.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    """
+    if by_block_size(rgb) > 1:
+        return "pixel art", False
+    scale = SIDE / max(rgb.shape[:2])
+    small = rgb if scale >= 1 else np.asarray(cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
+    looks = looks_of(calm(small, noise_level(small)))
+    lab = lab_of(small.reshape(-1, 3).astype(float))
+    coloured = bool(np.mean(np.hypot(lab[:, 1], lab[:, 2]) > COLOURED) > SHARE)
+    tones, ink, ground = _two_tones(small)
+    evened = even_light(small)
+    even, even_ink, even_ground = _two_tones(evened)
+    if not looks.shaded:
+        return ("line art", False) if not coloured and tones > TWO_TONES and ink < INK else ("flat art", False)
+    if coloured:
+        # A photographed drawing has few colours, and next to nothing else, once its light is even.
+        lit = looks_of(calm(evened, noise_level(evened)))
+        return ("flat art", not _is_drawn(looks) or lit.colours < looks.colours) if _is_drawn(lit) else ("photograph", False)
+    on_paper = [t > TWO_TONES and i < INK and g < GROUND for t, i, g in ((tones, ink, ground), (even, even_ink, even_ground))]
+    if any(on_paper):
+        return "drawing on paper", on_paper[1] and even > tones + EVENED
+    return "soft shading", False
+
+
+def _is_drawn(looks: Looks) -> bool:
+    return looks.colours <= FEW and looks.near >= MOSTLY
+
+
+def _two_tones(rgb: U8) -> tuple[float, float, float]:
+    """Share of the variance of brightness between the two sides of Otsu's threshold, share of dark pixels, unevenness of the light ones."""
+    grey = np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY))
+    threshold, _ = cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)
+    dark = grey <= threshold
+    share = float(dark.mean())
+    if share in (0.0, 1.0):
+        return 0.0, share, 1.0
+    step = float(grey[~dark].mean()) - float(grey[dark].mean())
+    return share * (1 - share) * step**2 / max(float(grey.astype(float).var()), 1e-9), share, float(grey[~dark].std()) / max(step, 1e-9)
+
+
+#: Ways that suit each kind, the best first.
+_SUITS: dict[Kind, tuple[str, ...]] = {
+    "pixel art": ("pixels", "colours", "silhouette"),
+    "flat art": ("colours", "few", "silhouette", "dark"),
+    "line art": ("colours", "dark", "lines", "silhouette"),
+    "drawing on paper": ("dark", "lines", "silhouette", "levels"),
+    "soft shading": ("levels", "dark", "few", "silhouette"),
+    "photograph": ("few", "levels", "dark", "silhouette"),
+}
+
+
+def offers(kind: Kind, uneven: bool, now: TraceSettings) -> list[Offer]:
+    """Ways that suit a kind of picture; preparation and everything else that was chosen stays.
+
+    Parameters
+    ----------
+    kind : str
+    uneven : bool
+        Whether its light is uneven: then it is evened, unless that is done already.
+    now : TraceSettings
+        What is chosen.
+    """
+    bare = replace(now, mode="colours", colours=0, palette=(), thresholds=(), threshold=None, shape="filled", merges=())
+    if uneven and not any(isinstance(s, EvenLight) for s in now.steps):
+        bare = replace(bare, steps=(*now.steps, EvenLight()))
+    made = {
+        "colours": bare,
+        "few": replace(bare, colours=4),
+        "dark": replace(bare, mode="threshold"),
+        "lines": replace(bare, mode="threshold", shape="linework"),
+        "levels": replace(bare, mode="levels", colours=5, background="none"),
+        "silhouette": replace(bare, mode="threshold" if kind == "drawing on paper" else "colours", shape="silhouette"),
+        "pixels": replace(bare, mode="pixels"),
+    }
+    return [Offer(id, made[id]) for id in _SUITS[kind]]

@@ -1,0 +1,57 @@
+"""The ways of tracing a picture that suit it, with a small picture of what comes of each."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import cv2
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from cutkey.core.colour.difference import rgb_of
+from cutkey.core.engine.draw import reduced
+from cutkey.core.errors import BadInput
+from cutkey.core.geometry.region import Region
+from cutkey.core.model.job import GraphicSpec
+from cutkey.core.picture.apply import prepare
+from cutkey.core.picture.read import read_picture
+from cutkey.core.trace.run import trace
+from cutkey.core.trace.ways import kind_of, offers
+from cutkey.worker.shown import WaysView, WayView
+
+#: Longest side of the picture that is traced for it, and of what is shown, px.
+_TRACED, _SHOWN = 220, 112
+
+
+def ways_view(spec: GraphicSpec, data: bytes, name: str, tell: Callable[[float], None]) -> WaysView:
+    """Look at a picture and try the ways that suit it."""
+    picture = read_picture(data, name)
+    kind, uneven = kind_of(prepare(picture, spec.trace.steps).rgb)
+    # Squares of pixel art must not be blended.
+    small = picture if kind == "pixel art" else reduced(picture, _TRACED)
+    ways = []
+    for n, offer in enumerate(offers(kind, uneven, spec.trace)):
+        tell(0.2 + 0.2 * n)
+        try:
+            made = trace(small, offer.trace, spec.width_mm, name, spec.whole, proof=False)
+        except BadInput:
+            # This way leaves nothing of it.
+            continue
+        h, w = made.picture.shape[:2]
+        ways.append(WayView(offer.id, offer.trace, _painted(made.regions, w, h)))
+    return WaysView(kind, uneven, ways)
+
+
+def _painted(regions: Sequence[Region], width: int, height: int) -> NDArray[np.uint8]:
+    scale = _SHOWN / max(width, height)
+    size = max(1, round(height * scale)), max(1, round(width * scale))
+    # Twice as large, then averaged: the edges are smooth.
+    out = np.zeros((2 * size[0], 2 * size[1], 4), np.uint8)
+    for region in regions:
+        rings = [
+            np.round(shapely.get_coordinates(r) * (2 * scale)).astype(np.int32)
+            for r in shapely.get_rings(shapely.get_parts(region.geometry))
+        ]
+        cv2.fillPoly(out, rings, (*rgb_of(region.colour), 255))
+    return np.asarray(cv2.resize(out, size[::-1], interpolation=cv2.INTER_AREA), np.uint8)
