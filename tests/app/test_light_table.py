@@ -229,7 +229,14 @@ def test_the_ways_that_suit_a_picture_are_shown_and_one_click_takes_one(window, 
     # Four bars of 169 x 10 px; with the light as it was the dark side would go with them.
     view = window.desk.graphic_view()
     assert sum(m.area for m in view.measures) * view.px_per_mm**2 == pytest.approx(4 * 1690, rel=0.05)
-    window.document.undo()
+    # What was chosen since then stays.
+    window.sheets["trace"]._add_step(Turn(2.0))
+    settle(window)
+    QTest.mouseClick(card.ways["lines"], LEFT)
+    settle(window)
+    assert spec(window).trace.steps == (EvenLight(), Turn(2.0)) and spec(window).trace.shape == "linework"
+    for _ in range(3):
+        window.document.undo()
     settle(window)
     assert spec(window).trace == before and card.ways and not card.ways["dark"].isChecked()
 

@@ -11,7 +11,7 @@ import shapely
 from fontTools.svgLib.path import parse_path
 
 from cutkey.core.artwork.css import INITIAL, colour_of, length_of, read_sheet
-from cutkey.core.artwork.dxf_read import joined
+from cutkey.core.artwork.outlines import chained
 from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.artwork.svg_values import mapping_of, ratio_of, transform_of
 from cutkey.core.lettering.fonts import SHIPPED, matching_font
@@ -138,10 +138,10 @@ def test_lines_are_joined_end_to_end_within_reach():
     pieces = [
         np.array(p, float) for p in ([[0, 0], [5, 0]], [[5.01, 0], [5, 5]], [[0, 5], [5, 5.01]], [[0, 5], [0, 0]], [[20, 0], [30, 0]])
     ]
-    closed, rest = joined([Line(p.copy(), False) for p in pieces], 0.05)
+    closed, rest, *_ = chained([Line(p.copy(), False) for p in pieces], 0.05, 0.05)
     assert len(closed) == 1 and len(rest) == 1
     assert shapely.Polygon(closed[0].points).area == pytest.approx(25, rel=0.01)
-    closed, rest = joined([Line(p.copy(), False) for p in pieces], 1e-6)
+    closed, rest, *_ = chained([Line(p.copy(), False) for p in pieces], 1e-6, 1e-6)
     # Only the two that meet exactly are one line.
     assert closed == [] and len(rest) == 4 - 1
 

@@ -19,11 +19,12 @@ from cutkey.core.colour.difference import difference, lab_of
 from cutkey.core.errors import BadInput
 from cutkey.core.imaging.prepare import calm, noise_level
 from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.model.ways import offers
 from cutkey.core.picture.palette import explained_palette, find_palette
 from cutkey.core.picture.read import Picture, read_picture
 from cutkey.core.steps.light import EvenLight
 from cutkey.core.trace.run import trace
-from cutkey.core.trace.ways import kind_of, offers
+from cutkey.core.trace.ways import kind_of
 from cutkey.demo.pictures import gate_sign, photographed
 
 RED, BLACK, WHITE, PALE = "#d02020", "#000000", "#ffffff", "#eeeeee"

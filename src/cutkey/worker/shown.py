@@ -19,7 +19,7 @@ from cutkey.core.model.filament import Filament
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.frame import Frame
 from cutkey.core.model.placement import Way
-from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.model.ways import Kind
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.order import Assembly
 
@@ -57,15 +57,14 @@ class PictureView(NamedTuple):
 class WayView(NamedTuple):
     """A way of tracing a picture, and what would come of it."""
 
-    id: str
-    trace: TraceSettings
+    id: str  # of its offer
     preview: NDArray[np.uint8]  # (h, w, 4), clear where nothing is left
 
 
 class WaysView(NamedTuple):
     """What kind of picture a graphic has, and the ways that suit it, the best first."""
 
-    kind: str
+    kind: Kind
     uneven: bool  # its light is
     ways: list[WayView]
 

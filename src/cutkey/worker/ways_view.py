@@ -14,10 +14,11 @@ from cutkey.core.engine.draw import reduced
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.region import Region
 from cutkey.core.model.job import GraphicSpec
+from cutkey.core.model.ways import offers
 from cutkey.core.picture.apply import prepare
 from cutkey.core.picture.read import read_picture
 from cutkey.core.trace.run import trace
-from cutkey.core.trace.ways import kind_of, offers
+from cutkey.core.trace.ways import kind_of
 from cutkey.worker.shown import WaysView, WayView
 
 #: Longest side of the picture that is traced for it, and of what is shown, px.
@@ -39,7 +40,7 @@ def ways_view(spec: GraphicSpec, data: bytes, name: str, tell: Callable[[float],
             # This way leaves nothing of it.
             continue
         h, w = made.picture.shape[:2]
-        ways.append(WayView(offer.id, offer.trace, _painted(made.regions, w, h)))
+        ways.append(WayView(offer.id, _painted(made.regions, w, h)))
     return WaysView(kind, uneven, ways)
 
 

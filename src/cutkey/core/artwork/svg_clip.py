@@ -32,7 +32,18 @@ def within(clip: shapely.Geometry | None, area: shapely.Geometry) -> shapely.Geo
 
 
 def clipped(w: Walker, value: str, e: Element, here: Here) -> shapely.Geometry | None:
-    """The area that a clip path leaves, in the drawing; None for all."""
+    """The area that a clip path leaves, in the drawing; None for all.
+
+    Parameters
+    ----------
+    w : Walker
+    value : str
+        Of the property.
+    e : Element
+        That is clipped.
+    here : Here
+        Where it stands.
+    """
     element = w.url(value) if value != "none" else None
     if element is None or tag_of(element) != "clipPath":
         return here.clip
@@ -67,7 +78,18 @@ def clipped(w: Walker, value: str, e: Element, here: Here) -> shapely.Geometry |
 
 
 def masked(w: Walker, value: str, e: Element, here: Here) -> shapely.Geometry | None:
-    """The area where a mask shows at least half of an element, in the drawing; None for all."""
+    """The area where a mask shows at least half of an element, in the drawing; None for all.
+
+    Parameters
+    ----------
+    w : Walker
+    value : str
+        Of the property.
+    e : Element
+        That is masked.
+    here : Here
+        Where it stands.
+    """
     element = w.url(value) if value != "none" else None
     if element is None or tag_of(element) != "mask":
         return here.clip

@@ -1,22 +1,17 @@
-"""What kind of picture one is, and the ways of tracing it that suit it, the best first."""
+"""What kind of picture one is."""
 
 from __future__ import annotations
 
-from typing import Literal, NamedTuple
-
 import cv2
 import numpy as np
-from msgspec.structs import replace
 
 from cutkey.core.colour.difference import lab_of
 from cutkey.core.geometry.arrays import U8
 from cutkey.core.imaging.prepare import calm, even_light, noise_level
-from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.model.ways import Kind
 from cutkey.core.picture.palette import Looks, looks_of
 from cutkey.core.picture.pixels import by_block_size
-from cutkey.core.steps.light import EvenLight
 
-Kind = Literal["pixel art", "flat art", "line art", "drawing on paper", "soft shading", "photograph"]
 #: It is judged at this size, px along the longer side.
 SIDE = 400
 #: Chroma (CIELAB) from which a pixel is coloured, and the share of such pixels that makes a picture coloured.
@@ -31,13 +26,6 @@ FEW, MOSTLY = 10, 0.93
 EVENED = 0.02
 #: Dark takes no more of a drawing than this.
 INK = 0.45
-
-
-class Offer(NamedTuple):
-    """A way of tracing a picture."""
-
-    id: str  # "colours", "few", "dark", "lines", "levels", "silhouette" or "pixels"
-    trace: TraceSettings
 
 
 def kind_of(rgb: U8) -> tuple[Kind, bool]:
@@ -83,40 +71,3 @@ def _two_tones(rgb: U8) -> tuple[float, float, float]:
         return 0.0, share, 1.0
     step = float(grey[~dark].mean()) - float(grey[dark].mean())
     return share * (1 - share) * step**2 / max(float(grey.astype(float).var()), 1e-9), share, float(grey[~dark].std()) / max(step, 1e-9)
-
-
-#: Ways that suit each kind, the best first.
-_SUITS: dict[Kind, tuple[str, ...]] = {
-    "pixel art": ("pixels", "colours", "silhouette"),
-    "flat art": ("colours", "few", "silhouette", "dark"),
-    "line art": ("colours", "dark", "lines", "silhouette"),
-    "drawing on paper": ("dark", "lines", "silhouette", "levels"),
-    "soft shading": ("levels", "dark", "few", "silhouette"),
-    "photograph": ("few", "levels", "dark", "silhouette"),
-}
-
-
-def offers(kind: Kind, uneven: bool, now: TraceSettings) -> list[Offer]:
-    """Ways that suit a kind of picture; preparation and everything else that was chosen stays.
-
-    Parameters
-    ----------
-    kind : str
-    uneven : bool
-        Whether its light is uneven: then it is evened, unless that is done already.
-    now : TraceSettings
-        What is chosen.
-    """
-    bare = replace(now, mode="colours", colours=0, palette=(), thresholds=(), threshold=None, shape="filled", merges=())
-    if uneven and not any(isinstance(s, EvenLight) for s in now.steps):
-        bare = replace(bare, steps=(*now.steps, EvenLight()))
-    made = {
-        "colours": bare,
-        "few": replace(bare, colours=4),
-        "dark": replace(bare, mode="threshold"),
-        "lines": replace(bare, mode="threshold", shape="linework"),
-        "levels": replace(bare, mode="levels", colours=5, background="none"),
-        "silhouette": replace(bare, mode="threshold" if kind == "drawing on paper" else "colours", shape="silhouette"),
-        "pixels": replace(bare, mode="pixels"),
-    }
-    return [Offer(id, made[id]) for id in _SUITS[kind]]

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QGridLayout, QSizePolicy, QToolButton, QWidget
 from cutkey.app.sheets.base import Desk
 from cutkey.app.widgets.basics import Card, button
 from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.model.ways import Kind, offers
 from cutkey.worker.shown import WaysView
 
 #: Side of a small picture, px; so many stand side by side.
@@ -53,6 +54,8 @@ class WaysCard(Card):
         super().__init__(_tr("What suits it"), "")
         self._desk, self._take = desk, take
         self._for: tuple[str, str] | None = None  # graphic and source that the small pictures are of
+        self._kind: Kind = "flat art"
+        self._uneven = False
         self.ask = button(
             _tr("try the ways that suit it"), "link", tip=_tr("Looks at the picture and shows what would come of several ways")
         )
@@ -73,8 +76,13 @@ class WaysCard(Card):
         if spec is None or (spec.id, spec.source) != self._for:
             self._clear()
         for id, b in self.ways.items():
-            b.setChecked(spec is not None and b.property("trace") == spec.trace)
-            b.setAccessibleName(_names()[id][0])
+            b.setChecked(spec is not None and self._offered(id) == spec.trace)
+
+    def _offered(self, id: str) -> TraceSettings:
+        """The settings of a way, with everything that it does not say as it is now."""
+        spec = self._desk.spec()
+        assert spec is not None
+        return next(o.trace for o in offers(self._kind, self._uneven, spec.trace) if o.id == id)
 
     def _clear(self) -> None:
         self._for = None
@@ -97,7 +105,7 @@ class WaysCard(Card):
         if spec is None or (spec.id, spec.source) != of:
             return
         self._clear()
-        self._for = of
+        self._for, self._kind, self._uneven = of, found.kind, found.uneven
         said = _kinds()[found.kind]
         self.set_text(_tr("What suits it"), _tr("{0}, unevenly lit").format(said) if found.uneven else said)
         for n, way in enumerate(found.ways):
@@ -113,8 +121,8 @@ class WaysCard(Card):
             b.setIconSize(QSize(_SIDE, _SIDE))
             b.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             b.setCheckable(True)
-            b.setProperty("trace", way.trace)
-            b.clicked.connect(partial(lambda text, trace, _=False: self._take(text, trace), name, way.trace))
+            b.setAccessibleName(name)
+            b.clicked.connect(partial(lambda id, text, _=False: self._take(text, self._offered(id)), way.id, name))
             self._grid.addWidget(b, n // _ACROSS, n % _ACROSS)
             self.ways[way.id] = b
         self._inside.show()

@@ -1,0 +1,56 @@
+"""Ways of tracing that suit a kind of picture, the best first, as data."""
+
+from __future__ import annotations
+
+from typing import Literal, NamedTuple
+
+from msgspec.structs import replace
+
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.steps.light import EvenLight
+
+Kind = Literal["pixel art", "flat art", "line art", "drawing on paper", "soft shading", "photograph"]
+
+
+class Offer(NamedTuple):
+    """A way of tracing a picture."""
+
+    id: str  # "colours", "few", "dark", "lines", "levels", "silhouette" or "pixels"
+    trace: TraceSettings
+
+
+#: Ways that suit each kind, the best first.
+_SUITS: dict[Kind, tuple[str, ...]] = {
+    "pixel art": ("pixels", "colours", "silhouette"),
+    "flat art": ("colours", "few", "silhouette", "dark"),
+    "line art": ("colours", "dark", "lines", "silhouette"),
+    "drawing on paper": ("dark", "lines", "silhouette", "levels"),
+    "soft shading": ("levels", "dark", "few", "silhouette"),
+    "photograph": ("few", "levels", "dark", "silhouette"),
+}
+
+
+def offers(kind: Kind, uneven: bool, now: TraceSettings) -> list[Offer]:
+    """Ways that suit a kind of picture; preparation and everything else that was chosen stays.
+
+    Parameters
+    ----------
+    kind : str
+    uneven : bool
+        Whether its light is uneven: then it is evened, unless that is done already.
+    now : TraceSettings
+        What is chosen.
+    """
+    bare = replace(now, mode="colours", colours=0, palette=(), thresholds=(), threshold=None, shape="filled", merges=())
+    if uneven and not any(isinstance(s, EvenLight) for s in now.steps):
+        bare = replace(bare, steps=(*now.steps, EvenLight()))
+    made = {
+        "colours": bare,
+        "few": replace(bare, colours=4),
+        "dark": replace(bare, mode="threshold"),
+        "lines": replace(bare, mode="threshold", shape="linework"),
+        "levels": replace(bare, mode="levels", colours=5, background="none"),
+        "silhouette": replace(bare, mode="threshold" if kind == "drawing on paper" else "colours", shape="silhouette"),
+        "pixels": replace(bare, mode="pixels"),
+    }
+    return [Offer(id, made[id]) for id in _SUITS[kind]]
