@@ -86,7 +86,7 @@ def _quadratic(x: NDArray[np.float64], y: NDArray[np.float64]) -> NDArray[np.flo
 
 
 def noise_level(rgb: NDArray[np.uint8]) -> float:
-    """Standard deviation of the noise in grey levels.
+    """Standard deviation of the noise in grey levels; 0 of a picture too small to tell.
 
     Parameters
     ----------
@@ -98,6 +98,8 @@ def noise_level(rgb: NDArray[np.uint8]) -> float:
     replaces the mean so that drawn edges do not count.
     """
     grey = cv2.cvtColor(sample(rgb), cv2.COLOR_RGB2GRAY).astype(np.float32)
+    if min(grey.shape) < 3:
+        return 0.0
     kernel = np.array([[1, -2, 1], [-2, 4, -2], [1, -2, 1]], np.float32)
     return float(np.median(np.abs(cv2.filter2D(grey, -1, kernel)[1:-1, 1:-1]))) / (6 * 0.6745)
 

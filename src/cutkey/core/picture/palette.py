@@ -176,7 +176,7 @@ def _centres(seen: Seen, seeds: NDArray[np.float64], sure: float, least: float) 
     """
     centres, spots, looked = list(seeds), list(lab_of(seeds)) if len(seeds) else [], 0
     for mean, weight, lab in zip(*seen, strict=True):
-        if weight < least:
+        if weight < least and centres:
             break
         off = ciede2000(lab, np.array(spots)) if spots else np.array([np.inf])
         nearest = int(np.argmin(off))

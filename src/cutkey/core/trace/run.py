@@ -226,6 +226,7 @@ def _thresholds(grey: U8, count: int) -> tuple[float, ...]:
     """Cut-offs half way between the `count` greys that stand best for the picture (k-means)."""
     samples = grey.reshape(-1, 1)[:: max(1, grey.size // 60000)].astype(np.float32)
     cv2.setRNGSeed(1)
+    count = min(count, len(np.unique(samples)))
     _, _, centres = cv2.kmeans(samples, count, None, (3, 40, 0.1), 3, cv2.KMEANS_PP_CENTERS)  # type: ignore[call-overload]  # no labels yet
     values = np.unique(np.round(centres))
     return tuple(((values[1:] + values[:-1]) / 510).tolist()) or (0.5,)
