@@ -14,7 +14,8 @@ from cutkey.core.artwork.css import INITIAL, colour_of, length_of, read_sheet
 from cutkey.core.artwork.outlines import chained
 from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.artwork.svg_values import mapping_of, ratio_of, transform_of
-from cutkey.core.lettering.fonts import SHIPPED, matching_font
+from cutkey.core.lettering import matching
+from cutkey.core.lettering.fonts import SHIPPED, Face
 from cutkey.core.lettering.outline import Flattener, Line, Stroke, dashed, filled, stroked
 
 BAR = [Line(np.array([[0.0, 0.0], [10.0, 0.0]]), False)]
@@ -146,7 +147,31 @@ def test_lines_are_joined_end_to_end_within_reach():
     assert closed == [] and len(rest) == 4 - 1
 
 
-def test_fonts_are_matched_by_family_and_weight():
-    assert matching_font("Barlow, sans-serif", "700") == "Barlow Bold"
-    assert matching_font("'No Such Family'", "400") == "Barlow"
+@pytest.mark.parametrize(
+    ("asked", "taken", "said"),
+    [
+        (("Barlow, sans-serif", "700"), "Barlow Bold", ""),
+        (("Barlow", "550"), "Barlow Bold", ""),
+        (("barlow", "450"), "Barlow Medium", ""),
+        (("'No Such Family'", "400"), "Barlow", "No Such Family is not on this machine; text is set in Barlow"),
+        (("No Such, Grove", "300"), "Grove Light", "No Such is not on this machine; text is set in Grove Light"),
+        # Words of a style, spaced, run together or hyphened, as names of fonts have them.
+        (("Grove Book",), "Grove", ""),
+        (("Grove Light Italic",), "Grove Light Italic", ""),
+        (("Grove-SemiBold",), "Grove Bold", ""),
+        (("GroveExtraBold", "100"), "Grove Bold", ""),
+        (("Grove", "400", "oblique"), "Grove Light Italic", ""),
+        (("Barlow", "bold", "italic"), "Barlow Bold", "has no italic on this machine"),
+        (("monospace",), "DejaVu Sans Mono", ""),
+        (("fantasy",), "Barlow", "fantasy is not on this machine"),
+        (("", "bold"), "Barlow Bold", ""),
+    ],
+)
+def test_fonts_are_matched_by_family_words_of_style_weight_and_slant(asked, taken, said, monkeypatch):
+    # By the rules of CSS Fonts Level 4, section 5.2, among fonts that this test states.
+    faces = (Face("Grove", "Grove", 400, False), Face("Grove Light", "Grove", 300, False), Face("Grove Bold", "Grove", 700, False))
+    faces += (Face("Grove Light Italic", "Grove", 300, True), Face("DejaVu Sans Mono", "DejaVu Sans Mono", 400, False))
+    monkeypatch.setattr(matching, "installed_faces", lambda: faces)
+    found = matching.matching_font(*asked)
+    assert found.name == taken and (said in found.note if said else not found.note)
     assert set(SHIPPED) >= {"Barlow", "Barlow Bold"}

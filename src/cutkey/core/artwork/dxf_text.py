@@ -8,7 +8,8 @@ from typing import Any, NamedTuple
 import numpy as np
 import shapely
 
-from cutkey.core.lettering.fonts import font_bytes, matching_font
+from cutkey.core.lettering.fonts import font_bytes
+from cutkey.core.lettering.matching import matching_font
 from cutkey.core.lettering.outline import Line
 from cutkey.core.lettering.text import Lettering, TextLook, stand_ins, text_area
 
@@ -63,9 +64,8 @@ def _font_of(entity: Any, document: Any) -> tuple[str, list[str]]:
     style = entity.dxf.get("style", "Standard")
     wanted = document.styles.get(style).dxf.get("font", "") if style in document.styles else ""
     stem = wanted.rpartition(".")[0] or wanted
-    name = matching_font(stem, "bold" if "bold" in stem.lower() else "normal")
-    same = name.lower() == stem.lower()
-    return name, [] if same or not stem else [f"its font {wanted} is not here, or is no outline font; text is set in {name}"]
+    name, said = matching_font(stem)
+    return name, [] if not said else [f"its font {wanted} is not here, or is no outline font; text is set in {name}"]
 
 
 def _single(entity: Any) -> tuple[list[str], float, str, float, np.ndarray, np.ndarray]:

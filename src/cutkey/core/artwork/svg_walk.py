@@ -30,7 +30,8 @@ from cutkey.core.artwork.svg_values import (
     transform_of,
 )
 from cutkey.core.geometry.areas import intersection, sound
-from cutkey.core.lettering.fonts import font_bytes, matching_font
+from cutkey.core.lettering.fonts import font_bytes
+from cutkey.core.lettering.matching import matching_font
 from cutkey.core.lettering.outline import Flattener, Line, Stroke, filled, stroked, too_fine
 from cutkey.core.lettering.text import Lettering, TextLook, em_of, stand_ins, text_lines
 
@@ -330,10 +331,10 @@ class Walker:
             if not text.strip():
                 return
             size = length_of(style["font-size"], 16, default=16)
-            name = matching_font(style["font-family"], style["font-weight"])
+            name, said = matching_font(style["font-family"], style["font-weight"], style["font-style"])
             font = font_bytes(name)
             self.lettering.append(Lettering(text.strip(), reversed_))
-            for note in stand_ins(font, name, text):
+            for note in filter(None, (said, *stand_ins(font, name, text))):
                 self.note(note)
             look = TextLook(size * em_of(font), length_of(style["letter-spacing"], size, size), 0.0, style["text-anchor"])
             lines = text_lines(font, text, look, self.size * _FLATNESS)

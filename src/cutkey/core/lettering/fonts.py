@@ -6,6 +6,7 @@ import io
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
+from typing import NamedTuple
 
 from fontTools.ttLib import TTFont
 
@@ -37,10 +38,25 @@ def font_bytes(name: str) -> bytes:
     return path.read_bytes()
 
 
-@lru_cache(maxsize=1)
+class Face(NamedTuple):
+    """A font that there is."""
+
+    name: str  # the maker sees
+    family: str
+    weight: int  # as CSS has it, 400 for regular
+    italic: bool
+    path: Path | None = None  # None for a shipped one
+
+
 def installed_fonts() -> dict[str, Path]:
     """Font files of this machine by family and style, without those that cannot be read."""
-    found: dict[str, Path] = {}
+    return {f.name: f.path for f in installed_faces() if f.path is not None}
+
+
+@lru_cache(maxsize=1)
+def installed_faces() -> tuple[Face, ...]:
+    """Fonts of this machine, without those that cannot be read."""
+    found: dict[str, Face] = {}
     for folder in _FOLDERS:
         for path in sorted(Path(folder).expanduser().rglob("*")):
             if path.suffix.lower() not in (".ttf", ".otf"):
@@ -48,11 +64,13 @@ def installed_fonts() -> dict[str, Path]:
             try:
                 with TTFont(path, lazy=True) as font:
                     family, style = font["name"].getBestFamilyName(), font["name"].getBestSubFamilyName()
+                    weight, italic = int(font["OS/2"].usWeightClass), bool(font["OS/2"].fsSelection & 1 or font["head"].macStyle & 2)
             except Exception:
                 continue
             if family:
-                found.setdefault(f"{family} {style}" if style and style != "Regular" else str(family), path)
-    return found
+                name = f"{family} {style}" if style and style != "Regular" else str(family)
+                found.setdefault(name, Face(name, str(family), weight, italic, path))
+    return tuple(found.values())
 
 
 @lru_cache(maxsize=1024)
@@ -69,14 +87,3 @@ def fonts_with(code: int) -> tuple[str, ...]:
         if out:
             break
     return tuple(out)
-
-
-def matching_font(families: str, weight: str) -> str:
-    """Name of the font nearest to a CSS font-family list and weight; a shipped one when none of them is here."""
-    bold = weight in ("bold", "bolder", "600", "700", "800", "900")
-    for family in (f.strip().strip("'\"") for f in families.split(",")):
-        names = {n.lower(): n for n in (*SHIPPED, *installed_fonts())} if family else {}
-        for wanted in ([f"{family} bold"] if bold else []) + [family]:
-            if wanted.lower() in names:
-                return names[wanted.lower()]
-    return "Barlow Bold" if bold else "Barlow"
