@@ -20,7 +20,7 @@ from cutkey.core.checks.read import check_bodies
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.shells import bodies_of
 from cutkey.core.model.addon import AddOn
-from cutkey.core.model.edits import change_placement
+from cutkey.core.model.edits import another_of_source, change_placement
 from cutkey.core.model.job import Job
 from cutkey.core.model.placement import Copies
 from cutkey.core.model.things import joined, part_of
@@ -153,6 +153,17 @@ def test_add_ons_are_laid_by_keyboard_dragged_square_on_and_dimensioned(window, 
     settle(window)
     # The hole of 3 mm begins 80 mm from the left edge of 140: its middle lies at 80 + 1.5 - 70.
     assert window.document.job.addons[0].offset[0] == pytest.approx(11.5, abs=0.01)
+    # A graphic that is taken back while its side is looked for is not laid, and nothing breaks.
+    job = window.document.job
+    twin, added = another_of_source(job, job.graphics[0], 20.0)
+    window.document.edit("another", twin)
+    window.desk.graphic = added.id
+    place.refresh()
+    QTest.mouseClick(place.add, LEFT)
+    QTest.mouseClick(place.hint.sides["bottom"], LEFT)
+    window.document.undo()
+    settle(window)
+    assert window.document.job == job
     # A graphic goes on a named side as well; a second hole where the mouse is, from the menu there.
     QTest.mouseClick(place.add, LEFT)
     QTest.mouseClick(place.hint.sides["bottom"], LEFT)

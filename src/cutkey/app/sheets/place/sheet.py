@@ -356,6 +356,9 @@ class PlaceSheet(Sheet):
         self.fields.set_depth(colour, mode, abs(height), False)
 
     def _lay(self, graphic: str, hit: Hit, offset: tuple[float, float] = (0.0, 0.0)) -> None:
+        if graphic not in {g.id for g in self.desk.job.graphics}:
+            # It was taken back while its place was looked for.
+            return
         x, y, z = (float(v) for v in hit.point)
         nx, ny, nz = (float(v) for v in hit.normal)
         depth = Depth("raised", round(4 * self.desk.job.printer.layer, 3))
