@@ -197,16 +197,16 @@ def test_what_is_too_fine_to_print_is_told_on_the_command_line(tmp_path, capsys)
 @pytest.mark.parametrize("mode", ["colours", "pixels", "levels", "threshold"])
 def test_pictures_of_nothing_in_particular_end_well(mode):
     chance = np.random.default_rng(0)
-    ramp = np.linspace(0, 255, 300).astype(np.uint8)[None, :, None].repeat(200, 0).repeat(3, 2)
-    odd = [chance.integers(0, 256, size, np.uint8) for size in ((300, 300, 3), (2, 2, 3), (5, 9, 3))]
+    ramp = np.linspace(0, 255, 90).astype(np.uint8)[None, :, None].repeat(60, 0).repeat(3, 2)
+    odd = [chance.integers(0, 256, size, np.uint8) for size in ((24, 30, 3), (2, 2, 3), (5, 9, 3))]
     for rgb in (*odd, ramp, np.full((50, 50, 3), 7, np.uint8)):
-        for count in (0, 1, 3, 30):
+        for count in (0, 3, 30):
             assert 1 <= len(find_palette(rgb, count)) <= max(count, 16)
             try:
                 assert traced(rgb, mode=mode, colours=count)
             except BadInput as error:
                 assert str(error).startswith("The picture ")
-        kind_of(rgb)
+        assert kind_of(rgb)
 
 
 def test_what_kind_of_picture_one_is_and_what_suits_it():
