@@ -14,10 +14,12 @@ LINE = 14
 def reading_order(places: Sequence[QWidget]) -> list[QWidget]:
     """What can be reached with Tab: place by place, in each from top to bottom and left to right."""
     out: list[QWidget] = []
+    taken: set[int] = set()  # comparing some hundred widgets with one another holds the window
     for place in places:
         if not place.isVisible():
             continue
-        found = [w for w in (place, *place.findChildren(QWidget)) if _reached(w) and w not in out]
+        found = [w for w in (place, *place.findChildren(QWidget)) if id(w) not in taken and _reached(w)]
+        taken |= {id(w) for w in found}
         corners = {w: w.mapTo(place, QPoint(0, 0)) for w in found}
         out += sorted(found, key=lambda w: (round((corners[w].y() + w.height() / 2) / LINE), corners[w].x()))
     return out
