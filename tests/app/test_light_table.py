@@ -12,6 +12,7 @@ from tests.conftest import checker, png
 
 from cutkey.app.widgets.basics import Card
 from cutkey.core.model import table_edits as e
+from cutkey.core.model.file import open_job, save_job
 from cutkey.core.steps.crop import Crop
 from cutkey.core.steps.light import EvenLight
 from cutkey.core.steps.paint import Paint
@@ -239,6 +240,30 @@ def test_the_ways_that_suit_a_picture_are_shown_and_one_click_takes_one(window, 
         window.document.undo()
     settle(window)
     assert spec(window).trace == before and card.ways and not card.ways["dark"].isChecked()
+
+
+def test_pixel_art_is_chosen_and_saved_and_a_field_that_went_with_the_background_is_noted(window, settle, tmp_path):
+    art = np.full((20, 20, 3), 255, np.uint8)
+    art[:6] = (252, 252, 252)
+    art[8:14, 6:14] = 0
+    art[10, 8] = art[10, 11] = (200, 40, 40)
+    (tmp_path / "art.png").write_bytes(png(np.kron(art, np.ones((12, 12, 1), np.uint8))))
+    drop(window, tmp_path / "art.png")
+    settle(window)
+    trace = window.sheets["trace"]
+    assert trace.notes.isVisible() and "#fcfcfc, 30 % of the picture, is so like the background" in trace.notes.subtitle.text()
+    QTest.mouseClick(trace.settings.mode.button("pixels"), LEFT)
+    settle(window)
+    view = window.desk.graphic_view()
+    # By squares every colour is its own, the pale field too; the card says the size that the file has.
+    wanted = {"#fcfcfc": 120, "#000000": 46, "#c82828": 2}
+    side = spec(window).width_mm / view.size[0] * view.size[0] / 20
+    assert {m.colour: m.area for m in view.measures} == {c: pytest.approx(n * side * side, rel=1e-6) for c, n in wanted.items()}
+    assert "240 × 240 px" in trace.picture.subtitle.text() and not trace.notes.isVisible()
+    save_job(tmp_path / "art.cutkey", window.document.job, window.document.sources)
+    window.document.undo()
+    job, _ = open_job(tmp_path / "art.cutkey")
+    assert job.graphics[0].trace.mode == "pixels" and spec(window).trace.mode == "colours"
 
 
 def test_the_worst_place_is_one_click_away_and_the_fringe_can_be_hidden(window, table, settle):

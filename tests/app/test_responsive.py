@@ -2,16 +2,25 @@
 
 from __future__ import annotations
 
+import os
+import threading
 import time
 
+import manifold3d as m3
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from tests.test_worker import heavy_job
 
+from cutkey.app.stage.camera import Camera
+from cutkey.app.stage.item import Item
+from cutkey.app.stage.renderer import GIVES_WAY
+from cutkey.app.stage.scene import Scene
+from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.model.edits import change_cut, change_placement
 from cutkey.demo.jobs import demo_job
+from cutkey.worker.views import view_of_mesh
 
 #: The window answers within this time, s.
 ANSWER = 0.05
@@ -62,6 +71,25 @@ def test_the_window_answers_while_it_is_dragged_and_a_slow_boolean_runs(window, 
     window.document.undo()
     settle(window)
     assert window.engine.kit is not None and window.message.text == ""
+
+
+def test_the_thread_that_draws_gives_way_and_everything_lies_between_near_and_far(window, settle, qtbot):
+    window.document.start(*demo_job("lid"))
+    window.show_sheet("place")
+    settle(window)
+    tids = [t.native_id for t in threading.enumerate() if t.name == "renderer"]
+    assert tids and all(os.getpriority(os.PRIO_PROCESS, t) == GIVES_WAY for t in tids if t is not None)
+    assert os.getpriority(os.PRIO_PROCESS, threading.main_thread().native_id) < GIVES_WAY
+    # Two plates three kilometres apart, one moved there as a thing pulled apart is: each is seen wherever it is looked at from.
+    mesh = view_of_mesh(mesh_of(m3.Manifold.cube((40, 40, 10), True)))
+    far = Item("far", mesh, "#c03020", shift=(0.0, 3e6, 0.0))
+    scene = Scene()
+    scene.set_items((Item("near", mesh, "#2040a0"), far))
+    for target in ((0.0, 0.0, 0.0), far.shift):
+        for turn, tilt in ((-28.0, 52.0), (10.0, 3.0), (170.0, -80.0)):
+            picture = scene.render(Camera(target, turn, tilt, 0.3), 320, 240, 1.0, quick=False)
+            seen = picture[..., 3] > 0
+            assert 0.01 < seen.mean() < 0.9 and seen[120, 160], (target, turn, tilt)
 
 
 def test_a_moved_cut_is_there_at_once_and_nothing_old_stands_unmarked_beside_it(window, settle, qtbot):

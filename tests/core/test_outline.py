@@ -11,7 +11,7 @@ import shapely
 from fontTools.svgLib.path import parse_path
 
 from cutkey.core.artwork.css import INITIAL, colour_of, length_of, read_sheet
-from cutkey.core.artwork.outlines import chained
+from cutkey.core.artwork.outlines import chained, nested
 from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.artwork.svg_values import mapping_of, ratio_of, transform_of
 from cutkey.core.lettering import matching
@@ -145,6 +145,34 @@ def test_lines_are_joined_end_to_end_within_reach():
     closed, rest, *_ = chained([Line(p.copy(), False) for p in pieces], 1e-6, 1e-6)
     # Only the two that meet exactly are one line.
     assert closed == [] and len(rest) == 4 - 1
+
+
+def test_outlines_nest_as_the_even_odd_rule_has_it_and_overlapping_ones_join():
+    # Against the rule itself at random places: how many rings are round a place. Rings drawn twice, or about as much, count once.
+    chance = np.random.default_rng(5)
+    for _ in range(40):
+        rings: list[np.ndarray] = []
+
+        def inside(x: float, y: float, r: float, depth: int, rings: list[np.ndarray] = rings) -> None:
+            a = np.linspace(0, 2 * math.pi, chance.integers(5, 24), endpoint=False) + chance.uniform(0, 6)
+            rings.append(np.c_[x + r * np.cos(a), y + r * np.sin(a)])
+            for side in (-1, 1):
+                if depth < 3 and chance.random() < 0.8:
+                    inside(x + side * 0.36 * r, y, 0.3 * r, depth + 1)
+
+        inside(0.0, 0.0, 100.0, 0)
+        twice = [Line(r[::-1] + 0.001, True) for r in rings if chance.random() < 0.3]
+        found = nested([*(Line(r, True) for r in rings), *twice], 0.01)
+        places = chance.uniform(-100, 100, (400, 2))
+        around = np.sum([shapely.contains_xy(shapely.Polygon(r), *places.T) for r in rings], 0)
+        near = np.min([shapely.distance(shapely.LinearRing(r), shapely.points(places)) for r in rings], 0)
+        assert (shapely.contains_xy(found.area, *places.T) == (around % 2 == 1))[near > 0.1].all()
+        assert found.twice == len(twice) and found.overlapping == 0
+    bars = [
+        np.array([(x, y), (x + w, y), (x + w, y + h), (x, y + h)], float) for x, y, w, h in ((0, 0, 30, 4), (10, -10, 4, 30), (22, 1, 2, 2))
+    ]
+    cross = nested([Line(b, True) for b in bars], 0.01)
+    assert cross.area.area == pytest.approx(120 + 120 - 16 - 4) and cross.overlapping == 2
 
 
 @pytest.mark.parametrize(

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import io
+import json
 import math
 import struct
+from typing import get_args
 
 import cv2
 import numpy as np
@@ -18,14 +20,18 @@ from cutkey.cli.main import main
 from cutkey.core.colour.difference import difference, lab_of
 from cutkey.core.errors import BadInput
 from cutkey.core.imaging.prepare import calm, noise_level
+from cutkey.core.memo import Memo
+from cutkey.core.model.job import GraphicSpec, Source
 from cutkey.core.model.tracing import TraceSettings
-from cutkey.core.model.ways import offers
+from cutkey.core.model.ways import Kind, offers
+from cutkey.core.picture.asked import joined
 from cutkey.core.picture.palette import explained_palette, find_palette
 from cutkey.core.picture.read import Picture, read_picture
 from cutkey.core.steps.light import EvenLight
 from cutkey.core.trace.run import trace
 from cutkey.core.trace.ways import kind_of
 from cutkey.demo.pictures import gate_sign, photographed
+from cutkey.worker import ways_view
 
 RED, BLACK, WHITE, PALE = "#d02020", "#000000", "#ffffff", "#eeeeee"
 FIELDS = (
@@ -137,6 +143,18 @@ def test_as_many_colours_come_back_as_are_asked_for(count):
     assert len(four) == 4 and difference(truth[:, None], four[None]).min(1).max() < 2.5
 
 
+def test_joined_colours_are_those_that_are_most_alike_and_a_strong_small_one_stays():
+    palette = np.array([[250, 250, 250], [240, 240, 238], [40, 60, 200], [30, 50, 180], [220, 20, 20]], float)
+    share = np.array([0.5, 0.2, 0.2, 0.095, 0.005])
+    # The larger of two keeps its place and its colour; nothing is mixed.
+    assert (
+        joined(palette, share, 4).tolist() == palette[[0, 2, 3, 4]].tolist()
+        or joined(palette, share, 4).tolist() == palette[[0, 1, 2, 4]].tolist()
+    )
+    assert joined(palette, share, 3).tolist() == palette[[0, 2, 4]].tolist()
+    assert joined(palette, share, 9).tolist() == palette.tolist() and joined(palette, share, 1).tolist() == palette[[0]].tolist()
+
+
 def test_a_photograph_in_few_colours_is_as_near_as_k_means_makes_it():
     # Photograph bundled with scikit-image (public domain); k-means of OpenCV, the best of three.
     rgb = np.ascontiguousarray(skimage.data.astronaut()[::2, ::2])
@@ -187,6 +205,21 @@ def test_every_kind_of_picture_is_read():
     )
 
 
+def test_pixel_art_and_what_was_read_are_told_on_the_command_line(tmp_path, capsys):
+    art = np.full((16, 16, 3), 255, np.uint8)
+    art[2:14, 4:12] = 0
+    art[5, 6] = (200, 40, 40)
+    frames = [Image.fromarray(np.kron(a, np.ones((5, 5, 1), np.uint8))) for a in (art, 255 - art)]
+    frames[0].save(tmp_path / "art.gif", save_all=True, append_images=frames[1:])
+    out = ["-o", str(tmp_path / "art.svg"), "--width", "16", "--report", str(tmp_path / "r.json")]
+    assert main(["trace", str(tmp_path / "art.gif"), "--mode", "pixels", *out]) == 0
+    report = json.loads((tmp_path / "r.json").read_text())
+    assert report["notes"] == ["art.gif has 2 pictures in it; the first is used"] and report["notes"][0] in capsys.readouterr().out
+    # Eight pixels of sixteen are the figure, so it is 16 mm wide and a pixel 2 mm.
+    assert {c["colour"]: c["area_mm2"] for c in report["colours"]} == {"#000000": pytest.approx(95 * 4), "#c82828": pytest.approx(4)}
+    assert report["size_mm"] == pytest.approx([16, 24]) and report["off_px"]["most"] == 0
+
+
 def test_what_is_too_fine_to_print_is_told_on_the_command_line(tmp_path, capsys):
     Image.fromarray(drawn(f'<circle cx="64" cy="64" r="40" fill="{RED}" stroke="{BLACK}" stroke-width="1.5"/>')).save(tmp_path / "a.png")
     assert main(["trace", str(tmp_path / "a.png"), "-o", str(tmp_path / "a.svg"), "--width", "12"]) == 0
@@ -231,3 +264,24 @@ def test_what_kind_of_picture_one_is_and_what_suits_it():
     assert dark.mode == "threshold" and [type(s) for s in dark.steps] == [EvenLight]
     assert offers("drawing on paper", True, dark)[0].trace.steps == dark.steps
     assert offers("photograph", False, TraceSettings(despeckle_mm2=2.0))[0].trace == TraceSettings(colours=4, despeckle_mm2=2.0)
+
+
+@pytest.mark.parametrize("kind", get_args(Kind))
+def test_every_way_that_is_offered_gives_what_its_small_picture_shows(kind, monkeypatch):
+    rgb = drawn(FIELDS, scale=2)
+    buffer = io.BytesIO()
+    Image.fromarray(rgb).save(buffer, "PNG")
+    monkeypatch.setattr(ways_view, "kind_of", lambda _: (kind, False))
+    source = Source("0" * 64, "fields.png", "picture")
+    told: list[float] = []
+    found = ways_view.ways_view(GraphicSpec("g", source.digest, "Fields", 40.0), source, buffer.getvalue(), Memo(), told.append)
+    assert found.kind == kind and told == sorted(told) and 0 < told[0] <= told[-1] < 1
+    assert [w.id for w in found.ways] == [o.id for o in offers(kind, False, TraceSettings())]
+    for way, offer in zip(found.ways, offers(kind, False, TraceSettings()), strict=True):
+        made = trace(Picture(rgb, None, rgb.shape[1::-1]), offer.trace, 40.0)
+        covered = sum(r.geometry.area for r in made.regions) / rgb[..., 0].size
+        # At 112 px, from a picture that was reduced: the same share of it is left, in the same colours.
+        assert way.preview.shape == (112, 112, 4) and (way.preview[..., 3] > 127).mean() == pytest.approx(covered, abs=0.02)
+        solid = way.preview[way.preview[..., 3] == 255][:, :3]
+        colours = np.array([[int(r.colour[k : k + 2], 16) for k in (1, 3, 5)] for r in made.regions])
+        assert np.median(np.abs(solid[:, None].astype(int) - colours[None]).max(-1).min(1)) < 4

@@ -173,7 +173,7 @@ class Service:
             source = job.source(spec.source)
             what = f"looking at {spec.name}"
             self._progress(request.number, 0.1, what)
-            return ways_view(spec, self._sources[source.digest], source.name, lambda f: self._progress(request.number, f, what))
+            return ways_view(spec, source, self._sources[source.digest], e.memo, lambda f: self._progress(request.number, f, what))
         self._progress(request.number, 0.1, "reading the model")
         if request.place is not None:
             bare = e.bare(job)

@@ -10,13 +10,12 @@ import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import rgb_of
-from cutkey.core.engine.draw import reduced
+from cutkey.core.engine.draw import prepared_picture, reduced
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.region import Region
-from cutkey.core.model.job import GraphicSpec
+from cutkey.core.memo import Memo
+from cutkey.core.model.job import GraphicSpec, Source
 from cutkey.core.model.ways import offers
-from cutkey.core.picture.apply import prepare
-from cutkey.core.picture.read import read_picture
 from cutkey.core.trace.run import trace
 from cutkey.core.trace.ways import kind_of
 from cutkey.worker.shown import WaysView, WayView
@@ -25,17 +24,17 @@ from cutkey.worker.shown import WaysView, WayView
 _TRACED, _SHOWN = 220, 112
 
 
-def ways_view(spec: GraphicSpec, data: bytes, name: str, tell: Callable[[float], None]) -> WaysView:
+def ways_view(spec: GraphicSpec, source: Source, data: bytes, memo: Memo, tell: Callable[[float], None]) -> WaysView:
     """Look at a picture and try the ways that suit it."""
-    picture = read_picture(data, name)
-    kind, uneven = kind_of(prepare(picture, spec.trace.steps).rgb)
+    picture, ready = prepared_picture(spec, source, data, memo)
+    kind, uneven = kind_of(ready.rgb)
     # Squares of pixel art must not be blended.
     small = picture if kind == "pixel art" else reduced(picture, _TRACED)
     ways = []
     for n, offer in enumerate(offers(kind, uneven, spec.trace)):
         tell(0.2 + 0.2 * n)
         try:
-            made = trace(small, offer.trace, spec.width_mm, name, spec.whole, proof=False)
+            made = trace(small, offer.trace, spec.width_mm, source.name, spec.whole, proof=False)
         except BadInput:
             # This way leaves nothing of it.
             continue

@@ -209,7 +209,7 @@ def polydata(vertices: np.ndarray, cells: np.ndarray, corners: int) -> vtkPolyDa
 
 def _data_array(values: np.ndarray, kind: type[np.generic]) -> Any:
     fitting = np.ascontiguousarray(values, kind)
-    return numpy_to_vtk(fitting, deep=not np.shares_memory(fitting, values))
+    return numpy_to_vtk(fitting, deep=not np.may_share_memory(fitting, values))
 
 
 def _actor(data: vtkPolyData) -> vtkActor:

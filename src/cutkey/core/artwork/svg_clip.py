@@ -91,17 +91,13 @@ def masked(w: Walker, value: str, e: Element, here: Here) -> shapely.Geometry | 
         Where it stands.
     """
     element = w.url(value) if value != "none" else None
-    if element is None or tag_of(element) != "mask":
+    if element is None or tag_of(element) != "mask" or not w.enter(element):
         return here.clip
     own = w.sheet.style(element, dict(INITIAL))
-    box = (
-        _box_of(w, e, here)
-        if "objectBoundingBox" in (element.get("maskUnits", "objectBoundingBox"), element.get("maskContentUnits"))
-        else None
-    )
     inner = here.matrix
-    if element.get("maskContentUnits") == "objectBoundingBox" and box is not None:
-        inner = _in_box(inner, box)
+    if element.get("maskContentUnits") == "objectBoundingBox":
+        box = _box_of(w, e, here)
+        inner = inner if box is None else _in_box(inner, box)
     by_alpha = own["mask-type"] == "alpha"
     shown: shapely.Geometry = shapely.Polygon()
     for paint in w.painted_by(element, here._replace(style=own, matrix=inner, clip=None, opacity=1.0)):
@@ -113,6 +109,7 @@ def masked(w: Walker, value: str, e: Element, here: Here) -> shapely.Geometry | 
             shown = union([shown, paint.area])
         elif paint.opacity >= 0.5:
             shown = difference(shown, paint.area)
+    w.leave(element)
     if element.get("maskUnits") == "userSpaceOnUse":
         size = [length_of(element.get(k), v, default=d) for k, v, d in _sides(here.view)]
         page = shapely.box(size[0], size[1], size[0] + size[2], size[1] + size[3])
@@ -131,12 +128,22 @@ def _in_box(matrix: Transform, box: tuple[float, float, float, float]) -> Transf
 
 def _box_of(w: Walker, e: Element, here: Here) -> tuple[float, float, float, float] | None:
     """Left, top, right and bottom of what an element paints, in its own units; None when it paints nothing."""
+    if e not in w.boxes:
+        w.boxes[e] = _measured(w, e, here)
+    return w.boxes[e]
+
+
+def _measured(w: Walker, e: Element, here: Here) -> tuple[float, float, float, float] | None:
     if tag_of(e) in SHAPES:
         points = [line.points for line in w.outline(e, here)]
         low_high = np.concatenate(points) if points else np.zeros((0, 2))
     else:
         bare = here._replace(matrix=Transform(), clip=None)
-        low_high = np.concatenate([np.reshape(p.area.bounds, (2, 2)) for p in w.painted_by(e, bare)] or [np.zeros((0, 2))])
+        inside: list[Element] = list(e)
+        if tag_of(e) == "use":
+            target = w.target(e.get("href") or e.get(_HREF))
+            inside, bare = [target] if target is not None else [], bare._replace(matrix=shifted(e, bare.matrix, bare.view))
+        low_high = np.concatenate([np.reshape(p.area.bounds, (2, 2)) for p in w.painted_by(inside, bare)] or [np.zeros((0, 2))])
     if not len(low_high):
         return None
     (x0, y0), (x1, y1) = low_high.min(0).tolist(), low_high.max(0).tolist()

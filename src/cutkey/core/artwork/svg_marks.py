@@ -65,7 +65,7 @@ def _way(d: Float) -> float:
 
 def _put(w: Walker, marker: Element, at: Float, way: float, width: float, here: Here) -> None:
     """A marker with its reference point at a place."""
-    if tag_of(marker) != "marker":
+    if tag_of(marker) != "marker" or not w.enter(marker):
         return
     style = w.sheet.style(marker, dict(INITIAL))
     size = length_of(marker.get("markerWidth"), 0, default=3.0), length_of(marker.get("markerHeight"), 0, default=3.0)
@@ -85,3 +85,4 @@ def _put(w: Walker, marker: Element, at: Float, way: float, width: float, here: 
         clip = within(clip, shapely.transform(page, mapping_of(outer.translate(*(-v for v in local.transformPoint((x, y)))))))
     for child in marker:
         w.walk(child, here.inside(style=style, matrix=inner, view=view, clip=clip))
+    w.leave(marker)

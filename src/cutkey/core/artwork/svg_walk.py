@@ -71,6 +71,8 @@ class Walker:
         self.sheet = read_sheet(root)
         self._ids = {e.get("id"): e for e in root.iter() if e.get("id")}
         self.notes: list[str] = []
+        self.boxes: dict[Element, tuple[float, float, float, float] | None] = {}  # of elements that were measured
+        self._inside: set[Element] = set()  # masks and markers whose content is being painted
         self.lettering: list[Lettering] = []
         self.open_lines: list[shapely.LineString] = []
         self._paints: list[Paint] = []
@@ -108,6 +110,18 @@ class Walker:
         own = self._paints
         self._paints, self.open_lines, self.lettering = kept
         return own
+
+    def enter(self, element: Element) -> bool:
+        """Begin with the content of a mask or marker; False where that is in itself, which SVG forbids."""
+        if element in self._inside:
+            self.note(f"a {tag_of(element)} that holds itself is left out")
+            return False
+        self._inside.add(element)
+        return True
+
+    def leave(self, element: Element) -> None:
+        """End with it."""
+        self._inside.discard(element)
 
     def note(self, text: str) -> None:
         """Remember once what was not read as it stands."""

@@ -25,7 +25,7 @@ from cutkey.core.model.filament import Filament
 from cutkey.core.model.frame import Frame, between, carried
 from cutkey.core.model.job import GraphicSpec, Source
 from cutkey.core.model.table_edits import AddText, Edit, name_of
-from cutkey.core.picture.apply import prepare
+from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.read import Picture, read_picture
 from cutkey.core.results import Drawn
 from cutkey.core.trace.run import Trace, trace
@@ -67,10 +67,7 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
         regions, notes, lines, lettering = list(drawing.regions), drawing.notes, drawing.open_lines, drawing.lettering
         box, stated = box_of(regions), drawing.width_mm
     else:
-        picture = memo.get(digest("picture", spec.source), lambda: read_picture(data, source.name))
-        if draft:
-            picture = memo.get(digest("draft", spec.source), lambda: reduced(picture, DRAFT_SIDE))
-        ready = memo.get(digest("prepared", spec.source, spec.trace.steps, draft), lambda: prepare(picture, spec.trace.steps))
+        picture, ready = prepared_picture(spec, source, data, memo, draft)
         traced = trace(picture, spec.trace, spec.width_mm, source.name, spec.whole, ready, proof=not draft)
         regions, notes = traced.regions, traced.notes
         h, w = traced.picture.shape[:2]
@@ -97,6 +94,23 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
                 lettering = (*lettering, Lettering(edit.text))
                 notes = (*notes, *stand_ins(font_bytes(edit.font), edit.font, edit.text))
     return Drawn(spec, graphic, measure(graphic), traced, box, notes, lines, lettering, frame, stated)
+
+
+def prepared_picture(spec: GraphicSpec, source: Source, data: bytes, memo: Memo, draft: bool = False) -> tuple[Picture, Prepared]:
+    """The picture of a graphic as opened, and after its steps.
+
+    Parameters
+    ----------
+    spec, source, data, memo
+        As for `draw_graphic`.
+    draft : bool
+        A reduced one.
+    """
+    picture = memo.get(digest("picture", spec.source), lambda: read_picture(data, source.name))
+    if draft:
+        whole = picture
+        picture = memo.get(digest("draft", spec.source), lambda: reduced(whole, DRAFT_SIDE))
+    return picture, memo.get(digest("prepared", spec.source, spec.trace.steps, draft), lambda: prepare(picture, spec.trace.steps))
 
 
 def reduced(picture: Picture, side: int) -> Picture:

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import ciede2000, lab_of
 from cutkey.core.picture.asked import Seen, joined, settled
+from cutkey.core.picture.counts import counted
 from cutkey.core.picture.labels import FLAT, nearest_colour, spread
 from cutkey.core.picture.strokes import thin_colours
 
@@ -276,12 +277,9 @@ def _seen(votes: NDArray[np.uint8], most: int = MOST_KINDS) -> Seen:
 
 def _bins(votes: NDArray[np.uint8], most: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Colours among votes, the most frequent first, and how often each occurs; near-equal ones vote together where there are many."""
-    code = votes.astype(np.int64) @ np.array([1 << 16, 1 << 8, 1])
-    kinds, counts = np.unique(code, return_counts=True)
-    order = np.argsort(-counts, kind="stable")
+    kinds, counts = counted(votes)
     if len(kinds) <= most:
-        kinds = kinds[order]
-        return np.stack([kinds >> 16, kinds >> 8 & 255, kinds & 255], 1).astype(float), counts[order].astype(float)
+        return kinds.astype(float), counts.astype(float)
     key = (votes >> 2).astype(np.int32)
     key = (key[:, 0] << 12) | (key[:, 1] << 6) | key[:, 2]
     counts = np.bincount(key, minlength=1 << 18)

@@ -7,13 +7,14 @@ import numpy as np
 from cutkey.core.geometry.arrays import U8
 from cutkey.core.picture.apply import Prepared
 from cutkey.core.picture.asked import joined
+from cutkey.core.picture.counts import counted
 from cutkey.core.picture.palette import Palette, explained_palette
 
 #: With more colours than this a picture is none of squares.
 MOST_COLOURS = 64
 
 
-def by_block(ready: Prepared, rgb: U8) -> tuple[Prepared, U8]:
+def by_square(ready: Prepared, rgb: U8) -> tuple[Prepared, U8]:
     """A picture in which each square is several pixels wide, one pixel a square.
 
     Parameters
@@ -38,7 +39,7 @@ def by_block(ready: Prepared, rgb: U8) -> tuple[Prepared, U8]:
     return Prepared(small, alpha, away, np.diag([1 / n, 1 / m, 1.0]) @ ready.to_pixels), small
 
 
-def by_block_size(rgb: U8) -> int:
+def square_of(rgb: U8) -> int:
     """Pixels that each square of pixel art is wide, where it is one that is shown larger; 1 otherwise.
 
     Parameters
@@ -68,11 +69,10 @@ def exact_palette(rgb: U8, count: int = 0) -> Palette:
     count : int
         How many; 0 for all.
     """
-    kinds, share = np.unique(rgb.reshape(-1, 3).astype(np.int64) @ np.array([1 << 16, 1 << 8, 1]), return_counts=True)
+    kinds, counts = counted(rgb.reshape(-1, 3))
     if len(kinds) > MOST_COLOURS:
         return explained_palette(rgb, count)
-    order = np.argsort(-share, kind="stable")
-    colours = np.stack([kinds >> 16, kinds >> 8 & 255, kinds & 255], 1)[order].astype(float)
-    few = joined(colours, share[order] / share.sum(), count) if count else colours
+    colours = kinds.astype(float)
+    few = joined(colours, counts / counts.sum(), count) if count else colours
     why = f"every colour that occurs: {len(few)}" if len(few) == len(colours) else f"{len(few)} of the {len(colours)} that occur"
     return Palette(few.astype(np.uint8), why)

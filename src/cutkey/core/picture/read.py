@@ -15,6 +15,8 @@ from cutkey.core.steps.kind import WORKING_SIDE
 
 MAX_MEGAPIXELS = 100
 FORMATS = ("PNG", "JPEG", "WEBP", "AVIF", "GIF", "BMP", "TIFF")
+#: Space of a profile that fits a kind of picture, by Pillow's name of it (ICC.1:2001-04, section 6.1.5).
+SPACES = {"RGB": "RGB", "RGBA": "RGB", "CMYK": "CMYK", "L": "GRAY"}
 #: What may be white in pictures that hold numbers, by Pillow's name of their kind.
 WHITES = {"I;16": (65535.0,), "I": (255.0, 65535.0), "F": (1.0, 255.0, 65535.0)}
 
@@ -108,13 +110,15 @@ def _in_bytes(image: Image.Image, name: str) -> Image.Image:
 
 def _in_srgb(image: Image.Image, profile: bytes | None) -> tuple[Image.Image, tuple[str, ...]]:
     """The colours as a screen shows them, when the picture says in which space they are; and what is to be said of it."""
-    if not profile or image.mode not in ("RGB", "RGBA", "CMYK", "L"):
+    if not profile or image.mode not in SPACES:
         return image, ()
     try:
         own = ImageCms.ImageCmsProfile(io.BytesIO(profile))
         title = " ".join(ImageCms.getProfileDescription(own).split())
         if "srgb" in title.lower():
             return image, ()
+        if own.profile.xcolor_space.strip() != SPACES[image.mode]:
+            return image, ("its colour profile is of another kind of picture and was left aside",)
         alpha = image.getchannel("A") if image.mode == "RGBA" else None
         bare = image.convert("RGB") if alpha is not None else image
         shown = ImageCms.profileToProfile(bare, own, ImageCms.createProfile("sRGB"), outputMode="RGB")

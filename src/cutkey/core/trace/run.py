@@ -19,9 +19,10 @@ from cutkey.core.imaging.prepare import calm, noise_level, over_matte
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.background import background_mask, border_label
+from cutkey.core.picture.counts import counted
 from cutkey.core.picture.labels import label_pixels, nearest_colour, spread, surroundings
 from cutkey.core.picture.palette import explained_palette
-from cutkey.core.picture.pixels import by_block, exact_palette
+from cutkey.core.picture.pixels import by_square, exact_palette
 from cutkey.core.picture.read import Picture
 from cutkey.core.picture.specks import Labels, despeckle
 from cutkey.core.trace.deviation import Deviation, deviation
@@ -105,7 +106,7 @@ def trace(
     noise = noise_level(rgb)
     work = calm(rgb, noise) if settings.smooth and settings.mode != "pixels" else rgb
     if settings.mode == "pixels":
-        ready, rgb = by_block(ready, rgb)
+        ready, rgb = by_square(ready, rgb)
         work = rgb
     found = _labelled(work, settings, matte)
     if found.lines and proof and max(work.shape[:2]) <= SMALL:
@@ -272,17 +273,18 @@ def _went_along(rgb: U8, keep: NDArray[np.bool_], found: _Labelled, mode: str) -
     if np.mean(rough == 0) < CLEAN:
         return []
     away = np.flatnonzero(~keep)[rough <= 1]
-    kinds, count = np.unique(rgb.reshape(-1, 3).take(away, 0).astype(np.int64) @ np.array([1 << 16, 1 << 8, 1]), return_counts=True)
-    large = count >= max(FAINT_SHARE * keep.size, 30)
-    colours = np.stack([kinds >> 16, kinds >> 8 & 255, kinds & 255], 1)[large]
+    # A hundred thousand tell as much as millions.
+    step = max(1, len(away) // 100_000)
+    colours, count = counted(rgb.reshape(-1, 3).take(away[::step], 0))
+    share = count * step / keep.size
+    colours = colours[(share >= FAINT_SHARE) & (count * step >= 30)]
     if len(colours) < 2:
         return []
-    ground = colours[np.argmax(count[large])]
-    off = difference(ground.astype(float), colours.astype(float))
+    off = difference(colours[0].astype(float), colours.astype(float))
     return [
-        f"{hex_of(c)}, {100 * n / keep.size:.2g} % of the picture, is so like the background {hex_of(ground)} that it went with it; "
+        f"{hex_of(c)}, {100 * s:.2g} % of the picture, is so like the background {hex_of(colours[0])} that it went with it; "
         "pick the colours by hand to keep it"
-        for c, n, d in zip(colours.tolist(), count[large].tolist(), off.tolist(), strict=True)
+        for c, s, d in zip(colours, share[: len(colours)].tolist(), off.tolist(), strict=True)
         if d > FAINT
     ][:3]
 

@@ -10,7 +10,7 @@ from cutkey.core.geometry.arrays import U8
 from cutkey.core.imaging.prepare import calm, even_light, noise_level
 from cutkey.core.model.ways import Kind
 from cutkey.core.picture.palette import Looks, looks_of
-from cutkey.core.picture.pixels import by_block_size
+from cutkey.core.picture.pixels import square_of
 
 #: It is judged at this size, px along the longer side.
 SIDE = 400
@@ -35,7 +35,7 @@ def kind_of(rgb: U8) -> tuple[Kind, bool]:
     ----------
     rgb : ndarray, (H, W, 3), uint8
     """
-    if by_block_size(rgb) > 1:
+    if square_of(rgb) > 1:
         return "pixel art", False
     scale = SIDE / max(rgb.shape[:2])
     small = rgb if scale >= 1 else np.asarray(cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
