@@ -107,6 +107,12 @@ class Jobs(RuleBasedStateMachine):
             "text": e.AddText("{} fi.", (0.0, 0.0), mm / 4, "#c03020"),
             "move": e.Move(((0.0, 0.0),), ((mm, 0.0),), True),
             "cut": e.Cut((-mm, 1.0), (mm, -1.0), 0.3),
+            "bend": e.Bend(
+                first=((-mm, mm / 3),),
+                through=((0.0, mm / 3),),
+                last=((mm, mm / 3),),
+                curves=(((-mm, mm / 3), (0.0, mm), (0.0, -mm), (mm, mm / 3)),),
+            ),
             "round": e.Round(((0.0, 0.0),), mm / 10),
         }
         if what == "remove":

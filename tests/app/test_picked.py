@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QPushButton
@@ -14,14 +14,17 @@ from tests.app.test_light_table import at, colours, middles, spec, table  # noqa
 from tests.app.test_path import drag, type_into
 
 from cutkey.app.sheets.trace.piece_tools import insides
+from cutkey.app.widgets.basics import Card
 from cutkey.core.artwork.svg_read import read_svg
+from cutkey.core.curves import bending
+from cutkey.core.geometry.pieces import LINE, bezier
 from cutkey.core.lettering.fonts import installed_fonts
 from cutkey.core.model import table_edits as e
 from cutkey.core.steps.square import Square
 from cutkey.core.steps.take_away import TakeAway
 from cutkey.core.steps.turn import Turn
 
-LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+LEFT, NONE, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier
 
 
 def pick(table, *places):  # noqa: F811
@@ -85,6 +88,60 @@ def test_tools_cut_mirror_and_move_edges(window, table, settle):  # noqa: F811
     QTest.keyClick(table, Qt.Key.Key_Escape)
 
 
+def test_nodes_and_handles_are_moved_made_sharp_and_taken_out(window, table, settle):  # noqa: F811
+    """By mouse, by keyboard and by the card; each is a step of undo, and what was bent stays bent when the picture is traced anew."""
+    card = window.sheets["trace"].nodes
+    QTest.mouseClick(window.sheets["trace"].tools[6], LEFT)
+    settle(window)
+    tool, before = card.tool, len(card.tool.nodes)
+    assert before > 5 and table.gesture is tool and card.isVisible() and f"{before} nodes" in card.subtitle.text()
+    node = next(n for n in tool.nodes if bending.is_smooth(tool.curves.control, n))
+    start = at(table, *node.place)
+    drag(table, start, start + QPointF(20, 0))
+    settle(window)
+    assert window.document.undo_text == "move a node" and isinstance(spec(window).edits[-1], e.Bend)
+    assert tool.picked.place == pytest.approx((node.place[0] + 20 * table.mm_per_px, node.place[1]), abs=0.05)
+    assert len(card.tool.nodes) == before and card.buttons["smooth"].isEnabled()
+    x, y = tool.picked.place
+    QTest.keyClick(table, Qt.Key.Key_Up, SHIFT)
+    settle(window)
+    assert tool.picked.place == pytest.approx((x, y + 1), abs=1e-3) and len(spec(window).edits) == 2
+    handle = tool._handles()[0][1]
+    tip = at(table, *handle)
+    drag(table, tip, tip + QPointF(0, 18))
+    settle(window)
+    assert window.document.undo_text == "move a handle" and tool.smooth
+    QTest.mouseClick(card.buttons["corner"], LEFT)
+    settle(window)
+    assert window.document.undo_text == "make a corner" and not tool.smooth and "a corner" in card.subtitle.text()
+    QTest.mouseClick(card.buttons["smooth"], LEFT)
+    settle(window)
+    assert tool.smooth
+    QTest.keyClick(table, Qt.Key.Key_Delete)
+    settle(window)
+    assert len(tool.nodes) == before - 1
+    long = np.hypot(*(tool.curves.control[:, 3] - tool.curves.control[:, 0]).T)
+    k = int(np.argmax(np.where(tool.curves.kind == LINE, 0, long)))
+    (edge,) = bezier(tool.curves.control[k, None], np.array([0.5]))
+    QTest.mouseClick(table, LEFT, NONE, at(table, *edge).toPoint())
+    assert tool.edge[0] == k and card.buttons["in"].isEnabled() and not card.buttons["out"].isEnabled()
+    for button, count in (("in", before), ("straight", before)):
+        QTest.mouseClick(card.buttons[button], LEFT)
+        settle(window)
+        assert len(tool.nodes) == count, button
+    edits = spec(window).edits
+    assert len(edits) == 8 and "8 times" in "".join(c.subtitle.text() for c in window.sheets["trace"].edits.findChildren(Card))
+    window.sheets["trace"]._set("clean", smooth=False)
+    settle(window)
+    assert not any("finds no piece" in n for n in window.desk.graphic_view().notes)
+    QTest.keyClick(table, Qt.Key.Key_Escape)
+    assert card.tool is None and not card.isVisible() and table.gesture is None
+    for _ in range(9):
+        window.document.undo()
+    settle(window)
+    assert spec(window).edits == ()
+
+
 def test_a_straightened_and_a_squared_picture(window, table, settle):  # noqa: F811
     view = window.sheets["trace"]
     view.pictures.take(Turn.tools()[0])
@@ -131,7 +188,8 @@ def test_colours_are_kept_renamed_and_snapped(window, table, settle):  # noqa: F
 def test_the_graphic_is_saved_as_a_drawing(window, table, settle, tmp_path, monkeypatch):  # noqa: F811
     out = tmp_path / "out.svg"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(out), ""))
-    window.files.save_svg()
+    window.files.save_drawing()
+    settle(window)
     back = read_svg(out.read_bytes(), "out.svg")
     assert back.width_mm == pytest.approx(60, abs=0.01) and {r.colour for r in back.regions} == colours(window)
     assert "out.svg was written" in window.message.text

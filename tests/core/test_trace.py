@@ -229,8 +229,8 @@ def test_an_edge_pixel_that_is_a_third_colour_to_the_level_is_no_speck():
 
 
 def test_a_stretch_of_a_cubic_is_the_same_curve():
+    from cutkey.core.geometry.pieces import bezier
     from cutkey.core.trace.openings import _part
-    from cutkey.core.trace.pieces import bezier
 
     control = np.array([[0.0, 0], [1, 3], [4, -2], [5, 1]])
     part = _part(control, 0.2, 0.7)

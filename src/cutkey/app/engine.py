@@ -16,7 +16,7 @@ from cutkey.core.model.cuts import Plan
 from cutkey.core.model.job import Job
 from cutkey.core.units import Unit
 from cutkey.worker.client import Worker
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Look, Progress, Propose, Report, Result, Shown, Trial, Vector
+from cutkey.worker.messages import Done, Draw, Evaluate, Export, Failed, Look, Progress, Propose, Report, Result, Shown, Trial, Vector
 from cutkey.worker.shown import BodyView, DesignView, GraphicView, KitView, OpenModelView, SectionLine, SectionsView, SectionView
 
 #: Seconds a library may hold on to a step that a newer job superseded before its process is ended, with all that it knows.
@@ -174,6 +174,13 @@ class Engine(QObject):
         if not self._up():
             return
         self._asked[self._worker.request(Trial, self._document.job, path)] = lambda done: then(done.path)
+        self._watch.start()
+
+    def write_drawing(self, graphic: str, path: Path, then: Callable[[str], None]) -> None:
+        """Write a graphic of the present job as a drawing; go on with `then` when it is there."""
+        if not self._up():
+            return
+        self._asked[self._worker.request(Draw, self._document.job, graphic, path)] = lambda done: then(done.path)
         self._watch.start()
 
     def inspect(self, name: str, kind: str, data: bytes, unit: Unit, then: Callable[[], None], close: bool = False) -> None:

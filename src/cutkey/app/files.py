@@ -11,10 +11,6 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 
 from cutkey.app import logbook
 from cutkey.app.clipboard import part_there
-from cutkey.app.sheets.trace.piece_tools import graphic_of
-from cutkey.core.artwork.svg_write import svg_of
-from cutkey.core.errors import BadInput
-from cutkey.core.files import write_atomic
 from cutkey.core.formats import suffixes_of
 from cutkey.core.model.job import Job
 
@@ -31,24 +27,21 @@ class Files(QObject):
         self.folder: Path | None = None  # that the kit was last written to
         self._job = Job()  # as it was then
 
-    def save_svg(self) -> None:
-        """Save the picked graphic as a drawing in millimetres."""
+    def save_drawing(self) -> None:
+        """Save the picked graphic as a drawing in millimetres, with the curves that it is made of."""
         spec, view = self._window.desk.spec(), self._window.desk.graphic_view()
         if spec is None or view is None:
             self._window.message.say(self.tr("There is no graphic yet; open a picture first."))
             return
-        name, _ = QFileDialog.getSaveFileName(
-            self._window, self.tr("Save the graphic as SVG"), f"{spec.name}.svg", self.tr("Drawings (*.svg)")
-        )
+        kinds = self.tr("Drawings (*.svg);;Drawings for machines (*.dxf)")
+        name, kind = QFileDialog.getSaveFileName(self._window, self.tr("Save the graphic as a drawing"), f"{spec.name}.svg", kinds)
         if not name:
             return
-        path = Path(name if name.endswith(".svg") else f"{name}.svg")
-        try:
-            write_atomic(path, svg_of(graphic_of(view), spec.name).encode())
-        except BadInput as error:
-            self._window.message.say(str(error))
-            return
-        self._window.message.say(self.tr("{0} was written.").format(path.name), calm=True)
+        path = Path(name)
+        if path.suffix.lower() not in (".svg", ".dxf"):
+            path = path.with_name(f"{path.name}{'.dxf' if 'dxf' in kind else '.svg'}")
+        text = self.tr("{0} was written.")
+        self._window.engine.write_drawing(spec.id, path, lambda done: self._window.message.say(text.format(Path(done).name), calm=True))
 
     def open_picture(self) -> None:
         """Choose a picture."""

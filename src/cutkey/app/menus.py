@@ -52,7 +52,7 @@ def build_menus(w: Window) -> Menus:
     c.add(job, _tr("Open a picture…"), w.files.open_picture, "Ctrl+I")
     c.add(job, _tr("Use another picture…"), w.files.other_picture, "Ctrl+Shift+I")
     c.add(job, _tr("Open a model…"), w.files.open_model, "Ctrl+M")
-    c.add(job, _tr("Save the graphic as SVG…"), w.files.save_svg)
+    c.add(job, _tr("Save the graphic as a drawing…"), w.files.save_drawing)
     c.add(job, _tr("Write the kit…"), w.files.export, "Ctrl+E")
     c.add(job, _tr("Write the clearance test piece…"), w.files.write_test_piece)
     job.addSeparator()

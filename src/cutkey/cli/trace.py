@@ -1,4 +1,4 @@
-"""`cutkey trace`: a picture to an SVG drawing in millimetres."""
+"""`cutkey trace`: a picture to a drawing in millimetres."""
 
 from __future__ import annotations
 
@@ -7,12 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from cutkey.cli.common import DONE, add_over, check_outputs, graphic_kind, length, positive, take, write_report
-from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.checks.colours import gap_and_overlap
 from cutkey.core.errors import BadInput
-from cutkey.core.files import write_atomic
-from cutkey.core.formats import read_drawing
-from cutkey.core.geometry.graphic import Graphic, Measure, measure, to_size
+from cutkey.core.formats import drawing_format, read_drawing, write_drawing
+from cutkey.core.geometry.graphic import Graphic, Measure, box_of, measure, placing, to_size
 from cutkey.core.model.job import Source
 from cutkey.core.model.printer import Printer
 from cutkey.core.model.tracing import TraceSettings
@@ -29,9 +27,9 @@ from cutkey.core.units import format_size
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the command to the parser."""
-    p = commands.add_parser("trace", help="turn a picture into colour regions, as SVG in mm")
+    p = commands.add_parser("trace", help="turn a picture into colour regions, as SVG or DXF in mm")
     p.add_argument("picture", type=Path, help="a picture, or an SVG or DXF drawing")
-    p.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.svg")
+    p.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.svg|OUT.dxf")
     p.add_argument("--colours", default="auto", metavar="N|auto")
     p.add_argument("--mode", choices=("colours", "levels", "threshold", "pixels"), default="colours")
     p.add_argument("--threshold", type=float, metavar="T", help="0 black to 1 white; automatic when left out")
@@ -55,6 +53,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
 def run(o: argparse.Namespace) -> int:
     """Trace a picture."""
     check_outputs(o, o.picture)
+    drawing_format(o.output)
     files: dict[str, bytes] = {}
     source = take(o.picture, graphic_kind(o.picture), files)
     if source.kind == "drawing":
@@ -64,7 +63,8 @@ def run(o: argparse.Namespace) -> int:
     settings = settings_of(o, picture.rgb.shape[1], picture.rgb.shape[0])
     traced = trace(picture, settings, o.width, source.name)
     graphic = to_size(traced.regions, o.width)
-    write_atomic(o.output, svg_of(graphic, source.name).encode())
+    curves = None if traced.curves is None else traced.curves.placed(placing(o.width, box_of(traced.regions)))
+    write_drawing(o.output, graphic, source.name, curves)
     measures = measure(graphic)
     print(f"{o.output}: {format_size((graphic.width, graphic.height))} mm, {len(measures)} colours, {len(traced.specks)} specks taken up")
     notes = [*traced.notes, *_too_fine(measures)]
@@ -104,7 +104,7 @@ def _drawing(o: argparse.Namespace, source: Source, files: dict[str, bytes]) -> 
     """A vector drawing as a partition of regions in mm."""
     drawing = read_drawing(files[source.digest], source.name)
     graphic = to_size(drawing.regions, drawing.width_mm if o.width is None else o.width)
-    write_atomic(o.output, svg_of(graphic, source.name).encode())
+    write_drawing(o.output, graphic, source.name)
     measures = measure(graphic)
     print(f"{o.output}: {format_size((graphic.width, graphic.height))} mm, {len(measures)} colours")
     for note in drawing.notes:

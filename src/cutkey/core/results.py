@@ -11,6 +11,7 @@ from cutkey.core.geometry.facets import Facets
 from cutkey.core.geometry.graphic import Box, Graphic, Measure
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.pieces import Flattened
 from cutkey.core.geometry.solid import Solid
 from cutkey.core.lettering.text import Lettering
 from cutkey.core.model.finding import Finding
@@ -39,6 +40,7 @@ class Drawn(NamedTuple):
     lettering: tuple[Lettering, ...] = ()  # text that is known to be text: of a drawing, or added on the table
     frame: Frame | None = None  # what mm mean in it
     stated_mm: float | None = None  # the width that a drawing states of itself
+    curves: Flattened | None = None  # that its boundaries were fitted with, mm
 
 
 class Body(NamedTuple):

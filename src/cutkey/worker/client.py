@@ -18,7 +18,7 @@ from cutkey.core.stopping import ASK
 from cutkey.core.units import Unit
 from cutkey.worker.channel import free_blocks, receive, send
 from cutkey.worker.entry import serve
-from cutkey.worker.messages import Done, Evaluate, Export, Failed, Inspect, Look, Progress, Propose, Ready, Stop, TakeSource, Trial
+from cutkey.worker.messages import Done, Draw, Evaluate, Export, Failed, Inspect, Look, Progress, Propose, Ready, Stop, TakeSource, Trial
 
 #: Seconds a cancelled request may take to notice by itself before its process is ended.
 GRACE = 0.4
@@ -77,7 +77,7 @@ class Worker:
         """Process number of the compute process."""
         return self._process.pid
 
-    def request(self, kind: type[Evaluate] | type[Export] | type[Look] | type[Propose] | type[Trial], job: Any, *details: Any) -> int:
+    def request(self, kind: type[Draw | Evaluate | Export | Look | Propose | Trial], job: Any, *details: Any) -> int:
         """Send a request; gives its number, with which all parts of the answer are marked."""
         wanted = [s.digest for s in job.sources if s.digest not in self._sent]
         self._sent.update(wanted)

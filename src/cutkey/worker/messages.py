@@ -9,7 +9,18 @@ from cutkey.core.model.cuts import Plan
 from cutkey.core.model.job import Job
 from cutkey.core.model.placement import SidePlace
 from cutkey.core.units import Unit
-from cutkey.worker.shown import BodyView, DesignView, FaceView, GraphicView, KitView, SectionLine, SectionsView, SectionView, WaysView
+from cutkey.worker.shown import (
+    BodyView,
+    CurvesView,
+    DesignView,
+    FaceView,
+    GraphicView,
+    KitView,
+    SectionLine,
+    SectionsView,
+    SectionView,
+    WaysView,
+)
 
 Vector = tuple[float, float, float]
 
@@ -54,10 +65,19 @@ class Trial(NamedTuple):
     path: Path
 
 
+class Draw(NamedTuple):
+    """To the worker: write a graphic as a drawing."""
+
+    number: int
+    job: Job
+    graphic: str
+    path: Path
+
+
 class Look(NamedTuple):
     """To the worker: what would this part of a job be? The job itself is not changed by asking.
 
-    "graphic ID", the "ways ID" of tracing its picture, the "body",
+    "graphic ID", the "curves ID" it is made of, the "ways ID" of tracing its picture, the "body",
     the "face" of the bare body that lies nearest to a place and its normal, or the place on its "side top".
     """
 
@@ -119,7 +139,7 @@ class Written(NamedTuple):
 #: What the window shows of a job, part by part.
 Shown = GraphicView | BodyView | DesignView | SectionView | SectionsView | KitView
 #: Whatever answers a request; its type says which part it is.
-Answer = Shown | FaceView | SidePlace | Report | Plans | Written | WaysView
+Answer = Shown | FaceView | SidePlace | Report | Plans | Written | WaysView | CurvesView
 
 
 class Result(NamedTuple):

@@ -13,11 +13,12 @@ from typing import Any
 import numpy as np
 
 from cutkey.core import limits
+from cutkey.core.curves.fitting import curves_of
 from cutkey.core.digest import digest
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.errors import BadInput, Cancelled, Taken
-from cutkey.core.formats import read_drawing
+from cutkey.core.formats import read_drawing, write_drawing
 from cutkey.core.geometry.facets import facet_at, facet_near
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.memo import Memo, budget
@@ -34,6 +35,7 @@ from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.kit_view import kit_view, sections_view
 from cutkey.worker.messages import (
     Done,
+    Draw,
     Evaluate,
     Export,
     Failed,
@@ -50,11 +52,11 @@ from cutkey.worker.messages import (
     Trial,
     Written,
 )
-from cutkey.worker.shown import BodyView, FaceView, GraphicView, OpenModelView, WaysView
+from cutkey.worker.shown import BodyView, CurvesView, FaceView, GraphicView, OpenModelView, WaysView
 from cutkey.worker.views import addon_views, coloured_parts, design_view, model_body_views, section_view, view_of_mesh
 from cutkey.worker.ways_view import ways_view
 
-Request = Evaluate | Export | Look | Propose | Trial | Inspect
+Request = Draw | Evaluate | Export | Look | Propose | Trial | Inspect
 
 
 class Service:
@@ -120,6 +122,12 @@ class Service:
                 self._send(Result(number, "plans", "", Plans(self._evaluator.plans(as_shown(request.job)))))
         elif isinstance(request, Trial):
             self._write_trial(request)
+        elif isinstance(request, Draw):
+            job = as_shown(request.job)
+            spec = job.graphic(request.graphic)
+            drawn = self._evaluator.draw(job, spec)
+            write_drawing(request.path, drawn.graphic, spec.name, drawn.curves)
+            self._send(Result(number, "drawing", "", Written(str(request.path))))
         elif isinstance(request, Inspect):
             self._inspect(request)
         else:
@@ -162,12 +170,16 @@ class Service:
         else:
             self._evaluator.model(request.data, request.name, request.unit, request.close)
 
-    def _looked(self, request: Look) -> GraphicView | WaysView | BodyView | FaceView | SidePlace | None:
+    def _looked(self, request: Look) -> GraphicView | CurvesView | WaysView | BodyView | FaceView | SidePlace | None:
         e, job = self._evaluator, as_shown(request.job)
         kind, _, id = request.part.partition(" ")
         if kind == "graphic":
             self._progress(request.number, 0.1, f"tracing {job.graphic(id).name}")
             return graphic_view(e.draw(job, job.graphic(id)), job.printer.nozzle)
+        if kind == "curves":
+            drawn = e.draw(job, job.graphic(id))
+            curves = curves_of(drawn.graphic.regions, drawn.curves)
+            return CurvesView(curves.pieces.control, curves.pieces.kind)
         if kind == "ways":
             spec = job.graphic(id)
             source = job.source(spec.source)

@@ -54,6 +54,13 @@ class PictureView(NamedTuple):
     curves: int  # lines, arcs and curves of all boundaries
 
 
+class CurvesView(NamedTuple):
+    """The curves that the boundaries of a graphic are made of, mm, y up."""
+
+    control: NDArray[np.float64]  # (S, 4, 2)
+    kind: NDArray[np.int8]  # (S,) of `geometry.pieces`
+
+
 class WayView(NamedTuple):
     """A way of tracing a picture, and what would come of it."""
 

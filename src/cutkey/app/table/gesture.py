@@ -50,6 +50,10 @@ class Gesture:
             return len(self.places) == 2
         return self.kind in ("stroke", "lasso") and len(self.places) > (2 if self.kind == "lasso" else 0)
 
+    def key(self, key: int, far: bool) -> bool:
+        """A key was pressed, with Shift (`far`) or without; True when it was for this tool."""
+        return False
+
     def take(self) -> list[Place]:
         """The places drawn; the gesture starts anew."""
         places, self.places = self.places, []

@@ -372,7 +372,10 @@ class LightTable(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows move the wipe; Esc lays the tool down, then the picked pieces."""
-        if event.key() == Qt.Key.Key_Escape and self._gesture is not None:
+        far = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if self._gesture is not None and self._gesture.key(event.key(), far):
+            self.update()
+        elif event.key() == Qt.Key.Key_Escape and self._gesture is not None:
             self.start(None)
         elif event.key() == Qt.Key.Key_Escape and self._picks:
             self.pick([])

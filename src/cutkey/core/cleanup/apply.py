@@ -13,7 +13,7 @@ from shapely import affinity
 
 from cutkey.core.artwork.outlines import chained
 from cutkey.core.artwork.overlay import Paint, as_multi, overlay
-from cutkey.core.cleanup.nodes import add_node, delete_node, move_nodes, straightened
+from cutkey.core.cleanup.nodes import add_node, bent, delete_node, finds, move_nodes, straightened, stretches
 from cutkey.core.colour.difference import hex_of, rgb_of
 from cutkey.core.geometry.areas import coverage_union, difference, intersection, sound, union
 from cutkey.core.geometry.region import Region
@@ -24,6 +24,8 @@ from cutkey.core.model import table_edits as e
 
 #: Outlines are noded on a grid this fine, mm.
 GRID = 1e-6
+#: Curves given by hand are flattened within this, mm.
+FLATNESS = 0.005
 Regions = list[Region]
 Piece = tuple[str, shapely.Polygon]
 
@@ -63,11 +65,20 @@ def _misses(regions: Sequence[Region], edit: e.Edit) -> bool:
     at = getattr(edit, "at", None)
     if at is not None:
         return any(not pieces_at(regions, (p,)) for p in at)
-    if isinstance(edit, e.MoveNode | e.AddNode | e.DeleteNode | e.Straighten):
-        place = shapely.Point(edit.first if isinstance(edit, e.Straighten) else edit.place)
-        size = float(np.ptp(np.reshape(shapely.total_bounds([r.geometry for r in regions]), (2, 2)), axis=0).max()) if regions else 0.0
-        return not any(r.geometry.boundary.dwithin(place, 0.05 * size) for r in regions)
-    return False
+    places = _on_boundary(edit)
+    if not places:
+        return False
+    if not regions or (isinstance(edit, e.Bend) and any(finds(regions, *s) is None for s in stretches(edit))):
+        return True
+    size = float(np.ptp(np.reshape(shapely.total_bounds([r.geometry for r in regions]), (2, 2)), axis=0).max())
+    return not all(any(r.geometry.boundary.dwithin(shapely.Point(p), 0.05 * size) for r in regions) for p in places)
+
+
+def _on_boundary(edit: e.Edit) -> e.Points:
+    """Places of an edit that a boundary must run by."""
+    if isinstance(edit, e.MoveNode | e.AddNode | e.DeleteNode):
+        return (edit.place,)
+    return (edit.first,) if isinstance(edit, e.Straighten) else edit.first if isinstance(edit, e.Bend) else ()
 
 
 def pieces_at(regions: Sequence[Region], at: e.Points) -> list[Piece]:
@@ -367,6 +378,7 @@ _DO: dict[type, Callable[..., Any]] = {
     e.MoveNode: lambda r, x: move_nodes(r, x.place, x.to, x.reach),
     e.AddNode: lambda r, x: add_node(r, x.place),
     e.DeleteNode: lambda r, x: delete_node(r, x.place),
+    e.Bend: lambda r, x: bent(r, x, FLATNESS),
     e.Cut: _cut,
     e.Mirror: _mirror,
     e.Move: _move,

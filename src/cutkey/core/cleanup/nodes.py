@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
+from typing import NamedTuple
 
 import numpy as np
 import shapely
@@ -10,7 +11,9 @@ import shapely
 from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.geometry.areas import sound
 from cutkey.core.geometry.arrays import Float
+from cutkey.core.geometry.pieces import CUBIC, LINE, Pieces, flatten, line_controls
 from cutkey.core.geometry.region import Region
+from cutkey.core.model.table_edits import Bend
 
 Point = tuple[float, float]
 _GRID = 1e-6
@@ -109,6 +112,133 @@ def straightened(regions: Sequence[Region], first: Point, second: Point) -> list
         return np.concatenate([open_ring, open_ring[:1]]) if len(open_ring) >= 3 else ring
 
     return _sound(_mapped(regions, drop))
+
+
+class _Run(NamedTuple):
+    """A stretch of the boundary as it is, and what comes in its place."""
+
+    before: Float  # (N, 2) points, both ends with it
+    after: Float  # (M, 2)
+
+
+def finds(regions: Sequence[Region], first: Point, through: Point, last: Point) -> Float | None:
+    """The boundary from the node nearest to one place to that nearest to another, past a third; None when no ring has both.
+
+    Parameters
+    ----------
+    regions : sequence of Region
+        mm.
+    first, through, last : (float, float)
+        mm.
+
+    Returns
+    -------
+    ndarray, (N, 2), float64, or None
+        Its points.
+    """
+    a, b = nearest_node(regions, first), nearest_node(regions, last)
+    between = shapely.Point(through)
+    best: tuple[float, Float] | None = None
+    for ring in shapely.get_rings(shapely.get_parts([r.geometry for r in regions])):
+        xy = shapely.get_coordinates(ring)[:-1]
+        i, j = np.flatnonzero((xy == a).all(1)), np.flatnonzero((xy == b).all(1))
+        if len(i) == 0 or len(j) == 0:
+            continue
+        there = np.roll(xy, -i[0], axis=0)
+        n = int((j[0] - i[0]) % len(xy))
+        whole = np.concatenate([there, there[:1]])
+        for run in (whole[: n + 1], whole[n:][::-1]) if n else (whole,):
+            off = float(shapely.LineString(run).distance(between))
+            if best is None or off < best[0]:
+                best = (off, run)
+    return None if best is None else best[1]
+
+
+def stretches(edit: Bend) -> Iterator[tuple[Point, Point, Point]]:
+    """Ends of each stretch of an edit, and a place between them."""
+    return zip(edit.first, edit.through, edit.last, strict=True)
+
+
+def bent(regions: Sequence[Region], edit: Bend, flatness: float) -> list[Region]:
+    """Stretches of the boundary put along new curves, on every ring that runs along them.
+
+    Parameters
+    ----------
+    regions : sequence of Region
+        mm.
+    edit : Bend
+    flatness : float
+        Between the curves and their chords, mm.
+    """
+    runs: list[_Run] = []
+    moved: dict[tuple[float, ...], tuple[float, ...]] = {}
+    for (first, through, last), curve in zip(stretches(edit), edit.curves, strict=True):
+        before = finds(regions, first, through, last)
+        if before is None:
+            return list(regions)
+        after = flattened_curve(curve, flatness)
+        # An end that stays is the node itself.
+        for at, place in ((0, first), (-1, last)):
+            if tuple(after[at]) == tuple(place):
+                after[at] = before[at]
+        runs.append(_Run(before, after))
+        moved |= {tuple(before[0].tolist()): tuple(after[0].tolist()), tuple(before[-1].tolist()): tuple(after[-1].tolist())}
+
+    def change(ring: Float) -> Float:
+        xy = [tuple(p) for p in ring[:-1].tolist()]
+        jumps = _jumps(xy, runs)
+        if not jumps and not any(p in moved for p in xy):
+            return ring
+        k = start = next(iter(jumps), 0)
+        out: list[tuple[float, ...]] = []
+        while not out or k != start:
+            if k in jumps:
+                k, new = jumps[k]
+                out += new[:-1]
+            else:
+                out.append(moved.get(xy[k], xy[k]))
+                k = (k + 1) % len(xy)
+        return np.array([*out, out[0]]) if len(out) >= 3 else ring
+
+    return _sound(_mapped(regions, change))
+
+
+def _jumps(xy: Sequence[tuple[float, ...]], runs: Sequence[_Run]) -> dict[int, tuple[int, list[tuple[float, ...]]]]:
+    """Where a ring runs along stretches: from which of its points to which, and the points that come there."""
+    at = {p: k for k, p in enumerate(xy)}
+    out: dict[int, tuple[int, list[tuple[float, ...]]]] = {}
+    for run in runs:
+        where = [at.get(tuple(p), -1) for p in run.before.tolist()]
+        if min(where) < 0:
+            continue
+        new = [tuple(p) for p in run.after.tolist()]
+        if (where[1] - where[0]) % len(xy) == 1:
+            out[where[0]] = (where[-1], new)
+        else:
+            out[where[-1]] = (where[0], new[::-1])
+    return out
+
+
+def flattened_curve(curve: Sequence[Point], flatness: float) -> Float:
+    """Points along cubics that follow one another, both ends with them.
+
+    Parameters
+    ----------
+    curve : sequence of (float, float)
+        3 n + 1 points.
+    flatness : float
+        Between them and their chords, mm.
+    """
+    control = cubics(curve)
+    return np.concatenate([flatten(control, flatness)[0], control.control[-1:, 3]])
+
+
+def cubics(curve: Sequence[Point]) -> Pieces:
+    """Cubics that follow one another, 3 n + 1 points, as pieces; those with handles on their chord's thirds are lines."""
+    points = np.array(curve, float)
+    control = np.stack([points[k : k + 4] for k in range(0, len(points) - 1, 3)])
+    straight = np.abs(control - line_controls(control[:, 0], control[:, 3])).max((1, 2)) < 1e-6
+    return Pieces(control, np.where(straight, LINE, CUBIC).astype(np.int8), np.zeros(len(control), np.int64))
 
 
 def _shorter_way(xy: Float, i: int, j: int) -> Float:

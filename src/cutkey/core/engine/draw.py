@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import reduce
 
 import cv2
 import numpy as np
@@ -10,13 +11,15 @@ import shapely
 
 from cutkey.core.artwork.frame import frame_of
 from cutkey.core.artwork.overlay import as_multi
-from cutkey.core.cleanup.apply import apply_edits
+from cutkey.core.cleanup.apply import FLATNESS, apply_edits
+from cutkey.core.cleanup.nodes import cubics
 from cutkey.core.colour.names import nearest_filament
 from cutkey.core.digest import digest
 from cutkey.core.errors import BadInput
 from cutkey.core.formats import read_drawing
 from cutkey.core.geometry.areas import coverage_union
-from cutkey.core.geometry.graphic import Graphic, box_of, measure, to_size
+from cutkey.core.geometry.graphic import Graphic, box_of, measure, placing, to_size
+from cutkey.core.geometry.pieces import Flattened, flattened
 from cutkey.core.geometry.region import Region
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.lettering.text import Lettering, stand_ins
@@ -24,7 +27,7 @@ from cutkey.core.memo import Memo
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.frame import Frame, between, carried
 from cutkey.core.model.job import GraphicSpec, Source
-from cutkey.core.model.table_edits import AddText, Edit, name_of
+from cutkey.core.model.table_edits import AddText, Bend, Edit, name_of
 from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.read import Picture, read_picture
 from cutkey.core.results import Drawn
@@ -76,6 +79,7 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
         regions = _snapped(regions, rack)
     graphic = to_size(regions, spec.width_mm, box)
     frame = frame_of(spec.width_mm, box, None if traced is None else traced.to_pixels)
+    edits: list[Edit] = []
     if spec.edits:
         way = between(spec.frame, frame) if spec.frame is not None else Frame()
         edits = [carried(e, way) for e in spec.edits]
@@ -93,7 +97,12 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
             if isinstance(edit, AddText) and edit.on:
                 lettering = (*lettering, Lettering(edit.text))
                 notes = (*notes, *stand_ins(font_bytes(edit.font), edit.font, edit.text))
-    return Drawn(spec, graphic, measure(graphic), traced, box, notes, lines, lettering, frame, stated)
+    curves = None if traced is None or traced.curves is None else traced.curves.placed(placing(spec.width_mm, box))
+    for edit in edits:
+        if isinstance(edit, Bend) and edit.on:
+            bends = [flattened(cubics(c), FLATNESS) for c in edit.curves]
+            curves = reduce(Flattened.beside, bends if curves is None else [curves, *bends])
+    return Drawn(spec, graphic, measure(graphic), traced, box, notes, lines, lettering, frame, stated, curves)
 
 
 def prepared_picture(spec: GraphicSpec, source: Source, data: bytes, memo: Memo, draft: bool = False) -> tuple[Picture, Prepared]:

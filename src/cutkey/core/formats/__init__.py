@@ -6,11 +6,18 @@
 from __future__ import annotations
 
 from functools import cache
+from pathlib import Path
+from typing import TYPE_CHECKING
 
 from cutkey.core.errors import BadInput
+from cutkey.core.files import write_atomic
 from cutkey.core.formats.kind import Drawing, Format, Holds, Shapes
 from cutkey.core.kinds import classes_of
 from cutkey.core.limits import reading
+
+if TYPE_CHECKING:
+    from cutkey.core.geometry.graphic import Graphic
+    from cutkey.core.geometry.pieces import Flattened
 
 
 @cache
@@ -65,3 +72,39 @@ def read_drawing(data: bytes, name: str) -> Drawing:
     """
     with reading(name):
         return _format_of(name, data, "drawing", "svg").drawing(data, name)
+
+
+def drawing_format(path: Path) -> Format:
+    """The format that a drawing of this name is written in.
+
+    Raises
+    ------
+    BadInput
+        When drawings of this kind are not written.
+    """
+    written = [f for f in all_formats() if f.writes]
+    found = next((f for f in written if path.suffix.lower() in f.suffixes), None)
+    if found is None:
+        endings = " or ".join(s for f in written for s in f.suffixes)
+        raise BadInput(f"{path.name} would be a drawing of an unknown kind; end its name in {endings}.")
+    return found
+
+
+def write_drawing(path: Path, graphic: Graphic, title: str, known: Flattened | None = None) -> None:
+    """Write a graphic as a drawing in mm, whole or not at all.
+
+    Parameters
+    ----------
+    path : Path
+        Its suffix says the format.
+    graphic : Graphic
+    title : str
+    known : Flattened, optional
+        Curves that its boundaries were flattened from.
+
+    Raises
+    ------
+    BadInput
+        When it cannot be written, or drawings of this kind are not.
+    """
+    write_atomic(path, drawing_format(path).written(graphic, title, known).encode())

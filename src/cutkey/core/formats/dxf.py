@@ -2,16 +2,29 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from cutkey.core.formats.kind import Drawing, Format
+
+if TYPE_CHECKING:
+    from cutkey.core.geometry.graphic import Graphic
+    from cutkey.core.geometry.pieces import Flattened
 
 
 class Dxf(Format):
     """DXF."""
 
     id, rank, holds, suffixes = "dxf", 70, "drawing", (".dxf",)
+    writes = True
 
     def drawing(self, data: bytes, name: str) -> Drawing:
         """Its regions."""
         from cutkey.core.artwork.dxf_read import read_dxf
 
         return read_dxf(data, name)
+
+    def written(self, graphic: Graphic, title: str, known: Flattened | None) -> str:
+        """Its regions, a path or layer a colour."""
+        from cutkey.core.artwork.dxf_write import dxf_of
+
+        return dxf_of(graphic, title, known)

@@ -6,7 +6,9 @@ from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
 
 if TYPE_CHECKING:
     from cutkey.core.artwork.svg_read import Drawing as Drawing
+    from cutkey.core.geometry.graphic import Graphic
     from cutkey.core.geometry.mesh import Mesh
+    from cutkey.core.geometry.pieces import Flattened
 else:
     Drawing = object
 
@@ -36,6 +38,8 @@ class Format:
     #: What its files hold, and the endings of their names.
     holds: ClassVar[Holds] = "model"
     suffixes: ClassVar[tuple[str, ...]] = ()
+    #: Whether graphics are written to it too.
+    writes: ClassVar[bool] = False
 
     def begins(self, data: bytes) -> bool:
         """Whether a file begins as only this format does."""
@@ -59,4 +63,8 @@ class Format:
         BadInput
             When it cannot be read.
         """
+        raise NotImplementedError
+
+    def written(self, graphic: Graphic, title: str, known: Flattened | None) -> str:
+        """A graphic as a drawing in mm; `known` are the curves that its boundaries were flattened from."""
         raise NotImplementedError

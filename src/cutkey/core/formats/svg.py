@@ -2,16 +2,29 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from cutkey.core.formats.kind import Drawing, Format
+
+if TYPE_CHECKING:
+    from cutkey.core.geometry.graphic import Graphic
+    from cutkey.core.geometry.pieces import Flattened
 
 
 class Svg(Format):
     """SVG."""
 
     id, rank, holds, suffixes = "svg", 60, "drawing", (".svg",)
+    writes = True
 
     def drawing(self, data: bytes, name: str) -> Drawing:
         """Its regions."""
         from cutkey.core.artwork.svg_read import read_svg
 
         return read_svg(data, name)
+
+    def written(self, graphic: Graphic, title: str, known: Flattened | None) -> str:
+        """Its regions, a path or layer a colour."""
+        from cutkey.core.artwork.svg_write import svg_of
+
+        return svg_of(graphic, title, known)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -42,7 +42,23 @@ def to_size(regions: Sequence[Region], width_mm: float, box: Box | None = None) 
     One scale and one shift serve all regions, so points shared before are shared after. With a box (left, top, right, bottom,
     px) its width is made `width_mm` and its middle the origin, whatever lies in it.
     """
-    x0, y0, x1, y1 = box or box_of(regions)
+    place = placing(width_mm, box or box_of(regions))
+    scaled = [Region(r.colour, shapely.transform(r.geometry, place)) for r in regions]
+    left, bottom, right, top = box_of(scaled)
+    return Graphic(scaled, right - left, top - bottom)
+
+
+def placing(width_mm: float, box: Box) -> Callable[[NDArray[np.float64]], NDArray[np.float64]]:
+    """The way from px, y down, to mm about the middle of a box, y up, that makes the box so wide.
+
+    Parameters
+    ----------
+    width_mm : float
+        Width of the box when made.
+    box : tuple
+        Left, top, right, bottom, px.
+    """
+    x0, y0, x1, y1 = box
     scale = width_mm / (x1 - x0)
     middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
     factor = np.array([scale, -scale])
@@ -50,9 +66,7 @@ def to_size(regions: Sequence[Region], width_mm: float, box: Box | None = None) 
     def place(xy: NDArray[np.float64]) -> NDArray[np.float64]:
         return np.asarray((xy - middle) * factor)
 
-    scaled = [Region(r.colour, shapely.transform(r.geometry, place)) for r in regions]
-    left, bottom, right, top = box_of(scaled)
-    return Graphic(scaled, right - left, top - bottom)
+    return place
 
 
 def box_of(regions: Sequence[Region]) -> Box:

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from cutkey.core.model.table_edits import Edit
 
 #: Fields of edits that are places, ways and lengths in mm.
-_PLACES, _WAYS = ("at", "first", "second", "place", "to", "centre"), ("by",)
+_PLACES, _WAYS = ("at", "first", "second", "place", "to", "centre", "through", "last", "curves"), ("by",)
 _LENGTHS = ("mm", "radius", "reach", "width", "height", "size", "spacing", "corner")
 
 

@@ -107,6 +107,15 @@ class DeleteNode(_Edit, frozen=True, tag="delete node"):
     place: Point
 
 
+class Bend(_Edit, frozen=True, tag="bend"):
+    """Give stretches of the boundary new curves, each for both its neighbours; a stretch is told by its ends and a place between."""
+
+    first: Points
+    through: Points
+    last: Points
+    curves: tuple[Points, ...]  # cubic Béziers, 3 n + 1 points each
+
+
 class Cut(_Edit, frozen=True, tag="cut"):
     """Cut along a line; a slit of a width stays empty."""
 
@@ -179,6 +188,7 @@ Edit = (
     | MoveNode
     | AddNode
     | DeleteNode
+    | Bend
     | Cut
     | Mirror
     | Move

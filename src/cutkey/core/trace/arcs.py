@@ -9,11 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.geometry.arrays import Bool, Float, Int
+from cutkey.core.geometry.pieces import LINE, Pieces, line_controls, points_of
 from cutkey.core.trace.corners import Corners, Ground, find_corners
 from cutkey.core.trace.fit import Sections, fit_sections
 from cutkey.core.trace.junctions import settle
 from cutkey.core.trace.lattice import Chains, Lattice
-from cutkey.core.trace.pieces import LINE, Pieces, line_controls, points_of
 from cutkey.core.trace.runs import Runs, measure_runs
 
 #: Least and most of the largest distance, px, between measured boundary points and the curve through them. In between it is

@@ -15,6 +15,8 @@ from cutkey.core.trace.lattice import Chains, Lattice, walk_pieces
 Level = NDArray[np.int64]
 #: How an arc is drawn: as fitted, through its nodes, along the pixel edges.
 FITTED, THROUGH_NODES, PIXELS = 2, 1, 0
+#: A loop that an arc ties in itself is cut off up to this length, px: at a sharp tip the fitted pieces pass one another.
+_LOOP = 12.0
 
 
 def refuse_crossings(network: Network, level: Level) -> list[Float]:
@@ -45,12 +47,42 @@ def refuse_crossings(network: Network, level: Level) -> list[Float]:
             return arcs
         before = list(arcs)
         for k in bad:
+            mended = untied(arcs[k]) if level[k] == FITTED else arcs[k]
+            if mended is not arcs[k]:
+                arcs[k] = mended
+                continue
             level[k] -= 1
             arcs[k] = _at_level(network, k, int(level[k]))
         _rejoin(arcs, network, level)
         fresh = np.array([k for k, a in enumerate(arcs) if a is not before[k]])
     level[:] = PIXELS
     return list(network.pixel_arcs)
+
+
+def untied(arc: Float) -> Float:
+    """An arc without the little loops that it ties in itself; the very same when it has none so small.
+
+    Parameters
+    ----------
+    arc : ndarray, (N, 2), float64
+        px; a closed one repeats its first point.
+
+    Returns
+    -------
+    ndarray, (M, 2), float64
+    """
+    sides = shapely.linestrings(np.stack([arc[:-1], arc[1:]], 1))
+    one, other = shapely.STRtree(sides).query(sides, predicate="intersects")
+    loops = (other - one > 1) & ~((one == 0) & (other == len(sides) - 1))
+    run = np.r_[0.0, np.cumsum(np.hypot(*np.diff(arc, axis=0).T))]
+    out, done = [], 0
+    for a, b in sorted(zip(one[loops].tolist(), other[loops].tolist(), strict=True)):
+        if a < done or run[b] - run[a + 1] > _LOOP or b - a > len(sides) // 2:
+            continue
+        crossing = shapely.get_coordinates(shapely.intersection(sides[a], sides[b]))[:1]
+        out += [arc[done : a + 1], crossing]
+        done = b + 1
+    return np.concatenate([*out, arc[done:]]) if done else arc
 
 
 def _at_level(network: Network, chain: int, level: int) -> Float:

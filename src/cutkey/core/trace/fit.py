@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.geometry.arrays import Bool, Float, Int
-from cutkey.core.trace.pieces import ARC, CUBIC, LINE, line_controls
+from cutkey.core.geometry.pieces import ARC, CUBIC, LINE, line_controls
 
 #: An arc recognised as such may span this much; it is stored in parts of at most `_PART`.
 _WIDEST = math.radians(300)

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.geometry.arrays import Bool, Float, Int
-from cutkey.core.trace.pieces import CUBIC, Pieces, bezier, line_controls
+from cutkey.core.geometry.pieces import CUBIC, Pieces, bezier, line_controls
 
 Kind = NDArray[np.int8]
 

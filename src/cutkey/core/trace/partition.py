@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import ArrayLike, NDArray
 
+from cutkey.core.geometry.pieces import Flattened, flattened
 from cutkey.core.imaging.prepare import calm, noise_level
 from cutkey.core.picture.labels import label_pixels
 from cutkey.core.picture.palette import find_palette
@@ -25,6 +26,7 @@ class Partition(NamedTuple):
     left: NDArray[np.int64]  # label on the left of each arc as it is walked, -1 outside the picture
     right: NDArray[np.int64]
     pieces: int  # lines, arcs and curves that the boundaries inside the picture are made of
+    curves: Flattened | None = None  # these, and the points that stand for them
 
 
 def partition(
@@ -66,7 +68,7 @@ def partition(
     faces, arcs = (assemble(lattice, chains, arcs), arcs) if square else _sound_faces(lattice, chains, network)
     found = {int(k): shapely.multipolygons(faces.polygons[faces.label == k]) for k in np.unique(faces.label)}
     count = sum(len(a) - 1 for a, inside in zip(arcs, inner, strict=True) if inside) if square else int(inner[network.pieces.chain].sum())
-    return Partition(found, arcs, left, right, count)
+    return Partition(found, arcs, left, right, count, None if square else flattened(network.pieces, flatness))
 
 
 def _sound_faces(lattice: Lattice, chains: Chains, network: Network) -> tuple[Faces, list[NDArray[np.float64]]]:

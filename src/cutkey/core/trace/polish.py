@@ -11,12 +11,12 @@ from scipy.sparse import coo_matrix, diags
 from scipy.sparse.linalg import spsolve
 
 from cutkey.core.geometry.arrays import Bool, Float, Int
+from cutkey.core.geometry.pieces import CUBIC, LINE, Pieces, bezier, line_controls, points_of
 from cutkey.core.picture.labels import spread
 from cutkey.core.trace.arcs import Network
 from cutkey.core.trace.deviation import deviation
 from cutkey.core.trace.faces import crossing_arcs
 from cutkey.core.trace.openings import opened
-from cutkey.core.trace.pieces import CUBIC, LINE, Pieces, bezier, line_controls, points_of
 from cutkey.core.trace.render import render_arcs
 
 #: Distance, px, between trace and picture from which a boundary is bent.

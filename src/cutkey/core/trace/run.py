@@ -14,6 +14,7 @@ from cutkey.core.colour.difference import difference, hex_of, rgb_of
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.areas import coverage_union, union
 from cutkey.core.geometry.arrays import U8
+from cutkey.core.geometry.pieces import Flattened
 from cutkey.core.geometry.region import Region
 from cutkey.core.imaging.prepare import calm, noise_level, over_matte
 from cutkey.core.model.tracing import TraceSettings
@@ -58,6 +59,7 @@ class Trace(NamedTuple):
     to_pixels: NDArray[np.float64]  # (3, 3) from fractions of the opened picture to pixels of `picture`
     mm_per_px: float
     notes: tuple[str, ...] = ()
+    curves: Flattened | None = None  # that the boundaries were fitted with, px
 
 
 class _Labelled(NamedTuple):
@@ -155,6 +157,7 @@ def trace(
         ready.to_pixels,
         mm_per_px,
         (*picture.notes, *_went_along(rgb, keep, found, settings.mode)),
+        cut.curves,
     )
 
 

@@ -35,6 +35,7 @@ def describe(edit: e.Edit) -> tuple[str, str]:
         e.MoveNode: _tr("Move edge"),
         e.AddNode: _tr("Add node"),
         e.DeleteNode: _tr("Delete node"),
+        e.Bend: _tr("Bend an edge"),
         e.Cut: _tr("Cut"),
         e.Mirror: _tr("Mirror"),
         e.Move: _tr("Move"),
@@ -76,27 +77,30 @@ class EditList(QWidget):
             return
         self._edits = edits
         clear(self._layout)
-        for k in reversed(range(len(edits))):
+        for run in reversed(_runs(edits)):
+            edit = edits[run[0]]
             tick = QCheckBox()
-            tick.setChecked(edits[k].on)
-            title, summary = describe(edits[k])
+            tick.setChecked(all(edits[k].on for k in run))
+            title, summary = describe(edit)
+            if len(run) > 1:
+                summary = _tr("{0} times").format(len(run))
             tick.setAccessibleName(title)
-            tick.clicked.connect(lambda on, k=k: self._put(k, on))
+            tick.clicked.connect(lambda on, run=run: self._put(run, on))
             card = Card(title, summary, tick)
-            edit = edits[k]
             if isinstance(edit, e.AddShape | e.AddText):
                 stack = button("", "flat", "layers", _tr("Put in front") if edit.behind else _tr("Put behind"))
-                stack.clicked.connect(lambda _=False, k=k: self._restack(k))
+                stack.clicked.connect(lambda _=False, k=run[0]: self._restack(k))
                 card.add_beside(stack)
-            gone = button("", "flat", "close", _tr("Take this edit out"))
-            gone.clicked.connect(lambda _=False, k=k: self._remove(k))
+            gone = button("", "flat", "close", _tr("Take this edit out") if len(run) == 1 else _tr("Take these edits out"))
+            gone.clicked.connect(lambda _=False, run=run: self._remove(run))
             card.add_beside(gone)
             self._layout.addWidget(card)
 
-    def _put(self, k: int, on: bool) -> None:
+    def _put(self, run: range, on: bool) -> None:
         edits = list(self._edits or ())
-        edits[k] = replace(edits[k], on=on)
-        self._changed(_tr("switch {0}").format(describe(edits[k])[0].lower()), tuple(edits))
+        for k in run:
+            edits[k] = replace(edits[k], on=on)
+        self._changed(_tr("switch {0}").format(describe(edits[run[0]])[0].lower()), tuple(edits))
 
     def _restack(self, k: int) -> None:
         edits = list(self._edits or ())
@@ -105,6 +109,18 @@ class EditList(QWidget):
             edits[k] = replace(added, behind=not added.behind)
             self._changed(_tr("put behind") if not added.behind else _tr("put in front"), tuple(edits))
 
-    def _remove(self, k: int) -> None:
+    def _remove(self, run: range) -> None:
         edits = self._edits or ()
-        self._changed(_tr("take out {0}").format(describe(edits[k])[0].lower()), (*edits[:k], *edits[k + 1 :]))
+        text = _tr("take out {0}").format(describe(edits[run[0]])[0].lower())
+        self._changed(text, (*edits[: run[0]], *edits[run[-1] + 1 :]))
+
+
+def _runs(edits: Edits) -> list[range]:
+    """Numbers of the edits that share a card: edges bent one after the other are one piece of work."""
+    out: list[range] = []
+    for k, edit in enumerate(edits):
+        if out and isinstance(edit, e.Bend) and isinstance(edits[k - 1], e.Bend):
+            out[-1] = range(out[-1].start, k + 1)
+        else:
+            out.append(range(k, k + 1))
+    return out

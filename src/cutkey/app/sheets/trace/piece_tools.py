@@ -10,8 +10,6 @@ from PySide6.QtCore import QObject
 
 from cutkey.app.sheets.base import Desk
 from cutkey.app.table.gesture import Gesture, Place
-from cutkey.core.geometry.graphic import Graphic
-from cutkey.core.geometry.region import Region
 from cutkey.core.model import table_edits as e
 from cutkey.worker.shown import GraphicView
 
@@ -65,20 +63,6 @@ class PieceTools(QObject):
         prompt = self.tr("drag the edge to where it belongs; its surroundings go along")
         self._line(prompt, lambda a, b: self._add(self.tr("move edge"), e.MoveNode(a, b, round(reach, 4))), stays=True)
 
-    def add_node(self) -> None:
-        """Click the boundary."""
-        gesture = Gesture(
-            "point", self.tr("click an edge to put a node there"), lambda p: self._add(self.tr("add node"), e.AddNode(p[0])), stays=True
-        )
-        self._desk.table.start(gesture)
-
-    def delete_node(self) -> None:
-        """Click a node."""
-        gesture = Gesture(
-            "point", self.tr("click a node to take it out"), lambda p: self._add(self.tr("delete node"), e.DeleteNode(p[0])), stays=True
-        )
-        self._desk.table.start(gesture)
-
     def _line(self, prompt: str, use: Callable[[Place, Place], None], stays: bool = False) -> None:
         def done(places: list[Place]) -> None:
             if math.dist(*places) > 0:
@@ -128,13 +112,6 @@ def _polygons(view: GraphicView) -> list[tuple[str, shapely.Polygon]]:
         parts = shapely.get_parts(shapely.build_area(shapely.geometrycollections(lines)))
         out += [(colour, p) for p in parts]
     return out
-
-
-def graphic_of(view: GraphicView) -> Graphic:
-    """The graphic that a view shows, as it is written to a drawing."""
-    pieces = _polygons(view)
-    regions = [Region(c, shapely.multipolygons([p for d, p in pieces if d == c])) for c, _ in view.regions]
-    return Graphic(regions, *view.size)
 
 
 def insides(view: GraphicView) -> list[Place]:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QStackedWidget
 
 from cutkey.app.clipboard import put_part
 from cutkey.app.sheets.base import Desk, Sheet
 from cutkey.app.sheets.trace.added import AddedForm
 from cutkey.app.sheets.trace.colour_panel import ColourPanel
 from cutkey.app.sheets.trace.edit_list import EditList
+from cutkey.app.sheets.trace.node_card import NodeCard
 from cutkey.app.sheets.trace.picked_card import PickedCard
 from cutkey.app.sheets.trace.picture_tools import PictureTools
 from cutkey.app.sheets.trace.piece_tools import PieceTools
@@ -19,6 +20,7 @@ from cutkey.app.sheets.trace.settings_cards import SettingsCards
 from cutkey.app.sheets.trace.size_card import SizeCard
 from cutkey.app.sheets.trace.step_list import StepList, Steps, describe
 from cutkey.app.sheets.trace.swap_strip import swap_page
+from cutkey.app.sheets.trace.tool_strip import ToolStrip
 from cutkey.app.sheets.trace.ways_card import WaysCard
 from cutkey.app.table.histogram import Histogram
 from cutkey.app.widgets.basics import Card, Panel, allow, button, context_menu, row
@@ -114,6 +116,7 @@ class TraceSheet(Sheet):
         self.close_lines.clicked.connect(self._close_lines)
         self.notes.add_below(self.close_lines)
         self.picked = PickedCard(self.pieces)
+        self.nodes = NodeCard(self.desk, self._add_edit)
         self.edits = EditList(self._set_edits)
         self.added = AddedForm(self._add_edit, lambda: self.colours.ink)
         self.added.hide()
@@ -128,46 +131,28 @@ class TraceSheet(Sheet):
         self.onward = button(self.tr("place it on a model"), "add", "face")
         self.onward.clicked.connect(lambda: self.desk.commands["open_sheet"]("place"))
         panel.add(
-            self.picked, self.colours, self.size, self.onward, self.notes, self.edits, self.form_button, self.added, self.twin, self.delete
+            self.picked,
+            self.nodes,
+            self.colours,
+            self.size,
+            self.onward,
+            self.notes,
+            self.edits,
+            self.form_button,
+            self.added,
+            self.twin,
+            self.delete,
         )
         panel.body.addStretch(1)
 
     def _build_strip(self) -> None:
         pages = QStackedWidget()
         self.strip = pages
-        tools = QWidget()
-        pages.addWidget(tools)
+        strip = ToolStrip(self.pieces, self.nodes, self.histogram)
+        self.tools = strip.tools
+        pages.addWidget(strip)
         self.swap = swap_page(self.desk.swapping, lambda trial: pages.setCurrentIndex(int(trial)))
         pages.addWidget(self.swap)
-        layout = QVBoxLayout(tools)
-        layout.setContentsMargins(10, 8, 10, 0)
-        layout.setSpacing(0)
-        self.tools = []
-        for text, tip, run in (
-            (self.tr("lasso"), self.tr("Pick every piece inside a drawn line"), self.pieces.lasso),
-            (self.tr("measure"), self.tr("Two places and their true distance give the size"), self.pieces.measure),
-            (self.tr("cut"), self.tr("Cut along a line"), self.pieces.cut),
-            (self.tr("mirror"), self.tr("Mirror a half into a whole"), self.pieces.mirror),
-            (self.tr("straighten"), self.tr("Make an edge straight between two of its places"), self.pieces.straighten),
-            (self.tr("move edge"), self.tr("Drag an edge to where it belongs"), self.pieces.move_node),
-            (self.tr("add node"), "", self.pieces.add_node),
-            (self.tr("delete node"), "", self.pieces.delete_node),
-        ):
-            b = button(text, "segment", tip=tip or text)
-            b.clicked.connect(lambda _=False, run=run: run())
-            self.tools.append(b)
-        # In a narrow window the tools scroll sideways.
-        holder = QWidget()
-        holder.setLayout(row(*self.tools, 1, spacing=4))
-        scroll = QScrollArea()
-        scroll.setWidget(holder)
-        scroll.setWidgetResizable(True)
-        scroll.setFixedHeight(32)
-        scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        layout.addWidget(scroll)
-        layout.addWidget(self.histogram, 1)
 
     # -- showing
     def refresh(self) -> None:
@@ -209,6 +194,7 @@ class TraceSheet(Sheet):
         self._show_settings(spec)
         self.edits.show_edits(spec.edits)
         table.show_graphic(view)
+        self.nodes.refresh()
         if view is not None:
             self._show_view(spec, view)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import NamedTuple
 
 import numpy as np
@@ -57,6 +58,40 @@ def flatten(pieces: Pieces, tolerance: float) -> tuple[Float, Int]:
     piece = np.repeat(np.arange(len(c)), n)
     t = (np.arange(len(piece)) - np.repeat(np.cumsum(n) - n, n)) / n[piece]
     return bezier(c[piece], t), piece
+
+
+class Flattened(NamedTuple):
+    """Curves and the points that stand for them."""
+
+    control: Float  # (S, 4, 2)
+    kind: NDArray[np.int8]  # (S,)
+    points: Float  # (P, 2) of each curve in turn, its end left out
+    piece: Int  # (P,) number of the curve
+
+    def placed(self, place: Callable[[Float], Float]) -> Flattened:
+        """The same somewhere else, at another size."""
+        return self._replace(control=place(self.control.reshape(-1, 2)).reshape(-1, 4, 2), points=place(self.points))
+
+    def beside(self, other: Flattened) -> Flattened:
+        """These and others."""
+        return Flattened(
+            np.concatenate([self.control, other.control]),
+            np.r_[self.kind, other.kind],
+            np.concatenate([self.points, other.points]),
+            np.r_[self.piece, other.piece + len(self.kind)],
+        )
+
+
+def flattened(pieces: Pieces, tolerance: float) -> Flattened:
+    """Curves with the points that `flatten` makes of them.
+
+    Parameters
+    ----------
+    pieces : Pieces
+    tolerance : float
+        Between curves and their chords, in the units of the pieces.
+    """
+    return Flattened(pieces.control, pieces.kind, *flatten(pieces, tolerance))
 
 
 def points_of(pieces: Pieces, tolerance: float, chains: int) -> list[Float]:

@@ -1,0 +1,67 @@
+"""Regions as a DXF drawing in millimetres: closed outlines of lines, arcs and splines, a layer a colour."""
+
+from __future__ import annotations
+
+import io
+import math
+from typing import Any
+
+from cutkey.core.colour.difference import rgb_of
+from cutkey.core.curves.elements import Element, elements_of
+from cutkey.core.curves.fitting import curves_of
+from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.pieces import ARC, CUBIC, Flattened
+
+
+def dxf_of(graphic: Graphic, title: str, known: Flattened | None = None) -> str:
+    """DXF text (R2010), 1 unit = 1 mm, y up, about the middle of the graphic.
+
+    An outline of lines and arcs is one closed polyline with bulges; one that holds Béziers is lines, arcs and cubic splines from end to
+    end. Outlines that two colours share are there on both layers, so that each layer is whole by itself.
+
+    Parameters
+    ----------
+    graphic : Graphic
+    title : str
+    known : Flattened, optional
+        Curves that its boundaries were flattened from.
+    """
+    from ezdxf import units
+    from ezdxf.filemanagement import new
+
+    document = new("R2010", setup=False)
+    document.units = units.MM
+    document.header.custom_vars.append("Title", title)
+    space = document.modelspace()
+    curves = curves_of(graphic.regions, known)
+    for k, colour in enumerate(curves.colours):
+        layer = f"colour {colour.lstrip('#')}"
+        if layer not in document.layers:
+            document.layers.add(layer).rgb = rgb_of(colour)
+        for ring in curves.rings:
+            if ring.region == k:
+                _outline(space, elements_of(*curves.of_ring(ring)), layer)
+    text = io.StringIO()
+    document.write(text)
+    return text.getvalue()
+
+
+def _outline(space: Any, elements: list[Element], layer: str) -> None:
+    look = {"layer": layer}
+    if all(e.kind != CUBIC for e in elements):
+        # The bulge is the tangent of a quarter of the angle (DXF reference, LWPOLYLINE).
+        corners = [(*e.control[0].tolist(), math.tan(e.sweep / 4)) for e in elements]
+        space.add_lwpolyline(corners, format="xyb", close=True, dxfattribs=look)
+        return
+    for e in elements:
+        start, end = e.control[0].tolist(), e.control[3].tolist()
+        if e.kind == CUBIC:
+            spline = space.add_spline(degree=3, dxfattribs=look)
+            spline.control_points = [(*p, 0.0) for p in e.control.tolist()]
+            spline.knots = [0.0] * 4 + [1.0] * 4
+        elif e.kind == ARC:
+            angles = [math.degrees(math.atan2(y - e.middle.imag, x - e.middle.real)) for x, y in (start, end)]
+            a, b = angles if e.sweep > 0 else angles[::-1]
+            space.add_arc((e.middle.real, e.middle.imag), e.radius, a, b, dxfattribs=look)
+        else:
+            space.add_line(start, end, dxfattribs=look)
