@@ -99,7 +99,7 @@ class Jobs(RuleBasedStateMachine):
         self.edit(replace(self.job, base=self.pick(tuple(made), k)))
 
     @precondition(lambda self: self.job.graphics)
-    @rule(k=_which, what=st.sampled_from(("remove", "twin", "scale", "delete", "text", "move", "cut", "round")), mm=_size)
+    @rule(k=_which, what=st.sampled_from(("remove", "twin", "scale", "delete", "text", "move", "cut", "bend", "round")), mm=_size)
     def change_a_graphic(self, k: int, what: str, mm: float) -> None:
         spec = self.pick(self.job.graphics, k)
         edits: dict[str, e.Edit] = {

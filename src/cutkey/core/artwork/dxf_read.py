@@ -25,18 +25,20 @@ _CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "SPLINE
 _FILLED = {"HATCH", "SOLID", "TRACE"}
 #: Gaps in outlines up to this width are closed, mm; no printer shows them.
 _GAP = 0.02
+#: Between curves and their chords at the size the drawing states, px.
+_FINE = 0.005 / MM_PER_PX
 
 
 class _Found:
     """Lines and texts of a drawing, by colour, in CSS px."""
 
-    def __init__(self, document: Any, scale: float, notes: list[str]) -> None:
+    def __init__(self, document: Any, scale: float, notes: list[str], fine: float) -> None:
         self.lines: dict[str, list[Line]] = {}
         self.texts: dict[str, list[Line]] = {}
         self.lettering: list[Lettering] = []
         self.left: Counter[str] = Counter()  # what is left out
         self._document, self._scale, self._notes = document, scale, notes
-        self._fine = 0.005 / MM_PER_PX / scale
+        self._fine = fine / scale
 
     def take(self, entity: Any, colour: str) -> None:
         """Take an entity in, or count it among what is left out."""
@@ -94,11 +96,19 @@ class _Found:
             self.left[f"{entity.dxftype()} entity that cannot be drawn"] += 1
 
 
-def read_dxf(data: bytes, name: str) -> Drawing:
+def read_dxf(data: bytes, name: str, flatness: float = 0.0) -> Drawing:
     """Closed outlines of a DXF file as regions, in CSS px, y down, at the size its units state.
 
     Lines and arcs that meet end to end are joined; outlines inside one another become holes. Lines that stay open are given
     too, so that they can be closed.
+
+    Parameters
+    ----------
+    data : bytes
+    name : str
+        Of the file.
+    flatness : float
+        Between curves and their chords, as a share of the drawing's size; at the size it states no more than 0.005 mm.
 
     Raises
     ------
@@ -112,10 +122,17 @@ def read_dxf(data: bytes, name: str) -> Drawing:
         document, _ = recover.read(io.BytesIO(data))
     except (DXFError, OSError, ValueError, IndexError, AttributeError, KeyError):
         raise BadInput(f"{name} is not a DXF drawing that can be read; save it again as DXF R2010.") from None
+    drawing, size = _drawn(document, name, _FINE)
+    # Made larger than it was drawn, its chords would be seen.
+    return drawing if flatness <= 0 or flatness * size > 0.7 * _FINE else _drawn(document, name, flatness * size)[0]
+
+
+def _drawn(document: Any, name: str, fine: float) -> tuple[Drawing, float]:
+    """What a document draws, its curves within so many px, and its size, px."""
     unit = int(document.header.get("$INSUNITS", 0))
     notes = [] if unit in _MM_OF else [f"{name} states no unit; its lengths were taken as millimetres"]
     scale = _MM_OF.get(unit, 1.0) / MM_PER_PX
-    found = _Found(document, scale, notes)
+    found = _Found(document, scale, notes, fine)
     space: Any = document.modelspace()
     if not len(space):
         sheets = [layout for layout in document.layouts if layout.name != "Model" and len(layout)]
@@ -149,7 +166,7 @@ def read_dxf(data: bytes, name: str) -> Drawing:
     if not regions:
         raise BadInput(f"{name} holds only open lines, {len(open_lines)} of them; close its outlines and save it again.")
     bounds = shapely.total_bounds([r.geometry for r in regions])
-    return Drawing(regions, float(bounds[2] - bounds[0]) * MM_PER_PX, tuple(notes), open_lines, tuple(lettering))
+    return Drawing(regions, float(bounds[2] - bounds[0]) * MM_PER_PX, tuple(notes), open_lines, tuple(lettering)), size
 
 
 def _said(chains: Sequence[Chains], areas: Sequence[Areas]) -> list[str]:

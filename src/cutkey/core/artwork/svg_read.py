@@ -13,7 +13,7 @@ from xml.etree import ElementTree
 import shapely
 
 from cutkey.core.artwork.overlay import overlay
-from cutkey.core.artwork.svg_walk import Walker
+from cutkey.core.artwork.svg_walk import FLATNESS, Walker
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.region import Region
 from cutkey.core.lettering.text import Lettering
@@ -36,11 +36,19 @@ class Drawing(NamedTuple):
     lettering: tuple[Lettering, ...] = ()
 
 
-def read_svg(data: bytes, name: str) -> Drawing:
+def read_svg(data: bytes, name: str, flatness: float = FLATNESS) -> Drawing:
     """Painted areas of an SVG file as regions without gap or overlap; what is painted later covers what is under it.
 
     Fills by both rules, strokes with joins, caps and dashes, clip paths, text as outlines, `use`, nested `svg` and `symbol`,
     style sheets. Gradients become their mean colour. What is not supported is named in the notes.
+
+    Parameters
+    ----------
+    data : bytes
+    name : str
+        Of the file.
+    flatness : float
+        Between curves and their chords, as a share of the drawing's size.
 
     Raises
     ------
@@ -58,7 +66,7 @@ def read_svg(data: bytes, name: str) -> Drawing:
     count = sum(1 for _ in root.iter())
     if count > MOST_ELEMENTS:
         raise BadInput(f"{name} holds {count} elements, more than the {MOST_ELEMENTS} that are read; join its shapes and save it again.")
-    walker = Walker(root)
+    walker = Walker(root, flatness)
     try:
         painted = walker.painted()
     except RecursionError:

@@ -43,7 +43,7 @@ _GROUPS = {"g", "a", "switch"}
 _SILENT = {"defs", "style", "title", "desc", "metadata", "symbol", "clipPath", "linearGradient", "radialGradient", "marker", "mask"}
 _SILENT |= {"filter", "pattern", "script", "font", "view", "cursor", "animate", "animateTransform", "set", "solidColor"}
 #: Largest distance, as a share of the drawing's size, between a curve and its straight pieces.
-_FLATNESS = 5e-5
+FLATNESS = 5e-5
 #: References may follow one another this far.
 _DEEPEST = 40
 
@@ -66,8 +66,8 @@ class Here(NamedTuple):
 class Walker:
     """Collects what a drawing paints, in CSS px, y down."""
 
-    def __init__(self, root: Element) -> None:
-        self._root = root
+    def __init__(self, root: Element, flatness: float = FLATNESS) -> None:
+        self._root, self._flatness = root, flatness
         self.sheet = read_sheet(root)
         self._ids = {e.get("id"): e for e in root.iter() if e.get("id")}
         self.notes: list[str] = []
@@ -301,7 +301,7 @@ class Walker:
     def _tolerance(self, matrix: Transform) -> float:
         """Flatness in user units at a place in the drawing."""
         grows = math.sqrt(max(abs(matrix[0] * matrix[3] - matrix[1] * matrix[2]), 1e-18))
-        return self.size * _FLATNESS / grows
+        return self.size * self._flatness / grows
 
     def outline(self, e: Element, here: Here) -> list[Line]:
         """Outline of a basic shape, in its own units (SVG 2, chapters 9 and 10)."""
@@ -351,7 +351,7 @@ class Walker:
             for note in filter(None, (said, *stand_ins(font, name, text))):
                 self.note(note)
             look = TextLook(size * em_of(font), length_of(style["letter-spacing"], size, size), 0.0, style["text-anchor"])
-            lines = text_lines(font, text, look, self.size * _FLATNESS)
+            lines = text_lines(font, text, look, self.size * self._flatness)
             for line in lines:
                 points = line.points * (1, -1) + at
                 pen.moveTo(tuple(points[0]))

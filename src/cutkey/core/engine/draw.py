@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from functools import reduce
 
@@ -66,7 +67,8 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
     lettering: tuple[Lettering, ...] = ()
     stated: float | None = None
     if source.kind == "drawing":
-        drawing = memo.get(digest("drawing", spec.source), lambda: read_drawing(data, source.name))
+        flatness = _share_of(spec.width_mm)
+        drawing = memo.get(digest("drawing", spec.source, flatness), lambda: read_drawing(data, source.name, flatness))
         regions, notes, lines, lettering = list(drawing.regions), drawing.notes, drawing.open_lines, drawing.lettering
         box, stated = box_of(regions), drawing.width_mm
     else:
@@ -103,6 +105,11 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
             bends = [flattened(cubics(c), FLATNESS) for c in edit.curves]
             curves = reduce(Flattened.beside, bends if curves is None else [curves, *bends])
     return Drawn(spec, graphic, measure(graphic), traced, box, notes, lines, lettering, frame, stated, curves)
+
+
+def _share_of(width_mm: float) -> float:
+    """How near chords must lie to the curves of a drawing, as a share of its size, in steps, so that a small change reads nothing anew."""
+    return float(2.0 ** math.floor(math.log2(min(max(FLATNESS / width_mm, 1e-6), 1e-3))))
 
 
 def prepared_picture(spec: GraphicSpec, source: Source, data: bytes, memo: Memo, draft: bool = False) -> tuple[Picture, Prepared]:

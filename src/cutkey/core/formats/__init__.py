@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
-from cutkey.core.formats.kind import Drawing, Format, Holds, Shapes
+from cutkey.core.formats.kind import FLATNESS, Drawing, Format, Holds, Shapes
 from cutkey.core.kinds import classes_of
 from cutkey.core.limits import reading
 
@@ -62,8 +62,16 @@ def read_shapes(data: bytes, name: str) -> Shapes:
         return found._replace(shapes=[s for s in found.shapes if len(s.mesh.triangles)])
 
 
-def read_drawing(data: bytes, name: str) -> Drawing:
+def read_drawing(data: bytes, name: str, flatness: float = FLATNESS) -> Drawing:
     """Regions of a vector drawing.
+
+    Parameters
+    ----------
+    data : bytes
+    name : str
+        Of the file.
+    flatness : float
+        Between curves and their chords, as a share of the drawing's size.
 
     Raises
     ------
@@ -71,7 +79,7 @@ def read_drawing(data: bytes, name: str) -> Drawing:
         When it cannot be read.
     """
     with reading(name):
-        return _format_of(name, data, "drawing", "svg").drawing(data, name)
+        return _format_of(name, data, "drawing", "svg").drawing(data, name, flatness)
 
 
 def drawing_format(path: Path) -> Format:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from cutkey.core.formats.kind import Drawing, Format
+from cutkey.core.formats.kind import FLATNESS, Drawing, Format
 
 if TYPE_CHECKING:
     from cutkey.core.geometry.graphic import Graphic
@@ -17,11 +17,11 @@ class Dxf(Format):
     id, rank, holds, suffixes = "dxf", 70, "drawing", (".dxf",)
     writes = True
 
-    def drawing(self, data: bytes, name: str) -> Drawing:
+    def drawing(self, data: bytes, name: str, flatness: float = FLATNESS) -> Drawing:
         """Its regions."""
         from cutkey.core.artwork.dxf_read import read_dxf
 
-        return read_dxf(data, name)
+        return read_dxf(data, name, flatness)
 
     def written(self, graphic: Graphic, title: str, known: Flattened | None) -> str:
         """Its regions, a path or layer a colour."""

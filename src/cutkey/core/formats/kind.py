@@ -12,6 +12,8 @@ if TYPE_CHECKING:
 else:
     Drawing = object
 
+#: Between the curves of a drawing and their chords where nobody knows its size yet, as a share of the size.
+FLATNESS = 5e-5
 Holds = Literal["picture", "drawing", "model"]
 
 
@@ -55,8 +57,8 @@ class Format:
         """
         raise NotImplementedError
 
-    def drawing(self, data: bytes, name: str) -> Drawing:
-        """Regions of a drawing.
+    def drawing(self, data: bytes, name: str, flatness: float = FLATNESS) -> Drawing:
+        """Regions of a drawing, its curves within a share of its size.
 
         Raises
         ------

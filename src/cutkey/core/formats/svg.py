@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from cutkey.core.formats.kind import Drawing, Format
+from cutkey.core.formats.kind import FLATNESS, Drawing, Format
 
 if TYPE_CHECKING:
     from cutkey.core.geometry.graphic import Graphic
@@ -17,11 +17,11 @@ class Svg(Format):
     id, rank, holds, suffixes = "svg", 60, "drawing", (".svg",)
     writes = True
 
-    def drawing(self, data: bytes, name: str) -> Drawing:
+    def drawing(self, data: bytes, name: str, flatness: float = FLATNESS) -> Drawing:
         """Its regions."""
         from cutkey.core.artwork.svg_read import read_svg
 
-        return read_svg(data, name)
+        return read_svg(data, name, flatness)
 
     def written(self, graphic: Graphic, title: str, known: Flattened | None) -> str:
         """Its regions, a path or layer a colour."""
