@@ -194,7 +194,7 @@ def test_text_is_added_in_front_and_a_plate_behind(window, table, settle):
     view = window.sheets["trace"]
     view.colours._light("#1e1e1e")
     QTest.mouseClick(view.form_button, LEFT)
-    view.added.text.setText("OK")
+    view.added.text.setPlainText("OK")
     type_into(view.added.numbers["size"][0], "5")
     type_into(view.added.numbers["x"][0], "13")
     QTest.mouseClick(view.added.done, LEFT)

@@ -18,8 +18,9 @@ from cutkey.app.widgets.basics import Card
 from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.curves import bending
 from cutkey.core.geometry.pieces import LINE, bezier
-from cutkey.core.lettering.fonts import installed_fonts
+from cutkey.core.lettering.fonts import font_bytes, installed_fonts, kept_in_jobs
 from cutkey.core.model import table_edits as e
+from cutkey.core.model.file import open_job, save_job
 from cutkey.core.steps.square import Square
 from cutkey.core.steps.take_away import TakeAway
 from cutkey.core.steps.turn import Turn
@@ -247,11 +248,12 @@ def test_line_work_gives_strokes_of_a_pasted_picture(window, table, settle):  # 
     assert found.area == pytest.approx(np.pi * (37**2 - 33**2), rel=0.05)
 
 
-def test_added_text_takes_an_installed_font_and_goes_behind(window, table, settle):  # noqa: F811
+def test_added_text_takes_an_installed_font_and_is_changed(window, table, settle, tmp_path):  # noqa: F811
+    """The font goes along in the job where its licence lets it; the text is opened again, put round a circle and behind."""
     view = window.sheets["trace"]
     QTest.mouseClick(view.form_button, LEFT)
     form = view.added
-    form.text.setText("MM")
+    QTest.keyClicks(form.text, "MM")
     if installed_fonts():
         last = form.font_box.count() - 1
         form.font_box.setCurrentIndex(last)
@@ -259,11 +261,24 @@ def test_added_text_takes_an_installed_font_and_goes_behind(window, table, settl
         form.font_box.hidePopup()
         form.font_box.setCurrentText(min(installed_fonts()))
     chosen = form.font_box.currentText()
+    kept = chosen in installed_fonts() and kept_in_jobs(font_bytes(chosen))
+    assert form.note.isVisible() == (chosen in installed_fonts()) and ("kept in the job" in form.note.text()) == kept
     QTest.mouseClick(form.done, LEFT)
     settle(window)
     added = spec(window).edits[-1]
     assert isinstance(added, e.AddText) and added.font == chosen and not added.behind
-    stack = next(b for b in view.edits.findChildren(QPushButton) if b.toolTip() == "Put behind")
-    QTest.mouseClick(stack, LEFT)
+    assert (window.document.job.font(chosen) is not None) == kept
+    again = next(b for b in view.edits.findChildren(QPushButton) if b.toolTip() == "Change it")
+    QTest.mouseClick(again, LEFT)
+    assert form.isVisible() and form.text.text() == "MM" and form.done.text() == "change it" and not form.numbers["radius"][1].isVisible()
+    form.stands.setCurrentIndex(form.stands.findData("under"))
+    type_into(form.numbers["radius"][0], "15")
+    QTest.mouseClick(form.behind.button("behind"), LEFT)
+    QTest.mouseClick(form.done, LEFT)
     settle(window)
-    assert spec(window).edits[-1].behind and window.document.undo_text == "put behind"
+    changed = spec(window).edits
+    assert len(changed) == 1 and changed[0].behind and changed[0].around and changed[0].radius == -15 and changed[0].font == chosen
+    assert window.document.undo_text == "change text" and form.done.text() == "add it"
+    save_job(tmp_path / "a.cutkey", window.document.job, window.document.sources)
+    job, sources = open_job(tmp_path / "a.cutkey")
+    assert job == window.document.job and all(s.digest in sources for s in job.sources)

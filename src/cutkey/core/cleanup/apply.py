@@ -19,7 +19,7 @@ from cutkey.core.geometry.areas import coverage_union, difference, intersection,
 from cutkey.core.geometry.region import Region
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.lettering.outline import Line, filled
-from cutkey.core.lettering.text import TextLook, text_area
+from cutkey.core.lettering.setting import Setting, set_text
 from cutkey.core.model import table_edits as e
 
 #: Outlines are noded on a grid this fine, mm.
@@ -35,6 +35,7 @@ def apply_edits(
     edits: Sequence[e.Edit],
     open_lines: Sequence[shapely.LineString] = (),
     missed: list[e.Edit] | None = None,
+    fonts: Callable[[str], bytes] = font_bytes,
 ) -> Regions:
     """Regions after the edits that are on, in their order.
 
@@ -49,6 +50,8 @@ def apply_edits(
         Lines of a drawing that enclose nothing, mm.
     missed : list, optional
         Takes the edits that found no piece.
+    fonts : callable
+        Gives the file of a font by its name.
     """
     out = list(regions)
     for edit in edits:
@@ -56,7 +59,12 @@ def apply_edits(
             continue
         if missed is not None and _misses(out, edit):
             missed.append(edit)
-        out = _close_lines(out, edit, open_lines) if isinstance(edit, e.CloseLines) else _DO[type(edit)](out, edit)
+        if isinstance(edit, e.CloseLines):
+            out = _close_lines(out, edit, open_lines)
+        elif isinstance(edit, e.AddText):
+            out = _add_text(out, edit, fonts(edit.font))
+        else:
+            out = _DO[type(edit)](out, edit)
     return out
 
 
@@ -320,12 +328,12 @@ def _add_shape(regions: Regions, edit: e.AddShape) -> Regions:
     return _added(regions, edit.colour, shape_area(edit), edit.behind)
 
 
-def _add_text(regions: Regions, edit: e.AddText) -> Regions:
-    area = text_area(font_bytes(edit.font), edit.text, TextLook(edit.size, edit.spacing, edit.radius))
+def _add_text(regions: Regions, edit: e.AddText, font: bytes) -> Regions:
+    how = Setting(**{name: getattr(edit, name) for name in Setting._fields})
+    area = set_text(font, edit.text, how)
     if area.is_empty:
         return regions
-    middle = 0.0 if edit.radius else edit.size / 2
-    return _added(regions, edit.colour, affinity.translate(area, edit.centre[0], edit.centre[1] - middle), edit.behind)
+    return _added(regions, edit.colour, affinity.translate(area, *edit.centre), edit.behind)
 
 
 def _added(regions: Regions, colour: str, area: shapely.Geometry, behind: bool) -> Regions:
@@ -383,5 +391,4 @@ _DO: dict[type, Callable[..., Any]] = {
     e.Mirror: _mirror,
     e.Move: _move,
     e.AddShape: _add_shape,
-    e.AddText: _add_text,
 }

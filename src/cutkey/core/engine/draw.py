@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import reduce
 
 import cv2
@@ -38,7 +38,15 @@ from cutkey.core.trace.run import Trace, trace
 DRAFT_SIDE = 240
 
 
-def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[Filament], memo: Memo, draft: bool = False) -> Drawn:
+def draw_graphic(
+    spec: GraphicSpec,
+    source: Source,
+    data: bytes,
+    rack: Sequence[Filament],
+    memo: Memo,
+    draft: bool = False,
+    fonts: Callable[[str], bytes] = font_bytes,
+) -> Drawn:
     """Trace a picture or read a drawing, give it its size, carry out the edits.
 
     Parameters
@@ -53,6 +61,8 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
         Keeps decoded and prepared pictures.
     draft : bool
         Trace a reduced picture, without proof: coarse, but soon there.
+    fonts : callable
+        Gives the file of a font by its name.
 
     Raises
     ------
@@ -88,7 +98,7 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
         if lines:
             lines = tuple(r.geometry for r in to_size([Region("", g) for g in lines], spec.width_mm, box).regions)
         missed: list[Edit] = []
-        edited = [r for r in apply_edits(graphic.regions, edits, lines, missed) if not r.geometry.is_empty]
+        edited = [r for r in apply_edits(graphic.regions, edits, lines, missed, fonts) if not r.geometry.is_empty]
         lost = (f"“{name_of(x)}” finds no piece at its place any more; make it anew or take it out" for x in missed)
         notes = (*notes, *dict.fromkeys(lost))
         if not edited:
@@ -98,7 +108,7 @@ def draw_graphic(spec: GraphicSpec, source: Source, data: bytes, rack: Sequence[
         for edit in spec.edits:
             if isinstance(edit, AddText) and edit.on:
                 lettering = (*lettering, Lettering(edit.text))
-                notes = (*notes, *stand_ins(font_bytes(edit.font), edit.font, edit.text))
+                notes = (*notes, *stand_ins(fonts(edit.font), edit.font, edit.text))
     curves = None if traced is None or traced.curves is None else traced.curves.placed(placing(spec.width_mm, box))
     for edit in edits:
         if isinstance(edit, Bend) and edit.on:

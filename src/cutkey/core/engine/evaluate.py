@@ -19,11 +19,13 @@ from cutkey.core.geometry.part import Part, joined_by_colour
 from cutkey.core.geometry.solid import as_one, bounds_of, mesh_of
 from cutkey.core.keys.kind import printed_overhang
 from cutkey.core.kit.pieces import key_unit, section_unit
+from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.memo import Memo
 from cutkey.core.model.cuts import Plan
 from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.model.job import GraphicSpec, Job, ModelBase
 from cutkey.core.model.placement import Placement
+from cutkey.core.model.table_edits import AddText
 from cutkey.core.place.carve import Lie, carve, height_of
 from cutkey.core.place.copies import instances
 from cutkey.core.place.fit_out import fit_out
@@ -70,14 +72,21 @@ class Evaluator:
         # The same bytes are read by what they are said to be: a picture, or a drawing of one kind or another.
         read_as = (source.digest, source.kind, source.name.rpartition(".")[2].lower())
         rack = job.rack if spec.trace.snap else ()
-        return digest("graphic", read_as, spec.trace, spec.width_mm, spec.edits, spec.frame, spec.whole, rack)
+        fonts = [job.font(e.font) for e in spec.edits if isinstance(e, AddText)]
+        return digest("graphic", read_as, spec.trace, spec.width_mm, spec.edits, spec.frame, spec.whole, rack, fonts)
+
+    def _font(self, job: Job, name: str) -> bytes:
+        """File of a font: the one that the job holds, or one of this machine."""
+        held = job.font(name)
+        return self.sources[held.digest] if held is not None else font_bytes(name)
 
     def draw(self, job: Job, spec: GraphicSpec, draft: bool = False) -> Drawn:
         """Trace a picture or read a drawing, at its size; a draft is coarse but soon there."""
         key = self.graphic_key(job, spec)
 
         def compute() -> Drawn:
-            return draw_graphic(spec, job.source(spec.source), self.sources[spec.source], job.rack, self.memo, draft)
+            data = self.sources[spec.source]
+            return draw_graphic(spec, job.source(spec.source), data, job.rack, self.memo, draft, lambda name: self._font(job, name))
 
         return self.memo.get(digest("draft", key) if draft else key, compute)._replace(spec=spec)
 

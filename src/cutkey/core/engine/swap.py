@@ -18,6 +18,7 @@ from cutkey.core.model.cuts import Cut
 from cutkey.core.model.edits import add_source, change_graphic, name_from
 from cutkey.core.model.job import Assignment, GraphicSpec, Job, Source
 from cutkey.core.model.placement import Depth, Placement
+from cutkey.core.model.table_edits import AddText
 
 #: Colours nearer than this, CIEDE2000, are the same colour made anew; no source, tried on the demo's pictures saved as JPEG.
 SAME = 14.0
@@ -201,7 +202,8 @@ def made_from(job: Job, id: str) -> bool:
 def _without_unused(job: Job) -> Job:
     """Sources that nothing uses any more go; undo brings them back with the job that used them."""
     used = {g.source for g in job.graphics} | {getattr(job.base, "source", "")}
-    return replace(job, sources=tuple(s for s in job.sources if s.digest in used))
+    fonts = {e.font for g in job.graphics for e in g.edits if isinstance(e, AddText)}
+    return replace(job, sources=tuple(s for s in job.sources if s.digest in used or (s.kind == "font" and s.name in fonts)))
 
 
 def spec_of(job: Job, id: str) -> GraphicSpec | None:

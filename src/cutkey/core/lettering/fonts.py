@@ -38,6 +38,27 @@ def font_bytes(name: str) -> bytes:
     return path.read_bytes()
 
 
+def kept_in_jobs(data: bytes) -> bool:
+    """Whether a font's licence bits let it go along with a document that others edit.
+
+    Parameters
+    ----------
+    data : bytes
+        The font file.
+
+    References
+    ----------
+    OpenType 1.9, OS/2 table, fsType: installable (0) and editable (8) embedding; not restricted (2), not for view and print only (4),
+    not bitmaps only (bit 9).
+    """
+    try:
+        with TTFont(io.BytesIO(data), fontNumber=0, lazy=True) as font:
+            bits = int(font["OS/2"].fsType)
+    except Exception:  # fonts of the machine may be damaged in any way
+        return False
+    return bits & 0x200 == 0 and (bits & 0xF == 0 or bits & 8 != 0)
+
+
 class Face(NamedTuple):
     """A font that there is."""
 

@@ -95,6 +95,24 @@ def text_lines(font: bytes, text: str, look: TextLook, tolerance: float = 0.01) 
     return lines
 
 
+def advance(font: bytes, text: str, look: TextLook) -> float:
+    """Width of a line of text, from where it begins to where the next letter would.
+
+    Parameters
+    ----------
+    font : bytes
+        The font file.
+    text : str
+    look : TextLook
+
+    Returns
+    -------
+    float
+        In the units of `look`.
+    """
+    return sum(glyph.width for data, run in runs_of(font, text) for glyph in _shaped(_face(data), run, look))
+
+
 class _Glyph(NamedTuple):
     draw: Callable[[tuple[float, ...], float], list[Line]]  # its outline under a matrix, within a tolerance
     offset: tuple[float, float]

@@ -62,11 +62,15 @@ def add_edit(job: Job, spec: GraphicSpec, edit: Edit, frame: Frame | None) -> Jo
     frame : Frame or None
         None while nothing is known of the graphic yet.
     """
-    before = spec.edits
-    if spec.frame is not None and frame is not None:
-        way = between(spec.frame, frame)
-        before = tuple(carried(e, way) for e in before)
-    return change_graphic(job, replace(spec, edits=(*before, edit), frame=frame or spec.frame))
+    return change_graphic(job, replace(spec, edits=(*edits_now(spec, frame), edit), frame=frame or spec.frame))
+
+
+def edits_now(spec: GraphicSpec, frame: Frame | None) -> tuple[Edit, ...]:
+    """Edits of a graphic in the mm that it has now; None for the frame leaves them in those they were made in."""
+    if spec.frame is None or frame is None:
+        return spec.edits
+    way = between(spec.frame, frame)
+    return tuple(carried(e, way) for e in spec.edits)
 
 
 def another_of_source(job: Job, spec: GraphicSpec, whole_mm: float) -> tuple[Job, GraphicSpec]:

@@ -18,7 +18,7 @@ from cutkey.core.limits import reading, unpacked
 from cutkey.core.model.job import Job
 from cutkey.core.model.validate import problem_of
 
-SCHEMA = 8
+SCHEMA = 9
 SUFFIX = ".cutkey"
 _MIMETYPE = b"application/x-cutkey-job"
 _NO_JOB = "is not a Cut Key job, or it is damaged; open an older copy."
@@ -79,6 +79,9 @@ MIGRATIONS[5] = _named_thresholds
 MIGRATIONS[6] = lambda job: job
 # Schema 8 added pixel art to the ways of finding regions.
 MIGRATIONS[7] = lambda job: job
+
+# Schema 9 added edges bent by hand, text in lines and round circles, and fonts that a job holds.
+MIGRATIONS[8] = lambda job: job
 
 
 def document_bytes(job: Job) -> bytes:

@@ -29,7 +29,7 @@ class Source(msgspec.Struct, frozen=True):
 
     digest: str
     name: str
-    kind: Literal["picture", "drawing", "model"]
+    kind: Literal["picture", "drawing", "model", "font"]
 
 
 class GraphicSpec(msgspec.Struct, frozen=True):
@@ -89,6 +89,10 @@ class Job(msgspec.Struct, frozen=True):
     def source(self, digest: str) -> Source:
         """The source with a digest."""
         return next(s for s in self.sources if s.digest == digest)
+
+    def font(self, name: str) -> Source | None:
+        """A font that the job holds, None when it does not."""
+        return next((s for s in self.sources if s.kind == "font" and s.name == name), None)
 
     def graphic(self, id: str) -> GraphicSpec:
         """The graphic with an id."""

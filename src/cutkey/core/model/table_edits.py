@@ -154,7 +154,7 @@ class AddShape(_Edit, frozen=True, tag="shape"):
 
 
 class AddText(_Edit, frozen=True, tag="text"):
-    """Add a line of text; with a radius its base line is an arc."""
+    """Add lines of text, straight, on an arc, or round a circle about their place."""
 
     text: str
     centre: Point
@@ -162,8 +162,14 @@ class AddText(_Edit, frozen=True, tag="text"):
     colour: str
     font: str = "Barlow Bold"
     spacing: float = 0.0
-    radius: float = 0.0
+    radius: float = 0.0  # of the arc it stands on, below 0 hangs from; 0 straight
     behind: bool = False
+    leading: Annotated[float, number(0.5, 20)] = 1.6  # from line to line, in heights of a capital
+    align: Literal["start", "middle", "end"] = "middle"
+    angle: Annotated[float, number(-360, 360)] = 0.0  # turned clockwise, degrees
+    around: bool = False  # the arc is a circle about the place
+    spread: Annotated[float, number(0, 360)] = 0.0  # round a circle: the angle the letters are spread over, degrees
+    least_stroke: Annotated[float, length()] = 0.0  # thinner strokes are made so thick
 
 
 class CloseLines(_Edit, frozen=True, tag="close lines"):

@@ -31,8 +31,8 @@ def _dangling(job: Job) -> Iterator[str]:
     for g in job.graphics:
         if g.source not in sources:
             yield f"the graphic {g.name} belongs to a file that it does not hold"
-        elif sources[g.source].kind == "model":
-            yield f"the graphic {g.name} is made from the model {sources[g.source].name}"
+        elif sources[g.source].kind not in ("picture", "drawing"):
+            yield f"the graphic {g.name} is made from the {sources[g.source].kind} {sources[g.source].name}"
     for p in job.placements:
         if p.graphic not in graphics:
             yield f"a placement belongs to a graphic {p.graphic} that it does not hold"

@@ -50,7 +50,7 @@ def describe(edit: e.Edit) -> tuple[str, str]:
     if isinstance(edit, e.Smooth):
         return title, _tr("bumps under {0} mm").format(format_mm(edit.mm))
     if isinstance(edit, e.AddText):
-        return title, f"“{edit.text}”, {format_mm(edit.size)} mm"
+        return title, f"“{edit.text.replace(chr(10), ' / ')}”, {format_mm(edit.size)} mm"
     if isinstance(edit, e.AddShape):
         place = _tr("behind") if edit.behind else _tr("in front")
         return title, f"{edit.kind}, {format_mm(edit.width)} × {format_mm(edit.height)} mm, {place}"
@@ -63,9 +63,9 @@ def describe(edit: e.Edit) -> tuple[str, str]:
 class EditList(QWidget):
     """Cards of the edits, the last on top."""
 
-    def __init__(self, changed: Callable[[str, Edits], None]) -> None:
+    def __init__(self, changed: Callable[[str, Edits], None], reopen: Callable[[int], None]) -> None:
         super().__init__()
-        self._changed = changed
+        self._changed, self._reopen = changed, reopen
         self._edits: Edits | None = None
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
@@ -88,9 +88,9 @@ class EditList(QWidget):
             tick.clicked.connect(lambda on, run=run: self._put(run, on))
             card = Card(title, summary, tick)
             if isinstance(edit, e.AddShape | e.AddText):
-                stack = button("", "flat", "layers", _tr("Put in front") if edit.behind else _tr("Put behind"))
-                stack.clicked.connect(lambda _=False, k=run[0]: self._restack(k))
-                card.add_beside(stack)
+                again = button("", "flat", "edit", _tr("Change it"))
+                again.clicked.connect(lambda _=False, k=run[0]: self._reopen(k))
+                card.add_beside(again)
             gone = button("", "flat", "close", _tr("Take this edit out") if len(run) == 1 else _tr("Take these edits out"))
             gone.clicked.connect(lambda _=False, run=run: self._remove(run))
             card.add_beside(gone)
@@ -101,13 +101,6 @@ class EditList(QWidget):
         for k in run:
             edits[k] = replace(edits[k], on=on)
         self._changed(_tr("switch {0}").format(describe(edits[run[0]])[0].lower()), tuple(edits))
-
-    def _restack(self, k: int) -> None:
-        edits = list(self._edits or ())
-        added = edits[k]
-        if isinstance(added, e.AddShape | e.AddText):
-            edits[k] = replace(added, behind=not added.behind)
-            self._changed(_tr("put behind") if not added.behind else _tr("put in front"), tuple(edits))
 
     def _remove(self, run: range) -> None:
         edits = self._edits or ()

@@ -9,9 +9,8 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QMenu, QStackedWidget
 
 from cutkey.app.clipboard import put_part
 from cutkey.app.sheets.base import Desk, Sheet
-from cutkey.app.sheets.trace.added import AddedForm
+from cutkey.app.sheets.trace.adding import Adding
 from cutkey.app.sheets.trace.colour_panel import ColourPanel
-from cutkey.app.sheets.trace.edit_list import EditList
 from cutkey.app.sheets.trace.node_card import NodeCard
 from cutkey.app.sheets.trace.picked_card import PickedCard
 from cutkey.app.sheets.trace.picture_tools import PictureTools
@@ -25,7 +24,7 @@ from cutkey.app.sheets.trace.ways_card import WaysCard
 from cutkey.app.table.histogram import Histogram
 from cutkey.app.widgets.basics import Card, Panel, allow, button, context_menu, row
 from cutkey.core.model.changes import Change
-from cutkey.core.model.edits import add_edit, another_of_source, change_graphic, remove_graphic
+from cutkey.core.model.edits import another_of_source, change_graphic, remove_graphic
 from cutkey.core.model.job import GraphicSpec, Job
 from cutkey.core.model.table_edits import CloseLines, Delete, Edit
 from cutkey.core.model.things import graphics_of, joined
@@ -117,11 +116,8 @@ class TraceSheet(Sheet):
         self.notes.add_below(self.close_lines)
         self.picked = PickedCard(self.pieces)
         self.nodes = NodeCard(self.desk, self._add_edit)
-        self.edits = EditList(self._set_edits)
-        self.added = AddedForm(self._add_edit, lambda: self.colours.ink)
-        self.added.hide()
-        self.form_button = button(self.tr("add text or a shape"), "link")
-        self.form_button.clicked.connect(lambda: self.added.setVisible(not self.added.isVisible()))
+        self.adding = Adding(self.desk, self.colours)
+        self.edits, self.added, self.form_button = self.adding.list, self.adding.form, self.adding.button
         self.twin = button(
             self.tr("another graphic of this picture"), "link", tip=self.tr("Both keep one scale and lie on one another as in the picture")
         )
@@ -175,7 +171,7 @@ class TraceSheet(Sheet):
         self.steps.setVisible(is_picture)
         self.ways.refresh()
         self.settings.shape_card.setVisible(is_picture)
-        for part in (self.picture, self.other, self.size, self.edits, self.form_button, self.twin):
+        for part in (self.picture, self.other, self.size, self.twin):
             part.setVisible(spec is not None)
         self.twin.setVisible(is_picture)
         for tool in (self.delete, self.onward):
@@ -185,14 +181,13 @@ class TraceSheet(Sheet):
         self._show_picked()
         self.colours.refresh()
         self.size.refresh()
+        self.adding.refresh(spec)
         self.notes.hide()
         if spec is None:
-            self.added.hide()
             table.show_graphic(None)
             self.histogram.show_counts([], None, self.tr("of the picture, from black to white"))
             return
         self._show_settings(spec)
-        self.edits.show_edits(spec.edits)
         table.show_graphic(view)
         self.nodes.refresh()
         if view is not None:
@@ -272,19 +267,12 @@ class TraceSheet(Sheet):
             self._set_steps(describe(step)[0].lower(), (*spec.trace.steps, step), False)
 
     def _add_edit(self, text: str, edit: Edit) -> None:
-        spec = self.desk.spec()
-        if spec is not None:
-            self.desk.table.pick([])
-            view = self.desk.graphic_view()
-            self.desk.document.edit(text, add_edit(self.desk.job, spec, edit, view.frame if view is not None else None))
+        self.adding.add(text, edit)
 
     def _close_lines(self) -> None:
         spec = self.desk.spec()
         if spec is not None:
             self._add_edit(self.tr("close lines"), CloseLines(round(max(spec.width_mm * 0.01, 0.1), 3), self.colours.ink))
-
-    def _set_edits(self, text: str, edits: tuple[Edit, ...]) -> None:
-        self._change(text, edits=edits)
 
     def _background(self, key: str) -> None:
         if key == "click":
