@@ -12,6 +12,7 @@ import shapely
 import uharfbuzz
 from fontTools.ttLib import TTFont
 from PIL import Image
+from scipy.ndimage import binary_dilation
 
 from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.artwork.svg_write import svg_of
@@ -74,6 +75,16 @@ DRAWINGS = {
     '<circle cx="2" cy="2" r="2" fill="#080"/></marker><path d="M15 80L50 20" stroke="#222" stroke-width="4" marker-start="url(#a)" '
     'marker-end="url(#a)"/><polyline points="60 20 80 40 60 60 85 85" fill="none" stroke="#06c" stroke-width="3" marker-mid="url(#d)" '
     'marker-end="url(#a)"/>',
+    "markers along paths": '<marker id="d" refX="2" refY="1" markerWidth="4" markerHeight="2" orient="auto"><rect width="4" height="2" '
+    'fill="#080"/></marker><path d="M10 80L30 30C40 10 60 10 60 40S60 60 90 60L70 90" fill="none" stroke="#222" stroke-width="3" '
+    'marker-mid="url(#d)"/>',
+    "opacity of groups": '<rect width="50" height="100" fill="#06c"/><g opacity=".5">'
+    '<rect x="20" y="20" width="40" height="40" fill="#c00"/><circle cx="60" cy="60" r="25" fill="#080"/></g>',
+    "patterns": '<pattern id="p" width="20" height="20" patternUnits="userSpaceOnUse" patternTransform="rotate(30)">'
+    '<rect width="20" height="20" fill="#efe4c6"/><circle cx="10" cy="10" r="6" fill="#c00"/></pattern>'
+    '<path d="M5 5H70V60Z" fill="url(#p)" stroke="#222"/>'
+    '<pattern id="b" width=".25" height=".5" viewBox="0 0 4 4"><path d="M0 0L4 2L0 4z" fill="#06c"/></pattern>'
+    '<pattern id="i" href="#b" patternContentUnits="objectBoundingBox"/><rect x="30" y="65" width="60" height="30" fill="url(#i)"/>',
     "nested": '<svg x="10" y="20" width="50" height="50" viewBox="0 0 10 20" preserveAspectRatio="xMaxYMin meet">'
     '<rect width="10" height="20" fill="#06c"/></svg>',
 }
@@ -97,7 +108,61 @@ def test_drawings_look_as_another_renderer_paints_them(name):
         rings = [shapely.get_coordinates(x)[:-1] for x in shapely.get_rings(shapely.get_parts(r.geometry))]
         d = "".join("M" + "L".join(f"{x:.5f} {y:.5f}" for x, y in ring.tolist()) + "Z" for ring in rings)
         paths += f'<path fill="{r.colour}" fill-rule="evenodd" d="{d}"/>'
-    assert (np.abs(painted(f"{HEAD}{paths}</svg>") - painted(text)).max(-1) > 6).mean() < 0.002
+    assert (np.abs(painted(f"{HEAD}{paths}</svg>") - painted(text)).max(-1) > 6).mean() < (0.006 if name == "patterns" else 0.002)
+
+
+WORDS = {
+    "spans": '<text x="5" y="30" font-size="18" fill="#06c">Ab <tspan fill="#c00" font-weight="bold" dy="6">cd</tspan> ef</text>',
+    "anchors": '<text x="50" y="30" font-size="14" text-anchor="middle">mid<tspan x="95" y="60" text-anchor="end">end</tspan></text>',
+    "places": '<text x="5 25 45 65" y="30 40 30 40" dx="0 2" font-size="16">abcdef</text>',
+    "spaces": '<text x="5" y="30" font-size="12">  a   b\n   c  </text><text x="5" y="60" font-size="12" xml:space="preserve"> a  b</text>',
+    "apart": '<text x="5" y="40" style="font-size:20px;letter-spacing:2px;word-spacing:.5em">Hi yo</text>',
+    "base lines": '<text x="5" y="40" font-size="16" dominant-baseline="middle">Mx'
+    '<tspan baseline-shift="3" font-size="60%">2</tspan></text>',
+    "along a path": '<path id="k" d="M10 70A40 40 0 0 1 90 70" fill="none"/><text font-size="12"><textPath href="#k" startOffset="20%">'
+    "Larkmoor</textPath></text>",
+    "inside out": '<g font-family="Barlow" font-size="10" fill="#080"><text transform="translate(5 20) scale(2)">xy'
+    '<tspan font-size="1.5em" stroke="#c00">z</tspan></text></g>',
+}
+
+
+@pytest.mark.parametrize("name", WORDS)
+def test_words_stand_where_another_renderer_sets_them(name, tmp_path):
+    """Against resvg with the same font."""
+    files = []
+    for font in ("Barlow", "Barlow Bold"):
+        files.append(tmp_path / f"{font}.ttf")
+        files[-1].write_bytes(font_bytes(font))
+    text = f'{HEAD}<g font-family="Barlow">{WORDS[name]}</g></svg>'
+    data = bytes(
+        resvg_py.svg_to_bytes(
+            svg_string=text, width=SIDE, height=SIDE, background="white", font_files=[str(f) for f in files], skip_system_fonts=True
+        )
+    )
+    theirs = np.asarray(Image.open(io.BytesIO(data)).convert("L")).astype(int) < 128
+    found = read_svg(text.encode(), name)
+    ours = painted_regions(found.regions) < 128
+    # Nothing of one lies further than a quarter of a unit, a pixel here, from the other.
+    beyond = (ours & ~binary_dilation(theirs, np.ones((3, 3)))) | (theirs & ~binary_dilation(ours, np.ones((3, 3))))
+    assert theirs.sum() > 500 and beyond.sum() < 0.01 * theirs.sum(), found.notes
+
+
+def test_the_font_shorthand_is_its_longhands():
+    """CSS Fonts Level 4, section 2.7."""
+    short = '<text x="5" y="40" style="font:italic bold 20px/1.2 Barlow, serif">Hi</text>'
+    long = '<text x="5" y="40" font-style="italic" font-weight="bold" font-size="20" font-family="Barlow, serif">Hi</text>'
+    one, other = (read_svg(f"{HEAD}{t}</svg>".encode(), "a.svg") for t in (short, long))
+    assert one.regions[0].geometry.equals(other.regions[0].geometry) and one.notes == other.notes
+    assert read_svg(f'{HEAD}<text y="40" style="font:caption">Hi</text></svg>'.encode(), "a.svg").regions
+
+
+def painted_regions(regions) -> np.ndarray:
+    paths = ""
+    for r in regions:
+        rings = [shapely.get_coordinates(x)[:-1] for x in shapely.get_rings(shapely.get_parts(r.geometry))]
+        d = "".join("M" + "L".join(f"{x:.5f} {y:.5f}" for x, y in ring.tolist()) + "Z" for ring in rings)
+        paths += f'<path fill="{r.colour}" fill-rule="evenodd" d="{d}"/>'
+    return painted(f"{HEAD}{paths}</svg>") @ np.array([0.299, 0.587, 0.114])
 
 
 @pytest.mark.parametrize(("width", "mm"), [("96", 25.4), ("1in", 25.4), ("2.54cm", 25.4), ("25.4mm", 25.4), ("72pt", 25.4), ("6pc", 25.4)])
@@ -147,7 +212,12 @@ TWO = (
         (ROUND + '<path d="M10 50H60" stroke="#000" stroke-width="4" marker-end="url(#k)"/>', None, "a marker that holds itself"),
         ('<mask id="m"><rect width="99" height="99" fill="#999"/></mask><rect width="40" height="40" mask="url(#m)"/>', 1600, "soft masks"),
         ('<rect x="80" y="0" width="40" height="100"/>', 2000, "beyond the edge of its page, 50 % of its area"),
-        ('<marker id="k"/><path d="M0 9H50V60" fill="none" stroke="#000" marker-mid="url(#k)"/>', None, "in the middle of paths"),
+        (
+            '<pattern id="p" width=".001" height=".001"><rect width="1" height="1"/></pattern>'
+            '<rect width="50" height="40" fill="url(#p) red"/>',
+            2000,
+            "more than two thousand tiles",
+        ),
     ],
 )
 def test_drawings_that_nest_deep_or_hold_themselves_end_and_what_is_left_out_is_said(body, area, said):

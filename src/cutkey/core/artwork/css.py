@@ -11,6 +11,7 @@ import tinycss2
 import tinycss2.color4
 
 Element = ElementTree.Element
+Style = dict[str, str]
 
 #: Properties read, with their initial values; those in `_INHERITED` pass from parent to child.
 INITIAL = {
@@ -35,6 +36,10 @@ INITIAL = {
     "font-style": "normal",
     "text-anchor": "start",
     "letter-spacing": "0",
+    "word-spacing": "0",
+    "dominant-baseline": "auto",
+    "baseline-shift": "baseline",
+    "text-decoration": "none",
     "opacity": "1",
     "display": "inline",
     "clip-path": "none",
@@ -51,7 +56,7 @@ INITIAL = {
     "mask-type": "luminance",
 }
 _OWN = {"opacity", "display", "clip-path", "mask", "filter", "stop-color", "stop-opacity", "transform", "transform-origin", "overflow"}
-_OWN |= {"mask-type"}
+_OWN |= {"mask-type", "baseline-shift", "text-decoration"}
 
 
 class StyleSheet(NamedTuple):
@@ -62,17 +67,52 @@ class StyleSheet(NamedTuple):
     def style(self, element: Element, parent: dict[str, str]) -> dict[str, str]:
         """Computed properties of an element under its parent's."""
         out = {k: (v if k in _OWN else parent[k]) for k, v in INITIAL.items()}
-        own = {k: v for k, v in element.attrib.items() if k in INITIAL}
-        own.update({k: v for k, v in self.declared.get(element, []) if k in INITIAL})
+        own: dict[str, str] = {}
+        for k, v in (*element.attrib.items(), *self.declared.get(element, [])):
+            if k == "font":
+                own.update(expanded_font(v))
+            elif k in INITIAL:
+                own[k] = v
         for key, value in own.items():
             value = value.strip()
             if value == "inherit":
                 out[key] = parent[key]
             elif value in ("initial", "unset", "revert"):
                 out[key] = INITIAL[key]
+            elif key == "font-size":
+                out[key] = _size_of(value, parent[key])
             elif value:
                 out[key] = value
         return out
+
+
+#: Words for sizes of type, px (CSS Fonts Level 4, section 2.5).
+_SIZES = {"xx-small": 9.0, "x-small": 10.0, "small": 13.0, "medium": 16.0, "large": 18.0, "x-large": 24.0, "xx-large": 32.0}
+
+
+def _size_of(value: str, parent: str) -> str:
+    """A font size in px; em and percentages are of the parent's."""
+    outer = length_of(parent, 16, default=16)
+    steps = {"larger": 1.2 * outer, "smaller": outer / 1.2, **_SIZES}
+    size = steps[value] if value in steps else length_of(value, outer, outer, default=outer)
+    return f"{size:g}"
+
+
+_FONT = re.compile(r"((?:[\w-]+\s+)*?)([\d.]+(?:[a-z]+|%))(?:\s*/\s*[\w.%]+)?\s+(.+)", re.IGNORECASE)
+
+
+def expanded_font(value: str) -> Style:
+    """The longhands that a `font` shorthand sets (CSS Fonts Level 4, section 2.7), none when it cannot be read."""
+    match = _FONT.fullmatch(value.strip())
+    if not match:
+        return {}
+    out = {"font-style": "normal", "font-weight": "400", "font-size": match[2], "font-family": match[3]}
+    for word in match[1].lower().split():
+        if word in ("italic", "oblique"):
+            out["font-style"] = word
+        elif word in ("bold", "bolder", "lighter") or word.isdigit():
+            out["font-weight"] = word
+    return out
 
 
 def read_sheet(root: Element) -> StyleSheet:

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import contextlib
 import math
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import TYPE_CHECKING
 from xml.etree import ElementTree
 
 import numpy as np
 import shapely
+from fontTools.pens.recordingPen import RecordingPen
+from fontTools.svgLib.path import parse_path
+from fontTools.svgLib.path.arc import EllipticalArc
 
 from cutkey.core.artwork.css import INITIAL, length_of
 from cutkey.core.artwork.svg_clip import within
@@ -48,7 +53,8 @@ def mark(w: Walker, e: Element, lines: Sequence[Line], width: float, here: Here)
         _put(w, start, first[0], _way(first[1] - first[0]) + turn, width, here)
     middle = w.url(here.style["marker-mid"])
     if middle is not None and tag_of(e) == "path":
-        w.note("markers in the middle of paths are left out")
+        for at, way in _inner_nodes(e.get("d", "")):
+            _put(w, middle, at, way, width, here)
     elif middle is not None:
         for line in lines:
             corners = np.concatenate([line.points, line.points[:1]]) if line.closed else line.points
@@ -57,6 +63,47 @@ def mark(w: Walker, e: Element, lines: Sequence[Line], width: float, here: Here)
                 _put(w, middle, b, _way(one + other), width, here)
     if end is not None and len(last) > 1:
         _put(w, end, last[-1], _way(last[-1] - last[-2]), width, here)
+
+
+class _Arc(EllipticalArc):  # type: ignore[misc]  # of a package without types
+    """An arc that says where it begins and ends: its curves are one segment."""
+
+    def draw(self, pen: RecordingPen) -> None:
+        """Record it as one."""
+        own = RecordingPen()
+        super().draw(own)
+        curves = [points for kind, points in own.value if kind in ("curveTo", "lineTo", "qCurveTo")]
+        pen.value.append(("arc", (curves[0][0], *curves[-1][-2:]) if curves else ()))
+
+
+def _inner_nodes(d: str) -> list[tuple[Float, float]]:
+    """Where the segments of a path meet, and the direction there: half way between theirs (SVG 2, section 13.7.4)."""
+    pen = RecordingPen()
+    with contextlib.suppress(Exception):
+        # A path is drawn up to its first error.
+        parse_path(d, pen, arc_class=_Arc)
+    out: list[tuple[Float, float]] = []
+    at = begin = np.zeros(2)
+    before: Float | None = None
+    for kind, raw in pen.value:
+        points = [np.array(p, float) for p in raw]
+        if kind == "moveTo":
+            at = begin = points[0]
+            before = None
+            continue
+        if kind == "closePath":
+            points = [begin]
+        if kind == "endPath" or not points:
+            continue
+        chain = [at, *points]
+        ways = [b - a for a, b in pairwise(chain) if np.hypot(*(b - a)) > 1e-12]
+        if not ways:
+            continue
+        if before is not None:
+            one, other = before / np.hypot(*before), ways[0] / np.hypot(*ways[0])
+            out.append((at, _way(one + other)))
+        before, at = ways[-1], points[-1]
+    return out
 
 
 def _way(d: Float) -> float:

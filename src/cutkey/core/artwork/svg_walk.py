@@ -12,11 +12,13 @@ import shapely
 from fontTools.misc.transform import Identity, Transform
 from fontTools.svgLib.path import parse_path
 
-from cutkey.core.artwork.css import INITIAL, colour_of, length_of, read_sheet
-from cutkey.core.artwork.overlay import Paint
+from cutkey.core.artwork.css import INITIAL, Style, colour_of, length_of, read_sheet
+from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.artwork.svg_clip import clipped, masked, within
 from cutkey.core.artwork.svg_marks import MARKED, MARKS, mark
 from cutkey.core.artwork.svg_paint import mean_colour
+from cutkey.core.artwork.svg_pattern import tiled
+from cutkey.core.artwork.svg_text import set_spans
 from cutkey.core.artwork.svg_values import (
     NUMBER,
     SHAPES,
@@ -30,13 +32,10 @@ from cutkey.core.artwork.svg_values import (
     transform_of,
 )
 from cutkey.core.geometry.areas import intersection, sound
-from cutkey.core.lettering.fonts import font_bytes
-from cutkey.core.lettering.matching import matching_font
 from cutkey.core.lettering.outline import Flattener, Line, Stroke, filled, stroked, too_fine
-from cutkey.core.lettering.text import Lettering, TextLook, em_of, stand_ins, text_lines
+from cutkey.core.lettering.text import Lettering
 
 Element = ElementTree.Element
-Style = dict[str, str]
 
 _XLINK = "{http://www.w3.org/1999/xlink}href"
 _GROUPS = {"g", "a", "switch"}
@@ -171,7 +170,12 @@ class Walker:
             self.note("filter effects are left out")
         x, y = origin_of(style["transform-origin"], here.view)
         matrix = here.matrix.translate(x, y).transform(transform_of(style["transform"])).translate(-x, -y)
-        here = here._replace(style=style, matrix=matrix, opacity=here.opacity * ratio_of(style["opacity"]))
+        own = ratio_of(style["opacity"])
+        if 0 < own < 0.98 and tag not in SHAPES:
+            # What is in a group covers one another first, then the whole of it is seen through.
+            self._together(e, here._replace(depth=here.depth + 1), own)
+            return
+        here = here._replace(style=style, matrix=matrix, opacity=here.opacity * own)
         here = here._replace(clip=clipped(self, style["clip-path"], e, here))
         here = here._replace(clip=masked(self, style["mask"], e, here))
         if tag in SHAPES:
@@ -188,6 +192,18 @@ class Walker:
             self._walk_viewport(e, e, here.inside(matrix=shifted(e, here.matrix, here.view)), style["overflow"])
         else:
             self.note(f"“{tag}” elements are left out" if tag != "image" else "embedded pictures are left out; open them by themselves")
+
+    def _together(self, e: Element, here: Here, opacity: float) -> None:
+        """A group painted as one, half-transparent."""
+        plain = ElementTree.Element(e.tag, {k: v for k, v in e.attrib.items() if k != "opacity"})
+        plain.extend(e)
+        self.sheet.declared[plain] = [*((k, v) for k, v in self.sheet.declared.get(e, []) if k != "opacity"), ("opacity", "1")]
+        kept, self._paints = self._paints, []
+        self.walk(plain, here._replace(opacity=1.0))
+        painted, self._paints = self._paints, kept
+        self.note("half-transparent paint was mixed into solid colours")
+        for region in overlay(painted, 2e-7 * max(self.size, 1e-3)) if painted else []:
+            self._paints.append(Paint(region.colour, region.geometry, opacity * here.opacity))
 
     def _walk_viewport(self, sized: Element, e: Element, here: Here, overflow: str) -> None:
         """The children of an element that has a coordinate system of its own; another may give its size."""
@@ -223,13 +239,24 @@ class Walker:
 
     # -- painting
     def _paint(self, e: Element, here: Here) -> None:
-        style, matrix, view, clip, opacity, _ = here
-        if style["visibility"] != "visible":
+        if here.style["visibility"] != "visible":
+            return
+        if tag_of(e) == "text":
+            for lines, style in set_spans(self, e, here).spans:
+                if style["visibility"] == "visible":
+                    self._paint_lines(e, lines, here._replace(style=style))
             return
         lines = self.outline(e, here)
-        if not lines:
-            return
+        if lines:
+            self._paint_lines(e, lines, here)
+
+    def _paint_lines(self, e: Element, lines: list[Line], here: Here) -> None:
+        """Fill and stroke of an outline."""
+        style, matrix, view, clip, opacity, _ = here
         layers = []
+        tile = self.url(style["fill"]) if style["fill"].startswith("url(") else None
+        if tile is not None and tag_of(tile) == "pattern" and tag_of(e) != "line" and self._tile(tile, lines, here):
+            style = {**style, "fill": "none"}
         fill = self._colour(style["fill"], style) if tag_of(e) != "line" else None
         if fill is not None:
             layers.append(("fill", fill, ratio_of(style["fill-opacity"])))
@@ -253,6 +280,17 @@ class Walker:
             self._paints.append(Paint(colour, area, alpha * share * opacity))
         if tag_of(e) in MARKED and any(style[m] != "none" for m in MARKS):
             mark(self, e, lines, width, here)
+
+    def _tile(self, pattern: Element, lines: list[Line], here: Here) -> bool:
+        """Fill an outline with a pattern, if that has any shape."""
+        own = filled(lines, here.style["fill-rule"])
+        if own.is_empty:
+            return True
+        area = within(here.clip, sound(shapely.transform(own, mapping_of(here.matrix))))
+        found = tiled(self, pattern, own.bounds, area, here)
+        alpha = ratio_of(here.style["fill-opacity"]) * here.opacity
+        self._paints += [p._replace(opacity=p.opacity * alpha) for p in found or ()]
+        return found is not None
 
     def _stroked(self, lines: list[Line], here: Here, width: float) -> shapely.Geometry:
         """The area of a stroke; its open lines are kept, so that they can be closed."""
@@ -298,6 +336,15 @@ class Walker:
             length_of(style["stroke-dashoffset"], diagonal),
         )
 
+    @property
+    def fineness(self) -> float:
+        """Flatness of text, in px."""
+        return self.size * self._flatness
+
+    def own_transform(self, e: Element) -> Transform:
+        """The transform that an element has by itself."""
+        return transform_of(self.sheet.style(e, dict(INITIAL))["transform"])
+
     def _tolerance(self, matrix: Transform) -> float:
         """Flatness in user units at a place in the drawing."""
         grows = math.sqrt(max(abs(matrix[0] * matrix[3] - matrix[1] * matrix[2]), 1e-18))
@@ -308,8 +355,7 @@ class Walker:
         pen = Flattener(self._tolerance(here.matrix))
         tag, (w, h) = tag_of(e), here.view
         if tag == "text":
-            self._text(e, here, pen)
-            return pen.finished()
+            return [line for lines, _ in set_spans(self, e, here).spans for line in lines]
         if tag == "path":
             d = e.get("d", "")
         elif tag == "rect":
@@ -333,47 +379,3 @@ class Walker:
             # SVG 2, section 9.5.4: a path is drawn up to its first error.
             self.note("a path with an error was drawn up to it")
         return pen.finished()
-
-    def _text(self, e: Element, here: Here, pen: Flattener) -> None:
-        """Text and its spans, one after the other; each may set a new place."""
-        style, view = here.style, here.view
-        reversed_ = here.matrix[0] * here.matrix[3] - here.matrix[1] * here.matrix[2] < 0
-        at = [length_of(e.get("x"), view[0]), length_of(e.get("y"), view[1])]
-
-        def put(text: str, style: Style) -> None:
-            text = re.sub(r"\s+", " ", text)
-            if not text.strip():
-                return
-            size = length_of(style["font-size"], 16, default=16)
-            name, said = matching_font(style["font-family"], style["font-weight"], style["font-style"])
-            font = font_bytes(name)
-            self.lettering.append(Lettering(text.strip(), reversed_))
-            for note in filter(None, (said, *stand_ins(font, name, text))):
-                self.note(note)
-            look = TextLook(size * em_of(font), length_of(style["letter-spacing"], size, size), 0.0, style["text-anchor"])
-            lines = text_lines(font, text, look, self.size * self._flatness)
-            for line in lines:
-                points = line.points * (1, -1) + at
-                pen.moveTo(tuple(points[0]))
-                for p in points[1:]:
-                    pen.lineTo(tuple(p))
-                pen.closePath()
-            if lines:
-                at[0] += max(float(line.points[:, 0].max()) for line in lines)
-
-        self.note("text was turned into outlines")
-        put(e.text or "", style)
-        for span in e:
-            if not isinstance(span.tag, str):
-                continue
-            inner = self.sheet.style(span, style)
-            if tag_of(span) == "textPath":
-                self.note("text on a path is set straight")
-            if span.get("x"):
-                at[0] = length_of(span.get("x"), view[0])
-            if span.get("y"):
-                at[1] = length_of(span.get("y"), view[1])
-            at[0] += length_of(span.get("dx"), view[0])
-            at[1] += length_of(span.get("dy"), view[1])
-            put(span.text or "", inner)
-            put(span.tail or "", style)

@@ -10,12 +10,14 @@ from functools import lru_cache
 from itertools import groupby
 from typing import Any, NamedTuple
 
+import numpy as np
 import shapely
 import uharfbuzz
 from fontTools.pens.transformPen import TransformPen
 from fontTools.ttLib import TTFont, TTLibError
 
 from cutkey.core.errors import BadInput
+from cutkey.core.geometry.arrays import Float
 from cutkey.core.lettering.fonts import font_bytes, fonts_with
 from cutkey.core.lettering.outline import Flattener, Line, filled
 
@@ -93,6 +95,55 @@ def text_lines(font: bytes, text: str, look: TextLook, tolerance: float = 0.01) 
         lines += draw(matrix, tolerance)
         x += width
     return lines
+
+
+def text_along(font: bytes, text: str, look: TextLook, path: Float, start: float, tolerance: float, above: float = 0.0) -> list[Line]:
+    """Outlines of text along a path, each glyph turned as the path is at its middle; what does not fit on it is left out.
+
+    Parameters
+    ----------
+    font : bytes
+        The font file.
+    text : str
+    look : TextLook
+    path : ndarray, (N, 2), float64
+        In the units of `look`, y up.
+    start : float
+        Where on the path the text begins.
+    tolerance : float
+        Between curves and their chords.
+    above : float
+        How far the base line lies to the left of the path.
+
+    Returns
+    -------
+    list of Line
+    """
+    run = np.r_[0.0, np.cumsum(np.hypot(*np.diff(path, axis=0).T))]
+    lines: list[Line] = []
+    at = start
+    for data, words in runs_of(font, text):
+        for draw, (dx, dy), scale, width in _shaped(_face(data), words, look):
+            own = width - look.spacing
+            middle = at + own / 2
+            at += width
+            if not 0 <= middle <= run[-1]:
+                continue
+            k = int(np.clip(np.searchsorted(run, middle, side="right") - 1, 0, len(path) - 2))
+            way = path[k + 1] - path[k]
+            size = float(np.hypot(*way)) or 1.0
+            (c, s), (px, py) = way / size, path[k] + way / size * (middle - run[k])
+            left, up = dx - own / 2, dy + above
+            lines += draw((scale * c, scale * s, -scale * s, scale * c, px + c * left - s * up, py + s * left + c * up), tolerance)
+    return lines
+
+
+def heights_of(font: bytes) -> tuple[float, float, float]:
+    """How far a font reaches above and below its base line, and half the height of its small x, as shares of the font size."""
+    face = _face(font)
+    up, down = (abs(float(getattr(face.table["hhea"], n))) for n in ("ascent", "descent"))
+    small = float(getattr(face.table["OS/2"], "sxHeight", 0) or 0) if "OS/2" in face.table else 0.0
+    return up / face.em, down / face.em, (small or 0.5 * face.em) / face.em / 2
 
 
 def advance(font: bytes, text: str, look: TextLook) -> float:
