@@ -30,7 +30,7 @@ def measure(count: int = 300, some: list[tuple[str, str]] | None = None) -> dict
     shares, crashes, seconds = {}, [], 0.0
     some = drawings(count, seed=2) if some is None else some
     count = len(some)
-    for name, svg in some:
+    for number, (name, svg) in enumerate(some):
         begun = time.perf_counter()
         try:
             found = read_svg(svg.encode(), name)
@@ -41,7 +41,7 @@ def measure(count: int = 300, some: list[tuple[str, str]] | None = None) -> dict
         box = [float(v) for v in svg.split('viewBox="')[1].split('"')[0].split()]
         ours = painted(svg_of_regions(found.regions, box[2]), SIDE, crisp=True)
         theirs = painted(svg, SIDE, crisp=True)
-        shares[name] = float((np.abs(ours.astype(int) - theirs).max(-1) <= 6).mean())
+        shares[f"{name} ({number})"] = float((np.abs(ours.astype(int) - theirs).max(-1) <= 6).mean())
     worst = sorted(shares.items(), key=lambda s: s[1])[:8]
     good = sum(s >= 0.995 for s in shares.values()) / count
     return {

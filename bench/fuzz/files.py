@@ -30,7 +30,7 @@ from cutkey.core.split.cutting import Section
 from cutkey.demo.jobs import demo_job
 
 Make = Callable[[], bytes]
-PICTURES, DRAWINGS, MODELS = ("png", "jpg", "webp", "bmp", "tif"), ("svg", "dxf"), ("stl", "asc.stl", "obj", "ply", "3mf")
+PICTURES, DRAWINGS, MODELS = ("png", "jpg", "webp", "bmp", "tif"), ("svg", "dxf", "pdf"), ("stl", "asc.stl", "obj", "ply", "3mf")
 KINDS = (*PICTURES, *DRAWINGS, *MODELS, "cutkey", "json")
 
 _SVG = """<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="80mm" height="60mm" viewBox="0 0 80 60">
@@ -65,9 +65,27 @@ def sound() -> dict[str, bytes]:
     out["3mf"] = bytes_3mf("block", [unit], [Spot(0, 0, 5.0, 5.0)], Printer())
     out["svg"] = _SVG.encode()
     out["dxf"] = _dxf()
+    out["pdf"] = _pdf()
     out["cutkey"] = job_bytes(*demo_job("plate"))
     out["json"] = json.dumps([{"axis": "x", "at": 12.5}, {"axis": "y", "at": 3, "inside": [1, 2, 3]}]).encode()
     return out
+
+
+def _pdf() -> bytes:
+    from reportlab.pdfgen.canvas import Canvas
+
+    buffer = io.BytesIO()
+    sheet = Canvas(buffer, pagesize=(200, 150), pageCompression=0)
+    sheet.setFillColorRGB(0.8, 0.6, 0.1)
+    sheet.circle(60, 80, 40, stroke=0, fill=1)
+    clip = sheet.beginPath()
+    clip.rect(100, 90, 40, 40)
+    sheet.clipPath(clip, stroke=0)
+    sheet.rect(90, 80, 60, 40)
+    sheet.drawString(105, 100, "No. 5")
+    sheet.showPage()
+    sheet.save()
+    return buffer.getvalue()
 
 
 def _dxf() -> bytes:

@@ -63,6 +63,20 @@ def read_svg(data: bytes, name: str, flatness: float = FLATNESS) -> Drawing:
         root = None
     if root is None or root.tag.rpartition("}")[2] != "svg":
         raise BadInput(f"{name} is not an SVG drawing that can be read; save it as plain SVG and open it again.")
+    return drawing_of(root, name, flatness)
+
+
+def drawing_of(root: ElementTree.Element, name: str, flatness: float) -> Drawing:
+    """What an svg element paints; see `read_svg`.
+
+    Parameters
+    ----------
+    root : Element
+    name : str
+        Of the file.
+    flatness : float
+        Between curves and their chords, as a share of the drawing's size.
+    """
     count = sum(1 for _ in root.iter())
     if count > MOST_ELEMENTS:
         raise BadInput(f"{name} holds {count} elements, more than the {MOST_ELEMENTS} that are read; join its shapes and save it again.")

@@ -83,7 +83,7 @@ class TraceSheet(Sheet):
             self.tr("open a picture"),
             "add",
             "picture",
-            self.tr("PNG, JPEG, WebP, AVIF, GIF, BMP, TIFF, SVG or DXF; you can also drop or paste one"),
+            self.tr("PNG, JPEG, WebP, AVIF, GIF, BMP, TIFF, SVG, DXF or PDF; you can also drop or paste one"),
         )
         add.clicked.connect(lambda: self.desk.commands["open_picture"]())
         self.other = button(
