@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 
+import cv2
 import numpy as np
 import pytest
 from PIL import Image
@@ -11,9 +12,12 @@ from tests.conftest import checker, png
 
 from cutkey.core.errors import BadInput
 from cutkey.core.imaging.prepare import even_light, noise_level, smooth
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.picture.ground import plain_ground
 from cutkey.core.picture.palette import find_palette
 from cutkey.core.picture.read import read_picture
 from cutkey.core.steps.kind import WORKING_SIDE
+from cutkey.core.trace.run import trace
 from cutkey.demo import shipped
 
 
@@ -98,3 +102,49 @@ def test_the_demo_pictures_that_ship_are_those_that_are_drawn(name, monkeypatch,
     shipped.picture.cache_clear()
     assert np.abs(kept.astype(int) - read_picture(shipped.picture(name), name).rgb.astype(int)).max() <= 1
     shipped.picture.cache_clear()
+
+
+Y, X = np.mgrid[:400, :400]
+GROUNDS = {
+    "soft": (lambda: np.repeat((250 - 60 * Y / 400)[..., None], 3, 2), 0),
+    "soft, compressed": (lambda: np.repeat((250 - 60 * Y / 400)[..., None], 3, 2), 85),
+    "coloured": (lambda: np.stack([230 - 120 * Y / 400, 240 - 60 * X / 400, np.full(Y.shape, 255.0)], -1), 0),
+    "round": (lambda: np.repeat((255 - 90 * np.hypot(X - 200, Y - 200) / 280)[..., None], 3, 2), 90),
+    "wood": (lambda: np.stack([m + a * np.sin(X / 15 + 2 * np.sin(Y / 60)) for m, a in ((190, 22), (150, 18), (100, 15))], -1), 90),
+    "with a shadow": (lambda: 255 * (1 - 0.5 * cv2.GaussianBlur(np.roll(figure(), (9, 9), (0, 1)), (0, 0), 14))[..., None].repeat(3, 2), 0),
+}
+
+
+def figure() -> np.ndarray:
+    """Share of each pixel that a disc and a bar on it cover, by supersampling."""
+    big = np.zeros((1600, 1600), np.uint8)
+    cv2.circle(big, (800, 800), 400, 255, -1)
+    cv2.rectangle(big, (720, 200), (880, 800), 255, -1)
+    return cv2.resize(big, (400, 400), interpolation=cv2.INTER_AREA) / 255.0
+
+
+@pytest.mark.parametrize("name", GROUNDS)
+def test_a_ground_that_shades_is_taken_away_and_said(name):
+    """The figure's area is known; within it the disc is red, the bar above blue."""
+    ground, quality = GROUNDS[name]
+    cover = figure()[..., None]
+    ink = np.where(Y[..., None] < 140, (30.0, 70.0, 160.0), (200.0, 40.0, 40.0))
+    rgb = np.clip(ground() * (1 - cover) + ink * cover, 0, 255).round().astype(np.uint8)
+    data = encoded(rgb, "JPEG", quality=quality) if quality else encoded(rgb, "PNG")
+    traced = trace(read_picture(data, "a"), TraceSettings(), 60)
+    assert len(traced.regions) == 2 and any("was taken for one colour" in n for n in traced.notes)
+    assert sum(r.geometry.area for r in traced.regions) == pytest.approx(cover.sum(), rel=0.015 if "shadow" in name else 0.004)
+    # Kept, the ground is what it is.
+    kept = trace(read_picture(data, "a"), TraceSettings(background="none"), 60)
+    assert sum(r.geometry.area for r in kept.regions) == pytest.approx(160_000) and not any("one colour" in n for n in kept.notes)
+
+
+def test_pale_fields_are_no_shading():
+    """A field a little darker than the ground, with an edge or a soft one: flat, so it stays a colour of its own."""
+    for blur in (0, 3):
+        rgb = np.full((400, 400, 3), 255, np.uint8)
+        rgb[100:300, 50:250] = 236
+        rgb[150:250, 150:350] = (200, 40, 40)
+        if blur:
+            rgb = cv2.GaussianBlur(rgb, (0, 0), blur)
+        assert plain_ground(rgb, 0.0) is None

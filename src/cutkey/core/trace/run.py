@@ -21,6 +21,7 @@ from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.background import background_mask, border_label
 from cutkey.core.picture.counts import counted
+from cutkey.core.picture.ground import plain_ground
 from cutkey.core.picture.labels import label_pixels, nearest_colour, spread, surroundings
 from cutkey.core.picture.palette import explained_palette
 from cutkey.core.picture.pixels import by_square, exact_palette
@@ -110,6 +111,13 @@ def trace(
     if settings.mode == "pixels":
         ready, rgb = by_square(ready, rgb)
         work = rgb
+    notes = list(picture.notes)
+    plain = None
+    if settings.mode == "colours" and settings.background == "auto" and matte is None and ready.away is None and not settings.palette:
+        plain = plain_ground(work, noise)
+    if plain is not None:
+        work = plain.rgb
+        notes.append(f"its ground, which shades from {plain.ends[0]} to {plain.ends[1]}, was taken for one colour")
     found = _labelled(work, settings, matte)
     if found.lines and proof and max(work.shape[:2]) <= SMALL:
         ready, rgb, work = _enlarged(ready, rgb, work)
@@ -156,7 +164,7 @@ def trace(
         cut.pieces,
         ready.to_pixels,
         mm_per_px,
-        (*picture.notes, *_went_along(rgb, keep, found, settings.mode)),
+        (*notes, *_went_along(rgb if plain is None else work, keep, found, settings.mode)),
         cut.curves,
     )
 

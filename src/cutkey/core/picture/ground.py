@@ -1,0 +1,137 @@
+"""A ground that shades softly, is grained or has the figure's shadow on it, made plain before colours are looked for."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from cutkey.core.colour.difference import difference, hex_of
+from cutkey.core.geometry.arrays import U8, Bool
+
+F32 = NDArray[np.float32]
+#: Longest side, px, of the reduced picture in which the ground is looked for.
+_SIDE = 1000
+#: The ground changes by less than so many levels a px there, beside the noise; an edge by more.
+_STEEP = 4.0
+#: So much of the border must be ground, and so much of the ground another colour (CIEDE2000) than most of it, to be worth it.
+_BORDER, _OFF, _APART = 0.8, 0.01, 4.0
+#: Share of these other places where the colour goes on changing: a pale field is flat, a shadow is not.
+_SLOPED = 0.5
+#: It is told from a smoothed picture (standard deviation in px), where it changes by this many levels a px or more.
+_WIDE, _GENTLE = 6.0, 0.03
+#: Where colours are so many levels from the ground they are surely not ground.
+_SURE = 30.0
+
+
+class Ground(NamedTuple):
+    """A picture with its ground made plain."""
+
+    rgb: U8  # (H, W, 3)
+    colour: str  # that the ground has now
+    ends: tuple[str, str]  # its darkest and its lightest
+
+
+def plain_ground(rgb: U8, noise: float) -> Ground | None:
+    """The picture on a ground of one colour; None where the ground is plain already or cannot be told from the figure.
+
+    The ground is what hangs together with the picture's border without an edge. In the edges of the figure pixels are part ground:
+    what is added to the ground is added to them by that part, so that edges stay where they are.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    noise : float
+        Standard deviation in grey levels.
+    """
+    h, w = rgb.shape[:2]
+    scale = min(1.0, _SIDE / max(h, w))
+    size = max(8, round(w * scale)), max(8, round(h * scale))
+    small = rgb if scale == 1 else np.asarray(cv2.resize(rgb, size, interpolation=cv2.INTER_AREA), np.uint8)
+    smooth = np.asarray(cv2.GaussianBlur(small, (0, 0), 1.0), np.float32)
+    slope = _slope(smooth)
+    ground = _from_border(slope < _STEEP + noise)
+    if ground is None or not _shades(smooth, ground):
+        return None
+    # Well inside it, so that no edge of the figure counts.
+    sure = cv2.erode(ground.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    if sure.mean() < 0.02:
+        return None
+    field = _filled(small.astype(np.float32), sure)
+    sure |= _grain(np.abs(small - field).max(2), ground, _SURE + 4 * noise)
+    colour = np.median(small[sure], axis=0)
+    if scale < 1:
+        field = np.asarray(cv2.resize(field, (w, h), interpolation=cv2.INTER_LINEAR), np.float32)
+        sure = cv2.resize(sure.astype(np.uint8), (w, h), interpolation=cv2.INTER_NEAREST) > 0
+    off = np.abs(rgb.astype(np.float32) - field).max(2)
+    reach = 2 * round(2 / scale) + 3
+    most = np.maximum(cv2.dilate(off, np.ones((reach, reach), np.uint8)), _SURE + 4 * noise)
+    part = 1 - np.clip(off / most, 0, 1)
+    out = rgb + part[..., None] * (colour.astype(np.float32) - field)
+    out[sure] = colour
+    grey = field[sure].sum(1)
+    ends = (field[sure][int(np.argmin(grey))], field[sure][int(np.argmax(grey))])
+    return Ground(np.clip(np.round(out), 0, 255).astype(np.uint8), hex_of(colour), (hex_of(ends[0]), hex_of(ends[1])))
+
+
+def _slope(smooth: F32) -> F32:
+    """Steepest change of any channel, levels a px."""
+    x, y = (cv2.Sobel(smooth, cv2.CV_32F, dx, 1 - dx, ksize=3, scale=1 / 8) for dx in (1, 0))
+    return np.asarray(np.sqrt(x * x + y * y).max(2), np.float32)
+
+
+def _from_border(flat: Bool) -> Bool | None:
+    """What hangs together with the border; None where the figure reaches it, or nothing else is there."""
+    _, piece = cv2.connectedComponents(flat.astype(np.uint8), connectivity=4)
+    edge = np.concatenate([piece[0], piece[-1], piece[:, 0], piece[:, -1]])
+    if (edge > 0).mean() < _BORDER:
+        return None
+    # Pieces that hold much of the border; a stroke that just touches it is none of them.
+    count = np.bincount(edge, minlength=piece.max() + 1)
+    count[0] = 0
+    out = (count > 0.05 * len(edge))[piece]
+    return np.asarray(out) if 0.05 < out.mean() < 0.97 else None
+
+
+def _grain(off: F32, ground: Bool, least: float) -> Bool:
+    """Spots in the ground that are nowhere far from it in colour."""
+    count, found = cv2.connectedComponents((~ground).astype(np.uint8), connectivity=8)
+    spot = np.asarray(found, np.int64)
+    most = np.zeros(count)
+    np.maximum.at(most, spot.ravel(), off.ravel())
+    most[0] = np.inf
+    return np.asarray((most < least)[spot])
+
+
+def _shades(smooth: F32, ground: Bool) -> bool:
+    """Whether the ground has more than one colour, and goes from one to another softly."""
+    colours = smooth[ground]
+    step = max(1, len(colours) // 50_000)
+    middle = np.median(colours[::step], axis=0)
+    off = difference(middle[None], colours[::step]).ravel() > _APART
+    if off.mean() < _OFF:
+        return False
+    slope = _slope(np.asarray(cv2.GaussianBlur(smooth, (0, 0), _WIDE), np.float32))
+    return bool((slope[ground][::step][off] >= _GENTLE).mean() >= _SLOPED)
+
+
+def _filled(rgb: F32, known: Bool) -> F32:
+    """The known pixels, with what is between them filled in softly.
+
+    References
+    ----------
+    S. J. Gortler et al.: The Lumigraph. SIGGRAPH (1996) 43-54: pull and push through a pyramid.
+    """
+    weight = known.astype(np.float32)
+    levels: list[tuple[F32, F32]] = [(rgb * weight[..., None], weight)]
+    while min(levels[-1][1].shape) > 1 and not (levels[-1][1] > 0.05).all():
+        levels.append(tuple(np.asarray(cv2.pyrDown(a), np.float32) for a in levels[-1]))  # type: ignore[arg-type]  # two of them
+    colour, weight = levels[-1]
+    out = colour / np.maximum(weight, 1e-4)[..., None]
+    for colour, weight in reversed(levels[:-1]):
+        out = np.asarray(cv2.resize(out, weight.shape[::-1], interpolation=cv2.INTER_LINEAR), np.float32)
+        share = np.minimum(weight, 1.0)[..., None]
+        out = colour / np.maximum(weight, 1e-4)[..., None] * share + out * (1 - share)
+    return np.asarray(out, np.float32)
