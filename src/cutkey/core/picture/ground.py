@@ -16,8 +16,8 @@ F32 = NDArray[np.float32]
 _SIDE = 1000
 #: The ground changes by less than so many levels a px there, beside the noise; an edge by more.
 _STEEP = 4.0
-#: So much of the border must be ground, and so much of the ground another colour (CIEDE2000) than most of it, to be worth it.
-_BORDER, _OFF, _APART = 0.8, 0.01, 4.0
+#: So much of the border must be one piece of ground, and so much of the ground another colour (CIEDE2000) than most of it, to be worth it.
+_BORDER, _OFF, _APART = 0.75, 0.01, 4.0
 #: Share of these other places where the colour goes on changing: a pale field is flat, a shadow is not.
 _SLOPED = 0.5
 #: It is told from a smoothed picture (standard deviation in px), where it changes by this many levels a px or more.
@@ -86,12 +86,11 @@ def _from_border(flat: Bool) -> Bool | None:
     """What hangs together with the border; None where the figure reaches it, or nothing else is there."""
     _, piece = cv2.connectedComponents(flat.astype(np.uint8), connectivity=4)
     edge = np.concatenate([piece[0], piece[-1], piece[:, 0], piece[:, -1]])
-    if (edge > 0).mean() < _BORDER:
-        return None
-    # Pieces that hold much of the border; a stroke that just touches it is none of them.
-    count = np.bincount(edge, minlength=piece.max() + 1)
+    count = np.bincount(edge, minlength=2)
     count[0] = 0
-    out = (count > 0.05 * len(edge))[piece]
+    if count.max() < _BORDER * len(edge):
+        return None
+    out = piece == int(count.argmax())
     return np.asarray(out) if 0.05 < out.mean() < 0.97 else None
 
 

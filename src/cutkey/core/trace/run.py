@@ -10,7 +10,7 @@ import shapely
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from cutkey.core.colour.difference import difference, hex_of, rgb_of
+from cutkey.core.colour.difference import difference, hex_of, lab_of, rgb_of
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.areas import coverage_union, union
 from cutkey.core.geometry.arrays import U8
@@ -268,7 +268,7 @@ def _background(
         return out
     if settings.mode == "threshold":
         return np.asarray(out | (labels == 1))
-    value = border_label(labels, ~out)
+    value = border_label(labels, ~out, lab_of(found.palette.astype(float))[:, 0])
     if value < 0:
         return out
     # What is gone already counts as background that the rest may touch.
