@@ -20,6 +20,7 @@ def main(folder: Path) -> None:
     from cutkey.app.main import make_application
     from cutkey.app.sheets.trace.piece_tools import insides
     from cutkey.app.window import Window
+    from cutkey.core.model.table_edits import AddShape, AddText
     from cutkey.core.steps.light import EvenLight
     from cutkey.core.steps.tone import Tone
     from cutkey.demo import pictures
@@ -62,6 +63,22 @@ def main(folder: Path) -> None:
     window.table.wipe = 0.35
     shoot("1-trace-fringe")
     trace.marks["fringe"].setChecked(False)
+    window.document.start(*demo_job("cap"))
+    settle()
+    trace.adding.add("ring", AddShape("disc", (0.0, 0.0), 44.0, 44.0, "#efe4c6"))
+    trace.adding.add("text", AddText("LARKMOOR APIARY", (0.0, 0.0), 4.0, "#26241f", radius=18.5, around=True))
+    trace.adding.add("text", AddText("feeder cap", (0.0, 0.0), 3.0, "#9c4330", radius=-18.5, around=True, spread=70.0, least_stroke=0.6))
+    settle()
+    trace.nodes.take_up()
+    settle()
+    tool = trace.nodes.tool
+    assert tool is not None
+    tool.picked = min((n for n in tool.nodes if len(n.ends) == 2), key=lambda n: abs(n.place[0] - 10.9) + abs(n.place[1] - 2.8))
+    trace.nodes.refresh()
+    window.table.go_to(7.5, 10.0, 26.0)
+    window.table.wipe = 0.0
+    shoot("1-trace-nodes")
+    window.table.start(None)
     window.document.start(*demo_job("sign"))
     window.intake.take_picture("gate-sign-photo.jpg", pictures.jpeg_bytes(pictures.photographed(pictures.gate_sign())))
     settle()

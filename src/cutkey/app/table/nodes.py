@@ -21,6 +21,8 @@ from cutkey.worker.shown import CurvesView
 _NEAR = 9.0
 #: More nodes than this in view are too many to be told apart.
 _MOST = 3000
+#: More than this are drawn small.
+_MANY = 160
 
 
 class Nodes(Gesture):
@@ -185,8 +187,11 @@ class Nodes(Gesture):
         if len(seen) <= _MOST:
             painter.setPen(QPen(ink, 1.2))
             painter.setBrush(paper)
+            # Many of them would hide what they belong to.
+            small = len(seen) > _MANY
+            painter.setPen(QPen(ink, 1.0 if small else 1.2))
             for k in seen:
-                _mark(painter, places[k], 2.5, len(self.nodes[k].ends) == 2 and bending.is_smooth(self.curves.control, self.nodes[k]))
+                _mark(painter, places[k], 1.0 if small else 2.5, len(self.nodes[k].ends) == 2 and bending.is_smooth(self.curves.control, self.nodes[k]))
         if self._shown is not None:
             return
         for (k, end), handle in self._handles():

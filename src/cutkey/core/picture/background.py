@@ -7,7 +7,6 @@ import numpy as np
 from cutkey.core.geometry.arrays import Bool, Float
 from cutkey.core.picture.specks import Labels, components
 
-
 #: Side of the patches in the corners of a picture, as a share of its shorter side.
 _CORNER = 0.01
 #: A ground this light is paper (CIELAB lightness).
