@@ -22,7 +22,7 @@ from types import FrameType
 from cutkey.core.errors import BadInput, TooMuch
 
 #: Seconds of the processor's time after which a reader is stopped; where it cannot be (inside a library), the process is ended.
-SECONDS, STUCK = 6.0, 8.0
+SECONDS, STUCK = 8.0, 9.5
 #: Bytes that reading one file may take beyond what the process has already.
 MEMORY = 2 << 30
 #: Bytes that a packed file may unpack to, and how many times its size when it is no small one.

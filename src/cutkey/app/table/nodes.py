@@ -191,7 +191,12 @@ class Nodes(Gesture):
             small = len(seen) > _MANY
             painter.setPen(QPen(ink, 1.0 if small else 1.2))
             for k in seen:
-                _mark(painter, places[k], 1.0 if small else 2.5, len(self.nodes[k].ends) == 2 and bending.is_smooth(self.curves.control, self.nodes[k]))
+                _mark(
+                    painter,
+                    places[k],
+                    1.0 if small else 2.5,
+                    len(self.nodes[k].ends) == 2 and bending.is_smooth(self.curves.control, self.nodes[k]),
+                )
         if self._shown is not None:
             return
         for (k, end), handle in self._handles():

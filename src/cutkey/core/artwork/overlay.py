@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import groupby
 from typing import NamedTuple
 
 import numpy as np
 import shapely
 
 from cutkey.core.colour.difference import hex_of, rgb_of
+from cutkey.core.geometry.areas import union
 from cutkey.core.geometry.region import Region
 
 #: Colours mix to nothing visible below this opacity.
@@ -40,6 +42,7 @@ def overlay(painted: Sequence[Paint], grid: float) -> list[Region]:
         return []
     if len(shown) == 1 and shown[0].opacity > 1 - _CLEAR and shapely.is_valid(shown[0].area):
         return [Region(shown[0].colour, as_multi(shown[0].area))]
+    shown = _joined(shown)
     areas = np.array([p.area for p in shown], object)
     lines = shapely.union_all(shapely.boundary(areas), grid_size=grid)
     faces = shapely.get_parts(shapely.polygonize(shapely.get_parts(lines)))
@@ -59,6 +62,16 @@ def overlay(painted: Sequence[Paint], grid: float) -> list[Region]:
     colours = np.where(seen, np.array([hex_of(c) for c in mixed], object)[of.ravel()], "")
     first = {c: k for k, c in reversed(list(enumerate(colours.tolist()))) if c}
     return [Region(c, as_multi(shapely.coverage_union_all(faces[colours == c]))) for c in sorted(first, key=lambda c: first[c])]
+
+
+def _joined(painted: Sequence[Paint]) -> list[Paint]:
+    """Opaque paints of one colour that follow one another as one: outlines hidden in them need not be noded with all others."""
+    out: list[Paint] = []
+    for _, run in groupby(painted, key=lambda p: (p.colour, p.opacity)):
+        some = list(run)
+        together = len(some) > 1 and some[0].opacity > 1 - _CLEAR
+        out += [some[0]._replace(area=union([p.area for p in some]))] if together else some
+    return out
 
 
 def as_multi(geometry: shapely.Geometry) -> shapely.MultiPolygon:
