@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import NamedTuple, TypeVar
 
+from cutkey.core.colouring.heights import Heights
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
 from cutkey.core.model.placement import Placement
@@ -46,6 +47,8 @@ class Context(NamedTuple):
     kit: Kit  # without its findings
     #: Keeps what depends on the uncut design only: takes a name and what computes it.
     of_design: Callable[[str, Callable[[], object]], object]
+    heights: Heights | None  # the plan by height, None where colours are bodies
+    filaments: Mapping[str, str]  # name of the filament of each colour of the design
 
     @property
     def drawn(self) -> Iterator[Drawn]:

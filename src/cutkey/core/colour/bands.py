@@ -1,4 +1,4 @@
-"""Colour by height: one filament a layer. The plan with the fewest changes, then the least departure from the wishes, then the least height.
+"""Colour by height: one filament a layer. Fewest changes first, then the least departure from the wishes, then the least height.
 
 A layer has one colour. A region is seen in the colour of its topmost layer, which must lie deep enough in a band of that colour for
 what is under it not to show. What the method rests on:
@@ -239,9 +239,7 @@ class _Search:
         bands = []
         for now, below in zip(levels[:0:-1], levels[-2::-1], strict=True):
             found = [
-                (e, i, prev)
-                for i in range(len(self.colours))
-                for prev, e in self._came_from(state, i, below, end, float(now[state][end]))
+                (e, i, prev) for i in range(len(self.colours)) for prev, e in self._came_from(state, i, below, end, float(now[state][end]))
             ]
             e, i, state = min(found)
             bands.append(Band(self.names[i], e + 1, end))

@@ -6,9 +6,11 @@ import math
 from collections.abc import Callable, Mapping
 
 import numpy as np
+from msgspec.structs import replace
 
 from cutkey.core.bodies.kind import MadeBody
-from cutkey.core.colour.names import nearest_filament
+from cutkey.core.colouring.bodies import banded, filament_of, level_faces
+from cutkey.core.colouring.heights import Ground, Heights, Laying, plan_heights
 from cutkey.core.digest import digest, digest_bytes
 from cutkey.core.engine.draw import draw_graphic
 from cutkey.core.engine.proof import findings_of
@@ -21,6 +23,7 @@ from cutkey.core.keys.kind import printed_overhang
 from cutkey.core.kit.pieces import key_unit, section_unit
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.memo import Memo
+from cutkey.core.model.colouring import Rung
 from cutkey.core.model.cuts import Plan
 from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.model.job import GraphicSpec, Job, ModelBase
@@ -192,14 +195,18 @@ class Evaluator:
     # -- placing
     def design_key(self, job: Job) -> str:
         """Digest of everything the uncut design depends on."""
+        job = self.as_printed(job)
         graphics = [self.graphic_key(job, job.graphic(p.graphic)) for p in job.placements]
-        return digest("design", self.body_key(job), job.placements, graphics)
+        # Which colours stand for which filaments says where the bands of one end.
+        by_height = (job.colouring.bands, job.rack, job.assignments) if job.colouring.bands else ()
+        return digest("design", self.body_key(job), job.placements, graphics, by_height)
 
     def design(self, job: Job, progress: Progress | None = None) -> Design | None:
         """The model with all graphics on it."""
         body = self.body(job)
         if body is None:
             return None
+        job = self.as_printed(job)
 
         def compute() -> Design:
             parts, whole = body.parts, body.solid
@@ -221,6 +228,8 @@ class Evaluator:
                     lies.setdefault(placement.id, []).extend(carved.lies)
                 standing.append((site, height_of(lies.get(placement.id, []))))
             parts = joined_by_colour(parts)
+            if job.colouring.bands:
+                parts = banded(whole, bounds_of(body.solid)[0][2], job.colouring.bands, [p.colour for p in parts], job)
             corners = np.array([bounds_of(p.solid) for p in parts])
             return Design(parts, sum(p.solid.volume() for p in parts), corners[:, 0].min(0), corners[:, 1].max(0), lies, whole, steps)
 
@@ -265,6 +274,7 @@ class Evaluator:
 
     def sunk(self, job: Job) -> list[Box]:
         """Boxes of what is sunk into the model or goes through it, mm."""
+        job = self.as_printed(job)
         placed = [(self.draw(job, job.graphic(p.graphic)).graphic, p, self.site(job, p)) for p in job.placements]
         return [box for graphic, p, site in placed for box in sunk_boxes(graphic, p, site)]
 
@@ -299,23 +309,41 @@ class Evaluator:
     # -- colours
     def filaments(self, job: Job) -> dict[str, Filament]:
         """Filament of every colour in the design; unassigned ones take the nearest of the rack."""
-        if not job.rack:
-            raise BadInput("The filament rack is empty; add a filament on the Colour sheet.")
         design = self.design(job)
-        by_name = {f.name: f for f in job.rack}
-        out = {}
-        for part in design.parts if design else []:
-            chosen = by_name.get(job.assigned(part.colour) or "")
-            if chosen is None:
-                chosen = job.rack[-1] if part.colour == BODY else job.rack[nearest_filament(part.colour, job.rack)[0]]
-            out[part.colour] = chosen
-        return out
+        return {part.colour: filament_of(job, part.colour) for part in design.parts} if design else {}
+
+    def heights(self, job: Job) -> Heights | None:
+        """The plan of changes by height; None where colours are printed as bodies."""
+        body = self.body(job)
+        if job.colouring.way != "heights" or body is None:
+            return None
+        graphics = [self.graphic_key(job, job.graphic(p.graphic)) for p in job.placements]
+        names = [(g.id, g.name) for g in job.graphics]
+        key = digest("heights", self.body_key(job), job.placements, graphics, names, job.printer, job.rack, job.assignments, job.colouring)
+
+        def compute() -> Heights:
+            laid = [
+                Laying(p, job.graphic(p.graphic).name, self.site(job, p), self.draw(job, job.graphic(p.graphic)).graphic.colours())
+                for p in job.placements
+            ]
+            ground = Ground(float(body.mesh.vertices[:, 2].min()), level_faces(body.mesh, body.facets), filament_of(job, BODY).name)
+            return plan_heights(laid, ground, lambda colour: filament_of(job, colour).name, job.printer, job.colouring)
+
+        return self.memo.get(key, compute)
+
+    def as_printed(self, job: Job) -> Job:
+        """The job with the depths and bands of its plan by height; the same where there is none."""
+        plan = None if job.colouring.bands else self.heights(job)
+        if plan is None or not plan.stripes:
+            return job
+        bands = tuple(Rung(s.high, s.filament) for s in plan.stripes)
+        return replace(job, placements=plan.placements, colouring=replace(job.colouring, bands=bands))
 
     # -- kit
     def kit_key(self, job: Job) -> str:
         """Digest of everything the kit depends on."""
         names = [(g.id, g.name, g.reads) for g in job.graphics]
-        return digest("kit", self.split_key(job), job.gauge, job.printer, job.rack, job.assignments, names, job.series)
+        return digest("kit", self.split_key(job), job.gauge, job.printer, job.rack, job.assignments, names, job.series, job.colouring)
 
     def kit(self, job: Job, progress: Progress | None = None) -> Kit | None:
         """Pieces, keys and findings."""
@@ -345,7 +373,7 @@ class Evaluator:
                 progress(0.6, "checking")
             hardware = [(k.name, k.copies) for k in loose_keys(split.joints, printed=False)]
             kit = Kit(units, [], design.volume, total, split.taken_out - key_volume, hardware, setting, beside)
-            return kit._replace(findings=findings_of(job, self, design, split, kit))
+            return kit._replace(findings=findings_of(self.as_printed(job), self, design, split, kit, self.heights(job)))
 
         return self.memo.get(self.kit_key(job), compute)
 

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from cutkey.core.checks import all_checks
 from cutkey.core.checks.kind import Context, Laid
+from cutkey.core.colouring.heights import Heights
 from cutkey.core.digest import digest
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
@@ -16,7 +17,7 @@ if TYPE_CHECKING:
     from cutkey.core.engine.evaluate import Evaluator
 
 
-def findings_of(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: Kit) -> list[Finding]:
+def findings_of(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: Kit, heights: Heights | None) -> list[Finding]:
     """All findings on a kit, the worst first.
 
     Parameters
@@ -26,6 +27,8 @@ def findings_of(job: Job, evaluator: Evaluator, design: Design, split: Split, ki
         Whose results are used again.
     design, split, kit
         What was computed of the job.
+    heights : Heights or None
+        Its plan by height.
     """
     laid = [Laid(p, evaluator.draw(job, job.graphic(p.graphic)), evaluator.site(job, p)) for p in job.placements]
     body, key = evaluator.body(job), evaluator.design_key(job)
@@ -39,6 +42,8 @@ def findings_of(job: Job, evaluator: Evaluator, design: Design, split: Split, ki
         split,
         kit,
         lambda name, compute: evaluator.memo.get(digest(name, key), compute),
+        heights,
+        {colour: filament.name for colour, filament in evaluator.filaments(job).items()},
     )
     findings = [f for check in all_checks() for f in check.run(context)]
     rank = {"stop": 0, "look at": 1, "sound": 2}

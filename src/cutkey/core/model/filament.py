@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+import math
+from typing import Annotated
+
 import msgspec
+
+from cutkey.core.fields import number
 
 #: Colour of the model itself.
 BODY = "body"
@@ -15,6 +20,18 @@ class Filament(msgspec.Struct, frozen=True):
 
     name: str
     colour: str  # "#rrggbb"
+    material: str = "PLA"
+    density: Annotated[float, number(0.1, 20)] = 1.24  # g/cm3
+    diameter: Annotated[float, number(0.5, 5)] = 1.75  # mm
+    price: Annotated[float, number(0, 10_000)] = 0.0  # of a kilogram; 0 when it is not known
+
+    def grams(self, volume: float) -> float:
+        """Weight of a volume in mm3."""
+        return volume * self.density / 1000
+
+    def metres(self, volume: float) -> float:
+        """Length of filament that a volume in mm3 takes: volume over the area of its cross-section."""
+        return volume / (math.pi * self.diameter**2 / 4) / 1000
 
 
 #: A first rack for a new job; the maker changes it on the Colour sheet.

@@ -80,7 +80,7 @@ MIGRATIONS[6] = lambda job: job
 # Schema 8 added pixel art to the ways of finding regions.
 MIGRATIONS[7] = lambda job: job
 
-# Schema 9 added edges bent by hand, text in lines and round circles, and fonts that a job holds.
+# Schema 9 added edges bent by hand, text in lines and round circles, fonts that a job holds, and colour by height.
 MIGRATIONS[8] = lambda job: job
 
 

@@ -13,6 +13,7 @@ from cutkey.core.fields import size
 from cutkey.core.kinds import one_of
 from cutkey.core.model.addon import AddOn
 from cutkey.core.model.body_rule import BodyRule
+from cutkey.core.model.colouring import Colouring
 from cutkey.core.model.cuts import Cut, Keys, Labels
 from cutkey.core.model.filament import DEFAULT_RACK, Filament
 from cutkey.core.model.frame import Frame
@@ -84,6 +85,7 @@ class Job(msgspec.Struct, frozen=True):
     printer: Printer = Printer()
     rack: tuple[Filament, ...] = DEFAULT_RACK
     assignments: tuple[Assignment, ...] = ()
+    colouring: Colouring = Colouring()
     series: str = ""  # values for {} in texts, one kit each
 
     def source(self, digest: str) -> Source:

@@ -23,6 +23,8 @@ class Printer(msgspec.Struct, frozen=True):
     layer: Annotated[float, number(0.01, 10)] = 0.2
     shape: Literal["rectangle", "round"] = "rectangle"
     keep_out: tuple[tuple[float, float, float, float], ...] = ()  # x, y, width, depth from the lower left corner of the bed
+    first_layer: Annotated[float, number(0, 10)] = 0.0  # thickness of the first layer; 0 as all others
+    loaded: Annotated[int, number(1, 64)] = 4  # filaments it takes at once
     slides: Annotated[float, number(0, 5)] = 0.15  # clearance a side at which a key slides; read from the clearance test piece
 
     @property

@@ -1,0 +1,122 @@
+"""Colour by height: is there a plan, has every layer one filament, and is every region seen in its own?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+import shapely
+
+from cutkey.core.checks.kind import Context, check
+from cutkey.core.colour.names import plain_name
+from cutkey.core.geometry.arrays import Bool, Float
+from cutkey.core.geometry.rays import runs_along
+from cutkey.core.model.finding import Finding
+from cutkey.core.place.carve import placed_regions
+from cutkey.core.printing.piece import Piece, PrintUnit
+
+#: Places of a region that are looked at from above.
+_PLACES = 24
+
+
+@check(33)
+def one_filament_a_layer(c: Context) -> Iterator[Finding]:
+    """Every layer of every piece is of one filament, told from the meshes as they are written."""
+    heights = c.heights
+    if heights is None:
+        return
+    if heights.trouble:
+        yield Finding("heights", "stop", "No plan by height", heights.trouble, ", ".join(heights.among))
+        return
+    layer, first = c.job.printer.layer, c.job.printer.first_layer or c.job.printer.layer
+    looked = 0
+    for unit in c.kit.units:
+        if unit.is_key:
+            continue
+        mixed, count = _mixed(unit, first, layer)
+        looked += count
+        if mixed is not None:
+            number, names = mixed
+            text = f"{unit.name}: layer {number} would need {' and '.join(names)} at once"
+            yield Finding("heights", "stop", "Two filaments in a layer", text, unit.name, float(number), 0.0)
+            return
+    text = f"{heights.changes} changes, {looked} layers of {sum(not u.is_key for u in c.kit.units)} pieces, each of one filament"
+    yield Finding("heights", "sound", "By height", text, figure=float(heights.changes))
+    for note in heights.notes:
+        yield Finding("heights", "look at", "By height", note)
+
+
+def _mixed(unit: PrintUnit, first: float, layer: float) -> tuple[tuple[int, list[str]] | None, int]:
+    """The first layer of a unit that more than one filament has a part of, and how many layers there are."""
+    high = max(float(p.mesh.vertices[:, 2].max()) for p in unit.pieces)
+    count = max(1, 1 + int(np.ceil((high - first) / layer - 1e-6)))
+    # Half way up each layer, where no face of a design on the layers lies.
+    z = np.r_[first / 2, first + layer * (np.arange(1, count) - 0.5)]
+    by_name: dict[str, Bool] = {}
+    for piece in unit.pieces:
+        there = _cut_by(piece, z)
+        by_name[piece.filament.name] = by_name.get(piece.filament.name, np.zeros(len(z), bool)) | there
+    many = np.sum(list(by_name.values()), axis=0) > 1
+    if not many.any():
+        return None, count
+    k = int(np.argmax(many))
+    return (k + 1, [name for name, there in by_name.items() if there[k]]), count
+
+
+def _cut_by(piece: Piece, z: Float) -> Bool:
+    """Which planes a closed mesh is cut by: those that one of its triangles crosses."""
+    heights = piece.mesh.vertices[piece.mesh.triangles, 2]
+    begin = np.searchsorted(z, heights.min(1), side="right")
+    end = np.searchsorted(z, heights.max(1), side="left")
+    steps = np.zeros(len(z) + 1)
+    crossed = end > begin
+    np.add.at(steps, begin[crossed], 1)
+    np.add.at(steps, end[crossed], -1)
+    return np.asarray(np.cumsum(steps)[:-1] > 0)
+
+
+@check(34)
+def seen_in_their_colours(c: Context) -> Iterator[Finding]:
+    """Looked at from above, every region shows the filament of its colour."""
+    if c.heights is None or c.heights.trouble:
+        return
+    wanted = {(t.placement, t.colour): t.filament for t in c.heights.tops if t.placement}
+    wrong, count = [], 0
+    for o in c.laid:
+        for one in o.copies:
+            for region in placed_regions(o.drawn.graphic, one):
+                filament = wanted.get((o.placement.id, region.colour))
+                if filament is None:
+                    continue
+                area = shapely.intersection(region.geometry, o.site.facet.outline)
+                seen = [_filament_above(c, p) for p in o.site.at(_spread(area))[0]] if area.area > 0.05 else []
+                count += len(seen)
+                if seen and sum(name != filament for name in seen) > 0.1 * len(seen):
+                    wrong.append(f"{o.name}, {plain_name(region.colour)}")
+    if wrong:
+        text = f"from above {' and '.join(dict.fromkeys(wrong))} would not show the filament meant for it"
+        yield Finding("heights", "stop", "Seen in another colour", text, wrong[0], float(len(wrong)), 0.0)
+    elif count:
+        yield Finding(
+            "heights", "sound", "Seen in their colours", f"{count} places of the regions, looked at from above", figure=float(count)
+        )
+
+
+def _spread(area: shapely.Geometry) -> Float:
+    """Places well inside the pieces of an area."""
+    parts = sorted(shapely.get_parts(area), key=lambda g: -g.area)[:_PLACES]
+    middles = shapely.get_coordinates(shapely.get_point(shapely.maximum_inscribed_circle(np.array(parts, object), tolerance=0.02), 0))
+    return np.asarray(middles)
+
+
+def _filament_above(c: Context, place: Float) -> str:
+    """The filament that is seen at a place from above."""
+    high = float(c.design.high[2]) + 1
+    start = np.array([place[0], place[1], high])
+    best, name = -np.inf, ""
+    for part in c.design.parts:
+        runs = runs_along(part.solid, start, np.array([0.0, 0.0, -1.0]), high - float(c.design.low[2]) + 1)
+        top = -min((a for a, _ in runs), default=np.inf)
+        if top > best:
+            best, name = top, c.filaments[part.colour]
+    return name
