@@ -9,11 +9,13 @@ import shapely
 
 from cutkey.core.checks.kind import Context, check
 from cutkey.core.colour.names import plain_name
+from cutkey.core.colouring.costs import cut_by, layer_middles
 from cutkey.core.geometry.arrays import Bool, Float
 from cutkey.core.geometry.rays import runs_along
 from cutkey.core.model.finding import Finding
+from cutkey.core.model.printer import Printer
 from cutkey.core.place.carve import placed_regions
-from cutkey.core.printing.piece import Piece, PrintUnit
+from cutkey.core.printing.piece import PrintUnit
 
 #: Places of a region that are looked at from above.
 _PLACES = 24
@@ -28,12 +30,18 @@ def one_filament_a_layer(c: Context) -> Iterator[Finding]:
     if heights.trouble:
         yield Finding("heights", "stop", "No plan by height", heights.trouble, ", ".join(heights.among))
         return
-    layer, first = c.job.printer.layer, c.job.printer.first_layer or c.job.printer.layer
+    raised = [s.name for s in c.split.sections if s.bounds()[0][2] > c.design.low[2] + 1e-6]
+    if raised:
+        text = (
+            f"{raised[0]} begins above the bed: by height a design is not cut across its layers; take the level cuts out, or print bodies"
+        )
+        yield Finding("heights", "stop", "Cut across the layers", text, raised[0])
+        return
     looked = 0
     for unit in c.kit.units:
         if unit.is_key:
             continue
-        mixed, count = _mixed(unit, first, layer)
+        mixed, count = _mixed(unit, c.job.printer)
         looked += count
         if mixed is not None:
             number, names = mixed
@@ -46,33 +54,19 @@ def one_filament_a_layer(c: Context) -> Iterator[Finding]:
         yield Finding("heights", "look at", "By height", note)
 
 
-def _mixed(unit: PrintUnit, first: float, layer: float) -> tuple[tuple[int, list[str]] | None, int]:
+def _mixed(unit: PrintUnit, printer: Printer) -> tuple[tuple[int, list[str]] | None, int]:
     """The first layer of a unit that more than one filament has a part of, and how many layers there are."""
-    high = max(float(p.mesh.vertices[:, 2].max()) for p in unit.pieces)
-    count = max(1, 1 + int(np.ceil((high - first) / layer - 1e-6)))
     # Half way up each layer, where no face of a design on the layers lies.
-    z = np.r_[first / 2, first + layer * (np.arange(1, count) - 0.5)]
+    z = layer_middles(0.0, max(float(p.mesh.vertices[:, 2].max()) for p in unit.pieces), printer)
     by_name: dict[str, Bool] = {}
     for piece in unit.pieces:
-        there = _cut_by(piece, z)
+        there = cut_by(piece.mesh, z)
         by_name[piece.filament.name] = by_name.get(piece.filament.name, np.zeros(len(z), bool)) | there
     many = np.sum(list(by_name.values()), axis=0) > 1
     if not many.any():
-        return None, count
+        return None, len(z)
     k = int(np.argmax(many))
-    return (k + 1, [name for name, there in by_name.items() if there[k]]), count
-
-
-def _cut_by(piece: Piece, z: Float) -> Bool:
-    """Which planes a closed mesh is cut by: those that one of its triangles crosses."""
-    heights = piece.mesh.vertices[piece.mesh.triangles, 2]
-    begin = np.searchsorted(z, heights.min(1), side="right")
-    end = np.searchsorted(z, heights.max(1), side="left")
-    steps = np.zeros(len(z) + 1)
-    crossed = end > begin
-    np.add.at(steps, begin[crossed], 1)
-    np.add.at(steps, end[crossed], -1)
-    return np.asarray(np.cumsum(steps)[:-1] > 0)
+    return (k + 1, [name for name, there in by_name.items() if there[k]]), len(z)
 
 
 @check(34)

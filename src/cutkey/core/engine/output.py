@@ -45,6 +45,7 @@ def contents_of(job: Job, evaluator: Evaluator, progress: Progress | None = None
         kit.setting,
         job.gauge.paper,
         kit.beside_volume,
+        evaluator.heights(job),
     )
 
 

@@ -9,8 +9,10 @@ from typing import Any, NamedTuple
 
 import msgspec
 
+from cutkey.core.colouring.heights import Heights
 from cutkey.core.formats.stl import read_stl, stl_bytes
 from cutkey.core.geometry.mesh import open_edges, signed_volume, strangers_edges, weld
+from cutkey.core.kit.changes import CHANGES_CSV, CHANGES_TXT, Change, changes_of, csv_of, lines_of
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.names import kit_names
 from cutkey.core.kit.sheet import sheet_pdf
@@ -42,6 +44,7 @@ class KitContents(NamedTuple):
     setting: SettingOut | None = None
     paper: str = "A4"
     beside_volume: float = 0.0
+    heights: Heights | None = None
 
 
 def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
@@ -59,13 +62,20 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     for piece, name in zip([p for u in kit.units for p in u.pieces], names, strict=True):
         (folder / name).write_bytes(stl_bytes(piece.mesh.vertices, piece.mesh.triangles, piece.name))
     mended = [f.text for f in kit.findings if f.kind == "read" and f.severity != "sound"]
-    sheet = sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, mended)
+    loads = 1 + max((s.load for s in spots), default=-1)
+    changes = changes_of(kit.heights, kit.units, spots) if kit.heights is not None and kit.heights.stripes else []
+    lines: list[str] = []
+    if kit.heights is not None and kit.heights.stripes:
+        lines = lines_of(kit.heights, changes, loads)
+        (folder / CHANGES_CSV).write_text(csv_of(changes), encoding="utf-8")
+        (folder / CHANGES_TXT).write_text("\n".join(lines) + "\n", encoding="utf-8")
+    sheet = sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, mended, lines)
     (folder / called.sheet).write_bytes(sheet)
     if kit.setting is not None and len(kit.setting.islands) > 1:
         (folder / called.template).write_bytes(template_pdf(kit.title, kit.setting, kit.paper))
         (folder / called.setting_out).write_bytes(setting_out_pdf(kit.title, kit.setting))
     findings = [*kit.findings, *check_file(folder / called.model, kit, [folder / name for name in names])]
-    return report_of(kit, findings, names, 1 + max((s.load for s in spots), default=-1))
+    return report_of(kit, findings, names, loads, changes)
 
 
 def stl_names(units: Sequence[PrintUnit]) -> list[str]:
@@ -121,7 +131,9 @@ def check_file(path: Path, kit: KitContents, stls: Sequence[Path] = ()) -> list[
     ]
 
 
-def report_of(kit: KitContents, findings: Sequence[Finding], files: Sequence[str], loads: int) -> dict[str, Any]:
+def report_of(
+    kit: KitContents, findings: Sequence[Finding], files: Sequence[str], loads: int, changes: Sequence[Change] = ()
+) -> dict[str, Any]:
     """The machine-readable report.
 
     Parameters
@@ -134,6 +146,8 @@ def report_of(kit: KitContents, findings: Sequence[Finding], files: Sequence[str
         Names of what is written.
     loads : int
         Bed loads.
+    changes : sequence of Change
+        Of filament, by height.
     """
     names = iter(files)
     return {
@@ -187,6 +201,7 @@ def report_of(kit: KitContents, findings: Sequence[Finding], files: Sequence[str
             }
             for step in kit.assembly.steps
         ],
+        "changes": [{"load": c.load, "layer": c.layer, "height_mm": c.height, "from": c.before, "to": c.after} for c in changes],
         "spacers": _spacers(kit.setting),
         "to_buy": [{"name": name, "count": count} for name, count in kit.hardware],
         "findings": [msgspec.to_builtins(f) for f in findings],

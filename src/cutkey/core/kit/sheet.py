@@ -31,6 +31,7 @@ def sheet_pdf(
     assembly: Assembly,
     hardware: Sequence[tuple[str, int]],
     notes: Sequence[str] = (),
+    changes: Sequence[str] = (),
 ) -> bytes:
     """PDF, A4 landscape: a plan of every level, what is in the kit, and the order; as many pages as it takes.
 
@@ -38,6 +39,8 @@ def sheet_pdf(
     ----------
     notes : sequence of str
         What else is to be known, such as what was mended.
+    changes : sequence of str
+        Of filament, by height, a line each.
     """
     outlines = {u.name: shapely.transform(u.outline, lambda p, u=u: p + np.array(u.origin[:2])) for u in units if not u.is_key}
     levels = _levels(sections, outlines)
@@ -56,6 +59,10 @@ def sheet_pdf(
         flow = Flow(page, w - 80 * MM, h - 17 * MM + 8, 70 * MM, title, "Assembly sheet, continued")
     _list(flow, units, joints, hardware)
     _steps(flow, sections, assembly)
+    if changes:
+        flow.title("Filament changes")
+        for text in changes:
+            flow.line(text)
     if notes:
         flow.title("Please note")
         for text in notes:

@@ -34,6 +34,7 @@ class Colouring(msgspec.Struct, frozen=True):
     travel: Annotated[float, length()] = 0.6  # mm that a height may differ from what was asked
     cover: Annotated[int, number(1, 50)] = 2  # layers of a colour at least
     covers: tuple[Cover, ...] = ()  # filaments that need more, or less
+    flush: Annotated[float, number(0, 10_000)] = 80.0  # mm3 that are flushed out at a change; the maker's printer says
     rungs: tuple[Rung, ...] = ()  # changes set by hand
     bands: tuple[Rung, ...] = ()  # of a job as it is printed: up to which height which filament, bottom up; never saved
 
