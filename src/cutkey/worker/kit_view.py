@@ -69,6 +69,7 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
         _three(design.high),
         kit.design_volume,
         kit.clearance_volume,
+        evaluator.heights(job),
         bands,
         _setting(job, kit, design) if kit.setting else None,
         len({s.island for s in split.sections}),

@@ -11,11 +11,14 @@ from cutkey.core.model.placement import SidePlace
 from cutkey.core.units import Unit
 from cutkey.worker.shown import (
     BodyView,
+    CostsView,
     CurvesView,
     DesignView,
     FaceView,
     GraphicView,
     KitView,
+    LayerView,
+    PlanView,
     SectionLine,
     SectionsView,
     SectionView,
@@ -78,6 +81,7 @@ class Look(NamedTuple):
     """To the worker: what would this part of a job be? The job itself is not changed by asking.
 
     "graphic ID", the "curves ID" it is made of, the "ways ID" of tracing its picture, the "body",
+    its "layer N", the "plan" of changes by height, the "costs" of the ways of colour,
     the "face" of the bare body that lies nearest to a place and its normal, or the place on its "side top".
     """
 
@@ -139,7 +143,7 @@ class Written(NamedTuple):
 #: What the window shows of a job, part by part.
 Shown = GraphicView | BodyView | DesignView | SectionView | SectionsView | KitView
 #: Whatever answers a request; its type says which part it is.
-Answer = Shown | FaceView | SidePlace | Report | Plans | Written | WaysView | CurvesView
+Answer = Shown | FaceView | SidePlace | Report | Plans | Written | WaysView | CurvesView | LayerView | PlanView | CostsView
 
 
 class Result(NamedTuple):

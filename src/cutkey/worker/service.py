@@ -23,7 +23,6 @@ from cutkey.core.geometry.facets import facet_at, facet_near
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.memo import Memo, budget
 from cutkey.core.model.job import GraphicSpec, Job
-from cutkey.core.model.placement import SidePlace
 from cutkey.core.model.series import as_shown
 from cutkey.core.picture.read import read_picture
 from cutkey.core.place.side import place_on_side
@@ -33,7 +32,9 @@ from cutkey.core.stopping import listen, stoppable, whole
 from cutkey.worker.channel import receive, send
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.kit_view import kit_view, sections_view
+from cutkey.worker.layer_view import layer_view
 from cutkey.worker.messages import (
+    Answer,
     Done,
     Draw,
     Evaluate,
@@ -52,7 +53,7 @@ from cutkey.worker.messages import (
     Trial,
     Written,
 )
-from cutkey.worker.shown import BodyView, CurvesView, FaceView, GraphicView, OpenModelView, WaysView
+from cutkey.worker.shown import BodyView, CostsView, CurvesView, FaceView, GraphicView, LayerView, OpenModelView, PlanView
 from cutkey.worker.views import addon_views, coloured_parts, design_view, model_body_views, section_view, view_of_mesh
 from cutkey.worker.ways_view import ways_view
 
@@ -170,7 +171,7 @@ class Service:
         else:
             self._evaluator.model(request.data, request.name, request.unit, request.close)
 
-    def _looked(self, request: Look) -> GraphicView | CurvesView | WaysView | BodyView | FaceView | SidePlace | None:
+    def _looked(self, request: Look) -> Answer | None:
         e, job = self._evaluator, as_shown(request.job)
         kind, _, id = request.part.partition(" ")
         if kind == "graphic":
@@ -186,6 +187,8 @@ class Service:
             what = f"looking at {spec.name}"
             self._progress(request.number, 0.1, what)
             return ways_view(spec, source, self._sources[source.digest], e.memo, lambda f: self._progress(request.number, f, what))
+        if kind in ("layer", "plan", "costs"):
+            return self._colours(kind, id, job)
         self._progress(request.number, 0.1, "reading the model")
         if request.place is not None:
             bare = e.bare(job)
@@ -196,6 +199,16 @@ class Service:
         if body is not None and kind == "side":
             return place_on_side(body.mesh, body.facets, id)
         return None if body is None else _body_view(body, job, e)
+
+    def _colours(self, kind: str, id: str, job: Job) -> LayerView | PlanView | CostsView | None:
+        """What is asked of the Colour sheet: quickly, while something is dragged."""
+        e = self._evaluator
+        if kind == "plan":
+            return PlanView(e.heights(job))
+        design = e.design(job)
+        if design is None:
+            return None
+        return CostsView(e.costs(job)) if kind == "costs" else layer_view(job, e, design, int(id))
 
     def _evaluate(self, request: Evaluate) -> None:
         """Each part of the answer goes out as soon as it is known, so that the light table does not wait for the solids."""

@@ -14,6 +14,7 @@ from cutkey.core.geometry.graphic import Measure
 from cutkey.core.keys.kind import Key
 from cutkey.core.kit.bed import Spot
 from cutkey.core.model.body_rule import BodyRule
+from cutkey.core.model.colouring import Cost, Heights
 from cutkey.core.model.cuts import JointKeys, Keys, Word
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.finding import Finding
@@ -59,6 +60,27 @@ class CurvesView(NamedTuple):
 
     control: NDArray[np.float64]  # (S, 4, 2)
     kind: NDArray[np.int8]  # (S,) of `geometry.pieces`
+
+
+class LayerArea(NamedTuple):
+    """What a filament prints of a layer."""
+
+    filament: str
+    colour: str
+    rings: Rings  # mm, y up
+    area: float  # mm2
+
+
+class LayerView(NamedTuple):
+    """A layer of the design."""
+
+    number: int  # from 1
+    layers: int  # in all
+    top: float  # mm
+    areas: list[LayerArea]
+    caps: list[tuple[str, MeshView]]  # colours and flat meshes that close what is cut there
+    gaps: Rings  # between colours
+    widest: float  # of these, mm
 
 
 class WayView(NamedTuple):
@@ -319,6 +341,19 @@ class KitView(NamedTuple):
     high: tuple[float, float, float]
     design_volume: float
     clearance_volume: float
+    heights: Heights | None  # the plan by height
     bands: list[tuple[str, float, float]]  # filament colour, lowest and highest z, mm
     setting: SettingView | None
     islands: int  # separate bodies of the design
+
+
+class PlanView(NamedTuple):
+    """A plan of changes by height that is being tried."""
+
+    heights: Heights | None
+
+
+class CostsView(NamedTuple):
+    """What each way of colour would cost."""
+
+    costs: list[Cost]

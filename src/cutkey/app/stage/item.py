@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -17,6 +18,7 @@ class Item(NamedTuple):
     shift: tuple[float, float, float] = (0.0, 0.0, 0.0)
     opacity: float = 1.0
     edges: bool = True
+    under: float = math.inf  # only what lies under this height is drawn, mm
 
 
 def same_items(a: Sequence[Item], b: Sequence[Item]) -> bool:

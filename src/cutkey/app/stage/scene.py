@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Iterator, Sequence
 from typing import Any
@@ -12,7 +13,7 @@ import vtkmodules.vtkRenderingOpenGL2  # noqa: F401  (registers the OpenGL class
 from PySide6.QtGui import QColor
 from vtkmodules.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
-from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPlane, vtkPolyData
 from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer, vtkRenderWindow
 
 from cutkey.app.stage.camera import Camera
@@ -236,6 +237,11 @@ def _dress(drawn: _Drawn, item: Item) -> None:
         p.SetSpecular(0)
         p.SetOpacity(item.opacity)
         actor.GetMapper().SetResolveCoincidentTopologyToPolygonOffset()
+    for actor in drawn.actors():
+        mapper = actor.GetMapper()
+        mapper.RemoveAllClippingPlanes()
+        if item.under < math.inf:
+            mapper.AddClippingPlane(vtkPlane(origin=(0.0, 0.0, item.under), normal=(0.0, 0.0, -1.0)))
     drawn.face.SetVisibility(True)
     if drawn.light is not None:
         drawn.light.SetVisibility(False)

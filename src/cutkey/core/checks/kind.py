@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import NamedTuple, TypeVar
 
-from cutkey.core.colouring.heights import Heights
+from cutkey.core.model.colouring import Heights
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
 from cutkey.core.model.placement import Placement

@@ -3,42 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import NamedTuple
 
 import numpy as np
 
-from cutkey.core.colouring.heights import Heights
 from cutkey.core.geometry.arrays import Bool, Float
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.model.colouring import Cost, Heights, Spool
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.printer import Printer
-
-
-class Spool(NamedTuple):
-    """What is used of a filament, printed solid."""
-
-    filament: str
-    grams: float
-    metres: float
-    price: float  # 0 when it is not known
-
-
-class Cost(NamedTuple):
-    """What a way of colour costs."""
-
-    way: str
-    changes: int
-    flushed: float  # grams that are flushed out at the changes
-    spools: tuple[Spool, ...]
-    filaments: int
-    moved: float  # mm, the most that a height differs from what was asked
-
-    @property
-    def grams(self) -> float:
-        """All that is printed, without what is flushed out."""
-        return sum(s.grams for s in self.spools)
 
 
 def cut_by(mesh: Mesh, z: Float) -> Bool:
@@ -75,7 +49,7 @@ def layer_middles(low: float, high: float, printer: Printer) -> Float:
     """
     first, layer = printer.first_layer or printer.layer, printer.layer
     count = max(1, 1 + int(np.ceil((high - low - first) / layer - 1e-6)))
-    return low + np.r_[first / 2, first + layer * (np.arange(1, count) - 0.5)]
+    return np.asarray(low + np.r_[first / 2, first + layer * (np.arange(1, count) - 0.5)])
 
 
 def fewest_changes(there: Sequence[Bool]) -> int:

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from cutkey.core.colour.bands import Bands, Wish, front, in_the_way, layer_table, planned, wish_of
 from cutkey.core.colour.names import plain_name
-from cutkey.core.model.colouring import Colouring, Rung
+from cutkey.core.model.colouring import Choice, Colouring, Heights, Rung, Stripe, Top
 from cutkey.core.model.placement import Depth, Placement
 from cutkey.core.model.printer import Printer
 from cutkey.core.place.site import Site
@@ -19,53 +19,6 @@ from cutkey.core.units import format_mm
 _LEVEL = 0.99999
 #: More layers than this are not planned.
 _MOST = 20_000
-
-
-class Top(NamedTuple):
-    """A region of a placed graphic, or the plain face of the body: what was asked and what it gets."""
-
-    placement: str  # "" for the body
-    name: str
-    colour: str  # of the graphic, or the body's
-    filament: str
-    face: float  # mm above the bed, of the face it lies on
-    asked: float
-    gets: float
-
-
-class Stripe(NamedTuple):
-    """Layers of one filament, the first and the last included, and their heights above the bed, mm."""
-
-    filament: str
-    first: int
-    last: int
-    low: float
-    high: float
-
-
-class Choice(NamedTuple):
-    """Another plan: more changes, less departure."""
-
-    changes: int
-    off: float  # mm, the largest departure of a region
-    returns: int
-
-
-class Heights(NamedTuple):
-    """A plan of changes, or why there is none."""
-
-    stripes: tuple[Stripe, ...]
-    tops: tuple[Top, ...]
-    placements: tuple[Placement, ...]  # with the depths that the plan gives them
-    choices: tuple[Choice, ...]
-    trouble: str = ""  # one sentence; no stripes then
-    among: tuple[str, ...] = ()  # who is in each other's way
-    notes: tuple[str, ...] = ()
-
-    @property
-    def changes(self) -> int:
-        """How often the filament is changed."""
-        return max(0, len(self.stripes) - 1)
 
 
 class Laying(NamedTuple):

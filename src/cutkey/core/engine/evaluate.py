@@ -11,8 +11,8 @@ from msgspec.structs import replace
 
 from cutkey.core.bodies.kind import MadeBody
 from cutkey.core.colouring.bodies import banded, filament_of, level_faces
-from cutkey.core.colouring.costs import Cost, cost_of
-from cutkey.core.colouring.heights import Ground, Heights, Laying, plan_heights
+from cutkey.core.colouring.costs import cost_of
+from cutkey.core.colouring.heights import Ground, Laying, plan_heights
 from cutkey.core.digest import digest, digest_bytes
 from cutkey.core.engine.draw import draw_graphic
 from cutkey.core.engine.proof import findings_of
@@ -25,7 +25,7 @@ from cutkey.core.keys.kind import printed_overhang
 from cutkey.core.kit.pieces import key_unit, section_unit
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.memo import Memo
-from cutkey.core.model.colouring import Rung, Way
+from cutkey.core.model.colouring import Cost, Heights, Rung, Way
 from cutkey.core.model.cuts import Plan
 from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.model.job import GraphicSpec, Job, ModelBase

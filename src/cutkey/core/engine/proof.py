@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 from cutkey.core.checks import all_checks
 from cutkey.core.checks.kind import Context, Laid
-from cutkey.core.colouring.heights import Heights
 from cutkey.core.digest import digest
+from cutkey.core.model.colouring import Heights
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
 from cutkey.core.results import Design, Kit

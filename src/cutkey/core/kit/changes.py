@@ -7,8 +7,8 @@ import io
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from cutkey.core.colouring.heights import Heights
 from cutkey.core.kit.bed import Spot
+from cutkey.core.model.colouring import Heights
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.units import format_mm
 

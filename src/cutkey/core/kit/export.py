@@ -9,7 +9,6 @@ from typing import Any, NamedTuple
 
 import msgspec
 
-from cutkey.core.colouring.heights import Heights
 from cutkey.core.formats.stl import read_stl, stl_bytes
 from cutkey.core.geometry.mesh import open_edges, signed_volume, strangers_edges, weld
 from cutkey.core.kit.changes import CHANGES_CSV, CHANGES_TXT, Change, changes_of, csv_of, lines_of
@@ -17,6 +16,7 @@ from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.names import kit_names
 from cutkey.core.kit.sheet import sheet_pdf
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
+from cutkey.core.model.colouring import Heights
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit, all_pieces

@@ -33,7 +33,7 @@ def change_between(a: Job, b: Job) -> Change | None:
         return Change("cut")
     if a.printer != b.printer:
         return Change("printer")
-    if (a.rack, a.assignments) != (b.rack, b.assignments):
+    if (a.rack, a.assignments, a.colouring) != (b.rack, b.assignments, b.colouring):
         return Change("rack")
     return Change("job") if a != b else None
 

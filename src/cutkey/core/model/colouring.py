@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, NamedTuple
 
 import msgspec
 
 from cutkey.core.fields import length, number
+from cutkey.core.model.placement import Placement
 
 Way = Literal["bodies", "heights"]
 
@@ -41,3 +42,75 @@ class Colouring(msgspec.Struct, frozen=True):
     def cover_of(self, filament: str) -> int:
         """Layers that a filament has at least."""
         return next((c.layers for c in self.covers if c.filament == filament), self.cover)
+
+
+class Top(NamedTuple):
+    """A region of a placed graphic, or the plain face of the body: what was asked and what it gets."""
+
+    placement: str  # "" for the body
+    name: str
+    colour: str  # of the graphic, or the body's
+    filament: str
+    face: float  # mm above the bed, of the face it lies on
+    asked: float
+    gets: float
+
+
+class Stripe(NamedTuple):
+    """Layers of one filament, the first and the last included, and their heights above the bed, mm."""
+
+    filament: str
+    first: int
+    last: int
+    low: float
+    high: float
+
+
+class Choice(NamedTuple):
+    """Another plan: more changes, less departure."""
+
+    changes: int
+    off: float  # mm, the largest departure of a region
+    returns: int
+
+
+class Heights(NamedTuple):
+    """A plan of changes, or why there is none."""
+
+    stripes: tuple[Stripe, ...]
+    tops: tuple[Top, ...]
+    placements: tuple[Placement, ...]  # with the depths that the plan gives them
+    choices: tuple[Choice, ...]
+    trouble: str = ""  # one sentence; no stripes then
+    among: tuple[str, ...] = ()  # who is in each other's way
+    notes: tuple[str, ...] = ()
+
+    @property
+    def changes(self) -> int:
+        """How often the filament is changed."""
+        return max(0, len(self.stripes) - 1)
+
+
+class Spool(NamedTuple):
+    """What is used of a filament, printed solid."""
+
+    filament: str
+    grams: float
+    metres: float
+    price: float  # 0 when it is not known
+
+
+class Cost(NamedTuple):
+    """What a way of colour costs."""
+
+    way: str
+    changes: int
+    flushed: float  # grams that are flushed out at the changes
+    spools: tuple[Spool, ...]
+    filaments: int
+    moved: float  # mm, the most that a height differs from what was asked
+
+    @property
+    def grams(self) -> float:
+        """All that is printed, without what is flushed out."""
+        return sum(s.grams for s in self.spools)

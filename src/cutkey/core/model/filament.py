@@ -11,8 +11,6 @@ from cutkey.core.fields import number
 
 #: Colour of the model itself.
 BODY = "body"
-#: Grams in a cubic millimetre of PLA; from memory: 1.24 g/cm3.
-PLA_DENSITY = 1.24e-3
 
 
 class Filament(msgspec.Struct, frozen=True):
@@ -21,7 +19,7 @@ class Filament(msgspec.Struct, frozen=True):
     name: str
     colour: str  # "#rrggbb"
     material: str = "PLA"
-    density: Annotated[float, number(0.1, 20)] = 1.24  # g/cm3
+    density: Annotated[float, number(0.1, 20)] = 1.24  # g/cm3; PLA, from memory
     diameter: Annotated[float, number(0.5, 5)] = 1.75  # mm
     price: Annotated[float, number(0, 10_000)] = 0.0  # of a kilogram; 0 when it is not known
 

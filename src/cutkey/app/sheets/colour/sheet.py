@@ -10,14 +10,17 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QColorDialog, QComboBox, QLineEdit, QMenu
 
 from cutkey.app.sheets.base import Desk, Sheet, section_items
+from cutkey.app.sheets.colour.layer_strip import LayerStrip
+from cutkey.app.sheets.colour.way_card import CostsCard, WayCard
 from cutkey.app.stage.item import Item
 from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, label, row
-from cutkey.app.widgets.colour_strip import ColourStrip
 from cutkey.core.colour.difference import difference, rgb_of
 from cutkey.core.colour.names import plain_name
+from cutkey.core.model.colouring import Rung
 from cutkey.core.model.edits import assign
-from cutkey.core.model.filament import BODY, PLA_DENSITY, Filament
+from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.units import format_mm
+from cutkey.worker.shown import LayerView, PlanView
 
 
 class ColourSheet(Sheet):
@@ -53,10 +56,15 @@ class ColourSheet(Sheet):
         self.left.add(holder, self.total, self.new)
         self.left.body.addStretch(1)
         inner, self.list = column()
-        self.right.add(inner)
+        self.way, self.costs = WayCard(desk), CostsCard(desk)
+        self.right.add(self.way, self.costs, inner)
         self.right.body.addStretch(1)
-        self.strip_widget = ColourStrip()
-        self.strip = self.strip_widget
+        self.layer = LayerStrip()
+        self.strip = self.layer
+        self._asked: tuple[object, int] | None = None  # the design and the layer that the compute process was asked for
+        self._pending = self._trying = False  # a layer is on its way, a plan is being looked at
+        desk.ladder.layer_chosen.connect(lambda _: self._look_at_layer())
+        desk.ladder.rung_dragged.connect(self._drag_rung)
         self.alone = ""
 
     def refresh(self) -> None:
@@ -65,7 +73,7 @@ class ColourSheet(Sheet):
         grams: dict[str, float] = {}
         for unit in kit.units if kit else []:
             for _, filament, volume, _ in unit.pieces:
-                grams[filament.name] = grams.get(filament.name, 0.0) + volume * unit.copies * PLA_DENSITY
+                grams[filament.name] = grams.get(filament.name, 0.0) + filament.grams(volume * unit.copies)
         self.total.setText(
             self.tr("{0} g in {1} filaments, printed solid; with infill it is less.").format(format_mm(sum(grams.values()), 0), len(grams))
             if grams
@@ -97,12 +105,72 @@ class ColourSheet(Sheet):
             self.list.addWidget(
                 label(self.tr("The colours of the placed graphics will be matched to your filaments here."), "small", wrap=True)
             )
-        view = self.desk.graphic_view()
-        placed = [p.graphic for p in job.placements]
-        if view is not None and view.id not in placed and placed:
-            view = self.desk.engine.graphics.get(placed[0], view)
-        self.strip_widget.show_graphic(view, filaments)
-        self.desk.ladder.show_bands(kit, job.printer.layer)
+        ladder = self.desk.ladder
+        ladder.show_bands(kit, job.printer)
+        heights = kit.heights if kit else None
+        ladder.show_stripes(heights.stripes if heights else (), {f.name: f.colour for f in job.rack})
+        self.way.refresh(heights)
+        self.costs.refresh()
+        self._look_at_layer()
+
+    # -- layers
+    def _look_at_layer(self) -> None:
+        """Ask for the layer under the cursor; the top one while there is none."""
+        engine, ladder = self.desk.engine, self.desk.ladder
+        if engine.design is None or not ladder.layers:
+            self.layer.show_layer(None)
+            return
+        wanted = engine.kit, ladder.layer or ladder.layers
+        if self._asked == wanted:
+            self.desk.stage.set_items(self.items())
+            return
+        self._asked = wanted
+        if not self._pending:
+            self._ask_layer()
+
+    def _ask_layer(self) -> None:
+        asked = self._asked
+        assert asked is not None
+        self._pending = True
+
+        def show(view: LayerView | None) -> None:
+            self._pending = False
+            self.layer.show_layer(view)
+            if self.desk.ladder.isVisible():
+                self.desk.stage.set_items(self.items())
+            # Only the layer that the cursor has come to meanwhile is asked for.
+            if self._asked != asked and self._asked is not None:
+                self._ask_layer()
+
+        self.desk.engine.look(self.desk.job, f"layer {asked[1]}", show)
+
+    def _drag_rung(self, rung: int, below: int, done: bool) -> None:
+        """A change comes after another layer: what follows is shown at once, and kept when it is let go."""
+        kit, job, ladder = self.desk.engine.kit, self.desk.job, self.desk.ladder
+        plan = kit.heights if kit else None
+        if plan is None or rung + 1 >= len(plan.stripes):
+            return
+        under, over = plan.stripes[rung], plan.stripes[rung + 1]
+        others = tuple(r for r in job.colouring.rungs if (r.under, r.filament) != (under.filament, over.filament))
+        new = Rung(round(ladder.top_of(below), 4), over.filament, under.filament)
+        colouring = replace(job.colouring, rungs=(*others, new))
+        if done:
+            if below != under.last:
+                self.desk.document.edit(self.tr("move a change"), replace(job, colouring=colouring))
+            return
+        if self._trying:
+            return
+        self._trying = True
+
+        def show(found: PlanView) -> None:
+            self._trying = False
+            heights = found.heights
+            if heights is not None:
+                if heights.stripes:
+                    ladder.show_stripes(heights.stripes)
+                self.way.show_plan(heights)
+
+        self.desk.engine.look(replace(job, colouring=colouring), "plan", show)
 
     def _assignment(self, colour: str, chosen: Filament) -> Card:
         body = colour == BODY
@@ -128,8 +196,12 @@ class ColourSheet(Sheet):
 
     # -- stage
     def items(self) -> list[Item]:
-        """Everything, or one filament with the rest as a ghost."""
+        """Everything up to the layer that is looked at, or one filament with the rest as a ghost."""
         items = section_items(self.desk.engine)
+        view = self.layer.view
+        if self.desk.ladder.layer and view is not None:
+            items = [i._replace(under=view.top) for i in items]
+            items += [Item(f"layer {n}", mesh, colour, edges=False) for n, (colour, mesh) in enumerate(view.caps)]
         if not self.alone:
             return items
         colour = next((f.colour for f in self.desk.job.rack if f.name == self.alone), "")
@@ -160,6 +232,8 @@ class ColourSheet(Sheet):
     def leave(self) -> None:
         """Show everything again on the next visit."""
         self.alone = ""
+        self.desk.ladder.show_layer(0)
+        self._asked = None
 
     def _menu_of(self, filament: Filament, used: bool) -> QMenu:
         """What can be done with a filament of the rack."""

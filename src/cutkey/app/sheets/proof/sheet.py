@@ -24,7 +24,6 @@ from cutkey.core.errors import BadInput
 from cutkey.core.kit.names import kit_names
 from cutkey.core.mends import mend_of
 from cutkey.core.mends.kind import Mend
-from cutkey.core.model.filament import PLA_DENSITY
 from cutkey.core.model.finding import Finding, blocking
 from cutkey.core.model.job import Job
 from cutkey.core.model.series import SLOT, values_of
@@ -193,7 +192,7 @@ class ProofSheet(Sheet):
         """What is printed, section by section."""
         clear(self.piece_rows)
         for unit in kit.units:
-            grams = sum(volume for _, _, volume, _ in unit.pieces) * unit.copies * PLA_DENSITY
+            grams = sum(filament.grams(volume) for _, filament, volume, _ in unit.pieces) * unit.copies
             size = format_size(unit.size, 0)
             name = f"{unit.copies} × {unit.name}" if unit.copies > 1 else unit.name
             line = self.tr("{0} mm, {1} g if solid").format(size, format_mm(grams, 0 if grams >= 10 else 1))
