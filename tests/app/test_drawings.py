@@ -10,8 +10,8 @@ from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QWidget
-from tests.app.test_path import CTRL, LEFT, NONE, drag, drop
+from PySide6.QtWidgets import QFileDialog, QWidget
+from tests.app.test_path import CTRL, LEFT, NONE, drag, drop, type_into
 from tests.app.test_window import press
 from tests.conftest import checker, png
 
@@ -193,11 +193,85 @@ def test_colours_alone_and_the_layer_ladder(window, settle):
     settle(window)
     strip, ladder = seen(window.sheets["colour"].strip), seen(window.ladder)
     for f in window.document.job.rack[:5]:
-        assert share(strip, f.colour, 6) > 0.0005 and share(ladder, f.colour, 6) > 0.002
+        assert share(ladder, f.colour, 6) > 0.002, f.name
+        # The top layer is drawn in plan; what is flush with the face ends below it.
+        assert (share(strip, f.colour, 6) > 0.0005) == (f.name != "Linen PLA"), f.name
     # 9.2 mm in layers of 0.2.
     assert window.engine.kit.high[2] - window.engine.kit.low[2] == pytest.approx(9.2)
     window.show_sheet("place")
     assert window.ladder.isHidden() and not window.face.isHidden()
+
+
+def test_colours_by_height_are_planned_dragged_and_looked_at(window, settle, qtbot, tmp_path, monkeypatch):
+    """The way, the ladder by mouse and keys, a change dragged and undone, a filament's price, the rack as a file."""
+    window.document.start(*demo_job("plate"))
+    window.show_sheet("colour")
+    settle(window)
+    sheet, ladder = window.sheets["colour"], window.ladder
+
+    def asked() -> None:
+        settle(window)
+        qtbot.waitUntil(lambda: not (sheet._pending or sheet._trying or window.engine.busy), timeout=20_000)
+
+    asked()
+    assert [a.filament for a in sheet.layer.view.areas] == ["Fog PLA", "Moss PLA", "Brick PLA"] and sheet.layer.view.widest == 0
+    qtbot.waitUntil(lambda: {c.way for c in sheet.costs.costs} == {"bodies", "heights"}, timeout=20_000)
+    QTest.mouseClick(sheet.way.way.button("heights"), LEFT)
+    asked()
+    assert window.document.undo_text == "print colours by height" and [s.last for s in ladder._stripes] == [16, 18, 20, 22]
+    assert "3 changes" in sheet.way.plan.text() and "0.8 mm deep instead of 0.6 mm deep" in sheet.way.plan.text()
+    assert [a.filament for a in sheet.layer.view.areas] == ["Moss PLA"] and window.engine.kit.heights.changes == 3
+    # A click on the ladder shows the design up to that layer, arrows go on.
+    QTest.mouseClick(ladder, LEFT, NONE, QPoint(40, round(ladder.y_of(1.0))))
+    asked()
+    assert ladder.layer == 5 and [a.filament for a in sheet.layer.view.areas] == ["Soot PLA"]
+    assert all(i.under == pytest.approx(5.0 * 0.2, abs=0.3) or i.key.startswith("layer") for i in window.stage.items)
+    assert sum(i.key.startswith("layer") for i in window.stage.items) == 1
+    QTest.keyClick(ladder, Qt.Key.Key_Up)
+    QTest.keyClick(ladder, Qt.Key.Key_PageUp)
+    asked()
+    assert ladder.layer == 16 and sheet.layer.view.number == 16
+    QTest.keyClick(ladder, Qt.Key.Key_Escape)
+    assert ladder.layer == 0 and not any(i.key.startswith("layer") for i in window.stage.items)
+    # A change is dragged two layers down; while it is dragged the plan that follows is shown.
+    rung = QPointF(150, ladder.y_of(3.2))
+    drag(ladder, rung, QPointF(150, ladder.y_of(2.8)))
+    asked()
+    assert window.document.undo_text == "move a change" and ladder._stripes[0].last == 14
+    assert window.document.job.colouring.rungs[0].filament == "Brick PLA" and sheet.way.free.isVisible()
+    ladder.rung = 0
+    QTest.keyClick(ladder, Qt.Key.Key_Up)
+    asked()
+    assert ladder._stripes[0].last == 15
+    QTest.mouseClick(sheet.way.free, LEFT)
+    asked()
+    assert window.document.job.colouring.rungs == () and ladder._stripes[0].last == 16
+    # So much cover leaves no room.
+    type_into(sheet.way.numbers["cover"], "9")
+    asked()
+    assert sheet.way.trouble.isVisible() and "no order of changes" in sheet.way.trouble.text() and window.tabs.tabs["proof"]._badge > 0
+    window.document.undo()
+    asked()
+    sheet._show_alone("Moss PLA")
+    price = sheet.picked.form.fields["price"]
+    type_into(price, "25")
+    asked()
+    assert next(f for f in window.document.job.rack if f.name == "Moss PLA").price == 25
+    out = tmp_path / "mine.json"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(out), ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(out), ""))
+    sheet._save_rack()
+    rack = window.document.job.rack
+    sheet._keep_rack()
+    window.document.edit("x", replace(window.document.job, rack=rack[:3]))
+    sheet._open_rack()
+    assert window.document.job.rack == rack
+    window.document.undo()
+    sheet._take_kept()
+    assert window.document.job.rack == rack
+    out.write_text("[]")
+    sheet._open_rack()
+    assert "holds no rack" in window.message.text
 
 
 def test_hatching_and_chain_lines(application):

@@ -10,6 +10,7 @@ import msgspec
 from msgspec.structs import replace
 
 from cutkey.cli.common import DONE, FINDINGS, write_report
+from cutkey.core.engine.by_height import costs as costs_of
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.errors import BadInput
 from cutkey.core.files import may_write
@@ -59,11 +60,10 @@ def run(o: argparse.Namespace) -> int:
             "stripes": [s._asdict() for s in heights.stripes],
             "tops": [t._asdict() for t in heights.tops],
         }
-    costs = evaluator.costs(job)
+    costs = costs_of(evaluator, job)
     for c in costs:
-        print(
-            f"{c.way}: {c.changes} changes, {c.filaments} filaments, {format_mm(c.grams, 0)} g solid, {format_mm(c.flushed, 1)} g flushed out"
-        )
+        weights = f"{format_mm(c.grams, 0)} g solid, {format_mm(c.flushed, 1)} g flushed out"
+        print(f"{c.way}: {c.changes} changes, {c.filaments} filaments, {weights}")
     report["costs"] = [msgspec.to_builtins({**c._asdict(), "spools": [s._asdict() for s in c.spools]}) for c in costs]
     write_report(o.report, report)
     return FINDINGS if heights is not None and heights.trouble else DONE

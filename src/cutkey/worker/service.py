@@ -15,6 +15,7 @@ import numpy as np
 from cutkey.core import limits
 from cutkey.core.curves.fitting import curves_of
 from cutkey.core.digest import digest
+from cutkey.core.engine.by_height import costs
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.errors import BadInput, Cancelled, Taken
@@ -208,7 +209,7 @@ class Service:
         design = e.design(job)
         if design is None:
             return None
-        return CostsView(e.costs(job)) if kind == "costs" else layer_view(job, e, design, int(id))
+        return CostsView(costs(e, job)) if kind == "costs" else layer_view(job, e, design, int(id))
 
     def _evaluate(self, request: Evaluate) -> None:
         """Each part of the answer goes out as soon as it is known, so that the light table does not wait for the solids."""

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from typing import get_args
 
 import numpy as np
 from msgspec.structs import replace
 
 from cutkey.core.bodies.kind import MadeBody
-from cutkey.core.colouring.bodies import banded, filament_of, level_faces
-from cutkey.core.colouring.costs import cost_of
-from cutkey.core.colouring.heights import Ground, Laying, plan_heights
+from cutkey.core.colouring.bodies import banded, filament_of
 from cutkey.core.digest import digest, digest_bytes
+from cutkey.core.engine.by_height import planned_heights
 from cutkey.core.engine.draw import draw_graphic
 from cutkey.core.engine.proof import findings_of
 from cutkey.core.errors import BadInput
@@ -25,7 +23,7 @@ from cutkey.core.keys.kind import printed_overhang
 from cutkey.core.kit.pieces import key_unit, section_unit
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.memo import Memo
-from cutkey.core.model.colouring import Cost, Heights, Rung, Way
+from cutkey.core.model.colouring import Heights, Rung
 from cutkey.core.model.cuts import Plan
 from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.model.job import GraphicSpec, Job, ModelBase
@@ -322,27 +320,7 @@ class Evaluator:
         graphics = [self.graphic_key(job, job.graphic(p.graphic)) for p in job.placements]
         names = [(g.id, g.name) for g in job.graphics]
         key = digest("heights", self.body_key(job), job.placements, graphics, names, job.printer, job.rack, job.assignments, job.colouring)
-
-        def compute() -> Heights:
-            laid = [
-                Laying(p, job.graphic(p.graphic).name, self.site(job, p), self.draw(job, job.graphic(p.graphic)).graphic.colours())
-                for p in job.placements
-            ]
-            ground = Ground(float(body.mesh.vertices[:, 2].min()), level_faces(body.mesh, body.facets), filament_of(job, BODY).name)
-            return plan_heights(laid, ground, lambda colour: filament_of(job, colour).name, job.printer, job.colouring)
-
-        return self.memo.get(key, compute)
-
-    def costs(self, job: Job) -> list[Cost]:
-        """What each way of colour would cost this design; a way for which there is no plan is left out."""
-        out = []
-        for way in get_args(Way):
-            one = replace(job, colouring=replace(job.colouring, way=way))
-            plan = self.heights(one)
-            design = self.design(one) if plan is None or plan.stripes else None
-            if design is not None:
-                out.append(cost_of(way, design.parts, self.filaments(one), job.printer, job.colouring.flush, plan))
-        return out
+        return self.memo.get(key, lambda: planned_heights(self, job, body))
 
     def as_printed(self, job: Job) -> Job:
         """The job with the depths and bands of its plan by height; the same where there is none."""

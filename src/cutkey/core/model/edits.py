@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from cutkey.core.bodies.kind import MadeBody
 from cutkey.core.model.cuts import Cut, JointKeys, Keys
+from cutkey.core.model.filament import Filament
 from cutkey.core.model.frame import Frame, between, carried, scaling
 from cutkey.core.model.job import Assignment, GraphicSpec, Job, Source, new_id
 from cutkey.core.model.placement import Depth, Offset, Placement
@@ -187,6 +188,29 @@ def set_keys(job: Job, keys: Keys, scope: KeyScope, number: int, place: tuple[fl
             cut = replace(cut, joints=others, keys=keys if scope == "cut" else None)
         job = change_cut(job, number, cut)
     return replace(job, keys=keys) if scope == "all" else job
+
+
+def change_filament(job: Job, old: Filament, new: Filament) -> Job:
+    """Another filament in the place of one of the rack; what was printed with it goes on being so.
+
+    Parameters
+    ----------
+    job : Job
+    old : Filament
+        Of the rack.
+    new : Filament
+        Under a name that no other has.
+    """
+    rack = tuple(new if f == old else f for f in job.rack)
+    assignments = tuple(replace(a, filament=new.name) if a.filament == old.name else a for a in job.assignments)
+
+    def named(name: str) -> str:
+        return new.name if name == old.name else name
+
+    c = job.colouring
+    rungs = tuple(replace(r, filament=named(r.filament), under=named(r.under)) for r in c.rungs)
+    colouring = replace(c, rungs=rungs, covers=tuple(replace(v, filament=named(v.filament)) for v in c.covers))
+    return replace(job, rack=rack, assignments=assignments, colouring=colouring)
 
 
 def assign(job: Job, colour: str, filament: str) -> Job:

@@ -19,12 +19,12 @@ class Printer(msgspec.Struct, frozen=True):
     name: str = "Bench 235"
     bed: Annotated[tuple[float, float, float], number(1, LONG)] = (235.0, 235.0, 250.0)
     margin: Annotated[float, length()] = 5.0  # kept free along each edge of the bed
-    nozzle: Annotated[float, number(0.05, 10)] = 0.4
-    layer: Annotated[float, number(0.01, 10)] = 0.2
+    nozzle: Annotated[float, number(0.05, 10, "Nozzle", unit="mm", step=0.1)] = 0.4
+    layer: Annotated[float, number(0.01, 10, "Layer", "Thickness of a layer", "mm", step=0.02)] = 0.2
     shape: Literal["rectangle", "round"] = "rectangle"
     keep_out: tuple[tuple[float, float, float, float], ...] = ()  # x, y, width, depth from the lower left corner of the bed
-    first_layer: Annotated[float, number(0, 10)] = 0.0  # thickness of the first layer; 0 as all others
-    loaded: Annotated[int, number(1, 64)] = 4  # filaments it takes at once
+    first_layer: Annotated[float, number(0, 10, "First layer", "Its thickness", "mm", step=0.02, zero="as all")] = 0.0
+    loaded: Annotated[int, number(1, 64, "Filaments at once", "How many are loaded", whole=True)] = 4
     slides: Annotated[float, number(0, 5)] = 0.15  # clearance a side at which a key slides; read from the clearance test piece
 
     @property

@@ -3,22 +3,29 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QColorDialog, QComboBox, QLineEdit, QMenu
+from PySide6.QtWidgets import QColorDialog, QComboBox, QFileDialog, QLineEdit, QMenu
 
 from cutkey.app.sheets.base import Desk, Sheet, section_items
+from cutkey.app.sheets.colour.filament_card import FilamentCard
 from cutkey.app.sheets.colour.layer_strip import LayerStrip
+from cutkey.app.sheets.colour.racks import Rack, keep_rack, kept_rack, read_rack, write_rack
 from cutkey.app.sheets.colour.way_card import CostsCard, WayCard
 from cutkey.app.stage.item import Item
 from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, label, row
+from cutkey.app.widgets.struct_form import StructForm
 from cutkey.core.colour.difference import difference, rgb_of
 from cutkey.core.colour.names import plain_name
+from cutkey.core.errors import BadInput
+from cutkey.core.fields import fields_of
 from cutkey.core.model.colouring import Rung
-from cutkey.core.model.edits import assign
+from cutkey.core.model.edits import assign, change_filament
 from cutkey.core.model.filament import BODY, Filament
+from cutkey.core.model.printer import Printer
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import LayerView, PlanView
 
@@ -53,7 +60,21 @@ class ColourSheet(Sheet):
         self.new.add_below(row(self.swatch, pick, 1))
         self.new.add_below(self.add)
         self.total = label("", "small", wrap=True)
-        self.left.add(holder, self.total, self.new)
+        self.picked = FilamentCard(self._change_filament)
+        self.layers = Card(self.tr("Layers"), "")
+        self.printer = StructForm(self._change_printer)
+        self.layers.add_below(self.printer)
+        self.keep = button(self.tr("the rack…"), "link", tip=self.tr("Keep the rack for other jobs, save it, or take another"))
+        menu = QMenu(self.keep)
+        for text, run in (
+            (self.tr("Keep this rack for other jobs"), self._keep_rack),
+            (self.tr("Take the kept rack"), self._take_kept),
+            (self.tr("Save the rack as JSON…"), self._save_rack),
+            (self.tr("Open a rack…"), self._open_rack),
+        ):
+            menu.addAction(text).triggered.connect(lambda _=False, run=run: run())
+        self.keep.setMenu(menu)
+        self.left.add(holder, self.total, self.picked, self.new, self.keep, self.layers)
         self.left.body.addStretch(1)
         inner, self.list = column()
         self.way, self.costs = WayCard(desk), CostsCard(desk)
@@ -63,7 +84,7 @@ class ColourSheet(Sheet):
         self.strip = self.layer
         self._asked: tuple[object, int] | None = None  # the design and the layer that the compute process was asked for
         self._pending = self._trying = False  # a layer is on its way, a plan is being looked at
-        desk.ladder.layer_chosen.connect(lambda _: self._look_at_layer())
+        desk.ladder.layer_chosen.connect(self._choose_layer)
         desk.ladder.rung_dragged.connect(self._drag_rung)
         self.alone = ""
 
@@ -105,6 +126,8 @@ class ColourSheet(Sheet):
             self.list.addWidget(
                 label(self.tr("The colours of the placed graphics will be matched to your filaments here."), "small", wrap=True)
             )
+        self.picked.show_filament(next((f for f in job.rack if f.name == self.alone), None))
+        self.printer.show_value(job.printer, [f for f in fields_of(Printer) if f.shown])
         ladder = self.desk.ladder
         ladder.show_bands(kit, job.printer)
         heights = kit.heights if kit else None
@@ -114,17 +137,23 @@ class ColourSheet(Sheet):
         self._look_at_layer()
 
     # -- layers
+    def _choose_layer(self, layer: int) -> None:
+        if not layer:
+            # Everything is there already.
+            self.desk.stage.set_items(self.items())
+        self._look_at_layer()
+
     def _look_at_layer(self) -> None:
         """Ask for the layer under the cursor; the top one while there is none."""
         engine, ladder = self.desk.engine, self.desk.ladder
         if engine.design is None or not ladder.layers:
             self.layer.show_layer(None)
             return
-        wanted = engine.kit, ladder.layer or ladder.layers
-        if self._asked == wanted:
+        number = ladder.layer or ladder.layers
+        if self._asked is not None and self._asked[0] is engine.kit and self._asked[1] == number:
             self.desk.stage.set_items(self.items())
             return
-        self._asked = wanted
+        self._asked = engine.kit, number
         if not self._pending:
             self._ask_layer()
 
@@ -139,7 +168,7 @@ class ColourSheet(Sheet):
             if self.desk.ladder.isVisible():
                 self.desk.stage.set_items(self.items())
             # Only the layer that the cursor has come to meanwhile is asked for.
-            if self._asked != asked and self._asked is not None:
+            if self._asked is not asked and self._asked is not None:
                 self._ask_layer()
 
         self.desk.engine.look(self.desk.job, f"layer {asked[1]}", show)
@@ -260,8 +289,8 @@ class ColourSheet(Sheet):
     def _recolour(self, filament: Filament) -> None:
         colour = self._ask_colour(filament.colour, self.tr("Colour of {0}").format(filament.name))
         if colour and colour != filament.colour:
-            rack = tuple(replace(f, colour=colour) if f == filament else f for f in self.desk.job.rack)
-            self.desk.document.edit(self.tr("change the colour of {0}").format(filament.name), replace(self.desk.job, rack=rack))
+            job = change_filament(self.desk.job, filament, replace(filament, colour=colour))
+            self.desk.document.edit(self.tr("change the colour of {0}").format(filament.name), job)
 
     def _add(self) -> None:
         name, _, colour = self.name.text().rpartition(",")
@@ -274,6 +303,53 @@ class ColourSheet(Sheet):
         self.name.clear()
         rack = (Filament(name, QColor(colour).name()), *self.desk.job.rack)
         self.desk.document.edit(self.tr("put {0} on the rack").format(name), replace(self.desk.job, rack=rack))
+
+    def _change_filament(self, old: Filament, new: Filament, merge: bool) -> None:
+        job = self.desk.job
+        if new.name != old.name and new.name in [f.name for f in job.rack]:
+            self.desk.message.say(self.tr("Another filament of the rack is called {0} already.").format(new.name))
+            self.refresh()
+            return
+        self.alone = new.name if self.alone == old.name else self.alone
+        self.desk.document.edit(self.tr("change {0}").format(old.name), change_filament(job, old, new), merge)
+
+    def _change_printer(self, printer: Printer, merge: bool) -> None:
+        self.desk.document.edit(self.tr("change the layers"), replace(self.desk.job, printer=printer), merge)
+
+    # -- racks
+    def _take(self, text: str, rack: Rack) -> None:
+        self.alone = ""
+        self.desk.document.edit(text, replace(self.desk.job, rack=rack))
+
+    def _keep_rack(self) -> None:
+        keep_rack(self.desk.job.rack)
+        self.desk.message.say(self.tr("The rack is kept for other jobs."), calm=True)
+
+    def _take_kept(self) -> None:
+        rack = kept_rack()
+        if rack is None:
+            self.desk.message.say(self.tr("No rack was kept yet."), calm=True)
+        else:
+            self._take(self.tr("take the kept rack"), rack)
+
+    def _save_rack(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(self.left.window(), self.tr("Save the rack"), "rack.json", self.tr("Racks (*.json)"))
+        if name:
+            path = Path(name if name.endswith(".json") else f"{name}.json")
+            try:
+                write_rack(path, self.desk.job.rack)
+            except BadInput as error:
+                self.desk.message.say(str(error))
+                return
+            self.desk.message.say(self.tr("{0} was written.").format(path.name), calm=True)
+
+    def _open_rack(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self.left.window(), self.tr("Open a rack"), "", self.tr("Racks (*.json)"))
+        if name:
+            try:
+                self._take(self.tr("open a rack"), read_rack(Path(name)))
+            except BadInput as error:
+                self.desk.message.say(str(error))
 
     def _take_off(self, filament: Filament) -> None:
         rack = tuple(f for f in self.desk.job.rack if f != filament)
