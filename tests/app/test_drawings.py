@@ -215,10 +215,10 @@ def test_colours_by_height_are_planned_dragged_and_looked_at(window, settle, qtb
 
     asked()
     assert [a.filament for a in sheet.layer.view.areas] == ["Fog PLA", "Moss PLA", "Brick PLA"] and sheet.layer.view.widest == 0
-    qtbot.waitUntil(lambda: {c.way for c in sheet.costs.costs} == {"bodies", "heights"}, timeout=20_000)
+    qtbot.waitUntil(lambda: {c.way for c in sheet.costs.costs} == {"bodies", "heights", "inlays"}, timeout=20_000)
     QTest.mouseClick(sheet.way.way.button("heights"), LEFT)
     asked()
-    assert window.document.undo_text == "print colours by height" and [s.last for s in ladder._stripes] == [16, 18, 20, 22]
+    assert window.document.undo_text == "print colours: by height" and [s.last for s in ladder._stripes] == [16, 18, 20, 22]
     assert "3 changes" in sheet.way.plan.text() and "0.8 mm deep instead of 0.6 mm deep" in sheet.way.plan.text()
     assert [a.filament for a in sheet.layer.view.areas] == ["Moss PLA"] and window.engine.kit.heights.changes == 3
     # A click on the ladder shows the design up to that layer, arrows go on.

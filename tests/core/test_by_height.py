@@ -17,7 +17,7 @@ from tests.conftest import written
 
 from cutkey.cli.main import main
 from cutkey.core.colouring.costs import fewest_changes
-from cutkey.core.engine.by_height import costs
+from cutkey.core.engine.colour_ways import costs
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.model.colouring import Colouring, Rung

@@ -10,7 +10,7 @@ import msgspec
 from msgspec.structs import replace
 
 from cutkey.cli.common import DONE, FINDINGS, write_report
-from cutkey.core.engine.by_height import costs as costs_of
+from cutkey.core.engine.colour_ways import costs as costs_of
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.errors import BadInput
 from cutkey.core.files import may_write

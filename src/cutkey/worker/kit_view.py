@@ -23,7 +23,7 @@ from cutkey.core.split.setting.forms import cross_section, footprint
 from cutkey.core.split.setting.keying import solids_in_place
 from cutkey.core.split.split import Split
 from cutkey.worker.graphic_view import as_rings
-from cutkey.worker.shown import BareSection, CutView, JointView, KitView, LooseView, SectionsView, SettingView, UnitView
+from cutkey.worker.shown import BareSection, CutView, InlayView, JointView, KitView, LooseView, SectionsView, SettingView, UnitView
 from cutkey.worker.views import mesh_view, view_of_mesh
 
 #: Things that are bought are shown in this colour.
@@ -70,10 +70,23 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
         kit.design_volume,
         kit.clearance_volume,
         evaluator.heights(job),
+        _inlays(job, evaluator),
+        wanted.trouble if (wanted := evaluator.inlays(job)) else "",
         bands,
         _setting(job, kit, design) if kit.setting else None,
         len({s.island for s in split.sections}),
     )
+
+
+def _inlays(job: Job, evaluator: Evaluator) -> list[InlayView]:
+    found, filaments = evaluator.inlays(job), evaluator.filaments(job)
+    out = []
+    for i in found.inlays if found else ():
+        solid = i.in_place(job.colouring.lead, job.printer.layer)
+        p = i.outline.representative_point()
+        place = i.to_model @ np.array([p.x, p.y, 0.0, 1.0])
+        out.append(InlayView(i.number, i.name, filaments[i.colour].colour, mesh_view(solid), _three(i.to_model[:, 2]), _three(place)))
+    return out
 
 
 def sections_view(job: Job, evaluator: Evaluator, design: Design, cutting: Cutting) -> SectionsView:

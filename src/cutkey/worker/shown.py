@@ -62,6 +62,17 @@ class CurvesView(NamedTuple):
     kind: NDArray[np.int8]  # (S,) of `geometry.pieces`
 
 
+class InlayView(NamedTuple):
+    """A loose inlay in its pocket."""
+
+    number: int
+    name: str
+    colour: str
+    mesh: MeshView
+    out: tuple[float, float, float]  # the way it is taken out
+    place: tuple[float, float, float]  # middle of its face
+
+
 class LayerArea(NamedTuple):
     """What a filament prints of a layer."""
 
@@ -342,6 +353,8 @@ class KitView(NamedTuple):
     design_volume: float
     clearance_volume: float
     heights: Heights | None  # the plan by height
+    inlays: list[InlayView]
+    trouble: str  # why there are none, when they are wanted
     bands: list[tuple[str, float, float]]  # filament colour, lowest and highest z, mm
     setting: SettingView | None
     islands: int  # separate bodies of the design

@@ -24,7 +24,7 @@ from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.core.model.changes import Change
 from cutkey.core.model.job import GraphicSpec, Job
 from cutkey.core.split.proofs.order import shifts_apart
-from cutkey.worker.shown import GraphicView, SectionsView
+from cutkey.worker.shown import GraphicView, KitView, SectionsView
 
 
 @dataclass
@@ -186,7 +186,13 @@ def section_items(engine: Engine, share: float = 0.0, apart: float = 0.0) -> lis
     out = []
     for unit, shift in zip(units, shifts.tolist(), strict=True):
         out += [Item(name, mesh, filament.colour, (shift[0], shift[1], shift[2])) for name, filament, _, mesh in unit.pieces]
-    return out
+    # Inlays lie in the pockets of sections that stand together.
+    return out if share else [*out, *inlay_items(kit)]
+
+
+def inlay_items(kit: KitView, apart: float = 0.0) -> list[Item]:
+    """Loose inlays in their pockets, or so many mm out of them."""
+    return [Item(f"inlay {i.number}", i.mesh, i.colour, (apart * i.out[0], apart * i.out[1], apart * i.out[2])) for i in kit.inlays]
 
 
 def _bare_items(view: SectionsView, apart: float) -> list[Item]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import NamedTuple, TypeVar
 
+from cutkey.core.colouring.inlays import Inlays
 from cutkey.core.model.colouring import Heights
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
@@ -48,6 +49,7 @@ class Context(NamedTuple):
     #: Keeps what depends on the uncut design only: takes a name and what computes it.
     of_design: Callable[[str, Callable[[], object]], object]
     heights: Heights | None  # the plan by height, None where colours are bodies
+    inlays: Inlays | None  # pockets and pieces, None where colours are not let in
     filaments: Mapping[str, str]  # name of the filament of each colour of the design
 
     @property

@@ -9,7 +9,7 @@ import numpy as np
 from cutkey.core.geometry.arrays import Bool, Float
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.part import Part
-from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.geometry.solid import Solid, mesh_of
 from cutkey.core.model.colouring import Cost, Heights, Spool
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.printer import Printer
@@ -110,4 +110,25 @@ def cost_of(
     changes = fewest_changes(list(layers.values()))
     density = sum(f.density for f in by_name.values()) / len(by_name)
     moved = max((abs(t.gets - t.asked) for t in heights.tops), default=0.0) if heights is not None else 0.0
-    return Cost(way, changes, changes * flush * density / 1000, spools, len(volumes), moved)
+    return Cost(way, changes, changes * flush * density / 1000, spools, len(volumes), 0, moved)
+
+
+def with_inlays(cost: Cost, inlays: Sequence[tuple[str, Solid]], filaments: Mapping[str, Filament]) -> Cost:
+    """A cost with what is printed by itself and put in: pieces of one colour go on a bed load of their own, so nothing is changed for them.
+
+    Parameters
+    ----------
+    cost : Cost
+        Of the body with its pockets.
+    inlays : sequence of (str, Manifold)
+        Colour and piece.
+    filaments : mapping of str to Filament
+        Of each colour.
+    """
+    spools = {s.filament: s for s in cost.spools}
+    for colour, solid in inlays:
+        f, volume = filaments[colour], float(solid.volume())
+        old = spools.get(f.name, Spool(f.name, 0.0, 0.0, 0.0))
+        grams = old.grams + f.grams(volume)
+        spools[f.name] = Spool(f.name, grams, old.metres + f.metres(volume), grams / 1000 * f.price)
+    return cost._replace(spools=tuple(spools.values()), filaments=len(spools), pieces=len(inlays))

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from cutkey.core.colour.bands import Bands, Wish, front, in_the_way, layer_table, planned, wish_of
 from cutkey.core.colour.names import plain_name
+from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.model.colouring import Choice, Colouring, Heights, Rung, Stripe, Top
 from cutkey.core.model.placement import Depth, Placement
 from cutkey.core.model.printer import Printer
@@ -27,7 +28,12 @@ class Laying(NamedTuple):
     placement: Placement
     name: str
     site: Site
-    colours: Sequence[str]
+    graphic: Graphic
+
+    @property
+    def colours(self) -> list[str]:
+        """Of the graphic, each once."""
+        return list(dict.fromkeys(self.graphic.colours()))
 
 
 class Ground(NamedTuple):

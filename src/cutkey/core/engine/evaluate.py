@@ -6,12 +6,12 @@ import math
 from collections.abc import Callable, Mapping
 
 import numpy as np
-from msgspec.structs import replace
 
 from cutkey.core.bodies.kind import MadeBody
 from cutkey.core.colouring.bodies import banded, filament_of
+from cutkey.core.colouring.inlays import Inlays
 from cutkey.core.digest import digest, digest_bytes
-from cutkey.core.engine.by_height import planned_heights
+from cutkey.core.engine.colour_ways import by_height, let_in, printed
 from cutkey.core.engine.draw import draw_graphic
 from cutkey.core.engine.proof import findings_of
 from cutkey.core.errors import BadInput
@@ -23,7 +23,7 @@ from cutkey.core.keys.kind import printed_overhang
 from cutkey.core.kit.pieces import key_unit, section_unit
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.memo import Memo
-from cutkey.core.model.colouring import Heights, Rung
+from cutkey.core.model.colouring import Heights
 from cutkey.core.model.cuts import Plan
 from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.model.job import GraphicSpec, Job, ModelBase
@@ -309,26 +309,22 @@ class Evaluator:
     # -- colours
     def filaments(self, job: Job) -> dict[str, Filament]:
         """Filament of every colour in the design; unassigned ones take the nearest of the rack."""
-        design = self.design(job)
-        return {part.colour: filament_of(job, part.colour) for part in design.parts} if design else {}
+        design, inlays = self.design(job), self.inlays(job)
+        colours = [p.colour for p in design.parts] if design else []
+        colours += [i.colour for i in inlays.inlays] if inlays else []
+        return {c: filament_of(job, c) for c in dict.fromkeys(colours)}
 
     def heights(self, job: Job) -> Heights | None:
-        """The plan of changes by height; None where colours are printed as bodies."""
-        body = self.body(job)
-        if job.colouring.way != "heights" or body is None:
-            return None
-        graphics = [self.graphic_key(job, job.graphic(p.graphic)) for p in job.placements]
-        names = [(g.id, g.name) for g in job.graphics]
-        key = digest("heights", self.body_key(job), job.placements, graphics, names, job.printer, job.rack, job.assignments, job.colouring)
-        return self.memo.get(key, lambda: planned_heights(self, job, body))
+        """The plan of changes by height; None where colours are not printed so."""
+        return by_height(self, job)
+
+    def inlays(self, job: Job) -> Inlays | None:
+        """Pockets and pieces; None where colours are not let in."""
+        return let_in(self, job)
 
     def as_printed(self, job: Job) -> Job:
-        """The job with the depths and bands of its plan by height; the same where there is none."""
-        plan = None if job.colouring.bands else self.heights(job)
-        if plan is None or not plan.stripes:
-            return job
-        bands = tuple(Rung(s.high, s.filament) for s in plan.stripes)
-        return replace(job, placements=plan.placements, colouring=replace(job.colouring, bands=bands))
+        """The job with the depths that its way of colour gives it, and the bands of a plan by height; the same where there is none."""
+        return printed(self, job)
 
     # -- kit
     def kit_key(self, job: Job) -> str:
@@ -360,11 +356,16 @@ class Evaluator:
                 solid = piece_solid(piece, job.gauge)
                 beside += solid.volume()
                 units.append(key_unit(f"Spacer {piece.number}", solid, filaments.get(BODY, job.rack[0]), 1))
+            inlays = self.inlays(job)
+            for inlay in inlays.inlays if inlays else ():
+                solid = inlay.solid(job.colouring.lead, job.printer.layer)
+                beside += solid.volume()
+                units.append(key_unit(f"Inlay {inlay.number}", solid, filaments[inlay.colour], 1))
             if progress:
                 progress(0.6, "checking")
             hardware = [(k.name, k.copies) for k in loose_keys(split.joints, printed=False)]
             kit = Kit(units, [], design.volume, total, split.taken_out - key_volume, hardware, setting, beside)
-            return kit._replace(findings=findings_of(self.as_printed(job), self, design, split, kit, self.heights(job)))
+            return kit._replace(findings=findings_of(self.as_printed(job), self, design, split, kit, self.heights(job), inlays))
 
         return self.memo.get(self.kit_key(job), compute)
 

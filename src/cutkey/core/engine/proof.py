@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 from cutkey.core.checks import all_checks
 from cutkey.core.checks.kind import Context, Laid
+from cutkey.core.colouring.inlays import Inlays
 from cutkey.core.digest import digest
 from cutkey.core.model.colouring import Heights
 from cutkey.core.model.finding import Finding
@@ -17,7 +18,9 @@ if TYPE_CHECKING:
     from cutkey.core.engine.evaluate import Evaluator
 
 
-def findings_of(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: Kit, heights: Heights | None) -> list[Finding]:
+def findings_of(
+    job: Job, evaluator: Evaluator, design: Design, split: Split, kit: Kit, heights: Heights | None, inlays: Inlays | None
+) -> list[Finding]:
     """All findings on a kit, the worst first.
 
     Parameters
@@ -29,6 +32,8 @@ def findings_of(job: Job, evaluator: Evaluator, design: Design, split: Split, ki
         What was computed of the job.
     heights : Heights or None
         Its plan by height.
+    inlays : Inlays or None
+        Its pockets and pieces.
     """
     laid = [Laid(p, evaluator.draw(job, job.graphic(p.graphic)), evaluator.site(job, p)) for p in job.placements]
     body, key = evaluator.body(job), evaluator.design_key(job)
@@ -43,6 +48,7 @@ def findings_of(job: Job, evaluator: Evaluator, design: Design, split: Split, ki
         kit,
         lambda name, compute: evaluator.memo.get(digest(name, key), compute),
         heights,
+        inlays,
         {colour: filament.name for colour, filament in evaluator.filaments(job).items()},
     )
     findings = [f for check in all_checks() for f in check.run(context)]

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from itertools import pairwise
 
 import manifold3d as m3
 import numpy as np
@@ -53,6 +55,46 @@ def prism(geometry: shapely.Geometry, z0: float, z1: float) -> Solid:
     if not solids:
         return m3.Manifold()
     return m3.Manifold.compose(solids) if _apart(geometry) else m3.Manifold.batch_boolean(solids, m3.OpType.Add)
+
+
+def stepped_prism(steps: Sequence[tuple[shapely.Polygon, float]], z0: float) -> Solid:
+    """A prism whose outline grows in steps as it rises, built as one mesh: no boolean has to join the steps.
+
+    Parameters
+    ----------
+    steps : sequence of (Polygon, float)
+        Outlines, each well inside the next and with as many holes, and the height up to which each goes, mm.
+    z0 : float
+        Where the first begins.
+    """
+    points: list[np.ndarray] = []
+    faces: list[np.ndarray] = []
+    count = 0
+    below: tuple[list[np.ndarray], np.ndarray] | None = None  # rings of the step below, and the numbers of their upper points
+    for outline, z1 in steps:
+        rings = region_rings(outline)
+        xy = np.concatenate(rings)
+        n = len(xy)
+        points += [np.c_[xy, np.full(n, z0)], np.c_[xy, np.full(n, z1)]]
+        begin = count
+        for ring in rings:
+            i = np.arange(begin, begin + len(ring))
+            j = np.roll(i, -1)
+            faces += [np.stack([i, j, j + n], 1), np.stack([i, j + n, i + n], 1)]
+            begin += len(ring)
+        # The floor: all of the first outline, of the others what stands out over the one below.
+        inner = [r[::-1] for r in below[0]] if below is not None else []
+        numbers = np.arange(count, count + n)
+        if below is not None:
+            first = np.r_[0, np.cumsum([len(r) for r in below[0]])]
+            numbers = np.concatenate([numbers, *(below[1][a:b][::-1] for a, b in pairwise(first.tolist()))])
+        faces.append(numbers[np.asarray(m3.triangulate([*rings, *inner], 0.0, True), np.int64)[:, ::-1]])
+        below = rings, np.arange(count + n, count + 2 * n)
+        count += 2 * n
+        z0 = z1
+    assert below is not None
+    faces.append(below[1][np.asarray(m3.triangulate(below[0], 0.0, True), np.int64)])
+    return m3.Manifold(m3.Mesh64(np.concatenate(points), np.concatenate(faces).astype(np.uint64)))
 
 
 def _apart(geometry: shapely.Geometry) -> bool:

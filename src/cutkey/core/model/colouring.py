@@ -9,7 +9,7 @@ import msgspec
 from cutkey.core.fields import length, number
 from cutkey.core.model.placement import Placement
 
-Way = Literal["bodies", "heights"]
+Way = Literal["bodies", "heights", "inlays"]
 
 
 class Rung(msgspec.Struct, frozen=True):
@@ -36,6 +36,10 @@ class Colouring(msgspec.Struct, frozen=True):
     cover: Annotated[int, number(1, 50)] = 2  # layers of a colour at least
     covers: tuple[Cover, ...] = ()  # filaments that need more, or less
     flush: Annotated[float, number(0, 10_000)] = 80.0  # mm3 that are flushed out at a change; the maker's printer says
+    play: Annotated[float, number(0, 5)] = 0.15  # mm between an inlay and its pocket, a side
+    deeper: Annotated[float, number(0, 5)] = 0.1  # mm that a pocket is deeper than its inlay is thick
+    seat: Annotated[float, number(0.1, 100)] = 1.2  # mm that a raised inlay is let in
+    lead: Annotated[float, number(0, 5)] = 0.4  # mm taken off the lower edge of an inlay, so that it finds its pocket
     rungs: tuple[Rung, ...] = ()  # changes set by hand
     bands: tuple[Rung, ...] = ()  # of a job as it is printed: up to which height which filament, bottom up; never saved
 
@@ -108,6 +112,7 @@ class Cost(NamedTuple):
     flushed: float  # grams that are flushed out at the changes
     spools: tuple[Spool, ...]
     filaments: int
+    pieces: int  # that are printed by themselves and put in
     moved: float  # mm, the most that a height differs from what was asked
 
     @property

@@ -5,12 +5,13 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
+import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QColorDialog, QComboBox, QFileDialog, QLineEdit, QMenu
 
-from cutkey.app.sheets.base import Desk, Sheet, section_items
+from cutkey.app.sheets.base import Desk, Sheet, inlay_items, section_items
 from cutkey.app.sheets.colour.filament_card import FilamentCard
 from cutkey.app.sheets.colour.layer_strip import LayerStrip
 from cutkey.app.sheets.colour.racks import Rack, keep_rack, kept_rack, read_rack, write_rack
@@ -77,7 +78,8 @@ class ColourSheet(Sheet):
         self.left.add(holder, self.total, self.picked, self.new, self.keep, self.layers)
         self.left.body.addStretch(1)
         inner, self.list = column()
-        self.way, self.costs = WayCard(desk), CostsCard(desk)
+        self.way = WayCard(desk, lambda: desk.stage.set_items(self.items()))
+        self.costs = CostsCard(desk)
         self.right.add(self.way, self.costs, inner)
         self.right.body.addStretch(1)
         self.layer = LayerStrip()
@@ -132,7 +134,7 @@ class ColourSheet(Sheet):
         ladder.show_bands(kit, job.printer)
         heights = kit.heights if kit else None
         ladder.show_stripes(heights.stripes if heights else (), {f.name: f.colour for f in job.rack})
-        self.way.refresh(heights)
+        self.way.refresh(heights, kit.inlays if kit else [], kit.trouble if kit else "")
         self.costs.refresh()
         self._look_at_layer()
 
@@ -227,6 +229,11 @@ class ColourSheet(Sheet):
     def items(self) -> list[Item]:
         """Everything up to the layer that is looked at, or one filament with the rest as a ghost."""
         items = section_items(self.desk.engine)
+        if self.way.lift.isChecked() and self.desk.engine.kit is not None and self.desk.engine.kit.inlays:
+            lifted = inlay_items(
+                self.desk.engine.kit, max(6.0, 0.06 * max(np.subtract(self.desk.engine.kit.high, self.desk.engine.kit.low)))
+            )
+            items = [i for i in items if not i.key.startswith("inlay ")] + lifted
         view = self.layer.view
         if self.desk.ladder.layer and view is not None:
             items = [i._replace(under=view.top) for i in items]

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication
-from PySide6.QtWidgets import QGridLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QGridLayout, QWidget
 
 from cutkey.app.sheets.base import Desk
 from cutkey.app.widgets.basics import Card, Segments, button, clear, field_row, label
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.model.colouring import Choice, Cost, Heights
 from cutkey.core.units import format_mm
-from cutkey.worker.shown import CostsView
+from cutkey.worker.shown import CostsView, InlayView
 
 
 def _tr(text: str) -> str:
@@ -21,9 +22,9 @@ def _tr(text: str) -> str:
 
 
 class WayCard(Card):
-    """Bodies or heights; under it the settings and the plan, when it is by height."""
+    """Bodies, heights or inlays; under it the settings, and what they come to."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, lifted: Callable[[], None]) -> None:
         super().__init__(_tr("Way of colour"), "")
         self._desk = desk
         self.way = Segments(
@@ -31,9 +32,10 @@ class WayCard(Card):
             (
                 ("bodies", _tr("as bodies"), _tr("Several filaments at once: each colour is a body of its own")),
                 ("heights", _tr("by height"), _tr("One nozzle: the filament is changed at layers, and every layer has one colour")),
+                ("inlays", _tr("inlays"), _tr("Pockets in the model, and pieces that are printed by themselves and put in")),
             ),
         )
-        self.way.chosen.connect(lambda way: self._set(_tr("print colours {0}").format(self.way.button(way).text()), way=way))
+        self.way.chosen.connect(lambda way: self._set(_tr("print colours: {0}").format(self.way.button(way).text()), way=way))
         self.add_below(self.way)
         self.numbers: dict[str, NumberField] = {}
         self._rows: list[QWidget] = []
@@ -55,6 +57,17 @@ class WayCard(Card):
                 _tr("Layers of a colour at least, so that what is under it does not show: pale over dark wants more"),
             ),
             ("returns", _tr("May come back"), "", 6, 1, _tr("How often a colour may be printed a second time, for one change more")),
+            ("play", _tr("Play a side"), "mm", 5, 0.05, _tr("Between an inlay and the wall of its pocket")),
+            (
+                "deeper",
+                _tr("Pocket deeper by"),
+                "mm",
+                5,
+                0.05,
+                _tr("Than the inlay is thick, so that it does not stand out; glue takes it up"),
+            ),
+            ("seat", _tr("Raised: let in by"), "mm", 100, 0.2, _tr("How deep inlays that stand up sit in the model")),
+            ("lead", _tr("Lower edge off"), "mm", 5, 0.2, _tr("What is taken off the lower edge, so that an inlay finds its pocket")),
             ("flush", _tr("Flushed out"), "mm³", 10_000, 10, _tr("What your printer flushes out at a change")),
         ):
             field = NumberField(name, unit, 1 if key == "cover" else 0, high, step, 2, tip)
@@ -69,20 +82,33 @@ class WayCard(Card):
         self.add_below(self.plan)
         self.trouble = label("", "warn", wrap=True)
         self.add_below(self.trouble)
+        self.lift = QCheckBox(_tr("lift the inlays out"))
+        self.lift.setToolTip(_tr("To see the pockets, and which piece goes where"))
+        self.lift.toggled.connect(lambda _: lifted())
+        self.add_below(self.lift)
         self.free = button(_tr("let the planner set all changes"), "link")
         self.free.clicked.connect(lambda: self._set(_tr("free the changes"), rungs=()))
         self.add_below(self.free)
 
-    def refresh(self, heights: Heights | None) -> None:
-        """Show the settings and the plan."""
+    def refresh(self, heights: Heights | None, inlays: Sequence[InlayView], trouble: str) -> None:
+        """Show the settings, and what they come to."""
         c = self._desk.job.colouring
         self.way.set_choice(c.way)
         by_height = c.way == "heights"
+        shown = {"heights": ("travel", "cover", "returns", "flush"), "inlays": ("play", "deeper", "seat", "lead"), "bodies": ("flush",)}[
+            c.way
+        ]
         for key, holder in zip(self.numbers, self._rows, strict=True):
             self.numbers[key].set_value(float(getattr(c, key)))
-            holder.setVisible(by_height or key == "flush")
+            holder.setVisible(key in shown)
         self.free.setVisible(by_height and bool(c.rungs))
+        self.lift.setVisible(c.way == "inlays" and bool(inlays))
         self.show_plan(heights if by_height else None)
+        if c.way == "inlays":
+            self.trouble.setText(trouble)
+            self.trouble.setVisible(bool(trouble))
+            self.plan.setText(_tr("{0} inlays").format(len(inlays)) if inlays else "")
+            self.plan.setVisible(bool(inlays))
 
     def show_plan(self, heights: Heights | None) -> None:
         """What a plan comes to."""
@@ -156,13 +182,14 @@ class CostsCard(Card):
         self.costs = costs
         clear(self._grid)
         self.setVisible(bool(costs))
-        names = {"bodies": _tr("as bodies"), "heights": _tr("by height")}
+        names = {"bodies": _tr("as bodies"), "heights": _tr("by height"), "inlays": _tr("inlays")}
         rows: list[tuple[str, list[str]]] = [
             ("", [names[c.way] for c in costs]),
             (_tr("changes"), [str(c.changes) for c in costs]),
             (_tr("filaments"), [str(c.filaments) for c in costs]),
             (_tr("flushed out"), [_tr("{0} g").format(format_mm(c.flushed, 1)) for c in costs]),
             (_tr("printed"), [_tr("{0} g").format(format_mm(c.grams, 0)) for c in costs]),
+            (_tr("to be put in"), [str(c.pieces) for c in costs]),
             (_tr("heights off by"), [_tr("{0} mm").format(format_mm(c.moved, 2)) for c in costs]),
         ]
         if any(s.price for c in costs for s in c.spools):
@@ -171,5 +198,7 @@ class CostsCard(Card):
             self._grid.addWidget(label(name, "small"), y, 0)
             for x, cell in enumerate(cells, 1):
                 self._grid.addWidget(label(cell, "small" if y else "caption"), y, x)
-        if len(costs) == 1 and self._desk.job.base is not None:
-            self._grid.addWidget(label(_tr("by height there is no plan"), "small", wrap=True), len(rows), 0, 1, 3)
+        missing = [name for way, name in names.items() if way not in {c.way for c in costs}]
+        if costs and missing:
+            text = _tr("not possible for this design: {0}").format(", ".join(missing))
+            self._grid.addWidget(label(text, "small", wrap=True), len(rows), 0, 1, 4)

@@ -1,0 +1,105 @@
+"""Loose inlays: does each go into its pocket, with the play that was asked, and into no other?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+import shapely
+
+from cutkey.core.checks.kind import Context, check
+from cutkey.core.colouring.inlays import Inlay, other_fits
+from cutkey.core.geometry.areas import area_of, sound
+from cutkey.core.geometry.solid import Solid
+from cutkey.core.model.finding import Finding
+from cutkey.core.units import format_mm
+
+#: Play is met within this, mm.
+_OFF = 0.01
+
+
+@check(36)
+def inlays_go_in(c: Context) -> Iterator[Finding]:
+    """Every inlay has its pocket and its play, measured on the finished body and on the piece as it is written."""
+    if c.inlays is None:
+        return
+    if c.inlays.trouble:
+        yield Finding("inlays", "stop", "No inlays", c.inlays.trouble)
+        return
+    for text in c.inlays.kept:
+        yield Finding("inlays", "look at", "Too small to be put in", text)
+    if not c.inlays.inlays:
+        yield Finding("inlays", "look at", "No inlays", "no colour of the design can be let in; all stay bodies")
+        return
+    units = {u.name: u for u in c.kit.units}
+    least, tight, count = np.inf, [], 0
+    walls: dict[tuple[str, float], shapely.Geometry] = {}
+    for inlay in c.inlays.inlays:
+        piece = units[f"Inlay {inlay.number}"].pieces[0].mesh
+        key = inlay.placement, inlay.let_in
+        if key not in walls:
+            walls[key] = _walls(inlay, c.design.whole)
+        play = _play(inlay, walls[key], piece.vertices[:, :2])
+        least = min(least, play)
+        count += 1
+        if play < c.job.colouring.play - _OFF:
+            tight.append((inlay, play))
+    near = _nearest_two(c.inlays.inlays)
+    if near < 2 * c.job.colouring.play - _OFF:
+        text = f"two inlays side by side have {format_mm(near, 3)} mm between them"
+        yield Finding("inlays", "stop", "Inlays touch", text, "", round(near, 3), 2 * c.job.colouring.play, "mm")
+    for inlay, play in tight[:3]:
+        text = f"Inlay {inlay.number} ({inlay.name}) has {format_mm(play, 3)} mm of play a side in its pocket"
+        yield Finding("inlays", "stop", "An inlay is tight", text, inlay.name, round(play, 3), c.job.colouring.play, "mm")
+    if not tight:
+        text = f"{count} inlays, each with {format_mm(least, 2)} mm of play or more in its pocket, measured on body and piece"
+        yield Finding("inlays", "sound", "Inlays go in", text, figure=round(float(least), 3), limit=c.job.colouring.play, unit="mm")
+    yield from _confused(c)
+
+
+def _walls(inlay: Inlay, whole: Solid) -> shapely.Geometry:
+    """The body half way between the floor of a pocket and the face, in the coordinates of the face."""
+    turn = inlay.to_model[:, :3].T
+    there = whole.transform(np.c_[turn, -turn @ inlay.to_model[:, 3]])
+    return area_of(there.slice(-inlay.let_in / 2).to_polygons())
+
+
+def _play(inlay: Inlay, walls: shapely.Geometry, points: np.ndarray) -> float:
+    """Least distance of a piece's outline from the walls of its pocket, mm; below 0 where it does not go in."""
+    x0, y0, x1, y1 = inlay.outline.bounds
+    near = sound(shapely.clip_by_rect(walls, x0 - 1, y0 - 1, x1 + 1, y1 + 1))
+    # The written piece lies with the corner of its box at the origin.
+    outline = shapely.points(np.unique(points - points.min(0) + (x0, y0), axis=0))
+    shapely.prepare(near)
+    inside = shapely.intersects(near, outline)
+    if inside.any():
+        return -float(shapely.distance(outline[inside], near.boundary).max())
+    return float(shapely.distance(outline, near).min()) if not near.is_empty else 1.0
+
+
+def _nearest_two(inlays: Sequence[Inlay]) -> float:
+    """Least distance of two inlays on one face, mm."""
+    least = np.inf
+    for key in {(i.placement, i.let_in) for i in inlays}:
+        outlines = np.array([i.outline for i in inlays if (i.placement, i.let_in) == key], object)
+        tree = shapely.STRtree(outlines)
+        a, b = tree.query(outlines, predicate="dwithin", distance=1.0)
+        if (a < b).any():
+            least = min(least, float(shapely.distance(outlines[a[a < b]], outlines[b[a < b]]).min()))
+    return float(least)
+
+
+def _confused(c: Context) -> Iterator[Finding]:
+    """Inlays that go in turned, or into another's pocket."""
+    assert c.inlays is not None
+    by_number = {i.number: i for i in c.inlays.inlays}
+    fits = other_fits(c.inlays.inlays)
+    wrong = [f for f in fits if by_number[f.piece].colour != by_number[f.pocket].colour]
+    turned = sorted({f.piece for f in fits if f.piece == f.pocket})
+    if wrong:
+        some = ", ".join(f"{f.piece} into {f.pocket}" for f in wrong[:6])
+        text = f"inlays of different colours go into each other's pockets: {some}; keep them apart by their numbers"
+        yield Finding("inlays", "look at", "Inlays can be mixed up", text, figure=float(len(wrong)), limit=0.0)
+    if turned:
+        names = ", ".join(map(str, turned[:8])) + ("…" if len(turned) > 8 else "")
+        yield Finding("inlays", "sound", "Inlays that go in turned", f"{names}: they look the same then", figure=float(len(turned)))
