@@ -18,11 +18,9 @@ def main(folder: Path) -> None:
     from PySide6.QtGui import QPainter
 
     from cutkey.app.main import make_application
-    from cutkey.app.sheets.trace.piece_tools import insides
+    from cutkey.app.sheets.colour.sheet import ColourSheet
     from cutkey.app.window import Window
     from cutkey.core.model.table_edits import AddShape, AddText
-    from cutkey.core.steps.light import EvenLight
-    from cutkey.core.steps.tone import Tone
     from cutkey.demo import pictures
     from cutkey.demo.jobs import demo_job
 
@@ -45,6 +43,15 @@ def main(folder: Path) -> None:
     def shoot(name: str) -> None:
         settle()
         window.grab().save(str(folder / f"{name}.png"))
+
+    def looked(colour: ColourSheet) -> None:
+        """Wait until the layer, and what the ways cost, are there."""
+        settle()
+        end = time.monotonic() + 60
+        while (colour._pending or window.engine.busy) and time.monotonic() < end:
+            application.processEvents()
+            time.sleep(0.01)
+        settle()
 
     folder.mkdir(parents=True, exist_ok=True)
     shoot("0-start")
@@ -88,18 +95,6 @@ def main(folder: Path) -> None:
         application.processEvents()
         time.sleep(0.01)
     shoot("1-trace-ways")
-    trace.steps.open(1)
-    trace._set_steps("prepare", (EvenLight(), Tone(0.0, 0.1)), False)
-    trace._set("background inside", everywhere=True)
-    trace.size._side(480.0, 0, False)
-    settle()
-    window.table.fit()
-    window.table.wipe = 0.3
-    letters = [p for p in insides(window.desk.graphic_view()) if p[1] < -60 and p[0] > 0]
-    window.table.pick(letters[:3])
-    shoot("1-trace-steps")
-    window.table.wipe = 0.5
-    window.table.pick([])
     window.document.start(*demo_job("lid"))
     window.show_sheet("place")
     shoot("2-place")
@@ -112,10 +107,7 @@ def main(folder: Path) -> None:
     window.desk.face.cut.emit(0.0, 0.0, 30.0)
     window.desk.face.set_line((0.0, 0.0, 30.0))
     shoot("2-place-coin")
-    window.document.start(*demo_job("plate"))
-    settle()
     window.desk.face.set_line(None)
-    shoot("2-place-clear")
     window.document.start(*demo_job("wall"))
     window.show_sheet("split")
     settle()
@@ -141,6 +133,24 @@ def main(folder: Path) -> None:
     shoot("4-colour")
     window.show_sheet("proof")
     shoot("5-proof")
+    window.show_sheet("colour")
+    colour = window.sheets["colour"]
+    colour.way.way.button("heights").click()
+    looked(colour)
+    window.ladder._choose(42)
+    looked(colour)
+    shoot("4-colour-heights")
+    window.document.undo()
+    window.document.start(*demo_job("lid"))
+    settle()
+    colour.way.way.button("inlays").click()
+    colour.way.lift.setChecked(True)
+    looked(colour)
+    shoot("4-colour-inlays")
+    colour.way.lift.setChecked(False)
+    window.document.start(*demo_job("sign"))
+    window.show_sheet("split")
+    settle()
     window.resize(1920, 1080)
     window.show_sheet("split")
     window.stage.fit()

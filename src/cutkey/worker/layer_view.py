@@ -9,19 +9,19 @@ import shapely
 from cutkey.core.colouring.costs import layer_middles
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.geometry.areas import area_of, difference, grown, union
-from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.model.job import Job
 from cutkey.core.results import Design
 from cutkey.worker.graphic_view import as_rings
-from cutkey.worker.shown import LayerArea, LayerView
-from cutkey.worker.views import view_of_mesh
+from cutkey.worker.shown import LayerArea, LayerView, MeshView, Rings
 
 #: Gaps between colours up to this wide are looked for, mm; smaller than so many mm2 they are rounding.
 _GAP, _LEAST = 0.3, 0.01
+#: Corners of a face that is filled at once.
+_SOON = 2500
 
 
-def layer_view(job: Job, evaluator: Evaluator, design: Design, number: int) -> LayerView:
-    """The layer with a number, from 1, cut half way up."""
+def layer_view(job: Job, evaluator: Evaluator, design: Design, number: int, quick: bool = False) -> LayerView:
+    """The layer with a number, from 1, cut half way up; `quick` leaves out what takes long."""
     filaments = evaluator.filaments(job)
     z = layer_middles(float(design.low[2]), float(design.high[2]), job.printer)
     k = int(np.clip(number - 1, 0, len(z) - 1))
@@ -31,18 +31,40 @@ def layer_view(job: Job, evaluator: Evaluator, design: Design, number: int) -> L
         rings = [np.asarray(r, float) for r in part.solid.slice(float(z[k])).to_polygons()]
         if rings:
             found.setdefault(filaments[part.colour].name, []).extend(rings)
-    by_name = {f.name: f.colour for f in filaments.values()}
-    areas, caps = {n: area_of(rings) for n, rings in found.items()}, []
-    for name, rings in found.items():
-        flat = [np.c_[r, np.full(len(r), top)] for r in rings]
-        triangles = np.asarray(m3.triangulate(rings), np.int64)
-        caps.append((by_name[name], view_of_mesh(Mesh(np.concatenate(flat), triangles))))
-    whole = union(list(areas.values())) if areas else shapely.Polygon()
-    gaps = difference(grown(grown(whole, _GAP / 2), -_GAP / 2), whole) if len(areas) > 1 else shapely.Polygon()
-    parts = [g for g in shapely.get_parts(gaps) if g.geom_type == "Polygon" and g.area > _LEAST and _between(g, list(areas.values()))]
-    shown = [LayerArea(n, by_name[n], as_rings(a), float(a.area)) for n, a in areas.items()]
+    colours = {f.name: f.colour for f in filaments.values()}
+    shown = [LayerArea(n, colours[n], _rings(rings), sum(map(_area, rings))) for n, rings in found.items()]
+    # While the cursor goes on, faces of very many corners are left open.
+    caps = [(colours[n], _cap(rings, top)) for n, rings in found.items() if not quick or sum(map(len, rings)) <= _SOON]
+    gaps, widest = (Rings(np.zeros((0, 2)), np.zeros(1, np.int32)), 0.0) if quick or len(found) < 2 else _gaps(list(found.values()))
+    return LayerView(k + 1, len(z), top, shown, caps, gaps, widest, not quick)
+
+
+def _rings(rings: list[np.ndarray]) -> Rings:
+    return Rings(np.concatenate(rings), np.r_[0, np.cumsum([len(r) for r in rings])].astype(np.int32))
+
+
+def _area(ring: np.ndarray) -> float:
+    """Signed, so that holes count against what is around them."""
+    x, y = ring.T
+    return float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
+
+
+def _cap(rings: list[np.ndarray], top: float) -> MeshView:
+    """A flat face over rings."""
+    xy = np.concatenate(rings)
+    points = np.c_[xy, np.full(len(xy), top)].astype(np.float32)
+    triangles = np.asarray(m3.triangulate(rings), np.int32).reshape(-1, 3)
+    return MeshView(points, triangles, np.zeros((0, 2), np.int32), None, np.stack([points.min(0), points.max(0)]))
+
+
+def _gaps(found: list[list[np.ndarray]]) -> tuple[Rings, float]:
+    """What is left free between colours, and how wide it is at most, mm."""
+    areas = [area_of(rings) for rings in found]
+    whole = union(areas)
+    gaps = difference(grown(grown(whole, _GAP / 2), -_GAP / 2), whole)
+    parts = [g for g in shapely.get_parts(gaps) if g.geom_type == "Polygon" and g.area > _LEAST and _between(g, areas)]
     widest = max((2 * float(shapely.maximum_inscribed_circle(g).length) for g in parts), default=0.0)
-    return LayerView(k + 1, len(z), top, shown, caps, as_rings(shapely.MultiPolygon(parts)), widest)
+    return as_rings(shapely.MultiPolygon(parts)), widest
 
 
 def _between(gap: shapely.Polygon, areas: list[shapely.Geometry]) -> bool:

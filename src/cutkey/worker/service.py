@@ -209,7 +209,10 @@ class Service:
         design = e.design(job)
         if design is None:
             return None
-        return CostsView(costs(e, job)) if kind == "costs" else layer_view(job, e, design, int(id))
+        if kind == "costs":
+            return CostsView(costs(e, job))
+        number, _, quick = id.partition(" ")
+        return layer_view(job, e, design, int(number), bool(quick))
 
     def _evaluate(self, request: Evaluate) -> None:
         """Each part of the answer goes out as soon as it is known, so that the light table does not wait for the solids."""

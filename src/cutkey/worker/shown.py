@@ -92,6 +92,7 @@ class LayerView(NamedTuple):
     caps: list[tuple[str, MeshView]]  # colours and flat meshes that close what is cut there
     gaps: Rings  # between colours
     widest: float  # of these, mm
+    looked: bool = True  # for gaps
 
 
 class WayView(NamedTuple):

@@ -194,9 +194,11 @@ def other_fits(inlays: Sequence[Inlay]) -> list[Fit]:
             at = rim[None] * spin
             good = shapely.contains_xy(room, at.real, at.imag).all(1)
             good &= (a != b) | ((turns >= 15) & (turns <= 345))
-            turn = next((t for t in turns[good].tolist() if room.contains(affinity.rotate(own, t, origin=(0, 0)))), None)
-            if turn is not None:
-                out.append(Fit(piece.number, pocket.number, turn))
+            found = [t for t in turns[good].tolist() if room.contains(affinity.rotate(own, t, origin=(0, 0)))]
+            if found:
+                # With its play it goes in at some turns beside one another: the middle of them is meant.
+                run = [t for n, t in enumerate(found) if t - found[0] < (n + 0.5) * _TURN]
+                out.append(Fit(piece.number, pocket.number, run[len(run) // 2]))
     return out
 
 

@@ -81,4 +81,5 @@ class LayerStrip(Strip):
         gap = v.widest > 0
         painter.setPen(theme.colour("madder" if gap else "soft"))
         text = self.tr("gap of {0} mm between colours").format(format_mm(v.widest, 2)) if gap else self.tr("no gap between colours")
-        painter.drawText(QRectF(at.x(), y + 2, 214, 16), Qt.AlignmentFlag.AlignLeft, text if len(v.areas) > 1 else self.tr("one filament"))
+        text = self.tr("one filament") if len(v.areas) < 2 else text if v.looked else ""
+        painter.drawText(QRectF(at.x(), y + 2, 214, 16), Qt.AlignmentFlag.AlignLeft, text)

@@ -159,7 +159,7 @@ class ColourSheet(Sheet):
         if not self._pending:
             self._ask_layer()
 
-    def _ask_layer(self) -> None:
+    def _ask_layer(self, quick: bool = True) -> None:
         asked = self._asked
         assert asked is not None
         self._pending = True
@@ -169,11 +169,11 @@ class ColourSheet(Sheet):
             self.layer.show_layer(view)
             if self.desk.ladder.isVisible():
                 self.desk.stage.set_items(self.items())
-            # Only the layer that the cursor has come to meanwhile is asked for.
-            if self._asked is not asked and self._asked is not None:
-                self._ask_layer()
+            # Only the layer that the cursor has come to meanwhile is asked for; gaps are looked for where it rests.
+            if self._asked is not None and (self._asked is not asked or (view is not None and not view.looked)):
+                self._ask_layer(quick=self._asked is not asked)
 
-        self.desk.engine.look(self.desk.job, f"layer {asked[1]}", show)
+        self.desk.engine.look(self.desk.job, f"layer {asked[1]}{' quick' if quick else ''}", show)
 
     def _drag_rung(self, rung: int, below: int, done: bool) -> None:
         """A change comes after another layer: what follows is shown at once, and kept when it is let go."""

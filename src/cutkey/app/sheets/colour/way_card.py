@@ -60,13 +60,20 @@ class WayCard(Card):
             ("play", _tr("Play a side"), "mm", 5, 0.05, _tr("Between an inlay and the wall of its pocket")),
             (
                 "deeper",
-                _tr("Pocket deeper by"),
+                _tr("Deeper by"),
                 "mm",
                 5,
                 0.05,
-                _tr("Than the inlay is thick, so that it does not stand out; glue takes it up"),
+                _tr("A pocket is so much deeper than its inlay is thick, so that it does not stand out; glue takes it up"),
             ),
-            ("seat", _tr("Raised: let in by"), "mm", 100, 0.2, _tr("How deep inlays that stand up sit in the model")),
+            (
+                "seat",
+                _tr("Let in by"),
+                "mm",
+                100,
+                0.2,
+                _tr("How deep inlays that stand up sit in the model; flush ones are as thick as they were asked to be"),
+            ),
             ("lead", _tr("Lower edge off"), "mm", 5, 0.2, _tr("What is taken off the lower edge, so that an inlay finds its pocket")),
             ("flush", _tr("Flushed out"), "mm³", 10_000, 10, _tr("What your printer flushes out at a change")),
         ):
