@@ -4,11 +4,17 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+import shapely
+from msgspec.structs import replace
 from skimage.color import deltaE_ciede2000, rgb2lab
 
+from cutkey.core.checks.colours import corner_contacts
 from cutkey.core.colour.difference import ciede2000, hex_of, lab_of, rgb_of
 from cutkey.core.colour.names import nearest_filament, plain_name
+from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.model.colouring import Colouring
 from cutkey.core.model.filament import DEFAULT_RACK
+from cutkey.demo.jobs import demo_job
 
 
 def test_ciede2000_published_pairs():
@@ -35,3 +41,20 @@ def test_names_and_nearest_filament():
     assert hex_of(rgb_of("#e0a32a")) == "#e0a32a"
     assert DEFAULT_RACK[nearest_filament("#d89c30", DEFAULT_RACK)[0]].name == "Honey PLA"
     assert plain_name("#141414") == "black"
+
+
+def test_a_contact_at_a_corner_is_found_and_none_where_there_is_none():
+    """Two squares of a chequerboard share a corner; side by side they are one."""
+    a, b, c = shapely.box(0, 0, 5, 5), shapely.box(5, 5, 10, 10), shapely.box(20, 0, 25, 5)
+    assert corner_contacts(shapely.MultiPolygon([a, b, c])) == [(5.0, 5.0)]
+    assert corner_contacts(shapely.MultiPolygon([a, c])) == [] and corner_contacts(shapely.union_all([a, shapely.box(5, 0, 9, 5)])) == []
+
+
+def test_more_filaments_than_are_loaded_are_said_with_the_nearest_pair():
+    job, sources = demo_job("plate")
+    job = replace(job, printer=replace(job.printer, loaded=2))
+    found = {f.title: f for f in Evaluator(sources).kit(job).findings}
+    told = found["More filaments than are loaded"]
+    assert told.severity == "look at" and (told.figure, told.limit) == (3, 2) and "Moss PLA" in told.text
+    enough = Evaluator(sources).kit(replace(job, colouring=Colouring("heights"))).findings
+    assert "More filaments than are loaded" not in [f.title for f in enough]

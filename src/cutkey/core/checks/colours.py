@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 
 import numpy as np
 import shapely
 
 from cutkey.core.checks.kind import Context, check
+from cutkey.core.colour.names import plain_name
 from cutkey.core.geometry.areas import area_of, difference, union
 from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.part import Part
@@ -113,3 +114,36 @@ def bodies_meet(c: Context) -> list[Finding]:
     found = c.of_design("solids", lambda: check_solids(c.design.parts, c.design.whole))
     assert isinstance(found, list)
     return found
+
+
+@check(32)
+def pieces_hold_together(c: Context) -> Iterator[Finding]:
+    """Pieces of one colour that touch at a corner only are said: nothing holds them there."""
+    for o in c.laid:
+        for region in o.drawn.graphic.regions:
+            touching = corner_contacts(region.geometry)
+            if not touching:
+                continue
+            place = o.site.at(np.array([touching[0]]))[0][0]
+            where = "at one corner" if len(touching) == 1 else f"at {len(touching)} corners"
+            text = f"{o.name}, {plain_name(region.colour)}: pieces touch {where} only; nothing holds them together there"
+            at = (float(place[0]), float(place[1]), float(place[2]))
+            yield Finding("corner contact", "look at", "Touching at a corner", text, o.name, float(len(touching)), 0.0, "", at, "show")
+
+
+def corner_contacts(geometry: shapely.Geometry) -> list[tuple[float, float]]:
+    """Places where pieces of a region, or a piece with itself, touch in a point.
+
+    Parameters
+    ----------
+    geometry : Polygon or MultiPolygon
+
+    Returns
+    -------
+    list of (float, float)
+    """
+    ends = [shapely.get_coordinates(r)[:-1] for r in shapely.get_rings(shapely.get_parts(geometry))]
+    if not ends:
+        return []
+    points, count = np.unique(np.concatenate(ends), axis=0, return_counts=True)
+    return [(float(x), float(y)) for x, y in points[count > 1]]

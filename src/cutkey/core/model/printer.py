@@ -24,7 +24,7 @@ class Printer(msgspec.Struct, frozen=True):
     shape: Literal["rectangle", "round"] = "rectangle"
     keep_out: tuple[tuple[float, float, float, float], ...] = ()  # x, y, width, depth from the lower left corner of the bed
     first_layer: Annotated[float, number(0, 10, "First layer", "Its thickness", "mm", step=0.02, zero="as all")] = 0.0
-    loaded: Annotated[int, number(1, 64, "Filaments at once", "How many are loaded", whole=True)] = 4
+    loaded: Annotated[int, number(0, 64, "Filaments at once", "How many can be loaded", whole=True, zero="not said")] = 0
     slides: Annotated[float, number(0, 5)] = 0.15  # clearance a side at which a key slides; read from the clearance test piece
 
     @property
