@@ -18,12 +18,16 @@ from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.curves import bending
 from cutkey.core.curves.elements import elements_of
 from cutkey.core.curves.fitting import curves_of
+from cutkey.core.curves.splitting import part_of
+from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.formats import read_drawing
 from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.pieces import ARC, CUBIC, LINE, bezier, points_of
 from cutkey.core.geometry.region import Region
+from cutkey.core.model.edits import add_graphic
 from cutkey.core.model.frame import carried, scaling
+from cutkey.core.model.job import Job, Source
 from cutkey.core.model.table_edits import Bend, Delete
 from cutkey.core.trace.faces import untied
 from cutkey.demo.jobs import demo_job
@@ -227,3 +231,68 @@ def test_no_boundary_of_the_demo_sign_goes_back_to_pixel_edges():
             steps += int(((np.abs(turn - math.pi / 2) < 1e-9) | (np.abs(turn - 3 * math.pi / 2) < 1e-9)).sum())
     # Right angles of its own; along pixel edges there would be thousands.
     assert steps < 100
+
+
+def test_a_drawing_is_bent_too_and_its_curves_are_found():
+    """A disc of a drawing, read as points: found as one circle, flattened for its size, a node moved, the rest stays round."""
+    data = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 40"><circle cx="20" cy="20" r="15" fill="#2040a0"/></svg>'
+    source = Source(digest_bytes(data), "disc.svg", "drawing")
+    job, spec = add_graphic(Job(name="Disc"), source, 30.0)
+    counts = []
+    for width in (30.0, 300.0):
+        known = Evaluator({source.digest: data})
+        drawn = known.draw(job, replace(spec, width_mm=width))
+        counts.append(shapely.get_num_coordinates(drawn.graphic.regions[0].geometry))
+        # 0.005 mm at the size it is made, however large, and the bulge of the drawing's own arcs (300 mm from 30 units).
+        chord = shapely.get_coordinates(drawn.graphic.regions[0].geometry)
+        middle = np.hypot(*((chord[1:] + chord[:-1]) / 2).T)
+        assert width / 2 - middle.min() < 0.0075, width
+    assert counts[1] > 2.5 * counts[0]
+    known = Evaluator({source.digest: data})
+    drawn = known.draw(job, spec)
+    curves = curves_of(drawn.graphic.regions, drawn.curves)
+    (one, other) = elements_of(*curves.of_ring(curves.rings[0]))
+    assert (
+        one.kind == other.kind == ARC
+        and one.radius == pytest.approx(15, abs=0.003)
+        and abs(one.sweep + other.sweep) == pytest.approx(2 * math.pi)
+    )
+    node = max(bending.nodes_of(curves.pieces.control), key=lambda n: n.place[0])
+    stretches = bending.with_node_at(curves.pieces.control, curves.pieces.kind, node, (node.place[0] + 3.0, node.place[1]))
+    bent = replace(spec, edits=(bend_of(curves.pieces.control, stretches),))
+    after = known.draw(replace(job, graphics=(bent,)), bent).graphic.regions[0].geometry
+    assert (
+        after.bounds[2] == pytest.approx(18.0, abs=0.3)
+        and after.bounds[0] == pytest.approx(-15, abs=0.01)
+        and after.area > math.pi * 225 + 10
+    )
+
+
+def test_splines_of_the_written_dxf_are_the_beziers(cap):
+    """Each spline through ezdxf's own construction tool against the Bézier it stands for."""
+    drawn = cap[2]
+    document = ezdxf.read(io.StringIO(dxf_of(drawn.graphic, "bee", drawn.curves)))
+    curves = curves_of(drawn.graphic.regions, drawn.curves)
+    wanted = {c.round(6).tobytes() for c in curves.pieces.control[curves.pieces.kind == CUBIC]}
+    wanted |= {c[::-1].round(6).tobytes() for c in curves.pieces.control[curves.pieces.kind == CUBIC]}
+    splines = [e for e in document.modelspace() if e.dxftype() == "SPLINE"]
+    assert splines and {layer.dxf.name for layer in document.layers} >= {f"colour {c.lstrip('#')}" for c in curves.colours}
+    for spline in splines[:40]:
+        points = np.array(spline.control_points)[:, :2]
+        assert points.round(6).tobytes() in wanted
+        tool = spline.construction_tool()
+        middle = np.array(tool.point(0.5 * tool.max_t))[:2]
+        assert middle == pytest.approx(bezier(points[None], np.array([0.5]))[0], abs=1e-6)
+
+
+def test_pieces_of_beziers_are_the_beziers():
+    """De Casteljau's pieces against the curve itself."""
+    control = np.array([[0, 0], [1, 3], [4, 3], [5, -1.0]])
+    for a, b in ((0.0, 1.0), (0.2, 0.7), (0.0, 0.3), (0.6, 1.0)):
+        part = part_of(control, a, b)
+        t = np.linspace(0, 1, 9)
+        there = bezier(np.repeat(control[None], 9, 0), a + (b - a) * t)
+        assert bezier(np.repeat(part[None], 9, 0), t) == pytest.approx(there, abs=1e-12)
+    (stretch,) = bending.with_node_in(control[None], 0, 0.4)
+    assert len(stretch.curve) == 7 and stretch.curve[3] == pytest.approx(bezier(control[None], np.array([0.4]))[0])
+    assert bending.made_straight(control[None], 0)[0].curve[1] == pytest.approx(control[0] + (control[3] - control[0]) / 3)

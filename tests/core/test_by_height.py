@@ -16,15 +16,20 @@ from msgspec.structs import replace
 from tests.conftest import written
 
 from cutkey.cli.main import main
+from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.colouring.costs import fewest_changes
+from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.colour_ways import costs
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
-from cutkey.core.model.colouring import Colouring, Rung
-from cutkey.core.model.cuts import Cut
-from cutkey.core.model.edits import change_filament
+from cutkey.core.model.colouring import Colouring, Cover, Rung
+from cutkey.core.model.cuts import Cut, Labels
+from cutkey.core.model.edits import add_graphic, change_filament, place
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.file import job_bytes, read_job
+from cutkey.core.model.job import Assignment, Job, Source
+from cutkey.core.model.placement import Depth
+from cutkey.core.model.printer import Printer
 from cutkey.demo.jobs import demo_job
 
 
@@ -105,7 +110,7 @@ def test_no_plan_is_said_with_who_is_in_the_way_and_what_helps(tmp_path, monkeyp
     (tmp_path / "lid.cutkey").write_bytes(job_bytes(job, sources))
     assert main(["colour", "lid.cutkey", "--report", "r.json"]) == 1 and "no order of changes" in capsys.readouterr().out
     report = json.loads((tmp_path / "r.json").read_text())
-    assert report["in_the_way"] == list(plan.among) and [c["way"] for c in report["costs"]] == ["bodies"]
+    assert report["in_the_way"] == list(plan.among) and [c["way"] for c in report["costs"]] == ["bodies", "inlays"]
     assert main(["colour", "lid.cutkey", "--way", "bodies"]) == 0
     assert main(["colour", "none.cutkey"]) == 2
 
@@ -149,3 +154,73 @@ def test_a_filament_keeps_what_it_prints_under_another_name(plate):
     old = next(f for f in job.rack if f.name == "Soot PLA")
     new = change_filament(job, old, replace(old, name="Ink PETG", material="PETG"))
     assert new.colouring.rungs[0].filament == "Ink PETG" and "Soot PLA" not in {f.name for f in new.rack} and len(new.rack) == len(job.rack)
+
+
+def simple(shapes: str, depths: tuple[Depth, ...], height: float = 2.0, **how):
+    """A plate of 60 x 30 mm with a drawing on it, by height; black body, first layer as all others."""
+    data = f'<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="30mm" viewBox="0 0 60 30">{shapes}</svg>'.encode()
+    source = Source(digest_bytes(data), "shapes.svg", "drawing")
+    printer = Printer(first_layer=how.pop("first_layer", 0.0))
+    job = Job(name="Badge", base=PlateBase(60.0, 30.0, height, 0.0), colouring=Colouring("heights", **how), printer=printer)
+    job = replace(job, assignments=(Assignment("body", "Soot PLA"),))
+    job, spec = add_graphic(job, source, 50.0)
+    job, placement = place(job, spec.id, (0.0, 0.0, height), (0.0, 0.0, 1.0), depths[0])
+    job = replace(job, placements=(replace(placement, depths=depths),))
+    return job, Evaluator({source.digest: data})
+
+
+CREAM, AMBER, SOOT = "#efe4c6", "#e0a32a", "#26241f"
+FILL = f'<rect width="50" height="20" fill="{CREAM}"/>'
+OUTLINE = f'{FILL}<rect x="10" y="5" width="20" height="8" fill="{SOOT}"/>'
+
+
+def test_worked_cases_of_changes_by_height():
+    """One colour up is one change; a first layer of its own keeps the layers and moves the heights."""
+    job, evaluator = simple(FILL, (Depth("raised", 1.0),))
+    plan = evaluator.heights(job)
+    assert [(s.filament, s.first, s.last, s.high) for s in plan.stripes] == [("Soot PLA", 1, 10, 2.0), ("Linen PLA", 11, 15, 3.0)]
+    assert plan.choices == () and plan.tops[1].gets == plan.tops[1].asked == pytest.approx(3.0)
+    job, evaluator = simple(FILL, (Depth("raised", 1.0),), height=2.08, first_layer=0.28)
+    plan = evaluator.heights(job)
+    assert [(s.first, s.last, s.high) for s in plan.stripes] == [(1, 10, 2.08), (11, 15, 3.08)]
+    # Thinner than a layer is a layer; off the grid goes to the nearest.
+    job, evaluator = simple(FILL, (Depth("raised", 0.05),), cover=1)
+    assert evaluator.heights(job).tops[1].gets == pytest.approx(2.2)
+    job, evaluator = simple(FILL, (Depth("raised", 0.53),))
+    assert evaluator.heights(job).tops[1].gets == pytest.approx(2.6)
+
+
+def test_an_outline_may_turn_round_and_the_choice_is_shown():
+    """Fewest changes: the outline in the body's colour sinks under the fill; one more change keeps the relief."""
+    rules = (Depth("raised", 1.0), Depth("raised", 1.6, SOOT))
+    job, evaluator = simple(OUTLINE, rules, travel=3.0)
+    plan = evaluator.heights(job)
+    assert plan.changes == 1 and {t.name: t.gets > 2 for t in plan.tops if t.placement}["Shapes, black"]
+    assert plan.choices[-1].changes == 2 and plan.choices[-1].off == pytest.approx(0.0, abs=0.01) and plan.choices[-1].returns == 1
+    stuck = evaluator.heights(replace(job, colouring=replace(job.colouring, travel=0.2)))
+    assert stuck.stripes == () and len(stuck.among) == 3 and "let a colour come back once" in stuck.trouble
+    back = evaluator.heights(replace(job, colouring=replace(job.colouring, travel=0.2, returns=1)))
+    assert [s.filament for s in back.stripes] == ["Soot PLA", "Linen PLA", "Soot PLA"] and back.changes == 2
+    assert {f.severity for f in evaluator.kit(replace(job, colouring=replace(job.colouring, travel=0.2, returns=1))).findings} == {"sound"}
+
+
+def test_what_is_cut_through_has_no_top_and_pale_colours_get_their_cover():
+    two = f'{FILL}<rect x="20" y="5" width="10" height="8" fill="{AMBER}"/>'
+    job, evaluator = simple(two, (Depth("raised", 0.4), Depth("through", 0.0, AMBER)))
+    plan = evaluator.heights(job)
+    assert [t.colour for t in plan.tops if t.placement] == [CREAM] and plan.placements[0].depth_of(AMBER).mode == "through"
+    assert evaluator.kit(job).units[0].size[2] == pytest.approx(2.4)
+    covered = replace(job, colouring=replace(job.colouring, covers=(Cover("Linen PLA", 5),)))
+    assert evaluator.heights(covered).tops[1].gets == pytest.approx(3.0)
+    # A recess with less floor than a layer has no top at all.
+    job, evaluator = simple(FILL, (Depth("recessed", 1.9),), height=0.2)
+    assert evaluator.heights(job).trouble.startswith("No layer is left for Shapes")
+
+
+def test_bed_loads_with_the_same_changes_share_their_list(tmp_path):
+    job, evaluator = simple(FILL, (Depth("raised", 0.4),))
+    job = replace(job, cuts=(Cut("x", 0.0),), printer=replace(job.printer, bed=(45.0, 45.0, 100.0)), labels=Labels(on=False))
+    report = write_job_kit(tmp_path / "kit", job, evaluator)
+    assert report["bed_loads"] > 1 and {c["layer"] for c in report["changes"]} == {11}
+    words = (tmp_path / "kit" / "changes.txt").read_text().splitlines()
+    assert words[0].startswith("Bed loads 1, 2") and sum("before layer 11" in w for w in words) == 1
