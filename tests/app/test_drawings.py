@@ -10,18 +10,20 @@ from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QFileDialog, QPushButton, QWidget
 from tests.app.test_path import CTRL, LEFT, NONE, drag, drop, type_into
 from tests.app.test_window import press
 from tests.conftest import checker, png
 
 from cutkey.app.drafting import chain_line, hatch
+from cutkey.app.sheets.colour.assignment_card import AssignmentCard
 from cutkey.app.stage.camera import Camera
 from cutkey.app.stage.item import Item
 from cutkey.app.stage.scene import Scene
 from cutkey.app.theme import theme
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.app.widgets.title_block import Cell, TitleBlock
+from cutkey.core.model.colouring import Colouring
 from cutkey.core.model.edits import change_placement
 from cutkey.core.model.placement import Depth
 from cutkey.demo.jobs import demo_job
@@ -250,6 +252,42 @@ def test_colours_by_height_are_planned_dragged_and_looked_at(window, settle, qtb
     type_into(sheet.way.numbers["cover"], "9")
     asked()
     assert sheet.way.trouble.isVisible() and "no order of changes" in sheet.way.trouble.text() and window.tabs.tabs["proof"]._badge > 0
+    # What helps is offered, and done by a click.
+    offers = [b for b in sheet.way.helps.findChildren(QPushButton) if b.isVisible()]
+    QTest.mouseClick(offers[0], LEFT)
+    asked()
+    assert not sheet.way.trouble.isVisible() and window.engine.kit.heights.changes == 3
+    window.document.undo()
+    window.document.undo()
+    asked()
+    # One colour as an inlay, the rest by height; then the whole face down, layers counted from the face.
+    card = next(c for c in sheet.right.findChildren(AssignmentCard) if c.way.accessibleName() == "Way of red")
+    card.way.setCurrentIndex(card.way.findData("bodies"))
+    card.way.activated.emit(card.way.currentIndex())
+    asked()
+    assert window.document.job.colouring.ways[0].way == "bodies" and window.engine.kit.heights.beside == ("Brick PLA",)
+    qtbot.waitUntil(lambda: "mixed" in {c.way for c in sheet.costs.costs}, timeout=20_000)
+    window.document.undo()
+    up = [s.filament for s in ladder._stripes]
+    QTest.mouseClick(sheet.way.down, LEFT)
+    asked()
+    assert window.document.undo_text == "print face down" and [s.filament for s in ladder._stripes] != up
+    QTest.mouseClick(ladder, LEFT, NONE, QPoint(40, round(ladder.y_of(0.1))))
+    asked()
+    assert sheet.layer.view.face_down and ladder.layer == 1
+    assert all(
+        i.over == pytest.approx(window.engine.kit.high[2] - 0.2, abs=1e-4) for i in window.stage.items if not i.key.startswith("layer")
+    )
+    QTest.keyClick(ladder, Qt.Key.Key_Escape)
+    window.document.undo()
+    # Two at once: what makes do is offered.
+    window.document.edit("x", replace(window.document.job, printer=replace(window.document.job.printer, loaded=2), colouring=Colouring()))
+    asked()
+    qtbot.waitUntil(lambda: sheet.costs.more.isVisible(), timeout=20_000)
+    QTest.mouseClick(next(b for b in sheet.costs.more.findChildren(QPushButton) if "print by height" in b.toolTip()), LEFT)
+    asked()
+    assert window.document.job.colouring.way == "heights" and window.document.undo_text.startswith("print by height")
+    window.document.undo()
     window.document.undo()
     asked()
     sheet._show_alone("Moss PLA")

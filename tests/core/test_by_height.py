@@ -101,7 +101,7 @@ def test_no_plan_is_said_with_who_is_in_the_way_and_what_helps(tmp_path, monkeyp
     evaluator = Evaluator(sources)
     plan = evaluator.heights(job)
     assert plan.stripes == () and "the model" in plan.among and len(plan.among) == 4
-    assert "let the heights differ more" in plan.trouble and "let one layer cover" in plan.trouble
+    assert "let heights differ by 1 mm" in plan.trouble and "let one layer cover" in plan.trouble
     # What is said to help does.
     assert evaluator.heights(replace(job, colouring=replace(job.colouring, travel=3.0))).changes == 3
     assert evaluator.heights(replace(job, colouring=replace(job.colouring, cover=1))).changes == 3

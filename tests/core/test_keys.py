@@ -25,6 +25,7 @@ from cutkey.core.keys.kind import form_of
 from cutkey.core.keys.tenon import TAPER
 from cutkey.core.kit.pieces import section_unit
 from cutkey.core.kit.threemf import read_3mf
+from cutkey.core.lettering.room import STROKE
 from cutkey.core.model.cuts import Cut, Keys, Labels, Seam
 from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.model.printer import Printer
@@ -32,7 +33,7 @@ from cutkey.core.solids.read import read_model
 from cutkey.core.split.cutting import cut_into_sections
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.joints import find_joints
-from cutkey.core.split.labels import STROKE, engrave
+from cutkey.core.split.labels import engrave
 from cutkey.core.split.proofs.assembly import find_assembly
 from cutkey.core.split.proofs.one_way import prove
 from cutkey.core.split.setting.forms import solids_of

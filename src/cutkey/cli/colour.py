@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from cutkey.cli.common import DONE, FINDINGS, write_report
 from cutkey.core.engine.colour_ways import costs as costs_of
+from cutkey.core.engine.colour_ways import offers
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.errors import BadInput
 from cutkey.core.files import may_write
@@ -64,6 +65,12 @@ def run(o: argparse.Namespace) -> int:
     for c in costs:
         weights = f"{format_mm(c.grams, 0)} g solid, {format_mm(c.flushed, 1)} g flushed out"
         print(f"{c.way}: {c.changes} changes, {c.filaments} filaments, {weights}")
+    told = offers(evaluator, job)
+    if told:
+        print(f"more filaments at once than the {job.printer.loaded} that are loaded:")
+    for offer in told:
+        print(f"  {offer.text}")
+    report["offers"] = [o.text for o in told]
     report["costs"] = [msgspec.to_builtins({**c._asdict(), "spools": [s._asdict() for s in c.spools]}) for c in costs]
     write_report(o.report, report)
     return FINDINGS if heights is not None and heights.trouble else DONE

@@ -78,6 +78,7 @@ class Design(NamedTuple):
     lies: dict[str, list[Lie]]  # by placement, how its regions came to lie
     whole: Solid  # all parts as one
     steps: list[Placed]  # what each graphic was laid on, and what was there afterwards
+    numbered: tuple[int, ...] = ()  # inlays whose number stands in the floor of their pocket
 
 
 class Kit(NamedTuple):

@@ -122,8 +122,28 @@ def wall_job() -> tuple[Job, Files]:
     return replace(job, base=FigureBase(hexagons.id, 4.0), gauge=Gauge(on=True), assignments=(Assignment("body", "Honey PLA"),)), files
 
 
+def panel_job() -> tuple[Job, Files]:
+    """The panel of the honey scale, printed by height: comb over its edge, sunk scales, raised marks, vents; holes are kept clear."""
+    files: Files = {}
+    job = Job(name="Scale panel")
+    panel = _take(files, "scale-panel.stl", "model", models.stl_of(models.scale_panel(), "scale panel"))
+    job = replace(add_source(job, panel), base=ModelBase(panel.digest))
+    job, front = add_graphic(job, _take(files, "panel.svg", "drawing", picture("panel.svg")), 180.0)
+    job = change_graphic(job, replace(front, name="Front"))
+    job, placement = place(job, front.id, (0.0, -5.5, 4.0), UP, Depth("raised", 0.8))
+    depths = (
+        Depth("raised", 0.8),
+        Depth("recessed", 0.6, pictures.LINEN),
+        Depth("raised", 1.4, pictures.BRICK),
+        Depth("through", 0.0, pictures.SOOT),
+    )
+    job = _with_placement(job, replace(placement, depths=depths, margin=1.0))
+    colouring = replace(job.colouring, way="heights")
+    return replace(job, assignments=(Assignment("body", "Moss PLA"),), colouring=colouring), files
+
+
 JOBS: dict[str, Callable[[], tuple[Job, Files]]] = dict(
-    zip(NAMES, (lid_job, plate_job, cap_job, coin_job, sign_job, wall_job), strict=True)
+    zip(NAMES, (lid_job, plate_job, cap_job, coin_job, sign_job, wall_job, panel_job), strict=True)
 )
 
 
@@ -146,7 +166,12 @@ def write_demo(folder: Path, over: bool = False) -> list[str]:
     except OSError as error:
         raise BadInput(f"{folder} cannot be made: {error.strerror}; choose another folder.") from None
     contents: dict[str, bytes] = {name: picture(name) for name in PICTURES}
-    for name, make in (("jar-lid", models.jar_lid), ("hive-plate", models.hive_plate), ("feeder-cap", models.feeder_cap)):
+    for name, make in (
+        ("jar-lid", models.jar_lid),
+        ("hive-plate", models.hive_plate),
+        ("feeder-cap", models.feeder_cap),
+        ("scale-panel", models.scale_panel),
+    ):
         contents[f"{name}.stl"] = models.stl_of(make(), name)
     for name in NAMES:
         contents[f"{name}.cutkey"] = job_bytes(*demo_job(name))

@@ -43,6 +43,14 @@ def feeder_cap() -> Solid:
     return crown - hollow
 
 
+def scale_panel() -> Solid:
+    """Panel of the honey scale, 160 x 90 x 4 mm: two round gauges, a window, four mounting holes."""
+    holes = [prism(_disc(1.7, 48), -1, 5).translate((x, y, 0)) for x in (-75, 75) for y in (-40, 40)]
+    gauges = [prism(_disc(14), -1, 5).translate((x, 12, 0)) for x in (-48, 0)]
+    window = prism(rounded_rectangle(44, 26, 2), -1, 5).translate((46, 14, 0))
+    return m3.Manifold.batch_boolean([prism(rounded_rectangle(160, 90, 5), 0, 4), *holes, *gauges, window], m3.OpType.Subtract)
+
+
 def stl_of(solid: Solid, title: str) -> bytes:
     """Binary STL of a demo model."""
     mesh = mesh_of(solid)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from cutkey.core.errors import BadInput
 
-NAMES = ("lid", "plate", "cap", "coin", "sign", "wall")
+NAMES = ("lid", "plate", "cap", "coin", "sign", "wall", "panel")
 
 
 def known_demo(name: str) -> str:

@@ -98,6 +98,31 @@ def gate_sign() -> np.ndarray:
     return c.picture()
 
 
+def panel() -> bytes:
+    """The front of the scale's panel as an SVG drawing, 180 x 110 mm, larger than the panel: comb over its edge, scales, marks, vents."""
+    out = []
+
+    def hexagon(x: float, y: float, r: float) -> str:
+        return " ".join(f"{x + r * math.sin(k * math.pi / 3):.3f},{y + r * math.cos(k * math.pi / 3):.3f}" for k in range(6))
+
+    for row in range(3):
+        for column in range(11):
+            x, y = 8 + 15.6 * column + (7.8 if row % 2 else 0), 66 + 13.5 * row
+            if y > 80 or x < 14 or x > 160:
+                out.append(f'<polygon points="{hexagon(x, y, 7.2)}" fill="none" stroke="{AMBER}" stroke-width="1.6"/>')
+    for gauge in (42, 90):
+        for k in range(11):
+            a = math.radians(-225 + 27 * k)
+            ends = [(gauge + r * math.cos(a), 43 + r * math.sin(a)) for r in (16.5, 20.5 if k % 5 == 0 else 18.8)]
+            (x0, y0), (x1, y1) = ends
+            wide = 1.6 if k % 5 == 0 else 1.0
+            out.append(f'<path d="M {x0:.3f},{y0:.3f} L {x1:.3f},{y1:.3f}" stroke="{LINEN}" stroke-width="{wide}"/>')
+        out.append(f'<circle cx="{gauge}" cy="20.5" r="1.6" fill="{BRICK}"/>')
+    out += [f'<rect x="{118 + 6 * k}" y="60" width="2.4" height="12" rx="1.2" fill="{SOOT}"/>' for k in range(7)]
+    head = '<svg xmlns="http://www.w3.org/2000/svg" width="180mm" height="110mm" viewBox="0 0 180 110">'
+    return "\n".join([head, *out, "</svg>", ""]).encode()
+
+
 def photographed(rgb: np.ndarray, seed: int = 7) -> np.ndarray:
     """The picture as a hand-held photograph would show it: tilted a little, lit from one side, soft, noisy."""
     h, w = rgb.shape[:2]

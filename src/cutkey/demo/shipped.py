@@ -20,12 +20,13 @@ def _drawings() -> dict[str, Callable[[], bytes]]:
         "lettering.png": lambda: p.png_bytes(p.lettering()),
         "hexagons.png": lambda: p.png_bytes(p.hexagons()),
         "gate-sign.png": lambda: p.png_bytes(p.gate_sign()),
+        "panel.svg": p.panel,
         "bee-photo.jpg": lambda: p.jpeg_bytes(p.photographed(p.bee())),
         "gate-sign-photo.jpg": lambda: p.jpeg_bytes(p.photographed(p.gate_sign())),
     }
 
 
-NAMES = ("bee.png", "sprig.png", "lettering.png", "hexagons.png", "gate-sign.png", "bee-photo.jpg", "gate-sign-photo.jpg")
+NAMES = ("bee.png", "sprig.png", "lettering.png", "hexagons.png", "gate-sign.png", "panel.svg", "bee-photo.jpg", "gate-sign-photo.jpg")
 
 
 @lru_cache(maxsize=16)

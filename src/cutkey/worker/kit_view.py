@@ -34,10 +34,9 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
     """Sections, keys, joints and findings."""
     units = []
     for unit in kit.units:
-        shift = np.zeros(3) if unit.is_key else np.array(unit.origin)
         pieces = []
         for p in unit.pieces:
-            mesh = Mesh(p.mesh.vertices + shift, p.mesh.triangles)
+            mesh = Mesh(unit.assembled(p.mesh.vertices), p.mesh.triangles)
             pieces.append((p.name, p.filament, p.volume, view_of_mesh(mesh)))
         units.append(UnitView(unit.name, unit.is_key, unit.copies, unit.origin, unit.size, pieces, as_rings(unit.outline)))
     filaments = evaluator.filaments(job)

@@ -23,9 +23,14 @@ _SOON = 2500
 def layer_view(job: Job, evaluator: Evaluator, design: Design, number: int, quick: bool = False) -> LayerView:
     """The layer with a number, from 1, cut half way up; `quick` leaves out what takes long."""
     filaments = evaluator.filaments(job)
-    z = layer_middles(float(design.low[2]), float(design.high[2]), job.printer)
+    low, high, down = float(design.low[2]), float(design.high[2]), job.colouring.face_down
+    z = layer_middles(low, high, job.printer)
     k = int(np.clip(number - 1, 0, len(z) - 1))
-    top = float(z[k]) + (job.printer.layer if k else job.printer.first_layer or job.printer.layer) / 2
+    thick = job.printer.layer if k else job.printer.first_layer or job.printer.layer
+    top = float(z[k]) + thick / 2
+    if down:
+        # The last layer may reach beyond what was the underside.
+        z, top = np.maximum(low + high - z, low + 1e-6), low + high - top
     found: dict[str, list[np.ndarray]] = {}
     for part in design.parts:
         rings = [np.asarray(r, float) for r in part.solid.slice(float(z[k])).to_polygons()]
@@ -36,7 +41,7 @@ def layer_view(job: Job, evaluator: Evaluator, design: Design, number: int, quic
     # While the cursor goes on, faces of very many corners are left open.
     caps = [(colours[n], _cap(rings, top)) for n, rings in found.items() if not quick or sum(map(len, rings)) <= _SOON]
     gaps, widest = (Rings(np.zeros((0, 2)), np.zeros(1, np.int32)), 0.0) if quick or len(found) < 2 else _gaps(list(found.values()))
-    return LayerView(k + 1, len(z), top, shown, caps, gaps, widest, not quick)
+    return LayerView(k + 1, len(z), top, shown, caps, gaps, widest, not quick, down)
 
 
 def _rings(rings: list[np.ndarray]) -> Rings:

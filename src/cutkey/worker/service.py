@@ -15,7 +15,7 @@ import numpy as np
 from cutkey.core import limits
 from cutkey.core.curves.fitting import curves_of
 from cutkey.core.digest import digest
-from cutkey.core.engine.colour_ways import costs
+from cutkey.core.engine.colour_ways import costs, offers
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.errors import BadInput, Cancelled, Taken
@@ -210,7 +210,7 @@ class Service:
         if design is None:
             return None
         if kind == "costs":
-            return CostsView(costs(e, job))
+            return CostsView(costs(e, job), offers(e, job))
         number, _, quick = id.partition(" ")
         return layer_view(job, e, design, int(number), bool(quick))
 

@@ -14,7 +14,7 @@ from cutkey.core.geometry.graphic import Measure
 from cutkey.core.keys.kind import Key
 from cutkey.core.kit.bed import Spot
 from cutkey.core.model.body_rule import BodyRule
-from cutkey.core.model.colouring import Cost, Heights
+from cutkey.core.model.colouring import Cost, Heights, Offer
 from cutkey.core.model.cuts import JointKeys, Keys, Word
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.finding import Finding
@@ -93,6 +93,7 @@ class LayerView(NamedTuple):
     gaps: Rings  # between colours
     widest: float  # of these, mm
     looked: bool = True  # for gaps
+    face_down: bool = False
 
 
 class WayView(NamedTuple):
@@ -368,6 +369,7 @@ class PlanView(NamedTuple):
 
 
 class CostsView(NamedTuple):
-    """What each way of colour would cost."""
+    """What each way of colour would cost, and what makes do with the filaments that can be loaded."""
 
     costs: list[Cost]
+    offers: list[Offer]

@@ -19,6 +19,7 @@ class Item(NamedTuple):
     opacity: float = 1.0
     edges: bool = True
     under: float = math.inf  # only what lies under this height is drawn, mm
+    over: float = -math.inf  # and above this
 
 
 def same_items(a: Sequence[Item], b: Sequence[Item]) -> bool:

@@ -242,6 +242,8 @@ def _dress(drawn: _Drawn, item: Item) -> None:
         mapper.RemoveAllClippingPlanes()
         if item.under < math.inf:
             mapper.AddClippingPlane(vtkPlane(origin=(0.0, 0.0, item.under), normal=(0.0, 0.0, -1.0)))
+        if item.over > -math.inf:
+            mapper.AddClippingPlane(vtkPlane(origin=(0.0, 0.0, item.over), normal=(0.0, 0.0, 1.0)))
     drawn.face.SetVisibility(True)
     if drawn.light is not None:
         drawn.light.SetVisibility(False)

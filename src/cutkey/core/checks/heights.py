@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 import numpy as np
 import shapely
@@ -10,6 +10,7 @@ import shapely
 from cutkey.core.checks.kind import Context, check
 from cutkey.core.colour.names import plain_name
 from cutkey.core.colouring.costs import cut_by, layer_middles
+from cutkey.core.geometry.areas import grown
 from cutkey.core.geometry.arrays import Bool, Float
 from cutkey.core.geometry.rays import runs_along
 from cutkey.core.model.finding import Finding
@@ -30,43 +31,52 @@ def one_filament_a_layer(c: Context) -> Iterator[Finding]:
     if heights.trouble:
         yield Finding("heights", "stop", "No plan by height", heights.trouble, ", ".join(heights.among))
         return
-    raised = [s.name for s in c.split.sections if s.bounds()[0][2] > c.design.low[2] + 1e-6]
+    down = c.job.colouring.face_down
+    ends = [(s.name, s.bounds()[1][2] if down else -s.bounds()[0][2]) for s in c.split.sections]
+    bed = float(c.design.high[2] if down else -c.design.low[2])
+    raised = [name for name, end in ends if end < bed - 1e-6]
     if raised:
-        text = (
-            f"{raised[0]} begins above the bed: by height a design is not cut across its layers; take the level cuts out, or print bodies"
-        )
+        way = "its top is lower than that of the design; print it face up" if down else "take the level cuts out"
+        text = f"{raised[0]} does not begin on the bed with the others: by height all must; {way}, or print bodies"
         yield Finding("heights", "stop", "Cut across the layers", text, raised[0])
         return
-    looked = 0
+    looked = beside = 0
     for unit in c.kit.units:
         if unit.is_key:
             continue
-        mixed, count = _mixed(unit, c.job.printer)
-        looked += count
+        mixed, count, more = _mixed(unit, c.job.printer, heights.beside)
+        looked, beside = looked + count, beside + more
         if mixed is not None:
             number, names = mixed
             text = f"{unit.name}: layer {number} would need {' and '.join(names)} at once"
             yield Finding("heights", "stop", "Two filaments in a layer", text, unit.name, float(number), 0.0)
             return
     text = f"{heights.changes} changes, {looked} layers of {sum(not u.is_key for u in c.kit.units)} pieces, each of one filament"
+    if beside:
+        text += f", but {beside} that {' and '.join(heights.beside)} is printed in as a body"
     yield Finding("heights", "sound", "By height", text, figure=float(heights.changes))
     for note in heights.notes:
         yield Finding("heights", "look at", "By height", note)
 
 
-def _mixed(unit: PrintUnit, printer: Printer) -> tuple[tuple[int, list[str]] | None, int]:
-    """The first layer of a unit that more than one filament has a part of, and how many layers there are."""
+def _mixed(unit: PrintUnit, printer: Printer, beside: Collection[str]) -> tuple[tuple[int, list[str]] | None, int, int]:
+    """The first layer of a unit that more than one filament has a part of, how many layers there are, and how many have bodies too.
+
+    Filaments that are printed as bodies beside the plan do not count.
+    """
     # Half way up each layer, where no face of a design on the layers lies.
     z = layer_middles(0.0, max(float(p.mesh.vertices[:, 2].max()) for p in unit.pieces), printer)
     by_name: dict[str, Bool] = {}
     for piece in unit.pieces:
         there = cut_by(piece.mesh, z)
         by_name[piece.filament.name] = by_name.get(piece.filament.name, np.zeros(len(z), bool)) | there
-    many = np.sum(list(by_name.values()), axis=0) > 1
+    bound = [there for name, there in by_name.items() if name not in beside]
+    many = np.sum(bound, axis=0) > 1 if bound else np.zeros(len(z), bool)
+    with_bodies = int((np.sum(list(by_name.values()), axis=0) > 1).sum()) if beside else 0
     if not many.any():
-        return None, len(z)
+        return None, len(z), with_bodies
     k = int(np.argmax(many))
-    return (k + 1, [name for name, there in by_name.items() if there[k]]), len(z)
+    return (k + 1, [name for name, there in by_name.items() if there[k]]), len(z), with_bodies
 
 
 @check(34)
@@ -82,7 +92,8 @@ def seen_in_their_colours(c: Context) -> Iterator[Finding]:
                 filament = wanted.get((o.placement.id, region.colour))
                 if filament is None:
                     continue
-                area = shapely.intersection(region.geometry, o.site.facet.outline)
+                # Kept clear by the margin, as measured here.
+                area = shapely.intersection(region.geometry, grown(o.site.facet.outline, -o.placement.margin))
                 seen = [_filament_above(c, p) for p in o.site.at(_spread(area))[0]] if area.area > 0.05 else []
                 count += len(seen)
                 if seen and sum(name != filament for name in seen) > 0.1 * len(seen):

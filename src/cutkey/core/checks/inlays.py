@@ -9,7 +9,7 @@ import shapely
 
 from cutkey.core.checks.kind import Context, check
 from cutkey.core.colouring.inlays import Inlay, other_fits
-from cutkey.core.geometry.areas import area_of, sound
+from cutkey.core.geometry.areas import area_of, grown, intersection, sound
 from cutkey.core.geometry.solid import Solid
 from cutkey.core.model.finding import Finding
 from cutkey.core.units import format_mm
@@ -55,6 +55,8 @@ def inlays_go_in(c: Context) -> Iterator[Finding]:
         text = f"{count} inlays, each with {format_mm(least, 2)} mm of play or more in its pocket, measured on body and piece"
         yield Finding("inlays", "sound", "Inlays go in", text, figure=round(float(least), 3), limit=c.job.colouring.play, unit="mm")
     yield from _confused(c)
+    yield from _numbered(c)
+    yield from _over_seams(c)
 
 
 def _walls(inlay: Inlay, whole: Solid) -> shapely.Geometry:
@@ -89,6 +91,56 @@ def _nearest_two(inlays: Sequence[Inlay]) -> float:
     return float(least)
 
 
+def _numbered(c: Context) -> Iterator[Finding]:
+    """Numbers that there was no room for."""
+    assert c.inlays is not None
+    if not c.job.colouring.numbered:
+        return
+    none = [i.number for i in c.inlays.inlays if i.writing is None]
+    floors = [i.number for i in c.inlays.inlays if i.writing is not None and i.number not in c.design.numbered]
+    count = len(c.inlays.inlays)
+    if none:
+        text = f"{len(none)} of {count} inlays are too small or too thin for a number underneath: {_some(none)}; lay them out on the sheet"
+        yield Finding("inlays", "look at", "Inlays without a number", text, figure=float(len(none)), limit=0.0)
+    if floors:
+        text = f"under the pockets of inlays {_some(floors)} too little is left for a number in the floor"
+        yield Finding("inlays", "look at", "Pockets without a number", text, figure=float(len(floors)), limit=0.0)
+    if not none and not floors:
+        yield Finding("inlays", "sound", "Inlays are numbered", f"all {count}, underneath and in the floor of the pocket")
+
+
+def _over_seams(c: Context) -> Iterator[Finding]:
+    """Inlays whose pocket lies in several sections."""
+    assert c.inlays is not None
+    if len(c.split.sections) < 2:
+        return
+    over = []
+    for inlay in c.inlays.inlays:
+        # What stands round the pocket half way down, in each section.
+        round_it = grown(inlay.pocket, 0.05)
+        turn = inlay.to_model[:, :3].T
+        shift = np.c_[turn, -turn @ inlay.to_model[:, 3]]
+        low, high = np.array(inlay.pocket.bounds).reshape(2, 2)
+        corners = np.array([(x, y, -inlay.let_in / 2) for x in (low[0], high[0]) for y in (low[1], high[1])])
+        places = corners @ inlay.to_model[:, :3].T + inlay.to_model[:, 3]
+        names = []
+        for section in c.split.sections:
+            a, b = section.bounds()
+            if (a <= places.max(0) + 0.1).all() and (b >= places.min(0) - 0.1).all():
+                walls = area_of(section.whole.transform(shift).slice(-inlay.let_in / 2).to_polygons())
+                if intersection(walls, round_it).area > 1e-3:
+                    names.append(section.name)
+        if len(names) > 1:
+            over.append(f"{inlay.number} ({', '.join(names)})")
+    if over:
+        text = f"lie over seams: {', '.join(over[:8])}; put them in once their sections are together"
+        yield Finding("inlays", "look at", "Inlays over seams", text, figure=float(len(over)), limit=0.0)
+
+
+def _some(numbers: Sequence[int]) -> str:
+    return ", ".join(map(str, numbers[:8])) + ("…" if len(numbers) > 8 else "")
+
+
 def _confused(c: Context) -> Iterator[Finding]:
     """Inlays that go in turned, or into another's pocket."""
     assert c.inlays is not None
@@ -101,5 +153,4 @@ def _confused(c: Context) -> Iterator[Finding]:
         text = f"inlays of different colours go into each other's pockets: {some}; keep them apart by their numbers"
         yield Finding("inlays", "look at", "Inlays can be mixed up", text, figure=float(len(wrong)), limit=0.0)
     if turned:
-        names = ", ".join(map(str, turned[:8])) + ("…" if len(turned) > 8 else "")
-        yield Finding("inlays", "sound", "Inlays that go in turned", f"{names}: they look the same then", figure=float(len(turned)))
+        yield Finding("inlays", "sound", "Inlays that go in turned", f"{_some(turned)}: they look the same then", figure=float(len(turned)))

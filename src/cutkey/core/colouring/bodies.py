@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import manifold3d as m3
 import numpy as np
 
 from cutkey.core.colour.names import nearest_filament
@@ -56,8 +57,8 @@ def level_faces(mesh: Mesh, facets: Facets) -> list[float]:
     return sorted({round(float(z[first[k]]), 4) for k in found.tolist()})
 
 
-def banded(whole: Solid, low: float, bands: Sequence[Rung], colours: Sequence[str], job: Job) -> list[Part]:
-    """A design cut at its changes: what lies between two is of one filament.
+def banded(whole: Solid, low: float, bands: Sequence[Rung], parts: Sequence[Part], job: Job) -> list[Part]:
+    """A design cut at its changes: what lies between two is of one filament, but for the colours that are printed as bodies.
 
     Parameters
     ----------
@@ -66,26 +67,30 @@ def banded(whole: Solid, low: float, bands: Sequence[Rung], colours: Sequence[st
         Where it stands on the bed, mm.
     bands : sequence of Rung
         Up to which height which filament, bottom up.
-    colours : sequence of str
-        Of the design; each filament goes by the first that is printed with it.
+    parts : sequence of Part
+        The design's colours; each filament goes by the first that is printed with it.
     job : Job
 
     Returns
     -------
     list of Part
-        One a filament, bottom up.
+        One a filament, bottom up; then the bodies.
     """
-    known = {filament_of(job, colour).name: colour for colour in (BODY, *reversed(colours))}
-    rest, pieces = whole, []
+    free = [p for p in parts if p.colour != BODY and job.colouring.way_of(p.colour) != "heights"]
+    bound = [p.colour for p in parts if p not in free]
+    known = {filament_of(job, colour).name: colour for colour in (BODY, *reversed(bound))}
+    rest = type(whole).batch_boolean([whole, *(p.solid for p in free)], m3.OpType.Subtract) if free else whole
+    pieces = []
     for band in bands[:-1]:
         above, below = rest.split_by_plane((0, 0, 1), low + band.z + _ABOVE)
         pieces.append((band.filament, below))
         rest = above
     pieces.append((bands[-1].filament, rest))
     by_name = {f.name: f.colour for f in job.rack}
-    parts: dict[str, list[Solid]] = {}
+    by_colour: dict[str, list[Solid]] = {}
     for name, solid in pieces:
         if not solid.is_empty():
-            parts.setdefault(known.get(name, by_name.get(name, BODY)), []).append(solid)
+            by_colour.setdefault(known.get(name, by_name.get(name, BODY)), []).append(solid)
     # Bands of one filament never touch.
-    return [Part(colour, solids[0] if len(solids) == 1 else type(whole).compose(solids)) for colour, solids in parts.items()]
+    cut = [Part(colour, solids[0] if len(solids) == 1 else type(whole).compose(solids)) for colour, solids in by_colour.items()]
+    return [*cut, *free]

@@ -5,21 +5,33 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple
 
+import numpy as np
+import shapely
 from msgspec.structs import replace
 
-from cutkey.core.colour.bands import Bands, Wish, front, in_the_way, layer_table, planned, wish_of
+from cutkey.core.colour.bands import Bands, Wish, front, in_the_way, planned, wish_of
 from cutkey.core.colour.names import plain_name
+from cutkey.core.colouring.print_layers import Layers, face_down, face_up
+from cutkey.core.geometry.areas import difference, union
 from cutkey.core.geometry.graphic import Graphic
-from cutkey.core.model.colouring import Choice, Colouring, Heights, Rung, Stripe, Top
+from cutkey.core.model.colouring import Choice, Colouring, Heights, Help, OwnWay, Rung, Stripe, Top
 from cutkey.core.model.placement import Depth, Placement
 from cutkey.core.model.printer import Printer
+from cutkey.core.place.carve import placed_regions
+from cutkey.core.place.copies import instances
 from cutkey.core.place.site import Site
 from cutkey.core.units import format_mm
 
 #: A face is level when its normal is this near to straight up (cosine).
 _LEVEL = 0.99999
+#: Of a face of which less is left between graphics nobody sees its colour, mm2.
+_SEEN = 0.5
 #: More layers than this are not planned.
 _MOST = 20_000
+#: Face down, what a plan lets sink lowers what lies on the bed: so often is it planned anew.
+_AGAIN = 6
+#: Wider than this a ceiling over nothing hangs through, mm (common practice, no source).
+_BRIDGE = 10.0
 
 
 class Laying(NamedTuple):
@@ -63,58 +75,130 @@ def plan_heights(
     -------
     Heights
     """
-    trouble = _not_level(laid)
+    trouble = _not_level(laid, colouring)
     if trouble:
         return _none(trouble)
-    tops = _asked(laid, ground, filament_of)
-    first, step = round(1000 * (printer.first_layer or printer.layer)), round(1000 * printer.layer)
-    spare = 2 + sum(colouring.cover_of(f) for f in {t.filament for t in tops})
-    highest = max(t.asked for t in tops) + colouring.travel + step / 1000 * spare
-    layers = max(2, int((1000 * highest - first) / step) + 2)
-    if layers > _MOST:
-        return _none(f"{layers} layers of {format_mm(printer.layer)} mm are too many to be planned; set a thicker layer.")
-    table = layer_table(first, step, layers)
+    tops = _asked(laid, ground, filament_of, colouring)
+    beside = tuple(
+        dict.fromkeys(filament_of(c) for one in laid for c in one.colours if colouring.way_of(c) == "bodies" and _has_top(one, c))
+    )
+    if not colouring.face_down:
+        spare = 2 + sum(colouring.cover_of(f) for f in {t.filament for t in tops})
+        layers = face_up(printer, max(t.asked for t in tops) + colouring.travel + printer.layer * spare)
+        if layers.count > _MOST:
+            return _too_many(layers, printer)
+        return _planned(laid, ground, tops, layers, colouring)._replace(beside=beside)
+    bed = max(t.asked for t in tops)
+    for _ in range(_AGAIN):
+        layers = face_down(printer, bed)
+        if layers.count > _MOST:
+            return _too_many(layers, printer)
+        found = _planned(laid, ground, tops, layers, colouring)
+        highest = max((t.gets for t in found.tops), default=bed)
+        if not found.stripes or highest > bed - 1e-6:
+            return found._replace(beside=beside, notes=(*found.notes, *_bridged(found.tops, laid, highest)))
+        # What was to lie on the bed has sunk: what is highest now lies there, and the first layer begins there.
+        bed = highest
+    return _none("Face down there is no plan that holds: fix the heights on the Place sheet, or print it face up.")
+
+
+def _planned(laid: Sequence[Laying], ground: Ground, tops: Sequence[Top], layers: Layers, colouring: Colouring) -> Heights:
+    """The plan on given layers."""
     names = list(dict.fromkeys(t.filament for t in tops))
-    wishes, lost = _wishes(tops, ground, names, table, colouring)
+    wishes, lost = _wishes(tops, names, layers, colouring)
     if lost:
         return _none(f"No layer is left for {lost[0]}: make the body thicker, or the recess shallower.", lost)
     least = {k: colouring.cover_of(f) for k, f in enumerate(names)}
-    pins = _pins(colouring.rungs, names, table)
-    plan = planned(wishes, least, table, colouring.returns, pins)
+    pins = _pins(colouring.rungs, names, layers)
+    plan = planned(wishes, least, layers.table, colouring.returns, pins)
     notes: tuple[str, ...] = ()
     if plan is None and pins:
         # What was set by hand cannot be held: without it there may be a plan.
-        plan = planned(wishes, least, table, colouring.returns)
+        plan = planned(wishes, least, layers.table, colouring.returns)
         notes = ("the changes set by hand leave no plan, and were left aside",)
     if plan is None:
-        return _stuck(wishes, least, table, colouring, tops)
-    return _read(plan, tops, table, names, laid, ground, notes, _choices(wishes, least, table, colouring, pins, plan))
+        return _stuck(tops, names, layers, colouring, wishes)
+    return _read(plan, tops, layers, names, laid, ground, notes, _choices(wishes, least, layers.table, colouring, pins, plan))
 
 
-def _none(trouble: str, among: Sequence[str] = ()) -> Heights:
-    return Heights((), (), (), (), trouble, tuple(among))
+def _none(trouble: str, among: Sequence[str] = (), helps: Sequence[Help] = ()) -> Heights:
+    return Heights((), (), (), (), trouble, tuple(among), helps=tuple(helps))
 
 
-def _not_level(laid: Sequence[Laying]) -> str:
+def _too_many(layers: Layers, printer: Printer) -> Heights:
+    return _none(f"{layers.count} layers of {format_mm(printer.layer)} mm are too many to be planned; set a thicker layer.")
+
+
+def _not_level(laid: Sequence[Laying], colouring: Colouring) -> str:
     for one in laid:
-        if one.site.surface is not None or float(one.site.facet.normal[2]) < _LEVEL:
+        by_height = any(colouring.way_of(c) == "heights" for c in one.colours)
+        if by_height and (one.site.surface is not None or float(one.site.facet.normal[2]) < _LEVEL):
             return (
                 f"{one.name} does not lie on a level face that looks up: by height only such can be printed; print its colours as bodies."
             )
     return ""
 
 
-def _asked(laid: Sequence[Laying], ground: Ground, filament_of: Callable[[str], str]) -> list[Top]:
-    """Everything that is seen from above."""
-    tops = [Top("", "the model", "", ground.filament, *3 * (z - ground.low,)) for z in ground.faces]
+def _has_top(one: Laying, colour: str) -> bool:
+    return relief_of(one.placement.depth_of(colour), one.site) is not None
+
+
+def _asked(laid: Sequence[Laying], ground: Ground, filament_of: Callable[[str], str], colouring: Colouring) -> list[Top]:
+    """Everything that is seen from above and is printed by height."""
+    covered = _covered(laid)
+    tops = [Top("", "the model", "", ground.filament, *3 * (z - ground.low,)) for z in ground.faces if z not in covered]
     for one in laid:
         face = float(one.site.facet.origin[2]) - ground.low
         for colour in one.colours:
+            if colouring.way_of(colour) != "heights":
+                continue
             relief = relief_of(one.placement.depth_of(colour), one.site)
             if relief is not None:
                 name = f"{one.name}, {plain_name(colour)}"
                 tops.append(Top(one.placement.id, name, colour, filament_of(colour), face, face + relief, face + relief))
-    return tops
+    return tops or [Top("", "the model", "", ground.filament, *3 * (max(ground.faces, default=ground.low + 1) - ground.low,))]
+
+
+def _covered(laid: Sequence[Laying]) -> set[float]:
+    """Heights of level faces of which graphics leave nothing to be seen."""
+    out = set()
+    by_face: dict[float, list[Laying]] = {}
+    for one in laid:
+        if one.site.surface is None:
+            by_face.setdefault(round(float(one.site.facet.origin[2]), 4), []).append(one)
+    for z, some in by_face.items():
+        # What a margin keeps clear is seen.
+        areas = [
+            r.geometry
+            for one in some
+            if one.placement.margin == 0
+            for copy in instances(one.placement, one.site.middle)
+            for r in placed_regions(one.graphic, copy)
+        ]
+        facet = some[0].site.facet
+        if all(np.allclose(one.site.facet.origin, facet.origin) for one in some) and difference(facet.outline, union(areas)).area < _SEEN:
+            out.add(z)
+    return out
+
+
+def _bridged(tops: Sequence[Top], laid: Sequence[Laying], bed: float) -> list[str]:
+    """What is printed over nothing when the face lies on the bed, where it is wide."""
+    out = []
+    by_id = {one.placement.id: one for one in laid}
+    hanging = [bed - t.gets for t in tops if not t.placement and t.gets < bed - 1e-6]
+    if hanging:
+        out.append(f"a face of the model hangs {format_mm(min(hanging), 2)} mm over the bed: let nothing stand on it, or support it")
+    for t in tops:
+        if not t.placement or t.gets > bed - 1e-6:
+            continue
+        regions = [r.geometry for r in by_id[t.placement].graphic.regions if r.colour == t.colour]
+        parts = [g for r in regions for g in shapely.get_parts(r)]
+        wide = max((2 * float(shapely.maximum_inscribed_circle(g, tolerance=0.05).length) for g in parts), default=0.0)
+        if wide > _BRIDGE:
+            out.append(
+                f"{t.name} hangs {format_mm(bed - t.gets, 2)} mm over the bed, up to {format_mm(wide, 0)} mm wide: it sags or wants support"
+            )
+    return out
 
 
 def relief_of(rule: Depth, site: Site) -> float | None:
@@ -133,15 +217,16 @@ def relief_of(rule: Depth, site: Site) -> float | None:
     return mm if rule.mode in ("raised", "level") else -mm if rule.mode == "recessed" else 0.0
 
 
-def _wishes(
-    tops: Sequence[Top], ground: Ground, names: Sequence[str], table: Sequence[int], colouring: Colouring
-) -> tuple[list[Wish], list[str]]:
+def _wishes(tops: Sequence[Top], names: Sequence[str], layers: Layers, colouring: Colouring) -> tuple[list[Wish], list[str]]:
     """What the planner is asked, a wish a top; and the names of those for which no layer is left."""
     wishes, lost = [], []
     for t in tops:
-        face = 1 + _nearest(table[1:], 1000 * t.face)
         relief = round(1000 * (t.asked - t.face))
         travel = 0 if not t.placement else round(1000 * colouring.travel)
+        face, table = layers.near(t.face), layers.table
+        if layers.down and relief > 0 and face == layers.count:
+            # It stood above what lies on the bed now: as near to that as there are layers.
+            relief = 0
         wish = wish_of(names.index(t.filament), relief, face, table, travel, pinned=not t.placement)
         if wish is None:
             lost.append(t.name)
@@ -150,39 +235,78 @@ def _wishes(
     return wishes, lost
 
 
-def _pins(rungs: Sequence[Rung], names: Sequence[str], table: Sequence[int]) -> dict[int, int]:
-    """The layer above each change set by hand, and what it is printed with."""
-    out = {}
+def _pins(rungs: Sequence[Rung], names: Sequence[str], layers: Layers) -> dict[int, int]:
+    """The layer after each change set by hand, and what it is printed with."""
+    out: dict[int, int] = {}
     for rung in rungs:
         if rung.filament in names:
-            layer = _nearest(table, 1000 * rung.z)
-            out[layer + 1] = names.index(rung.filament)
-            if rung.under in names and layer > 0:
-                out.setdefault(layer, names.index(rung.under))
+            last = min(range(1, layers.count + 1), key=lambda n: abs(layers.from_bed(n) - rung.z))
+            out[layers.printed(last + 1)] = names.index(rung.filament)
+            if rung.under in names:
+                out.setdefault(layers.printed(last), names.index(rung.under))
     return out
 
 
-def _nearest(table: Sequence[int], z: float) -> int:
-    return min(range(len(table)), key=lambda k: abs(table[k] - z))
-
-
-def _stuck(wishes: Sequence[Wish], least: Mapping[int, int], table: Sequence[int], colouring: Colouring, tops: Sequence[Top]) -> Heights:
+def _stuck(tops: Sequence[Top], names: Sequence[str], layers: Layers, colouring: Colouring, wishes: Sequence[Wish]) -> Heights:
     """Who is in whose way, and what would help, each solved before it is said."""
-    core = in_the_way(wishes, least, table, colouring.returns)
+    least = {k: colouring.cover_of(f) for k, f in enumerate(names)}
+    core = in_the_way(wishes, least, layers.table, colouring.returns)
     among = list(dict.fromkeys(tops[k].name for k in core))
-    helps = []
-    for more in range(1, 4):
-        if planned(wishes, least, table, colouring.returns + more) is not None:
-            n = colouring.returns + more
-            helps.append(f"let a colour come back {'once' if n == 1 else f'{n} times'}")
-            break
-    free = [w._replace(low=1 if w.z < table[-1] else w.low, high=len(table) - 1) if tops[k].placement else w for k, w in enumerate(wishes)]
-    if planned(free, least, table, colouring.returns) is not None:
-        helps.append("let the heights differ more from what was asked")
-    if any(n > 1 for n in least.values()) and planned(wishes, dict.fromkeys(least, 1), table, colouring.returns) is not None:
-        helps.append("let one layer cover")
-    rest = f": {', or '.join(helps)}" if helps else ": print one of them as a body, or merge two colours"
-    return _none(f"There is no order of changes for {' and '.join(among)}{rest}.", among)
+    helps = [
+        next((h for h in some if _holds(tops, names, layers, h.colouring)), None)
+        for some in (_comes_back(colouring), _differs(colouring), _covers(colouring), _as_bodies(colouring, [tops[k] for k in core]))
+    ]
+    if not any(helps):
+        helps = [
+            next(
+                (b for a in _differs(colouring) for b in _comes_back(a.colouring, a.text) if _holds(tops, names, layers, b.colouring)), None
+            )
+        ]
+    found = [h for h in helps if h is not None]
+    rest = f": {', or '.join(h.text for h in found)}" if found else ": merge two colours, or print all as bodies"
+    return _none(f"There is no order of changes for {' and '.join(among)}{rest}.", among, found)
+
+
+def _holds(tops: Sequence[Top], names: Sequence[str], layers: Layers, colouring: Colouring) -> bool:
+    """Whether there is a plan with other settings."""
+    some = [t for t in tops if not t.placement or colouring.way_of(t.colour) == "heights"]
+    wishes, lost = _wishes(some, names, layers, colouring)
+    least = {k: colouring.cover_of(f) for k, f in enumerate(names)}
+    return not lost and planned(wishes, least, layers.table, colouring.returns) is not None
+
+
+def _comes_back(colouring: Colouring, also: str = "") -> list[Help]:
+    counts = range(colouring.returns + 1, colouring.returns + 4)
+    return [
+        Help(
+            f"{also and f'{also}, and '}let a colour come back {'once' if n == 1 else f'{n} times'}",
+            replace(colouring, returns=n, rungs=()),
+        )
+        for n in counts
+    ]
+
+
+def _differs(colouring: Colouring) -> list[Help]:
+    return [
+        Help(f"let heights differ by {format_mm(mm)} mm from what was asked", replace(colouring, travel=mm, rungs=()))
+        for mm in (1.0, 1.5, 2.0, 3.0, 5.0, 10.0)
+        if mm > colouring.travel
+    ]
+
+
+def _covers(colouring: Colouring) -> list[Help]:
+    return [Help("let one layer cover", replace(colouring, cover=1, covers=(), rungs=()))] if colouring.cover > 1 else []
+
+
+def _as_bodies(colouring: Colouring, core: Sequence[Top]) -> list[Help]:
+    names = {t.colour: t.name for t in core if t.placement}
+    return [
+        Help(
+            f"print {name} as a body",
+            replace(colouring, ways=(*(w for w in colouring.ways if w.colour != colour), OwnWay(colour, "bodies"))),
+        )
+        for colour, name in names.items()
+    ]
 
 
 def _choices(
@@ -200,17 +324,21 @@ def _choices(
 def _read(
     plan: Bands,
     tops: Sequence[Top],
-    table: Sequence[int],
+    layers: Layers,
     names: Sequence[str],
     laid: Sequence[Laying],
     ground: Ground,
     notes: tuple[str, ...],
     choices: tuple[Choice, ...],
 ) -> Heights:
-    stripes = tuple(Stripe(names[b.colour], b.first, b.last, table[b.first - 1] / 1000, table[b.last] / 1000) for b in plan.bands)
-    done = tuple(t._replace(gets=table[k] / 1000) if t.placement else t for t, k in zip(tops, plan.tops, strict=True))
+    stripes = []
+    for b in plan.bands:
+        first, last = sorted((layers.printed(b.first), layers.printed(b.last)))
+        stripes.append(Stripe(names[b.colour], first, last, layers.from_bed(first - 1) if first > 1 else 0.0, layers.from_bed(last)))
+    stripes.sort(key=lambda s: s.first)
+    done = tuple(t._replace(gets=layers.height(k)) if t.placement else t for t, k in zip(tops, plan.tops, strict=True))
     placements = tuple(_deep(one, done, ground) for one in laid)
-    return Heights(stripes, done, placements, choices, notes=notes)
+    return Heights(tuple(stripes), done, placements, choices, notes=notes)
 
 
 def _deep(one: Laying, tops: Sequence[Top], ground: Ground) -> Placement:

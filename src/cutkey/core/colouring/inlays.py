@@ -13,15 +13,17 @@ from shapely import affinity
 
 from cutkey.core.colour.names import plain_name
 from cutkey.core.colouring.heights import Laying, relief_of
+from cutkey.core.colouring.numbers import DEEP, number_in, underneath
 from cutkey.core.geometry.areas import grown, intersection, sound
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.facets import face_to_model
 from cutkey.core.geometry.primitives import prism, stepped_prism
 from cutkey.core.geometry.solid import Solid
-from cutkey.core.model.colouring import Colouring
+from cutkey.core.lettering.room import FLOOR
+from cutkey.core.model.colouring import Colouring, Engraving
 from cutkey.core.model.placement import Depth, Placement
 from cutkey.core.model.printer import Printer
-from cutkey.core.place.carve import placed_regions
+from cutkey.core.place.carve import placed_regions, room_on
 from cutkey.core.place.copies import instances
 
 #: An inlay is nowhere narrower than so many nozzles, and fingers hold nothing that is smaller than so many mm across.
@@ -45,6 +47,7 @@ class Inlay(NamedTuple):
     thick: float  # of the piece
     let_in: float  # mm of the piece that lie under the face
     to_model: Float  # (3, 4) from mm on the face, z up from it, to the model
+    writing: shapely.Geometry | None = None  # its number as it is read in the floor of the pocket; None without
 
     def solid(self, lead: float, layer: float) -> Solid:
         """The piece as it lies on the bed, its lower edge taken off in steps of a layer."""
@@ -52,7 +55,9 @@ class Inlay(NamedTuple):
         edge = min(lead, 0.5 * self.thick)
         outlines = [(_smaller(self.outline, lead * (steps - k) / steps), edge * (k + 1) / steps) for k in range(steps)]
         found = stepped_prism([o for o in (*outlines, (self.outline, self.thick)) if o[0] is not None], 0.0)
-        return found if found.status() == m3.Error.NoError and not found.is_empty() else prism(self.outline, 0.0, self.thick)
+        if found.status() != m3.Error.NoError or found.is_empty():
+            found = prism(self.outline, 0.0, self.thick)
+        return underneath(found, self.writing) if self.writing is not None else found
 
     def in_place(self, lead: float, layer: float) -> Solid:
         """The piece in its pocket, on the model: its top where the maker wants it."""
@@ -89,13 +94,13 @@ def plan_inlays(laid: Sequence[Laying], printer: Printer, colouring: Colouring) 
     found: list[Inlay] = []
     placements, kept = [], []
     for one in laid:
-        if one.site.surface is not None:
+        if one.site.surface is not None and any(colouring.way_of(c) == "inlays" for c in one.colours):
             return Inlays((), (), f"{one.name} lies on a curved surface: inlays are straight; print its colours as bodies.")
         rules = []
         for colour in one.colours:
             rule = one.placement.depth_of(colour)
             relief = relief_of(rule, one.site)
-            if relief is None or relief < 0:
+            if relief is None or relief < 0 or colouring.way_of(colour) != "inlays":
                 rules.append(replace(rule, colour=colour))
                 continue
             let_in = rule.mm if rule.mode == "flush" else colouring.seat
@@ -111,8 +116,21 @@ def plan_inlays(laid: Sequence[Laying], printer: Printer, colouring: Colouring) 
             found += [p for p in pieces if p is not None]
             rules.append(Depth("recessed", round(let_in + colouring.deeper, 6), colour))
         placements.append(replace(one.placement, depths=tuple(rules)))
-    numbered = tuple(p._replace(number=n) for n, p in enumerate(found, 1))
+    numbered = tuple(_written(p._replace(number=n), colouring, printer.nozzle) for n, p in enumerate(found, 1))
     return Inlays(numbered, tuple(placements), "", tuple(kept))
+
+
+def _written(inlay: Inlay, colouring: Colouring, nozzle: float) -> Inlay:
+    if not colouring.numbered or inlay.thick < DEEP + FLOOR:
+        return inlay
+    return inlay._replace(writing=number_in(inlay.number, inlay.outline, colouring.lead, nozzle))
+
+
+def floors_of(inlays: Sequence[Inlay]) -> tuple[Engraving, ...]:
+    """What is engraved in the floors of pockets."""
+    return tuple(
+        Engraving(i.number, shapely.to_wkb(i.writing), i.deep, tuple(i.to_model.ravel().tolist())) for i in inlays if i.writing is not None
+    )
 
 
 def _pieces(one: Laying, colour: str, let_in: float, thick: float, colouring: Colouring, printer: Printer) -> list[Inlay | None]:
@@ -122,7 +140,7 @@ def _pieces(one: Laying, colour: str, let_in: float, thick: float, colouring: Co
         for region in placed_regions(one.graphic, copy):
             if region.colour != colour:
                 continue
-            area = sound(intersection(region.geometry, one.site.facet.outline))
+            area = sound(intersection(region.geometry, room_on(one.site, one.placement)))
             for pocket in shapely.get_parts(area):
                 if pocket.geom_type != "Polygon" or pocket.area < 1e-3:
                     continue

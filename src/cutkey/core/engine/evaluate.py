@@ -10,6 +10,7 @@ import numpy as np
 from cutkey.core.bodies.kind import MadeBody
 from cutkey.core.colouring.bodies import banded, filament_of
 from cutkey.core.colouring.inlays import Inlays
+from cutkey.core.colouring.numbers import engraved
 from cutkey.core.digest import digest, digest_bytes
 from cutkey.core.engine.colour_ways import by_height, let_in, printed
 from cutkey.core.engine.draw import draw_graphic
@@ -198,8 +199,8 @@ class Evaluator:
         job = self.as_printed(job)
         graphics = [self.graphic_key(job, job.graphic(p.graphic)) for p in job.placements]
         # Which colours stand for which filaments says where the bands of one end.
-        by_height = (job.colouring.bands, job.rack, job.assignments) if job.colouring.bands else ()
-        return digest("design", self.body_key(job), job.placements, graphics, by_height)
+        by_height = (job.colouring.bands, job.colouring.ways, job.colouring.way, job.rack, job.assignments) if job.colouring.bands else ()
+        return digest("design", self.body_key(job), job.placements, graphics, by_height, job.colouring.floors)
 
     def design(self, job: Job, progress: Progress | None = None) -> Design | None:
         """The model with all graphics on it."""
@@ -227,11 +228,12 @@ class Evaluator:
                         raise BadInput(f"Nothing is left of the model once {spec.name} is cut out of it; make it smaller.")
                     lies.setdefault(placement.id, []).extend(carved.lies)
                 standing.append((site, height_of(lies.get(placement.id, []))))
-            parts = joined_by_colour(parts)
+            parts, whole, numbered = engraved(joined_by_colour(parts), whole, job.colouring.floors)
             if job.colouring.bands:
-                parts = banded(whole, bounds_of(body.solid)[0][2], job.colouring.bands, [p.colour for p in parts], job)
+                parts = banded(whole, bounds_of(body.solid)[0][2], job.colouring.bands, parts, job)
             corners = np.array([bounds_of(p.solid) for p in parts])
-            return Design(parts, sum(p.solid.volume() for p in parts), corners[:, 0].min(0), corners[:, 1].max(0), lies, whole, steps)
+            low, high = corners[:, 0].min(0), corners[:, 1].max(0)
+            return Design(parts, sum(p.solid.volume() for p in parts), low, high, lies, whole, steps, numbered)
 
         return self.memo.get(self.design_key(job), compute)
 
@@ -343,7 +345,7 @@ class Evaluator:
             if progress:
                 progress(0.0, "separating colours")
             filaments = self.filaments(job)
-            units = [section_unit(s, filaments) for s in split.sections]
+            units = [section_unit(s, filaments, job.colouring.face_down) for s in split.sections]
             key_volume = 0.0
             for loose in loose_keys(split.joints, printed=True):
                 solid = printed_key(loose.form)

@@ -54,7 +54,7 @@ def csv_of(changes: Sequence[Change]) -> str:
     return text.getvalue()
 
 
-def lines_of(heights: Heights, changes: Sequence[Change], loads: int) -> list[str]:
+def lines_of(heights: Heights, changes: Sequence[Change], loads: int, face_down: bool = False) -> list[str]:
     """The list for people, a line a change; bed loads with the same changes share theirs."""
     by_load = {n: tuple(c._replace(load=0) for c in changes if c.load == n) for n in range(1, loads + 1)}
     out = []
@@ -63,4 +63,6 @@ def lines_of(heights: Heights, changes: Sequence[Change], loads: int) -> list[st
         which = f"Bed load {mine[0]}" if len(mine) == 1 else f"Bed loads {', '.join(map(str, mine))}"
         out.append(f"{which}: begin with {heights.stripes[0].filament}" + ("" if own else ", no change"))
         out += [f"  before layer {c.layer}, at {format_mm(c.height, 2)} mm: {c.before} to {c.after}" for c in own]
-    return out
+    if heights.beside:
+        out.append(f"  besides, {' and '.join(heights.beside)} is printed as a body, in layers of other filaments")
+    return ["The pieces lie face down; layers count from the face.", *out] if face_down else out

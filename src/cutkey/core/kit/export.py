@@ -66,7 +66,7 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     changes = changes_of(kit.heights, kit.units, spots) if kit.heights is not None and kit.heights.stripes else []
     lines: list[str] = []
     if kit.heights is not None and kit.heights.stripes:
-        lines = lines_of(kit.heights, changes, loads)
+        lines = lines_of(kit.heights, changes, loads, any(u.face_down for u in kit.units))
         (folder / CHANGES_CSV).write_text(csv_of(changes), encoding="utf-8")
         (folder / CHANGES_TXT).write_text("\n".join(lines) + "\n", encoding="utf-8")
     sheet = sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, mended, lines)
@@ -164,6 +164,7 @@ def report_of(
                 "copies": u.copies,
                 "size_mm": list(u.size),
                 "assembled_at_mm": list(u.origin),
+                "face_down": u.face_down,
                 "pieces": [
                     {"name": p.name, "filament": p.filament.name, "colour": p.filament.colour, "volume_mm3": p.volume, "file": next(names)}
                     for p in u.pieces

@@ -13,22 +13,34 @@ from cutkey.core.geometry.mesh import Mesh, strangers_edges, weld
 from cutkey.core.geometry.part import Part, joined_by_colour
 from cutkey.core.geometry.solid import Solid, mesh_of
 from cutkey.core.model.filament import Filament
-from cutkey.core.printing.piece import Piece, PrintUnit
+from cutkey.core.printing.piece import Piece, PrintUnit, turned_over
 from cutkey.core.split.cutting import Section
 
 #: Half thickness of what parts a colour that touches itself, mm; and how many such edges are parted at most.
 HAIR, _MOST_TOUCHING = 0.004, 4000
 
 
-def section_unit(section: Section, filament_of: dict[str, Filament]) -> PrintUnit:
-    """Bodies of a section, one a filament."""
+def section_unit(section: Section, filament_of: dict[str, Filament], face_down: bool = False) -> PrintUnit:
+    """Bodies of a section, one a filament, as they stand or with their top on the bed.
+
+    Parameters
+    ----------
+    section : Section
+    filament_of : dict of str to Filament
+        Of each colour.
+    face_down : bool
+    """
     by_filament = {f.name: f for f in filament_of.values()}
     merged = joined_by_colour([Part(filament_of[p.colour].name, p.solid) for p in section.parts])
     low, _ = section.bounds()
-    pieces = [_piece(f"{section.name} {p.colour}", section.name, by_filament[p.colour], p.solid, low) for p in merged]
+    size = section.size()
+    if face_down:
+        merged = [Part(p.colour, p.solid.translate(-low).rotate((180, 0, 0)).translate((0, size[1], size[2]))) for p in merged]
+    corner = np.zeros(3) if face_down else low
+    pieces = [_piece(f"{section.name} {p.colour}", section.name, by_filament[p.colour], p.solid, corner) for p in merged]
     x, y, z = (float(v) for v in low)
-    outline = shapely.transform(section.outline(), lambda p: p - low[:2])
-    return PrintUnit(section.name, pieces, (x, y, z), section.size(), 1, False, outline)
+    outline = shapely.transform(section.outline(), lambda p: turned_over(p - low[:2], size) if face_down else p - low[:2])
+    return PrintUnit(section.name, pieces, (x, y, z), size, 1, False, outline, face_down)
 
 
 def key_unit(name: str, solid: Solid, filament: Filament, count: int) -> PrintUnit:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 from collections.abc import Sequence
 
-import numpy as np
 import shapely
 from reportlab.lib.colors import HexColor
 from reportlab.pdfgen.canvas import Canvas
@@ -42,7 +41,7 @@ def sheet_pdf(
     changes : sequence of str
         Of filament, by height, a line each.
     """
-    outlines = {u.name: shapely.transform(u.outline, lambda p, u=u: p + np.array(u.origin[:2])) for u in units if not u.is_key}
+    outlines = {u.name: shapely.transform(u.outline, u.assembled) for u in units if not u.is_key}
     levels = _levels(sections, outlines)
     bounds = union(list(outlines.values())).bounds
     buffer = io.BytesIO()

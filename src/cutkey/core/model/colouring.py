@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal, NamedTuple
+from typing import Annotated, Any, Literal, NamedTuple
 
 import msgspec
 
@@ -27,10 +27,28 @@ class Cover(msgspec.Struct, frozen=True):
     layers: Annotated[int, number(1, 50)]
 
 
+class OwnWay(msgspec.Struct, frozen=True):
+    """A colour of the design that is printed another way than the others."""
+
+    colour: str
+    way: Way
+
+
+class Engraving(msgspec.Struct, frozen=True):
+    """A number in the floor of an inlay's pocket."""
+
+    number: int
+    area: bytes  # WKB, mm on the face
+    deep: float  # mm from the face to the floor
+    to_model: tuple[float, ...]  # (3, 4) row by row, from the face to the model
+
+
 class Colouring(msgspec.Struct, frozen=True):
     """The way of colour, and what the plan by height may do."""
 
     way: Way = "bodies"
+    ways: tuple[OwnWay, ...] = ()  # of single colours
+    face_down: bool = False  # the sections lie on the bed with what was their top
     returns: Annotated[int, number(0, 6)] = 0  # a colour may come back so often
     travel: Annotated[float, length()] = 0.6  # mm that a height may differ from what was asked
     cover: Annotated[int, number(1, 50)] = 2  # layers of a colour at least
@@ -40,12 +58,27 @@ class Colouring(msgspec.Struct, frozen=True):
     deeper: Annotated[float, number(0, 5)] = 0.1  # mm that a pocket is deeper than its inlay is thick
     seat: Annotated[float, number(0.1, 100)] = 1.2  # mm that a raised inlay is let in
     lead: Annotated[float, number(0, 5)] = 0.4  # mm taken off the lower edge of an inlay, so that it finds its pocket
+    numbered: bool = True  # inlays and the floors of their pockets, where there is room
     rungs: tuple[Rung, ...] = ()  # changes set by hand
     bands: tuple[Rung, ...] = ()  # of a job as it is printed: up to which height which filament, bottom up; never saved
+    floors: tuple[Engraving, ...] = ()  # of such a job: what is engraved
+    settled: bool = False  # the depths are those that the ways of colour give already; never saved
 
     def cover_of(self, filament: str) -> int:
         """Layers that a filament has at least."""
         return next((c.layers for c in self.covers if c.filament == filament), self.cover)
+
+    def way_of(self, colour: str) -> Way:
+        """How a colour of the design is printed."""
+        return next((w.way for w in self.ways if w.colour == colour), self.way)
+
+    def uses(self, way: Way) -> bool:
+        """Whether any colour may be printed so."""
+        return self.way == way or any(w.way == way for w in self.ways)
+
+
+#: What a job has only while it is computed.
+NEVER_SAVED: dict[str, Any] = {"bands": (), "floors": (), "settled": False}
 
 
 class Top(NamedTuple):
@@ -78,6 +111,13 @@ class Choice(NamedTuple):
     returns: int
 
 
+class Help(NamedTuple):
+    """What makes a plan possible, tried before it is said."""
+
+    text: str
+    colouring: Colouring
+
+
 class Heights(NamedTuple):
     """A plan of changes, or why there is none."""
 
@@ -88,6 +128,8 @@ class Heights(NamedTuple):
     trouble: str = ""  # one sentence; no stripes then
     among: tuple[str, ...] = ()  # who is in each other's way
     notes: tuple[str, ...] = ()
+    helps: tuple[Help, ...] = ()  # where there is no plan
+    beside: tuple[str, ...] = ()  # filaments of colours that are printed as bodies among the layers
 
     @property
     def changes(self) -> int:
@@ -102,6 +144,14 @@ class Spool(NamedTuple):
     grams: float
     metres: float
     price: float  # 0 when it is not known
+
+
+class Offer(NamedTuple):
+    """What makes do with the filaments that can be loaded, tried before it is offered; and the settings that do it."""
+
+    text: str
+    colouring: Colouring
+    filaments: dict[str, str]  # of colours that are printed with another
 
 
 class Cost(NamedTuple):

@@ -15,10 +15,11 @@ from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput
 from cutkey.core.files import PRIVATE, read_bytes, write_atomic
 from cutkey.core.limits import reading, unpacked
+from cutkey.core.model.colouring import NEVER_SAVED
 from cutkey.core.model.job import Job
 from cutkey.core.model.validate import problem_of
 
-SCHEMA = 9
+SCHEMA = 10
 SUFFIX = ".cutkey"
 _MIMETYPE = b"application/x-cutkey-job"
 _NO_JOB = "is not a Cut Key job, or it is damaged; open an older copy."
@@ -82,6 +83,8 @@ MIGRATIONS[7] = lambda job: job
 
 # Schema 9 added edges bent by hand, text in lines and round circles, fonts that a job holds, and colour by height.
 MIGRATIONS[8] = lambda job: job
+# Schema 10 added ways of single colours, printing face down, and numbers of inlays.
+MIGRATIONS[9] = lambda job: job
 
 
 def document_bytes(job: Job) -> bytes:
@@ -174,4 +177,4 @@ def job_of(document: Any, name: str) -> Job:
     problem = problem_of(job)
     if problem:
         raise BadInput(f"{name} is damaged: {problem}; open an older copy.")
-    return job
+    return msgspec.structs.replace(job, colouring=msgspec.structs.replace(job.colouring, **NEVER_SAVED))

@@ -43,6 +43,12 @@ def placed_regions(graphic: Graphic, placement: Placement) -> list[Region]:
     return out
 
 
+def room_on(site: Site, placement: Placement) -> shapely.Geometry:
+    """Where on its face a graphic may lie: clear of edges and holes by its margin, mm on the face."""
+    outline = site.facet.outline
+    return shapely.buffer(outline, -placement.margin) if placement.margin > 0 else outline
+
+
 class Carved(NamedTuple):
     """Parts after a graphic was placed, and how it came to lie."""
 
@@ -92,9 +98,8 @@ def carve(
         rather than from the parts: bodies that share whole faces are the worst case of a union.
     """
     span = _span(parts, site.facet)
-    kept_clear = site.facet.outline
+    kept_clear = room_on(site, placement)
     if placement.margin > 0:
-        kept_clear = shapely.buffer(kept_clear, -placement.margin)
         surface = site.surface._replace(outline=kept_clear) if site.surface is not None else None
         site = site._replace(facet=site.facet._replace(outline=kept_clear), surface=surface)
     shapely.prepare(kept_clear)

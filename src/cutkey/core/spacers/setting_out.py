@@ -13,6 +13,7 @@ from cutkey.core.geometry.areas import union
 from cutkey.core.geometry.primitives import prism, rod
 from cutkey.core.geometry.solid import Solid
 from cutkey.core.lettering.fonts import font_bytes
+from cutkey.core.lettering.room import FONT
 from cutkey.core.lettering.text import TextLook, text_area
 from cutkey.core.model.printer import Printer
 from cutkey.core.model.spacing import Gauge
@@ -20,7 +21,6 @@ from cutkey.core.printing.pose import pose_on_bed
 from cutkey.core.spacers.gaps import Spacer, candidates
 from cutkey.core.spacers.rigid import fewest, free_islands
 from cutkey.core.split.cutting import Section
-from cutkey.core.split.labels import FONT
 
 #: How far spacers reach round the corners of islands that would slide, mm.
 HOOK = 6.0

@@ -5,32 +5,17 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import NamedTuple
 
-import cv2
-import numpy as np
 import shapely
-from shapely import affinity
 
 from cutkey.core.geometry.areas import area_of, difference, intersection
-from cutkey.core.geometry.graphic import rings_of
 from cutkey.core.geometry.primitives import prism
 from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.keys.kind import MOUTH
-from cutkey.core.lettering.fonts import font_bytes
-from cutkey.core.lettering.text import TextLook, text_area
+from cutkey.core.lettering.room import EDGE, FLOOR, least_height, writing_in
 from cutkey.core.model.cuts import Labels
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.setting.keying import solids_in_place
-
-FONT = "Barlow Bold"
-#: Thinnest stroke of its capitals and figures as a share of their height, measured by opening.
-STROKE = 0.14
-#: A groove narrower than this times the nozzle closes, common practice, no source.
-OPEN = 1.2
-#: Material left behind writing on the back, mm.
-FLOOR = 0.8
-#: Material left around the writing, mm.
-EDGE = 0.6
 
 
 class Label(NamedTuple):
@@ -78,7 +63,7 @@ def engrave(sections: Sequence[Section], joints: Sequence[Joint], labels: Labels
     out: list[Label] = []
     missing = []
     backs: dict[int, shapely.Geometry] = {}
-    least = OPEN * nozzle / STROKE
+    least = least_height(nozzle)
     for number, joint in enumerate(joints):
         free = joint.area.buffer(-EDGE)
         for key in joint.keys:
@@ -87,7 +72,7 @@ def engrave(sections: Sequence[Section], joints: Sequence[Joint], labels: Labels
             free = difference(free, shapely.box(key.u - w - EDGE, key.v + low - EDGE, key.u + w + EDGE, key.v + high + EDGE))
         for side, section in zip((-1, 1), joint.numbers, strict=True):
             text = f"{sections[section].name} {joint.letter}"
-            found = _placed(text, free, side, labels.height, least, joint.area.centroid)
+            found = writing_in(text, free, side, labels.height, least, joint.area.centroid)
             if found is not None:
                 height, place, area = found
                 out.append(Label(section, number, text, height, place, area, _sunk(joint, area, side, labels.depth)))
@@ -96,7 +81,7 @@ def engrave(sections: Sequence[Section], joints: Sequence[Joint], labels: Labels
             if section not in backs:
                 backs[section] = _back(sections[section], section, joints, labels.depth)
             aim = shapely.Point(joint.plane.lift(*joint.area.centroid.coords[0])[:2])
-            found = _placed(text, backs[section], 1, labels.height, least, aim)
+            found = writing_in(text, backs[section], 1, labels.height, least, aim)
             if found is None:
                 missing.append((number, side))
                 continue
@@ -129,7 +114,7 @@ def _poles(joint: Joint, number: int, side: int, section: int, free: shapely.Geo
         text = "N" if key.sign * -side > 0 else "S"
         spot = shapely.Point(key.u, key.v)
         near = intersection(free, spot.buffer(key.form.size / 2 + 2 * labels.height))
-        found = _placed(text, near, side, min(labels.height, 4.0), OPEN * nozzle / STROKE, spot)
+        found = writing_in(text, near, side, min(labels.height, 4.0), least_height(nozzle), spot)
         if found is not None:
             height, place, area = found
             out.append(Label(section, number, text, height, place, area, _sunk(joint, area, side, labels.depth)))
@@ -139,45 +124,3 @@ def _poles(joint: Joint, number: int, side: int, section: int, free: shapely.Geo
 
 def _sunk(joint: Joint, area: shapely.Geometry, side: int, depth: float) -> Solid:
     return joint.plane.raised(prism(area, *((-depth, MOUTH) if side < 0 else (-MOUTH, depth))))
-
-
-def _placed(
-    text: str, free: shapely.Geometry, side: int, height: float, least: float, aim: shapely.Point
-) -> tuple[float, tuple[float, float], shapely.Geometry] | None:
-    """Writing as one reads it looking at the face, as near to a place as there is room: its height, place and outline."""
-    while height >= least - 1e-9:
-        area = text_area(font_bytes(FONT), text, TextLook(height), 0.02)
-        x0, y0, x1, y1 = area.bounds
-        place = _room_for((x1 - x0) / 2, (y1 - y0) / 2, free, aim)
-        if place is not None:
-            # The far section is looked at from the other side of the plane, where right is left.
-            flip = 1.0 if side < 0 else -1.0
-            shift = (place[0] - flip * (x0 + x1) / 2, place[1] - (y0 + y1) / 2)
-            placed = affinity.affine_transform(area, [flip, 0, 0, 1, *shift])
-            return height, place, shapely.orient_polygons(placed)
-        height = height * 0.85 if height * 0.85 >= least else (least if height > least * 1.001 else 0.0)
-    return None
-
-
-def _room_for(w: float, h: float, free: shapely.Geometry, aim: shapely.Point) -> tuple[float, float] | None:
-    """Middle of a box of half measures w and h inside a region, as near to a place as it goes: looked for in a picture, then proved."""
-    if free.is_empty:
-        return None
-    left, low, right, high = free.bounds
-    if right - left < 2 * w or high - low < 2 * h:
-        return None
-    px = max(0.2, (right - left) / 1000, (high - low) / 1000)
-    mask = np.zeros((int((high - low) / px) + 3, int((right - left) / px) + 3), np.uint8)
-    rings = [np.round(((r - (left, low)) / px + 1) * 16 - 8).astype(np.int32) for r in rings_of(free)]
-    cv2.fillPoly(mask, rings, 255, cv2.LINE_8, 4)
-    # One pixel less than the box, as pixels at the edge count when half filled; the exact test follows.
-    kernel = np.ones((max(1, int(2 * h / px) - 1), max(1, int(2 * w / px) - 1)), np.uint8)
-    found = np.argwhere(cv2.erode(mask, kernel, borderType=cv2.BORDER_CONSTANT, borderValue=0))
-    u, v = left + (found[:, 1] - 0.5) * px, low + (found[:, 0] - 0.5) * px
-    u, v = np.clip(u, left + w, right - w), np.clip(v, low + h, high - h)
-    order = np.argsort(np.hypot(u - aim.x, v - aim.y))[:: max(1, len(found) // 400)]
-    shapely.prepare(free)
-    for k in order.tolist():
-        if free.covers(shapely.box(u[k] - w, v[k] - h, u[k] + w, v[k] + h).buffer(-1e-6)):
-            return float(u[k]), float(v[k])
-    return None

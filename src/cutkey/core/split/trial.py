@@ -11,8 +11,8 @@ from shapely import affinity
 from cutkey.core.geometry.primitives import prism, rod
 from cutkey.core.geometry.solid import Solid
 from cutkey.core.lettering.fonts import font_bytes
+from cutkey.core.lettering.room import FONT
 from cutkey.core.lettering.text import TextLook, text_area
-from cutkey.core.split.labels import FONT
 from cutkey.core.units import format_mm
 
 #: Clearances a side on the block, mm; common practice, no source.

@@ -30,8 +30,10 @@ class LayerStrip(Strip):
     def show_layer(self, view: LayerView | None) -> None:
         """Show a layer, or nothing."""
         self._view = view
-        self._paths = [(a.colour, path_of(a.rings, lambda p: p * (1, -1))) for a in view.areas] if view else []
-        self._gaps = path_of(view.gaps, lambda p: p * (1, -1)) if view else QPainterPath()
+        # Turned over, what was at the front lies at the back.
+        side = (1, 1 if view is not None and view.face_down else -1)
+        self._paths = [(a.colour, path_of(a.rings, lambda p: p * side)) for a in view.areas] if view else []
+        self._gaps = path_of(view.gaps, lambda p: p * side) if view else QPainterPath()
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -40,7 +42,13 @@ class LayerStrip(Strip):
         if v is None:
             self.begin(self.tr("Layer in plan")).end()
             return
-        painter = self.begin(self.tr("Layer {0} of {1}, seen from above").format(v.number, v.layers))
+        painter = self.begin(
+            (
+                self.tr("Layer {0} of {1} from the face, as the nozzle sees it")
+                if v.face_down
+                else self.tr("Layer {0} of {1}, seen from above")
+            ).format(v.number, v.layers)
+        )
         box = QRectF()
         for _, path in self._paths:
             box = box.united(path.boundingRect())

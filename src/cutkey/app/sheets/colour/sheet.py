@@ -9,9 +9,10 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QColorDialog, QComboBox, QFileDialog, QLineEdit, QMenu
+from PySide6.QtWidgets import QColorDialog, QFileDialog, QLineEdit, QMenu
 
 from cutkey.app.sheets.base import Desk, Sheet, inlay_items, section_items
+from cutkey.app.sheets.colour.assignment_card import AssignmentCard
 from cutkey.app.sheets.colour.filament_card import FilamentCard
 from cutkey.app.sheets.colour.layer_strip import LayerStrip
 from cutkey.app.sheets.colour.racks import Rack, keep_rack, kept_rack, read_rack, write_rack
@@ -19,13 +20,11 @@ from cutkey.app.sheets.colour.way_card import CostsCard, WayCard
 from cutkey.app.stage.item import Item
 from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, label, row
 from cutkey.app.widgets.struct_form import StructForm
-from cutkey.core.colour.difference import difference, rgb_of
-from cutkey.core.colour.names import plain_name
 from cutkey.core.errors import BadInput
 from cutkey.core.fields import fields_of
 from cutkey.core.model.colouring import Rung
-from cutkey.core.model.edits import assign, change_filament
-from cutkey.core.model.filament import BODY, Filament
+from cutkey.core.model.edits import change_filament
+from cutkey.core.model.filament import Filament
 from cutkey.core.model.printer import Printer
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import LayerView, PlanView
@@ -80,7 +79,7 @@ class ColourSheet(Sheet):
         inner, self.list = column()
         self.way = WayCard(desk, lambda: desk.stage.set_items(self.items()))
         self.costs = CostsCard(desk)
-        self.right.add(self.way, self.costs, inner)
+        self.right.add(self.way, self.costs.more, self.costs, inner)
         self.right.body.addStretch(1)
         self.layer = LayerStrip()
         self.strip = self.layer
@@ -123,7 +122,7 @@ class ColourSheet(Sheet):
         clear(self.list)
         filaments = kit.filaments if kit else {}
         for colour, chosen in filaments.items():
-            self.list.addWidget(self._assignment(colour, chosen))
+            self.list.addWidget(AssignmentCard(job, colour, chosen, self.desk.document.edit))
         if not filaments:
             self.list.addWidget(
                 label(self.tr("The colours of the placed graphics will be matched to your filaments here."), "small", wrap=True)
@@ -203,28 +202,6 @@ class ColourSheet(Sheet):
 
         self.desk.engine.look(replace(job, colouring=colouring), "plan", show)
 
-    def _assignment(self, colour: str, chosen: Filament) -> Card:
-        body = colour == BODY
-        name = self.tr("the model itself") if body else plain_name(colour)
-        own = self.desk.job.assigned(colour) is not None
-        if body:
-            text = self.tr("your choice") if own else self.tr("not chosen: the last filament of the rack")
-        else:
-            off = float(difference(rgb_of(colour), rgb_of(chosen.colour)))
-            text = self.tr("{0}: colour difference {1}").format(self.tr("your choice") if own else self.tr("nearest"), format_mm(off, 1))
-        card = Card(name, text, Swatch(chosen.colour if body else colour, 26))
-        card.subtitle.setToolTip(self.tr("CIEDE2000: 1 is just visible, above 10 is another colour"))
-        choice = QComboBox()
-        choice.setAccessibleName(self.tr("Filament for {0}").format(name))
-        for f in self.desk.job.rack:
-            choice.addItem(f.name)
-        choice.setCurrentText(chosen.name)
-        choice.textActivated.connect(
-            lambda n: self.desk.document.edit(self.tr("print {0} with {1}").format(name, n), assign(self.desk.job, colour, n))
-        )
-        card.add_below(choice)
-        return card
-
     # -- stage
     def items(self) -> list[Item]:
         """Everything up to the layer that is looked at, or one filament with the rest as a ghost."""
@@ -236,7 +213,7 @@ class ColourSheet(Sheet):
             items = [i for i in items if not i.key.startswith("inlay ")] + lifted
         view = self.layer.view
         if self.desk.ladder.layer and view is not None:
-            items = [i._replace(under=view.top) for i in items]
+            items = [i._replace(over=view.top) if view.face_down else i._replace(under=view.top) for i in items]
             items += [Item(f"layer {n}", mesh, colour, edges=False) for n, (colour, mesh) in enumerate(view.caps)]
         if not self.alone:
             return items

@@ -6,13 +6,15 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from msgspec.structs import replace
-from PySide6.QtCore import QCoreApplication
+from PySide6.QtCore import QCoreApplication, QSignalBlocker
 from PySide6.QtWidgets import QCheckBox, QGridLayout, QWidget
 
 from cutkey.app.sheets.base import Desk
-from cutkey.app.widgets.basics import Card, Segments, button, clear, field_row, label
+from cutkey.app.sheets.colour.assignment_card import way_names
+from cutkey.app.widgets.basics import Card, Segments, button, clear, column, field_row, label, row
 from cutkey.app.widgets.number_field import NumberField
-from cutkey.core.model.colouring import Choice, Cost, Heights
+from cutkey.core.model.colouring import Choice, Cost, Heights, Help, Offer
+from cutkey.core.model.edits import assign
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import CostsView, InlayView
 
@@ -89,6 +91,16 @@ class WayCard(Card):
         self.add_below(self.plan)
         self.trouble = label("", "warn", wrap=True)
         self.add_below(self.trouble)
+        self.helps, self._help_rows = column()
+        self.add_below(self.helps)
+        self.down = QCheckBox(_tr("print face down"))
+        self.down.setToolTip(_tr("The sections lie on the bed with what is their top now: smooth there, and layers count from the face"))
+        self.down.toggled.connect(self._turn)
+        self.add_below(self.down)
+        self.numbered = QCheckBox(_tr("number inlays and pockets"))
+        self.numbered.setToolTip(_tr("Engraved under each inlay and in the floor of its pocket, where there is room"))
+        self.numbered.toggled.connect(lambda on: self._set(_tr("number the inlays"), numbered=on))
+        self.add_below(self.numbered)
         self.lift = QCheckBox(_tr("lift the inlays out"))
         self.lift.setToolTip(_tr("To see the pockets, and which piece goes where"))
         self.lift.toggled.connect(lambda _: lifted())
@@ -101,26 +113,37 @@ class WayCard(Card):
         """Show the settings, and what they come to."""
         c = self._desk.job.colouring
         self.way.set_choice(c.way)
-        by_height = c.way == "heights"
-        shown = {"heights": ("travel", "cover", "returns", "flush"), "inlays": ("play", "deeper", "seat", "lead"), "bodies": ("flush",)}[
-            c.way
-        ]
+        by_height, let_in = c.uses("heights"), c.uses("inlays")
+        shown = (*(("travel", "cover", "returns") if by_height else ()), *(("play", "deeper", "seat", "lead") if let_in else ()))
+        shown += ("flush",) if c.way != "inlays" else ()
+        with QSignalBlocker(self.down), QSignalBlocker(self.numbered):
+            self.down.setChecked(c.face_down)
+            self.numbered.setChecked(c.numbered)
+        self.numbered.setVisible(let_in)
         for key, holder in zip(self.numbers, self._rows, strict=True):
             self.numbers[key].set_value(float(getattr(c, key)))
             holder.setVisible(key in shown)
         self.free.setVisible(by_height and bool(c.rungs))
-        self.lift.setVisible(c.way == "inlays" and bool(inlays))
+        self.lift.setVisible(let_in and bool(inlays))
         self.show_plan(heights if by_height else None)
-        if c.way == "inlays":
-            self.trouble.setText(trouble)
-            self.trouble.setVisible(bool(trouble))
-            self.plan.setText(_tr("{0} inlays").format(len(inlays)) if inlays else "")
-            self.plan.setVisible(bool(inlays))
+        if let_in:
+            told = [t for t in (self.trouble.text(), trouble) if t]
+            self.trouble.setText("\n".join(told))
+            self.trouble.setVisible(bool(told))
+            count = _tr("1 inlay") if len(inlays) == 1 else _tr("{0} inlays").format(len(inlays))
+            lines = [t for t in (self.plan.text(), count if inlays else "") if t]
+            self.plan.setText("\n".join(lines))
+            self.plan.setVisible(bool(lines))
 
     def show_plan(self, heights: Heights | None) -> None:
         """What a plan comes to."""
         self.trouble.setText(heights.trouble if heights else "")
         self.trouble.setVisible(bool(heights and heights.trouble))
+        clear(self._help_rows)
+        for h in heights.helps if heights else ():
+            do = button(_tr("do"), "link", tip=_tr("{0}: one undo step").format(h.text))
+            do.clicked.connect(lambda _=False, h=h: self._help(h))
+            self._help_rows.addLayout(row(label(h.text, "small", wrap=True), do))
         lines = []
         if heights and heights.stripes:
             lines.append(_tr("1 change") if heights.changes == 1 else _tr("{0} changes").format(heights.changes))
@@ -133,6 +156,14 @@ class WayCard(Card):
             lines += list(heights.notes)
         self.plan.setText("\n".join(lines))
         self.plan.setVisible(bool(lines))
+
+    def _help(self, h: Help) -> None:
+        self._desk.document.edit(h.text, replace(self._desk.job, colouring=h.colouring))
+
+    def _turn(self, on: bool) -> None:
+        if on != self._desk.job.colouring.face_down:
+            # What was set from one side means nothing from the other.
+            self._set(_tr("print face down") if on else _tr("print face up"), face_down=on, rungs=())
 
     def _number(self, key: str, value: float, merge: bool) -> None:
         whole: Any = int(value) if key in ("cover", "returns") else value
@@ -168,6 +199,10 @@ class CostsCard(Card):
         inside = QWidget()
         inside.setLayout(self._grid)
         self.add_below(inside)
+        self.more = Card(_tr("More filaments than are loaded"), "")
+        holder, self._offers = column()
+        self.more.add_below(holder)
+        self.more.setVisible(False)
         self._for: object = None
         self.costs: list[Cost] = []
 
@@ -184,12 +219,24 @@ class CostsCard(Card):
 
     def _found(self, found: CostsView | None) -> None:
         self._show(found.costs if found is not None else [])
+        clear(self._offers)
+        for offer in found.offers if found is not None else []:
+            do = button(_tr("do"), "link", tip=_tr("{0}: one undo step").format(offer.text))
+            do.clicked.connect(lambda _=False, o=offer: self._take(o))
+            self._offers.addLayout(row(label(offer.text, "small", wrap=True), do))
+        self.more.setVisible(bool(found is not None and found.offers))
+
+    def _take(self, offer: Offer) -> None:
+        job = replace(self._desk.job, colouring=offer.colouring)
+        for colour, filament in offer.filaments.items():
+            job = assign(job, colour, filament)
+        self._desk.document.edit(offer.text, job)
 
     def _show(self, costs: list[Cost]) -> None:
         self.costs = costs
         clear(self._grid)
         self.setVisible(bool(costs))
-        names = {"bodies": _tr("as bodies"), "heights": _tr("by height"), "inlays": _tr("inlays")}
+        names = {"bodies": _tr("bodies"), "heights": _tr("height"), "inlays": _tr("inlays"), "mixed": _tr("as set")}
         rows: list[tuple[str, list[str]]] = [
             ("", [names[c.way] for c in costs]),
             (_tr("changes"), [str(c.changes) for c in costs]),
@@ -205,7 +252,7 @@ class CostsCard(Card):
             self._grid.addWidget(label(name, "small"), y, 0)
             for x, cell in enumerate(cells, 1):
                 self._grid.addWidget(label(cell, "small" if y else "caption"), y, x)
-        missing = [name for way, name in names.items() if way not in {c.way for c in costs}]
+        missing = [name for way, name in way_names().items() if way not in {c.way for c in costs}]
         if costs and missing:
             text = _tr("not possible for this design: {0}").format(", ".join(missing))
             self._grid.addWidget(label(text, "small", wrap=True), len(rows), 0, 1, 4)
