@@ -17,7 +17,7 @@ from cutkey.worker.shown import LayerArea, LayerView, MeshView, Rings
 #: Gaps between colours up to this wide are looked for, mm; smaller than so many mm2 they are rounding.
 _GAP, _LEAST = 0.3, 0.01
 #: Corners of a face that is filled at once.
-_SOON = 2500
+_SOON = 1200
 
 
 def layer_view(job: Job, evaluator: Evaluator, design: Design, number: int, quick: bool = False) -> LayerView:
@@ -37,7 +37,10 @@ def layer_view(job: Job, evaluator: Evaluator, design: Design, number: int, quic
         if rings:
             found.setdefault(filaments[part.colour].name, []).extend(rings)
     colours = {f.name: f.colour for f in filaments.values()}
-    shown = [LayerArea(n, colours[n], _rings(rings), sum(map(_area, rings))) for n, rings in found.items()]
+    shown = []
+    for name, rings in found.items():
+        flat = _rings(rings)
+        shown.append(LayerArea(name, colours[name], flat, _area(flat)))
     # While the cursor goes on, faces of very many corners are left open.
     caps = [(colours[n], _cap(rings, top)) for n, rings in found.items() if not quick or sum(map(len, rings)) <= _SOON]
     gaps, widest = (Rings(np.zeros((0, 2)), np.zeros(1, np.int32)), 0.0) if quick or len(found) < 2 else _gaps(list(found.values()))
@@ -48,10 +51,13 @@ def _rings(rings: list[np.ndarray]) -> Rings:
     return Rings(np.concatenate(rings), np.r_[0, np.cumsum([len(r) for r in rings])].astype(np.int32))
 
 
-def _area(ring: np.ndarray) -> float:
+def _area(rings: Rings) -> float:
     """Signed, so that holes count against what is around them."""
-    x, y = ring.T
-    return float(x @ np.roll(y, -1) - y @ np.roll(x, -1)) / 2
+    points = np.asarray(rings.points, float)
+    points = points - points.mean(0)
+    following = np.roll(points, -1, 0)
+    following[rings.first[1:] - 1] = points[rings.first[:-1]]
+    return float((points[:, 0] * following[:, 1] - points[:, 1] * following[:, 0]).sum()) / 2
 
 
 def _cap(rings: list[np.ndarray], top: float) -> MeshView:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -15,15 +16,19 @@ if TYPE_CHECKING:
 
 def nearest_filament(colour: str, rack: Sequence[Filament]) -> tuple[int, float]:
     """Index of the filament nearest to ``colour`` and its CIEDE2000 difference."""
-    d = difference(np.array(rgb_of(colour)), np.array([rgb_of(f.colour) for f in rack]))
+    return _nearest(colour, tuple(f.colour for f in rack))
+
+
+@lru_cache(maxsize=4096)
+def _nearest(colour: str, others: tuple[str, ...]) -> tuple[int, float]:
+    d = difference(np.array(rgb_of(colour)), np.array([rgb_of(c) for c in others]))
     best = int(np.argmin(d))
     return best, float(d[best])
 
 
 def plain_name(colour: str) -> str:
     """An everyday name for a colour: the nearest of a short list of colour words."""
-    d = difference(np.array(rgb_of(colour)), np.array([rgb_of(h) for h in (*_WORDS.values(), *_BRIGHT.values())]))
-    return [*_WORDS, *_BRIGHT][int(np.argmin(d))].removeprefix("bright ")
+    return [*_WORDS, *_BRIGHT][_nearest(colour, (*_WORDS.values(), *_BRIGHT.values()))[0]].removeprefix("bright ")
 
 
 _WORDS = {
