@@ -295,6 +295,9 @@ def test_colours_by_height_are_planned_dragged_and_looked_at(window, settle, qtb
     type_into(price, "25")
     asked()
     assert next(f for f in window.document.job.rack if f.name == "Moss PLA").price == 25
+    type_into(sheet.picked.cover, "4")
+    asked()
+    assert window.document.job.colouring.cover_of("Moss PLA") == 4 and window.document.job.colouring.cover_of("Soot PLA") == 2
     out = tmp_path / "mine.json"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(out), ""))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(out), ""))

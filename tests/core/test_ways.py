@@ -16,7 +16,7 @@ from cutkey.core.colouring.numbers import DEEP
 from cutkey.core.engine.colour_ways import offers
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
-from cutkey.core.model.colouring import Colouring, OwnWay
+from cutkey.core.model.colouring import Colouring, Cover, OwnWay
 from cutkey.core.model.cuts import Cut
 from cutkey.core.model.edits import assign
 from cutkey.core.model.file import job_bytes, read_job
@@ -181,3 +181,17 @@ def test_what_makes_do_with_two_filaments(name):
     assert offers(evaluator, replace(job, printer=replace(job.printer, loaded=4))) == []
     kept, _ = read_job(job_bytes(replace(job, colouring=found[-1].colouring), sources), "a.cutkey")
     assert kept.colouring == found[-1].colouring
+
+
+def test_a_colour_too_thin_to_cover_is_said():
+    """Measured through the body: one layer where two are wanted; at two it is sound; a filament may want more."""
+    shape = '<rect x="4" y="4" width="22" height="16" fill="#c03020"/>'
+
+    def told(depth: float, **how):
+        job, sources = job_of(Depth("flush", depth), shape)
+        job = replace(job, colouring=Colouring("bodies", **how))
+        return [f for f in Evaluator(sources).kit(job).findings if f.title == "Shows through"]
+
+    (thin,) = told(0.2)
+    assert thin.figure == pytest.approx(0.2, abs=1e-3) and thin.limit == pytest.approx(0.4)
+    assert told(0.4) == [] and len(told(0.8, covers=(Cover("Brick PLA", 5),))) == 1 and told(1.0, covers=(Cover("Brick PLA", 5),)) == []

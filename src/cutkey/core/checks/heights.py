@@ -10,7 +10,7 @@ import shapely
 from cutkey.core.checks.kind import Context, check
 from cutkey.core.colour.names import plain_name
 from cutkey.core.colouring.costs import cut_by, layer_middles
-from cutkey.core.geometry.areas import grown
+from cutkey.core.geometry.areas import grown, inner_places
 from cutkey.core.geometry.arrays import Bool, Float
 from cutkey.core.geometry.rays import runs_along
 from cutkey.core.model.finding import Finding
@@ -94,7 +94,7 @@ def seen_in_their_colours(c: Context) -> Iterator[Finding]:
                     continue
                 # Kept clear by the margin, as measured here.
                 area = shapely.intersection(region.geometry, grown(o.site.facet.outline, -o.placement.margin))
-                seen = [_filament_above(c, p) for p in o.site.at(_spread(area))[0]] if area.area > 0.05 else []
+                seen = [_filament_above(c, p) for p in o.site.at(inner_places(area, _PLACES))[0]] if area.area > 0.05 else []
                 count += len(seen)
                 if seen and sum(name != filament for name in seen) > 0.1 * len(seen):
                     wrong.append(f"{o.name}, {plain_name(region.colour)}")
@@ -105,13 +105,6 @@ def seen_in_their_colours(c: Context) -> Iterator[Finding]:
         yield Finding(
             "heights", "sound", "Seen in their colours", f"{count} places of the regions, looked at from above", figure=float(count)
         )
-
-
-def _spread(area: shapely.Geometry) -> Float:
-    """Places well inside the pieces of an area."""
-    parts = sorted(shapely.get_parts(area), key=lambda g: -g.area)[:_PLACES]
-    middles = shapely.get_coordinates(shapely.get_point(shapely.maximum_inscribed_circle(np.array(parts, object), tolerance=0.02), 0))
-    return np.asarray(middles)
 
 
 def _filament_above(c: Context, place: Float) -> str:

@@ -167,3 +167,22 @@ def area_of(rings: Sequence[Float]) -> shapely.Geometry:
 def _signed(ring: Float) -> float:
     x, y = ring[:, 0] - ring[0, 0], ring[:, 1] - ring[0, 1]
     return float(x @ np.roll(y, -1) - np.roll(x, -1) @ y)
+
+
+def inner_places(area: shapely.Geometry, most: int) -> Float:
+    """Places well inside the pieces of an area, one a piece, in the largest first.
+
+    Parameters
+    ----------
+    area : Polygon or MultiPolygon
+        mm.
+    most : int
+        How many.
+
+    Returns
+    -------
+    ndarray, (N, 2), float64
+    """
+    parts = sorted(shapely.get_parts(area), key=lambda g: -g.area)[:most]
+    circles = shapely.maximum_inscribed_circle(np.array([g for g in parts if g.area > 0], object), tolerance=0.02)
+    return np.asarray(shapely.get_coordinates(shapely.get_point(circles, 0)))

@@ -22,7 +22,7 @@ from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column
 from cutkey.app.widgets.struct_form import StructForm
 from cutkey.core.errors import BadInput
 from cutkey.core.fields import fields_of
-from cutkey.core.model.colouring import Rung
+from cutkey.core.model.colouring import Cover, Rung
 from cutkey.core.model.edits import change_filament
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.printer import Printer
@@ -60,7 +60,7 @@ class ColourSheet(Sheet):
         self.new.add_below(row(self.swatch, pick, 1))
         self.new.add_below(self.add)
         self.total = label("", "small", wrap=True)
-        self.picked = FilamentCard(self._change_filament)
+        self.picked = FilamentCard(self._change_filament, self._change_cover)
         self.layers = Card(self.tr("Layers"), "")
         self.printer = StructForm(self._change_printer)
         self.layers.add_below(self.printer)
@@ -127,7 +127,7 @@ class ColourSheet(Sheet):
             self.list.addWidget(
                 label(self.tr("The colours of the placed graphics will be matched to your filaments here."), "small", wrap=True)
             )
-        self.picked.show_filament(next((f for f in job.rack if f.name == self.alone), None))
+        self.picked.show_filament(next((f for f in job.rack if f.name == self.alone), None), job.colouring.cover_of(self.alone))
         self.printer.show_value(job.printer, [f for f in fields_of(Printer) if f.shown])
         ladder = self.desk.ladder
         ladder.show_bands(kit, job.printer)
@@ -296,6 +296,14 @@ class ColourSheet(Sheet):
             return
         self.alone = new.name if self.alone == old.name else self.alone
         self.desk.document.edit(self.tr("change {0}").format(old.name), change_filament(job, old, new), merge)
+
+    def _change_cover(self, name: str, layers: int) -> None:
+        job = self.desk.job
+        if layers != job.colouring.cover_of(name):
+            others = tuple(v for v in job.colouring.covers if v.filament != name)
+            covers = others if layers == job.colouring.cover else (*others, Cover(name, layers))
+            text = self.tr("layers of {0} to cover").format(name)
+            self.desk.document.edit(text, replace(job, colouring=replace(job.colouring, covers=covers)), True)
 
     def _change_printer(self, printer: Printer, merge: bool) -> None:
         self.desk.document.edit(self.tr("change the layers"), replace(self.desk.job, printer=printer), merge)
