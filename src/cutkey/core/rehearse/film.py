@@ -1,0 +1,376 @@
+"""Layer by layer through the print of a bed: what is drawn, lost, closed, unsupported; how much, how long."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable, Iterator, Sequence
+from typing import Any, Literal, NamedTuple
+
+import numpy as np
+import shapely
+
+from cutkey.core.geometry.areas import intersection
+from cutkey.core.rehearse.layers import OVER, Cut, Filled, Slicer, filled, heights
+from cutkey.core.rehearse.nozzle import Narrow, drawn, slits
+from cutkey.core.rehearse.read import Body
+from cutkey.core.rehearse.settings import Settings
+from cutkey.core.rehearse.under import Hanging, hanging
+
+EventKind = Literal["lost", "widened", "closed", "island", "bridge", "overhang", "twice", "open"]
+#: Called with the share done; it may raise `Cancelled`.
+Progress = Callable[[float], None]
+#: A corner that turns by more than this is slowed down for, radians.
+_CORNER = 0.35
+#: So many layers are remembered while they repeat.
+_KEPT = 64
+
+
+class Layer(NamedTuple):
+    """A layer of a bed as it comes out."""
+
+    number: int  # from 1
+    middle: float  # mm above the bed
+    top: float
+    thick: float
+    areas: dict[str, shapely.Geometry]  # of the file, by filament, mm
+    whole: shapely.Geometry  # all filaments together
+    lost: dict[str, list[Narrow]]  # by filament
+    widened: dict[str, list[Narrow]]
+    closed: list[Narrow]
+    hanging: list[Hanging]
+    filled: Filled
+    open_ends: int
+
+
+class Row(NamedTuple):
+    """What a layer comes to."""
+
+    number: int
+    top: float  # mm
+    areas: dict[str, float]  # mm2 of the file, by filament
+    printed: dict[str, float]  # mm3 that are laid, by filament
+    lost: float  # mm2
+    closed: float
+    hanging: float
+    seconds: float
+
+
+class Event(NamedTuple):
+    """Something that is found in one layer, or goes on through several."""
+
+    kind: EventKind
+    bed: int  # from 1
+    name: str  # of what is built there
+    filament: str
+    first: int  # layers
+    last: int
+    place: tuple[float, float, float]  # mm, on the bed
+    figure: float  # mm: width, span, reach; mm2 for twice; ends for open
+    area: float  # mm2, in the layer where it is worst
+
+
+class Contact(NamedTuple):
+    """How a thing stands on the bed."""
+
+    name: str
+    bed: int
+    area: float  # mm2 of its first layer
+    wide: float  # mm, the narrow side of what it stands on
+    high: float  # mm
+    place: tuple[float, float, float]
+
+
+class Run(NamedTuple):
+    """The print of a bed."""
+
+    bed: int  # from 1
+    rows: list[Row]
+    events: list[Event]
+    contacts: list[Contact]
+    changes: int
+
+    @property
+    def seconds(self) -> float:
+        """How long it takes, changes left out."""
+        return sum(r.seconds for r in self.rows)
+
+    def printed(self) -> dict[str, float]:
+        """What is laid of each filament, mm3."""
+        out: dict[str, float] = {}
+        for row in self.rows:
+            for name, volume in row.printed.items():
+                out[name] = out.get(name, 0.0) + volume
+        return out
+
+
+class _Own(NamedTuple):
+    """A filament in a layer."""
+
+    area: shapely.Geometry
+    lost: list[Narrow]
+    widened: list[Narrow]
+
+
+class _Cutter:
+    """Fills outlines and looks what a line draws of them; equal layers are looked at once."""
+
+    def __init__(self, bodies: Sequence[Body], settings: Settings) -> None:
+        self._filaments = [b.filament for b in bodies]
+        self._s = settings
+        self._own: dict[tuple[bytes, ...], _Own] = {}
+        self._all: dict[tuple[bytes, ...], tuple[Filled, list[Narrow]]] = {}
+
+    def layer(self, n: int, cuts: Sequence[Cut]) -> tuple[Layer, tuple[bytes, ...]]:
+        """A layer, without what it rests on; equal keys for equal layers."""
+        by_filament: dict[str, list[Cut]] = {}
+        for cut, name in zip(cuts, self._filaments, strict=True):
+            if cut.rings:
+                by_filament.setdefault(name, []).append(cut)
+        key = tuple(c.key for c in cuts if c.rings)
+        if key not in self._all:
+            whole = filled([r for c in cuts for r in c.rings])
+            _keep(self._all, key, (whole, slits(whole.area, self._s.line)))
+        whole, closed = self._all[key]
+        own = {name: self._looked_at(some, whole.area if len(by_filament) == 1 else None) for name, some in by_filament.items()}
+        ends = sum(c.open_ends for c in cuts)
+        areas, lost, widened = ({n: o[k] for n, o in own.items()} for k in range(3))
+        return Layer(n, 0.0, 0.0, 0.0, areas, whole.area, lost, widened, closed, [], whole, ends), key
+
+    def _looked_at(self, some: Sequence[Cut], area: shapely.Geometry | None) -> _Own:
+        key = tuple(c.key for c in some)
+        if key not in self._own:
+            area = filled([r for c in some for r in c.rings]).area if area is None else area
+            lost, widened, _ = drawn(area, self._s)
+            _keep(self._own, key, _Own(area, lost, widened))
+        return self._own[key]
+
+
+def _keep(where: dict[Any, Any], key: object, what: object) -> None:
+    """Keep something; memory grows with the layer, not with the print."""
+    if len(where) >= _KEPT:
+        where.clear()
+    where[key] = what
+
+
+def layers_of(bodies: Sequence[Body], settings: Settings, only: Sequence[int] | None = None) -> Iterator[Layer]:
+    """The layers of a bed, from the lowest; of one layer only what it needs is cut.
+
+    Parameters
+    ----------
+    bodies : sequence of Body
+        That lie on it.
+    settings : Settings
+    only : sequence of int, optional
+        Numbers of layers, rising; all when left out.
+    """
+    low = min(float(b.vertices[:, 2].min()) for b in bodies)
+    high = max(float(b.vertices[:, 2].max()) for b in bodies)
+    middles, tops = heights(low, high, settings)
+    numbers = range(1, len(tops) + 1) if only is None else [n for n in only if 1 <= n <= len(tops)]
+    # What a layer rests on is cut too.
+    wanted = sorted({k for n in numbers for k in (n - 1, n) if k >= 1})
+    cuts = [Slicer(b.vertices, b.triangles).at([float(middles[k - 1]) for k in wanted]) for b in bodies]
+    cutter, below, below_key = _Cutter(bodies, settings), None, None
+    for n in wanted:
+        layer, key = cutter.layer(n, [next(c) for c in cuts])
+        thick = settings.first if n == 1 else settings.layer
+        if below is not None and below_key != key:
+            layer = layer._replace(hanging=hanging(layer.whole, below, thick, settings))
+        below, below_key = layer.whole, key
+        if only is None or n in numbers:
+            yield layer._replace(middle=float(middles[n - 1]) - low, top=float(tops[n - 1]) - low, thick=thick)
+
+
+class _Events:
+    """What goes on from layer to layer is one thing."""
+
+    def __init__(self, bed: int, bodies: Sequence[Body], settings: Settings) -> None:
+        self.bed, self._dot = bed, settings.line**2
+        self.found: list[Event] = []
+        self._going: dict[tuple[str, str], list[tuple[shapely.Geometry, int]]] = {}
+        self._boxes = _units(bodies)
+
+    def take(self, layer: Layer) -> None:
+        """All of a layer."""
+        now: dict[tuple[str, str], list[tuple[shapely.Geometry, int]]] = {}
+        seen: list[tuple[EventKind, str, shapely.Geometry, float]] = []
+        # What is smaller than a dot of the nozzle is the tip of a sharp corner.
+        seen += [("lost", name, n.area, n.wide) for name, narrow in layer.lost.items() for n in narrow if n.area.area > self._dot]
+        seen += [("widened", name, n.area, n.wide) for name, narrow in layer.widened.items() for n in narrow if n.area.area > self._dot]
+        seen += [("closed", "", n.area, n.wide) for n in layer.closed if n.area.area > self._dot]
+        seen += [(h.kind, "", h.area, h.far) for h in layer.hanging]
+        if layer.filled.over > OVER or layer.filled.inside_out > OVER:
+            where = layer.filled.twice if not layer.filled.twice.is_empty else layer.whole
+            seen.append(("twice", "", where, layer.filled.over + layer.filled.inside_out))
+        if layer.open_ends:
+            seen.append(("open", "", layer.whole, float(layer.open_ends)))
+        for kind, filament, area, figure in seen:
+            going = self._going.get((kind, filament), [])
+            # Islands and bridges are of one layer; what goes on above them rests on them.
+            of = next((k for g, k in going if g.dwithin(area, 1.0)), None) if kind not in ("island", "bridge") else None
+            if of is None:
+                of = len(self.found)
+                self.found.append(self._event(kind, filament, layer, area, figure))
+            else:
+                self._goes_on(of, layer, area, figure)
+            now.setdefault((kind, filament), []).append((area, of))
+        self._going = now
+
+    def _event(self, kind: EventKind, filament: str, layer: Layer, area: shapely.Geometry, figure: float) -> Event:
+        point = shapely.point_on_surface(area) if not area.is_empty else shapely.Point(0, 0)
+        place = (float(point.x), float(point.y), layer.middle) if not point.is_empty else (0.0, 0.0, layer.middle)
+        name = next((n for n, (x0, y0, x1, y1) in self._boxes if x0 - 1 <= place[0] <= x1 + 1 and y0 - 1 <= place[1] <= y1 + 1), "")
+        if not filament:
+            inside = shapely.Point(place[:2])
+            filament = min(layer.areas, key=lambda f: float(layer.areas[f].distance(inside)), default="")
+        return Event(kind, self.bed, name, filament, layer.number, layer.number, place, figure, float(area.area))
+
+    def _goes_on(self, of: int, layer: Layer, area: shapely.Geometry, figure: float) -> None:
+        old = self.found[of]
+        # The narrowest wall, the widest of everything else.
+        worse = figure < old.figure if old.kind in ("lost", "widened", "closed") else figure > old.figure
+        self.found[of] = old._replace(last=layer.number, figure=figure if worse else old.figure, area=max(old.area, float(area.area)))
+
+
+def _units(bodies: Sequence[Body]) -> list[tuple[str, tuple[float, float, float, float]]]:
+    """Names and boxes of what is built, the small ones first."""
+    boxes: dict[int, tuple[str, np.ndarray]] = {}
+    for b in bodies:
+        own = np.r_[b.vertices[:, :2].min(0), -b.vertices[:, :2].max(0)]
+        name, old = boxes.get(b.item, (b.unit or b.name, own))
+        boxes[b.item] = (name, np.minimum(old, own))
+    out = [(name, (float(v[0]), float(v[1]), -float(v[2]), -float(v[3]))) for name, v in boxes.values()]
+    return sorted(out, key=lambda one: (one[1][2] - one[1][0]) * (one[1][3] - one[1][1]))
+
+
+def run(bodies: Sequence[Body], settings: Settings, bed: int = 1, progress: Progress | None = None) -> Run:
+    """Print a bed.
+
+    Parameters
+    ----------
+    bodies : sequence of Body
+        That lie on it.
+    settings : Settings
+    bed : int
+        Its number.
+    progress : callable, optional
+
+    Returns
+    -------
+    Run
+    """
+    events, rows = _Events(bed, bodies, settings), []
+    laid = _Laying(settings)
+    high = max(float(b.vertices[:, 2].max()) for b in bodies) - min(float(b.vertices[:, 2].min()) for b in bodies)
+    first: Layer | None = None
+    order: list[str] = []
+    for layer in layers_of(bodies, settings):
+        first = first or layer
+        events.take(layer)
+        rows += laid.take(layer)
+        # Within a layer the filament that is in goes on first.
+        names = sorted(layer.areas, key=lambda n: (n != (order[-1] if order else ""), n))
+        order += [n for n in names if not order or n != order[-1]]
+        if progress:
+            progress(layer.top / max(high, 1e-9))
+    rows += laid.rest()
+    return Run(bed, rows, events.found, _contacts(bodies, first, bed) if first is not None else [], max(0, len(order) - 1))
+
+
+def _contacts(bodies: Sequence[Body], first: Layer, bed: int) -> list[Contact]:
+    """How each thing stands on the bed."""
+    out = []
+    for name, (x0, y0, x1, y1) in _units(bodies):
+        mine = intersection(first.whole, shapely.box(x0, y0, x1, y1))
+        high = max(float(b.vertices[:, 2].max()) for b in bodies if (b.unit or b.name) == name)
+        if mine.is_empty:
+            out.append(Contact(name, bed, 0.0, 0.0, high, ((x0 + x1) / 2, (y0 + y1) / 2, 0.0)))
+            continue
+        around = np.array(shapely.minimum_rotated_rectangle(mine).exterior.coords) if mine.area > 0 else np.zeros((5, 2))
+        sides = np.hypot(*(around[1:3] - around[:2]).T)
+        middle = mine.centroid
+        out.append(Contact(name, bed, float(mine.area), float(sides.min()), high, (float(middle.x), float(middle.y), 0.0)))
+    return out
+
+
+class _Laying:
+    """How much is laid in a layer, which is told once the layers above it are known.
+
+    Along every outline go a number of lines; inside, what does not lie under and over the layers that are so many away as are printed
+    full is printed full, and of the rest a share.
+    """
+
+    def __init__(self, settings: Settings) -> None:
+        self._s = settings
+        self._kept: deque[Layer] = deque()  # the layers around the one that is told next
+        self._next = 0  # its place among them
+        self._shares: dict[tuple[int, ...], tuple[tuple[float, float], shapely.Geometry, list[shapely.Geometry]]] = {}
+
+    def take(self, layer: Layer) -> list[Row]:
+        """A layer more; rows of those that can be told now."""
+        self._kept.append(layer)
+        out = []
+        while len(self._kept) - self._next > self._s.solid:
+            out.append(self._tell())
+        return out
+
+    def rest(self) -> list[Row]:
+        """Rows of the topmost layers."""
+        out = []
+        while self._next < len(self._kept):
+            out.append(self._tell())
+        return out
+
+    def _tell(self) -> Row:
+        k, s = self._next, self._s
+        layer = self._kept[k]
+        around = [self._kept[j].whole if 0 <= j < len(self._kept) else shapely.Polygon() for j in (k - s.solid, k + s.solid)]
+        others = {id(g): g for g in around if g is not layer.whole}
+        printed: dict[str, float] = {}
+        seconds = 0.0
+        for name, area in layer.areas.items():
+            key = (id(area), *others)
+            if key not in self._shares:
+                # What is told apart by its place in memory has to stay there.
+                _keep(self._shares, key, (_share(area, list(others.values()), s), area, list(others.values())))
+            share, time = self._shares[key][0]
+            gone = sum(float(n.area.area) for n in layer.lost[name])
+            printed[name] = max(0.0, share - gone) * layer.thick
+            seconds += time
+        self._next += 1
+        if self._next > s.solid:
+            self._kept.popleft()
+            self._next -= 1
+        areas = {n: float(a.area) for n, a in layer.areas.items()}
+        lost = sum(float(n.area.area) for some in layer.lost.values() for n in some)
+        hangs = sum(float(h.area.area) for h in layer.hanging)
+        return Row(layer.number, layer.top, areas, printed, lost, sum(float(n.area.area) for n in layer.closed), hangs, seconds)
+
+
+def _share(area: shapely.Geometry, around: Sequence[shapely.Geometry], s: Settings) -> tuple[float, float]:
+    """mm2 of an area that are laid, and seconds it takes."""
+    inner = shapely.buffer(area, -s.walls * s.line, quad_segs=2)
+    band = float(area.area) - float(inner.area)
+    full = 0.0
+    if around and not inner.is_empty:
+        hidden = inner
+        for other in around:
+            hidden = intersection(hidden, other)
+            if hidden.is_empty:
+                break
+        full = float(inner.area) - float(hidden.area)
+    inside = full + s.infill * (float(inner.area) - full)
+    length = (band + inside) / s.line
+    # A line inside is as long as the area is wide, near enough.
+    stops = inside / s.line / max(s.line, float(inner.area) ** 0.5) if inner.area > 0 else 0.0
+    return band + inside, length / s.speed + (s.walls * _corners(area) + stops) * s.speed / s.acceleration
+
+
+def _corners(area: shapely.Geometry) -> int:
+    """Corners of the outlines that are slowed down for."""
+    out = 0
+    for ring in shapely.get_rings(shapely.get_parts(area)):
+        d = np.diff(shapely.get_coordinates(ring), axis=0)
+        turn = np.diff(np.r_[a := np.arctan2(d[:, 1], d[:, 0]), a[:1]])
+        out += int((np.abs((turn + np.pi) % (2 * np.pi) - np.pi) > _CORNER).sum())
+    return out

@@ -1,0 +1,72 @@
+"""What a layer rests on: islands over nothing, walls that lean out too far, bridges and their span."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal, NamedTuple
+
+import numpy as np
+import shapely
+
+from cutkey.core.geometry.areas import difference
+from cutkey.core.rehearse.settings import Settings
+
+#: Less than this hangs, mm2, and it is rounding.
+_LEAST = 0.01
+#: Places along the edge of what hangs, mm from one another.
+_STEP = 0.5
+
+
+class Hanging(NamedTuple):
+    """A part of a layer with nothing under it."""
+
+    kind: Literal["island", "bridge", "overhang"]
+    area: shapely.Polygon
+    far: float  # mm: span of a bridge, how far an overhang reaches out, the size of an island
+
+
+def hanging(area: shapely.Geometry, below: shapely.Geometry, thick: float, settings: Settings) -> list[Hanging]:
+    """Parts of a layer that the layer below does not carry.
+
+    An island touches nothing of the layer below. A bridge is held on several sides: its span is twice the way from its middle to what
+    holds it. What is held on one side leans out.
+
+    Parameters
+    ----------
+    area, below : Polygon or MultiPolygon
+        The layer, and the one below it, mm.
+    thick : float
+        Of the layer, mm.
+    settings : Settings
+    """
+    reach = thick * math.tan(math.radians(settings.angle))
+    carried = shapely.buffer(below, reach, quad_segs=4)
+    rest = difference(area, carried)
+    if rest.area < _LEAST:
+        return []
+    out: list[Hanging] = []
+    parts = np.array([g for g in shapely.get_parts(area) if g.area > _LEAST], object)
+    shapely.prepare(below)
+    for part, touches in zip(parts, shapely.intersects(parts, below), strict=True):
+        # Touching is no support: there must be area in common.
+        if not touches or shapely.intersection(part, below).area < 1e-6:
+            out.append(Hanging("island", part, math.sqrt(float(part.area))))
+    islands = [h.area for h in out]
+    for g in shapely.get_parts(rest):
+        if g.geom_type != "Polygon" or g.area < _LEAST or any(i.intersects(g) for i in islands):
+            continue
+        edge = shapely.segmentize(g, _STEP)
+        # A narrow band all of which is near to what carries it: a slope.
+        near = shapely.dwithin(below, shapely.points(shapely.get_coordinates(edge)), reach + settings.line / 2).all()
+        if near and 2 * g.area < settings.line * g.length:
+            continue
+        middle = shapely.get_point(shapely.maximum_inscribed_circle(g, tolerance=0.05), 0)
+        places = np.append(shapely.points(shapely.get_coordinates(edge)), middle)
+        far = float(shapely.distance(places, below).max())
+        held = shapely.intersection(shapely.boundary(g), shapely.buffer(carried, 1e-4, quad_segs=4))
+        sides = [s for s in shapely.get_parts(shapely.line_merge(held)) if s.length > settings.line] if not held.is_empty else []
+        if len(sides) > 1 or held.length > 0.6 * g.length:
+            out.append(Hanging("bridge", g, 2 * far))
+        elif far > reach + settings.line / 2:
+            out.append(Hanging("overhang", g, far))
+    return out
