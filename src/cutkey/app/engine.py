@@ -18,6 +18,7 @@ from cutkey.core.units import Unit
 from cutkey.worker.client import Worker
 from cutkey.worker.messages import Done, Draw, Evaluate, Export, Failed, Look, Progress, Propose, Report, Result, Shown, Trial, Vector
 from cutkey.worker.shown import BodyView, DesignView, GraphicView, KitView, OpenModelView, SectionLine, SectionsView, SectionView
+from cutkey.worker.shown_film import RehearsalView
 
 #: Seconds a library may hold on to a step that a newer job superseded before its process is ended, with all that it knows.
 PATIENCE = 30.0
@@ -62,6 +63,8 @@ class Engine(QObject):
         self._designs: dict[str, DesignView | None] = {}  # what the sections and the kit were cut from
         self._belongs: dict[str, Job] = {}  # the job that each part that is shown was last computed for
         self._waiting: Job | None = None
+        self._rehearsing = -1
+        self.rehearsal: RehearsalView | None = None  # of the present kit, once it was asked for
         self._exporting: int | None = None
         self._folder: Path | None = None
         self._asked: dict[int, Callable[[Any], None]] = {}  # what goes on with the answer of a question
@@ -114,6 +117,9 @@ class Engine(QObject):
         if not self._up():
             return
         self._waiting = self._document.job
+        if self._rehearsing in self._asked:
+            # Of what was; the new kit is rehearsed when it is there.
+            self._worker.stop(self._rehearsing)
         if self._running is not None:
             self._worker.stop(self._running)
             if self._superseded is None:
@@ -166,7 +172,10 @@ class Engine(QObject):
         """Go on with `then` when it is known what a part of another job would be; the document's own job is not touched."""
         if not self._up():
             return
-        self._asked[self._worker.request(Look, job, part, place)] = self._of_this_job(then)
+        number = self._worker.request(Look, job, part, place)
+        self._asked[number] = self._of_this_job(then)
+        if part == "rehearsal":
+            self._rehearsing = number
         self._watch.start()
 
     def write_trial(self, path: Path, then: Callable[[str], None]) -> None:

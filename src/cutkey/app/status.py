@@ -18,7 +18,8 @@ def cells_of(job: Job, engine: Engine, ratio: float) -> list[Cell]:
     """Eight cells; `ratio` is true size over size on the screen."""
     kit, design = engine.kit, engine.design
     units = kit.units if kit else []
-    findings = kit.findings if kit else []
+    printed = engine.rehearsal.found if engine.rehearsal is not None else []
+    findings = [*kit.findings, *(t.finding for t in printed)] if kit else []
     stops, looks = sum(f.severity == "stop" for f in findings), sum(f.severity == "look at" for f in findings)
     used = {p[1].name for u in units for p in u.pieces}
     scale = f"1 : {format_mm(ratio, 1)}" if ratio >= 1 else f"{format_mm(1 / max(1e-6, ratio), 1)} : 1"

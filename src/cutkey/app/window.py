@@ -42,6 +42,7 @@ from cutkey.app.table.light_table import LightTable
 from cutkey.app.theme import application_icon, theme
 from cutkey.app.warming import Warming
 from cutkey.app.widgets.basics import allow, recolour_icons
+from cutkey.app.widgets.film import Film
 from cutkey.app.widgets.late_marks import LateMarks
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
@@ -86,9 +87,9 @@ class Window(QMainWindow):
         self.document = Document()
         self.engine = Engine(self.document, worker)
         self.table, self.stage, self.face, self.message = LightTable(), Stage(), FaceView(), MessageStrip()
-        self.ladder = LayerLadder()
+        self.ladder, self.film = LayerLadder(), Film()
         self.swapping = Swapping(self.document, self.engine, self.message)
-        self.desk = Desk(self.document, self.engine, self.table, self.stage, self.face, self.ladder, self.message, self.swapping)
+        self.desk = Desk(self.document, self.engine, self.table, self.stage, self.face, self.ladder, self.film, self.message, self.swapping)
         self.sheets: dict[str, Sheet] = {s.id: s(self.desk) for s in all_sheets()}
         self.current = next(iter(self.sheets))
         self._leaving = False  # unsaved work may be left behind
@@ -110,6 +111,7 @@ class Window(QMainWindow):
             paste=self.files.paste,
             refresh=self.refresh,
             test_piece=self.files.write_test_piece,
+            badges=self._show_block,
         )
         for sheet in self.sheets.values():
             self.desk.commands.update(sheet.offers())
@@ -168,6 +170,7 @@ class Window(QMainWindow):
             stack.setCurrentWidget(part)
         self.face.setVisible(self.view.beside == "face")
         self.ladder.setVisible(self.view.beside == "ladder")
+        self.film.setVisible(self.view.beside == "film")
         # The drawing takes the keys: arrows nudge, Delete deletes.
         (self.table if self.view.centre == "table" else self.stage).setFocus()
         self.refresh()

@@ -70,7 +70,7 @@ def run_command(o: argparse.Namespace) -> int:
         weights = ", ".join(f"{name} {format_mm(v * DENSITY / 1000, 1)} g" for name, v in r.printed().items())
         hours = f"{int(r.seconds // 3600)} h {int(r.seconds % 3600 // 60)} min"
         print(f"bed {r.bed}: {len(r.rows)} layers, {hours}, {r.changes} changes of filament; {weights}")
-    return finish(findings_of(runs, settings), report, o.report)
+    return finish([t.finding for t in findings_of(runs, settings)], report, o.report)
 
 
 def _bed(r: Run) -> dict[str, Any]:
@@ -99,7 +99,7 @@ def _pictures(folder: Path, bodies: Sequence[Body], r: Run, settings: Settings) 
     low = [min(float(b.vertices[:, k].min()) for b in bodies) for k in (0, 1)]
     high = [max(float(b.vertices[:, k].max()) for b in bodies) for k in (0, 1)]
     for layer in layers_of(bodies, settings, numbers):
-        picture = picture_of(layer, colours, (low[0], low[1], high[0], high[1]))
+        picture = picture_of(layer, colours, (low[0], low[1], high[0], high[1]), settings.line**2)
         _, png = cv2.imencode(".png", picture[:, :, ::-1])
         write_atomic(folder / f"bed-{r.bed}-layer-{layer.number:04}.png", png.tobytes())
     return len(numbers)

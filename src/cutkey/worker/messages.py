@@ -24,6 +24,7 @@ from cutkey.worker.shown import (
     SectionView,
     WaysView,
 )
+from cutkey.worker.shown_film import FilmView, RehearsalView
 
 Vector = tuple[float, float, float]
 
@@ -143,7 +144,21 @@ class Written(NamedTuple):
 #: What the window shows of a job, part by part.
 Shown = GraphicView | BodyView | DesignView | SectionView | SectionsView | KitView
 #: Whatever answers a request; its type says which part it is.
-Answer = Shown | FaceView | SidePlace | Report | Plans | Written | WaysView | CurvesView | LayerView | PlanView | CostsView
+Answer = (
+    Shown
+    | FaceView
+    | SidePlace
+    | Report
+    | Plans
+    | Written
+    | WaysView
+    | CurvesView
+    | LayerView
+    | PlanView
+    | CostsView
+    | RehearsalView
+    | FilmView
+)
 
 
 class Result(NamedTuple):

@@ -31,6 +31,7 @@ from cutkey.core.results import Body
 from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.core.stopping import listen, stoppable, whole
 from cutkey.worker.channel import receive, send
+from cutkey.worker.film_view import film_view, rehearsal_view
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.kit_view import kit_view, sections_view
 from cutkey.worker.layer_view import layer_view
@@ -188,6 +189,11 @@ class Service:
             what = f"looking at {spec.name}"
             self._progress(request.number, 0.1, what)
             return ways_view(spec, source, self._sources[source.digest], e.memo, lambda f: self._progress(request.number, f, what))
+        if kind == "rehearsal":
+            return rehearsal_view(job, e, lambda f, text: self._progress(request.number, f, text))
+        if kind == "film":
+            bed, _, number = id.partition(" ")
+            return film_view(job, e, int(bed), int(number))
         if kind in ("layer", "plan", "costs"):
             return self._colours(kind, id, job)
         self._progress(request.number, 0.1, "reading the model")

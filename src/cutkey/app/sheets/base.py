@@ -19,6 +19,7 @@ from cutkey.app.stage.stage import Stage
 from cutkey.app.swapping import Swapping
 from cutkey.app.table.light_table import LightTable
 from cutkey.app.widgets.basics import Panel, context_menu
+from cutkey.app.widgets.film import Film
 from cutkey.app.widgets.layer_ladder import LayerLadder
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.core.model.changes import Change
@@ -37,6 +38,7 @@ class Desk:
     stage: Stage
     face: FaceView
     ladder: LayerLadder
+    film: Film
     message: MessageStrip
     swapping: Swapping
     commands: dict[str, Callable[..., Any]] = field(default_factory=dict)
@@ -76,7 +78,7 @@ class Sheet(QObject):
     tip: ClassVar[str] = ""
     #: What it is drawn on, and which drawing stands beside the stage.
     centre: ClassVar[Literal["table", "stage"]] = "stage"
-    beside: ClassVar[Literal["", "face", "ladder"]] = ""
+    beside: ClassVar[Literal["", "face", "ladder", "film"]] = ""
     #: Answers of the compute process after which it is shown anew.
     fed_by: ClassVar[frozenset[str]] = frozenset()
     #: Parts of the job that are changed here, and such that can be changed here as well as elsewhere.

@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
 
 from cutkey.app.drafting import hatch
 from cutkey.app.paths import path_of
@@ -20,8 +20,12 @@ from cutkey.worker.shown import KitView, UnitView
 class BedLoads(Strip):
     """One square a bed, the true outlines of the units on it."""
 
+    bed_chosen = Signal(int)  # from 1
+
     def __init__(self) -> None:
         super().__init__(self.tr("Bed loads"))
+        self.setToolTip(self.tr("Click a bed to see its film"))
+        self._boxes: list[QRectF] = []
         self._kit: KitView | None = None
         self._printer = Printer()
 
@@ -45,12 +49,20 @@ class BedLoads(Strip):
         # A section that is too large is drawn whole, running over its bed.
         largest = max([bx, by, *(v + self._printer.margin for u in self._kit.units for v in u.size[:2])])
         scale = side / largest
+        self._boxes = []
         for load in range(loads):
             x, y = 14 + (load % per_row) * (side + 12), 30 + (load // per_row) * (side + 16)
             self._paint_bed(painter, QRectF(x, y + (largest - by) * scale, bx * scale, by * scale), scale, load)
 
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        """Choose a bed."""
+        for n, box in enumerate(self._boxes, 1):
+            if box.contains(event.position()):
+                self.bed_chosen.emit(n)
+
     def _paint_bed(self, painter: QPainter, box: QRectF, scale: float, load: int) -> None:
         assert self._kit is not None
+        self._boxes.append(box)
         painter.setPen(QPen(theme.colour("ink"), 1.3))
         painter.setBrush(theme.colour("field"))
         m = self._printer.margin * scale

@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 
 from cutkey.core.geometry.areas import intersection
+from cutkey.core.geometry.arrays import Float, Int
 from cutkey.core.rehearse.layers import OVER, Cut, Filled, Slicer, filled, heights
 from cutkey.core.rehearse.nozzle import Narrow, drawn, slits
 from cutkey.core.rehearse.read import Body
@@ -33,6 +34,7 @@ class Layer(NamedTuple):
     top: float
     thick: float
     areas: dict[str, shapely.Geometry]  # of the file, by filament, mm
+    sizes: dict[str, float]  # mm2 of them
     whole: shapely.Geometry  # all filaments together
     lost: dict[str, list[Narrow]]  # by filament
     widened: dict[str, list[Narrow]]
@@ -107,6 +109,7 @@ class _Own(NamedTuple):
     """A filament in a layer."""
 
     area: shapely.Geometry
+    size: float
     lost: list[Narrow]
     widened: list[Narrow]
 
@@ -114,35 +117,31 @@ class _Own(NamedTuple):
 class _Cutter:
     """Fills outlines and looks what a line draws of them; equal layers are looked at once."""
 
-    def __init__(self, bodies: Sequence[Body], settings: Settings) -> None:
-        self._filaments = [b.filament for b in bodies]
-        self._s = settings
-        self._own: dict[tuple[bytes, ...], _Own] = {}
+    def __init__(self, filaments: Sequence[str], settings: Settings) -> None:
+        self._filaments, self._s = filaments, settings
+        self._own: dict[bytes, _Own] = {}
         self._all: dict[tuple[bytes, ...], tuple[Filled, list[Narrow]]] = {}
 
     def layer(self, n: int, cuts: Sequence[Cut]) -> tuple[Layer, tuple[bytes, ...]]:
         """A layer, without what it rests on; equal keys for equal layers."""
-        by_filament: dict[str, list[Cut]] = {}
-        for cut, name in zip(cuts, self._filaments, strict=True):
-            if cut.rings:
-                by_filament.setdefault(name, []).append(cut)
+        by_filament = {name: cut for name, cut in zip(self._filaments, cuts, strict=True) if cut.rings}
         key = tuple(c.key for c in cuts if c.rings)
         if key not in self._all:
             whole = filled([r for c in cuts for r in c.rings])
             _keep(self._all, key, (whole, slits(whole.area, self._s.line)))
         whole, closed = self._all[key]
-        own = {name: self._looked_at(some, whole.area if len(by_filament) == 1 else None) for name, some in by_filament.items()}
+        own = {name: self._looked_at(cut, whole if len(by_filament) == 1 else None) for name, cut in by_filament.items()}
         ends = sum(c.open_ends for c in cuts)
-        areas, lost, widened = ({n: o[k] for n, o in own.items()} for k in range(3))
-        return Layer(n, 0.0, 0.0, 0.0, areas, whole.area, lost, widened, closed, [], whole, ends), key
+        areas, sizes = {n: o.area for n, o in own.items()}, {n: o.size for n, o in own.items()}
+        lost, widened = {n: o.lost for n, o in own.items()}, {n: o.widened for n, o in own.items()}
+        return Layer(n, 0.0, 0.0, 0.0, areas, sizes, whole.area, lost, widened, closed, [], whole, ends), key
 
-    def _looked_at(self, some: Sequence[Cut], area: shapely.Geometry | None) -> _Own:
-        key = tuple(c.key for c in some)
-        if key not in self._own:
-            area = filled([r for c in some for r in c.rings]).area if area is None else area
-            lost, widened, _ = drawn(area, self._s)
-            _keep(self._own, key, _Own(area, lost, widened))
-        return self._own[key]
+    def _looked_at(self, cut: Cut, inside: Filled | None) -> _Own:
+        if cut.key not in self._own:
+            inside = inside or filled(cut.rings)
+            lost, widened, _ = drawn(inside.area, self._s)
+            _keep(self._own, cut.key, _Own(inside.area, inside.size, lost, widened))
+        return self._own[cut.key]
 
 
 def _keep(where: dict[Any, Any], key: object, what: object) -> None:
@@ -150,6 +149,19 @@ def _keep(where: dict[Any, Any], key: object, what: object) -> None:
     if len(where) >= _KEPT:
         where.clear()
     where[key] = what
+
+
+def _by_filament(bodies: Sequence[Body]) -> dict[str, tuple[Float, Int]]:
+    """All that is printed in each filament as one mesh."""
+    groups: dict[str, list[Body]] = {}
+    for b in bodies:
+        groups.setdefault(b.filament, []).append(b)
+    out = {}
+    for name, some in groups.items():
+        first = np.cumsum([0] + [len(b.vertices) for b in some[:-1]])
+        triangles = np.concatenate([b.triangles + n for b, n in zip(some, first, strict=True)])
+        out[name] = (np.concatenate([b.vertices for b in some]), triangles)
+    return out
 
 
 def layers_of(bodies: Sequence[Body], settings: Settings, only: Sequence[int] | None = None) -> Iterator[Layer]:
@@ -169,8 +181,9 @@ def layers_of(bodies: Sequence[Body], settings: Settings, only: Sequence[int] | 
     numbers = range(1, len(tops) + 1) if only is None else [n for n in only if 1 <= n <= len(tops)]
     # What a layer rests on is cut too.
     wanted = sorted({k for n in numbers for k in (n - 1, n) if k >= 1})
-    cuts = [Slicer(b.vertices, b.triangles).at([float(middles[k - 1]) for k in wanted]) for b in bodies]
-    cutter, below, below_key = _Cutter(bodies, settings), None, None
+    merged = _by_filament(bodies)
+    cuts = [Slicer(v, t).at([float(middles[k - 1]) for k in wanted]) for v, t in merged.values()]
+    cutter, below, below_key = _Cutter(list(merged), settings), None, None
     for n in wanted:
         layer, key = cutter.layer(n, [next(c) for c in cuts])
         thick = settings.first if n == 1 else settings.layer
@@ -341,10 +354,9 @@ class _Laying:
         if self._next > s.solid:
             self._kept.popleft()
             self._next -= 1
-        areas = {n: float(a.area) for n, a in layer.areas.items()}
         lost = sum(float(n.area.area) for some in layer.lost.values() for n in some)
         hangs = sum(float(h.area.area) for h in layer.hanging)
-        return Row(layer.number, layer.top, areas, printed, lost, sum(float(n.area.area) for n in layer.closed), hangs, seconds)
+        return Row(layer.number, layer.top, layer.sizes, printed, lost, sum(float(n.area.area) for n in layer.closed), hangs, seconds)
 
 
 def _share(area: shapely.Geometry, around: Sequence[shapely.Geometry], s: Settings) -> tuple[float, float]:

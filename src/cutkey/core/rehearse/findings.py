@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from msgspec import structs
+
 from cutkey.core.model.finding import Finding, Severity
-from cutkey.core.rehearse.film import Event, EventKind, Run
+from cutkey.core.rehearse.film import Contact, Event, EventKind, Run
 from cutkey.core.rehearse.settings import Settings
+from cutkey.core.rehearse.told import Told
 from cutkey.core.units import format_mm
 
 #: A thing that stands on less than this share of its height falls over when it is knocked (common practice, no source).
@@ -17,7 +20,7 @@ _TITLES: dict[EventKind, tuple[str, Severity]] = {
     "lost": ("A wall is lost", "look at"),
     "widened": ("Printed wider than it is", "look at"),
     "closed": ("A slit closes", "look at"),
-    "island": ("Printed in the air", "stop"),
+    "island": ("Printed in the air", "look at"),
     "bridge": ("A long bridge", "look at"),
     "overhang": ("Leans out over nothing", "look at"),
     "twice": ("Bodies cross", "look at"),
@@ -25,7 +28,18 @@ _TITLES: dict[EventKind, tuple[str, Severity]] = {
 }
 
 
-def findings_of(runs: Sequence[Run], settings: Settings) -> list[Finding]:
+#: What leans out for so many layers on end hangs, and what reaches out by more than so many lines (common practice, no source).
+_LAYERS, _LINES = 5, 2.0
+
+
+def matters(e: Event, settings: Settings) -> bool:
+    """Whether it is worth a word: short bridges hold, and so does the ceiling of a round hole."""
+    if e.kind == "bridge":
+        return e.figure > settings.bridge
+    return e.kind != "overhang" or e.last - e.first + 1 >= _LAYERS or e.figure > _LINES * settings.line
+
+
+def findings_of(runs: Sequence[Run], settings: Settings) -> list[Told]:
     """Findings of the print of some beds, the worst first; what is alike is told once.
 
     Parameters
@@ -36,7 +50,7 @@ def findings_of(runs: Sequence[Run], settings: Settings) -> list[Finding]:
     groups: dict[tuple[str, int, str, str, int], list[Event]] = {}
     for run in runs:
         for e in run.events:
-            if e.kind == "bridge" and e.figure <= settings.bridge:
+            if not matters(e, settings):
                 continue
             # Narrow places of lettering on a slope are many, each of a layer: told together.
             layer = 0 if e.kind in ("lost", "widened", "closed") else e.first
@@ -45,14 +59,16 @@ def findings_of(runs: Sequence[Run], settings: Settings) -> list[Finding]:
     for run in runs:
         out += _standing(run)
     rank = {"stop": 0, "look at": 1, "sound": 2}
-    out.sort(key=lambda f: rank[f.severity])
+    out.sort(key=lambda t: rank[t.finding.severity])
     if not out:
         layers = sum(len(r.rows) for r in runs)
-        out.append(Finding("rehearsal", "sound", "Rehearsed", f"{layers} layers of the written file: nothing lost, nothing in the air"))
+        out.append(
+            Told(Finding("rehearsal", "sound", "Rehearsed", f"{layers} layers of the written file: nothing lost, nothing in the air"))
+        )
     return out
 
 
-def _told(some: Sequence[Event], s: Settings, beds: bool) -> Finding:
+def _told(some: Sequence[Event], s: Settings, beds: bool) -> Told:
     worst = min(some, key=lambda e: e.figure) if some[0].kind in ("lost", "widened", "closed") else max(some, key=lambda e: e.figure)
     title, severity = _TITLES[worst.kind]
     places = "" if len(some) == 1 else f", in {len(some)} places"
@@ -70,19 +86,29 @@ def _told(some: Sequence[Event], s: Settings, beds: bool) -> Finding:
         "twice": (f"{of}: {mm} mm² belong to two bodies, or to one twice", 0.0, "mm²"),
         "open": (f"{of}: {worst.figure:.0f} open ends", 0.0, ""),
     }[worst.kind]
-    return Finding("rehearsal", severity, title, text, worst.name, round(worst.figure, 3), limit, unit, worst.place, "layer")
+    found = Finding("rehearsal", severity, title, text, worst.name, round(worst.figure, 3), limit, unit, worst.place)
+    return Told(found, worst.bed, worst.first, last)
 
 
-def _standing(run: Run) -> list[Finding]:
-    """What stands badly on its bed."""
-    out = []
+def _standing(run: Run) -> list[Told]:
+    """What stands badly on its bed; copies are told together."""
+    groups: dict[tuple[str, bool], list[Contact]] = {}
     for c in run.contacts:
-        if c.area <= 0:
-            text = f"nothing of {c.name} lies on bed {c.bed}: it begins in the air"
-            out.append(Finding("rehearsal", "stop", "Not on the bed", text, c.name, 0.0, 0.0, "mm²", c.place, "layer"))
-        elif c.wide < TIPS * c.high or c.area < HOLDS * c.high / 10:
+        if c.area <= 0 or c.wide < TIPS * c.high or c.area < HOLDS * c.high / 10:
+            groups.setdefault((c.name, c.area <= 0), []).append(c)
+    out = []
+    for (name, hangs), some in groups.items():
+        c = min(some, key=lambda c: c.area)
+        count = f"{len(some)} × {name}" if len(some) > 1 else name
+        need = 0.0 if hangs else round(HOLDS * c.high / 10, 2)
+        if hangs:
+            found = Finding(
+                "rehearsal", "look at", "Not on the bed", f"{count}: nothing of it lies on bed {c.bed}; it begins in the air", name
+            )
+        else:
             on = f"{format_mm(c.area, 1)} mm², {format_mm(c.wide, 1)} mm wide"
-            text = f"{c.name} stands {format_mm(c.high, 1)} mm high on {on}: give it a brim"
-            need = round(HOLDS * c.high / 10, 2)
-            out.append(Finding("rehearsal", "look at", "Stands on little", text, c.name, round(c.area, 2), need, "mm²", c.place, "layer"))
+            text = f"{count}: {format_mm(c.high, 1)} mm high on {on}; lay it down, or give it a brim"
+            found = Finding("rehearsal", "look at", "Stands on little", text, name)
+        found = structs.replace(found, figure=round(c.area, 2), limit=need, unit="mm²", place=c.place)
+        out.append(Told(found, c.bed))
     return out

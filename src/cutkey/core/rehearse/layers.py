@@ -13,8 +13,6 @@ from typing import NamedTuple
 import manifold3d as m3
 import numpy as np
 import shapely
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from cutkey.core.geometry.arrays import Float, Int
 from cutkey.core.rehearse.settings import Settings
@@ -37,6 +35,7 @@ class Filled(NamedTuple):
     """What outlines enclose, by the positive rule."""
 
     area: shapely.Geometry  # mm
+    size: float  # mm2 of it, before fine points are left out
     over: float  # mm2 that are covered more than once: bodies share it, or one crosses itself
     inside_out: float  # mm2 that are turned inside out
     twice: shapely.Geometry  # where it is covered twice
@@ -147,11 +146,11 @@ def filled(rings: Sequence[Float]) -> Filled:
     whole = m3.CrossSection(list(rings), m3.FillRule.Positive)
     area = float(whole.area())
     if abs(signed - area) <= OVER:
-        return Filled(_polygons(whole), 0.0, 0.0, shapely.Polygon())
+        return Filled(_polygons(whole), area, 0.0, 0.0, shapely.Polygon())
     negative = float(m3.CrossSection(list(rings), m3.FillRule.Negative).area())
     # Covered twice is what counting by odd and even leaves out.
     odd = m3.CrossSection(list(rings), m3.FillRule.EvenOdd)
-    return Filled(_polygons(whole), max(0.0, signed - area + negative), negative, _polygons(whole - odd))
+    return Filled(_polygons(whole), area, max(0.0, signed - area + negative), negative, _polygons(whole - odd))
 
 
 def _signed(ring: Float) -> float:
@@ -169,13 +168,14 @@ def _rings(begin: Float, left: Int, entered: Int) -> tuple[list[Float], int]:
         return [], int(np.setxor1d(left, entered).size)
     following = np.empty(n, np.int64)
     following[by_entered] = by_left
-    count, label = connected_components(coo_matrix((np.ones(n, np.int8), (np.arange(n), following)), shape=(n, n)), False)
-    start = np.full(count, -1)
-    start[label[::-1]] = np.arange(n)[::-1]
     to, out = following.tolist(), []
-    for first in start.tolist():
-        ring, k = [first], to[first]
-        while k != first:
+    seen = bytearray(n)
+    for first in range(n):
+        if seen[first]:
+            continue
+        ring, k = [], first
+        while not seen[k]:
+            seen[k] = 1
             ring.append(k)
             k = to[k]
         if len(ring) > 2:

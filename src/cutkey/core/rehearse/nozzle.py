@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-import numpy as np
 import shapely
 
 from cutkey.core.geometry.areas import difference, sound
@@ -12,7 +11,7 @@ from cutkey.core.rehearse.settings import Settings
 
 #: What grows back is a little larger, so that edges that nearly coincide give no slivers, mm.
 _BACK = 0.002
-#: Deeper than half a line by this it is no corner that is merely rounded, mm: corners down to 39 degrees.
+#: Deeper than half a line by this it is no corner that is merely rounded, mm: corners down to 59 degrees.
 _DEEP = 0.01
 #: Less than this is rounding, mm2.
 _LEAST = 0.005
@@ -49,8 +48,7 @@ def narrow(area: shapely.Geometry, line: float) -> list[Narrow]:
     for g in shapely.get_parts(rest):
         if g.geom_type != "Polygon" or g.area < _LEAST:
             continue
-        deep = float(shapely.distance(shapely.points(shapely.get_coordinates(g)), opened).max())
-        if deep > r + _DEEP:
+        if _sticks_out(g, opened, r):
             out.append(Narrow(g, _wide(g)))
     return out
 
@@ -103,19 +101,3 @@ def drawn(area: shapely.Geometry, settings: Settings) -> tuple[list[Narrow], lis
     widened = [n for n in found if n.wide >= settings.thin * settings.line]
     out = difference(area, shapely.union_all([n.area for n in lost])) if lost else area
     return lost, widened, sound(out)
-
-
-def lines_of(area: shapely.Geometry, settings: Settings) -> list[np.ndarray]:
-    """Middles of the lines along the outlines of an area, (N, 2) each, mm.
-
-    Parameters
-    ----------
-    area : Polygon or MultiPolygon
-        mm.
-    settings : Settings
-    """
-    out = []
-    for k in range(settings.walls):
-        inset = shapely.buffer(area, -settings.line * (k + 0.5), quad_segs=_QUARTER)
-        out += [shapely.get_coordinates(r) for r in shapely.get_rings(shapely.get_parts(inset))]
-    return out

@@ -16,7 +16,7 @@ SIDE, ROOM = 1400, 3.0
 _PAPER, _LOST, _HANGS = (251, 249, 244), (178, 24, 60), (43, 79, 184)
 
 
-def picture_of(layer: Layer, colours: Mapping[str, str], box: tuple[float, float, float, float]) -> np.ndarray:
+def picture_of(layer: Layer, colours: Mapping[str, str], box: tuple[float, float, float, float], dot: float) -> np.ndarray:
     """A layer from above, (H, W, 3) RGB: madder is what no line draws, ultramarine what nothing carries.
 
     Parameters
@@ -26,6 +26,8 @@ def picture_of(layer: Layer, colours: Mapping[str, str], box: tuple[float, float
         Of filaments, "#rrggbb".
     box : tuple of float
         What is shown, mm: left, low, right, high.
+    dot : float
+        What is smaller, mm2, is the tip of a sharp corner.
     """
     x0, y0, x1, y1 = box[0] - ROOM, box[1] - ROOM, box[2] + ROOM, box[3] + ROOM
     scale = min(20.0, SIDE / max(x1 - x0, y1 - y0))
@@ -44,7 +46,7 @@ def picture_of(layer: Layer, colours: Mapping[str, str], box: tuple[float, float
         paint(area, (r, g, b))
     for hanging in layer.hanging:
         paint(hanging.area, _HANGS)
-    for narrow in [n for some in (*layer.lost.values(), layer.closed) for n in some]:
+    for narrow in [n for some in (*layer.lost.values(), layer.closed) for n in some if n.area.area > dot]:
         # Thinner than a pixel it would not be seen.
         paint(shapely.buffer(narrow.area, 0.8 / scale), _LOST)
     return out

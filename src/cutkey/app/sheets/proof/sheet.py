@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QVBoxLayou
 
 from cutkey.app.drafting import note
 from cutkey.app.sheets.base import Desk, Sheet, section_items
+from cutkey.app.sheets.proof.rehearsal import ICONS, Rehearsal
 from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
 from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, field_row, label, row
@@ -31,9 +32,6 @@ from cutkey.core.model.table_edits import AddText
 from cutkey.core.units import format_mm, format_size
 from cutkey.worker.shown import KitView
 
-_ICONS = {"stop": ("stop", "madder"), "look at": ("look", "madder"), "sound": ("sound", "moss")}
-
-
 #: Filaments of a section that are shown in its line.
 MOST_SWATCHES = 6
 
@@ -42,10 +40,12 @@ class ProofSheet(Sheet):
     """Findings on the left, the kit to be written on the right, the beds below."""
 
     id, rank, title, tip = "proof", 50, "Proof", "Findings, and writing the kit"
+    beside = "film"
     fed_by = frozenset({"sections", "kit"})
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
+        self.rehearsal = Rehearsal(desk, self._rehearsed)
         self.results = (self.left, self.right)
         self.left.set_heading(self.tr("Findings"))
         self.right.set_heading(self.tr("The kit"))
@@ -72,14 +72,24 @@ class ProofSheet(Sheet):
         self.series.setToolTip(self.tr("A kit for each value; {} in a text on the Trace sheet takes it"))
         self.series.editingFinished.connect(self._set_series)
         self.series_count = label("", "small", wrap=True)
+        self.print_lines = label("", "small", wrap=True)
         self.piece_rows = QVBoxLayout()
         self.piece_rows.setSpacing(2)
         self.pieces = Fold("proof.pieces", self.tr("What is printed"), self.piece_rows)
-        self.right.add(inner, field_row(self.tr("Series"), self.series), self.series_count, self.write, self.why, self.done, self.pieces)
+        self.right.add(
+            inner,
+            field_row(self.tr("Series"), self.series),
+            self.series_count,
+            self.write,
+            self.why,
+            self.done,
+            self.print_lines,
+            self.pieces,
+        )
         self.right.body.addStretch(1)
         self.beds = BedLoads()
+        self.beds.bed_chosen.connect(self.rehearsal.show_bed)
         self.strip = self.beds
-
         self.desk.document.renewed.connect(self._forget)
 
     def _forget(self) -> None:
@@ -98,8 +108,11 @@ class ProofSheet(Sheet):
         if self._picked >= len(self.findings):
             self._picked = -1
         clear(self.cards)
-        for k, finding in enumerate(self.findings):
-            self.cards.addWidget(self._card(k, finding))
+        found = [self._card(k, finding) for k, finding in enumerate(self.findings)]
+        # What is to be looked at comes before what is sound, whoever found it.
+        first = sum(f.severity != "sound" for f in self.findings)
+        for card in (*found[:first], *self.rehearsal.cards(), *found[first:]):
+            self.cards.addWidget(card)
         if kit is None:
             self.cards.addWidget(label(self.tr("The design is checked here as soon as there is one."), "small", wrap=True))
         clear(self.contents)
@@ -138,6 +151,15 @@ class ProofSheet(Sheet):
         self.why.setVisible(stopped)
         self.why.setText(self.tr("Mend what stops the kit first."))
         self.beds.show_kit(kit, self.desk.job.printer)
+        self.print_lines.setText("\n".join(self.rehearsal.lines()))
+        self.print_lines.setVisible(bool(self.print_lines.text()))
+        if self.left.isVisible():
+            self.rehearsal.refresh()
+
+    def _rehearsed(self) -> None:
+        if self.left.isVisible():
+            self.refresh()
+        self.desk.commands["badges"]()
 
     def _set_out(self, kit: KitView) -> tuple[tuple[str, str], ...]:
         """Files that come with setting-out pieces."""
@@ -150,7 +172,7 @@ class ProofSheet(Sheet):
         )
 
     def _card(self, k: int, finding: Finding) -> Card:
-        icon, colour = _ICONS[finding.severity]
+        icon, colour = ICONS[finding.severity]
         mark = QLabel()
         mark.setPixmap(theme.icon(icon, colour).pixmap(20, 20))
         title = f"{finding.title}: {finding.piece}" if finding.piece and finding.severity != "sound" else finding.title
@@ -276,7 +298,7 @@ class ProofSheet(Sheet):
     def waiting(self) -> int:
         """Findings that are not sound."""
         kit = self.desk.engine.kit
-        return sum(f.severity != "sound" for f in kit.findings) if kit else 0
+        return sum(f.severity != "sound" for f in kit.findings) + self.rehearsal.waiting if kit else 0
 
     def exported(self, report: dict[str, Any], folder: Path, job: Job) -> None:
         """Say what was written, and of which state of the job."""

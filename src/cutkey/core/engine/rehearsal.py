@@ -1,0 +1,68 @@
+"""The kit of a job as its file says it, printed in the mind before it is printed."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+from cutkey.core.digest import digest
+from cutkey.core.kit.loads import lay_out
+from cutkey.core.kit.threemf import bytes_3mf
+from cutkey.core.model.job import Job
+from cutkey.core.rehearse.film import Run, run
+from cutkey.core.rehearse.findings import findings_of
+from cutkey.core.rehearse.read import Body, beds_of, read_print
+from cutkey.core.rehearse.settings import Settings, settings_of
+from cutkey.core.rehearse.told import Told
+
+if TYPE_CHECKING:
+    from cutkey.core.engine.evaluate import Evaluator, Progress
+
+
+class Rehearsal(NamedTuple):
+    """What the print of a kit comes to."""
+
+    beds: list[list[Body]]
+    settings: Settings
+    runs: list[Run]
+    findings: list[Told]
+
+
+def beds_written(evaluator: Evaluator, job: Job) -> list[list[Body]]:
+    """What lies on each bed, read back from the file that would be written; nothing while there is no kit."""
+    kit = evaluator.kit(job)
+    if kit is None or not kit.units:
+        return []
+
+    def compute() -> list[list[Body]]:
+        data = bytes_3mf(job.name, kit.units, lay_out(kit.units, job.printer), job.printer)
+        return beds_of(read_print(data, job.name), job.printer.bed[0])
+
+    return evaluator.memo.get(digest("beds written", evaluator.kit_key(job)), compute)
+
+
+def rehearsed(evaluator: Evaluator, job: Job, progress: Progress | None = None) -> Rehearsal | None:
+    """The whole print, bed by bed; None while there is no kit.
+
+    Parameters
+    ----------
+    evaluator : Evaluator
+        Whose results are used.
+    job : Job
+    progress : callable, optional
+    """
+    beds = beds_written(evaluator, job)
+    if not beds:
+        return None
+
+    def compute() -> Rehearsal:
+        settings, runs = settings_of(job.printer), []
+        for n, bodies in enumerate(beds):
+
+            def told(share: float, n: int = n) -> None:
+                if progress:
+                    progress((n + share) / len(beds), f"rehearsing bed {n + 1}")
+
+            runs.append(run(bodies, settings, n + 1, told))
+        return Rehearsal(beds, settings, runs, findings_of(runs, settings))
+
+    return evaluator.memo.get(digest("rehearsal", evaluator.kit_key(job)), compute)

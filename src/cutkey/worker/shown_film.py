@@ -1,0 +1,39 @@
+"""What the window is told of the print of a kit."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from cutkey.core.rehearse.told import Told
+from cutkey.worker.shown import LayerArea, Rings
+
+
+class BedView(NamedTuple):
+    """What the print of a bed comes to."""
+
+    layers: int
+    seconds: float
+    changes: int
+    grams: dict[str, float]  # by filament
+
+
+class RehearsalView(NamedTuple):
+    """A kit printed in the mind."""
+
+    beds: list[BedView]
+    found: list[Told]
+
+
+class FilmView(NamedTuple):
+    """A layer of a bed as it is drawn."""
+
+    bed: int  # from 1
+    number: int  # from 1
+    layers: int
+    top: float  # mm
+    line: float  # width of a line, mm
+    areas: list[LayerArea]
+    lines: list[tuple[str, Rings]]  # colours, and the middles of what is drawn in each
+    lost: Rings
+    closed: Rings
+    hangs: Rings
