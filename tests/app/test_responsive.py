@@ -93,7 +93,10 @@ def test_the_thread_that_draws_gives_way_and_everything_lies_between_near_and_fa
 
 
 def test_a_moved_cut_is_there_at_once_and_nothing_old_stands_unmarked_beside_it(window, settle, qtbot):
-    window.document.start(*demo_job("sign"))
+    job, sources = demo_job("sign")
+    # Four sections, of a printer that takes them.
+    job = replace(job, cuts=job.cuts[:2], printer=replace(job.printer, bed=(420.0, 300.0, 250.0)))
+    window.document.start(job, sources)
     window.show_sheet("split")
     settle(window)
     engine, document = window.engine, window.document

@@ -146,6 +146,15 @@ def test_faults_planted_in_a_print_are_found_at_their_layers():
     assert twice.title == "Bodies cross" and twice.figure == pytest.approx(100, rel=1e-3) and "layers 1 to 20" in twice.text
     (pin,) = found_in(body(m3.Manifold.cylinder(40, 1.5, 1.5, 64), "Pin"))
     assert pin.title == "Stands on little" and pin.figure == pytest.approx(math.pi * 1.5**2, rel=0.01)
+    roof = box(3, 10, 4) + box(3, 10, 4, (7, 0, 0)) + box(10, 10, 0.2, (0, 0, 4))
+    (one,) = found_in(body(roof))
+    assert one.title == "One layer thick" and one.figure == pytest.approx(3.6, abs=0.1) and "layer 21" in one.text
+    assert found_in(body(roof + box(10, 10, 0.2, (0, 0, 4.2)))) == []
+    floor = box(20, 20, 4) - box(16, 16, 4, (2, 2, 0.2))
+    (below,) = found_in(body(floor))
+    assert below.title == "One layer thick" and below.figure == pytest.approx(16, abs=0.1) and "in layer 1" in below.text
+    speck = plate + box(0.25, 0.25, 1, (9, 9, 3.9))
+    assert [(f.title, f.figure) for f in found_in(body(speck))] == [("A wall is lost", pytest.approx(0.25, abs=0.01))]
     torn = body(plate)
     assert "An outline does not close" in [f.title for f in found_in(torn._replace(triangles=torn.triangles[2:]))]
     slope = m3.Manifold.hull_points(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
@@ -11,7 +12,9 @@ from msgspec.structs import replace
 
 from cutkey.cli.common import finish, positive, progress, triple
 from cutkey.core.checks.read import check_read
+from cutkey.core.checks.thickness import thin_walls
 from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.engine.rehearsal import rehearsed
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
 from cutkey.core.formats import held_by
@@ -23,6 +26,10 @@ from cutkey.core.model.file import SUFFIX, open_job
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import SLACK, Printer
 from cutkey.core.printing.pose import pose_on_bed
+from cutkey.core.rehearse.film import run as run_bed
+from cutkey.core.rehearse.findings import findings_of
+from cutkey.core.rehearse.read import Body, beds_of, read_print
+from cutkey.core.rehearse.settings import settings_of
 from cutkey.core.solids.read import read_model
 from cutkey.core.solids.repair import mend
 from cutkey.core.units import format_size
@@ -47,12 +54,12 @@ def run(o: argparse.Namespace) -> int:
     suffix = o.file.suffix.lower()
     if suffix == SUFFIX:
         job, sources = open_job(o.file)
-        kit = Evaluator(sources).kit(replace(job, printer=replace(job.printer, **given)), progress)
+        evaluator, job = Evaluator(sources), replace(job, printer=replace(job.printer, **given))
+        kit = evaluator.kit(job, progress)
         if kit is None:
             raise BadInput(f"{o.file.name} has no model yet; open it and add a model or a plate.")
-        findings = kit.findings
-    elif o.nozzle or o.layer:
-        raise BadInput("--nozzle and --layer are used for jobs so far; leave them out, or check the .cutkey file.")
+        printed = rehearsed(evaluator, job, progress)
+        findings = [*kit.findings, *(t.finding for t in printed.findings)] if printed is not None else kit.findings
     elif suffix == ".3mf":
         findings = _check_3mf(read_bytes(o.file), o.file.name, replace(Printer(), **given))
     elif held_by(o.file.name) == "model":
@@ -60,7 +67,12 @@ def run(o: argparse.Namespace) -> int:
         text = f"{len(model.mesh.triangles)} triangles, {model.solid.volume():.1f} mm³, {format_size(model.size)} mm"
         findings = check_read(model.done, model.lost, o.file.name)
         findings += [Finding("watertight", "sound", "Watertight", f"{text}{', as mended' if model.done else ''}")]
-        findings += _check_size(o.file.name, model.mesh.vertices, replace(Printer(), **given))
+        printer = replace(Printer(), **given)
+        findings += _check_size(o.file.name, model.mesh.vertices, printer)
+        findings += _looked_through(
+            [Body(o.file.stem, 0, o.file.stem, "the model", "", model.mesh.vertices, model.mesh.triangles)], printer
+        )
+        findings += thin_walls(model.solid, printer)
     else:
         raise BadInput(f"{o.file.name} is neither a job nor a model; name a file ending in .cutkey, .3mf, .stl, .obj or .ply.")
     progress(1.0, "")
@@ -96,9 +108,17 @@ def _check_3mf(data: bytes, name: str, printer: Printer) -> list[Finding]:
         mine = [b for b in read.objects if b.item == item]
         vertices = np.concatenate([b.mesh.vertices for b in mine])
         findings += _check_size(", ".join(dict.fromkeys(b.name for b in mine if b.name)) or f"item {item}", vertices, printer)
+    findings += _looked_through(read_print(data, name), printer)
     items = len({b.item for b in read.objects})
     text = f"{len(read.objects)} bodies, {items} on the beds, unit {read.unit}, checked in mm"
     return [*findings, Finding("file", "sound", "File", text, name)]
+
+
+def _looked_through(bodies: Sequence[Body], printer: Printer) -> list[Finding]:
+    """What the layers of a print show."""
+    settings = settings_of(printer)
+    runs = [run_bed(some, settings, n) for n, some in enumerate(beds_of(bodies, settings.bed), 1)]
+    return [t.finding for t in findings_of(runs, settings)]
 
 
 def _check_size(name: str, vertices: np.ndarray, printer: Printer) -> list[Finding]:

@@ -12,8 +12,9 @@ from cutkey.core.engine.rehearsal import beds_written, rehearsed
 from cutkey.core.geometry.areas import intersection
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.model.job import Job
-from cutkey.core.rehearse.film import Layer, layers_of
+from cutkey.core.rehearse.film import layers_of
 from cutkey.core.rehearse.layers import heights
+from cutkey.core.rehearse.laying import Layer
 from cutkey.core.rehearse.lines import inside_of, walls_of
 from cutkey.core.rehearse.settings import Settings, settings_of
 from cutkey.worker.graphic_view import as_rings

@@ -2,59 +2,28 @@
 
 from __future__ import annotations
 
-from collections import deque
 from collections.abc import Callable, Iterator, Sequence
-from typing import Any, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 import shapely
 
-from cutkey.core.geometry.areas import intersection
+from cutkey.core.geometry.areas import difference, intersection
 from cutkey.core.geometry.arrays import Float, Int
 from cutkey.core.rehearse.layers import OVER, Cut, Filled, Slicer, filled, heights
+from cutkey.core.rehearse.laying import Layer, Laying, Row, keep
 from cutkey.core.rehearse.nozzle import Narrow, drawn, slits
 from cutkey.core.rehearse.read import Body
 from cutkey.core.rehearse.settings import Settings
-from cutkey.core.rehearse.under import Hanging, hanging
+from cutkey.core.rehearse.under import hanging
 
-EventKind = Literal["lost", "widened", "closed", "island", "bridge", "overhang", "twice", "open"]
+EventKind = Literal["lost", "widened", "closed", "island", "bridge", "overhang", "floor", "twice", "open"]
 #: Called with the share done; it may raise `Cancelled`.
 Progress = Callable[[float], None]
-#: A corner that turns by more than this is slowed down for, radians.
-_CORNER = 0.35
-#: So many layers are remembered while they repeat.
-_KEPT = 64
-
-
-class Layer(NamedTuple):
-    """A layer of a bed as it comes out."""
-
-    number: int  # from 1
-    middle: float  # mm above the bed
-    top: float
-    thick: float
-    areas: dict[str, shapely.Geometry]  # of the file, by filament, mm
-    sizes: dict[str, float]  # mm2 of them
-    whole: shapely.Geometry  # all filaments together
-    lost: dict[str, list[Narrow]]  # by filament
-    widened: dict[str, list[Narrow]]
-    closed: list[Narrow]
-    hanging: list[Hanging]
-    filled: Filled
-    open_ends: int
-
-
-class Row(NamedTuple):
-    """What a layer comes to."""
-
-    number: int
-    top: float  # mm
-    areas: dict[str, float]  # mm2 of the file, by filament
-    printed: dict[str, float]  # mm3 that are laid, by filament
-    lost: float  # mm2
-    closed: float
-    hanging: float
-    seconds: float
+#: Smaller than this, mm2, a speck is what is left of a slope in one layer.
+_SPECK = 0.03
+#: A floor or roof of one layer is told where it is wider than this, mm.
+_MEMBRANE = 2.0
 
 
 class Event(NamedTuple):
@@ -128,7 +97,7 @@ class _Cutter:
         key = tuple(c.key for c in cuts if c.rings)
         if key not in self._all:
             whole = filled([r for c in cuts for r in c.rings])
-            _keep(self._all, key, (whole, slits(whole.area, self._s.line)))
+            keep(self._all, key, (whole, slits(whole.area, self._s.line)))
         whole, closed = self._all[key]
         own = {name: self._looked_at(cut, whole if len(by_filament) == 1 else None) for name, cut in by_filament.items()}
         ends = sum(c.open_ends for c in cuts)
@@ -140,15 +109,8 @@ class _Cutter:
         if cut.key not in self._own:
             inside = inside or filled(cut.rings)
             lost, widened, _ = drawn(inside.area, self._s)
-            _keep(self._own, cut.key, _Own(inside.area, inside.size, lost, widened))
+            keep(self._own, cut.key, _Own(inside.area, inside.size, lost, widened))
         return self._own[cut.key]
-
-
-def _keep(where: dict[Any, Any], key: object, what: object) -> None:
-    """Keep something; memory grows with the layer, not with the print."""
-    if len(where) >= _KEPT:
-        where.clear()
-    where[key] = what
 
 
 def _by_filament(bodies: Sequence[Body]) -> dict[str, tuple[Float, Int]]:
@@ -208,8 +170,8 @@ class _Events:
         now: dict[tuple[str, str], list[tuple[shapely.Geometry, int]]] = {}
         seen: list[tuple[EventKind, str, shapely.Geometry, float]] = []
         # What is smaller than a dot of the nozzle is the tip of a sharp corner.
-        seen += [("lost", name, n.area, n.wide) for name, narrow in layer.lost.items() for n in narrow if n.area.area > self._dot]
-        seen += [("widened", name, n.area, n.wide) for name, narrow in layer.widened.items() for n in narrow if n.area.area > self._dot]
+        seen += [("lost", name, n.area, n.wide) for name, narrow in layer.lost.items() for n in narrow if self._counts(n)]
+        seen += [("widened", name, n.area, n.wide) for name, narrow in layer.widened.items() for n in narrow if self._counts(n)]
         seen += [("closed", "", n.area, n.wide) for n in layer.closed if n.area.area > self._dot]
         seen += [(h.kind, "", h.area, h.far) for h in layer.hanging]
         if layer.filled.over > OVER or layer.filled.inside_out > OVER:
@@ -228,6 +190,19 @@ class _Events:
                 self._goes_on(of, layer, area, figure)
             now.setdefault((kind, filament), []).append((area, of))
         self._going = now
+
+    def _counts(self, n: Narrow) -> bool:
+        """Whether it is more than the tip of a sharp corner: a wall, or a speck by itself."""
+        return float(n.area.area) > (_SPECK if n.alone else self._dot)
+
+    def membranes(self, layer: Layer, above: shapely.Geometry) -> None:
+        """What begins in a layer and is over with it: a floor or roof of one layer."""
+        fresh = [layer.whole] if layer.number == 1 else [h.area for h in layer.hanging]
+        for area in fresh:
+            for g in shapely.get_parts(difference(area, above)):
+                wide = 2 * float(shapely.maximum_inscribed_circle(g, tolerance=0.05).length) if g.area > self._dot else 0.0
+                if wide > _MEMBRANE:
+                    self.found.append(self._event("floor", "", layer, g, wide))
 
     def _event(self, kind: EventKind, filament: str, layer: Layer, area: shapely.Geometry, figure: float) -> Event:
         point = shapely.point_on_surface(area) if not area.is_empty else shapely.Point(0, 0)
@@ -273,19 +248,24 @@ def run(bodies: Sequence[Body], settings: Settings, bed: int = 1, progress: Prog
     Run
     """
     events, rows = _Events(bed, bodies, settings), []
-    laid = _Laying(settings)
+    laid = Laying(settings)
     high = max(float(b.vertices[:, 2].max()) for b in bodies) - min(float(b.vertices[:, 2].min()) for b in bodies)
-    first: Layer | None = None
+    first = last = None
     order: list[str] = []
     for layer in layers_of(bodies, settings):
         first = first or layer
         events.take(layer)
+        if last is not None and last.whole is not layer.whole:
+            events.membranes(last, layer.whole)
+        last = layer
         rows += laid.take(layer)
         # Within a layer the filament that is in goes on first.
         names = sorted(layer.areas, key=lambda n: (n != (order[-1] if order else ""), n))
         order += [n for n in names if not order or n != order[-1]]
         if progress:
             progress(layer.top / max(high, 1e-9))
+    if last is not None:
+        events.membranes(last, shapely.Polygon())
     rows += laid.rest()
     return Run(bed, rows, events.found, _contacts(bodies, first, bed) if first is not None else [], max(0, len(order) - 1))
 
@@ -303,86 +283,4 @@ def _contacts(bodies: Sequence[Body], first: Layer, bed: int) -> list[Contact]:
         sides = np.hypot(*(around[1:3] - around[:2]).T)
         middle = mine.centroid
         out.append(Contact(name, bed, float(mine.area), float(sides.min()), high, (float(middle.x), float(middle.y), 0.0)))
-    return out
-
-
-class _Laying:
-    """How much is laid in a layer, which is told once the layers above it are known.
-
-    Along every outline go a number of lines; inside, what does not lie under and over the layers that are so many away as are printed
-    full is printed full, and of the rest a share.
-    """
-
-    def __init__(self, settings: Settings) -> None:
-        self._s = settings
-        self._kept: deque[Layer] = deque()  # the layers around the one that is told next
-        self._next = 0  # its place among them
-        self._shares: dict[tuple[int, ...], tuple[tuple[float, float], shapely.Geometry, list[shapely.Geometry]]] = {}
-
-    def take(self, layer: Layer) -> list[Row]:
-        """A layer more; rows of those that can be told now."""
-        self._kept.append(layer)
-        out = []
-        while len(self._kept) - self._next > self._s.solid:
-            out.append(self._tell())
-        return out
-
-    def rest(self) -> list[Row]:
-        """Rows of the topmost layers."""
-        out = []
-        while self._next < len(self._kept):
-            out.append(self._tell())
-        return out
-
-    def _tell(self) -> Row:
-        k, s = self._next, self._s
-        layer = self._kept[k]
-        around = [self._kept[j].whole if 0 <= j < len(self._kept) else shapely.Polygon() for j in (k - s.solid, k + s.solid)]
-        others = {id(g): g for g in around if g is not layer.whole}
-        printed: dict[str, float] = {}
-        seconds = 0.0
-        for name, area in layer.areas.items():
-            key = (id(area), *others)
-            if key not in self._shares:
-                # What is told apart by its place in memory has to stay there.
-                _keep(self._shares, key, (_share(area, list(others.values()), s), area, list(others.values())))
-            share, time = self._shares[key][0]
-            gone = sum(float(n.area.area) for n in layer.lost[name])
-            printed[name] = max(0.0, share - gone) * layer.thick
-            seconds += time
-        self._next += 1
-        if self._next > s.solid:
-            self._kept.popleft()
-            self._next -= 1
-        lost = sum(float(n.area.area) for some in layer.lost.values() for n in some)
-        hangs = sum(float(h.area.area) for h in layer.hanging)
-        return Row(layer.number, layer.top, layer.sizes, printed, lost, sum(float(n.area.area) for n in layer.closed), hangs, seconds)
-
-
-def _share(area: shapely.Geometry, around: Sequence[shapely.Geometry], s: Settings) -> tuple[float, float]:
-    """mm2 of an area that are laid, and seconds it takes."""
-    inner = shapely.buffer(area, -s.walls * s.line, quad_segs=2)
-    band = float(area.area) - float(inner.area)
-    full = 0.0
-    if around and not inner.is_empty:
-        hidden = inner
-        for other in around:
-            hidden = intersection(hidden, other)
-            if hidden.is_empty:
-                break
-        full = float(inner.area) - float(hidden.area)
-    inside = full + s.infill * (float(inner.area) - full)
-    length = (band + inside) / s.line
-    # A line inside is as long as the area is wide, near enough.
-    stops = inside / s.line / max(s.line, float(inner.area) ** 0.5) if inner.area > 0 else 0.0
-    return band + inside, length / s.speed + (s.walls * _corners(area) + stops) * s.speed / s.acceleration
-
-
-def _corners(area: shapely.Geometry) -> int:
-    """Corners of the outlines that are slowed down for."""
-    out = 0
-    for ring in shapely.get_rings(shapely.get_parts(area)):
-        d = np.diff(shapely.get_coordinates(ring), axis=0)
-        turn = np.diff(np.r_[a := np.arctan2(d[:, 1], d[:, 0]), a[:1]])
-        out += int((np.abs((turn + np.pi) % (2 * np.pi) - np.pi) > _CORNER).sum())
     return out

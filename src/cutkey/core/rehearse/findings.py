@@ -23,6 +23,7 @@ _TITLES: dict[EventKind, tuple[str, Severity]] = {
     "island": ("Printed in the air", "look at"),
     "bridge": ("A long bridge", "look at"),
     "overhang": ("Leans out over nothing", "look at"),
+    "floor": ("One layer thick", "look at"),
     "twice": ("Bodies cross", "look at"),
     "open": ("An outline does not close", "stop"),
 }
@@ -83,6 +84,7 @@ def _told(some: Sequence[Event], s: Settings, beds: bool) -> Told:
         "island": (f"{of}: about {mm} mm wide, and nothing is under it", 0.0, "mm"),
         "bridge": (f"{of}: {mm} mm between what holds it", s.bridge, "mm"),
         "overhang": (f"{of}: {mm} mm beyond what is under it, more than {format_mm(s.angle, 0)}° from upright", s.layer, "mm"),
+        "floor": (f"{of}: a floor or roof of one layer, {mm} mm across", 2 * s.layer, "mm"),
         "twice": (f"{of}: {mm} mm² belong to two bodies, or to one twice", 0.0, "mm²"),
         "open": (f"{of}: {worst.figure:.0f} open ends", 0.0, ""),
     }[worst.kind]

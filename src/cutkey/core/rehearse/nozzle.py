@@ -23,6 +23,7 @@ class Narrow(NamedTuple):
 
     area: shapely.Polygon
     wide: float  # mm, at its widest
+    alone: bool = False  # nothing that can be drawn is beside it
 
 
 def narrow(area: shapely.Geometry, line: float) -> list[Narrow]:
@@ -40,7 +41,7 @@ def narrow(area: shapely.Geometry, line: float) -> list[Narrow]:
     r = line / 2
     opened = shapely.buffer(shapely.buffer(area, -r, quad_segs=_QUARTER), r + _BACK, quad_segs=_QUARTER)
     if opened.is_empty:
-        return [Narrow(g, _wide(g)) for g in shapely.get_parts(area) if g.area > _LEAST]
+        return [Narrow(g, _wide(g), True) for g in shapely.get_parts(area) if g.area > _LEAST]
     if not _sticks_out(area, opened, r):
         return []
     rest = difference(area, opened)
@@ -49,7 +50,7 @@ def narrow(area: shapely.Geometry, line: float) -> list[Narrow]:
         if g.geom_type != "Polygon" or g.area < _LEAST:
             continue
         if _sticks_out(g, opened, r):
-            out.append(Narrow(g, _wide(g)))
+            out.append(Narrow(g, _wide(g), not shapely.dwithin(g, opened, 2 * _BACK)))
     return out
 
 

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 
 from cutkey.core.colour.difference import rgb_of
-from cutkey.core.rehearse.film import Layer
+from cutkey.core.rehearse.laying import Layer
 
 #: Side of the picture at most, px, and room around, mm.
 SIDE, ROOM = 1400, 3.0

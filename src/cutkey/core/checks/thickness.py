@@ -1,0 +1,68 @@
+"""Walls, floors and roofs of the whole body, an opened model's own included: are they thick enough to be printed?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from cutkey.core.checks.kind import Context, check
+from cutkey.core.geometry.solid import Solid, mesh_of
+from cutkey.core.model.finding import Finding
+from cutkey.core.model.printer import Printer
+from cutkey.core.rehearse.settings import settings_of
+from cutkey.core.rehearse.thickness import spread_over, thickness
+from cutkey.core.units import format_mm
+
+#: Places that are looked at, and at least so many for each cm2 of a large body.
+_PLACES, _MOST, _A_CM2 = 1500, 4000, 12
+#: A wall has two sides that are parallel within 11 degrees; what runs out to an edge is none.
+_SQUARE = 0.98
+#: Less than this, mm2, is no wall but a corner; layers of a floor at least; what is met within this, mm.
+_AREA, _LAYERS, _OFF = 2.0, 2, 0.01
+#: Steeper than this is a wall, flatter a floor or a roof (cosine).
+_FLAT = 0.7
+
+
+@check(51)
+def walls_are_thick(c: Context) -> Iterator[Finding]:
+    """No wall of the finished body is thinner than a line, no floor or roof thinner than two layers."""
+    found = c.of_design(f"thickness {c.job.printer.nozzle} {c.job.printer.layer}", lambda: thin_walls(c.design.whole, c.job.printer))
+    assert isinstance(found, list)
+    yield from found
+
+
+def thin_walls(solid: Solid, printer: Printer) -> list[Finding]:
+    """Findings of the walls of a solid.
+
+    Parameters
+    ----------
+    solid : Manifold
+    printer : Printer
+        Whose line and layer are the limits.
+    """
+    mesh = mesh_of(solid)
+    line, floor = settings_of(printer).line, _LAYERS * printer.layer
+    corners = mesh.vertices[mesh.triangles]
+    area = float(np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum() / 2)
+    count = int(min(_MOST, max(_PLACES, _A_CM2 * area / 100)))
+    places, normals = spread_over(mesh, count)
+    sizes, square = thickness(solid, places, normals, max(line, floor))
+    flat = np.abs(normals[:, 2]) > _FLAT
+    out = []
+    for lies, limit, title, what in ((~flat, line, "A thin wall", "wall"), (flat, floor, "A thin floor or roof", "floor or roof")):
+        thin = lies & (sizes < limit - _OFF) & (square > _SQUARE)
+        # Both sides of a wall are met.
+        wide = area * float(thin.sum()) / count / 2
+        if wide < _AREA:
+            continue
+        k = int(np.argmin(np.where(thin, sizes, np.inf)))
+        least, at = float(sizes[k]), places[k]
+        against = f"a line is {format_mm(line, 2)} mm" if what == "wall" else f"{_LAYERS} layers are {format_mm(floor, 2)} mm"
+        text = f"a {what} is {format_mm(least, 2)} mm thick, about {format_mm(wide, 0)} mm² of it below the limit; {against}"
+        place = (float(at[0]), float(at[1]), float(at[2]))
+        out.append(Finding("thickness", "look at", title, text, "", round(least, 3), round(limit, 3), "mm", place, "show"))
+    if not out:
+        text = f"{count} places of the whole body: no wall below {format_mm(line, 2)} mm, no floor or roof below {format_mm(floor, 2)} mm"
+        out.append(Finding("thickness", "sound", "Thick enough", text, figure=float(count)))
+    return out
