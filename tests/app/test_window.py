@@ -217,7 +217,7 @@ def test_clicking_a_finding_shows_its_place(window, settle, tmp_path):
     # 3 px of 160 px at 15 mm: 0.28 mm.
     assert finding.kind == "thin" and finding.figure == pytest.approx(0.28, abs=0.05) and finding.limit == 0.4
     card = proof.cards.itemAt(0).widget()
-    QTest.mouseClick(card.findChild(QPushButton), LEFT)
+    QTest.mouseClick(next(b for b in card.findChildren(QPushButton) if b.text() == "show the place"), LEFT)
     assert window.stage.to_widget(finding.place).toPoint() == QPoint(window.stage.width() // 2, window.stage.height() // 2) or (
         window.stage.camera.target == finding.place
     )

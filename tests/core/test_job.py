@@ -137,12 +137,12 @@ def test_only_what_changed_is_computed_again(plate):
     assert evaluator.memo.computed == before
     moved = change_placement(job, replace(job.placements[1], offset=(50.0, -1.0)))
     evaluator.kit(moved)
-    # Design, its bodies and their three checks, bare sections, split and kit; no picture is traced, no model read, no face searched.
-    assert evaluator.memo.computed == before + 8
+    # Design, its bodies and their four checks, bare sections, split and kit; no picture is traced, no model read, no face searched.
+    assert evaluator.memo.computed == before + 9
     evaluator.kit(replace(moved, keys=Keys(clearance=0.2)))
-    assert evaluator.memo.computed == before + 10
+    assert evaluator.memo.computed == before + 11
     evaluator.kit(job)
-    assert evaluator.memo.computed == before + 10
+    assert evaluator.memo.computed == before + 11
 
 
 @pytest.mark.parametrize("name", JOBS)

@@ -9,12 +9,15 @@ from typing import Any
 import msgspec
 
 from cutkey.cli.common import add_over, check_outputs, finish, progress
+from cutkey.cli.rehearse import rehearse
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.errors import BadInput
+from cutkey.core.model.accepted import settle
 from cutkey.core.model.file import open_job
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
+from cutkey.core.rehearse.settings import settings_of
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -23,6 +26,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("job", type=Path, metavar="JOB.cutkey")
     p.add_argument("-o", "--output", type=Path, required=True, metavar="DIR")
     p.add_argument("--report", type=Path)
+    p.add_argument("--rehearse", action="store_true", help="print the written 3MF in the mind too, layer by layer")
     add_over(p)
     p.set_defaults(run=run)
 
@@ -48,5 +52,9 @@ def build(job: Job, sources: dict[str, bytes], o: argparse.Namespace, name: str)
     for name in report.get("left", ()):
         print(f"left as it is: {folder / name}, of an earlier kit, was changed since it was written")
     findings = [msgspec.convert(f, Finding) for f in report["findings"]]
+    if o.rehearse:
+        for model in sorted(p for p in folder.rglob("*.3mf")):
+            looked = rehearse(model, settings_of(job.printer), progress)
+            findings += settle(looked.findings, job.accepted)
     rest: dict[str, Any] = {k: v for k, v in report.items() if k != "findings"}
     return finish(findings, rest, o.report)

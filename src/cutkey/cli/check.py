@@ -10,26 +10,30 @@ import numpy as np
 import shapely
 from msgspec.structs import replace
 
-from cutkey.cli.common import finish, positive, progress, triple
+from cutkey.cli.common import add_over, check_outputs, finish, positive, progress, triple
+from cutkey.core.checks.crossings import told
 from cutkey.core.checks.read import check_read
 from cutkey.core.checks.thickness import thin_walls
 from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.engine.mending import mended
 from cutkey.core.engine.rehearsal import rehearsed
 from cutkey.core.errors import BadInput
-from cutkey.core.files import read_bytes
+from cutkey.core.files import read_bytes, write_atomic
 from cutkey.core.formats import held_by
 from cutkey.core.formats._threemf import read_3mf_model
 from cutkey.core.geometry.mesh import open_edges, weld
 from cutkey.core.geometry.shells import surfaces_lost
 from cutkey.core.geometry.solid import solid_of
-from cutkey.core.model.file import SUFFIX, open_job
+from cutkey.core.model.file import SUFFIX, job_bytes, open_job
 from cutkey.core.model.finding import Finding
+from cutkey.core.model.job import Job
 from cutkey.core.model.printer import SLACK, Printer
 from cutkey.core.printing.pose import pose_on_bed
 from cutkey.core.rehearse.film import run as run_bed
 from cutkey.core.rehearse.findings import findings_of
 from cutkey.core.rehearse.read import Body, beds_of, read_print
 from cutkey.core.rehearse.settings import settings_of
+from cutkey.core.solids.crossing import crossing_of
 from cutkey.core.solids.read import read_model
 from cutkey.core.solids.repair import mend
 from cutkey.core.units import format_size
@@ -44,12 +48,17 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--layer", type=positive, metavar="MM")
     p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of an STL, OBJ or PLY is")
     p.add_argument("--close", action="store_true", help="close large holes of the model with lids")
+    p.add_argument("--rebuild", action="store_true", help="rebuild a model where its surface crosses itself")
+    p.add_argument("--mend", type=Path, metavar="OUT.cutkey", help="write the job with every mend that works")
     p.add_argument("--report", type=Path)
+    add_over(p)
     p.set_defaults(run=run)
 
 
 def run(o: argparse.Namespace) -> int:
     """Check a file."""
+    if o.mend is not None:
+        check_outputs(argparse.Namespace(output=o.mend, over=o.over, report=None), o.file)
     given = {k: v for k, v in (("bed", o.bed), ("nozzle", o.nozzle), ("layer", o.layer)) if v is not None}
     suffix = o.file.suffix.lower()
     if suffix == SUFFIX:
@@ -58,16 +67,20 @@ def run(o: argparse.Namespace) -> int:
         kit = evaluator.kit(job, progress)
         if kit is None:
             raise BadInput(f"{o.file.name} has no model yet; open it and add a model or a plate.")
+        if o.mend is not None:
+            job = _mended(o, job, sources, evaluator)
+            kit = evaluator.kit(job) or kit
         printed = rehearsed(evaluator, job, progress)
         findings = [*kit.findings, *(t.finding for t in printed.findings)] if printed is not None else kit.findings
     elif suffix == ".3mf":
         findings = _check_3mf(read_bytes(o.file), o.file.name, replace(Printer(), **given))
     elif held_by(o.file.name) == "model":
-        model = read_model(read_bytes(o.file), o.file.name, o.unit, o.close)
+        model = read_model(read_bytes(o.file), o.file.name, o.unit, o.close, o.rebuild)
         text = f"{len(model.mesh.triangles)} triangles, {model.solid.volume():.1f} mm³, {format_size(model.size)} mm"
         findings = check_read(model.done, model.lost, o.file.name)
         findings += [Finding("watertight", "sound", "Watertight", f"{text}{', as mended' if model.done else ''}")]
         printer = replace(Printer(), **given)
+        findings.append(told(crossing_of(model.mesh), model.mesh, o.file.name))
         findings += _check_size(o.file.name, model.mesh.vertices, printer)
         findings += _looked_through(
             [Body(o.file.stem, 0, o.file.stem, "the model", "", model.mesh.vertices, model.mesh.triangles)], printer
@@ -79,6 +92,15 @@ def run(o: argparse.Namespace) -> int:
     code = finish(findings, {"file": o.file.name}, o.report)
     print(f"{o.file}: {sum(f.severity == 'sound' for f in findings)} sound, {sum(f.severity != 'sound' for f in findings)} to look at")
     return code
+
+
+def _mended(o: argparse.Namespace, job: Job, sources: dict[str, bytes], evaluator: Evaluator) -> Job:
+    """The job with its mends, written beside the old one."""
+    found = mended(job, evaluator, True, progress)
+    write_atomic(o.mend, job_bytes(found.job, sources))
+    for text in found.done:
+        print(f"mended: {text}")
+    return found.job
 
 
 def _check_3mf(data: bytes, name: str, printer: Printer) -> list[Finding]:

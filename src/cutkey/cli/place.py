@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 
-from cutkey.cli.common import add_over, check_outputs, finish, graphic_kind, pair, positive, progress, take, triple
+from cutkey.cli.common import add_over, check_outputs, finish, graphic_kind, length, pair, positive, progress, take, triple
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import contents_of
 from cutkey.core.errors import BadInput
@@ -40,6 +40,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--offset", type=pair, default=(0.0, 0.0), metavar="X,Y")
     p.add_argument("--spin", type=float, default=0.0, metavar="DEG")
     p.add_argument("--mirror", action="store_true")
+    p.add_argument("--bridges", type=length, default=0.0, metavar="MM", help="width of what holds inner parts of what is cut through")
     p.add_argument(
         "--follow", choices=("auto", "flat", "project", "wrap"), default="auto", help="auto lies flat on faces and follows curves"
     )
@@ -62,7 +63,7 @@ def run(o: argparse.Namespace) -> int:
     point, normal, width = _place(o, body)
     job, spec = add_graphic(job, graphic, o.width or width)
     job, placement = place(job, spec.id, _three(point), _three(normal), Depth(o.mode, o.depth))
-    placement = replace(placement, offset=o.offset, spin=o.spin, mirror=o.mirror, follow=o.follow)
+    placement = replace(placement, offset=o.offset, spin=o.spin, mirror=o.mirror, follow=o.follow, bridges=o.bridges)
     job = change_placement(job, placement)
     contents = contents_of(job, evaluator, progress)
     with tempfile.TemporaryDirectory() as folder:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import cv2
 from msgspec.structs import replace
@@ -14,6 +14,7 @@ from msgspec.structs import replace
 from cutkey.cli.common import add_over, finish, positive, progress
 from cutkey.core.errors import BadInput
 from cutkey.core.files import may_write, read_bytes, write_atomic
+from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import Printer
 from cutkey.core.rehearse.film import Run, layers_of, run
 from cutkey.core.rehearse.findings import findings_of
@@ -52,15 +53,7 @@ def run_command(o: argparse.Namespace) -> int:
     given = {k: v for k, v in (("layer", o.layer), ("nozzle", o.nozzle), ("first_layer", o.first_layer)) if v is not None}
     settings = settings_of(replace(Printer(), **given))
     settings = settings._replace(**{k: v for k, v in (("angle", o.angle), ("bridge", o.bridge)) if v is not None})
-    bodies = read_print(read_bytes(o.file), o.file.name)
-    beds = beds_of(bodies, settings.bed)
-    runs: list[Run] = []
-    for n, some in enumerate(beds, 1):
-
-        def told(share: float, n: int = n) -> None:
-            progress((n - 1 + share) / len(beds), f"bed {n}")
-
-        runs.append(run(some, settings, n, told))
+    beds, runs, findings = rehearse(o.file, settings, progress)
     progress(1.0, "")
     if o.pictures is not None:
         count = sum(_pictures(o.pictures, some, r, settings) for some, r in zip(beds, runs, strict=True))
@@ -70,7 +63,35 @@ def run_command(o: argparse.Namespace) -> int:
         weights = ", ".join(f"{name} {format_mm(v * DENSITY / 1000, 1)} g" for name, v in r.printed().items())
         hours = f"{int(r.seconds // 3600)} h {int(r.seconds % 3600 // 60)} min"
         print(f"bed {r.bed}: {len(r.rows)} layers, {hours}, {r.changes} changes of filament; {weights}")
-    return finish([t.finding for t in findings_of(runs, settings)], report, o.report)
+    return finish(findings, report, o.report)
+
+
+class Looked(NamedTuple):
+    """A written file, looked through."""
+
+    beds: list[list[Body]]
+    runs: list[Run]
+    findings: list[Finding]
+
+
+def rehearse(path: Path, settings: Settings, progress: Callable[[float, str], None]) -> Looked:
+    """Print a written 3MF in the mind, bed by bed.
+
+    Parameters
+    ----------
+    path : Path
+    settings : Settings
+    progress : callable
+    """
+    beds = beds_of(read_print(read_bytes(path), path.name), settings.bed)
+    runs: list[Run] = []
+    for n, some in enumerate(beds, 1):
+
+        def told(share: float, n: int = n) -> None:
+            progress((n - 1 + share) / len(beds), f"bed {n}")
+
+        runs.append(run(some, settings, n, told))
+    return Looked(beds, runs, [t.finding for t in findings_of(runs, settings)])
 
 
 def _bed(r: Run) -> dict[str, Any]:

@@ -34,7 +34,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--close", action="store_true", help="close large holes of the model with lids")
     p.add_argument("--report", type=Path)
     add_over(p)
-    p.set_defaults(run=run)
+    p.set_defaults(run=run, rehearse=False)
 
 
 def run(o: argparse.Namespace) -> int:

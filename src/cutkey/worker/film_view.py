@@ -7,10 +7,12 @@ from collections.abc import Callable, Sequence
 import numpy as np
 import shapely
 
+from cutkey.core.digest import digest
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.rehearsal import beds_written, rehearsed
 from cutkey.core.geometry.areas import intersection
 from cutkey.core.geometry.arrays import Float
+from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.model.job import Job
 from cutkey.core.rehearse.film import layers_of
 from cutkey.core.rehearse.layers import heights
@@ -18,8 +20,10 @@ from cutkey.core.rehearse.laying import Layer
 from cutkey.core.rehearse.lines import inside_of, walls_of
 from cutkey.core.rehearse.settings import Settings, settings_of
 from cutkey.worker.graphic_view import as_rings
+from cutkey.worker.layer_view import cap
 from cutkey.worker.shown import LayerArea, Rings
-from cutkey.worker.shown_film import BedView, FilmView, RehearsalView
+from cutkey.worker.shown_film import BedSolids, BedView, FilmView, RehearsalView
+from cutkey.worker.views import view_of_mesh
 
 
 def rehearsal_view(job: Job, evaluator: Evaluator, progress: Callable[[float, str], None]) -> RehearsalView | None:
@@ -58,8 +62,28 @@ def film_view(job: Job, evaluator: Evaluator, bed: int, number: int) -> FilmView
     # What is smaller than a dot of the nozzle is the tip of a sharp corner.
     lost = [n.area for some in layer.lost.values() for n in some if n.area.area > s.line**2]
     closed, hangs = [n.area for n in layer.closed if n.area.area > s.line**2], [h.area for h in layer.hanging]
-    marks = [_moved(as_rings(shapely.MultiPolygon(some)), shift) for some in (lost, closed, hangs)]
-    return FilmView(bed, number, count, layer.top, s.line, moved, lines, *marks)
+    lost_at, closed_at, hangs_at = (_moved(as_rings(shapely.MultiPolygon(some)), shift) for some in (lost, closed, hangs))
+    caps = [(a.colour, cap(_outlines(a.rings), layer.top)) for a in moved if len(a.rings.points)]
+    return FilmView(bed, number, count, layer.top, s.line, moved, lines, lost_at, closed_at, hangs_at, caps)
+
+
+def bed_solids(job: Job, evaluator: Evaluator, bed: int) -> BedSolids | None:
+    """The bodies on a bed, as the file has them."""
+    beds = beds_written(evaluator, job)
+    if not beds:
+        return None
+    bed = min(max(1, bed), len(beds))
+
+    def compute() -> BedSolids:
+        low = min(float(b.vertices[:, 2].min()) for b in beds[bed - 1])
+        shift = np.array([(bed - 1) * 1.2 * job.printer.bed[0] if len(beds) > 1 else 0.0, 0.0, low])
+        return BedSolids(bed, [(b.colour or "#888888", view_of_mesh(Mesh(b.vertices - shift, b.triangles))) for b in beds[bed - 1]])
+
+    return evaluator.memo.get(digest("bed solids", evaluator.kit_key(job), bed), compute)
+
+
+def _outlines(rings: Rings) -> list[Float]:
+    return [np.asarray(rings.points[a:b], float) for a, b in zip(rings.first[:-1], rings.first[1:], strict=True)]
 
 
 def _lines(name: str, layer: Layer, around: dict[int, Layer], number: int, s: Settings) -> Rings:

@@ -42,7 +42,7 @@ def layer_view(job: Job, evaluator: Evaluator, design: Design, number: int, quic
         flat = _rings(rings)
         shown.append(LayerArea(name, colours[name], flat, _area(flat)))
     # While the cursor goes on, faces of very many corners are left open.
-    caps = [(colours[n], _cap(rings, top)) for n, rings in found.items() if not quick or sum(map(len, rings)) <= _SOON]
+    caps = [(colours[n], cap(rings, top)) for n, rings in found.items() if not quick or sum(map(len, rings)) <= _SOON]
     gaps, widest = (Rings(np.zeros((0, 2)), np.zeros(1, np.int32)), 0.0) if quick or len(found) < 2 else _gaps(list(found.values()))
     return LayerView(k + 1, len(z), top, shown, caps, gaps, widest, not quick, down)
 
@@ -60,7 +60,7 @@ def _area(rings: Rings) -> float:
     return float((points[:, 0] * following[:, 1] - points[:, 1] * following[:, 0]).sum()) / 2
 
 
-def _cap(rings: list[np.ndarray], top: float) -> MeshView:
+def cap(rings: list[np.ndarray], top: float) -> MeshView:
     """A flat face over rings."""
     xy = np.concatenate(rings)
     points = np.c_[xy, np.full(len(xy), top)].astype(np.float32)

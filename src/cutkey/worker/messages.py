@@ -24,7 +24,8 @@ from cutkey.worker.shown import (
     SectionView,
     WaysView,
 )
-from cutkey.worker.shown_film import FilmView, RehearsalView
+from cutkey.worker.shown_film import BedSolids, FilmView, RehearsalView
+from cutkey.worker.shown_mended import MendedAll, MendedView
 
 Vector = tuple[float, float, float]
 
@@ -158,6 +159,9 @@ Answer = (
     | CostsView
     | RehearsalView
     | FilmView
+    | BedSolids
+    | MendedView
+    | MendedAll
 )
 
 

@@ -31,10 +31,11 @@ from cutkey.core.results import Body
 from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.core.stopping import listen, stoppable, whole
 from cutkey.worker.channel import receive, send
-from cutkey.worker.film_view import film_view, rehearsal_view
+from cutkey.worker.film_view import bed_solids, film_view, rehearsal_view
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.kit_view import kit_view, sections_view
 from cutkey.worker.layer_view import layer_view
+from cutkey.worker.mended_view import mended_all, mended_view
 from cutkey.worker.messages import (
     Answer,
     Done,
@@ -194,6 +195,12 @@ class Service:
         if kind == "film":
             bed, _, number = id.partition(" ")
             return film_view(job, e, int(bed), int(number))
+        if kind == "bed":
+            return bed_solids(job, e, int(id))
+        if kind == "mended":
+            return mended_view(job, e, lambda f, text: self._progress(request.number, f, text))
+        if kind == "mend all":
+            return mended_all(job, e, lambda f, text: self._progress(request.number, f, text))
         if kind in ("layer", "plan", "costs"):
             return self._colours(kind, id, job)
         self._progress(request.number, 0.1, "reading the model")
@@ -273,7 +280,7 @@ class Service:
         kit = e.kit(job, lambda f, t: tell(0.8 + 0.15 * f, t))
         assert split is not None and kit is not None
         tell(0.95, "drawing")
-        give("kit", digest("kit view", e.kit_key(job)), lambda: kit_view(job, e, design, split, kit))
+        give("kit", digest("kit view", e.kit_key(job), job.accepted), lambda: kit_view(job, e, design, split, kit))
 
 
 def _failed(number: int, error: BaseException) -> Failed:

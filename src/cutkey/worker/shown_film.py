@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from cutkey.core.rehearse.told import Told
-from cutkey.worker.shown import LayerArea, Rings
+from cutkey.worker.shown import LayerArea, MeshView, Rings
 
 
 class BedView(NamedTuple):
@@ -37,3 +37,11 @@ class FilmView(NamedTuple):
     lost: Rings
     closed: Rings
     hangs: Rings
+    caps: list[tuple[str, MeshView]]  # the faces of the layer, for the stage
+
+
+class BedSolids(NamedTuple):
+    """What lies on a bed, for the stage; mm from its lower left corner."""
+
+    bed: int  # from 1
+    bodies: list[tuple[str, MeshView]]  # colours

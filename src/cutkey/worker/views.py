@@ -134,7 +134,7 @@ def model_body_views(job: Job, evaluator: Evaluator) -> tuple[ModelBodyView, ...
     for b in bodies[:MOST_BODIES]:
         rule = rule_of(b, base.bodies) or b.rule()
         # Add-ons and rules change nothing of their meshes.
-        key = digest("model body view", base.source, base.unit, base.close, b.name)
+        key = digest("model body view", base.source, base.unit, base.close, base.rebuild, b.name)
         mesh = evaluator.memo.get(key, partial(mesh_view, b.solid))
         out.append(ModelBodyView(b.name, rule, rule.colour or b.colour, b.size, mesh))
     return tuple(out)

@@ -13,7 +13,8 @@ import threading
 import time
 import traceback
 import weakref
-from typing import TYPE_CHECKING, NamedTuple
+from collections import deque
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 from PySide6.QtCore import QObject, Qt, Signal
@@ -56,10 +57,12 @@ class Renderer(QObject):
     """The thread that draws, and the only one that touches the scene."""
 
     drawn = Signal(object)  # Picture
+    beside = Signal(object)  # Picture, of what was asked for beside the stage's own
 
     def __init__(self) -> None:
         super().__init__()
         self._wish: Wish | None = None
+        self._beside: deque[Wish] = deque()
         self._changed = threading.Condition()
         self._ended = False
         self._coarse = 1.0
@@ -83,6 +86,18 @@ class Renderer(QObject):
             self._wish = wish
             self._changed.notify()
 
+    def ask_beside(self, wish: Wish) -> None:
+        """Draw this too, when there is time."""
+        self.start()
+        with self._changed:
+            self._beside.append(wish)
+            self._changed.notify()
+
+    def forget_beside(self) -> None:
+        """What was asked for beside is no longer wanted."""
+        with self._changed:
+            self._beside.clear()
+
     def close(self) -> None:
         """End the thread and what it draws with."""
         with self._changed:
@@ -101,16 +116,22 @@ class Renderer(QObject):
         done = 0
         while True:
             with self._changed:
-                while not self._ended and (self._wish is None or self._wish.number == done):
+                while not self._ended and (self._wish is None or self._wish.number == done) and not self._beside:
                     self._changed.wait()
                 wish = self._wish
+                own = wish is not None and wish.number != done
+                if not own and self._beside:
+                    wish = self._beside.popleft()
             if self._ended or wish is None:
                 return
-            done = wish.number
             try:
                 if wish.items is not shown[0] or wish.style != shown[1]:
                     scene.set_items(wish.items)
                     shown = wish.items, wish.style
+                if not own:
+                    self._give(wish, self._whole(scene, wish), wish.ratio, True, self.beside)
+                    continue
+                done = wish.number
                 self._quick(scene, wish)
                 if self._rested(wish):
                     self._smooth(scene, wish)
@@ -140,20 +161,27 @@ class Renderer(QObject):
 
     def _smooth(self, scene: Scene, wish: Wish) -> None:
         bands = []
-        w, h = max(8, round(wish.width * wish.ratio)), max(8, round(wish.height * wish.ratio))
-        for band in scene.bands(wish.camera, w, h, wish.ratio):
+        for band in scene.bands(wish.camera, *_pixels(wish), wish.ratio):
             if not self._wanted(wish):
                 return
             bands.append(band)
         self._give(wish, np.concatenate(bands), wish.ratio, True)
 
-    def _give(self, wish: Wish, rgba: np.ndarray, ratio: float, smooth: bool) -> None:
+    def _whole(self, scene: Scene, wish: Wish) -> np.ndarray:
+        return np.concatenate(list(scene.bands(wish.camera, *_pixels(wish), wish.ratio)))
+
+    def _give(self, wish: Wish, rgba: np.ndarray, ratio: float, smooth: bool, to: Any = None) -> None:
         from cutkey.app.stage.scene import blue_first
 
         try:
-            self.drawn.emit(Picture(wish, blue_first(rgba), ratio, smooth))
+            (to or self.drawn).emit(Picture(wish, blue_first(rgba), ratio, smooth))
         except RuntimeError:  # the window is gone
             self._ended = True
+
+
+def _pixels(wish: Wish) -> tuple[int, int]:
+    """Width and height of a picture."""
+    return max(8, round(wish.width * wish.ratio)), max(8, round(wish.height * wish.ratio))
 
 
 def _give_way() -> None:

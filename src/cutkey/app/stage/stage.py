@@ -16,6 +16,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
     QPolygonF,
     QResizeEvent,
     QWheelEvent,
@@ -59,6 +60,9 @@ class Stage(QWidget):
         self._number = self._style = 0
         self._renderer = Renderer()
         self._renderer.connect_to(self._take)
+        self._renderer.beside.connect(self._take_beside, Qt.ConnectionType.QueuedConnection)
+        self._asked: dict[int, Callable[[QPixmap], None]] = {}
+        self._beside = 0  # counts down, so that it is no number of a picture of the stage
         self._fitted = False
         self._held = False  # the camera was set by hand; it stays when the widget is resized
         self._drag, self._last, self._moved = "", QPointF(), 0.0
@@ -144,13 +148,37 @@ class Stage(QWidget):
         self.turned.emit()
         self.update()
 
+    def picture_of(self, items: Sequence[Item], camera: Camera, size: tuple[int, int], then: Callable[[QPixmap], None]) -> None:
+        """A small picture of bodies, drawn when there is time; `then` takes it.
+
+        Parameters
+        ----------
+        items : sequence of Item
+            The bodies; those that are on the stage need not be sent to the graphics library again.
+        camera : Camera
+        size : (int, int)
+            Of the picture, widget px.
+        then : callable
+        """
+        own = self._items if same_items(items, self._items) else tuple(items)
+        self._beside -= 1
+        self._asked[self._beside] = then
+        self._renderer.ask_beside(Wish(self._beside, own, camera, *size, self.devicePixelRatioF(), 0.0, self._style))
+
+    def forget_pictures(self) -> None:
+        """Small pictures that were asked for are no longer wanted."""
+        self._renderer.forget_beside()
+        self._asked.clear()
+
+    def _take_beside(self, picture: Picture) -> None:
+        then = self._asked.pop(picture.wish.number, None)
+        if then is not None:
+            then(QPixmap.fromImage(_image(picture)))
+
     def _take(self, picture: Picture) -> None:
         """Show a picture that was drawn, and what the sheet draws on top where it belongs on it."""
         self._picture = picture
-        pixels = picture.pixels
-        h, w = pixels.shape[:2]
-        self._image = QImage(pixels.data, w, h, 4 * w, QImage.Format.Format_ARGB32_Premultiplied)
-        self._image.setDevicePixelRatio(picture.ratio)
+        self._image = _image(picture)
         self.seen = picture.wish.camera
         self.update()
 
@@ -284,3 +312,11 @@ class Stage(QWidget):
             if old > 50 and new > 50:
                 self.camera = self.camera._replace(mm_per_px=self.camera.mm_per_px * old / new)
             self.redraw()
+
+
+def _image(picture: Picture) -> QImage:
+    """What was drawn; it lives as long as its pixels do."""
+    h, w = picture.pixels.shape[:2]
+    image = QImage(picture.pixels.data, w, h, 4 * w, QImage.Format.Format_ARGB32_Premultiplied)
+    image.setDevicePixelRatio(picture.ratio)
+    return image

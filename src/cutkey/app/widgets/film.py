@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
-from PySide6.QtWidgets import QHBoxLayout, QSlider, QVBoxLayout, QWidget
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QWheelEvent
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
@@ -22,10 +22,57 @@ RATE, _NOTCH = 12, 1.2
 _HEAD, _FOOT, _ROOM = 40.0, 58.0, 12.0
 
 
+class Drawn:
+    """The paths of a layer, mm, y down."""
+
+    def __init__(self, view: FilmView) -> None:
+        self._line = view.line
+        up = np.array([1.0, -1.0])
+        self._paths = [(QColor(a.colour).lighter(112), path_of(a.rings, lambda p: p * up), True) for a in view.areas]
+        self._paths += [(QColor(colour), path_of(lines, lambda p: p * up), False) for colour, lines in view.lines]
+        pairs = (("ultramarine", view.hangs), ("madder", view.closed), ("madder", view.lost))
+        self._marks = [(name, path_of(rings, lambda p: p * up)) for name, rings in pairs]
+
+    def paint(self, painter: QPainter, scale: float) -> None:
+        """Draw the layer from the origin of the painter, so many px a mm."""
+        painter.scale(scale, scale)
+        for colour, path, filled in self._paths:
+            if filled:
+                # What lies between the lines is seen through.
+                soft = QColor(colour)
+                soft.setAlpha(70)
+                painter.fillPath(path, soft)
+                continue
+            pen = QPen(colour, self._line * 0.94)
+            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+            pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPath(path)
+        for name, path in self._marks:
+            painter.setPen(QPen(theme.colour(name), max(self._line / 2, 2.5 / scale)))
+            painter.setBrush(theme.colour(name))
+            painter.drawPath(path)
+
+    def picture(self, place: tuple[float, float], size: tuple[int, int], shows: float, ratio: float) -> QPixmap:
+        """A small picture about a place on the bed, so many mm wide."""
+        out = QPixmap(round(size[0] * ratio), round(size[1] * ratio))
+        out.setDevicePixelRatio(ratio)
+        out.fill(theme.colour("sheet"))
+        painter = QPainter(out)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        scale = size[0] / shows
+        painter.translate(size[0] / 2 - place[0] * scale, size[1] / 2 + place[1] * scale)
+        self.paint(painter, scale)
+        painter.end()
+        return out
+
+
 class Film(QWidget):
     """One bed, one layer."""
 
     wanted = Signal(int, int)  # bed and layer, from 1
+    staged = Signal(bool)  # whether the stage is to show the print too
 
     def __init__(self) -> None:
         super().__init__()
@@ -41,9 +88,13 @@ class Film(QWidget):
         self.slider.valueChanged.connect(self._slid)
         self.play = button(self.tr("play"), "link", tip=self.tr("Print it, layer by layer"))
         self.play.clicked.connect(self._toggle)
+        self.stage = QCheckBox(self.tr("on the stage"))
+        self.stage.setToolTip(self.tr("The stage shows the bed printed so far, instead of the kit"))
+        self.stage.toggled.connect(self.staged)
         foot = QHBoxLayout()
         foot.addWidget(self.play)
         foot.addWidget(self.slider, 1)
+        foot.addWidget(self.stage)
         box = QVBoxLayout(self)
         box.setContentsMargins(12, 0, 12, 8)
         box.addStretch(1)
@@ -54,8 +105,7 @@ class Film(QWidget):
         self._printer = Printer()
         self.view: FilmView | None = None
         self.bed, self._found = 1, list[Told]()
-        self._paths: list[tuple[QColor, QPainterPath, bool]] = []
-        self._marks: list[tuple[str, QPainterPath]] = []
+        self._drawn: Drawn | None = None
         self._zoom, self._pan = 1.0, QPointF(0, 0)
         self._held: QPointF | None = None
 
@@ -65,6 +115,7 @@ class Film(QWidget):
         self._printer = printer
         if found is None:
             self._zoom, self._pan = 1.0, QPointF(0, 0)
+            self.stage.setChecked(False)
             self.slider.blockSignals(True)
             self.slider.setRange(1, 1)
             self.slider.blockSignals(False)
@@ -100,14 +151,10 @@ class Film(QWidget):
     def show_layer(self, view: FilmView | None) -> None:
         """Show a layer, or nothing."""
         self.view = view
-        self._paths, self._marks = [], []
+        self._drawn = None
         if view is not None:
             self._set_layers(view.layers)
-            up = np.array([1.0, -1.0])
-            self._paths = [(QColor(a.colour).lighter(112), path_of(a.rings, lambda p: p * up), True) for a in view.areas]
-            self._paths += [(QColor(colour), path_of(lines, lambda p: p * up), False) for colour, lines in view.lines]
-            pairs = (("ultramarine", view.hangs), ("madder", view.closed), ("madder", view.lost))
-            self._marks = [(name, path_of(rings, lambda p: p * up)) for name, rings in pairs]
+            self._drawn = Drawn(view)
         self.update()
 
     # -- playing
@@ -194,10 +241,9 @@ class Film(QWidget):
         painter.save()
         painter.setClipRect(QRectF(0, _HEAD, self.width(), self.height() - _HEAD - _FOOT))
         self._paint_bed(painter)
-        if view is not None:
+        if self._drawn is not None:
             painter.translate(self.at(0, 0))
-            painter.scale(self._scale(), self._scale())
-            self._paint_lines(painter, view)
+            self._drawn.paint(painter, self._scale())
         painter.restore()
         painter.setPen(theme.colour("line"))
         painter.drawLine(0, 0, 0, self.height())
@@ -222,29 +268,9 @@ class Film(QWidget):
         painter.setBrush(theme.colour("field"))
         (painter.drawEllipse if self._printer.shape == "round" else painter.drawRect)(box)
 
-    def _paint_lines(self, painter: QPainter, view: FilmView) -> None:
-        for colour, path, filled in self._paths:
-            if filled:
-                # What lies between the lines is seen through.
-                soft = QColor(colour)
-                soft.setAlpha(70)
-                painter.fillPath(path, soft)
-                continue
-            pen = QPen(colour, view.line * 0.94)
-            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
-            pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-            painter.setPen(pen)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawPath(path)
-        for name, path in self._marks:
-            pen = QPen(theme.colour(name), max(view.line / 2, 2.5 / self._scale()))
-            painter.setPen(pen)
-            painter.setBrush(theme.colour(name))
-            painter.drawPath(path)
-
     def marks(self) -> Sequence[Told]:
         """What was found on the bed that is shown."""
-        return [t for t in self._found if t.bed == self.bed and t.finding.severity != "sound"]
+        return [t for t in self._found if t.bed == self.bed and t.finding.waits]
 
     def _paint_marks(self, painter: QPainter) -> None:
         """Layers in which something was found, over the slider."""

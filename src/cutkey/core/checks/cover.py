@@ -44,7 +44,8 @@ def colours_cover(c: Context) -> Iterator[Finding]:
                     f"{c.job.colouring.cover_of(filament)} layers, or what is under it shows through"
                 )
                 place = (float(at[0]), float(at[1]), float(at[2]))
-                yield Finding("cover", "look at", "Shows through", text, o.name, round(least, 3), round(need, 3), "mm", place, "show")
+                figures = round(least, 3), round(need, 3), "mm"
+                yield Finding("cover", "look at", "Shows through", text, o.name, *figures, place, "thicker", o.placement.id, region.colour)
 
 
 def _thickness(solid: Solid, place: np.ndarray, normal: np.ndarray) -> float:

@@ -44,7 +44,11 @@ def check_fit(sections: Sequence[Section], printer: Printer) -> list[Finding]:
         mid = (low + high) / 2
         text = f"{section.name} is {_width(section):.2f} mm wide, the nozzle draws {printer.nozzle:g}; move a cut"
         place = (float(mid[0]), float(mid[1]), float(mid[2]))
-        bad.append(Finding("fits bed", "stop", "Sliver", text, section.name, round(_width(section), 3), printer.nozzle, "mm", place))
+        bad.append(
+            Finding(
+                "fits bed", "stop", "Sliver", text, section.name, round(_width(section), 3), printer.nozzle, "mm", place, "propose cuts"
+            )
+        )
     if bad:
         return bad
     return [Finding("fits bed", "sound", "Fits the bed", f"{len(sections)} of {len(sections)} sections within {limit} mm")]

@@ -59,7 +59,11 @@ def check_floor(body: Solid, graphic: Graphic, placement: Placement, site: Site,
         else:
             text = f"{what}: {format_mm(left)} mm of floor under {format_mm(rule.mm)} mm, {left / layer:.1f} layers; {LAYERS} hold"
         place = (float(at[0]), float(at[1]), float(at[2]))
-        out.append(Finding("floor", "look at", "Thin floor", text, name, round(left, 4), least, "mm", place, "show"))
+        out.append(
+            Finding(
+                "floor", "look at", "Thin floor", text, name, round(left, 4), least, "mm", place, "shallower", placement.id, region.colour
+            )
+        )
     return out
 
 

@@ -29,7 +29,7 @@ def one_filament_a_layer(c: Context) -> Iterator[Finding]:
     if heights is None:
         return
     if heights.trouble:
-        yield Finding("heights", "stop", "No plan by height", heights.trouble, ", ".join(heights.among))
+        yield Finding("heights", "stop", "No plan by height", heights.trouble, ", ".join(heights.among), mend="as bodies")
         return
     down = c.job.colouring.face_down
     ends = [(s.name, s.bounds()[1][2] if down else -s.bounds()[0][2]) for s in c.split.sections]
@@ -38,7 +38,7 @@ def one_filament_a_layer(c: Context) -> Iterator[Finding]:
     if raised:
         way = "its top is lower than that of the design; print it face up" if down else "take the level cuts out"
         text = f"{raised[0]} does not begin on the bed with the others: by height all must; {way}, or print bodies"
-        yield Finding("heights", "stop", "Cut across the layers", text, raised[0])
+        yield Finding("heights", "stop", "Cut across the layers", text, raised[0], mend="as bodies")
         return
     looked = beside = 0
     for unit in c.kit.units:

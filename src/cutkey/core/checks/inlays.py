@@ -24,7 +24,7 @@ def inlays_go_in(c: Context) -> Iterator[Finding]:
     if c.inlays is None:
         return
     if c.inlays.trouble:
-        yield Finding("inlays", "stop", "No inlays", c.inlays.trouble)
+        yield Finding("inlays", "stop", "No inlays", c.inlays.trouble, mend="as bodies")
         return
     for text in c.inlays.kept:
         yield Finding("inlays", "look at", "Too small to be put in", text)

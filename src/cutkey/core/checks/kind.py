@@ -48,6 +48,8 @@ class Context(NamedTuple):
     kit: Kit  # without its findings
     #: Keeps what depends on the uncut design only: takes a name and what computes it.
     of_design: Callable[[str, Callable[[], object]], object]
+    #: The same for what depends on the model alone.
+    of_model: Callable[[str, Callable[[], object]], object]
     heights: Heights | None  # the plan by height, None where colours are bodies
     inlays: Inlays | None  # pockets and pieces, None where colours are not let in
     filaments: Mapping[str, str]  # name of the filament of each colour of the design

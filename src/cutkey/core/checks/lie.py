@@ -36,28 +36,42 @@ def check_lie(lies: Sequence[Lie], site: Site, placement: Placement, name: str) 
     place = tuple(float(v) for v in site.facet.origin)
     here = (place[0], place[1], place[2])
     if area and missed > 0.999 * area:
-        out.append(Finding("lie", "look at", "Beside the model", f"{name} misses the model; move it onto the surface", name, place=here))
+        out.append(
+            Finding(
+                "lie",
+                "look at",
+                "Beside the model",
+                f"{name} misses the model; move it onto the surface",
+                name,
+                place=here,
+                mend="centre",
+                of=placement.id,
+            )
+        )
         return out
     if missed > _TRIMMED * area:
         text = f"{name}: {format_mm(missed, 1)} of {format_mm(area, 1)} mm² runs over the edge or a hole and is trimmed"
-        out.append(Finding("lie", "look at", "Trimmed", text, name, round(missed, 2), 0.0, "mm²", here, "show"))
+        out.append(Finding("lie", "look at", "Trimmed", text, name, round(missed, 2), 0.0, "mm²", here, "show", placement.id))
     for lie in lies:
+        of = placement.id, lie.colour
         what = f"{name}, {plain_name(lie.colour)}"
         if lie.draped.steep > 0.01 * max(lie.area, 1e-9) and lie.draped.steep_at is not None:
             text = f"{what}: {format_mm(lie.draped.steep, 1)} mm² are stretched where the surface turns away by more than {STEEP:g}°"
-            out.append(Finding("lie", "look at", "Steep", text, name, round(lie.draped.steep, 2), 0.0, "mm²", lie.draped.steep_at, "show"))
+            out.append(
+                Finding("lie", "look at", "Steep", text, name, round(lie.draped.steep, 2), 0.0, "mm²", lie.draped.steep_at, "show", *of)
+            )
         if lie.draped.folded:
             text = f"{what}: the surface is too rough for its height in {lie.draped.folded} places; make it lower or smaller"
-            out.append(Finding("lie", "look at", "Folded", text, name, float(lie.draped.folded), 0.0, "", here, "show"))
+            out.append(Finding("lie", "look at", "Folded", text, name, float(lie.draped.folded), 0.0, "", here, "show", *of))
         uneven = site.way == "straight" and lie.reach[1] - lie.reach[0] > 0.2
         if uneven and placement.depth_of(lie.colour).mode in ("recessed", "flush"):
             deep = lie.reach[1] - lie.span[0]
             text = f"{what}: laid straight it is sunk up to {format_mm(deep, 2)} mm into the curved surface"
-            out.append(Finding("lie", "look at", "Deep in the middle", text, name, round(deep, 2), -lie.span[0], "mm", here, "show"))
+            out.append(Finding("lie", "look at", "Deep in the middle", text, name, round(deep, 2), -lie.span[0], "mm", here, "show", *of))
         if uneven and placement.depth_of(lie.colour).mode in ("raised", "level"):
             tall = lie.span[1] - lie.reach[0]
             text = f"{what}: laid straight it stands up to {format_mm(tall, 2)} mm above the curved surface, and bites {PAST:g} mm or more"
-            out.append(Finding("lie", "look at", "Tall at the side", text, name, round(tall, 2), lie.span[1], "mm", here, "show"))
+            out.append(Finding("lie", "look at", "Tall at the side", text, name, round(tall, 2), lie.span[1], "mm", here, "show", *of))
     return out
 
 
@@ -84,7 +98,7 @@ def check_reading(placement: Placement, lettering: Sequence[Lettering], reads: R
         if not mirrored and not pair:
             return []
         text = f"{name} is laid mirrored: is there lettering in it? Say on the Place sheet which way it is to read"
-        return [Finding("reading", "look at", "Which way does it read?", text, name, place=placement.point)]
+        return [Finding("reading", "look at", "Which way does it read?", text, name, place=placement.point, of=placement.id)]
     wrong = [w for w in lettering if w.reversed != mirrored] if reads != "mirrored" else [w for w in lettering if w.reversed == mirrored]
     if not lettering and (mirrored if reads != "mirrored" else not mirrored):
         wrong = [Lettering(name)]
@@ -94,10 +108,10 @@ def check_reading(placement: Placement, lettering: Sequence[Lettering], reads: R
             text = f"{words} prints the right way round; it is to be mirrored, for a stamp or to be read from the back"
         else:
             text = f"{words} is mirrored and prints reversed; right for a stamp, or to be read from the back"
-        return [Finding("reading", "look at", "Reversed text", text, name, place=placement.point)]
+        return [Finding("reading", "look at", "Reversed text", text, name, place=placement.point, mend="turn over", of=placement.id)]
     if pair:
         text = f"{words}: the mirrored twin of the pair prints reversed"
-        return [Finding("reading", "look at", "Reversed text", text, name, place=placement.point)]
+        return [Finding("reading", "look at", "Reversed text", text, name, place=placement.point, mend="two alike", of=placement.id)]
     if lettering or reads:
         return [Finding("reading", "sound", "Reads the right way", f"{words} reads as it is to", name)]
     return []

@@ -15,6 +15,9 @@ from cutkey.core.model.finding import Finding
 from cutkey.core.place.carve import placed_regions
 from cutkey.core.place.site import Site
 
+#: What is so many times as long round as it is wide is a stroke.
+_LONG = 16
+
 
 def thin_places(geometry: shapely.Geometry, width: float) -> list[tuple[shapely.Point, float]]:
     """Places of a region narrower than `width` mm, and how wide each is there."""
@@ -25,10 +28,17 @@ def thin_places(geometry: shapely.Geometry, width: float) -> list[tuple[shapely.
     centres = shapely.get_point(circles, 0)
     # The remainder may be cut out of something wider: measure at its middle, in the region itself.
     edge = shapely.boundary(geometry)
-    return [(p, 2 * float(edge.distance(p))) for p in centres if 2 * edge.distance(p) < width]
+    found = [(p, min(2 * float(edge.distance(p)), _stroke(r))) for p, r in zip(centres, rest, strict=True)]
+    return [(p, wide) for p, wide in found if wide < width]
 
 
-def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float) -> list[Finding]:
+def _stroke(area: shapely.Polygon) -> float:
+    """How wide a long stroke is: its middle is widest where strokes meet."""
+    wide = 2 * float(area.area) / float(area.length)
+    return wide if area.length > _LONG * wide else float("inf")
+
+
+def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float, of: str = "") -> list[Finding]:
     """Raised and flush regions of one placed graphic against the nozzle's width.
 
     Parameters
@@ -41,6 +51,8 @@ def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float) 
         Of the graphic, for the sentence.
     nozzle : float
         mm.
+    of : str
+        Id of the placement.
     """
     out = []
     for region in regions:
@@ -51,7 +63,11 @@ def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float) 
         x, y, z = (float(v) for v in site.at(np.array([[point.x, point.y]]))[0][0])
         count = f"{len(places)} places" if len(places) > 1 else "one place"
         text = f"{name}, {plain_name(region.colour)}: {least:.2f} mm in {count}, the nozzle draws {nozzle:g}"
-        out.append(Finding("thin", "look at", "Too thin to print", text, name, round(least, 3), nozzle, "mm", (x, y, z), "show"))
+        out.append(
+            Finding(
+                "thin", "look at", "Too thin to print", text, name, round(least, 3), nozzle, "mm", (x, y, z), "widen", of, region.colour
+            )
+        )
     return out
 
 
@@ -59,4 +75,4 @@ def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float) 
 def regions_print(c: Context) -> Iterator[Finding]:
     """Nothing laid is thinner than the nozzle draws."""
     for o in c.laid:
-        yield from check_thin(placed_regions(o.drawn.graphic, o.placement), o.site, o.name, c.job.printer.nozzle)
+        yield from check_thin(placed_regions(o.drawn.graphic, o.placement), o.site, o.name, c.job.printer.nozzle, o.placement.id)

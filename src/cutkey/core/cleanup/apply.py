@@ -14,8 +14,9 @@ from shapely import affinity
 from cutkey.core.artwork.outlines import chained
 from cutkey.core.artwork.overlay import Paint, as_multi, overlay
 from cutkey.core.cleanup.nodes import add_node, bent, delete_node, finds, move_nodes, straightened, stretches
+from cutkey.core.cleanup.shaping import rounded, smoothed, widened
 from cutkey.core.colour.difference import hex_of, rgb_of
-from cutkey.core.geometry.areas import coverage_union, difference, intersection, sound, union
+from cutkey.core.geometry.areas import coverage_union, difference, intersection, sound
 from cutkey.core.geometry.region import Region
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.lettering.outline import Line, filled
@@ -197,9 +198,9 @@ def _hair_off(colour: str, used: set[str]) -> str:
     return colour
 
 
-def _reshaped(regions: Regions, at: e.Points, change: Callable[[shapely.Polygon], shapely.Geometry]) -> Regions:
+def _reshaped(regions: Regions, at: e.Points, change: Callable[[shapely.Polygon], shapely.Geometry], everything: bool = False) -> Regions:
     """Pieces changed in shape: they cover what they grow over; what they leave goes to the neighbour that touches it most."""
-    rest, picked = _split(regions, at)
+    rest, picked = ([], _pieces(regions)) if everything else _split(regions, at)
     if not picked:
         return regions
     changed = [(c, sound(change(p))) for c, p in picked]
@@ -253,34 +254,16 @@ def _offset(regions: Regions, edit: e.Offset) -> Regions:
     return _reshaped(regions, edit.at, lambda p: p.buffer(edit.mm, quad_segs=16, join_style="mitre", mitre_limit=3))
 
 
-def _round(regions: Regions, edit: e.Round) -> Regions:
-    def rounded(p: shapely.Polygon) -> shapely.Geometry:
-        r = edit.radius
-        opened = p.buffer(-r, quad_segs=32).buffer(r, quad_segs=32)
-        # What is nowhere as wide as the rounding stays as it is.
-        thin = sound(difference(p, opened.buffer(GRID)))
-        kept = [g for g in shapely.get_parts(thin) if g.buffer(-0.45 * r).is_empty and g.area > 0.5 * r * r]
-        body = union([opened, *kept]) if kept else opened
-        return body.buffer(r, quad_segs=32).buffer(-r, quad_segs=32)
+def _widen(regions: Regions, edit: e.Widen) -> Regions:
+    return _reshaped(regions, edit.at, lambda p: widened(p, edit.line), everything=not edit.at)
 
-    return _reshaped(regions, edit.at, rounded)
+
+def _round(regions: Regions, edit: e.Round) -> Regions:
+    return _reshaped(regions, edit.at, lambda p: rounded(p, edit.radius))
 
 
 def _smooth(regions: Regions, edit: e.Smooth) -> Regions:
-    from scipy.ndimage import gaussian_filter1d
-
-    def ring(points: NDArray[np.float64]) -> NDArray[np.float64]:
-        step = edit.mm / 8
-        line = shapely.LinearRing(points)
-        n = max(16, min(20000, math.ceil(line.length / step)))
-        even = shapely.get_coordinates(shapely.line_interpolate_point(line, np.arange(n) * line.length / n))
-        return np.asarray(gaussian_filter1d(even, edit.mm / 2 / (line.length / n), axis=0, mode="wrap"))
-
-    def change(p: shapely.Polygon) -> shapely.Geometry:
-        rings = [ring(shapely.get_coordinates(r)[:-1]) for r in (p.exterior, *p.interiors)]
-        return filled([Line(r, True) for r in rings], "evenodd")
-
-    return _reshaped(regions, edit.at, change)
+    return _reshaped(regions, edit.at, lambda p: smoothed(p, edit.mm))
 
 
 def _cut(regions: Regions, edit: e.Cut) -> Regions:
@@ -380,6 +363,7 @@ _DO: dict[type, Callable[..., Any]] = {
     e.Part: _part,
     e.FillHoles: _fill_holes,
     e.Offset: _offset,
+    e.Widen: _widen,
     e.Round: _round,
     e.Smooth: _smooth,
     e.Straighten: lambda r, x: straightened(r, x.first, x.second),

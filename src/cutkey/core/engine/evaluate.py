@@ -24,6 +24,7 @@ from cutkey.core.keys.kind import printed_overhang
 from cutkey.core.kit.pieces import key_unit, section_unit
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.memo import Memo
+from cutkey.core.model.accepted import settle
 from cutkey.core.model.colouring import Heights
 from cutkey.core.model.cuts import Plan
 from cutkey.core.model.filament import BODY, Filament
@@ -33,7 +34,7 @@ from cutkey.core.model.table_edits import AddText
 from cutkey.core.place.carve import Lie, carve, height_of
 from cutkey.core.place.copies import instances
 from cutkey.core.place.fit_out import fit_out
-from cutkey.core.place.site import Site, site_of
+from cutkey.core.place.site import Site, on_one_surface, site_of
 from cutkey.core.place.sunk import Box, sunk_boxes
 from cutkey.core.results import Body, Design, Drawn, Kit, Placed
 from cutkey.core.solids.model_bodies import bodies_in, ruled
@@ -122,7 +123,7 @@ class Evaluator:
 
         return self.memo.get(self.body_key(job), compute)
 
-    def model(self, data: bytes, name: str, unit: Unit, close: bool) -> Model:
+    def model(self, data: bytes, name: str, unit: Unit, close: bool, rebuild: bool = False) -> Model:
         """An opened model; once read to be looked at, it is not read again.
 
         Parameters
@@ -135,13 +136,16 @@ class Evaluator:
             What a number in it means; "" to be told by the file or its size.
         close : bool
             Close what is open.
+        rebuild : bool
+            Rebuild what crosses itself.
 
         Raises
         ------
         BadInput
             When the file cannot be read.
         """
-        return self.memo.get(digest("model", digest_bytes(data), unit, close), lambda: read_model(data, name, unit, close))
+        key = digest("model", digest_bytes(data), unit, close, rebuild)
+        return self.memo.get(key, lambda: read_model(data, name, unit, close, rebuild))
 
     def bare(self, job: Job) -> Body:
         """The model without add-ons."""
@@ -150,7 +154,7 @@ class Evaluator:
 
         def compute() -> Body:
             if isinstance(base, ModelBase):
-                model = self.model(self.sources[base.source], job.source(base.source).name, base.unit, base.close)
+                model = self.model(self.sources[base.source], job.source(base.source).name, base.unit, base.close, base.rebuild)
                 return self._opened(model, base, job.source(base.source).name)
             figure = None
             if base.from_graphic:
@@ -164,7 +168,7 @@ class Evaluator:
 
     def _opened(self, model: Model, base: ModelBase, name: str) -> Body:
         """An opened model as the maker wants it: bodies taken away and coloured."""
-        key = digest("model bodies", base.source, base.unit, base.close)
+        key = digest("model bodies", base.source, base.unit, base.close, base.rebuild)
         bodies = self.memo.get(key, lambda: tuple(bodies_in(model.pieces)))
         solid, mesh, pieces, done = model.solid, model.mesh, list(model.pieces), model.done
         decided: tuple[str, ...] = ()
@@ -219,7 +223,7 @@ class Evaluator:
                 if progress:
                     progress(n / len(job.placements), f"placing {spec.name}")
                 site = self.site(job, placement)
-                above = max((high for other, high in standing if _on_one_surface(other, site)), default=0.0)
+                above = max((high for other, high in standing if on_one_surface(other, site)), default=0.0)
                 for one in instances(placement, site.middle):
                     carved = carve(parts, self.draw(job, spec).graphic, one, site, whole, above)
                     steps.append(Placed(one, site, whole, carved.parts))
@@ -369,17 +373,8 @@ class Evaluator:
             kit = Kit(units, [], design.volume, total, split.taken_out - key_volume, hardware, setting, beside)
             return kit._replace(findings=findings_of(self.as_printed(job), self, design, split, kit, self.heights(job), inlays))
 
-        return self.memo.get(self.kit_key(job), compute)
-
-
-def _on_one_surface(one: Site, other: Site) -> bool:
-    """Whether two places are of the same flat face, or both on a curve and turned the same way."""
-    if (one.surface is None) != (other.surface is None):
-        return False
-    a, b = one.facet, other.facet
-    if one.surface is not None:
-        return float(a.normal @ b.normal) > 0.5
-    return bool(np.allclose(a.normal, b.normal, atol=1e-6) and abs((a.origin - b.origin) @ a.normal) < 1e-6)
+        kit = self.memo.get(self.kit_key(job), compute)
+        return kit._replace(findings=settle(kit.findings, job.accepted)) if job.accepted else kit
 
 
 def evaluate(job: Job, sources: Mapping[str, bytes], progress: Progress | None = None) -> Kit | None:

@@ -9,7 +9,7 @@ from cutkey.core.checks.kind import Context, Laid
 from cutkey.core.colouring.inlays import Inlays
 from cutkey.core.digest import digest
 from cutkey.core.model.colouring import Heights
-from cutkey.core.model.finding import Finding
+from cutkey.core.model.finding import Finding, in_order
 from cutkey.core.model.job import Job
 from cutkey.core.results import Design, Kit
 from cutkey.core.split.split import Split
@@ -47,10 +47,10 @@ def findings_of(
         split,
         kit,
         lambda name, compute: evaluator.memo.get(digest(name, key), compute),
+        lambda name, compute: evaluator.memo.get(digest(name, job.base), compute),
         heights,
         inlays,
         {colour: filament.name for colour, filament in evaluator.filaments(job).items()},
     )
     findings = [f for check in all_checks() for f in check.run(context)]
-    rank = {"stop": 0, "look at": 1, "sound": 2}
-    return sorted(findings, key=lambda f: rank[f.severity])
+    return in_order(findings)

@@ -12,7 +12,7 @@ from cutkey.core.rehearse.film import Run, run
 from cutkey.core.rehearse.findings import findings_of
 from cutkey.core.rehearse.read import Body, beds_of, read_print
 from cutkey.core.rehearse.settings import Settings, settings_of
-from cutkey.core.rehearse.told import Told
+from cutkey.core.rehearse.told import Told, settle_told
 
 if TYPE_CHECKING:
     from cutkey.core.engine.evaluate import Evaluator, Progress
@@ -65,4 +65,5 @@ def rehearsed(evaluator: Evaluator, job: Job, progress: Progress | None = None) 
             runs.append(run(bodies, settings, n + 1, told))
         return Rehearsal(beds, settings, runs, findings_of(runs, settings))
 
-    return evaluator.memo.get(digest("rehearsal", evaluator.kit_key(job)), compute)
+    found = evaluator.memo.get(digest("rehearsal", evaluator.kit_key(job)), compute)
+    return found._replace(findings=settle_told(found.findings, job.accepted)) if job.accepted else found

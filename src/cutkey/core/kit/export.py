@@ -61,7 +61,7 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     names = stl_names(kit.units)
     for piece, name in zip([p for u in kit.units for p in u.pieces], names, strict=True):
         (folder / name).write_bytes(stl_bytes(piece.mesh.vertices, piece.mesh.triangles, piece.name))
-    mended = [f.text for f in kit.findings if f.kind == "read" and f.severity != "sound"]
+    mended = [f.text for f in kit.findings if f.kind == "read" and f.waits]
     loads = 1 + max((s.load for s in spots), default=-1)
     changes = changes_of(kit.heights, kit.units, spots) if kit.heights is not None and kit.heights.stripes else []
     lines: list[str] = []
@@ -69,7 +69,8 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
         lines = lines_of(kit.heights, changes, loads, any(u.face_down for u in kit.units))
         (folder / CHANGES_CSV).write_text(csv_of(changes), encoding="utf-8")
         (folder / CHANGES_TXT).write_text("\n".join(lines) + "\n", encoding="utf-8")
-    sheet = sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, mended, lines)
+    left = [f"{f.title}: {f.text}. Left so: {f.reason}" for f in kit.findings if f.severity == "accepted"]
+    sheet = sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, [*mended, *left], lines)
     (folder / called.sheet).write_bytes(sheet)
     if kit.setting is not None and len(kit.setting.islands) > 1:
         (folder / called.template).write_bytes(template_pdf(kit.title, kit.setting, kit.paper))

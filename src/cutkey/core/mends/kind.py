@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from typing import ClassVar
 
+from msgspec.structs import replace
+
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
+from cutkey.core.model.placement import Depth, Placement
 
 
 class Mend:
@@ -17,6 +20,10 @@ class Mend:
     icon: ClassVar[str] = ""
     command: ClassVar[str] = ""
 
+    def fits(self, job: Job, finding: Finding) -> bool:
+        """Whether it can be done."""
+        return True
+
     def cost(self, job: Job, finding: Finding) -> str:
         """What it changes besides, in words; "" for nothing."""
         return ""
@@ -24,3 +31,19 @@ class Mend:
     def apply(self, job: Job, finding: Finding) -> Job:
         """The job with the mend."""
         return job
+
+
+def placement_of(job: Job, finding: Finding) -> Placement | None:
+    """What a finding is of, None when it is gone or of nothing that was placed."""
+    return next((p for p in job.placements if p.id == finding.of), None)
+
+
+def with_placement(job: Job, placement: Placement) -> Job:
+    """Put a changed placement in the place of the one with its id."""
+    return replace(job, placements=tuple(placement if p.id == placement.id else p for p in job.placements))
+
+
+def with_depth(placement: Placement, colour: str, depth: Depth) -> Placement:
+    """A placement with another depth for a colour."""
+    rest = tuple(d for d in placement.depths if d.colour != colour)
+    return replace(placement, depths=(*rest, replace(depth, colour=colour)))

@@ -19,7 +19,7 @@ from cutkey.core.model.colouring import NEVER_SAVED
 from cutkey.core.model.job import Job
 from cutkey.core.model.validate import problem_of
 
-SCHEMA = 10
+SCHEMA = 11
 SUFFIX = ".cutkey"
 _MIMETYPE = b"application/x-cutkey-job"
 _NO_JOB = "is not a Cut Key job, or it is damaged; open an older copy."
@@ -85,6 +85,8 @@ MIGRATIONS[7] = lambda job: job
 MIGRATIONS[8] = lambda job: job
 # Schema 10 added ways of single colours, printing face down, and numbers of inlays.
 MIGRATIONS[9] = lambda job: job
+# Schema 11 added bridges, rebuilding, what a printer spans, widening, and findings that were accepted.
+MIGRATIONS[10] = lambda job: job
 
 
 def document_bytes(job: Job) -> bytes:

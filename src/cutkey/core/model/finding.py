@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Literal
 
 import msgspec
 
-Severity = Literal["stop", "look at", "sound"]
+Severity = Literal["stop", "look at", "accepted", "sound"]
+#: The order in which findings are told.
+RANK: dict[Severity, int] = {"stop": 0, "look at": 1, "accepted": 2, "sound": 3}
 
 
 class Finding(msgspec.Struct, frozen=True):
-    """A checked fact. "stop" blocks the export, "look at" wants a decision, "sound" was checked and holds."""
+    """A checked fact.
+
+    "stop" blocks the export, "look at" wants a decision, "accepted" had one, "sound" was checked and holds.
+    """
 
     kind: str  # watertight, fits bed, colours, bodies, thin, floor, keys, one way, goes together, labels, volume, file
     severity: Severity
@@ -22,6 +28,35 @@ class Finding(msgspec.Struct, frozen=True):
     unit: str = ""
     place: tuple[float, float, float] | None = None
     mend: str = ""  # the id of what would mend it, "show" when it is to be looked at
+    of: str = ""  # the id of what was placed, where it is of one
+    colour: str = ""  # of the region, where it is of one
+    reason: str = ""  # why the maker accepted it
+
+    @property
+    def about(self) -> tuple[str, ...]:
+        """What it is about: equal for the same fault of two states of a job."""
+        return self.kind, self.title, self.piece, self.of, self.colour
+
+    @property
+    def waits(self) -> bool:
+        """Whether something is to be done about it."""
+        return self.severity in ("stop", "look at")
+
+
+def in_order(findings: Iterable[Finding]) -> list[Finding]:
+    """The worst first."""
+    return sorted(findings, key=lambda f: RANK[f.severity])
+
+
+def changes(before: Iterable[Finding], after: Iterable[Finding]) -> tuple[list[Finding], list[Finding]]:
+    """Findings that waited before and do so no longer, and those that wait only now.
+
+    Parameters
+    ----------
+    before, after : iterable of Finding
+    """
+    old, new = ({f.about: f for f in some if f.waits} for some in (before, after))
+    return [f for a, f in old.items() if a not in new], [f for a, f in new.items() if a not in old]
 
 
 def blocking(findings: list[Finding] | tuple[Finding, ...]) -> bool:

@@ -11,6 +11,7 @@ from cutkey.core.bodies import all_bodies
 from cutkey.core.bodies.kind import MadeBody
 from cutkey.core.fields import size
 from cutkey.core.kinds import one_of
+from cutkey.core.model.accepted import Accepted
 from cutkey.core.model.addon import AddOn
 from cutkey.core.model.body_rule import BodyRule
 from cutkey.core.model.colouring import Colouring
@@ -53,6 +54,7 @@ class ModelBase(msgspec.Struct, frozen=True, tag="model"):
     source: str
     unit: Unit = ""  # "" takes millimetres and asks when the size makes no sense
     close: bool = False  # large holes are closed with lids
+    rebuild: bool = False  # where its surface crosses itself it is rebuilt
     bodies: tuple[BodyRule, ...] = ()  # what was decided about single bodies of it
 
 
@@ -86,6 +88,7 @@ class Job(msgspec.Struct, frozen=True):
     rack: tuple[Filament, ...] = DEFAULT_RACK
     assignments: tuple[Assignment, ...] = ()
     colouring: Colouring = Colouring()
+    accepted: tuple[Accepted, ...] = ()  # findings that were looked at and left as they are
     series: str = ""  # values for {} in texts, one kit each
 
     def source(self, digest: str) -> Source:

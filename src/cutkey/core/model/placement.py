@@ -71,6 +71,7 @@ class Placement(msgspec.Struct, frozen=True):
     follow: Follow = "auto"
     margin: Annotated[float, length()] = 0.0  # mm kept clear of the face's edges and holes
     copies: Copies = Copies()
+    bridges: Annotated[float, length()] = 0.0  # width of what holds the inner parts of what is cut through, mm; 0 for none
 
     def depth_of(self, colour: str) -> Depth:
         """The rule for a colour: its own, else the one for every other."""

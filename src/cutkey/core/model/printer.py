@@ -25,6 +25,8 @@ class Printer(msgspec.Struct, frozen=True):
     keep_out: tuple[tuple[float, float, float, float], ...] = ()  # x, y, width, depth from the lower left corner of the bed
     first_layer: Annotated[float, number(0, 10, "First layer", "Its thickness", "mm", step=0.02, zero="as all")] = 0.0
     loaded: Annotated[int, number(0, 64, "Filaments at once", "How many can be loaded", whole=True, zero="not said")] = 0
+    angle: Annotated[float, number(10, 80, "Leans out", "From upright, without support", "°", step=5)] = 45.0
+    span: Annotated[float, number(0, LONG, "Bridges", "So far it prints over nothing", "mm", step=1)] = 10.0
     slides: Annotated[float, number(0, 5)] = 0.15  # clearance a side at which a key slides; read from the clearance test piece
 
     @property

@@ -66,6 +66,13 @@ class Offset(_Edit, frozen=True, tag="offset"):
     mm: float
 
 
+class Widen(_Edit, frozen=True, tag="widen"):
+    """Make what is narrower than a line of the nozzle as wide as it; every piece when none is named."""
+
+    at: Points = ()
+    line: Annotated[float, above_zero()] = 0.42  # mm, whatever the size of the graphic
+
+
 class Round(_Edit, frozen=True, tag="round"):
     """Round the corners of pieces, inner and outer."""
 
@@ -188,6 +195,7 @@ Edit = (
     | Part
     | FillHoles
     | Offset
+    | Widen
     | Round
     | Smooth
     | Straighten

@@ -17,6 +17,7 @@ from cutkey.core.geometry.primitives import PAST
 from cutkey.core.geometry.region import Region
 from cutkey.core.geometry.solid import Solid, bounds_of, without
 from cutkey.core.model.placement import DepthMode, Placement
+from cutkey.core.place.bridges import bridged
 from cutkey.core.place.drape import Draped
 from cutkey.core.place.frame import flat_transform
 from cutkey.core.place.site import Site
@@ -40,7 +41,7 @@ def placed_regions(graphic: Graphic, placement: Placement) -> list[Region]:
     for region in graphic.regions:
         moved = shapely.transform(region.geometry, move)
         out.append(Region(region.colour, shapely.orient_polygons(moved) if placement.mirror else moved))
-    return out
+    return bridged(out, placement)
 
 
 def room_on(site: Site, placement: Placement) -> shapely.Geometry:

@@ -217,5 +217,15 @@ def place_facing(mesh: Mesh, direction: Float) -> tuple[Float, Float]:
     return centre[nearest], normals[t[nearest]]
 
 
+def on_one_surface(one: Site, other: Site) -> bool:
+    """Whether two places are of the same flat face, or both on a curve and turned the same way."""
+    if (one.surface is None) != (other.surface is None):
+        return False
+    a, b = one.facet, other.facet
+    if one.surface is not None:
+        return float(a.normal @ b.normal) > 0.5
+    return bool(np.allclose(a.normal, b.normal, atol=1e-6) and abs((a.origin - b.origin) @ a.normal) < 1e-6)
+
+
 def _cross(a: Float, b: Float) -> Float:
     return np.asarray(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0])

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from msgspec import structs
 
-from cutkey.core.model.finding import Finding, Severity
+from cutkey.core.model.finding import RANK, Finding, Severity
 from cutkey.core.rehearse.film import Contact, Event, EventKind, Run
 from cutkey.core.rehearse.settings import Settings
 from cutkey.core.rehearse.told import Told
@@ -59,8 +59,7 @@ def findings_of(runs: Sequence[Run], settings: Settings) -> list[Told]:
     out = [_told(some, settings, len(runs) > 1) for some in groups.values()]
     for run in runs:
         out += _standing(run)
-    rank = {"stop": 0, "look at": 1, "sound": 2}
-    out.sort(key=lambda t: rank[t.finding.severity])
+    out.sort(key=lambda t: RANK[t.finding.severity])
     if not out:
         layers = sum(len(r.rows) for r in runs)
         out.append(

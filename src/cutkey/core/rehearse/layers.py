@@ -18,7 +18,7 @@ from cutkey.core.geometry.arrays import Float, Int
 from cutkey.core.rehearse.settings import Settings
 
 #: Points of an outline that lie so near to a line that no printer tells are left out, mm.
-_FINE = 0.002
+_FINE = 0.003
 #: Less than this is rounding, mm2.
 OVER = 1e-3
 

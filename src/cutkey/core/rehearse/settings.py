@@ -31,5 +31,10 @@ class Settings(NamedTuple):
 def settings_of(printer: Printer) -> Settings:
     """Settings for a printer."""
     return Settings(
-        layer=printer.layer, first=printer.first_layer or printer.layer, line=round(LINE * printer.nozzle, 4), bed=printer.bed[0]
+        layer=printer.layer,
+        first=printer.first_layer or printer.layer,
+        line=round(LINE * printer.nozzle, 4),
+        angle=printer.angle,
+        bridge=printer.span,
+        bed=printer.bed[0],
     )

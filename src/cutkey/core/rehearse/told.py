@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
-from cutkey.core.model.finding import Finding
+from cutkey.core.model.accepted import Accepted, settle
+from cutkey.core.model.finding import RANK, Finding
 
 
 class Told(NamedTuple):
@@ -14,3 +16,15 @@ class Told(NamedTuple):
     bed: int = 1
     first: int = 1  # layers
     last: int = 1
+
+
+def settle_told(found: Sequence[Told], decisions: Sequence[Accepted]) -> list[Told]:
+    """What was found with those that were accepted marked, the worst first.
+
+    Parameters
+    ----------
+    found : sequence of Told
+    decisions : sequence of Accepted
+    """
+    settled = [t._replace(finding=settle([t.finding], decisions)[0]) for t in found]
+    return sorted(settled, key=lambda t: RANK[t.finding.severity])

@@ -12,6 +12,7 @@ from cutkey.core.formats import read_shapes
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.shells import surfaces_lost
 from cutkey.core.geometry.solid import Solid, as_one, mesh_of, solid_of
+from cutkey.core.solids.crossing import crossing_of, rebuilt
 from cutkey.core.solids.repair import mend
 from cutkey.core.units import MM_PER, Unit, format_size
 
@@ -55,7 +56,7 @@ class OpenModel(BadInput):
         self.mesh = mesh
 
 
-def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> Model:
+def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, rebuild: bool = False) -> Model:
     """Open a model file: STL, OBJ, PLY or 3MF.
 
     Parameters
@@ -67,6 +68,8 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
         What one unit of the file is; "" takes mm (or what a 3MF says) and asks when the size makes no sense.
     close : bool
         Close large holes with lids.
+    rebuild : bool
+        Rebuild the surface where it crosses itself.
 
     Raises
     ------
@@ -96,7 +99,8 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
         closed += mended.closed
         done += mended.done
         meshes.append(mended.mesh)
-        grouped.setdefault(shape.colour, []).append(solid_of(mended.mesh, name, done))
+        solid = solid_of(mended.mesh, name, done)
+        grouped.setdefault(shape.colour, []).append(_uncrossed(solid, done) if rebuild else solid)
     if rims:
         corners = np.concatenate([s.mesh.vertices[s.mesh.triangles] * scale for s in found.shapes])
         raise OpenModel(_open_text(name, rims), rims, Mesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3)))
@@ -106,6 +110,20 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False) -> 
     x, y, z = (float(v) for v in np.ptp(clean.vertices, axis=0))
     lost = sum(surfaces_lost(m, solid) for m in meshes)
     return Model(solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed, lost)
+
+
+def _uncrossed(solid: Solid, done: list[str]) -> Solid:
+    """A solid rebuilt where it crosses itself; it stays as it is where that cannot be done."""
+    crossing = crossing_of(mesh_of(solid))
+    if crossing is None:
+        return solid
+    found = rebuilt(solid, crossing)
+    if found is None:
+        done.append("the surface crosses itself and could not be rebuilt; mend the model and export it again")
+        return solid
+    less = float(solid.volume() - found.volume())
+    done.append(f"the surface crossed itself in {len(crossing.pairs)} places and was rebuilt: {less:.2f} mm³ less, which it covered twice")
+    return found
 
 
 def _apart(pieces: list[Piece], done: list[str]) -> list[Piece]:

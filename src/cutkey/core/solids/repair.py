@@ -9,6 +9,7 @@ import numpy as np
 
 from cutkey.core.geometry.arrays import Bool, Float, Int
 from cutkey.core.geometry.mesh import Mesh, joined, neighbours, open_edges
+from cutkey.core.solids.parting import parted
 
 #: Points nearer than these shares of the model's size are one, tried from the smallest on.
 _WELDS = (1e-7, 1e-6, 1e-5, 1e-4)
@@ -38,11 +39,14 @@ def mend(mesh: Mesh, close_all: bool = False) -> Mended:
     done: list[str] = []
     if open_edges(mesh) == 0:
         return Mended(mesh, (), [], [])
+    touching = parted(mesh)
+    if open_edges(touching) == 0:
+        return Mended(touching, (), [], [])
     mesh = _without_duplicates(mesh, done)
     mesh = _welded(mesh, done)
     mesh = _without_duplicates(mesh, done)
     mesh = _without_fins(mesh, done)
-    mesh = _oriented(mesh, done)
+    mesh = parted(_oriented(mesh, done))
     mesh, holes, closed = _closed(mesh, close_all, done)
     return Mended(mesh, tuple(done), holes, closed)
 
@@ -53,11 +57,27 @@ def _counted(n: int, what: str) -> str:
 
 def _without_duplicates(mesh: Mesh, done: list[str]) -> Mesh:
     key = np.sort(mesh.triangles, 1)
-    _, first, count = np.unique(key, axis=0, return_index=True, return_counts=True)
+    _, first, group, count = np.unique(key, axis=0, return_index=True, return_inverse=True, return_counts=True)
     if len(first) == len(key):
         return mesh
+    once = Mesh(mesh.vertices, mesh.triangles[np.sort(first)])
+    # Faces that lie back to back are a wall between two solids that meet there, and go both.
+    ways = np.bincount(group.ravel(), np.where(_even(mesh.triangles), 1, -1))
+    apart = ways != 0
+    if not apart.all():
+        opened = Mesh(mesh.vertices, mesh.triangles[np.sort(first[apart])])
+        if open_edges(opened) < open_edges(once):
+            done.append(f"{_counted(int((~apart).sum()), 'wall face')} between solids that meet taken out")
+            return opened
     done.append(f"{_counted(int((count - 1).sum()), 'duplicate face')} dropped")
-    return Mesh(mesh.vertices, mesh.triangles[np.sort(first)])
+    return once
+
+
+def _even(triangles: Int) -> Bool:
+    """Whether triangles name their corners in rising order, but for where they begin."""
+    first = triangles.argmin(1)
+    rows = np.arange(len(triangles))
+    return np.asarray(triangles[rows, (first + 1) % 3] < triangles[rows, (first + 2) % 3])
 
 
 def _welded(mesh: Mesh, done: list[str]) -> Mesh:

@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QVBoxLayout, QWidget
 from cutkey.app.sheets.base import Desk
 from cutkey.app.sheets.place.copies_card import CopiesCard
 from cutkey.app.sheets.place.depth_card import DepthCard
-from cutkey.app.widgets.basics import button, clear, field_row, row
+from cutkey.app.widgets.basics import allow, button, clear, field_row, row
 from cutkey.app.widgets.fold import Fold
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.colour.names import plain_name
@@ -61,6 +61,7 @@ class GraphicFields(QWidget):
         depth = Fold("place.depth", _tr("Depth by colour"), self.depths)
         surface = Fold("place.surface", _tr("Surface and lettering"), field_row(_tr("Surface"), self.follow))
         surface.add(field_row(_tr("Lettering"), self.reads), field_row(_tr("Clear of edges"), self.margin))
+        surface.add(field_row(_tr("Bridges"), self.bridges))
         copies = Fold("place.copies", _tr("Copies"), self.copies)
         for part in (depth, surface, copies):
             layout.addWidget(part)
@@ -90,6 +91,8 @@ class GraphicFields(QWidget):
         self.margin = self._number(
             _tr("Clear of edges"), "mm", 0, 200, 0.5, tip, lambda v, m: self.change("keep clear of edges", m, margin=v)
         )
+        tip = _tr("They hold the inner parts of what is cut through; 0 for none")
+        self.bridges = self._number(_tr("Width of bridges"), "mm", 0, 50, 0.5, tip, lambda v, m: self.change("bridges", m, bridges=v))
         self.follow = _combo(
             _tr("How it follows the surface"),
             (
@@ -125,6 +128,9 @@ class GraphicFields(QWidget):
         self.mirror.setChecked(placement.mirror)
         self.reads.setCurrentIndex(self.reads.findData(spec.reads))
         self.margin.set_value(placement.margin)
+        self.bridges.set_value(placement.bridges)
+        through = any(d.mode == "through" for d in placement.depths)
+        allow(self.bridges, "" if through or placement.bridges else _tr("Nothing of it is cut through"))
         self.follow.setCurrentIndex(self.follow.findData(placement.follow))
         names = {"face": _tr("flat"), "straight": _tr("flat"), "project": _tr("projected"), "wrap": _tr("wrapped")}
         self.follow.setItemText(0, _tr("automatic: {0}").format(names[face.way]) if face else _tr("automatic"))

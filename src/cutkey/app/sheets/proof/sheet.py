@@ -10,21 +10,19 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt, QUrl
 from PySide6.QtGui import QDesktopServices, QPainter, QPen
-from PySide6.QtWidgets import QApplication, QLabel, QLineEdit, QMenu, QVBoxLayout
+from PySide6.QtWidgets import QLineEdit, QVBoxLayout
 
 from cutkey.app.drafting import note
 from cutkey.app.sheets.base import Desk, Sheet, section_items
-from cutkey.app.sheets.proof.rehearsal import ICONS, Rehearsal
+from cutkey.app.sheets.proof.cards import FindingCards
+from cutkey.app.sheets.proof.rehearsal import Rehearsal
 from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
-from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, field_row, label, row
+from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, field_row, label, row
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.app.widgets.fold import Fold
-from cutkey.app.widgets.struct_form import said
 from cutkey.core.errors import BadInput
 from cutkey.core.kit.names import kit_names
-from cutkey.core.mends import mend_of
-from cutkey.core.mends.kind import Mend
 from cutkey.core.model.finding import Finding, blocking
 from cutkey.core.model.job import Job
 from cutkey.core.model.series import SLOT, values_of
@@ -45,7 +43,8 @@ class ProofSheet(Sheet):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
-        self.rehearsal = Rehearsal(desk, self._rehearsed)
+        self.found = FindingCards(desk, self.refresh, lambda: section_items(desk.engine))
+        self.rehearsal = Rehearsal(desk, self._rehearsed, self._staged, self.found)
         self.results = (self.left, self.right)
         self.left.set_heading(self.tr("Findings"))
         self.right.set_heading(self.tr("The kit"))
@@ -110,7 +109,12 @@ class ProofSheet(Sheet):
         clear(self.cards)
         found = [self._card(k, finding) for k, finding in enumerate(self.findings)]
         # What is to be looked at comes before what is sound, whoever found it.
-        first = sum(f.severity != "sound" for f in self.findings)
+        first = sum(f.waits for f in self.findings)
+        free = self.found.free(self.findings)
+        if free:
+            mend = button(self.tr("mend what costs nothing ({0})").format(free), "edit")
+            mend.clicked.connect(self.found.mend_all)
+            self.cards.addWidget(mend)
         for card in (*found[:first], *self.rehearsal.cards(), *found[first:]):
             self.cards.addWidget(card)
         if kit is None:
@@ -156,6 +160,11 @@ class ProofSheet(Sheet):
         if self.left.isVisible():
             self.rehearsal.refresh()
 
+    def _staged(self, anew: bool) -> None:
+        """The stage shows another layer, or something else altogether."""
+        if self.left.isVisible():
+            self.desk.stage.set_items(self.items(), fit=anew)
+
     def _rehearsed(self) -> None:
         if self.left.isVisible():
             self.refresh()
@@ -172,43 +181,9 @@ class ProofSheet(Sheet):
         )
 
     def _card(self, k: int, finding: Finding) -> Card:
-        icon, colour = ICONS[finding.severity]
-        mark = QLabel()
-        mark.setPixmap(theme.icon(icon, colour).pixmap(20, 20))
-        title = f"{finding.title}: {finding.piece}" if finding.piece and finding.severity != "sound" else finding.title
-        card = Card(title, finding.text, mark)
-        card.set_state(picked=k == self._picked, alarm=finding.severity != "sound")
+        card = self.found.card(finding, k == self._picked, partial(self._go_to, k) if finding.place is not None else None)
         card.clicked.connect(lambda k=k: self._pick(k))
-        mend = mend_of(finding)
-        if mend is not None:
-            b = button(self.tr("mend: {0}").format(said(mend.label)), mend.icon, tip=said(mend.cost(self.desk.job, finding)))
-            b.clicked.connect(partial(self._mend, mend, finding))
-            card.add_below(b)
-        elif finding.mend == "show":
-            b = button(self.tr("show the place"))
-            b.clicked.connect(lambda _=False, k=k: self._go_to(k))
-            card.add_below(b)
-        card.context = partial(self._menu_of, k, finding)
         return card
-
-    def _mend(self, mend: Mend, finding: Finding, _checked: bool = False) -> None:
-        if mend.command:
-            self.desk.commands[mend.command]()
-        else:
-            self.desk.document.edit(said(mend.label), mend.apply(self.desk.job, finding))
-
-    def _menu_of(self, k: int, finding: Finding) -> QMenu:
-        """What can be done about a finding."""
-        menu = context_menu(self.left)
-        mend = mend_of(finding)
-        if mend is not None:
-            menu.addAction(said(mend.label).capitalize()).triggered.connect(partial(self._mend, mend, finding))
-        show = menu.addAction(self.tr("Show the place"))
-        allow(show, "" if finding.place is not None else self.tr("It is of the whole, not of one place"))
-        show.triggered.connect(lambda _=False: self._go_to(k))
-        text = f"{finding.title}: {finding.text}"
-        menu.addAction(self.tr("Copy its words")).triggered.connect(lambda _=False: QApplication.clipboard().setText(text))
-        return menu
 
     def _show_pieces(self, kit: KitView) -> None:
         """What is printed, section by section."""
@@ -224,16 +199,19 @@ class ProofSheet(Sheet):
 
     # -- stage
     def items(self) -> list[Item]:
-        """The kit in place."""
-        return section_items(self.desk.engine)
+        """The kit in place, or a bed printed so far as the film is."""
+        return self.rehearsal.items() or section_items(self.desk.engine)
 
     def empty_text(self) -> str:
         """What to do first."""
         return self.tr("There is nothing to check yet:\nput a model or a plate on the Place sheet.")
 
     def paint(self, painter: QPainter) -> None:
-        """A leader to the place of every finding that has one."""
-        placed = [(k, f) for k, f in enumerate(self.findings) if f.place is not None and f.severity != "sound"]
+        """A leader to the place of every finding that has one, or the bed that is printed."""
+        if self.rehearsal.on_stage:
+            self.rehearsal.paint(painter, self.desk.stage)
+            return
+        placed = [(k, f) for k, f in enumerate(self.findings) if f.place is not None and f.waits]
         for n, (k, finding) in enumerate(placed):
             assert finding.place is not None
             p = self.desk.stage.to_widget(finding.place)
@@ -243,10 +221,12 @@ class ProofSheet(Sheet):
             painter.drawEllipse(p, 9, 9)
             # Labels stand above each other, so that near places can be told apart.
             tip = p + QPointF(36, -30 - 24 * n)
-            painter.drawLine(p + QPointF(6.5, -6), tip)
             text = finding.title
-            if finding.figure is not None and finding.limit is not None:
+            if finding.figure is not None and finding.limit:
                 text += f" {format_mm(finding.figure)} / {format_mm(finding.limit)} {finding.unit}"
+            # Not beyond the edge of the stage.
+            tip.setX(max(8.0, min(tip.x(), self.desk.stage.width() - 16.0 - 6.2 * len(text))))
+            painter.drawLine(p + QPointF(6.5, -6), tip)
             note(painter, tip, text, "madder", Qt.AlignmentFlag.AlignLeft)
 
     def _pick(self, k: int) -> None:
@@ -298,7 +278,7 @@ class ProofSheet(Sheet):
     def waiting(self) -> int:
         """Findings that are not sound."""
         kit = self.desk.engine.kit
-        return sum(f.severity != "sound" for f in kit.findings) + self.rehearsal.waiting if kit else 0
+        return sum(f.waits for f in kit.findings) + self.rehearsal.waiting if kit else 0
 
     def exported(self, report: dict[str, Any], folder: Path, job: Job) -> None:
         """Say what was written, and of which state of the job."""

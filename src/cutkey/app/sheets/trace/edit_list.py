@@ -29,6 +29,7 @@ def describe(edit: e.Edit) -> tuple[str, str]:
         e.Part: _tr("Split into pieces"),
         e.FillHoles: _tr("Fill holes"),
         e.Offset: _tr("Grow"),
+        e.Widen: _tr("Widen what is narrow"),
         e.Round: _tr("Round corners"),
         e.Smooth: _tr("Smooth"),
         e.Straighten: _tr("Straighten"),
@@ -47,6 +48,8 @@ def describe(edit: e.Edit) -> tuple[str, str]:
         return (title if edit.mm >= 0 else _tr("Shrink")), _tr("{0} mm").format(format_mm(abs(edit.mm)))
     if isinstance(edit, e.Round):
         return title, _tr("radius {0} mm").format(format_mm(edit.radius))
+    if isinstance(edit, e.Widen):
+        return title, _tr("to {0} mm").format(format_mm(edit.line))
     if isinstance(edit, e.Smooth):
         return title, _tr("bumps under {0} mm").format(format_mm(edit.mm))
     if isinstance(edit, e.AddText):

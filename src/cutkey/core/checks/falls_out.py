@@ -1,0 +1,87 @@
+"""What is cut off by graphics and would fall out of the print, and what would stand in the air: pieces of the finished design counted."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from cutkey.core.checks.kind import Context, check
+from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.model.finding import Finding
+from cutkey.core.units import format_mm
+
+#: Less than this, mm3, is rounding.
+_LEAST = 1e-4
+#: An inner part within this of what is cut through is held by bridges, mm.
+_NEAR = 0.05
+
+
+@check(42)
+def nothing_falls_out(c: Context) -> Iterator[Finding]:
+    """The finished design is in no more pieces than the body was."""
+    found = c.of_design("falls out", lambda: loose_parts(c.body.solid, c.design.whole))
+    assert isinstance(found, list)
+    groups: dict[tuple[bool, str], list[Solid]] = {}
+    for solid, inside in found:
+        laid = next((o for o in c.laid if any(d.mode == "through" for d in o.placement.depths) and _near(c, o.placement.id, solid)), None)
+        groups.setdefault((inside, laid.placement.id if laid else ""), []).append(solid)
+    for (inside, of), some in groups.items():
+        low, high = bounds_of(some[0])
+        x, y, z = ((low + high) / 2).tolist()
+        name = next((o.name for o in c.laid if o.placement.id == of), "")
+        size = format_mm(float(np.max(high - low)), 1)
+        what = f"a part of {size} mm" if len(some) == 1 else f"{len(some)} parts, the largest of {size} mm,"
+        if inside:
+            text = f"{what} {'is' if len(some) == 1 else 'are'} cut off all round and would fall out; hold with bridges"
+        else:
+            text = f"{what} {'touches' if len(some) == 1 else 'touch'} nothing of the body; move it onto the model, or make it deeper"
+        title, mend = ("Falls out" if inside else "In the air"), ("bridges" if inside and of else "show")
+        yield Finding("falls out", "stop", title, text, name, float(len(some)), 0.0, "parts", (x, y, z), mend, of)
+    if not found and c.laid:
+        text = "the finished design holds together as the body did"
+        yield Finding("falls out", "sound", "Holds together", text, figure=0.0, limit=0.0)
+
+
+def _near(c: Context, placement: str, solid: Solid) -> bool:
+    """Whether the tools of a graphic meet a part's surroundings."""
+    grown = solid.bounding_box()
+    low, high = np.array(grown[:3]) - _NEAR, np.array(grown[3:]) + _NEAR
+    for lie in c.design.lies.get(placement, []):
+        if lie.draped.solid.is_empty():
+            continue
+        a, b = bounds_of(lie.draped.solid)
+        if (a <= high).all() and (b >= low).all():
+            return True
+    return False
+
+
+def loose_parts(before: Solid, after: Solid) -> list[tuple[Solid, bool]]:
+    """Pieces of a design that the body did not have, the largest first, and whether each is of the body's own material.
+
+    Parameters
+    ----------
+    before, after : Manifold
+        The body, and the finished design.
+    """
+    old, new = _pieces(before), _pieces(after)
+    if len(new) <= 1:
+        return []
+    out = []
+    for solid in new:
+        # The largest piece in which a body goes on is that body.
+        of = max(old, key=lambda o: (solid ^ o).volume(), default=None)
+        own = float((solid ^ of).volume()) if of is not None else 0.0
+        out.append((solid, id(of) if own > _LEAST else 0))
+    heirs: set[int] = set()
+    loose = []
+    for solid, of in out:
+        if of and of not in heirs:
+            heirs.add(of)
+        else:
+            loose.append((solid, bool(of)))
+    return loose
+
+
+def _pieces(solid: Solid) -> Sequence[Solid]:
+    return sorted((s for s in solid.decompose() if s.volume() > _LEAST), key=lambda s: -s.volume())

@@ -1,0 +1,65 @@
+"""Trying mends: what goes, what comes, and all at once that costs nothing."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, NamedTuple
+
+from cutkey.core.mends import mend_of
+from cutkey.core.model.finding import Finding, changes
+from cutkey.core.model.job import Job
+from cutkey.core.model.validate import problem_of
+
+if TYPE_CHECKING:
+    from cutkey.core.engine.evaluate import Evaluator, Progress
+
+#: So many mends at most, one after the other.
+_MOST = 40
+
+
+class Mended(NamedTuple):
+    """A job with its mends."""
+
+    job: Job
+    done: tuple[str, ...]  # what was done, in words
+    left: tuple[Finding, ...]  # what still waits
+
+
+def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progress | None = None) -> Mended:
+    """A job with every mend that takes its finding away and makes no other.
+
+    Parameters
+    ----------
+    job : Job
+    evaluator : Evaluator
+        Whose results are used again.
+    costly : bool
+        Also those that cost something.
+    progress : callable, optional
+    """
+    done: list[str] = []
+    vain: set[tuple[str, ...]] = set()
+    findings = _findings(job, evaluator)
+    for n in range(_MOST):
+        next_one = next(((f, m) for f in findings if f.waits and f.about not in vain and (m := mend_of(job, f)) and not m.command), None)
+        if next_one is None:
+            break
+        finding, mend = next_one
+        vain.add(finding.about)
+        if mend.cost(job, finding) and not costly:
+            continue
+        if progress:
+            progress(n / _MOST, f"trying to {mend.label}")
+        tried = mend.apply(job, finding)
+        if tried == job or problem_of(tried):
+            continue
+        after = _findings(tried, evaluator)
+        gone, new = changes(findings, after)
+        if finding.about in {f.about for f in gone} and not new:
+            job, findings = tried, after
+            done.append(f"{mend.label}: {finding.piece or finding.title}")
+    return Mended(job, tuple(done), tuple(f for f in findings if f.waits))
+
+
+def _findings(job: Job, evaluator: Evaluator) -> list[Finding]:
+    kit = evaluator.kit(job)
+    return kit.findings if kit is not None else []
