@@ -148,7 +148,7 @@ def test_solids_that_touch_are_read_as_they_are(tmp_path):
         read_model(stl(Mesh(np.eye(3) * 20, np.array([[0, 1, 2]] * 5))), "sheet.stl")
     (tmp_path / "eight.stl").write_bytes(stl(eight(0.3)))
     assert main(["check", str(tmp_path / "eight.stl"), "--report", str(tmp_path / "a.json")]) == 0
-    assert '"Crosses itself"' in (tmp_path / "a.json").read_text()
+    assert b'"Crosses itself"' in (tmp_path / "a.json").read_bytes()
     assert main(["check", str(tmp_path / "eight.stl"), "--rebuild", "--report", str(tmp_path / "b.json")]) == 0
-    report = (tmp_path / "b.json").read_text()
-    assert "Crosses itself nowhere" in report and "was rebuilt" in report
+    report = (tmp_path / "b.json").read_bytes()
+    assert b"Crosses itself nowhere" in report and b"was rebuilt" in report

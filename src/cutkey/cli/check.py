@@ -80,7 +80,7 @@ def run(o: argparse.Namespace) -> int:
         findings = check_read(model.done, model.lost, o.file.name)
         findings += [Finding("watertight", "sound", "Watertight", f"{text}{', as mended' if model.done else ''}")]
         printer = replace(Printer(), **given)
-        findings.append(told(crossing_of(model.mesh), model.mesh, o.file.name))
+        findings.append(told(crossing_of(model.mesh), model.mesh, o.file.name, model.rebuilt))
         findings += _check_size(o.file.name, model.mesh.vertices, printer)
         findings += _looked_through(
             [Body(o.file.stem, 0, o.file.stem, "the model", "", model.mesh.vertices, model.mesh.triangles)], printer

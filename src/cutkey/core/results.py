@@ -55,6 +55,7 @@ class Body(NamedTuple):
     closed: tuple[np.ndarray, ...] = ()  # rims of holes of an opened model that were closed
     lost: int = 0  # surfaces of an opened model that are nowhere in its solid
     bodies: tuple[ModelBody, ...] = ()  # of an opened model, those that were taken away too
+    rebuilt: str = ""  # what was rebuilt of an opened model, in words
     decided: tuple[str, ...] = ()  # what the maker did with them
     stays: float = 0.0  # volume of those that were left, mm3, where something was decided
 

@@ -179,7 +179,8 @@ class Evaluator:
             solid = as_one([p.solid for p in pieces])
             mesh = mesh_of(solid)
         parts = [Part(p.colour or BODY, p.solid) for p in pieces]
-        return Body(solid, mesh, find_facets(mesh), parts, done, (), tuple(model.closed), model.lost, bodies, decided, stays)
+        rims = tuple(model.closed)
+        return Body(solid, mesh, find_facets(mesh), parts, done, (), rims, model.lost, bodies, model.rebuilt, decided, stays)
 
     def site(self, job: Job, placement: Placement) -> Site:
         """Where a placed graphic lies: a flat face, or the surface it follows."""

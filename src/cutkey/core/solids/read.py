@@ -37,6 +37,7 @@ class Model(NamedTuple):
     done: tuple[str, ...]  # what was wrong with it and what was done
     closed: list[np.ndarray]  # rims of holes that were closed, mm
     lost: int = 0  # surfaces of the file that are nowhere in the solid; there must be none
+    rebuilt: str = ""  # what was rebuilt where it crossed itself, in words
 
 
 class UnitDoubt(BadInput):
@@ -86,6 +87,7 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, reb
     scale = MM_PER[unit or "mm"] if not found.in_mm or unit else 1.0
     done = list(found.notes)
     grouped: dict[str, list[Solid]] = {}
+    again: list[str] = []
     rims: list[np.ndarray] = []
     closed: list[np.ndarray] = []
     meshes: list[Mesh] = []
@@ -100,7 +102,7 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, reb
         done += mended.done
         meshes.append(mended.mesh)
         solid = solid_of(mended.mesh, name, done)
-        grouped.setdefault(shape.colour, []).append(_uncrossed(solid, done) if rebuild else solid)
+        grouped.setdefault(shape.colour, []).append(_uncrossed(solid, again) if rebuild else solid)
     if rims:
         corners = np.concatenate([s.mesh.vertices[s.mesh.triangles] * scale for s in found.shapes])
         raise OpenModel(_open_text(name, rims), rims, Mesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3)))
@@ -109,20 +111,20 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, reb
     clean = mesh_of(solid)
     x, y, z = (float(v) for v in np.ptp(clean.vertices, axis=0))
     lost = sum(surfaces_lost(m, solid) for m in meshes)
-    return Model(solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed, lost)
+    return Model(solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed, lost, "; ".join(again))
 
 
-def _uncrossed(solid: Solid, done: list[str]) -> Solid:
+def _uncrossed(solid: Solid, again: list[str]) -> Solid:
     """A solid rebuilt where it crosses itself; it stays as it is where that cannot be done."""
     crossing = crossing_of(mesh_of(solid))
     if crossing is None:
         return solid
     found = rebuilt(solid, crossing)
     if found is None:
-        done.append("the surface crosses itself and could not be rebuilt; mend the model and export it again")
+        again.append("it could not be rebuilt; mend the model and export it again")
         return solid
     less = float(solid.volume() - found.volume())
-    done.append(f"the surface crossed itself in {len(crossing.pairs)} places and was rebuilt: {less:.2f} mm³ less, which it covered twice")
+    again.append(f"it crossed itself in {len(crossing.pairs)} places and was rebuilt: {less:.2f} mm³ less, which it had covered twice")
     return found
 
 

@@ -1,0 +1,186 @@
+"""Findings and what mends them: the fault, just inside the limit, the mend, and nothing else that it makes."""
+
+from __future__ import annotations
+
+import json
+
+import manifold3d as m3
+import numpy as np
+import pytest
+import shapely
+import trimesh
+from msgspec.structs import replace
+from pypdf import PdfReader
+from tests.conftest import written
+from tests.core.test_crossing import eight, stl
+from tests.core.test_inlays import section
+
+from cutkey.cli.main import main
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.digest import digest_bytes
+from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.engine.mending import mended
+from cutkey.core.engine.output import write_job_kit
+from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.mends import all_mends, mend_of
+from cutkey.core.model.accepted import accepted
+from cutkey.core.model.colouring import Colouring
+from cutkey.core.model.edits import add_graphic, place
+from cutkey.core.model.file import job_bytes, read_job
+from cutkey.core.model.finding import changes
+from cutkey.core.model.job import Job, ModelBase, Source
+from cutkey.core.model.placement import Copies, Depth
+from cutkey.core.model.printer import Printer
+from cutkey.core.rehearse.film import run
+from cutkey.core.rehearse.findings import findings_of
+from cutkey.core.rehearse.read import Body
+from cutkey.core.rehearse.settings import settings_of
+
+HEAD = '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="30mm" viewBox="0 0 60 30">'
+RING = '<path fill-rule="evenodd" fill="#c03020" d="M15 2a13 13 0 1 0 .01 0zM15 7a8 8 0 1 1 -.01 0z"/>'
+#: A ring with a ring in it, a letter with two counters, and a bar.
+RINGS = (
+    RING
+    + '<circle cx="15" cy="15" r="3" fill="#c03020"/>'
+    + '<path fill-rule="evenodd" fill="#c03020" d="M32 2h12v26h-12zM35 5v8h6v-8zM35 17v8h6v-8z"/><path fill="#c03020" d="M48 2h8v26h-8z"/>'
+)
+STROKE = '<path fill="#c03020" d="M2 2h26v6h-26zM2 20h26v{0}h-26z"/>'
+TEXT = '<text x="4" y="20" font-size="14" fill="#c03020">Fern</text>'
+
+
+def plate(shapes: str, depth: Depth, thick: float = 3.0, width: float = 54.0, **how) -> tuple[Job, dict[str, bytes]]:
+    data = f"{HEAD}{shapes}</svg>".encode()
+    source = Source(digest_bytes(data), "shapes.svg", "drawing")
+    job, spec = add_graphic(replace(Job(name="Mends"), base=PlateBase(80.0, 50.0, thick, 0.0)), source, width)
+    job, laid = place(job, spec.id, (0.0, 0.0, thick), (0.0, 0.0, 1.0), depth)
+    return replace(job, placements=(replace(laid, **how),)), {source.digest: data}
+
+
+def crossing() -> tuple[Job, dict[str, bytes]]:
+    data = stl(eight(0.3))
+    source = Source(digest_bytes(data), "eight.stl", "model")
+    return Job(name="Eight", sources=(source,), base=ModelBase(source.digest)), {source.digest: data}
+
+
+#: What a mend is called; a job with the fault; the same just inside the limit (None where the fault is no matter of degree).
+FAULTS = {
+    "bridges": (plate(RINGS, Depth("through")), plate(RINGS, Depth("through"), bridges=1.0)),
+    "widen": (plate(STROKE.format(0.39), Depth("raised"), width=26.0), plate(STROKE.format(0.43), Depth("raised"), width=26.0)),
+    "shallower": (plate(STROKE.format(4), Depth("recessed", 2.65)), plate(STROKE.format(4), Depth("recessed", 2.6))),
+    "thicker": (plate(STROKE.format(4), Depth("raised", 0.2)), plate(STROKE.format(4), Depth("raised", 0.4))),
+    "turn over": (plate(TEXT, Depth("raised"), mirror=True), plate(TEXT, Depth("raised"))),
+    "two alike": (plate(TEXT, Depth("raised"), copies=Copies("pair")), plate(TEXT, Depth("raised"))),
+    "centre": (plate(STROKE.format(4), Depth("raised"), offset=(200.0, 0.0)), plate(STROKE.format(4), Depth("raised"), offset=(5.0, 0.0))),
+    "rebuild": (crossing(), None),
+    "as bodies": None,  # its own test
+    "propose cuts": None,  # a command of the window
+}
+
+
+def test_every_mend_is_tried_here():
+    assert {m.id for m in all_mends()} == set(FAULTS)
+
+
+@pytest.mark.parametrize("id", [k for k, v in FAULTS.items() if v is not None])
+def test_a_fault_is_found_mended_and_nothing_else_comes(id):
+    (job, sources), sound = FAULTS[id]
+    evaluator = Evaluator(sources)
+    before = evaluator.kit(job).findings
+    (fault,) = [f for f in before if f.mend == id]
+    assert fault.waits and mend_of(job, fault).label
+    if sound is not None:
+        assert not [f for f in Evaluator(sound[1]).kit(sound[0]).findings if f.mend == id]
+    after_job = mend_of(job, fault).apply(job, fault)
+    after = evaluator.kit(after_job).findings
+    gone, new = changes(before, after)
+    assert fault.about in {f.about for f in gone} and not new
+    assert not [f for f in mended(job, evaluator, costly=True).left if f.mend not in ("", "show")]
+    assert read_job(job_bytes(after_job, sources), "x")[0] == after_job
+
+
+def test_bridges_hold_every_inner_part(tmp_path):
+    """The written plate is one piece; each bridge is as wide as asked, and no more than what they cover is filled."""
+    job, sources = FAULTS["bridges"][0]
+    evaluator = Evaluator(sources)
+    (fault,) = [f for f in evaluator.kit(job).findings if f.severity == "stop"]
+    assert fault.title == "Falls out" and fault.figure == 3 and "3 parts" in fault.text
+    held = mend_of(job, fault).apply(job, fault)
+    assert held.placements[0].bridges == 2.0
+    write_job_kit(tmp_path / "kit", held, evaluator)
+    mesh = trimesh.util.concatenate(list(trimesh.load(written(tmp_path / "kit"), file_type="3mf").geometry.values()))
+    assert len(mesh.split(only_watertight=False)) == 1
+    cut = section(mesh, mesh.bounds[:, 2].mean())
+    whole = section(trimesh.creation.box((80, 50, 3)), 0)
+    gone = whole.area - cut.area
+    # Two bridges of 2 mm over a ring 5 wide and each of two counters 3 mm off the edge (the drawing is scaled to 54 of 54 mm).
+    ring, disc = np.pi * (13**2 - 8**2), np.pi * 3**2
+    full = ring + disc + (12 * 26 - 2 * 6 * 8) + 8 * 26
+    assert gone == pytest.approx(full - 2 * 2 * 5 - 4 * 2 * 3, abs=2.5)
+
+
+def test_a_ring_within_a_ring_and_shapes_that_touch_the_edge():
+    """Nested counters each get their bridges; what a face already cuts off needs none."""
+    from cutkey.core.geometry.region import Region
+    from cutkey.core.place.bridges import bridged
+
+    def ring(out, inner):
+        return shapely.Point(0, 0).buffer(out, quad_segs=64) - shapely.Point(0, 0).buffer(inner, quad_segs=64)
+
+    region = Region("#111111", shapely.MultiPolygon([ring(20, 15), ring(10, 6)]))
+    laid = replace(plate(RING, Depth("through"))[0].placements[0], bridges=1.5)
+    (held,) = bridged([region], laid)
+    rest = shapely.box(-40, -40, 40, 40) - held.geometry
+    assert rest.geom_type == "Polygon" and held.geometry.area == pytest.approx(region.geometry.area - 2 * 1.5 * 5 - 2 * 1.5 * 4, rel=0.01)
+    # Raised colours keep their shape, and so does everything where no bridges are asked for.
+    assert bridged([region], replace(laid, bridges=0.0)) == [region]
+    assert bridged([region], replace(laid, depths=(Depth("raised"),))) == [region]
+
+
+def test_a_decision_holds_until_it_gets_worse_and_is_printed(tmp_path):
+    job, sources = FAULTS["widen"][0]
+    evaluator = Evaluator(sources)
+    (thin,) = [f for f in evaluator.kit(job).findings if f.kind == "thin"]
+    settled = replace(job, accepted=(accepted(thin, "only a hint of a line"),))
+    found = {f.kind: f for f in evaluator.kit(settled).findings}
+    assert found["thin"].severity == "accepted" and found["thin"].reason == "only a hint of a line" and not found["thin"].waits
+    write_job_kit(tmp_path / "kit", settled, evaluator)
+    (sheet,) = (tmp_path / "kit").glob("*.pdf")
+    assert "only a hint of a line" in " ".join(" ".join(p.extract_text() for p in PdfReader(sheet).pages).split())
+    # The same graphic smaller: thinner than what was accepted.
+    smaller = replace(settled, graphics=(replace(settled.graphics[0], width_mm=13.0),))
+    assert [f.severity for f in evaluator.kit(smaller).findings if f.kind == "thin"] == ["look at"]
+    # What stops a kit is not accepted.
+    stencil, files = FAULTS["bridges"][0]
+    (stop,) = [f for f in Evaluator(files).kit(stencil).findings if f.severity == "stop"]
+    assert Evaluator(files).kit(replace(stencil, accepted=(accepted(stop, "no"),))).findings[0].severity == "stop"
+
+
+def test_colours_without_a_plan_become_bodies_and_free_mends_are_made_at_once():
+    shapes = STROKE.format(4) + '<circle cx="44" cy="14" r="8" fill="#2040a0"/><circle cx="44" cy="14" r="4" fill="#e0a32a"/>'
+    job, sources = plate(shapes, Depth("raised", 0.8))
+    job = replace(job, colouring=Colouring("heights", travel=0.0))
+    evaluator = Evaluator(sources)
+    (stop,) = [f for f in evaluator.kit(job).findings if f.severity == "stop"]
+    assert stop.mend == "as bodies"
+    free = mended(job, evaluator)
+    assert free.done == () and mended(job, evaluator, costly=True).job.colouring.way == "bodies"
+    reversed_text, files = FAULTS["turn over"][0]
+    free = mended(reversed_text, Evaluator(files))
+    assert free.done == ("mirror it: Shapes",) and not free.job.placements[0].mirror
+
+
+def test_the_command_line_mends_and_limits_are_of_the_printer(tmp_path, capsys):
+    job, sources = FAULTS["bridges"][0]
+    path, out = tmp_path / "stencil.cutkey", tmp_path / "held.cutkey"
+    path.write_bytes(job_bytes(job, sources))
+    assert main(["check", str(path)]) == 1
+    assert main(["check", str(path), "--mend", str(out)]) == 0
+    assert "mended: hold it with bridges" in capsys.readouterr().out
+    assert main(["build", str(out), "-o", str(tmp_path / "kit"), "--rehearse", "--report", str(tmp_path / "r.json")]) == 0
+    assert [f["title"] for f in json.loads((tmp_path / "r.json").read_bytes())["findings"] if f["kind"] == "rehearsal"] == ["Rehearsed"]
+    # A channel 12 mm wide: a printer that spans 15 mm takes its roof, one that spans 10 does not.
+    arch = mesh_of(m3.Manifold.cube((30, 10, 12)) - m3.Manifold.cube((12, 10, 8)).translate((9, 0, 0)))
+    body = Body("arch", 0, "arch", "PLA", "", arch.vertices, arch.triangles)
+    for span, title in ((10.0, "A long bridge"), (15.0, "Rehearsed")):
+        settings = settings_of(Printer(span=span))
+        assert [t.finding.title for t in findings_of([run([body], settings)], settings)] == [title]
