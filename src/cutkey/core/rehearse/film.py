@@ -10,9 +10,9 @@ import shapely
 
 from cutkey.core.geometry.areas import difference, intersection
 from cutkey.core.geometry.arrays import Float, Int
-from cutkey.core.rehearse.layers import OVER, Cut, Filled, Slicer, filled, heights
+from cutkey.core.rehearse.layers import OVER, Cut, Filled, Slicer, coarser, filled, heights
 from cutkey.core.rehearse.laying import Layer, Laying, Row, keep
-from cutkey.core.rehearse.nozzle import Narrow, drawn, slits
+from cutkey.core.rehearse.nozzle import ROUGH, Narrow, drawn, slits
 from cutkey.core.rehearse.read import Body
 from cutkey.core.rehearse.settings import Settings
 from cutkey.core.rehearse.under import hanging
@@ -78,6 +78,7 @@ class _Own(NamedTuple):
     """A filament in a layer."""
 
     area: shapely.Geometry
+    rough: shapely.Geometry
     size: float
     lost: list[Narrow]
     widened: list[Narrow]
@@ -89,7 +90,7 @@ class _Cutter:
     def __init__(self, filaments: Sequence[str], settings: Settings) -> None:
         self._filaments, self._s = filaments, settings
         self._own: dict[bytes, _Own] = {}
-        self._all: dict[tuple[bytes, ...], tuple[Filled, list[Narrow]]] = {}
+        self._all: dict[tuple[bytes, ...], tuple[Filled, shapely.Geometry, list[Narrow]]] = {}
 
     def layer(self, n: int, cuts: Sequence[Cut]) -> tuple[Layer, tuple[bytes, ...]]:
         """A layer, without what it rests on; equal keys for equal layers."""
@@ -97,19 +98,22 @@ class _Cutter:
         key = tuple(c.key for c in cuts if c.rings)
         if key not in self._all:
             whole = filled([r for c in cuts for r in c.rings])
-            keep(self._all, key, (whole, slits(whole.area, self._s.line)))
-        whole, closed = self._all[key]
-        own = {name: self._looked_at(cut, whole if len(by_filament) == 1 else None) for name, cut in by_filament.items()}
+            rough = coarser(whole.area, ROUGH)
+            keep(self._all, key, (whole, rough, slits(whole.area, self._s.line, rough)))
+        whole, rough, closed = self._all[key]
+        own = {name: self._looked_at(cut, (whole, rough) if len(by_filament) == 1 else None) for name, cut in by_filament.items()}
         ends = sum(c.open_ends for c in cuts)
         areas, sizes = {n: o.area for n, o in own.items()}, {n: o.size for n, o in own.items()}
         lost, widened = {n: o.lost for n, o in own.items()}, {n: o.widened for n, o in own.items()}
-        return Layer(n, 0.0, 0.0, 0.0, areas, sizes, whole.area, lost, widened, closed, [], whole, ends), key
+        roughs = {n: o.rough for n, o in own.items()}
+        return Layer(n, 0.0, 0.0, 0.0, areas, sizes, whole.area, lost, widened, closed, [], whole, ends, roughs, rough), key
 
-    def _looked_at(self, cut: Cut, inside: Filled | None) -> _Own:
+    def _looked_at(self, cut: Cut, known: tuple[Filled, shapely.Geometry] | None) -> _Own:
         if cut.key not in self._own:
-            inside = inside or filled(cut.rings)
-            lost, widened, _ = drawn(inside.area, self._s)
-            keep(self._own, cut.key, _Own(inside.area, inside.size, lost, widened))
+            inside = known[0] if known is not None else filled(cut.rings)
+            rough = known[1] if known is not None else coarser(inside.area, ROUGH)
+            lost, widened = drawn(inside.area, self._s, rough)
+            keep(self._own, cut.key, _Own(inside.area, rough, inside.size, lost, widened))
         return self._own[cut.key]
 
 

@@ -37,6 +37,8 @@ class Layer(NamedTuple):
     hanging: list[Hanging]
     filled: Filled
     open_ends: int
+    roughs: dict[str, shapely.Geometry]  # areas with fewer points
+    rough: shapely.Geometry
 
 
 class Row(NamedTuple):
@@ -90,11 +92,11 @@ class Laying:
     def _tell(self) -> Row:
         k, s = self._next, self._s
         layer = self._kept[k]
-        around = [self._kept[j].whole if 0 <= j < len(self._kept) else shapely.Polygon() for j in (k - s.solid, k + s.solid)]
-        others = {id(g): g for g in around if g is not layer.whole}
+        around = [self._kept[j].rough if 0 <= j < len(self._kept) else shapely.Polygon() for j in (k - s.solid, k + s.solid)]
+        others = {id(g): g for g in around if g is not layer.rough}
         printed: dict[str, float] = {}
         seconds = 0.0
-        for name, area in layer.areas.items():
+        for name, area in layer.roughs.items():
             key = (id(area), *others)
             if key not in self._shares:
                 # What is told apart by its place in memory has to stay there.

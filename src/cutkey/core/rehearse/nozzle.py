@@ -6,13 +6,15 @@ from typing import NamedTuple
 
 import shapely
 
-from cutkey.core.geometry.areas import difference, sound
+from cutkey.core.geometry.areas import difference
 from cutkey.core.rehearse.settings import Settings
 
 #: What grows back is a little larger, so that edges that nearly coincide give no slivers, mm.
 _BACK = 0.002
 #: Deeper than half a line by this it is no corner that is merely rounded, mm: corners down to 59 degrees.
 _DEEP = 0.01
+#: Points that lie so near to an outline, mm, are left out where a look is enough to tell that nothing is wrong.
+ROUGH = 0.01
 #: Less than this is rounding, mm2.
 _LEAST = 0.005
 _QUARTER = 4
@@ -26,7 +28,7 @@ class Narrow(NamedTuple):
     alone: bool = False  # nothing that can be drawn is beside it
 
 
-def narrow(area: shapely.Geometry, line: float) -> list[Narrow]:
+def narrow(area: shapely.Geometry, line: float, rough: shapely.Geometry | None = None) -> list[Narrow]:
     """Parts of an area that a line does not fit into: what an opening by a disc takes away, without the corners that it rounds.
 
     Parameters
@@ -35,8 +37,10 @@ def narrow(area: shapely.Geometry, line: float) -> list[Narrow]:
         mm.
     line : float
         Width of a line, mm.
+    rough : Polygon or MultiPolygon, optional
+        The area with fewer points, on which a wider line is tried first.
     """
-    if area.is_empty:
+    if area.is_empty or (rough is not None and _goes_in(rough, line / 2 + ROUGH)):
         return []
     r = line / 2
     opened = shapely.buffer(shapely.buffer(area, -r, quad_segs=_QUARTER), r + _BACK, quad_segs=_QUARTER)
@@ -54,6 +58,12 @@ def narrow(area: shapely.Geometry, line: float) -> list[Narrow]:
     return out
 
 
+def _goes_in(area: shapely.Geometry, r: float) -> bool:
+    """Whether a disc goes everywhere: smooth outlines lose nothing at all, which their areas tell sooner than their corners do."""
+    opened = shapely.buffer(shapely.buffer(area, -r, quad_segs=_QUARTER), r + _BACK, quad_segs=_QUARTER)
+    return float(area.area) - float(opened.area) + _BACK * float(opened.length) < _LEAST
+
+
 def _sticks_out(area: shapely.Geometry, opened: shapely.Geometry, r: float) -> bool:
     """Whether any corner lies further out than a rounded one may."""
     shapely.prepare(opened)
@@ -64,7 +74,7 @@ def _wide(area: shapely.Polygon) -> float:
     return 2 * float(shapely.maximum_inscribed_circle(area, tolerance=0.01).length)
 
 
-def slits(area: shapely.Geometry, line: float) -> list[Narrow]:
+def slits(area: shapely.Geometry, line: float, rough: shapely.Geometry | None = None) -> list[Narrow]:
     """Gaps between parts of an area, and holes in it, that lines on both sides close.
 
     Parameters
@@ -73,21 +83,23 @@ def slits(area: shapely.Geometry, line: float) -> list[Narrow]:
         mm.
     line : float
         Width of a line, mm.
+    rough : Polygon or MultiPolygon, optional
+        The area with fewer points, on which a wider line is tried first.
     """
     if area.is_empty:
         return []
-    r = line / 2
     # Something must come nearer than a line to something else; most layers have nothing that does.
-    closed = shapely.buffer(shapely.buffer(area, r, quad_segs=_QUARTER), -r - _BACK, quad_segs=_QUARTER)
-    if float(closed.area) < float(area.area) - 0.5 * _BACK * float(area.length):
+    r, tried = (line / 2, area) if rough is None else (line / 2 + ROUGH, rough)
+    closed = shapely.buffer(shapely.buffer(tried, r, quad_segs=_QUARTER), -r - _BACK, quad_segs=_QUARTER)
+    if float(closed.area) < float(tried.area) - 0.5 * _BACK * float(tried.length):
         return []
     x0, y0, x1, y1 = area.bounds
     around = difference(shapely.box(x0 - 2, y0 - 2, x1 + 2, y1 + 2), area)
     return narrow(around, line)
 
 
-def drawn(area: shapely.Geometry, settings: Settings) -> tuple[list[Narrow], list[Narrow], shapely.Geometry]:
-    """What is lost of an area, what is printed wider than it is, and what comes out.
+def drawn(area: shapely.Geometry, settings: Settings, rough: shapely.Geometry | None = None) -> tuple[list[Narrow], list[Narrow]]:
+    """What is lost of an area, and what is printed wider than it is.
 
     A wall that is narrower than a line is printed as one line when it is as wide as the settings' share of it, else it is lost.
 
@@ -96,9 +108,8 @@ def drawn(area: shapely.Geometry, settings: Settings) -> tuple[list[Narrow], lis
     area : Polygon or MultiPolygon
         mm.
     settings : Settings
+    rough : Polygon or MultiPolygon, optional
+        The area with fewer points.
     """
-    found = narrow(area, settings.line)
-    lost = [n for n in found if n.wide < settings.thin * settings.line]
-    widened = [n for n in found if n.wide >= settings.thin * settings.line]
-    out = difference(area, shapely.union_all([n.area for n in lost])) if lost else area
-    return lost, widened, sound(out)
+    found, least = narrow(area, settings.line, rough), settings.thin * settings.line
+    return [n for n in found if n.wide < least], [n for n in found if n.wide >= least]

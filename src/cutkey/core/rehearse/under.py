@@ -9,12 +9,16 @@ import numpy as np
 import shapely
 
 from cutkey.core.geometry.areas import difference
+from cutkey.core.rehearse.layers import coarser
+from cutkey.core.rehearse.nozzle import ROUGH
 from cutkey.core.rehearse.settings import Settings
 
 #: Less than this hangs, mm2, and it is rounding.
 _LEAST = 0.01
 #: Places along the edge of what hangs, mm from one another.
 _STEP = 0.5
+#: Of an island at least so much is not carried: the rest lies within reach of something beside it.
+_MOST = 0.05
 
 
 class Hanging(NamedTuple):
@@ -48,10 +52,11 @@ def hanging(area: shapely.Geometry, below: shapely.Geometry, thick: float, setti
     parts = np.array([g for g in shapely.get_parts(area) if g.area > _LEAST], object)
     shapely.prepare(below)
     for part, touches in zip(parts, shapely.intersects(parts, below), strict=True):
-        # Touching is no support: there must be area in common.
-        if not touches or shapely.intersection(part, below).area < 1e-6:
+        # Touching is no support: there must be area in common, as there is where most of it rests.
+        if not touches or (rest.area > _MOST * part.area and shapely.intersection(part, below).area < 1e-6):
             out.append(Hanging("island", part, math.sqrt(float(part.area))))
     islands = [h.area for h in out]
+    rough = None
     for g in shapely.get_parts(rest):
         if g.geom_type != "Polygon" or g.area < _LEAST or any(i.intersects(g) for i in islands):
             continue
@@ -60,9 +65,11 @@ def hanging(area: shapely.Geometry, below: shapely.Geometry, thick: float, setti
         near = shapely.dwithin(below, shapely.points(shapely.get_coordinates(edge)), reach + settings.line / 2).all()
         if near and 2 * g.area < settings.line * g.length:
             continue
-        middle = shapely.get_point(shapely.maximum_inscribed_circle(g, tolerance=0.05), 0)
-        places = np.append(shapely.points(shapely.get_coordinates(edge)), middle)
-        far = float(shapely.distance(places, below).max())
+        fine = max(0.05, 0.1 * float(g.area) / float(g.length))
+        middle = shapely.get_point(shapely.maximum_inscribed_circle(g, tolerance=fine), 0)
+        rough = coarser(below, ROUGH) if rough is None else rough
+        places = np.append(shapely.points(shapely.get_coordinates(shapely.segmentize(coarser(g, ROUGH), _STEP))), middle)
+        far = float(shapely.distance(places, rough).max())
         held = shapely.intersection(shapely.boundary(g), shapely.buffer(carried, 1e-4, quad_segs=4))
         sides = [s for s in shapely.get_parts(shapely.line_merge(held)) if s.length > settings.line] if not held.is_empty else []
         if len(sides) > 1 or held.length > 0.6 * g.length:
