@@ -6,12 +6,22 @@ import importlib
 from pathlib import Path
 
 import pytest
-from bench import gaps, quality_colours, quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg, strength
+from bench import (
+    gaps,
+    quality_colours,
+    quality_jobs,
+    quality_models,
+    quality_pictures,
+    quality_shapes,
+    quality_strangers,
+    quality_svg,
+    strength,
+)
 from bench.__main__ import MODULES
 
 from cutkey.demo import models
 
-QUALITIES = (quality_colours, quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg)
+QUALITIES = (quality_colours, quality_jobs, quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg)
 HELPERS = {"__init__", "__main__", "timing", "shapes", "openset", "strangers"}
 DISC = (
     '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64" width="64" height="64"><rect width="64" height="64" fill="#ffffff"/>'
@@ -54,6 +64,11 @@ def test_qualities_run():
     assert {row: v["right"] for row, v in rows.items()} == {"signs, 128 px": "2 of 2", "signs, JPEG 40": "2 of 2", "signs, noise": "2 of 2"}
     found = quality_pictures.measure(1, ("palette given",), [("flag.svg", FLAG)])
     assert found["palette given"]["wrong"] < 0.01 and found["palette given"]["valid"]
+
+
+def test_jobs_of_nothing_in_particular_are_mended():
+    counts, left = quality_jobs.measure(range(8, 12), write=True)
+    assert left == [] and counts["written without a warning"] == 4
 
 
 def test_strangers_models_are_judged_by_measures_of_the_benchs_own():

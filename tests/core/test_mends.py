@@ -128,12 +128,17 @@ def test_a_ring_within_a_ring_and_shapes_that_touch_the_edge():
 
     region = Region("#111111", shapely.MultiPolygon([ring(20, 15), ring(10, 6)]))
     laid = replace(plate(RING, Depth("through"))[0].placements[0], bridges=1.5)
-    (held,) = bridged([region], laid)
-    rest = shapely.box(-40, -40, 40, 40) - held.geometry
-    assert rest.geom_type == "Polygon" and held.geometry.area == pytest.approx(region.geometry.area - 2 * 1.5 * 5 - 2 * 1.5 * 4, rel=0.01)
+    face = shapely.box(-40, -40, 40, 40)
+    (held,) = bridged([region], laid, face)
+    assert (face - held.geometry).geom_type == "Polygon"
+    assert held.geometry.area == pytest.approx(region.geometry.area - 2 * 1.5 * 5 - 2 * 1.5 * 4, rel=0.01)
+    # A bar from edge to edge cuts the face in two, one that goes round a corner cuts that off; a part of each hangs on by two bridges.
+    bar = Region("#111111", shapely.MultiPolygon([shapely.box(-50, -3, 50, 3)]))
+    (held,) = bridged([bar], laid, face)
+    assert (face - held.geometry).geom_type == "Polygon"
     # Raised colours keep their shape, and so does everything where no bridges are asked for.
-    assert bridged([region], replace(laid, bridges=0.0)) == [region]
-    assert bridged([region], replace(laid, depths=(Depth("raised"),))) == [region]
+    assert bridged([region], replace(laid, bridges=0.0), face) == [region]
+    assert bridged([region], replace(laid, depths=(Depth("raised"),)), face) == [region]
 
 
 def test_a_decision_holds_until_it_gets_worse_and_is_printed(tmp_path):

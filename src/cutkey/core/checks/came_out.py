@@ -62,7 +62,7 @@ def came_out(before: Solid, after: Sequence[Part], graphic: Graphic, placement: 
     outline = site.facet.outline
     if placement.margin > 0:
         outline = grown(outline, -placement.margin)
-    regions = [r for r in placed_regions(graphic, placement) if r.geometry.intersects(outline)]
+    regions = [r for r in placed_regions(graphic, placement, site.facet.outline) if r.geometry.intersects(outline)]
     pieces = sum(len(shapely.get_parts(r.geometry)) for r in regions)
     each = max(_EACH, min(60, _MOST // max(1, pieces)))
     own: dict[str, list[Solid]] = {}

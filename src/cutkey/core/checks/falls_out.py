@@ -33,7 +33,7 @@ def nothing_falls_out(c: Context) -> Iterator[Finding]:
         size = format_mm(float(np.max(high - low)), 1)
         what = f"a part of {size} mm" if len(some) == 1 else f"{len(some)} parts, the largest of {size} mm,"
         if inside:
-            text = f"{what} {'is' if len(some) == 1 else 'are'} cut off all round and would fall out; hold with bridges"
+            text = f"{what} {'is' if len(some) == 1 else 'are'} cut off all round and would fall out; {'hold with bridges' if of else 'make what is sunk there less deep'}"
         else:
             text = f"{what} {'touches' if len(some) == 1 else 'touch'} nothing of the body; move it onto the model, or make it deeper"
         title, mend = ("Falls out" if inside else "In the air"), ("bridges" if inside and of else "show")

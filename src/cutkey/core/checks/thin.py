@@ -12,7 +12,7 @@ from cutkey.core.cleanup.thin import narrower
 from cutkey.core.colour.names import plain_name
 from cutkey.core.geometry.region import Region
 from cutkey.core.model.finding import Finding
-from cutkey.core.place.carve import placed_regions
+from cutkey.core.place.carve import OUT, placed_regions
 from cutkey.core.place.site import Site
 
 #: What is so many times as long round as it is wide is a stroke.
@@ -75,4 +75,6 @@ def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float, 
 def regions_print(c: Context) -> Iterator[Finding]:
     """Nothing laid is thinner than the nozzle draws."""
     for o in c.laid:
-        yield from check_thin(placed_regions(o.drawn.graphic, o.placement), o.site, o.name, c.job.printer.nozzle, o.placement.id)
+        # Of what is taken out the rehearsal tells whether it closes.
+        stays = [r for r in placed_regions(o.drawn.graphic, o.placement) if o.placement.depth_of(r.colour).mode not in OUT]
+        yield from check_thin(stays, o.site, o.name, c.job.printer.nozzle, o.placement.id)

@@ -10,7 +10,7 @@ from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.mesh import face_normals
 from cutkey.core.geometry.rays import crossings
-from cutkey.core.geometry.solid import Solid, mesh_of
+from cutkey.core.geometry.solid import Solid, as_one, mesh_of
 from cutkey.core.keys.kind import Key
 from cutkey.core.model.cuts import Labels
 from cutkey.core.model.finding import Finding
@@ -72,11 +72,19 @@ def _walls(split: Split, joint: Joint, number: int, key: Key, edge: float) -> li
             continue
         starts, ways = _surface(joint, key, socket, side, edge)
         walls = _along(split.sections[section].whole, starts, ways, key.form.wall)
+        thin = np.flatnonzero(walls < key.form.wall - _NEAR)
+        if len(thin) and split.engraved.solids().get(section):
+            walls[thin] = _along(_filled(split, section), starts[thin], ways[thin], key.form.wall)
         if len(walls):
             k = int(np.argmin(walls))
             x, y, z = (float(v) for v in starts[k])
             out.append(Thinnest(float(walls[k]), key.form.wall, number, section, (x, y, z)))
     return out
+
+
+def _filled(split: Split, section: int) -> Solid:
+    """A section with the names and poles that are cut into it filled up again."""
+    return as_one([split.sections[section].whole, *split.engraved.solids().get(section, [])])
 
 
 def _surface(joint: Joint, key: Key, socket: Solid, side: int, edge: float) -> tuple[Float, Float]:

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, NamedTuple
 
+from msgspec.structs import replace
+
 from cutkey.core.mends import mend_of
+from cutkey.core.mends.propose_cuts import ProposeCuts
 from cutkey.core.model.finding import Finding, changes
 from cutkey.core.model.job import Job
 from cutkey.core.model.validate import problem_of
@@ -40,24 +43,32 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
     vain: set[tuple[str, ...]] = set()
     findings = _findings(job, evaluator)
     for n in range(_MOST):
-        next_one = next(((f, m) for f in findings if f.waits and f.about not in vain and (m := mend_of(job, f)) and not m.command), None)
+        next_one = next(((f, m) for f in findings if f.waits and f.about not in vain and (m := mend_of(job, f))), None)
         if next_one is None:
             break
         finding, mend = next_one
         vain.add(finding.about)
-        if mend.cost(job, finding) and not costly:
+        if (mend.command or mend.cost(job, finding)) and not costly:
             continue
         if progress:
             progress(n / _MOST, f"trying to {mend.label}")
-        tried = mend.apply(job, finding)
+        tried = _recut(job, evaluator) if isinstance(mend, ProposeCuts) else mend.apply(job, finding)
         if tried == job or problem_of(tried):
             continue
         after = _findings(tried, evaluator)
         gone, new = changes(findings, after)
-        if finding.about in {f.about for f in gone} and not new:
+        # What stops a kit may go for something that is to be looked at.
+        worse = [f for f in new if f.severity == "stop" or finding.severity != "stop"]
+        if finding.about in {f.about for f in gone} and not worse:
             job, findings = tried, after
             done.append(f"{mend.label}: {finding.piece or finding.title}")
     return Mended(job, tuple(done), tuple(f for f in findings if f.waits))
+
+
+def _recut(job: Job, evaluator: Evaluator) -> Job:
+    """A job with the cuts of the best plan; those that are pinned are in it."""
+    plans = evaluator.plans(job)
+    return replace(job, cuts=plans[0].cuts) if plans else job
 
 
 def _findings(job: Job, evaluator: Evaluator) -> list[Finding]:

@@ -29,8 +29,11 @@ class Bridges(Mend):
 
     def apply(self, job: Job, finding: Finding) -> Job:
         """With bridges."""
-        p = placement_of(job, finding)
-        return job if p is None else with_placement(job, replace(p, bridges=_wide(job)))
+        for p in job.placements:
+            # What another graphic cuts through belongs to the same hole.
+            if p.bridges < _wide(job) and any(d.mode == "through" for d in p.depths):
+                job = with_placement(job, replace(p, bridges=_wide(job)))
+        return job
 
 
 def _wide(job: Job) -> float:

@@ -3,25 +3,40 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 import shapely
 
 from cutkey.core.geometry.areas import difference, grown, intersection
+from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.region import Region
 from cutkey.core.model.placement import Placement
 
 #: Ways out of an inner part that are tried.
 _WAYS = 72
-#: The second bridge lies at least so far round from the first, degrees.
-_APART = 120.0
+#: The second bridge lies at least so far round from the first, degrees, and is no longer than so many times the first and a width more.
+_APART, _LONGER = 120.0, 3.0
+#: A part smaller than this, mm2, is a crumb; so many are joined at most.
+_CRUMB, _MOST = 0.01, 200
 
 
-def bridged(regions: Sequence[Region], placement: Placement) -> list[Region]:
-    """Regions of a placed graphic, those that are cut through with bridges to every part that would fall out.
+class _Way(NamedTuple):
+    """Where a bridge begins and ends."""
 
-    What is cut through as one, of whatever colours, is looked at as one. From every inner part two bridges go where the way across is
-    shortest, on opposite sides as far as the shape allows.
+    begin: Float
+    end: Float
+
+    @property
+    def length(self) -> float:
+        return float(np.linalg.norm(self.end - self.begin))
+
+
+def bridged(regions: Sequence[Region], placement: Placement, face: shapely.Geometry) -> list[Region]:
+    """Regions of a placed graphic, those that are cut through with bridges to every part of the face that they would cut off.
+
+    What is cut through as one, of whatever colours, is looked at as one. Every part that would fall out gets two bridges where the way
+    across is shortest, on opposite sides as far as the shape allows.
 
     Parameters
     ----------
@@ -29,13 +44,16 @@ def bridged(regions: Sequence[Region], placement: Placement) -> list[Region]:
         In the face's coordinates, mm.
     placement : Placement
         Whose bridges are so wide, and whose depths say what is cut through.
+    face : Polygon or MultiPolygon
+        The face, mm.
     """
     through = [placement.depth_of(r.colour).mode == "through" for r in regions]
     if placement.bridges <= 0 or not any(through):
         return list(regions)
-    # Colours that share an edge are one hole in the end.
+    # Colours that share an edge are one hole in the end; what lies beyond the face or in its margin is not cut.
     gone = shapely.union_all([grown(r.geometry, 1e-6) for r, t in zip(regions, through, strict=True) if t])
-    strips = [s for p in shapely.get_parts(gone) for s in _strips(p, placement.bridges)]
+    gone = intersection(gone, grown(face, -placement.margin) if placement.margin > 0 else face)
+    strips = _strips(gone, face, placement.bridges)
     if not strips:
         return list(regions)
     away = shapely.union_all(strips)
@@ -44,67 +62,68 @@ def bridged(regions: Sequence[Region], placement: Placement) -> list[Region]:
     ]
 
 
-def _strips(piece: shapely.Polygon, wide: float) -> list[shapely.Geometry]:
-    """Bridges over one piece of what is cut through; none where it has no inner parts."""
+def _strips(gone: shapely.Geometry, face: shapely.Geometry, wide: float) -> list[shapely.Geometry]:
+    """Bridges until the face hangs together as it did before."""
     out: list[shapely.Geometry] = []
-    outside = shapely.Polygon(piece.exterior)
-    inner = [shapely.Polygon(r) for r in piece.interiors]
-    held = [False] * len(inner)
-    # From the outermost on: a part that only another one's bridges can reach waits for it.
-    for _ in range(len(inner)):
-        waiting = [k for k, h in enumerate(held) if not h]
-        if not waiting:
-            break
-        done = False
-        for k in waiting:
-            found = _ways(
-                inner[k], outside, [inner[j] for j in range(len(inner)) if j != k], [held[j] for j in range(len(inner)) if j != k]
-            )
-            if found:
-                out += [_strip(a, b, wide, piece) for a, b in found]
-                held[k] = done = True
-        if not done:
-            break
+    for whole in shapely.get_parts(face):
+        rest = [g for g in shapely.get_parts(difference(whole, gone)) if g.geom_type == "Polygon" and g.area > _CRUMB]
+        if len(rest) < 2 or len(rest) > _MOST:
+            continue
+        held, loose = [max(rest, key=lambda g: float(g.area))], []
+        loose = [g for g in rest if g is not held[0]]
+        while loose:
+            firm = shapely.union_all(held)
+            # The nearest first: what lies within another part waits for it.
+            part = min(loose, key=lambda g: float(g.distance(firm)))
+            out += [_strip(w, wide, gone) for w in _ways(part, firm, shapely.union_all([g for g in loose if g is not part]))]
+            loose.remove(part)
+            held.append(part)
     return out
 
 
-def _ways(
-    island: shapely.Polygon, outside: shapely.Polygon, others: Sequence[shapely.Polygon], held: Sequence[bool]
-) -> list[tuple[np.ndarray, np.ndarray]]:
-    """Where the bridges of an inner part begin and end: the shortest, and the shortest on the other side of it."""
-    middle = shapely.get_coordinates(shapely.point_on_surface(island))[0]
-    x0, y0, x1, y1 = outside.bounds
+def _ways(part: shapely.Polygon, firm: shapely.Geometry, others: shapely.Geometry) -> list[_Way]:
+    """The shortest way from a part to what holds, and the shortest on its other side; straight up rather than slanted."""
+    found = _straight(part, firm, others)
+    nearest = shapely.get_coordinates(shapely.shortest_line(part, firm))
+    direct = _Way(nearest[0], nearest[1])
+    if not found or direct.length < 0.8 * found[0].length:
+        found = [direct, *found]
+    middle = shapely.get_coordinates(shapely.point_on_surface(part))[0]
+    first = found[0]
+    second = next((w for w in found[1:] if _turned(middle, first, w) >= _APART), None)
+    if second is None or second.length > _LONGER * first.length + 1.0:
+        return [first]
+    return [first, second]
+
+
+def _turned(middle: Float, one: _Way, other: _Way) -> float:
+    """How far round a part one bridge begins from another, degrees."""
+    a, b = one.begin - middle, other.begin - middle
+    return abs(float(np.degrees(np.arctan2(a[0] * b[1] - a[1] * b[0], a @ b))))
+
+
+def _straight(part: shapely.Polygon, firm: shapely.Geometry, others: shapely.Geometry) -> list[_Way]:
+    """Ways out of a part from its middle, the shortest first."""
+    middle = shapely.get_coordinates(shapely.point_on_surface(part))[0]
+    x0, y0, x1, y1 = shapely.union_all([part, firm]).bounds
     far = float(np.hypot(x1 - x0, y1 - y0)) + 1.0
-    angles = 2 * np.pi * np.arange(_WAYS) / _WAYS + np.pi / 2
-    good = shapely.union_all([o for o, h in zip(others, held, strict=True) if h]) if any(held) else shapely.Polygon()
-    bad = shapely.union_all([o for o, h in zip(others, held, strict=True) if not h]) if not all(held) else shapely.Polygon()
-    found: list[tuple[float, float, np.ndarray, np.ndarray]] = []
-    for a in angles.tolist():
+    out: list[_Way] = []
+    for a in (2 * np.pi * np.arange(_WAYS) / _WAYS + np.pi / 2).tolist():
         way = np.array([np.cos(a), np.sin(a)])
         ray = shapely.LineString([middle, middle + far * way])
-        start = max(
-            (float(np.dot(p - middle, way)) for p in shapely.get_coordinates(shapely.intersection(ray, island.exterior))), default=0.0
-        )
-        # It ends where it leaves the outline, or at a part that is held already.
-        ends = shapely.union_all([outside.exterior, good.boundary] if not good.is_empty else [outside.exterior])
-        after = [t for t in ((shapely.get_coordinates(shapely.intersection(ray, ends)) - middle) @ way).tolist() if t > start + 1e-9]
+        start = max(((shapely.get_coordinates(intersection(ray, part.exterior)) - middle) @ way).tolist(), default=0.0)
+        after = [t for t in ((shapely.get_coordinates(intersection(ray, firm.boundary)) - middle) @ way).tolist() if t > start + 1e-9]
         if not after:
             continue
-        line = shapely.LineString([middle + start * way, middle + min(after) * way])
-        if not bad.is_empty and line.intersects(bad):
-            continue
-        found.append((float(line.length), float(np.degrees(a)), middle + start * way, middle + min(after) * way))
-    if not found:
-        return []
-    found.sort(key=lambda f: round(f[0], 3))
-    first = found[0]
-    second = next((f for f in found if abs((f[1] - first[1] + 180) % 360 - 180) >= _APART), None)
-    return [f[2:] for f in (first, second) if f is not None]
+        found = _Way(middle + start * way, middle + min(after) * way)
+        if others.is_empty or not shapely.LineString(found).intersects(others):
+            out.append(found)
+    return sorted(out, key=lambda w: round(w.length, 3))
 
 
-def _strip(a: np.ndarray, b: np.ndarray, wide: float, piece: shapely.Polygon) -> shapely.Geometry:
+def _strip(way: _Way, wide: float, gone: shapely.Geometry) -> shapely.Geometry:
     """A bridge: edges are seldom square to it, so it reaches on at both ends, and takes nothing that is not between them."""
-    way = (b - a) / max(float(np.linalg.norm(b - a)), 1e-9)
-    whole = shapely.LineString([a - wide * way, b + wide * way]).buffer(wide / 2, cap_style="flat")
-    between = shapely.LineString([a, b])
-    return shapely.union_all([g for g in shapely.get_parts(intersection(whole, piece)) if g.intersects(between)])
+    along = (way.end - way.begin) / max(way.length, 1e-9)
+    whole = shapely.LineString([way.begin - wide * along, way.end + wide * along]).buffer(wide / 2, cap_style="flat")
+    between = shapely.LineString(way)
+    return shapely.union_all([g for g in shapely.get_parts(intersection(whole, gone)) if g.distance(between) < 1e-6])

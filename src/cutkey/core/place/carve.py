@@ -27,11 +27,19 @@ SINK = 0.01
 #: The same on a curved surface, whose triangles the tool's own do not match, mm.
 DRAPED_SINK = 0.1
 _UP: tuple[DepthMode, ...] = ("raised", "level")
-_OUT: tuple[DepthMode, ...] = ("recessed", "through")
+OUT: tuple[DepthMode, ...] = ("recessed", "through")
 
 
-def placed_regions(graphic: Graphic, placement: Placement) -> list[Region]:
-    """Regions of a graphic in face coordinates, mm; shared points stay shared."""
+def placed_regions(graphic: Graphic, placement: Placement, face: shapely.Geometry | None = None) -> list[Region]:
+    """Regions of a graphic in face coordinates, mm; shared points stay shared.
+
+    Parameters
+    ----------
+    graphic : Graphic
+    placement : Placement
+    face : Polygon or MultiPolygon, optional
+        What it is laid on, mm; what would be cut off of it is held by the placement's bridges then.
+    """
     matrix = flat_transform(placement)
 
     def move(xy: np.ndarray) -> np.ndarray:
@@ -41,7 +49,7 @@ def placed_regions(graphic: Graphic, placement: Placement) -> list[Region]:
     for region in graphic.regions:
         moved = shapely.transform(region.geometry, move)
         out.append(Region(region.colour, shapely.orient_polygons(moved) if placement.mirror else moved))
-    return bridged(out, placement)
+    return bridged(out, placement, face) if face is not None else out
 
 
 def room_on(site: Site, placement: Placement) -> shapely.Geometry:
@@ -98,7 +106,7 @@ def carve(
         The parts given, changed, and one more for each colour that was added; and all of them as one, which is built from the tools
         rather than from the parts: bodies that share whole faces are the worst case of a union.
     """
-    span = _span(parts, site.facet)
+    span, face = _span(parts, site.facet), site.facet.outline
     kept_clear = room_on(site, placement)
     if placement.margin > 0:
         surface = site.surface._replace(outline=kept_clear) if site.surface is not None else None
@@ -106,7 +114,7 @@ def carve(
     shapely.prepare(kept_clear)
     lies: list[Lie] = []
     laid: dict[bool, list[_Laid]] = {True: [], False: []}  # straight or not
-    for region in placed_regions(graphic, placement):
+    for region in placed_regions(graphic, placement, face):
         one_laid = _laid(region, placement, site, span, above)
         if one_laid is None:
             continue
@@ -124,7 +132,7 @@ def carve(
         for one, draped in zip(some, found, strict=True):
             tools.append((one.region.colour, one.mode, draped.solid))
             lies.append(Lie(one.region.colour, one.region.geometry.area, draped, one.span, one.reach, one.mode in _UP))
-        for kind, into in ((_UP, standing), (_OUT, gone)):
+        for kind, into in ((_UP, standing), (OUT, gone)):
             mine = [k for k, o in enumerate(some) if o.mode in kind]
             into += where.together([found[k] for k in mine], [some[k].region.geometry for k in mine], [some[k].span for k in mine])
     if whole is None:
@@ -152,7 +160,7 @@ def _laid(region: Region, placement: Placement, site: Site, span: float, above: 
     reach = site.heights(region.geometry) if straight else (0.0, 0.0)
     sink = SINK if site.surface is None else DRAPED_SINK
     low, high = (-sink, mm) if up else (-span if rule.mode == "through" else -mm, PAST)
-    if rule.mode in _OUT:
+    if rule.mode in OUT:
         high += above
     if straight:
         # Long enough to bite everywhere, however the surface falls away.

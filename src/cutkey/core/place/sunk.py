@@ -19,7 +19,7 @@ def sunk_boxes(graphic: Graphic, placement: Placement, site: Site) -> list[Box]:
     out = []
     facet = site.facet
     for one in instances(placement, site.middle):
-        for region in placed_regions(graphic, one):
+        for region in placed_regions(graphic, one, facet.outline):
             rule = placement.depth_of(region.colour)
             if rule.mode not in ("recessed", "through"):
                 continue
