@@ -199,7 +199,7 @@ class Service:
             return bed_solids(job, e, int(id))
         if kind == "mended":
             return mended_view(job, e, lambda f, text: self._progress(request.number, f, text))
-        if kind == "mend all":
+        if kind == "mends":
             return mended_all(job, e, lambda f, text: self._progress(request.number, f, text))
         if kind in ("layer", "plan", "costs"):
             return self._colours(kind, id, job)

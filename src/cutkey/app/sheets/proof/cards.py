@@ -186,7 +186,7 @@ class FindingCards:
         if not self._mending:
             self._mending = True
             job = self._desk.job
-            self._desk.engine.look(job, "mend all", partial(self._mended_all, job))
+            self._desk.engine.look(job, "mends", partial(self._mended_all, job))
 
     def _mended_all(self, job: Job, found: MendedAll) -> None:
         self._mending = False

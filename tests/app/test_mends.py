@@ -1,0 +1,107 @@
+"""Findings in the window: mended on trial, left with a reason, all at once, and the print on the stage."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
+from tests.app.test_film import seen  # noqa: F401
+from tests.app.test_path import LEFT, type_into
+from tests.core.test_mends import FAULTS, plate
+
+from cutkey.core.model.placement import Depth
+
+
+def button_of(window, text: str) -> QPushButton:
+    return next(b for b in window.sheets["proof"].left.findChildren(QPushButton) if b.text() == text and b.isVisible())
+
+
+def words_of(window) -> str:
+    return " ".join(x.text() for x in window.sheets["proof"].left.findChildren(QLabel) if x.isVisible())
+
+
+def test_a_mend_is_tried_seen_and_made(window, seen, qtbot):  # noqa: F811
+    job, sources = FAULTS["bridges"][0]
+    window.document.start(job, sources)
+    window.show_sheet("proof")
+    seen()
+    sheet = window.sheets["proof"]
+    assert "Falls out: Shapes" in words_of(window) and not sheet.write.isEnabled()
+    QTest.mouseClick(button_of(window, "mend: hold it with bridges"), LEFT)
+    qtbot.waitUntil(lambda: "gone: Falls out: Shapes" in words_of(window), timeout=30_000)
+    # Nothing is changed yet; two pictures show the place before and after, and they differ.
+    assert window.document.job == job and "bridges of 2 mm run across" in words_of(window)
+
+    def pictures() -> list[bytes]:
+        shown = [x for x in sheet.left.findChildren(QLabel) if x.accessibleName() in ("before", "after")]
+        return [x.pixmap().toImage().bits().tobytes() for x in shown]
+
+    qtbot.waitUntil(lambda: len(pictures()) == 2 and len(set(pictures())) == 2 and all(len(set(p)) > 20 for p in pictures()), timeout=20_000)
+    QTest.mouseClick(button_of(window, "leave it"), LEFT)
+    seen()
+    assert window.document.job == job and button_of(window, "mend: hold it with bridges").isEnabled()
+    QTest.mouseClick(button_of(window, "mend: hold it with bridges"), LEFT)
+    qtbot.waitUntil(lambda: "gone: Falls out: Shapes" in words_of(window), timeout=30_000)
+    QTest.mouseClick(button_of(window, "mend it"), LEFT)
+    seen()
+    assert window.document.job.placements[0].bridges == 2.0 and window.document.undo_text == "hold it with bridges"
+    assert sheet.write.isEnabled() and "Falls out" not in words_of(window)
+    # The width stands among the fields of the graphic, and goes with undo.
+    window.show_sheet("place")
+    fields = window.sheets["place"].fields
+    assert fields.bridges.value == 2.0 and fields.bridges.isEnabled()
+    type_into(fields.bridges, "3")
+    assert window.document.job.placements[0].bridges == 3.0
+    window.document.undo()
+    window.document.undo()
+    assert window.document.job == job
+
+
+def test_a_finding_is_left_with_a_reason_and_free_mends_are_made_at_once(window, seen, qtbot):  # noqa: F811
+    job, sources = FAULTS["turn over"][0]
+    window.document.start(job, sources)
+    window.show_sheet("proof")
+    seen()
+    QTest.mouseClick(button_of(window, "mend what costs nothing (1)"), LEFT)
+    qtbot.waitUntil(lambda: not window.document.job.placements[0].mirror, timeout=30_000)
+    seen()
+    assert window.document.undo_text == "mend what costs nothing" and "Reversed text" not in words_of(window)
+
+    job, sources = FAULTS["widen"][0]
+    window.document.start(job, sources)
+    seen()
+    waiting = window.sheets["proof"].waiting
+    QTest.mouseClick(button_of(window, "leave it so…"), LEFT)
+    seen()
+    field = next(f for f in window.sheets["proof"].left.findChildren(QLineEdit) if f.accessibleName() == "Why it may stay")
+    QTest.keyClicks(field, "a hint of a line")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    seen()
+    (decision,) = window.document.job.accepted
+    assert decision.reason == "a hint of a line" and "left so: a hint of a line" in words_of(window)
+    assert window.sheets["proof"].waiting == waiting - 1
+    QTest.mouseClick(button_of(window, "look at it again"), LEFT)
+    seen()
+    assert window.document.job.accepted == () and window.sheets["proof"].waiting == waiting
+
+
+def test_the_stage_shows_the_bed_as_it_is_printed(window, seen):  # noqa: F811
+    job, sources = plate('<path fill="#c03020" d="M2 2h26v6h-26z"/>', Depth("raised", 1.0), width=26.0)
+    window.document.start(replace(job, name="Bed"), sources)
+    window.show_sheet("proof")
+    seen()
+    assert {i.key.partition(" ")[0] for i in window.stage.items} != {"print"}
+    window.film.stage.setFocus()
+    QTest.keyClick(window.film.stage, Qt.Key.Key_Space)
+    seen()
+    window.film.slider.setValue(8)
+    seen()
+    items = window.stage.items
+    assert all(i.key.startswith("print") for i in items) and [round(i.under, 2) for i in items if i.key[6:].isdigit()] == [1.6, 1.6]
+    # The face of the layer lies on top of what is printed, and only the plate has one there.
+    (face,) = [i for i in items if i.key.startswith("print face")]
+    assert face.mesh.vertices[:, 2].max() == face.mesh.vertices[:, 2].min() and abs(face.mesh.vertices[:, 2].max() - 1.6) < 1e-5
+    window.film.stage.setChecked(False)
+    seen()
+    assert not any(i.key.startswith("print") for i in window.stage.items)
