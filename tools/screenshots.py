@@ -14,12 +14,14 @@ def main(folder: Path) -> None:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     # Nothing of what this machine's user has folded, opened or kept.
     os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
+    from msgspec.structs import replace
     from PySide6.QtCore import QPoint
     from PySide6.QtGui import QPainter
 
     from cutkey.app.main import make_application
     from cutkey.app.sheets.colour.sheet import ColourSheet
     from cutkey.app.window import Window
+    from cutkey.core.model.placement import Depth
     from cutkey.core.model.table_edits import AddShape, AddText
     from cutkey.demo import pictures
     from cutkey.demo.jobs import demo_job
@@ -49,6 +51,15 @@ def main(folder: Path) -> None:
         settle()
         end = time.monotonic() + 60
         while (colour._pending or window.engine.busy) and time.monotonic() < end:
+            application.processEvents()
+            time.sleep(0.01)
+        settle()
+
+    def rehearsed() -> None:
+        """Wait until the print, and the small pictures of what was found in it, are there."""
+        rehearsal, end = window.sheets["proof"].rehearsal, time.monotonic() + 90
+        settle()
+        while (rehearsal.view is None or rehearsal._pending or window.engine.busy) and time.monotonic() < end:
             application.processEvents()
             time.sleep(0.01)
         settle()
@@ -131,8 +142,24 @@ def main(folder: Path) -> None:
     window.stage.fit()
     window.show_sheet("colour")
     shoot("4-colour")
+    window.document.start(*demo_job("cap"))
     window.show_sheet("proof")
+    proof = window.sheets["proof"]
+    rehearsed()
+    proof.rehearsal.go_to(next(t for t in proof.rehearsal.view.found if t.finding.title == "A wall is lost"))
+    rehearsed()
     shoot("5-proof")
+    job, sources = demo_job("plate")
+    through = replace(job.placements[0], depths=(Depth("through"),))
+    window.document.start(replace(job, placements=(through, *job.placements[1:])), sources)
+    rehearsed()
+    proof.found.mend(next(f for f in proof.findings if f.mend == "bridges"))
+    window.film.stage.setChecked(True)
+    window.film.slider.setValue(9)
+    rehearsed()
+    shoot("5-proof-mend")
+    window.film.stage.setChecked(False)
+    window.document.start(*demo_job("sign"))
     window.show_sheet("colour")
     colour = window.sheets["colour"]
     colour.way.way.button("heights").click()
@@ -148,13 +175,6 @@ def main(folder: Path) -> None:
     looked(colour)
     shoot("4-colour-inlays")
     colour.way.lift.setChecked(False)
-    window.document.start(*demo_job("sign"))
-    window.show_sheet("split")
-    settle()
-    window.resize(1920, 1080)
-    window.show_sheet("split")
-    window.stage.fit()
-    shoot("3-split-wide")
     window.resize(1000, 640)
     window.document.start(*demo_job("plate"))
     window.show_sheet("place")

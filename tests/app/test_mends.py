@@ -37,7 +37,9 @@ def test_a_mend_is_tried_seen_and_made(window, seen, qtbot):  # noqa: F811
         shown = [x for x in sheet.left.findChildren(QLabel) if x.accessibleName() in ("before", "after")]
         return [x.pixmap().toImage().bits().tobytes() for x in shown]
 
-    qtbot.waitUntil(lambda: len(pictures()) == 2 and len(set(pictures())) == 2 and all(len(set(p)) > 20 for p in pictures()), timeout=20_000)
+    qtbot.waitUntil(
+        lambda: len(pictures()) == 2 and len(set(pictures())) == 2 and all(len(set(p)) > 20 for p in pictures()), timeout=20_000
+    )
     QTest.mouseClick(button_of(window, "leave it"), LEFT)
     seen()
     assert window.document.job == job and button_of(window, "mend: hold it with bridges").isEnabled()

@@ -22,6 +22,9 @@ from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.mending import mended
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.kit.loads import lay_out
+from cutkey.core.kit.pieces import key_unit
+from cutkey.core.kit.threemf import bytes_3mf
 from cutkey.core.mends import all_mends, mend_of
 from cutkey.core.model.accepted import accepted
 from cutkey.core.model.colouring import Colouring
@@ -33,8 +36,9 @@ from cutkey.core.model.placement import Copies, Depth
 from cutkey.core.model.printer import Printer
 from cutkey.core.rehearse.film import run
 from cutkey.core.rehearse.findings import findings_of
-from cutkey.core.rehearse.read import Body
+from cutkey.core.rehearse.read import Body, beds_of, read_print
 from cutkey.core.rehearse.settings import settings_of
+from cutkey.demo.jobs import demo_job
 
 HEAD = '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="30mm" viewBox="0 0 60 30">'
 RING = '<path fill-rule="evenodd" fill="#c03020" d="M15 2a13 13 0 1 0 .01 0zM15 7a8 8 0 1 1 -.01 0z"/>'
@@ -189,3 +193,25 @@ def test_the_command_line_mends_and_limits_are_of_the_printer(tmp_path, capsys):
     for span, title in ((10.0, "A long bridge"), (15.0, "Rehearsed")):
         settings = settings_of(Printer(span=span))
         assert [t.finding.title for t in findings_of([run([body], settings)], settings)] == [title]
+
+
+def faulty() -> m3.Manifold:
+    """A block with a floor of one layer under a hollow, a fin of 0.2 mm and a speck of 0.24 mm on it, and a piece that floats over it."""
+    block = m3.Manifold.cube((24, 16, 3)) - m3.Manifold.cube((8, 8, 2.2)).translate((14, 4, 0.2))
+    fin, speck = m3.Manifold.cube((0.2, 10, 4)).translate((2, 3, 3)), m3.Manifold.cube((0.24, 0.24, 0.6)).translate((6, 3, 3))
+    return block + fin + speck + m3.Manifold.cube((3, 3, 1)).translate((8, 6, 6))
+
+
+@pytest.mark.parametrize("name", ["lid", "plate", "cap", "coin", "panel"])
+def test_faults_planted_beside_a_demo_are_found_in_the_written_file(name):
+    job, sources = demo_job(name)
+    kit = Evaluator(sources).kit(job)
+    units = [*kit.units, key_unit("Planted", faulty(), job.rack[0], 1)]
+    settings = settings_of(job.printer)
+    (bed,) = beds_of(read_print(bytes_3mf(job.name, units, lay_out(units, job.printer), job.printer), "x"), settings.bed)
+    found = run(bed, settings).events
+    mine = {(e.kind, round(e.figure, 1)) for e in found if e.name == "Planted"}
+    assert {("lost", 0.2), ("island", 3.0), ("floor", 8.0)} <= mine
+    assert sum(e.kind == "lost" and e.name == "Planted" for e in found) == 2
+    others = {t.finding.title for t in findings_of([run([b for b in bed if b.unit != "Planted"], settings)], settings)}
+    assert not others & {"Printed in the air", "One layer thick"}

@@ -15,8 +15,8 @@ from cutkey.core.geometry.solid import Solid
 
 ALPHA = np.radians(30.0)
 _FACING = -np.cos(2 * ALPHA)
-#: Rays of the cone, of each closer look about the best of them, and how often it is looked closer.
-_RAYS, _NEAR, _LOOKS = 16, 6, 3
+#: Rays of each closer look about the best of the cone, and how often it is looked closer.
+_NEAR, _LOOKS = 6, 3
 _IN = 1e-4
 
 
@@ -49,7 +49,7 @@ def spread_over(mesh: Mesh, count: int, seed: int = 1) -> tuple[Float, Float]:
     return places, across[face] / np.maximum(double[face], 1e-300)[:, None]
 
 
-def thickness(solid: Solid, places: Float, normals: Float, below: float) -> tuple[Float, Float]:
+def thickness(solid: Solid, places: Float, normals: Float, below: float, rays: int = 40) -> tuple[Float, Float]:
     """Thickness of the wall at places of a surface, and how squarely its other side looks back.
 
     Parameters
@@ -59,6 +59,8 @@ def thickness(solid: Solid, places: Float, normals: Float, below: float) -> tupl
         On its surface, mm, and outward, of unit length.
     below : float
         Thicker than this is not looked for, mm.
+    rays : int
+        Of the cone; where both sides are parallel a few will do.
 
     Returns
     -------
@@ -68,7 +70,7 @@ def thickness(solid: Solid, places: Float, normals: Float, below: float) -> tupl
     out, square = np.full(len(places), np.inf), np.zeros(len(places))
     for k, (p, n) in enumerate(zip(places, normals, strict=True)):
         # Straight in first: most walls are told by one ray.
-        ways, leans = _cone(n, _RAYS)
+        ways, leans = _cone(n, rays)
         best, way, facing = _least(solid, p, n, ways, leans, below, np.inf)
         for look in range(_LOOKS if way is not None else 0):
             assert way is not None
