@@ -18,6 +18,7 @@ from cutkey.core.rehearse.film import layers_of
 from cutkey.core.rehearse.layers import heights
 from cutkey.core.rehearse.laying import Layer
 from cutkey.core.rehearse.lines import inside_of, walls_of
+from cutkey.core.rehearse.nozzle import counts
 from cutkey.core.rehearse.settings import Settings, settings_of
 from cutkey.worker.graphic_view import as_rings
 from cutkey.worker.layer_view import cap
@@ -59,8 +60,7 @@ def film_view(job: Job, evaluator: Evaluator, bed: int, number: int) -> FilmView
     shift = np.array([(bed - 1) * 1.2 * job.printer.bed[0] if len(beds) > 1 else 0.0, 0.0])
     moved = [a._replace(rings=_moved(a.rings, shift)) for a in areas]
     lines = [(colours[n], _moved(_lines(n, layer, around, number, s), shift)) for n in layer.areas]
-    # What is smaller than a dot of the nozzle is the tip of a sharp corner.
-    lost = [n.area for some in layer.lost.values() for n in some if n.area.area > s.line**2]
+    lost = [n.area for some in layer.lost.values() for n in some if counts(n, s.line)]
     closed, hangs = [n.area for n in layer.closed if n.area.area > s.line**2], [h.area for h in layer.hanging]
     lost_at, closed_at, hangs_at = (_moved(as_rings(shapely.MultiPolygon(some)), shift) for some in (lost, closed, hangs))
     caps = [(a.colour, cap(_outlines(a.rings), layer.top)) for a in moved if len(a.rings.points)]

@@ -12,7 +12,7 @@ from cutkey.core.geometry.areas import difference, intersection
 from cutkey.core.geometry.arrays import Float, Int
 from cutkey.core.rehearse.layers import OVER, Cut, Filled, Slicer, coarser, filled, heights
 from cutkey.core.rehearse.laying import Layer, Laying, Row, keep
-from cutkey.core.rehearse.nozzle import ROUGH, Narrow, drawn, slits
+from cutkey.core.rehearse.nozzle import ROUGH, Narrow, counts, drawn, slits
 from cutkey.core.rehearse.read import Body
 from cutkey.core.rehearse.settings import Settings
 from cutkey.core.rehearse.under import hanging
@@ -20,8 +20,6 @@ from cutkey.core.rehearse.under import hanging
 EventKind = Literal["lost", "widened", "closed", "island", "bridge", "overhang", "floor", "twice", "open"]
 #: Called with the share done; it may raise `Cancelled`.
 Progress = Callable[[float], None]
-#: Smaller than this, mm2, a speck is what is left of a slope in one layer.
-_SPECK = 0.03
 #: A floor or roof of one layer is told where it is wider than this, mm.
 _MEMBRANE = 2.0
 
@@ -37,7 +35,8 @@ class Event(NamedTuple):
     last: int
     place: tuple[float, float, float]  # mm, on the bed
     figure: float  # mm: width, span, reach; mm2 for twice; ends for open
-    area: float  # mm2, in the layer where it is worst
+    area: float  # mm2, in the layer where it is largest
+    at: int  # the layer where the figure is worst, and the place of it
 
 
 class Contact(NamedTuple):
@@ -164,7 +163,7 @@ class _Events:
     """What goes on from layer to layer is one thing."""
 
     def __init__(self, bed: int, bodies: Sequence[Body], settings: Settings) -> None:
-        self.bed, self._dot = bed, settings.line**2
+        self.bed, self._line = bed, settings.line
         self.found: list[Event] = []
         self._going: dict[tuple[str, str], list[tuple[shapely.Geometry, int]]] = {}
         self._boxes = _units(bodies)
@@ -174,9 +173,9 @@ class _Events:
         now: dict[tuple[str, str], list[tuple[shapely.Geometry, int]]] = {}
         seen: list[tuple[EventKind, str, shapely.Geometry, float]] = []
         # What is smaller than a dot of the nozzle is the tip of a sharp corner.
-        seen += [("lost", name, n.area, n.wide) for name, narrow in layer.lost.items() for n in narrow if self._counts(n)]
-        seen += [("widened", name, n.area, n.wide) for name, narrow in layer.widened.items() for n in narrow if self._counts(n)]
-        seen += [("closed", "", n.area, n.wide) for n in layer.closed if n.area.area > self._dot]
+        seen += [("lost", name, n.area, n.wide) for name, narrow in layer.lost.items() for n in narrow if counts(n, self._line)]
+        seen += [("widened", name, n.area, n.wide) for name, narrow in layer.widened.items() for n in narrow if counts(n, self._line)]
+        seen += [("closed", "", n.area, n.wide) for n in layer.closed if n.area.area > self._line**2]
         seen += [(h.kind, "", h.area, h.far) for h in layer.hanging]
         if layer.filled.over > OVER or layer.filled.inside_out > OVER:
             where = layer.filled.twice if not layer.filled.twice.is_empty else layer.whole
@@ -195,16 +194,12 @@ class _Events:
             now.setdefault((kind, filament), []).append((area, of))
         self._going = now
 
-    def _counts(self, n: Narrow) -> bool:
-        """Whether it is more than the tip of a sharp corner: a wall, or a speck by itself."""
-        return float(n.area.area) > (_SPECK if n.alone else self._dot)
-
     def membranes(self, layer: Layer, above: shapely.Geometry) -> None:
         """What begins in a layer and is over with it: a floor or roof of one layer."""
         fresh = [layer.whole] if layer.number == 1 else [h.area for h in layer.hanging]
         for area in fresh:
             for g in shapely.get_parts(difference(area, above)):
-                wide = 2 * float(shapely.maximum_inscribed_circle(g, tolerance=0.05).length) if g.area > self._dot else 0.0
+                wide = 2 * float(shapely.maximum_inscribed_circle(g, tolerance=0.05).length) if g.area > self._line**2 else 0.0
                 if wide > _MEMBRANE:
                     self.found.append(self._event("floor", "", layer, g, wide))
 
@@ -215,13 +210,17 @@ class _Events:
         if not filament:
             inside = shapely.Point(place[:2])
             filament = min(layer.areas, key=lambda f: float(layer.areas[f].distance(inside)), default="")
-        return Event(kind, self.bed, name, filament, layer.number, layer.number, place, figure, float(area.area))
+        return Event(kind, self.bed, name, filament, layer.number, layer.number, place, figure, float(area.area), layer.number)
 
     def _goes_on(self, of: int, layer: Layer, area: shapely.Geometry, figure: float) -> None:
         old = self.found[of]
         # The narrowest wall, the widest of everything else.
         worse = figure < old.figure if old.kind in ("lost", "widened", "closed") else figure > old.figure
-        self.found[of] = old._replace(last=layer.number, figure=figure if worse else old.figure, area=max(old.area, float(area.area)))
+        if worse:
+            point = shapely.point_on_surface(area)
+            place = old.place if point.is_empty else (float(point.x), float(point.y), layer.middle)
+            old = old._replace(figure=figure, place=place, at=layer.number)
+        self.found[of] = old._replace(last=layer.number, area=max(old.area, float(area.area)))
 
 
 def _units(bodies: Sequence[Body]) -> list[tuple[str, tuple[float, float, float, float]]]:

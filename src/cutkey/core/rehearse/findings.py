@@ -88,7 +88,7 @@ def _told(some: Sequence[Event], s: Settings, beds: bool) -> Told:
         "open": (f"{of}: {worst.figure:.0f} open ends", 0.0, ""),
     }[worst.kind]
     found = Finding("rehearsal", severity, title, text, worst.name, round(worst.figure, 3), limit, unit, worst.place)
-    return Told(found, worst.bed, worst.first, last)
+    return Told(found, worst.bed, first, last, worst.at)
 
 
 def _standing(run: Run) -> list[Told]:

@@ -17,6 +17,8 @@ _DEEP = 0.01
 ROUGH = 0.01
 #: Less than this is rounding, mm2.
 _LEAST = 0.005
+#: Smaller than this, mm2, a speck is what is left of a slope in one layer.
+_SPECK = 0.03
 _QUARTER = 4
 
 
@@ -26,6 +28,11 @@ class Narrow(NamedTuple):
     area: shapely.Polygon
     wide: float  # mm, at its widest
     alone: bool = False  # nothing that can be drawn is beside it
+
+
+def counts(n: Narrow, line: float) -> bool:
+    """Whether it is more than the tip of a sharp corner: a wall larger than a dot of the nozzle, or a speck by itself."""
+    return float(n.area.area) > (_SPECK if n.alone else line**2)
 
 
 def narrow(area: shapely.Geometry, line: float, rough: shapely.Geometry | None = None) -> list[Narrow]:

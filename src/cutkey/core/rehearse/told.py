@@ -16,6 +16,12 @@ class Told(NamedTuple):
     bed: int = 1
     first: int = 1  # layers
     last: int = 1
+    worst: int = 0  # the layer in which it is to be looked at, 0 for the first
+
+    @property
+    def layer(self) -> int:
+        """The layer to look at."""
+        return self.worst or self.first
 
 
 def settle_told(found: Sequence[Told], decisions: Sequence[Accepted]) -> list[Told]:

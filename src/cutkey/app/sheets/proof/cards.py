@@ -51,8 +51,16 @@ class FindingCards:
         self._mending = False
 
     # -- cards
-    def card(self, finding: Finding, picked: bool = False, show: Callable[[], None] | None = None, title: str = "") -> Card:
-        """A card; `show` goes to the place."""
+    def card(
+        self,
+        finding: Finding,
+        picked: bool = False,
+        show: Callable[[], None] | None = None,
+        title: str = "",
+        picture: QLabel | None = None,
+        show_text: str = "",
+    ) -> Card:
+        """A card; `show` goes to the place, `picture` is one of it that is not of the stage."""
         mark = QLabel()
         mark.setPixmap(theme.icon(*ICONS[finding.severity]).pixmap(20, 20))
         named = f"{finding.title}: {finding.piece}" if finding.piece and finding.severity != "sound" else finding.title
@@ -70,7 +78,9 @@ class FindingCards:
             card.add_below(self._trial_rows(tried))
             return card
         items = self._items()
-        if finding.place is not None and show is not None and items:
+        if picture is not None:
+            card.add_below(picture)
+        elif finding.place is not None and show is not None and items and not show_text:
             card.add_below(self._pictures.label(finding, items))
         mend = mend_of(self._desk.job, finding)
         if mend is not None:
@@ -79,7 +89,7 @@ class FindingCards:
             card.add_below(b)
         links = []
         if show is not None:
-            b = button(_tr("show the place"), "link")
+            b = button(show_text or _tr("show the place"), "link")
             b.clicked.connect(lambda: show())
             links.append(b)
         if finding.severity == "look at" and self._deciding == finding.about:

@@ -17,7 +17,7 @@ from cutkey.app.sheets.proof.place_pictures import SIZE, frame, with_mark
 from cutkey.app.stage.item import Item
 from cutkey.app.stage.stage import Stage
 from cutkey.app.theme import theme
-from cutkey.app.widgets.basics import Card, button, row
+from cutkey.app.widgets.basics import Card
 from cutkey.app.widgets.film import Drawn
 from cutkey.core.rehearse.told import Told
 from cutkey.core.units import format_mm
@@ -161,7 +161,7 @@ class Rehearsal:
         if self.view is None or not self.view.beds:
             return
         film = self._desk.film
-        film.go_to(told.bed, told.first, self.view.beds[told.bed - 1].layers)
+        film.go_to(told.bed, told.layer, self.view.beds[told.bed - 1].layers)
         if told.finding.place is not None and told.finding.severity != "sound":
             film.show_place(*self._on_bed(told))
 
@@ -193,23 +193,18 @@ class Rehearsal:
                 self._frames[n].setPixmap(self._pictures[n])
             self._draw_next()
 
-        self._desk.engine.look(self._desk.job, f"film {told.bed} {told.first}", take)
+        self._desk.engine.look(self._desk.job, f"film {told.bed} {told.layer}", take)
 
     def _card(self, n: int, told: Told) -> Card:
         f = told.finding
         # Long names stand in the sentence already.
         title = f"{f.title}: {f.piece}" if f.piece and len(f.piece) <= _SHORT and f.severity != "sound" else f.title
-        card = self._found_cards.card(f, title=title)
-        if f.waits:
-            b = button(_tr("show the layer"), "link")
-            b.clicked.connect(lambda: self.go_to(told))
-            if n < _DRAWN and f.place is not None:
-                self._frames[n] = shown = frame(_tr("layer {0}").format(told.first))
-                if n in self._pictures:
-                    shown.setPixmap(self._pictures[n])
-                card.add_below(shown)
-            card.add_below(row(b, 1))
-        return card
+        shown = None
+        if f.waits and n < _DRAWN and f.place is not None:
+            self._frames[n] = shown = frame(_tr("layer {0}").format(told.layer))
+            if n in self._pictures:
+                shown.setPixmap(self._pictures[n])
+        return self._found_cards.card(f, title=title, picture=shown, show=partial(self.go_to, told), show_text=_tr("show the layer"))
 
     def lines(self) -> list[str]:
         """How long each bed takes, and what it uses, in words."""
