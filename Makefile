@@ -32,6 +32,8 @@ quality: setup
 	@$(PY) -m bench.quality_svg
 	@$(PY) -m bench.quality_models
 	@$(PY) -m bench.quality_strangers
+	@$(PY) -m bench.quality_thickness
+	@$(PY) -m bench.quality_jobs
 
 screenshots: setup
 	@QT_QPA_PLATFORM=offscreen $(PY) tools/screenshots.py docs/screenshots

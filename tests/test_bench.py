@@ -15,13 +15,23 @@ from bench import (
     quality_shapes,
     quality_strangers,
     quality_svg,
+    quality_thickness,
     strength,
 )
 from bench.__main__ import MODULES
 
 from cutkey.demo import models
 
-QUALITIES = (quality_colours, quality_jobs, quality_models, quality_pictures, quality_shapes, quality_strangers, quality_svg)
+QUALITIES = (
+    quality_colours,
+    quality_jobs,
+    quality_models,
+    quality_pictures,
+    quality_shapes,
+    quality_strangers,
+    quality_svg,
+    quality_thickness,
+)
 HELPERS = {"__init__", "__main__", "timing", "shapes", "openset", "strangers"}
 DISC = (
     '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64" width="64" height="64"><rect width="64" height="64" fill="#ffffff"/>'
@@ -67,8 +77,13 @@ def test_qualities_run():
 
 
 def test_jobs_of_nothing_in_particular_are_mended():
-    counts, left = quality_jobs.measure(range(8, 12), write=True)
-    assert left == [] and counts["written without a warning"] == 4
+    counts, left = quality_jobs.measure(range(4, 6), write=True)
+    assert left == [] and counts["written without a warning"] == counts["mended"] == 2
+
+
+def test_thickness_is_measured_against_its_definition():
+    (row,) = quality_thickness.measure([("demo/lid.stl", models.stl_of(models.jar_lid(), "lid"))], 1, count=60, samples=60_000)
+    assert row[1] > 5 and row[2] > 0.9 and not row[4]
 
 
 def test_strangers_models_are_judged_by_measures_of_the_benchs_own():
