@@ -1,4 +1,4 @@
-"""The rehearsal: a print with all that is looked for, against the bare sweep through its layers; triangles that cross, against their tree."""
+"""The rehearsal: a print with all that is looked for, against the bare sweep; triangles that cross, against their tree."""
 
 from __future__ import annotations
 

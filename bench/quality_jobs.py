@@ -1,4 +1,4 @@
-"""Jobs of nothing in particular: what stops their kits, and what of it is left once they are mended; `python -m bench.quality_jobs COUNT`."""
+"""Jobs of nothing in particular: what stops their kits, and what of it is left once they are mended."""
 
 from __future__ import annotations
 

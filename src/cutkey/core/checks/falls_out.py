@@ -24,7 +24,8 @@ def nothing_falls_out(c: Context) -> Iterator[Finding]:
     assert isinstance(found, list)
     groups: dict[tuple[bool, str], list[Solid]] = {}
     for solid, inside in found:
-        laid = next((o for o in c.laid if any(d.mode == "through" for d in o.placement.depths) and _near(c, o.placement.id, solid)), None)
+        cut = [o for o in c.laid if any(d.mode == "through" for d in o.placement.depths)]
+        laid = next((o for o in cut if _near(c, o.placement.id, solid)), None)
         groups.setdefault((inside, laid.placement.id if laid else ""), []).append(solid)
     for (inside, of), some in groups.items():
         low, high = bounds_of(some[0])
@@ -33,7 +34,8 @@ def nothing_falls_out(c: Context) -> Iterator[Finding]:
         size = format_mm(float(np.max(high - low)), 1)
         what = f"a part of {size} mm" if len(some) == 1 else f"{len(some)} parts, the largest of {size} mm,"
         if inside:
-            text = f"{what} {'is' if len(some) == 1 else 'are'} cut off all round and would fall out; {'hold with bridges' if of else 'make what is sunk there less deep'}"
+            help = "hold with bridges" if of else "make what is sunk there less deep"
+            text = f"{what} {'is' if len(some) == 1 else 'are'} cut off all round and would fall out; {help}"
         else:
             text = f"{what} {'touches' if len(some) == 1 else 'touch'} nothing of the body; move it onto the model, or make it deeper"
         title, mend = ("Falls out" if inside else "In the air"), ("bridges" if inside and of else "show")
