@@ -34,6 +34,7 @@ quality: setup
 	@$(PY) -m bench.quality_strangers
 	@$(PY) -m bench.quality_thickness
 	@$(PY) -m bench.quality_jobs
+	@$(PY) -m bench.quality_beds
 
 screenshots: setup
 	@QT_QPA_PLATFORM=offscreen $(PY) tools/screenshots.py docs/screenshots

@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 from bench import (
     gaps,
+    quality_beds,
     quality_colours,
     quality_jobs,
     quality_models,
@@ -23,6 +24,7 @@ from bench.__main__ import MODULES
 from cutkey.demo import models
 
 QUALITIES = (
+    quality_beds,
     quality_colours,
     quality_jobs,
     quality_models,
@@ -79,6 +81,11 @@ def test_qualities_run():
 def test_jobs_of_nothing_in_particular_are_mended():
     counts, left = quality_jobs.measure(range(4, 6), write=True)
     assert left == [] and counts["written without a warning"] == counts["mended"] == 2
+
+
+def test_outlines_need_no_more_beds_than_boxes():
+    rows = quality_beds.measure(4)
+    assert all(own <= boxes and bad == 0 for _, _, boxes, own, _, bad in rows) and sum(r[3] for r in rows) < 0.78 * sum(r[2] for r in rows)
 
 
 def test_thickness_is_measured_against_its_definition():

@@ -9,6 +9,7 @@ import manifold3d as m3
 import numpy as np
 import pytest
 import shapely
+from msgspec.structs import replace
 from shapely import affinity
 from tests.conftest import written
 
@@ -17,6 +18,7 @@ from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.loads import GAP, largest_rectangle, lay_out
 from cutkey.core.kit.pieces import key_unit
+from cutkey.core.kit.read_back import unlike
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.model.filament import Filament
@@ -142,3 +144,34 @@ def test_the_command_takes_tilted_limited_and_shaped_cuts(bar, tmp_path):
     assert {k["kind"] for k in by_cut["A"]["keys"]} == {"stepped"} and by_cut["B"]["keys"] == [] and "switched off" in by_cut["B"]["note"]
     assert by_cut["A"]["normal"] == pytest.approx([np.cos(np.radians(10)), np.sin(np.radians(10)), 0])
     assert "labels" not in {f["kind"] for f in about["findings"]}
+
+
+def test_what_is_loaded_together_lies_together():
+    """One filament at once: a bed load each; two at once: pairs; nobody said: all on one."""
+    blue = replace(RED, name="Blue PLA", colour="#2040a0")
+    green = replace(RED, name="Green PLA", colour="#3f7f4f")
+    units = [key_unit(f"tile {n}", m3.Manifold.cube((30, 20, 3)), f, 2) for n, f in enumerate((RED, blue, green, RED))]
+    loads = {n: lay_out(units, Printer(loaded=n)) for n in (0, 1, 2)}
+    assert [len({s.load for s in loads[n]}) for n in (0, 1, 2)] == [1, 3, 2]
+    for spot in loads[1]:
+        assert len({units[s.unit].pieces[0].filament.name for s in loads[1] if s.load == spot.load}) == 1
+
+
+def test_another_reader_finds_what_is_not_as_meant():
+    """A piece elsewhere, of another filament, another name, another volume, one too few: each in words."""
+    printer = Printer()
+    units = [unit("square", m3.Manifold.cube((90, 70, 10)), 2), unit("rod", m3.Manifold.cylinder(20, 4))]
+    spots = lay_out(units, printer)
+    data = bytes_3mf("x", units, spots, printer)
+    assert unlike(data, "x", units, spots, printer) == []
+    (piece,) = units[1].pieces
+    for other, said in (
+        (piece._replace(name="Rod"), "not those that were meant"),
+        (piece._replace(volume=piece.volume * 1.001), "holds"),
+        (piece._replace(filament=replace(piece.filament, colour="#000000")), "is of"),
+    ):
+        (problem,) = unlike(data, "x", [units[0], units[1]._replace(pieces=[other])], spots, printer)
+        assert said in problem
+    moved = [s._replace(x=s.x + 0.01) if s.unit == 1 else s for s in spots]
+    assert ["from its place" in p for p in unlike(data, "x", units, moved, printer)] == [True]
+    assert unlike(data, "x", units, spots[:-1], printer) == ["3 things are built instead of 2"]

@@ -79,7 +79,7 @@ def test_a_kit_written_again_leaves_nothing_stale(tmp_path):
     assert now - {"mine.stl", "report.json"} == set(report["files"])
     # What somebody has changed since stays, and is said.
     write_job_kit(out, job, evaluator)
-    changed = next(p for p in out.iterdir() if p.name.startswith("B1"))
+    changed = next(p for p in out.iterdir() if "B1" in p.name)
     changed.write_text("changed by hand")
     assert write_job_kit(out, replace(job, cuts=()), evaluator)["left"] == [changed.name] and changed.exists()
     # A value that is no longer in the series takes its folder along.
@@ -89,6 +89,23 @@ def test_a_kit_written_again_leaves_nothing_stale(tmp_path):
     assert {p.name for p in out.iterdir() if p.is_dir()} == {"2", "3"}
     kit = evaluator.kit(replace(job, series="1-3"))
     assert [f.title for f in kit.findings if f.kind == "series"] == ["Series without a place"]
+
+
+def test_a_kit_beside_the_one_before_says_what_is_printed_again(tmp_path):
+    """Pieces whose file, filament and count are the same can stay; an unread or foreign report is no kit."""
+    out, evaluator = tmp_path / "kit", Evaluator({})
+    job = Job(name="Bar", base=PlateBase(300, 60, 12, 0), cuts=(Cut("x", 0.0), Cut("x", 80.0)), labels=Labels(on=False))
+    assert write_job_kit(out, job, evaluator)["again"] is None
+    again = write_job_kit(out, job, evaluator)["again"]
+    assert again["changed"] == () and len(again["same"]) > 3 and "nothing has to be printed again" in again["text"]
+    moved = replace(job, cuts=(Cut("x", 0.0), Cut("x", 90.0)))
+    again = write_job_kit(out, moved, evaluator)["again"]
+    # The section beside the cut that stayed is as it was, its name too.
+    assert {n.split()[0] for n in again["same"]} >= {"A1"} and {n.split()[0] for n in again["changed"]} >= {"B1", "C1"}
+    again = write_job_kit(out, replace(moved, cuts=()), evaluator)["again"]
+    assert again["gone"] and "A1" in " ".join(again["changed"]) and "can stay" in again["text"]
+    (out / "report.json").write_text("[1]")
+    assert write_job_kit(out, job, evaluator, over=True)["again"] is None
 
 
 # -- job files

@@ -90,7 +90,14 @@ def test_colours_names_and_files_of_the_sign(sign):
     assert by_name["A1 Honey PLA"].colour == "#e0a32a" and by_name["C2 Soot PLA"].colour == "#26241f"
     assert read.unit == "mm"
     files = {p["file"] for u in report["units"] for p in u["pieces"]}
-    assert files | {"Gate-sign.3mf", "Gate-sign-assembly-sheet.pdf", "report.json"} == {f.name for f in folder.iterdir()}
+    rest = {"Gate-sign.3mf", "Gate-sign-assembly-sheet.pdf", "README.txt", "report.json", "drawings"}
+    assert files | rest == {f.name for f in folder.iterdir()} and set(report["files"]) >= files
+    assert {f.name for f in (folder / "drawings").iterdir()} == {
+        f"{n}.{k}" for n in ("Gate-sign", *(f"joint-{'-'.join(j['sections'])}" for j in report["joints"])) for k in ("svg", "dxf")
+    }
+    # Names sort as it is put together, and say what each is.
+    first = [p["file"] for u in report["units"] for p in u["pieces"] if u["name"] == report["assembly"][0]["to"][0]]
+    assert all(f.startswith("1-") for f in first) and "push " in (folder / "README.txt").read_text(encoding="utf-8")
     for unit in report["units"]:
         for piece in unit["pieces"]:
             mesh = trimesh.load(folder / piece["file"])
@@ -181,7 +188,10 @@ def test_file_names_are_safe_and_unlike_each_other():
 
 def test_one_too_large_for_any_bed_gets_a_load_of_its_own():
     mesh = mesh_of(PlateBase(10, 10, 2, 1).solid())
-    units = [unit_of(mesh)._replace(size=(400.0, 10.0, 2.0)), unit_of(mesh)._replace(size=(10.0, 10.0, 2.0), copies=3)]
+    units = [
+        unit_of(mesh)._replace(size=(400.0, 10.0, 2.0), outline=shapely.box(0, 0, 400, 10)),
+        unit_of(mesh)._replace(size=(10.0, 10.0, 2.0), copies=3),
+    ]
     spots = lay_out(units, Printer())
     assert sorted((s.unit, s.load) for s in spots) == [(0, 1), (1, 0), (1, 0), (1, 0)]
 

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
+from msgspec.structs import replace
 
 from cutkey.cli.common import add_over, check_outputs, finish, progress
 from cutkey.cli.rehearse import rehearse
@@ -26,6 +27,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("job", type=Path, metavar="JOB.cutkey")
     p.add_argument("-o", "--output", type=Path, required=True, metavar="DIR")
     p.add_argument("--report", type=Path)
+    p.add_argument("--beds", action="store_true", help="a 3MF for each bed load too")
     p.add_argument("--rehearse", action="store_true", help="print the written 3MF in the mind too, layer by layer")
     add_over(p)
     p.set_defaults(run=run)
@@ -35,6 +37,8 @@ def run(o: argparse.Namespace) -> int:
     """Build a job."""
     check_outputs(o, o.job)
     job, sources = open_job(o.job)
+    if o.beds:
+        job = replace(job, files=replace(job.files, beds=True))
     return build(job, sources, o, o.job.name)
 
 
@@ -49,6 +53,8 @@ def build(job: Job, sources: dict[str, bytes], o: argparse.Namespace, name: str)
     sections = sum(not u["key"] for u in report["units"])
     many = f"{len(report['series'])} kits of " if "series" in report else ""
     print(f"{folder}: {many}{sections} sections, {pieces} pieces, {report['bed_loads']} bed loads")
+    if report.get("again"):
+        print(f"beside the kit before: {report['again']['text']}")
     for name in report.get("left", ()):
         print(f"left as it is: {folder / name}, of an earlier kit, was changed since it was written")
     findings = [msgspec.convert(f, Finding) for f in report["findings"]]

@@ -9,9 +9,11 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator, Progress
 from cutkey.core.errors import BadInput
 from cutkey.core.folders import REPORT, staged
+from cutkey.core.kit.compare import compared, kit_before, pieces_of
 from cutkey.core.kit.export import KitContents, write_kit
 from cutkey.core.kit.names import kit_names
 from cutkey.core.model.job import Job
@@ -46,6 +48,8 @@ def contents_of(job: Job, evaluator: Evaluator, progress: Progress | None = None
         job.gauge.paper,
         kit.beside_volume,
         evaluator.heights(job),
+        job.files,
+        [(spec.name, drawn.graphic, drawn.curves) for spec in job.graphics for drawn in [evaluator.draw(job, spec)]],
     )
 
 
@@ -71,7 +75,11 @@ def write_job_kit(folder: Path, job: Job, evaluator: Evaluator, progress: Progre
         called = kit_names(job.name)
         stage.check(dict.fromkeys((REPORT, *(() if values else (called.model, called.sheet))), ""))
         if not values:
-            return stage.finish(_write_one(stage.folder, job, evaluator, progress))
+            before = kit_before(stage.target)
+            report = _write_one(stage.folder, job, evaluator, progress)
+            digests = {p["file"]: digest_bytes((stage.folder / p["file"]).read_bytes()) for u in report["units"] for p in u["pieces"]}
+            again = compared(before, pieces_of({**report, "files": digests}))
+            return stage.finish({**report, "again": {**again._asdict(), "text": again.told()} if again else None})
         report = _write_series(stage.folder, job, values, evaluator, progress)
         return {**stage.finish({**report, "units": []}), "units": report["units"]}
 

@@ -69,6 +69,20 @@ def placing(width_mm: float, box: Box) -> Callable[[NDArray[np.float64]], NDArra
     return place
 
 
+def as_graphic(area: shapely.Geometry, colour: str = "#26241f") -> Graphic:
+    """An area as a graphic of one colour, about its middle.
+
+    Parameters
+    ----------
+    area : Polygon or MultiPolygon
+        mm.
+    colour : str
+    """
+    x0, y0, x1, y1 = area.bounds
+    moved = shapely.transform(area, lambda xy: xy - np.array([(x0 + x1) / 2, (y0 + y1) / 2]))
+    return Graphic([Region(colour, moved)], x1 - x0, y1 - y0)
+
+
 def box_of(regions: Sequence[Region]) -> Box:
     """Least x and y, largest x and y of regions."""
     b = shapely.bounds(np.array([r.geometry for r in regions], object))

@@ -3,21 +3,29 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
 import msgspec
 
+from cutkey.core.folders import REPORT
+from cutkey.core.formats import write_drawing
 from cutkey.core.formats.stl import read_stl, stl_bytes
+from cutkey.core.geometry.graphic import Graphic, as_graphic
 from cutkey.core.geometry.mesh import open_edges, signed_volume, strangers_edges, weld
+from cutkey.core.geometry.pieces import Flattened
+from cutkey.core.kit.bed import Spot
 from cutkey.core.kit.changes import CHANGES_CSV, CHANGES_TXT, Change, changes_of, csv_of, lines_of
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.names import kit_names
+from cutkey.core.kit.read_back import unlike
+from cutkey.core.kit.readme import README, order_of, readme_of
 from cutkey.core.kit.sheet import sheet_pdf
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.model.colouring import Heights
 from cutkey.core.model.finding import Finding
+from cutkey.core.model.job import KitFiles
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit, all_pieces
 from cutkey.core.spacers.setting_out import SettingOut
@@ -25,6 +33,9 @@ from cutkey.core.spacers.template import setting_out_pdf, template_pdf
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.proofs.order import Assembly
+
+#: Folders of a kit.
+BEDS, DRAWINGS = "beds", "drawings"
 
 
 class KitContents(NamedTuple):
@@ -45,6 +56,8 @@ class KitContents(NamedTuple):
     paper: str = "A4"
     beside_volume: float = 0.0
     heights: Heights | None = None
+    files: KitFiles = KitFiles()
+    drawings: Sequence[tuple[str, Graphic, Flattened | None]] = ()  # names, graphics, and the curves they were flattened from
 
 
 def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
@@ -57,8 +70,11 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     """
     spots = lay_out(kit.units, kit.printer)
     called = kit_names(kit.title)
-    (folder / called.model).write_bytes(bytes_3mf(kit.title, kit.units, spots, kit.printer))
-    names = stl_names(kit.units)
+    data = bytes_3mf(kit.title, kit.units, spots, kit.printer)
+    (folder / called.model).write_bytes(data)
+    listed = [(called.model, "every body, named and in its colour, each bed beside the next: open it in the slicer")]
+    order = order_of(kit.units, kit.sections, kit.assembly)
+    names = stl_names(kit.units, order)
     for piece, name in zip([p for u in kit.units for p in u.pieces], names, strict=True):
         (folder / name).write_bytes(stl_bytes(piece.mesh.vertices, piece.mesh.triangles, piece.name))
     mended = [f.text for f in kit.findings if f.kind == "read" and f.waits]
@@ -69,22 +85,71 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
         lines = lines_of(kit.heights, changes, loads, any(u.face_down for u in kit.units))
         (folder / CHANGES_CSV).write_text(csv_of(changes), encoding="utf-8")
         (folder / CHANGES_TXT).write_text("\n".join(lines) + "\n", encoding="utf-8")
+    listed.append(("*.stl", "the same bodies, a file each, numbered in the order in which they are put together"))
+    if lines:
+        listed.append((CHANGES_TXT, f"at which layers the filament is changed; {CHANGES_CSV} says the same for machines"))
+    listed += _beds(folder, kit, spots) if kit.files.beds and loads > 1 else []
+    listed += _drawings(folder, kit) if kit.files.drawings else []
     left = [f"{f.title}: {f.text}. Left so: {f.reason}" for f in kit.findings if f.severity == "accepted"]
     sheet = sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, [*mended, *left], lines)
     (folder / called.sheet).write_bytes(sheet)
+    listed.append((called.sheet, "the plan, the parts, and the order in which they are pushed together"))
     if kit.setting is not None and len(kit.setting.islands) > 1:
         (folder / called.template).write_bytes(template_pdf(kit.title, kit.setting, kit.paper))
         (folder / called.setting_out).write_bytes(setting_out_pdf(kit.title, kit.setting))
-    findings = [*kit.findings, *check_file(folder / called.model, kit, [folder / name for name in names])]
+        listed += [(called.template, "outlines at 1:1, to be put together from its pages"), (called.setting_out, "which spacer goes where")]
+    listed.append((REPORT, "sizes, volumes, findings and digests of the files, for machines"))
+    layer = f"layers of {kit.printer.layer:g} mm, nozzle {kit.printer.nozzle:g} mm, made for {kit.printer.name}"
+    text = readme_of(kit.title, listed, kit.units, kit.sections, kit.assembly, kit.hardware, loads, layer)
+    (folder / README).write_text(text, encoding="utf-8")
+    strange = unlike(data, called.model, kit.units, spots, kit.printer)
+    findings = [*kit.findings, *check_file(folder / called.model, kit, [folder / name for name in names], strange)]
     return report_of(kit, findings, names, loads, changes)
 
 
-def stl_names(units: Sequence[PrintUnit]) -> list[str]:
-    """File name of every piece, safe everywhere and unlike each other."""
+def _beds(folder: Path, kit: KitContents, spots: Sequence[Spot]) -> list[tuple[str, str]]:
+    """A 3MF for each bed load; the names of the files and what they are."""
+    (folder / BEDS).mkdir()
+    loads = sorted({s.load for s in spots})
+    for load in loads:
+        mine = [s for s in spots if s.load == load]
+        used = sorted({s.unit for s in mine})
+        moved = [s._replace(unit=used.index(s.unit), load=0) for s in mine]
+        data = bytes_3mf(f"{kit.title}, bed {load + 1}", [kit.units[k] for k in used], moved, kit.printer)
+        (folder / BEDS / f"bed-{load + 1:0{len(str(len(loads)))}d}.3mf").write_bytes(data)
+    return [(f"{BEDS}/", "each bed load by itself")]
+
+
+def _drawings(folder: Path, kit: KitContents) -> list[tuple[str, str]]:
+    """Regions of every graphic and the faces at every joint, as SVG and DXF in mm with their curves."""
+    faces = [(f"joint-{'-'.join(j.sections)}", as_graphic(j.area), None) for j in kit.joints if not j.area.is_empty]
+    used: set[str] = set()
+    for title, graphic, curves in (*kit.drawings, *faces):
+        stem = re.sub(r"[^\w.]+", "-", title).strip("-._") or "drawing"
+        while stem.lower() in used:
+            stem += "-2"
+        used.add(stem.lower())
+        (folder / DRAWINGS).mkdir(exist_ok=True)
+        for suffix in (".svg", ".dxf"):
+            write_drawing(folder / DRAWINGS / f"{stem}{suffix}", graphic, title, curves)
+    return [(f"{DRAWINGS}/", "regions of the graphics and the faces at joints as SVG and DXF, in mm")] if used else []
+
+
+def stl_names(units: Sequence[PrintUnit], order: Mapping[str, int] | None = None) -> list[str]:
+    """File name of every piece, safe everywhere and unlike each other.
+
+    Parameters
+    ----------
+    units : sequence of PrintUnit
+    order : mapping, optional
+        Numbers of units, with which names begin where there are several.
+    """
     out: list[str] = []
+    wide = len(str(len(units)))
     for unit in units:
+        before = f"{order[unit.name]:0{wide}d}-" if order and len(units) > 1 else ""
         for piece in unit.pieces:
-            stem = re.sub(r"[^A-Za-z0-9.]+", "-", piece.name.replace("×", "x")).strip("-.") or "piece"
+            stem = before + (re.sub(r"[^A-Za-z0-9.]+", "-", piece.name.replace("×", "x")).strip("-.") or "piece")
             name, n = f"{stem}.stl", 2
             while name.lower() in (o.lower() for o in out):
                 name, n = f"{stem}-{n}.stl", n + 1
@@ -92,16 +157,18 @@ def stl_names(units: Sequence[PrintUnit]) -> list[str]:
     return out
 
 
-def check_file(path: Path, kit: KitContents, stls: Sequence[Path] = ()) -> list[Finding]:
+def check_file(path: Path, kit: KitContents, stls: Sequence[Path] = (), strange: Sequence[str] = ()) -> list[Finding]:
     """Read the written files back, the 3MF strictly, weld what they hold by position, and compare it with what was meant.
 
     Parameters
     ----------
     stls : sequence of Path
         One a piece, in the order of the kit's pieces.
+    strange : sequence of str
+        In what another reader found the file unlike what was meant.
     """
     read = read_3mf(path)
-    problems = list(read.warnings)
+    problems = [*read.warnings, *strange]
     problems += [f"{b.name} is not manifold" for b in read.bodies if not b.manifold or strangers_edges(b.mesh)]
     wanted = sorted(p.name for u in kit.units for p in u.pieces)
     if sorted(b.name for b in read.bodies) != wanted:
@@ -123,8 +190,8 @@ def check_file(path: Path, kit: KitContents, stls: Sequence[Path] = ()) -> list[
             "file",
             "sound",
             "File",
-            f"read back without a warning and welded, {len(read.bodies)} bodies{f' and {len(stls)} STL' if stls else ''}, "
-            f"volume within {off:.0e}",
+            f"read back by two readers without a warning and welded: names, filaments and places as meant, "
+            f"{len(read.bodies)} bodies{f' and {len(stls)} STL' if stls else ''}, volume within {off:.0e}",
             path.name,
             off,
             1e-6,

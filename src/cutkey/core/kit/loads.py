@@ -5,47 +5,97 @@ from __future__ import annotations
 from collections.abc import Sequence
 from itertools import combinations
 
+import shapely
+from shapely import affinity
+
+from cutkey.core.digest import digest
 from cutkey.core.kit.bed import Spot
+from cutkey.core.kit.nesting import ROUNDS, TURNS, Ask, Laid, Progress, nest
 from cutkey.core.kit.packing import pack
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit
-from cutkey.core.printing.pose import pose_on_bed
+from cutkey.core.printing.pose import bed_area, pose_on_bed
 
 #: Free strip between units on a bed, mm.
 GAP = 4.0
+#: Of so many units the search takes all its rounds.
+_MANY = 40
+#: Layouts that are known: a kit is drawn, rehearsed and written as it was laid once.
+_KNOWN: dict[str, tuple[Spot, ...]] = {}
+_KEPT = 24
 
 
-def lay_out(units: Sequence[PrintUnit], printer: Printer) -> list[Spot]:
-    """Pack units on as few beds as they need, as they are or turned by 90 degrees.
+def lay_out(units: Sequence[PrintUnit], printer: Printer, progress: Progress | None = None) -> list[Spot]:
+    """Lay units on as few beds as were found for them, by their true outlines; the same units always lie the same way.
 
-    What lies on the bed only when turned by another angle, and what is too large for any bed, gets a load of its own.
+    What lies on the bed only when turned by an odd angle is turned so; what is too large for any bed gets a load of its own. Units
+    share a bed only when their filaments can be loaded together, where the printer says how many that are.
+
+    Parameters
+    ----------
+    units : sequence of PrintUnit
+    printer : Printer
+    progress : callable, optional
     """
-    room = largest_rectangle(printer)
-    wide, deep = room[2] - room[0], room[3] - room[1]
-    packed: list[int] = []  # units, one entry for each copy
+    key = digest([(shapely.to_wkb(u.outline), u.size, u.copies, sorted({p.filament.name for p in u.pieces})) for u in units], printer)
+    if key not in _KNOWN:
+        while len(_KNOWN) >= _KEPT:
+            _KNOWN.pop(next(iter(_KNOWN)))
+        _KNOWN[key] = tuple(_laid_out(units, printer, progress))
+    return list(_KNOWN[key])
+
+
+def _laid_out(units: Sequence[PrintUnit], printer: Printer, progress: Progress | None) -> list[Spot]:
+    copies: list[int] = []  # units, one entry for each copy
+    asks: list[Ask] = []
     spots: list[Spot] = []
+    bed = bed_area(printer)
     for k, unit in enumerate(units):
-        w, d, h = unit.size
-        slack = 1e-6
-        packs = (w <= wide + slack and d <= deep + slack) or (d <= wide + slack and w <= deep + slack)
-        if packs and h <= printer.usable[2] + slack:
-            packed += [k] * unit.copies
+        outline = unit.outline if unit.outline.geom_type == "Polygon" else unit.outline.convex_hull
+        high = unit.size[2] <= printer.usable[2] + 1e-6
+        pose = pose_on_bed(unit.outline, printer) if high else None
+        if pose is None or outline.geom_type != "Polygon":
+            spots += [Spot(k, -1, printer.margin, printer.margin, 0.0, False)] * unit.copies
             continue
-        pose = pose_on_bed(unit.outline, printer) if h <= printer.usable[2] + slack else None
-        spot = Spot(k, -1, pose.x, pose.y, pose.angle) if pose else Spot(k, -1, printer.margin, printer.margin, 0.0, False)
-        spots += [spot] * unit.copies
-    sizes = [(_whole(units[k].size[0] + GAP), _whole(units[k].size[1] + GAP)) for k in packed]
-    for put in pack(sizes, _whole(wide + GAP + 0.01), _whole(deep + GAP + 0.01)):
-        k = packed[put.item]
-        left, low = room[0] + put.x / 100, room[1] + put.y / 100
-        spots.append(Spot(k, put.bin, left + units[k].size[1] if put.turned else left, low, 90.0 if put.turned else 0.0))
+        ask = Ask(outline, _turns(unit, printer, pose.angle), frozenset(p.filament.name for p in unit.pieces))
+        copies += [k] * unit.copies
+        asks += [ask] * unit.copies
+    rounds = ROUNDS if len(asks) <= _MANY else max(4, ROUNDS * _MANY // (2 * len(asks)))
+    laid = nest(asks, bed, GAP, together=printer.loaded, start=_by_boxes(asks, printer), rounds=rounds, progress=progress)
+    for one in laid:
+        low = affinity.rotate(asks[one.piece].outline, one.turn, origin=(0, 0)).bounds if one.turn else asks[one.piece].outline.bounds
+        spots.append(Spot(copies[one.piece], one.bed, one.x - low[0], one.y - low[1], one.turn))
+    for n in set(range(len(asks))) - {one.piece for one in laid}:
+        pose = pose_on_bed(units[copies[n]].outline, printer)
+        spots.append(
+            Spot(copies[n], -1, pose.x, pose.y, pose.angle) if pose else Spot(copies[n], -1, printer.margin, printer.margin, 0.0, False)
+        )
     used = sorted({s.load for s in spots if s.load >= 0})
-    number = {load: i for i, load in enumerate(used)}
     out, extra = [], len(used)
     for spot in sorted(spots, key=lambda s: (s.load < 0, s.load, s.unit)):
-        out.append(spot._replace(load=number[spot.load] if spot.load >= 0 else extra))
+        out.append(spot._replace(load=used.index(spot.load) if spot.load >= 0 else extra))
         extra += spot.load < 0
     return out
+
+
+def _turns(unit: PrintUnit, printer: Printer, odd: float) -> tuple[float, ...]:
+    """Turns that a unit is tried at: square ones, and the odd one at which alone it fits."""
+    x0, y0, x1, y1 = bed_area(printer).bounds
+    (w, d), slack = unit.size[:2], 1e-6
+    square = (w <= x1 - x0 + slack and d <= y1 - y0 + slack) or (d <= x1 - x0 + slack and w <= y1 - y0 + slack)
+    return TURNS if square and printer.shape != "round" else (*TURNS, odd)
+
+
+def _by_boxes(asks: Sequence[Ask], printer: Printer) -> list[Laid]:
+    """The same pieces laid by their boxes: exact where pieces are squares of a grid."""
+    room = largest_rectangle(printer)
+    wide, deep = room[2] - room[0], room[3] - room[1]
+    sizes = []
+    for ask in asks:
+        x0, y0, x1, y1 = ask.outline.bounds
+        sizes.append((_whole(x1 - x0 + GAP), _whole(y1 - y0 + GAP)))
+    puts = pack(sizes, _whole(wide + GAP + 0.01), _whole(deep + GAP + 0.01))
+    return [Laid(p.item, p.bin, 90.0 if p.turned else 0.0, room[0] + p.x / 100, room[1] + p.y / 100) for p in puts]
 
 
 def largest_rectangle(printer: Printer) -> tuple[float, float, float, float]:

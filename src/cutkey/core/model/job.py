@@ -71,6 +71,13 @@ class Assignment(msgspec.Struct, frozen=True):
     filament: str
 
 
+class KitFiles(msgspec.Struct, frozen=True):
+    """What is written beside the 3MF, the STL files and the sheet."""
+
+    beds: bool = False  # a 3MF for each bed load too
+    drawings: bool = True  # SVG and DXF of the graphics and of the faces at joints
+
+
 class Job(msgspec.Struct, frozen=True):
     """Everything the maker decided. An edit makes a new job; nothing in it is ever changed in place."""
 
@@ -89,6 +96,7 @@ class Job(msgspec.Struct, frozen=True):
     assignments: tuple[Assignment, ...] = ()
     colouring: Colouring = Colouring()
     accepted: tuple[Accepted, ...] = ()  # findings that were looked at and left as they are
+    files: KitFiles = KitFiles()
     series: str = ""  # values for {} in texts, one kit each
 
     def source(self, digest: str) -> Source:

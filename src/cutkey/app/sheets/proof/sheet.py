@@ -10,7 +10,7 @@ from typing import Any
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt, QUrl
 from PySide6.QtGui import QDesktopServices, QPainter, QPen
-from PySide6.QtWidgets import QLineEdit, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QLineEdit, QVBoxLayout
 
 from cutkey.app.drafting import note
 from cutkey.app.sheets.base import Desk, Sheet, section_items
@@ -24,7 +24,7 @@ from cutkey.app.widgets.fold import Fold
 from cutkey.core.errors import BadInput
 from cutkey.core.kit.names import kit_names
 from cutkey.core.model.finding import Finding, blocking
-from cutkey.core.model.job import Job
+from cutkey.core.model.job import Job, KitFiles
 from cutkey.core.model.series import SLOT, values_of
 from cutkey.core.model.table_edits import AddText
 from cutkey.core.units import format_mm, format_size
@@ -54,6 +54,10 @@ class ProofSheet(Sheet):
         self._picked = -1
         self._listed: KitView | None = None
         inner, self.contents = column(5)
+        self.per_bed = QCheckBox(self.tr("a 3MF for each bed too"))
+        self.as_drawings = QCheckBox(self.tr("graphics and joints as SVG and DXF"))
+        for box in (self.per_bed, self.as_drawings):
+            box.clicked.connect(self._set_files)
         self.write = button(self.tr("Write the kit…"), "main", tip=self.tr("Choose a folder (Ctrl+E)"))
         self.write.clicked.connect(lambda: self.desk.commands["export"]())
         self.why = label("", "warn", wrap=True)
@@ -79,6 +83,8 @@ class ProofSheet(Sheet):
             inner,
             field_row(self.tr("Series"), self.series),
             self.series_count,
+            self.per_bed,
+            self.as_drawings,
             self.write,
             self.why,
             self.done,
@@ -128,6 +134,7 @@ class ProofSheet(Sheet):
                 (self.tr("{0} STL files").format(pieces), self.tr("one a piece")),
                 (called.sheet, self.tr("what goes where, and in which order")),
                 *self._set_out(kit),
+                ("README.txt", self.tr("what is what, for whoever gets the kit")),
                 ("report.json", self.tr("sizes, volumes and findings, for scripts")),
             ):
                 self.contents.addWidget(label(name, "title"))
@@ -143,6 +150,8 @@ class ProofSheet(Sheet):
                 self._listed = kit
                 self._show_pieces(kit)
         self.pieces.setVisible(kit is not None)
+        self.per_bed.setChecked(self.desk.job.files.beds)
+        self.as_drawings.setChecked(self.desk.job.files.drawings)
         self._show_series()
         self._show_written()
         stopped = blocking(self.findings)
@@ -261,6 +270,10 @@ class ProofSheet(Sheet):
         self.series_count.setText(text)
         self.series_count.setVisible(bool(text))
 
+    def _set_files(self, _checked: bool = False) -> None:
+        files = KitFiles(self.per_bed.isChecked(), self.as_drawings.isChecked())
+        self.desk.document.edit(self.tr("what is written"), replace(self.desk.job, files=files))
+
     def _set_series(self) -> None:
         text = self.series.text().strip()
         if text != self.desk.job.series:
@@ -289,6 +302,8 @@ class ProofSheet(Sheet):
         if "series" in report:
             text = self.tr("{0} kits of {1}").format(len(report["series"]), text)
         text = f"{text}. {file['text'] if file else ''}"
+        if report.get("again"):
+            text += " " + self.tr("Beside the kit before: {0}.").format(report["again"]["text"])
         if report.get("left"):
             changed = ", ".join(report["left"][:3])
             text += " " + self.tr("Of an earlier kit {0} stayed, as it was changed since.").format(changed)
