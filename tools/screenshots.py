@@ -50,7 +50,7 @@ def main(folder: Path) -> None:
         """Wait until the layer, and what the ways cost, are there."""
         settle()
         end = time.monotonic() + 60
-        while (colour._pending or window.engine.busy) and time.monotonic() < end:
+        while (colour.pending or window.engine.busy) and time.monotonic() < end:
             application.processEvents()
             time.sleep(0.01)
         settle()
@@ -59,7 +59,7 @@ def main(folder: Path) -> None:
         """Wait until the print, and the small pictures of what was found in it, are there."""
         rehearsal, end = window.sheets["proof"].rehearsal, time.monotonic() + 90
         settle()
-        while (rehearsal.view is None or rehearsal._pending or window.engine.busy) and time.monotonic() < end:
+        while (rehearsal.view is None or rehearsal.pending or window.engine.busy) and time.monotonic() < end:
             application.processEvents()
             time.sleep(0.01)
         settle()

@@ -213,7 +213,7 @@ def test_colours_by_height_are_planned_dragged_and_looked_at(window, settle, qtb
 
     def asked() -> None:
         settle(window)
-        qtbot.waitUntil(lambda: not (sheet._pending or sheet._trying or window.engine.busy), timeout=20_000)
+        qtbot.waitUntil(lambda: not (sheet.pending or sheet._trying or window.engine.busy), timeout=20_000)
 
     asked()
     assert [a.filament for a in sheet.layer.view.areas] == ["Fog PLA", "Moss PLA", "Brick PLA"] and sheet.layer.view.widest == 0

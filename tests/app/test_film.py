@@ -29,7 +29,7 @@ def seen(window, settle, qtbot):
     def wait() -> None:
         settle(window)
         hand = window.sheets["proof"].rehearsal
-        qtbot.waitUntil(lambda: hand.view is not None and not hand._pending and not window.engine.busy, timeout=40_000)
+        qtbot.waitUntil(lambda: hand.view is not None and not hand.pending and not window.engine.busy, timeout=40_000)
 
     return wait
 

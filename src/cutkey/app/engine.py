@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
 
@@ -24,6 +24,13 @@ from cutkey.worker.shown_film import RehearsalView
 PATIENCE = 30.0
 #: Seconds after which results of the job as it was are marked as such.
 NOTICED = 0.15
+
+
+class Question(NamedTuple):
+    """Something that was asked of the compute process."""
+
+    number: int
+    opened: int  # of which job that was opened
 
 
 class Engine(QObject):
@@ -168,15 +175,20 @@ class Engine(QObject):
         self.progress.emit(0.0, self.tr("looking for the best cuts"))
         self._watch.start()
 
-    def look(self, job: Job, part: str, then: Callable[[Any], None], place: tuple[Vector, Vector] | None = None) -> None:
+    def look(self, job: Job, part: str, then: Callable[[Any], None], place: tuple[Vector, Vector] | None = None) -> Question:
         """Go on with `then` when it is known what a part of another job would be; the document's own job is not touched."""
         if not self._up():
-            return
+            return Question(-1, self._opened)
         number = self._worker.request(Look, job, part, place)
         self._asked[number] = self._of_this_job(then)
         if part == "rehearsal":
             self._rehearsing = number
         self._watch.start()
+        return Question(number, self._opened)
+
+    def awaits(self, question: Question | None) -> bool:
+        """Whether the answer to a question is still to come: another job, a failure and a cancel end it without one."""
+        return question is not None and question.opened == self._opened and question.number in self._asked
 
     def write_trial(self, path: Path, then: Callable[[str], None]) -> None:
         """Write the clearance test piece; go on with `then` when it is there."""

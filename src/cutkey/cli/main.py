@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from cutkey.cli.common import Parser
 
-COMMANDS = ("trace", "build", "place", "split", "colour", "check", "rehearse", "demo")
+COMMANDS = ("trace", "build", "place", "split", "colour", "check", "rehearse", "printer", "demo")
 
 
 def main(argv: Sequence[str] | None = None) -> int:
@@ -49,12 +49,12 @@ def main(argv: Sequence[str] | None = None) -> int:
 
 
 def _parser() -> Parser:
-    from cutkey.cli import build, check, colour, demo, place, rehearse, split, trace
+    from cutkey.cli import build, check, colour, demo, place, printer, rehearse, split, trace
     from cutkey.cli.common import Parser
 
     parser = Parser(prog="cutkey")
     commands = parser.add_subparsers(dest="command", required=True, parser_class=Parser)
-    for module in (trace, build, place, split, colour, check, rehearse, demo):
+    for module in (trace, build, place, split, colour, check, rehearse, printer, demo):
         module.add(commands)
     return parser
 

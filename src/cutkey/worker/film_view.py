@@ -18,6 +18,7 @@ from cutkey.core.rehearse.film import layers_of
 from cutkey.core.rehearse.layers import heights
 from cutkey.core.rehearse.laying import Layer
 from cutkey.core.rehearse.lines import inside_of, walls_of
+from cutkey.core.rehearse.loads import load_of
 from cutkey.core.rehearse.nozzle import counts
 from cutkey.core.rehearse.settings import Settings, settings_of
 from cutkey.worker.graphic_view import as_rings
@@ -34,9 +35,10 @@ def rehearsal_view(job: Job, evaluator: Evaluator, progress: Callable[[float, st
         return None
     by_name = {f.name: f for f in job.rack}
     beds = []
-    for run in found.runs:
+    density = {name: f.density for name, f in by_name.items()}
+    for bodies, run in zip(found.beds, found.runs, strict=True):
         grams = {n: by_name[n].grams(v) if n in by_name else 1.24 * v / 1000 for n, v in run.printed().items()}
-        beds.append(BedView(len(run.rows), run.seconds, run.changes, grams))
+        beds.append(BedView(len(run.rows), run.seconds, run.changes, grams, load_of(bodies, run, density)))
     return RehearsalView(beds, found.findings)
 
 

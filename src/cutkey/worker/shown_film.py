@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from cutkey.core.rehearse.printer import Load
 from cutkey.core.rehearse.told import Told
 from cutkey.worker.shown import LayerArea, MeshView, Rings
 
@@ -15,6 +16,7 @@ class BedView(NamedTuple):
     seconds: float
     changes: int
     grams: dict[str, float]  # by filament
+    load: Load  # for the stand-in printer
 
 
 class RehearsalView(NamedTuple):

@@ -11,6 +11,7 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QColorDialog, QFileDialog, QLineEdit, QMenu
 
+from cutkey.app.engine import Question
 from cutkey.app.sheets.base import Desk, Sheet, inlay_items, section_items
 from cutkey.app.sheets.colour.assignment_card import AssignmentCard
 from cutkey.app.sheets.colour.filament_card import FilamentCard
@@ -84,7 +85,8 @@ class ColourSheet(Sheet):
         self.layer = LayerStrip()
         self.strip = self.layer
         self._asked: tuple[object, int] | None = None  # the design and the layer that the compute process was asked for
-        self._pending = self._trying = False  # a layer is on its way, a plan is being looked at
+        self._question: Question | None = None  # the layer that was asked for
+        self._trying = False  # a plan is being looked at
         desk.ladder.layer_chosen.connect(self._choose_layer)
         desk.ladder.rung_dragged.connect(self._drag_rung)
         self.alone = ""
@@ -155,16 +157,15 @@ class ColourSheet(Sheet):
             self.desk.stage.set_items(self.items())
             return
         self._asked = engine.kit, number
-        if not self._pending:
+        if not self.pending:
             self._ask_layer()
 
     def _ask_layer(self, quick: bool = True) -> None:
         asked = self._asked
         assert asked is not None
-        self._pending = True
 
         def show(view: LayerView | None) -> None:
-            self._pending = False
+            self._question = None
             self.layer.show_layer(view)
             if self.desk.ladder.isVisible():
                 self.desk.stage.set_items(self.items())
@@ -172,7 +173,12 @@ class ColourSheet(Sheet):
             if self._asked is not None and (self._asked is not asked or (view is not None and not view.looked)):
                 self._ask_layer(quick=self._asked is not asked)
 
-        self.desk.engine.look(self.desk.job, f"layer {asked[1]}{' quick' if quick else ''}", show)
+        self._question = self.desk.engine.look(self.desk.job, f"layer {asked[1]}{' quick' if quick else ''}", show)
+
+    @property
+    def pending(self) -> bool:
+        """Whether a layer is on its way."""
+        return self.desk.engine.awaits(self._question)
 
     def _drag_rung(self, rung: int, below: int, done: bool) -> None:
         """A change comes after another layer: what follows is shown at once, and kept when it is let go."""

@@ -11,6 +11,7 @@ from PySide6.QtCore import QCoreApplication, Qt
 from PySide6.QtGui import QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QLabel
 
+from cutkey.app.engine import Question
 from cutkey.app.sheets.base import Desk
 from cutkey.app.sheets.proof.cards import FindingCards
 from cutkey.app.sheets.proof.place_pictures import SIZE, frame, with_mark
@@ -45,7 +46,7 @@ class Rehearsal:
         self._for: object = None  # the kit that it was asked for
         self.view: RehearsalView | None = None
         self._wanted: tuple[int, int] | None = None
-        self._pending = False
+        self._question: Question | None = None  # the layer that was asked for
         desk.film.wanted.connect(self._want)
         desk.film.staged.connect(self._stage)
 
@@ -77,23 +78,27 @@ class Rehearsal:
     def _want(self, bed: int, layer: int) -> None:
         """Only the layer that the slider has come to meanwhile is asked for."""
         self._wanted = (bed, layer)
-        if not self._pending and self._desk.engine.kit is not None:
+        if not self.pending and self._desk.engine.kit is not None:
             self._ask()
+
+    @property
+    def pending(self) -> bool:
+        """Whether a layer is on its way."""
+        return self._desk.engine.awaits(self._question)
 
     def _ask(self) -> None:
         asked = self._wanted
         assert asked is not None
-        self._pending = True
 
         def show(view: FilmView | None) -> None:
-            self._pending = False
+            self._question = None
             self._desk.film.show_layer(view)
             if self.on_stage:
                 self._show_on_stage()
             if self._wanted != asked:
                 self._ask()
 
-        self._desk.engine.look(self._desk.job, f"film {asked[0]} {asked[1]}", show)
+        self._question = self._desk.engine.look(self._desk.job, f"film {asked[0]} {asked[1]}", show)
 
     # -- on the stage
     def _stage(self, on: bool) -> None:

@@ -16,6 +16,7 @@ from cutkey.app.drafting import note
 from cutkey.app.sheets.base import Desk, Sheet, section_items
 from cutkey.app.sheets.proof.cards import FindingCards
 from cutkey.app.sheets.proof.rehearsal import Rehearsal
+from cutkey.app.sheets.proof.stand_in import StandInCard
 from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
 from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, field_row, label, row
@@ -53,7 +54,8 @@ class ProofSheet(Sheet):
         self.left.body.addStretch(1)
         self._picked = -1
         self._listed: KitView | None = None
-        inner, self.contents = column(5)
+        self.contents = QVBoxLayout()
+        self.contents.setSpacing(3)
         self.per_bed = QCheckBox(self.tr("a 3MF for each bed too"))
         self.as_drawings = QCheckBox(self.tr("graphics and joints as SVG and DXF"))
         for box in (self.per_bed, self.as_drawings):
@@ -79,8 +81,9 @@ class ProofSheet(Sheet):
         self.piece_rows = QVBoxLayout()
         self.piece_rows.setSpacing(2)
         self.pieces = Fold("proof.pieces", self.tr("What is printed"), self.piece_rows)
+        self.stand_in = StandInCard(desk.film, lambda: desk.job.printer)
+        self.files = Fold("proof.files", self.tr("What lies in the folder"), self.contents)
         self.right.add(
-            inner,
             field_row(self.tr("Series"), self.series),
             self.series_count,
             self.per_bed,
@@ -89,7 +92,9 @@ class ProofSheet(Sheet):
             self.why,
             self.done,
             self.print_lines,
+            self.stand_in,
             self.pieces,
+            self.files,
         )
         self.right.body.addStretch(1)
         self.beds = BedLoads()
@@ -164,6 +169,7 @@ class ProofSheet(Sheet):
         self.why.setVisible(stopped)
         self.why.setText(self.tr("Mend what stops the kit first."))
         self.beds.show_kit(kit, self.desk.job.printer)
+        self.stand_in.set_loads([b.load for b in self.rehearsal.view.beds] if self.rehearsal.view is not None else [])
         self.print_lines.setText("\n".join(self.rehearsal.lines()))
         self.print_lines.setVisible(bool(self.print_lines.text()))
         if self.left.isVisible():

@@ -107,3 +107,34 @@ def test_the_stage_shows_the_bed_as_it_is_printed(window, seen):  # noqa: F811
     window.film.stage.setChecked(False)
     seen()
     assert not any(i.key.startswith("print") for i in window.stage.items)
+
+
+def test_a_bed_load_is_tried_on_the_stand_in_printer(window, seen, qtbot):  # noqa: F811
+    """Two filaments, one at once: it asks for the change, goes on when it was made, fails when told to, and the film goes along."""
+    job, sources = plate('<path fill="#c03020" d="M2 2h26v6h-26z"/>', Depth("raised", 1.0), width=26.0)
+    window.document.start(replace(job, printer=replace(job.printer, loaded=1)), sources)
+    window.show_sheet("proof")
+    seen()
+    card = window.sheets["proof"].stand_in
+    card.speed.setCurrentIndex(2)
+    QTest.mouseClick(card.go, LEFT)
+    qtbot.waitUntil(lambda: card.machine is not None and card.machine.state == "waiting", timeout=20_000)
+    card.tick()
+    assert (
+        card.asks.isVisibleTo(card)
+        and "take " in card.asks.text()
+        and card.go.text() == "go on"
+        and window.film.layer == card.machine.layer
+    )
+    QTest.mouseClick(card.go, LEFT)
+    assert card.machine.state == "printing" and len(card.machine.loaded) == 1
+    next(a for a in card.fail.menu().actions() if a.text() == "Power is lost").trigger()
+    qtbot.waitUntil(lambda: card.machine.state == "off", timeout=20_000)
+    QTest.mouseClick(card.go, LEFT)
+    qtbot.waitUntil(lambda: card.machine.state == "done", timeout=20_000)
+    card.tick()
+    assert "has printed Bed 1" in card.said.text() and card.bar.value() == 1000
+    # Another job is another load: what was printed of the old one is over.
+    window.document.start(job, sources)
+    seen()
+    assert card.machine.state == "idle" and card.go.text() == "print bed 1"
