@@ -11,13 +11,15 @@ from cutkey.core.geometry.solid import Solid, mesh_of
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import Printer
 from cutkey.core.rehearse.settings import settings_of
-from cutkey.core.rehearse.thickness import spread_over, thickness
+from cutkey.core.rehearse.thickness import near, spread_over, thickness
 from cutkey.core.units import format_mm
 
 #: Places that are looked at, and at least so many for each cm2 of a large body.
 _PLACES, _MOST, _A_CM2 = 1500, 4000, 12
 #: A wall has two sides that are parallel within 11 degrees; what runs out to an edge is none.
 _SQUARE, _RAYS = 0.98, 12
+#: Straight in a wall is met so much later than it is thick, where its sides lean to each other as far as that.
+_STRAIGHT = 1.03
 #: Less than this, mm2, is no wall but a corner; layers of a floor at least; what is met within this, mm.
 _AREA, _LAYERS, _OFF = 2.0, 2, 0.01
 #: Steeper than this is a wall, flatter a floor or a roof (cosine).
@@ -47,7 +49,9 @@ def thin_walls(solid: Solid, printer: Printer) -> list[Finding]:
     area = float(np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum() / 2)
     count = int(min(_MOST, max(_PLACES, _A_CM2 * area / 100)))
     places, normals = spread_over(mesh, count)
-    sizes, square = thickness(solid, places, normals, max(line, floor), _RAYS)
+    sizes, square = np.full(count, np.inf), np.zeros(count)
+    met = np.flatnonzero(near(solid, places, normals, _STRAIGHT * max(line, floor)))
+    sizes[met], square[met] = thickness(solid, places[met], normals[met], max(line, floor), _RAYS)
     flat = np.abs(normals[:, 2]) > _FLAT
     out = []
     for lies, limit, title, what in ((~flat, line, "A thin wall", "wall"), (flat, floor, "A thin floor or roof", "floor or roof")):

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from cutkey.core.geometry.arrays import Float, Int
+from cutkey.core.geometry.arrays import Bool, Float, Int
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.solid import Solid
 
@@ -80,6 +80,25 @@ def thickness(solid: Solid, places: Float, normals: Float, below: float, rays: i
                 best, way, facing = better, turned, back
         out[k], square[k] = best, facing
     return out, square
+
+
+def near(solid: Solid, places: Float, normals: Float, below: float) -> Bool:
+    """Whether a surface is met straight in from places, nearer than this: where both sides are parallel that is enough to tell a wall.
+
+    Parameters
+    ----------
+    solid : Manifold
+    places, normals : ndarray, (N, 3), float64
+        On its surface, mm, and outward, of unit length.
+    below : float
+        mm.
+
+    Returns
+    -------
+    ndarray, (N,), bool
+    """
+    starts, ends = (places - _IN * normals).tolist(), (places - (below + _IN) * normals).tolist()
+    return np.array([bool(solid.ray_cast(a, b)) for a, b in zip(starts, ends, strict=True)], bool)
 
 
 def _least(solid: Solid, p: Float, n: Float, ways: Float, leans: Float, below: float, best: float) -> tuple[float, Float | None, float]:
