@@ -28,7 +28,7 @@ from cutkey.core.steps import all_steps
 
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT / "tools"))
-kinds_table = importlib.import_module("kinds_table")
+kinds_table, report_schema = (importlib.import_module(n) for n in ("kinds_table", "report_schema"))
 #: Everything a job file holds.
 PARTS = [Job, Source, GraphicSpec, ModelBase, *all_bodies(), AddOn, *all_features(), *all_steps(), Placement, Copies, Depth, Cut, Keys]
 PARTS += [Printer, Filament, Assignment, Seam, JointKeys, Labels, Gauge]
@@ -48,6 +48,7 @@ def test_the_job_format_page_names_every_field(kind):
 def test_the_tables_of_kinds_are_those_of_the_kinds():
     page = text("docs/job-format.md")
     assert kinds_table.page(page) == page, "run tools/kinds_table.py"
+    assert report_schema.text() == text("docs/report.schema.json"), "run tools/report_schema.py"
 
 
 def test_the_readme_shows_every_picture_and_command():

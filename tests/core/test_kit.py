@@ -5,11 +5,14 @@ from __future__ import annotations
 import json
 import zipfile
 
+import cv2
 import lib3mf
+import msgspec
 import numpy as np
 import pytest
 import shapely
 import trimesh
+from pypdf import PdfReader
 from shapely import affinity
 from tests.conftest import written
 
@@ -17,6 +20,7 @@ from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.checks.colours import check_regions, check_solids, gap_and_overlap
 from cutkey.core.checks.thin import thin_places
 from cutkey.core.checks.watertight import check_watertight
+from cutkey.core.colour.difference import rgb_of
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import contents_of, write_job_kit
 from cutkey.core.errors import BadInput
@@ -29,10 +33,12 @@ from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.export import check_file, stl_names
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.pieces import as_written
+from cutkey.core.kit.report import Report
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import Piece, PrintUnit
+from cutkey.core.units import format_size
 from cutkey.demo.jobs import demo_job
 
 
@@ -104,8 +110,30 @@ def test_colours_names_and_files_of_the_sign(sign):
             assert mesh.volume == pytest.approx(piece["volume_mm3"], rel=1e-5), piece["name"]
     assert written(folder, "sheet.pdf").read_bytes().startswith(b"%PDF-")
     assert json.loads((folder / "report.json").read_text(encoding="utf-8")) == json.loads(json.dumps(report))
+    # The report fits its schema, field for field.
+    told = msgspec.json.decode((folder / "report.json").read_bytes(), type=Report)
+    assert json.loads(msgspec.json.encode(told)) == json.loads(json.dumps({"series": [], **report}))
     with zipfile.ZipFile(written(folder)) as package:
         assert "3D/3dmodel.model" in package.namelist()
+        shown = cv2.imdecode(np.frombuffer(package.read("Metadata/thumbnail.png"), np.uint8), cv2.IMREAD_UNCHANGED)
+    # The picture of it shows the sign in its colours, as wide as it is, on nothing.
+    wide, deep = (np.ptp(np.nonzero(shown[:, :, 3])[k]) + 1 for k in (1, 0))
+    assert wide / deep == pytest.approx(520 / 300, rel=0.03)
+    assert all((np.abs(shown[:, :, 2::-1].astype(int) - rgb_of(c)).max(2) < 12).sum() > 100 for c in ("#e0a32a", "#26241f"))
+
+
+def test_the_sheet_shows_every_part_bed_and_push(sign):
+    """By its text: every part with its size, weight and bed, every bed, every push, in the order of the report."""
+    folder, report, contents, _, _ = sign
+    pages = [" ".join(p.extract_text().split()) for p in PdfReader(written(folder, "sheet.pdf")).pages]
+    whole = " ".join(pages)
+    parts = next(p for p in pages if "Parts, in the order" in p)
+    for unit in report["units"]:
+        assert f"{unit['name']}" in parts and format_size(unit["size_mm"], 1) in parts
+    beds = next(p for p in pages if "Bed loads of" in p)
+    assert all(f"Bed {n + 1}" in beds for n in range(report["bed_loads"])) and all(s.name in beds for s in contents.sections)
+    places = [whole.index(f"{n}. {' + '.join(s['push'])} to {' + '.join(s['to'])}") for n, s in enumerate(report["assembly"], 1)]
+    assert places == sorted(places)
 
 
 def test_sections_lie_apart_on_their_beds(sign):

@@ -91,7 +91,9 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     listed += _beds(folder, kit, spots) if kit.files.beds and loads > 1 else []
     listed += _drawings(folder, kit) if kit.files.drawings else []
     left = [f"{f.title}: {f.text}. Left so: {f.reason}" for f in kit.findings if f.severity == "accepted"]
-    sheet = sheet_pdf(kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, [*mended, *left], lines)
+    sheet = sheet_pdf(
+        kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, [*mended, *left], lines, spots, kit.printer
+    )
     (folder / called.sheet).write_bytes(sheet)
     listed.append((called.sheet, "the plan, the parts, and the order in which they are pushed together"))
     if kit.setting is not None and len(kit.setting.islands) > 1:

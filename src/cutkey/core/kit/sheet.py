@@ -10,11 +10,15 @@ from reportlab.lib.colors import HexColor
 from reportlab.pdfgen.canvas import Canvas
 
 from cutkey.core.geometry.areas import intersection, union
+from cutkey.core.kit.bed import Spot
+from cutkey.core.kit.readme import order_of
+from cutkey.core.kit.sheet_pages import beds_pages, parts_pages, steps_pages
+from cutkey.core.model.printer import Printer
 from cutkey.core.paper.pdf import GREY, INK, MM, Flow, begin_sheet, fitted, head, outline_path, width_of, write
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
-from cutkey.core.split.proofs.order import Assembly, direction
+from cutkey.core.split.proofs.order import Assembly
 from cutkey.core.units import format_size
 
 RED, BLUE, PAPER, PALE = (HexColor(c) for c in ("#B5123E", "#2B4FB8", "#EFECE4", "#C9C6BD"))
@@ -31,6 +35,8 @@ def sheet_pdf(
     hardware: Sequence[tuple[str, int]],
     notes: Sequence[str] = (),
     changes: Sequence[str] = (),
+    spots: Sequence[Spot] = (),
+    printer: Printer | None = None,
 ) -> bytes:
     """PDF, A4 landscape: a plan of every level, what is in the kit, and the order; as many pages as it takes.
 
@@ -40,6 +46,10 @@ def sheet_pdf(
         What else is to be known, such as what was mended.
     changes : sequence of str
         Of filament, by height, a line each.
+    spots : sequence of Spot
+        Where units lie on the beds of `printer`.
+    printer : Printer, optional
+        Beds are drawn with it.
     """
     outlines = {u.name: shapely.transform(u.outline, u.assembled) for u in units if not u.is_key}
     levels = _levels(sections, outlines)
@@ -57,7 +67,7 @@ def sheet_pdf(
     else:
         flow = Flow(page, w - 80 * MM, h - 17 * MM + 8, 70 * MM, title, "Assembly sheet, continued")
     _list(flow, units, joints, hardware)
-    _steps(flow, sections, assembly)
+    _stuck(flow, sections, assembly)
     if changes:
         flow.title("Filament changes")
         for text in changes:
@@ -66,6 +76,11 @@ def sheet_pdf(
         flow.title("Please note")
         for text in notes:
             flow.line(text)
+    if printer is not None:
+        parts_pages(page, title, units, spots, order_of(units, sections, assembly))
+        beds_pages(page, title, units, spots, printer)
+    if assembly.steps:
+        steps_pages(page, title, sections, outlines, assembly)
     page.showPage()
     page.save()
     return buffer.getvalue()
@@ -158,12 +173,7 @@ def _list(flow: Flow, units: Sequence[PrintUnit], joints: Sequence[Joint], hardw
         flow.line(f"{joint.letter}–{joint.letter}  {joint.name}: {keys}, {joint.glue_area:.0f} mm² to glue", INK)
 
 
-def _steps(flow: Flow, sections: Sequence[Section], assembly: Assembly) -> None:
-    """The order of assembly."""
-    if assembly.steps:
-        flow.title("Put together in this order")
-    for n, step in enumerate(assembly.steps):
-        to, what = (" + ".join(sections[k].name for k in group) for group in (step.fixed, step.movers))
-        flow.line(f"{n + 1}.  {what} to {to}, {direction(step.way)}")
+def _stuck(flow: Flow, sections: Sequence[Section], assembly: Assembly) -> None:
+    """What cannot be put together."""
     for stuck in assembly.stuck:
         flow.line(f"No way was found to push together {', '.join(sections[k].name for k in stuck)}: {assembly.why}")

@@ -17,6 +17,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.formats._threemf import colours_of, get_geometry
 from cutkey.core.geometry.mesh import Mesh, open_edges, signed_volume
 from cutkey.core.kit.bed import Spot
+from cutkey.core.kit.pictures import from_above, png_of
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit
 
@@ -24,6 +25,8 @@ from cutkey.core.printing.piece import PrintUnit
 WriteError = Lib3MF.ELib3MFException
 #: Distance between neighbouring beds in the file, as a share of the bed's width.
 BED_STEP = 1.2
+#: Size of the picture in the package, px.
+THUMBNAIL = (256, 256)
 
 
 class ReadBody(NamedTuple):
@@ -93,6 +96,16 @@ def bytes_3mf(title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], pri
     meta = model.GetMetaDataGroup()
     for name, value in (("Title", title), ("Application", "Cut Key")):
         meta.AddMetaData("", name, value, "xs:string", True)
+    bodies = [
+        (Mesh(unit.assembled(p.mesh.vertices), p.mesh.triangles), p.filament.colour)
+        for unit in units
+        if not unit.is_key
+        for p in unit.pieces
+    ]
+    if bodies:
+        picture = png_of(from_above(bodies, THUMBNAIL))
+        attachment = model.CreatePackageThumbnailAttachment()
+        attachment.ReadFromBuffer((ctypes.c_uint8 * len(picture)).from_buffer_copy(picture))
     writer = model.QueryWriter("3mf")
     writer.SetDecimalPrecision(6)
     # The library ends the whole process where a disk is full: it writes to memory, and the file is ours to write.
