@@ -72,6 +72,7 @@ FAULTS = {
     "widen": (plate(STROKE.format(0.39), Depth("raised"), width=26.0), plate(STROKE.format(0.43), Depth("raised"), width=26.0)),
     "shallower": (plate(STROKE.format(4), Depth("recessed", 2.65)), plate(STROKE.format(4), Depth("recessed", 2.6))),
     "thicker": (plate(STROKE.format(4), Depth("raised", 0.2)), plate(STROKE.format(4), Depth("raised", 0.4))),
+    "on layers": (plate(STROKE.format(4), Depth("raised", 0.73)), plate(STROKE.format(4), Depth("raised", 0.8))),
     "turn over": (plate(TEXT, Depth("raised"), mirror=True), plate(TEXT, Depth("raised"))),
     "two alike": (plate(TEXT, Depth("raised"), copies=Copies("pair")), plate(TEXT, Depth("raised"))),
     "centre": (plate(STROKE.format(4), Depth("raised"), offset=(200.0, 0.0)), plate(STROKE.format(4), Depth("raised"), offset=(5.0, 0.0))),
@@ -215,3 +216,25 @@ def test_faults_planted_beside_a_demo_are_found_in_the_written_file(name):
     assert sum(e.kind == "lost" and e.name == "Planted" for e in found) == 2
     others = {t.finding.title for t in findings_of([run([b for b in bed if b.unit != "Planted"], settings)], settings)}
     assert not others & {"Printed in the air", "One layer thick"}
+
+
+@pytest.mark.parametrize(
+    ("mode", "face_down", "under"),
+    [("raised", False, False), ("recessed", False, False), ("recessed", True, False), ("recessed", False, True)],
+)
+def test_heights_end_on_the_layers_as_they_are_printed(mode, face_down, under):
+    """A first layer of 0.3 mm; the written top or floor, by trimesh, lies on the grid after the mend, from above, below and face down."""
+    job, sources = plate(STROKE.format(4), Depth(mode, 0.75), thick=4.0)
+    job = replace(job, printer=Printer(first_layer=0.3), colouring=Colouring(face_down=face_down))
+    if under:
+        job = replace(job, placements=(replace(job.placements[0], point=(0.0, 0.0, 0.0), normal=(0.0, 0.0, -1.0)),))
+    evaluator = Evaluator(sources)
+    (off,) = [f for f in evaluator.kit(job).findings if f.kind == "between layers"]
+    better = mend_of(job, off).apply(job, off)
+    assert abs(better.placements[0].depths[-1].mm - 0.75) < 0.11 and not [
+        f for f in evaluator.kit(better).findings if f.kind == "between layers"
+    ]
+    (unit,) = evaluator.kit(better).units
+    heights = np.unique(np.round(np.concatenate([p.mesh.vertices[:, 2] for p in unit.pieces]), 4))
+    inner = [z for z in heights if 0.01 < z < heights[-1] - 0.01] if mode == "recessed" else [heights[-1]]
+    assert inner and all(abs((z - 0.3) / 0.2 - round((z - 0.3) / 0.2)) < 1e-3 for z in inner)
