@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
-from cutkey.core.model.placement import Depth, Placement
+from cutkey.core.model.placement import Placement
 
 
 class Mend:
@@ -41,9 +41,3 @@ def placement_of(job: Job, finding: Finding) -> Placement | None:
 def with_placement(job: Job, placement: Placement) -> Job:
     """Put a changed placement in the place of the one with its id."""
     return replace(job, placements=tuple(placement if p.id == placement.id else p for p in job.placements))
-
-
-def with_depth(placement: Placement, colour: str, depth: Depth) -> Placement:
-    """A placement with another depth for a colour."""
-    rest = tuple(d for d in placement.depths if d.colour != colour)
-    return replace(placement, depths=(*rest, replace(depth, colour=colour)))
