@@ -136,7 +136,7 @@ def measure(window: Any, rounds: int = 3, small: bool = False, minutes: float = 
 
 def measured(window: Any, rounds: int, small: bool, minutes: float) -> tuple[tuple[float, float, float], Counter[str], tuple[float, float]]:
     """The same, and the thread's own work: 99th percentile and most in any gap, s."""
-    job, sources = heavy(10_000 if small else 500_000)
+    job, sources = heavy(4_000 if small else 500_000)
     gaps = Gaps()
     script(window, job, sources, rounds, minutes)
     works = np.array(gaps.works[5:] or [0.0])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 import trimesh
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction
 from PySide6.QtTest import QTest
@@ -15,6 +16,7 @@ from tests.conftest import checker, png
 from cutkey.core.addons.hole import Hole
 from cutkey.core.bodies.backing import BackingBase
 from cutkey.core.kit.threemf import read_3mf
+from cutkey.core.model.cuts import Cut
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 
@@ -175,9 +177,10 @@ def test_every_disabled_control_says_why(window, settle):
         off = [w for w in off if w.parentWidget() is None or w.parentWidget().isEnabled() or w.property("tip") is not None]
         return [w.accessibleName() for w in off if not w.toolTip() or w.toolTip() == w.property("tip")]
 
-    for demo in ("", "lid", "sign"):
+    for demo in ("", "lid", "plate"):
         if demo:
-            window.document.start(*demo_job(demo))
+            job, sources = demo_job(demo)
+            window.document.start(replace(job, cuts=(Cut("x", 10.0),)) if demo == "plate" else job, sources)
         for k in window.sheets:
             window.show_sheet(k)
             settle(window)

@@ -190,16 +190,20 @@ def test_beds_show_every_section_and_mark_what_is_too_large(window, settle):
 
 
 def test_colours_alone_and_the_layer_ladder(window, settle):
-    window.document.start(*demo_job("sign"))
+    window.document.start(*demo_job("panel"))
+    window.document.edit("bodies", replace(window.document.job, colouring=replace(window.document.job.colouring, way="bodies")))
     window.show_sheet("colour")
     settle(window)
     strip, ladder = seen(window.sheets["colour"].strip), seen(window.ladder)
-    for f in window.document.job.rack[:5]:
-        assert share(ladder, f.colour, 6) > 0.002, f.name
-        # The top layer is drawn in plan; what is flush with the face ends below it.
-        assert (share(strip, f.colour, 6) > 0.0005) == (f.name != "Linen PLA"), f.name
-    # 9.2 mm in layers of 0.2.
-    assert window.engine.kit.high[2] - window.engine.kit.low[2] == pytest.approx(9.2)
+    used = {f.name: f.colour for u in window.engine.kit.units for _, f, _, _ in u.pieces}
+    # The scales are sunk, which shows the panel itself: three filaments.
+    assert len(used) == 3
+    for name, colour in used.items():
+        assert share(ladder, colour, 6) > 0.002, name
+        # The top layer is drawn in plan: only what stands highest reaches it.
+        assert (share(strip, colour, 6) > 0.0005) == (name == "Brick PLA"), name
+    # 4 mm and 1.4 of marks, in layers of 0.2.
+    assert window.engine.kit.high[2] - window.engine.kit.low[2] == pytest.approx(5.4)
     window.show_sheet("place")
     assert window.ladder.isHidden() and not window.face.isHidden()
 

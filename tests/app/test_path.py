@@ -135,7 +135,7 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     assert sections == {"Moss PLA", "Honey PLA", "Soot PLA"}
     kit = window.engine.kit
     assert sum(b.volume * b.copies for b in read.bodies) == pytest.approx(kit.design_volume - kit.clearance_volume, rel=1e-6)
-    assert proof.done.title.text() == "Written" and "read back without a warning" in proof.done.subtitle.text()
+    assert proof.done.title.text() == "Written" and "read back by two readers without a warning" in proof.done.subtitle.text()
     # Undo leads all the way back, redo all the way forward again.
     end = window.document.job
     for _ in range(40):

@@ -22,6 +22,7 @@ from cutkey.app.drafting import dimension
 from cutkey.app.theme import theme
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.model.cuts import Cut
 from cutkey.core.model.file import save_job
 from cutkey.core.model.job import Job
 from cutkey.demo import models
@@ -150,10 +151,16 @@ def test_sheets_by_key_finder_and_theme(window, settle):
     assert paper.lightness() > 200 and night.lightness() < 60 and theme.name == "paper"
 
 
+def cut_plate() -> tuple[Job, dict[str, bytes]]:
+    """The demo's hive plate in two sections: everything there is of a job, and soon there."""
+    job, sources = demo_job("plate")
+    return replace(job, cuts=(Cut("x", 10.0),)), sources
+
+
 def test_every_control_has_a_name_and_no_text_is_threshold(window, settle):
     from PySide6.QtWidgets import QAbstractButton, QComboBox, QLineEdit, QSlider
 
-    window.document.start(*demo_job("sign"))
+    window.document.start(*cut_plate())
     for k in window.sheets:
         window.show_sheet(k)
         settle(window)

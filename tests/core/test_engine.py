@@ -105,10 +105,12 @@ def test_whatever_is_changed_warm_and_cold_are_the_same():
     job, sources = whole_job()
     warm = Evaluator(sources)
     before = judged(warm, job)
-    tried, same, unlike = 0, [], []
+    tried, same, unlike, seen = 0, [], [], set()
     for where, other in changed(job):
-        if problem_of(other):
+        # One other value of a field shows whether a step forgot it.
+        if (field := where.partition(" = ")[0]) in seen or problem_of(other):
             continue
+        seen.add(field)
         tried += 1
         found = judged(warm, other)
         if found == before:
@@ -118,7 +120,7 @@ def test_whatever_is_changed_warm_and_cold_are_the_same():
             unlike.append(where)
     assert unlike == []
     # Most of what can be changed shows; the rest is how the window shows it, or needs something this job has not.
-    assert tried > 110 and len(same) < tried / 2, (tried, same)
+    assert tried > 90 and len(same) < tried / 2, (tried, same)
 
 
 def test_a_field_that_a_step_forgot_would_be_found(monkeypatch):

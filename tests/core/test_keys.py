@@ -192,7 +192,12 @@ def test_keys_take_the_colour_around_them_and_bought_ones_are_listed():
     assert all((c == "#26241f") == (abs(u) < 40) for u, c in colours.items()) and len(set(colours.values())) == 2
     assert sum(k.copies for k in loose_keys(joints, printed=True)) == 3 and loose_keys(joints, printed=False) == []
     key = printed_key(joints[0].keys[0].form)
-    assert key.bounding_box()[5] - key.bounding_box()[2] == pytest.approx(2 * joints[0].keys[0].form.depth)
+    form, (x0, _, z0, x1, _, z1) = joints[0].keys[0].form, key.bounding_box()
+    # It lies on a flat of 80 degrees, which takes r (1 - cos 40°) of its round and is 2 r sin 40° wide.
+    r = form.size / 2
+    assert x1 - x0 == pytest.approx(2 * form.depth) and z1 - z0 == pytest.approx(r * (1 + np.cos(np.radians(40))), rel=2e-3)
+    foot = key.slice(z0 + 1e-6).bounds()
+    assert foot[3] - foot[1] == pytest.approx(2 * r * np.sin(np.radians(40)), rel=0.01)
     _, joints, _ = made(parts, [Cut("x", 0.0)], Keys(kind="dowel", stock="metal"))
     assert loose_keys(joints, printed=True) == [] and "Metal rod" in loose_keys(joints, printed=False)[0].name
 
@@ -303,5 +308,8 @@ def test_the_clearance_holds_in_the_kit_that_was_written(key, tmp_path):
         return
     for k in joint["keys"]:
         rod = next(solid for name, (solid, _) in home.items() if name.startswith(f"Dowel {k['size_mm']:g} "))
-        lying = rod.translate((-k["size_mm"] / 2, -k["size_mm"] / 2, -k["depth_mm"])).rotate((0, 90, 0)).translate(tuple(k["at_mm"]))
+        # It comes lying on its flat; its axis is half its width under the top.
+        low, high = np.array(rod.bounding_box()[:3]), np.array(rod.bounding_box()[3:])
+        middle = np.array([(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, high[2] - k["size_mm"] / 2])
+        lying = rod.translate(tuple(np.array(k["at_mm"]) - middle))
         assert lying.min_gap(near, 2.0) == pytest.approx(0.25, abs=0.01) and lying.min_gap(far, 2.0) == pytest.approx(0.25, abs=0.01)
