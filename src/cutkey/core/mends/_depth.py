@@ -14,7 +14,17 @@ class OtherDepth(Mend):
     """Another depth of the colour that a finding is of, by its figure and its limit."""
 
     def depth(self, job: Job, finding: Finding, placement: Placement, off: float) -> Depth:
-        """The other depth; `off` is how far the figure lies below the limit, mm."""
+        """The other depth.
+
+        Parameters
+        ----------
+        job : Job
+        finding : Finding
+        placement : Placement
+            What it is of.
+        off : float
+            How far its figure lies below its limit, mm.
+        """
         raise NotImplementedError
 
     def fits(self, job: Job, finding: Finding) -> bool:
