@@ -23,17 +23,7 @@ from bench.__main__ import MODULES
 
 from cutkey.demo import models
 
-QUALITIES = (
-    quality_beds,
-    quality_colours,
-    quality_jobs,
-    quality_models,
-    quality_pictures,
-    quality_shapes,
-    quality_strangers,
-    quality_svg,
-    quality_thickness,
-)
+QUALITIES = {n for n in globals() if n.startswith("quality_")}
 HELPERS = {"__init__", "__main__", "timing", "shapes", "openset", "strangers"}
 DISC = (
     '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64" width="64" height="64"><rect width="64" height="64" fill="#ffffff"/>'
@@ -47,8 +37,7 @@ FLAG = (
 
 def test_no_module_is_left_out():
     found = {p.stem for p in Path(importlib.import_module("bench").__file__).parent.glob("*.py")} - HELPERS
-    qualities = {m.__name__.rpartition(".")[2] for m in QUALITIES}
-    assert found == {m.__name__.rpartition(".")[2] for m in MODULES} | qualities | {"strength", "gaps"}
+    assert found == {m.__name__.rpartition(".")[2] for m in MODULES} | QUALITIES | {"strength", "gaps"}
 
 
 @pytest.mark.parametrize("module", MODULES, ids=lambda m: m.__name__)

@@ -146,15 +146,20 @@ def test_the_command_takes_tilted_limited_and_shaped_cuts(bar, tmp_path):
     assert "labels" not in {f["kind"] for f in about["findings"]}
 
 
-def test_what_is_loaded_together_lies_together():
-    """One filament at once: a bed load each; two at once: pairs; nobody said: all on one."""
-    blue = replace(RED, name="Blue PLA", colour="#2040a0")
-    green = replace(RED, name="Green PLA", colour="#3f7f4f")
+def test_what_has_the_same_filaments_lies_together():
+    """Pieces of a single filament lie with their like, or where it is printed anyway; of several, as far as they can be loaded at once."""
+    blue, green, white = (replace(RED, name=n, colour=c) for n, c in (("Blue", "#2040a0"), ("Green", "#3f7f4f"), ("White", "#ffffff")))
     units = [key_unit(f"tile {n}", m3.Manifold.cube((30, 20, 3)), f, 2) for n, f in enumerate((RED, blue, green, RED))]
-    loads = {n: lay_out(units, Printer(loaded=n)) for n in (0, 1, 2)}
-    assert [len({s.load for s in loads[n]}) for n in (0, 1, 2)] == [1, 3, 2]
-    for spot in loads[1]:
-        assert len({units[s.unit].pieces[0].filament.name for s in loads[1] if s.load == spot.load}) == 1
+    for count in (0, 1, 2):
+        spots = lay_out(units, Printer(loaded=count))
+        assert [len({units[s.unit].pieces[0].filament.name for s in spots if s.load == n}) for n in range(3)] == [1, 1, 1]
+    # Two of two filaments each: with three at once on one bed, and the red tiles with them.
+    pairs = [
+        u._replace(pieces=[*u.pieces, *key_unit("x", m3.Manifold.cube((5, 5, 3)), f, 1).pieces])
+        for u, f in zip(units, (white, white), strict=False)
+    ]
+    loads = {n: lay_out([*pairs, units[3]], Printer(loaded=n)) for n in (0, 2, 3)}
+    assert [len({s.load for s in loads[n]}) for n in (0, 2, 3)] == [1, 2, 1]
 
 
 def test_another_reader_finds_what_is_not_as_meant():

@@ -6,8 +6,10 @@ import json
 
 import lib3mf
 import manifold3d as m3
+import numpy as np
 import pytest
 import shapely
+import trimesh
 from msgspec.structs import replace
 from pypdf import PdfReader
 from tests.conftest import checker, png, written
@@ -30,7 +32,7 @@ from cutkey.core.model.cuts import Keys, Labels
 from cutkey.core.model.edits import add_edit, add_graphic, change_graphic, place, remove_graphic, set_scale
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.file import job_bytes, open_job, save_job
-from cutkey.core.model.job import Cut, Job, ModelBase, Source
+from cutkey.core.model.job import Cut, Job, KitFiles, ModelBase, Source
 from cutkey.core.model.printer import Printer
 from cutkey.core.model.spacing import Gauge
 from cutkey.core.model.table_edits import Delete, Offset
@@ -106,6 +108,27 @@ def test_a_kit_beside_the_one_before_says_what_is_printed_again(tmp_path):
     assert again["gone"] and "A1" in " ".join(again["changed"]) and "can stay" in again["text"]
     (out / "report.json").write_text("[1]")
     assert write_job_kit(out, job, evaluator, over=True)["again"] is None
+
+
+def test_each_bed_is_a_file_where_that_is_wanted(tmp_path):
+    """Read by trimesh: together they hold what the whole file holds, each on one bed."""
+    job = Job(
+        name="Bar", base=PlateBase(300, 60, 12, 0), cuts=(Cut("x", 0.0),), printer=Printer(bed=(170, 80, 100)), files=KitFiles(beds=True)
+    )
+    report = write_job_kit(tmp_path / "kit", job, Evaluator({}))
+    files = sorted((tmp_path / "kit" / "beds").iterdir())
+    assert [f.name for f in files] == ["bed-1.3mf", "bed-2.3mf"] and {f"beds/{f.name}" for f in files} <= set(report["files"])
+
+    def held(path):
+        scene = trimesh.load(path, file_type="3mf")
+        assert (np.ptp(scene.bounds, axis=0)[:2] <= (170, 80)).all() or path.parent.name != "beds"
+        return sum(scene.geometry[scene.graph[n][1]].volume for n in scene.graph.nodes_geometry)
+
+    assert (
+        sum(map(held, files))
+        == pytest.approx(held(written(tmp_path / "kit")), rel=1e-6)
+        == pytest.approx(report["piece_volume_mm3"], rel=1e-6)
+    )
 
 
 # -- job files

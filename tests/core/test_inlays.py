@@ -19,6 +19,7 @@ from cutkey.core.engine.colour_ways import costs
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.geometry.primitives import prism, stepped_prism
+from cutkey.core.kit.loads import lay_out
 from cutkey.core.model.colouring import Colouring
 from cutkey.core.model.edits import add_graphic, place
 from cutkey.core.model.job import Job, Source
@@ -136,3 +137,14 @@ def test_a_stepped_prism_is_the_sum_of_its_steps():
     solid = stepped_prism(steps, 0.0)
     assert solid.volume() == pytest.approx(0.2 * steps[0][0].area + 0.2 * steps[1][0].area + 1.6 * ring.area, rel=1e-9)
     assert solid.genus() == 1 and stepped_prism([(ring, 2.0)], 0.0).volume() == pytest.approx(prism(ring, 0.0, 2.0).volume())
+
+
+def test_pieces_of_a_colour_come_off_one_bed_without_a_change():
+    """Whatever the printer takes at once: no bed of the lid's inlays has two filaments, and no filament of theirs two beds."""
+    job, sources = demo_job("lid")
+    for loaded in (0, 4):
+        inlaid = replace(job, colouring=Colouring("inlays"), printer=replace(job.printer, loaded=loaded))
+        units = Evaluator(sources).kit(inlaid).units
+        spots = lay_out(units, inlaid.printer)
+        filaments = {(s.load, p.filament.name) for s in spots for p in units[s.unit].pieces}
+        assert len(filaments) == len({n for n, _ in filaments}) == len({f for _, f in filaments}) == 4

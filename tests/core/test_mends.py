@@ -207,7 +207,7 @@ def faulty() -> m3.Manifold:
 def test_faults_planted_beside_a_demo_are_found_in_the_written_file(name):
     job, sources = demo_job(name)
     kit = Evaluator(sources).kit(job)
-    units = [*kit.units, key_unit("Planted", faulty(), job.rack[0], 1)]
+    units = [*kit.units, key_unit("Planted", faulty(), kit.units[0].pieces[0].filament, 1)]
     settings = settings_of(job.printer)
     (bed,) = beds_of(read_print(bytes_3mf(job.name, units, lay_out(units, job.printer), job.printer), "x"), settings.bed)
     found = run(bed, settings).events

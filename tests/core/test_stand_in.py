@@ -98,6 +98,23 @@ def test_one_filament_at_once_is_asked_for_at_every_change():
     assert stand_in.state == "idle" and stand_in.progress == 0
 
 
+@pytest.mark.parametrize("fault", ["runs out", "loses power"])
+def test_a_fault_at_a_change_does_not_swallow_the_change(fault):
+    """Both in layer 3: first what went wrong, then the change, in the time it takes."""
+    layers = tuple(PlannedLayer(0.2 * n, 30.0, (f,)) for n, f in enumerate(["Fog PLA"] * 2 + ["Moss PLA"] * 2, 1))
+    load = Load("Bed 1", (50, 50, 0.8), layers, {})
+    stand_in = StandIn(Printer(loaded=1), ["Fog PLA"])
+    stand_in.plant(fault, 3)
+    stand_in.start(load)
+    stand_in.run_on(1e6)
+    assert stand_in.state in ("waiting", "off") and "take " not in stand_in.asks and stand_in.resume() == ""
+    assert stand_in.state == "waiting" and stand_in.asks.startswith("take Fog PLA out") and "still needs" in stand_in.resume()
+    assert stand_in.put_in("Moss PLA", "Fog PLA") == "" and stand_in.resume() == ""
+    stand_in.run_on(1e6)
+    assert stand_in.state == "done" and stand_in.log[-1].seconds == pytest.approx(4 * 30 + 120)
+    assert "has no layers" in StandIn(Printer(), NAMES).start(load._replace(layers=()))
+
+
 def test_it_refuses_what_a_printer_would(tmp_path, sign, capsys):
     load = Load("Bed 1", (300, 50, 5), (PlannedLayer(0.2, 10, ("Fog PLA",)),), {})
     assert "lay it out for this printer" in StandIn(Printer(), NAMES).start(load)
@@ -143,6 +160,7 @@ def test_it_answers_at_a_socket_and_bad_requests_do_no_harm(tmp_path, sign):
                 "[]",
                 '{"do": 5}',
                 '{"do": "print", "bed": 99}',
+                '{"do": "print", "bed": [1]}',
                 '{"do": "fail", "how": "melts", "layer": 1}',
                 '{"do": "resume"}',
             ):

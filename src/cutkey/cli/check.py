@@ -126,6 +126,9 @@ def _check_3mf(data: bytes, name: str, printer: Printer) -> list[Finding]:
             findings.append(Finding("watertight", "stop", "Not watertight", f"{gaps} edges are open, {len(mended.holes)} holes", called))
         elif gaps or done or lost:
             findings += check_read([*(mended.done if mended else ()), *done], lost, called)
+        crossing = crossing_of(mended.mesh if mended else mesh)
+        if crossing is not None:
+            findings.append(told(crossing, mesh, called))
     for item in sorted({b.item for b in read.objects}):
         mine = [b for b in read.objects if b.item == item]
         vertices = np.concatenate([b.mesh.vertices for b in mine])

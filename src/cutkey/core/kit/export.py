@@ -88,7 +88,10 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     listed.append(("*.stl", "the same bodies, a file each, numbered in the order in which they are put together"))
     if lines:
         listed.append((CHANGES_TXT, f"at which layers the filament is changed; {CHANGES_CSV} says the same for machines"))
-    listed += _beds(folder, kit, spots) if kit.files.beds and loads > 1 else []
+    strange = unlike(data, called.model, kit.units, spots, kit.printer)
+    if kit.files.beds and loads > 1:
+        strange += _beds(folder, kit, spots)
+        listed.append((f"{BEDS}/", "each bed load by itself"))
     listed += _drawings(folder, kit) if kit.files.drawings else []
     left = [f"{f.title}: {f.text}. Left so: {f.reason}" for f in kit.findings if f.severity == "accepted"]
     sheet = sheet_pdf(
@@ -104,22 +107,23 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     layer = f"layers of {kit.printer.layer:g} mm, nozzle {kit.printer.nozzle:g} mm, made for {kit.printer.name}"
     text = readme_of(kit.title, listed, kit.units, kit.sections, kit.assembly, kit.hardware, loads, layer)
     (folder / README).write_text(text, encoding="utf-8")
-    strange = unlike(data, called.model, kit.units, spots, kit.printer)
     findings = [*kit.findings, *check_file(folder / called.model, kit, [folder / name for name in names], strange)]
     return report_of(kit, findings, names, loads, changes)
 
 
-def _beds(folder: Path, kit: KitContents, spots: Sequence[Spot]) -> list[tuple[str, str]]:
-    """A 3MF for each bed load; the names of the files and what they are."""
+def _beds(folder: Path, kit: KitContents, spots: Sequence[Spot]) -> list[str]:
+    """A 3MF for each bed load, read back; in what they are not what was meant."""
     (folder / BEDS).mkdir()
-    loads = sorted({s.load for s in spots})
+    loads, out = sorted({s.load for s in spots}), []
     for load in loads:
         mine = [s for s in spots if s.load == load]
         used = sorted({s.unit for s in mine})
         moved = [s._replace(unit=used.index(s.unit), load=0) for s in mine]
-        data = bytes_3mf(f"{kit.title}, bed {load + 1}", [kit.units[k] for k in used], moved, kit.printer)
-        (folder / BEDS / f"bed-{load + 1:0{len(str(len(loads)))}d}.3mf").write_bytes(data)
-    return [(f"{BEDS}/", "each bed load by itself")]
+        units, name = [kit.units[k] for k in used], f"bed-{load + 1:0{len(str(len(loads)))}d}.3mf"
+        data = bytes_3mf(f"{kit.title}, bed {load + 1}", units, moved, kit.printer)
+        (folder / BEDS / name).write_bytes(data)
+        out += unlike(data, name, units, moved, kit.printer)
+    return out
 
 
 def _drawings(folder: Path, kit: KitContents) -> list[tuple[str, str]]:

@@ -109,11 +109,17 @@ class _Bed:
         self._wave: object = None
 
     def takes(self, piece: _Turned) -> bool:
-        """Whether there may be room, and whether the filaments can be loaded together."""
+        """Whether there may be room, and whether the filaments go together.
+
+        Where one has all that the other has, nothing is changed for it. Others share a bed when all can be loaded at once; but what is
+        of a single filament is never printed by changes, so that pieces of one colour come off one bed.
+        """
         if self.area + piece.outline.area >= self.grid.bed.area:
             return False
-        both = self.filaments | piece.filaments
-        return not self.put or len(both) <= max(self.grid.together, len(self.filaments), len(piece.filaments))
+        one, other = self.filaments, piece.filaments
+        if not self.put or one <= other or other <= one:
+            return True
+        return min(len(one), len(other)) > 1 and len(one | other) <= self.grid.together
 
     def legal(self, t: _Turned, x: float, y: float) -> shapely.Polygon | None:
         """The piece's outline at a place, None when it may not lie there."""

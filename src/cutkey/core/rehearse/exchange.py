@@ -57,7 +57,11 @@ class Exchange:
             "stop": p.stop,
             "end": self._ended.set,
             "load": lambda: p.put_in(str(asked.get("filament", "")), str(asked.get("instead", ""))),
-            "print": lambda: p.start(self._loads[asked["bed"]]) if asked.get("bed") in self._loads else "there is no such bed load",
+            "print": lambda: (
+                p.start(self._loads[asked["bed"]])
+                if _whole(asked.get("bed")) and asked["bed"] in self._loads
+                else "there is no such bed load"
+            ),
             "fail": lambda: self._plant(asked),
         }
         return (acts[do]() or "") if do in acts else f"it can {', '.join(acts)}"

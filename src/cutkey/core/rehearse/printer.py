@@ -73,6 +73,7 @@ class StandIn:
         self._layer = self._part = 0
         self._left = 0.0  # seconds of what is being done
         self._now = ""  # the filament in the nozzle
+        self._needs = ""  # the one that it waits for
         self._time = 0.0
         self._faults: list[tuple[Fault, int]] = []
 
@@ -84,6 +85,8 @@ class StandIn:
         if x > bx + slack or y > by + slack or z > bz + slack:
             of = format_size(self.printer.bed)
             return f"{load.name} takes {format_size(load.size)} mm of a bed of {of} mm; lay it out for this printer."
+        if not load.layers:
+            return f"{load.name} has no layers; lay something on it."
         first = load.filaments[:1]
         missing = [f for f in (load.filaments if self._automatic(load) else first) if f not in self.loaded]
         if missing:
@@ -98,7 +101,7 @@ class StandIn:
         why = "It is busy; stop it first." if self.state in ("printing", "waiting", "off") else self.refuses(load)
         if why:
             return why
-        self.load, self.state, self.asks = load, "printing", ""
+        self.load, self.state, self.asks, self._needs = load, "printing", "", ""
         self._layer = self._part = 0
         self._time = 0.0
         self.log.clear()
@@ -129,12 +132,12 @@ class StandIn:
         """Go on after what was asked for; why not, or ""."""
         if self.state not in ("waiting", "off"):
             return "It is not waiting for anything." if self.state != "spoiled" else "This print cannot go on; take it off and begin again."
-        wanted = self._wanted()
-        if self.state == "waiting" and wanted and wanted not in self.loaded:
-            return f"It still needs {wanted}; load it first."
-        self.state, self.asks = "printing", ""
-        self._now = wanted or self._now
+        if self._needs and self._needs not in self.loaded:
+            return f"It still needs {self._needs}; load it first."
+        self.state, self.asks, self._needs = "printing", "", ""
         self._say("goes on")
+        # What went wrong at a change came before it: the change is still to be made.
+        self._change()
         return ""
 
     def stop(self) -> None:
@@ -190,17 +193,21 @@ class StandIn:
                 self._faults.remove((fault, at))
                 self._fail(fault)
                 return
-        wanted = self._wanted()
-        if wanted and wanted != self._now:
-            self._change(wanted)
+        self._change()
 
-    def _change(self, wanted: str) -> None:
+    def _change(self) -> None:
+        """Change to the filament of what is printed next, where it is another."""
+        wanted = self._wanted()
+        if not wanted or wanted == self._now:
+            return
         jam = next((f for f in self._faults if f[0] == "jams" and f[1] <= self._layer + 1), None)
         self._left += self.change
         if jam is not None:
             self._faults.remove(jam)
+            self._needs = wanted
             self._wait(f"{wanted} does not come out at the change: clear the nozzle, push it by hand until it runs, then go on")
         elif wanted not in self.loaded:
+            self._needs = wanted
             self._wait(f"take {self._now} out and put {wanted} in, then go on")
         else:
             self._say(f"changes from {self._now} to {wanted}")

@@ -86,7 +86,8 @@ class ColourSheet(Sheet):
         self.strip = self.layer
         self._asked: tuple[object, int] | None = None  # the design and the layer that the compute process was asked for
         self._question: Question | None = None  # the layer that was asked for
-        self._trying = False  # a plan is being looked at
+        self._tried: Question | None = None  # the plan that is being looked at
+        desk.document.renewed.connect(self._forget)
         desk.ladder.layer_chosen.connect(self._choose_layer)
         desk.ladder.rung_dragged.connect(self._drag_rung)
         self.alone = ""
@@ -194,19 +195,28 @@ class ColourSheet(Sheet):
             if below != under.last:
                 self.desk.document.edit(self.tr("move a change"), replace(job, colouring=colouring))
             return
-        if self._trying:
+        if self.trying:
             return
-        self._trying = True
 
         def show(found: PlanView) -> None:
-            self._trying = False
             heights = found.heights
             if heights is not None:
                 if heights.stripes:
                     ladder.show_stripes(heights.stripes)
                 self.way.show_plan(heights)
 
-        self.desk.engine.look(replace(job, colouring=colouring), "plan", show)
+        self._tried = self.desk.engine.look(replace(job, colouring=colouring), "plan", show)
+
+    @property
+    def trying(self) -> bool:
+        """Whether a plan is being looked at."""
+        return self.desk.engine.awaits(self._tried)
+
+    def _forget(self) -> None:
+        """Another job was opened: the layer that was looked at is not of it."""
+        self._asked, self.alone = None, ""
+        self.desk.ladder.show_layer(0)
+        self.layer.show_layer(None)
 
     # -- stage
     def items(self) -> list[Item]:

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication, QHBoxLayout, QLabel, QLineEdit, QMenu, QVBoxLayout, QWidget
 
+from cutkey.app.engine import Question
 from cutkey.app.sheets.base import Desk
 from cutkey.app.sheets.proof.place_pictures import HALF, PlacePictures, frame
 from cutkey.app.stage.item import Item
@@ -48,7 +49,7 @@ class FindingCards:
         self._pictures = PlacePictures(desk.stage)
         self._trial: _Trial | None = None
         self._deciding: tuple[str, ...] | None = None  # the finding whose reason is being written
-        self._mending = False
+        self._mending: Question | None = None  # all mends that cost nothing
 
     # -- cards
     def card(
@@ -193,13 +194,11 @@ class FindingCards:
 
     def mend_all(self, _checked: bool = False) -> None:
         """Everything that costs nothing, in one step."""
-        if not self._mending:
-            self._mending = True
-            job = self._desk.job
-            self._desk.engine.look(job, "mends", partial(self._mended_all, job))
+        job = self._desk.job
+        if not self._desk.engine.awaits(self._mending):
+            self._mending = self._desk.engine.look(job, "mends", partial(self._mended_all, job))
 
     def _mended_all(self, job: Job, found: MendedAll) -> None:
-        self._mending = False
         if job == self._desk.job and found.done:
             self._desk.document.edit(_tr("mend what costs nothing"), found.job)
         elif not found.done:
