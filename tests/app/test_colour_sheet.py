@@ -13,7 +13,9 @@ from tests.app.test_path import LEFT, NONE, drag, type_into
 
 from cutkey.app.sheets.colour.assignment_card import AssignmentCard
 from cutkey.core.model.colouring import Colouring
+from cutkey.core.model.edits import change_placement
 from cutkey.demo.jobs import demo_job
+from cutkey.worker.messages import Result
 
 
 def test_colours_alone_and_the_layer_ladder(window, settle):
@@ -163,3 +165,18 @@ def test_another_job_has_a_ladder_of_its_own(window, settle, qtbot):
     # 82 mm fill most of the stage in one direction.
     across = 82 / window.stage.camera.mm_per_px
     assert across > 0.6 * min(window.stage.width(), window.stage.height())
+
+
+def test_what_is_on_its_way_when_another_job_is_opened_is_not_shown_in_it(window, settle, qtbot):
+    """A design of the job before, that arrives late: it was shown, and the stage kept its scale."""
+    window.document.start(*demo_job("panel"))
+    settle(window)
+    design, job = window.engine.design, window.document.job
+    window.document.edit("move", change_placement(job, replace(job.placements[0], offset=(0.5, 0.0))))
+    qtbot.waitUntil(lambda: window.engine._running is not None, timeout=5_000)
+    number = window.engine._running
+    window.document.start(*demo_job("lid"))
+    window.engine._result(Result(number, "design", "late", design))
+    assert window.engine.design is None
+    settle(window)
+    assert window.engine.design is not None and window.engine.design.size[0] == pytest.approx(82, abs=0.1)

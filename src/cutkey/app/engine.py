@@ -61,6 +61,7 @@ class Engine(QObject):
         self._worker.sources = document.sources
         self._listen()
         self._running: int | None = None
+        self._running_of = 0  # of which job that was opened
         self._changed = 0.0  # when the job last was
         self._ageing = QTimer(self)
         self._ageing.setSingleShot(True)
@@ -241,6 +242,7 @@ class Engine(QObject):
         self._seen = set()
         self._asked_for = job
         self._running = self._worker.request(Evaluate, job, self._views.keys(), self._line)
+        self._running_of = self._opened
         self._watch.start()
 
     # -- answers
@@ -296,7 +298,8 @@ class Engine(QObject):
         if message.value is not None and message.key:
             self._views.put(message.key, message.value)
         value = self._views.find(message.key)
-        if value is None or message.number != self._running:
+        # What is still on its way when another job is opened is of the one before.
+        if value is None or message.number != self._running or self._running_of != self._opened:
             return
         kind, _, id = message.part.partition(" ")
         if isinstance(value, SectionsView | KitView):
