@@ -148,23 +148,21 @@ def test_colours_by_height_are_planned_dragged_and_looked_at(window, settle, qtb
     assert "holds no rack" in window.message.text
 
 
-def test_another_job_has_a_ladder_of_its_own(window, settle, qtbot):
-    """The layer that was looked at is of the job before: the next one is shown whole, as large as the stage."""
+def test_another_job_is_shown_whole_with_a_ladder_of_its_own(window, settle, qtbot):
+    """Neither the layer that was looked at nor the filament that was shown alone is kept, and the stage is filled."""
     window.document.start(*demo_job("panel"))
     window.show_sheet("colour")
     settle(window)
     sheet = window.sheets["colour"]
+    sheet.alone = "Moss PLA"
     window.ladder._choose(12)
     qtbot.waitUntil(lambda: not sheet.pending and any(i.key.startswith("layer ") for i in window.stage.items), timeout=20_000)
+    assert {i.opacity for i in window.stage.items} == {1.0, 0.08}
     window.document.start(*demo_job("lid"))
-    assert window.ladder.layer == 0
     settle(window)
-    qtbot.waitUntil(lambda: not sheet.pending, timeout=20_000)
     items = window.stage.items
-    assert items and not any(i.key.startswith("layer ") or np.isfinite(i.under) for i in items)
-    # 82 mm fill most of the stage in one direction.
-    across = 82 / window.stage.camera.mm_per_px
-    assert across > 0.6 * min(window.stage.width(), window.stage.height())
+    assert items and {i.opacity for i in items} == {1.0} and not any(i.key.startswith("layer ") or np.isfinite(i.under) for i in items)
+    assert window.ladder.layer == 0 and 82 / window.stage.camera.mm_per_px > 0.6 * min(window.stage.width(), window.stage.height())
 
 
 def test_what_is_on_its_way_when_another_job_is_opened_is_not_shown_in_it(window, settle, qtbot):

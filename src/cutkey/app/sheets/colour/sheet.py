@@ -213,10 +213,8 @@ class ColourSheet(Sheet):
         return self.desk.engine.awaits(self._tried)
 
     def _forget(self) -> None:
-        """Another job was opened: the layer that was looked at is not of it."""
-        self._asked, self.alone = None, ""
-        self.desk.ladder.show_layer(0)
-        self.layer.show_layer(None)
+        """Another job was opened: the filament that was shown alone is not of it."""
+        self.alone = ""
 
     # -- stage
     def items(self) -> list[Item]:
