@@ -2,28 +2,26 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, Literal, NamedTuple
+from typing import Any, NamedTuple
 
-from PySide6.QtCore import QObject, QSocketNotifier, QTimer, Signal
+from PySide6.QtCore import QSocketNotifier, QTimer, Signal
 
 from cutkey.app.document import Document
+from cutkey.app.latest import Latest
 from cutkey.core.folders import clear_unfinished
 from cutkey.core.memo import Memo, budget
 from cutkey.core.model.cuts import Plan
 from cutkey.core.model.job import Job
 from cutkey.core.units import Unit
 from cutkey.worker.client import Worker
-from cutkey.worker.messages import Done, Draw, Evaluate, Export, Failed, Look, Progress, Propose, Report, Result, Shown, Trial, Vector
-from cutkey.worker.shown import BodyView, DesignView, GraphicView, KitView, OpenModelView, SectionLine, SectionsView, SectionView
+from cutkey.worker.messages import Done, Draw, Evaluate, Export, Failed, Look, Progress, Propose, Report, Result, Trial, Vector
+from cutkey.worker.shown import SectionLine
 from cutkey.worker.shown_film import RehearsalView
 
 #: Seconds a library may hold on to a step that a newer job superseded before its process is ended, with all that it knows.
 PATIENCE = 30.0
-#: Seconds after which results of the job as it was are marked as such.
-NOTICED = 0.15
 
 
 class Question(NamedTuple):
@@ -33,27 +31,17 @@ class Question(NamedTuple):
     opened: int  # of which job that was opened
 
 
-class Engine(QObject):
+class Engine(Latest):
     """Evaluates the document's job whenever it changes; only the newest job counts."""
 
-    updated = Signal(str)  # "graphic", "body", "design" or "kit"
     progress = Signal(float, str)
-    aged = Signal()  # what is shown has not followed the job for a while
     settled = Signal()  # everything shown belongs to the present job
     problem = Signal(str, str, object)  # kind, sentence, detail
     exported = Signal(object)  # the report
     refused = Signal(str, object, object)  # name and bytes of an inspected file, Failed
 
     def __init__(self, document: Document, worker: Worker | None = None) -> None:
-        super().__init__()
-        self._document = document
-        self.graphics: dict[str, GraphicView] = {}
-        self.body: BodyView | None = None
-        self.design: DesignView | None = None
-        self.section: SectionView | None = None
-        self.open_model: OpenModelView | None = None  # one that was not taken, to be looked at
-        self.kit: KitView | None = None
-        self.sections: SectionsView | None = None  # of new cuts, until their kit is there
+        super().__init__(document)
         self._line: SectionLine | None = None
         self._views = Memo(budget() // 4)
         self.tight = False  # memory is: earlier results are computed anew when they are wanted again
@@ -62,14 +50,7 @@ class Engine(QObject):
         self._listen()
         self._running: int | None = None
         self._running_of = 0  # of which job that was opened
-        self._changed = 0.0  # when the job last was
-        self._ageing = QTimer(self)
-        self._ageing.setSingleShot(True)
-        self._ageing.setInterval(int(NOTICED * 1000) + 10)
-        self._ageing.timeout.connect(self.aged)
         self._asked_for: Job | None = None  # what is being computed
-        self._designs: dict[str, DesignView | None] = {}  # what the sections and the kit were cut from
-        self._belongs: dict[str, Job] = {}  # the job that each part that is shown was last computed for
         self._waiting: Job | None = None
         self._rehearsing = -1
         self.rehearsal: RehearsalView | None = None  # of the present kit, once it was asked for
@@ -78,7 +59,6 @@ class Engine(QObject):
         self._asked: dict[int, Callable[[Any], None]] = {}  # what goes on with the answer of a question
         self._inspecting: dict[int, tuple[Callable[[], None], str, bytes]] = {}
         self._superseded: float | None = None  # seconds left to a request that is no longer wanted
-        self._seen: set[str] = set()
         self.failed = False
         self._opened = 0  # jobs so far
         self._hung = 0  # times in a row that the compute process stood still
@@ -99,29 +79,10 @@ class Engine(QObject):
         """Process number of the compute process."""
         return self._worker.pid
 
-    def current(self, part: str) -> bool:
-        """Whether a part ("design", "kit", "graphic ID" ...) belongs to the job as it is now."""
-        return self._belongs.get(part) is self._document.job
-
-    def late(self, part: str) -> bool:
-        """Whether what is shown of a part belongs to the job as it was, and has for longer than the eye takes to see it."""
-        return not self.current(part) and part in self._belongs and time.monotonic() - self._changed > NOTICED
-
-    @property
-    def nearest(self) -> Literal["sections", "kit", "design", ""]:
-        """What shows the bodies of the job as it is now, or comes nearest to it: bare sections, the kit, or the uncut design."""
-        knives = [c.knife for c in self._document.job.cuts]
-        for part, view in (("sections", self.sections), ("kit", self.kit)):
-            of = self._belongs.get(part)
-            if view is not None and of is not None and [c.knife for c in of.cuts] == knives and self._designs.get(part) is self.design:
-                return "sections" if part == "sections" else "kit"
-        return "design" if self.design is not None else "kit" if self.kit is not None else ""
-
     def evaluate(self) -> None:
         """Compute the present job; a running evaluation of an older one is given up."""
         self.show_open(None)
-        self._changed = time.monotonic()
-        self._ageing.start()
+        self._age()
         if not self._up():
             return
         self._waiting = self._document.job
@@ -145,12 +106,6 @@ class Engine(QObject):
         """What was asked about one job is not answered into another that was opened meanwhile."""
         opened = self._opened
         return lambda *answer: then(*answer) if opened == self._opened else None
-
-    def show_open(self, model: OpenModelView | None) -> None:
-        """Show a model with its holes instead of the job's own, or that again."""
-        if model is not self.open_model:
-            self.open_model = model
-            self.updated.emit("body")
 
     def cut_along(self, line: SectionLine | None) -> None:
         """Take the section of the depth strip along another line."""
@@ -239,7 +194,7 @@ class Engine(QObject):
         if job is None:
             return
         self._superseded = None
-        self._seen = set()
+        self._seen.clear()
         self._asked_for = job
         self._running = self._worker.request(Evaluate, job, self._views.keys(), self._line)
         self._running_of = self._opened
@@ -301,32 +256,7 @@ class Engine(QObject):
         # What is still on its way when another job is opened is of the one before.
         if value is None or message.number != self._running or self._running_of != self._opened:
             return
-        kind, _, id = message.part.partition(" ")
-        if isinstance(value, SectionsView | KitView):
-            self._designs[kind] = self.design
-        self._seen.add(message.part)
-        before, self._belongs[message.part] = self.current(message.part), self._asked_for or self._document.job
-        if self._put(id, value) or not before:
-            self.updated.emit(kind)
-
-    def _put(self, id: str, value: Shown) -> bool:
-        """Keep what is shown of a part of the job; whether it is another than before."""
-        if isinstance(value, GraphicView):
-            same = self.graphics.get(id) is value
-            self.graphics[id] = value
-        elif isinstance(value, BodyView):
-            same, self.body = self.body is value, value
-        elif isinstance(value, DesignView):
-            same, self.design = self.design is value, value
-        elif isinstance(value, SectionView):
-            same, self.section = self.section is value, value
-        elif isinstance(value, SectionsView):
-            same, self.sections = self.sections is value, value
-        else:
-            # The kit takes the place of its bare sections.
-            same = self.kit is value and self.sections is None
-            self.kit, self.sections = value, None
-        return not same
+        self._take(message.part, value, self._asked_for or self._document.job)
 
     def _ended(self, message: Done | Failed) -> None:
         if message.number in self._inspecting:
@@ -382,20 +312,7 @@ class Engine(QObject):
         self.problem.emit("down", message.message, None)
         self.settled.emit()
 
-    def _drop_unseen(self) -> None:
-        """Forget results of parts the job no longer has."""
-        for part in ("body", "design", "section", "sections", "kit"):
-            if part not in self._seen and getattr(self, part) is not None:
-                setattr(self, part, None)
-                self.updated.emit(part)
-        for id in [i for i in self.graphics if f"graphic {i}" not in self._seen]:
-            del self.graphics[id]
-            self.updated.emit("graphic")
-
     def _forget(self) -> None:
         self._line = None
-        self._belongs.clear()
         self._opened += 1
-        self.graphics, self.body, self.design, self.section, self.sections, self.kit = {}, None, None, None, None, None
-        for part in ("graphic", "body", "design", "section", "kit"):
-            self.updated.emit(part)
+        super()._forget()
