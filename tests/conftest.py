@@ -32,20 +32,43 @@ def two_tone() -> Graphic:
     return Graphic([Region("#e0a32a", shapely.multipolygons([left])), Region("#26241f", shapely.multipolygons([right]))], 20.0, 10.0)
 
 
+@pytest.fixture(scope="session")
+def workers() -> Iterator[list[object]]:
+    """The compute process that windows have one after the other: what it knows of the demos it knows from the tests before."""
+    kept: list[object] = []
+    yield kept
+    for worker in kept:
+        worker.close()
+
+
 @pytest.fixture
-def window(qtbot) -> Iterator[object]:
-    """The real window, empty; its compute process ends with the test."""
+def window(qtbot, request, workers) -> Iterator[object]:
+    """The real window, empty. A test marked `cold` has a compute process of its own, which knows nothing."""
     from cutkey.app.main import make_application
     from cutkey.app.window import Window
+    from cutkey.worker.client import Worker
 
     make_application()
-    w = Window()
+    cold = request.node.get_closest_marker("cold") is not None
+    worker = Worker() if cold or not workers else workers.pop()
+    w = Window(worker)
+    # The window ends its process when it is closed; this one goes on to the next.
+    w.engine.close = w.engine.let_go
     qtbot.addWidget(w, before_close_func=lambda x: setattr(x, "_leaving", True))
     w.resize(1280, 800)
     w.show()
     qtbot.waitExposed(w)
     yield w
-    w.engine.close()
+    w.engine.cancel()
+    end = time.monotonic() + 2.0
+    while worker.busy and time.monotonic() < end:
+        worker.messages()
+        worker.overdue()
+        time.sleep(0.005)
+    if cold or worker.busy or worker.down:
+        worker.close()
+    else:
+        workers.append(worker)
 
 
 @pytest.fixture

@@ -16,7 +16,8 @@ from tests.conftest import written
 from cutkey.cli.main import main
 from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.solid import mesh_of
-from cutkey.core.kit.loads import GAP, largest_rectangle, lay_out
+from cutkey.core.kit.bed import GAP
+from cutkey.core.kit.loads import largest_rectangle, lay_out
 from cutkey.core.kit.pieces import key_unit
 from cutkey.core.kit.read_back import unlike
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf

@@ -183,10 +183,14 @@ class Engine(Latest):
             if number is not None:
                 self._worker.cancel(number)
 
-    def close(self) -> None:
-        """End the compute process."""
+    def let_go(self) -> None:
+        """Listen to the compute process no longer; it goes on."""
         self._watch.stop()
         self._notifier.setEnabled(False)
+
+    def close(self) -> None:
+        """End the compute process."""
+        self.let_go()
         self._worker.close()
 
     def _submit(self) -> None:

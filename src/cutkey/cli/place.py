@@ -16,7 +16,6 @@ from cutkey.core.errors import BadInput
 from cutkey.core.files import write_atomic
 from cutkey.core.geometry.facets import facet_at, facet_of_point
 from cutkey.core.kit.export import check_file
-from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.threemf import bytes_3mf
 from cutkey.core.model.edits import add_graphic, add_source, change_placement, place
 from cutkey.core.model.job import Job, ModelBase
@@ -68,7 +67,7 @@ def run(o: argparse.Namespace) -> int:
     contents = contents_of(job, evaluator, progress)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "kit.3mf"
-        path.write_bytes(bytes_3mf(job.name, contents.units, lay_out(contents.units, job.printer), job.printer))
+        path.write_bytes(bytes_3mf(job.name, contents.units, contents.spots, job.printer))
         findings = [*contents.findings, *check_file(path, contents)]
         write_atomic(o.output, path.read_bytes())
     progress(1.0, "")

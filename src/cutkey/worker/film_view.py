@@ -81,7 +81,7 @@ def bed_solids(job: Job, evaluator: Evaluator, bed: int) -> BedSolids | None:
         shift = np.array([(bed - 1) * 1.2 * job.printer.bed[0] if len(beds) > 1 else 0.0, 0.0, low])
         return BedSolids(bed, [(b.colour or "#888888", view_of_mesh(Mesh(b.vertices - shift, b.triangles))) for b in beds[bed - 1]])
 
-    return evaluator.memo.get(digest("bed solids", evaluator.kit_key(job), bed), compute)
+    return evaluator.memo.get(digest("bed solids", evaluator.loads_key(job), bed), compute)
 
 
 def _outlines(rings: Rings) -> list[Float]:

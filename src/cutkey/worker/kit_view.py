@@ -10,9 +10,9 @@ from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.geometry.areas import intersection
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.part import joined_by_colour
-from cutkey.core.kit.loads import lay_out
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.job import Job
+from cutkey.core.printing.resting import Resting, reasons, side_name
 from cutkey.core.results import Design, Kit
 from cutkey.core.spacers.setting_out import piece_solid
 from cutkey.core.split.cutting import Cutting
@@ -23,7 +23,19 @@ from cutkey.core.split.setting.forms import cross_section, footprint
 from cutkey.core.split.setting.keying import solids_in_place
 from cutkey.core.split.split import Split
 from cutkey.worker.graphic_view import as_rings
-from cutkey.worker.shown import BareSection, CutView, InlayView, JointView, KitView, LooseView, SectionsView, SettingView, UnitView
+from cutkey.worker.shown import (
+    BareSection,
+    CutView,
+    InlayView,
+    JointView,
+    KitView,
+    LiesView,
+    LooseView,
+    SectionsView,
+    SettingView,
+    SideView,
+    UnitView,
+)
 from cutkey.worker.views import mesh_view, view_of_mesh
 
 #: Things that are bought are shown in this colour.
@@ -33,12 +45,16 @@ BOUGHT = "#9aa0a3"
 def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: Kit) -> KitView:
     """Sections, keys, joints and findings."""
     units = []
+    ways = evaluator.ways_up(job)
     for unit in kit.units:
         pieces = []
         for p in unit.pieces:
             mesh = Mesh(unit.assembled(p.mesh.vertices), p.mesh.triangles)
             pieces.append((p.name, p.filament, p.volume, view_of_mesh(mesh)))
-        units.append(UnitView(unit.name, unit.is_key, unit.copies, unit.origin, unit.size, pieces, as_rings(unit.outline)))
+        box = np.concatenate([unit.assembled(p.mesh.vertices) for p in unit.pieces])
+        lies = _lies(ways[unit.name], job) if unit.name in ways else None
+        place, size = _three(box.min(0)), _three(np.ptp(box, axis=0))
+        units.append(UnitView(unit.name, unit.is_key, unit.copies, place, size, pieces, as_rings(unit.outline), unit.size, lies))
     filaments = evaluator.filaments(job)
     bands = []
     for part in joined_by_colour(design.parts):
@@ -62,7 +78,7 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
         split.proof.pairs,
         kit.hardware,
         kit.findings,
-        lay_out(kit.units, job.printer),
+        evaluator.loads(job),
         filaments,
         _three(design.low),
         _three(design.high),
@@ -75,6 +91,11 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
         _setting(job, kit, design) if kit.setting else None,
         len({s.island for s in split.sections}),
     )
+
+
+def _lies(way: Resting, job: Job) -> LiesView:
+    sides = [SideView(m.down, side_name(m.down), reasons(m, job.printer), m.good) for m in way.sides]
+    return LiesView(sides, way.chosen, way.by_hand, way.fixed)
 
 
 def _inlays(job: Job, evaluator: Evaluator) -> list[InlayView]:

@@ -280,7 +280,7 @@ class Service:
         kit = e.kit(job, lambda f, t: tell(0.8 + 0.15 * f, t))
         assert split is not None and kit is not None
         tell(0.95, "drawing")
-        give("kit", digest("kit view", e.kit_key(job), job.accepted), lambda: kit_view(job, e, design, split, kit))
+        give("kit", digest("kit view", e.loads_key(job), job.accepted), lambda: kit_view(job, e, design, split, kit))
 
 
 def _failed(number: int, error: BaseException) -> Failed:

@@ -254,6 +254,24 @@ class DesignView(NamedTuple):
     volume: float
 
 
+class SideView(NamedTuple):
+    """A side that a section can be printed on."""
+
+    down: tuple[float, float, float]  # out of it, in the design
+    name: str
+    reasons: list[str]
+    good: bool
+
+
+class LiesView(NamedTuple):
+    """How a section lies on the bed, and how else it could."""
+
+    sides: list[SideView]  # the best first
+    chosen: int
+    by_hand: bool
+    fixed: str  # why it cannot be laid otherwise, "" when it can
+
+
 class UnitView(NamedTuple):
     """A section, or a key, with its pieces in the assembled place (a key at the origin)."""
 
@@ -263,7 +281,9 @@ class UnitView(NamedTuple):
     low: tuple[float, float, float]
     size: tuple[float, float, float]
     pieces: list[tuple[str, Filament, float, MeshView]]  # name, filament, volume mm3, mesh
-    outline: Rings  # seen from above, from the lower corner
+    outline: Rings  # as it lies, seen from above, from the lower corner
+    on_bed: tuple[float, float, float]  # size as it lies
+    lies: LiesView | None  # None for what is no section
 
 
 class JointView(NamedTuple):

@@ -2,25 +2,35 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import shapely
 
 from cutkey.core.checks.kind import Context, check
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import SLACK, Printer
+from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.pose import pose_on_bed, takes
 from cutkey.core.split.cutting import Section
 from cutkey.core.units import format_size
 
 
-def check_fit(sections: Sequence[Section], printer: Printer) -> list[Finding]:
-    """True outlines of sections against the usable bed, turned as they must be."""
+def check_fit(sections: Sequence[Section], printer: Printer, units: Mapping[str, PrintUnit] | None = None) -> list[Finding]:
+    """True outlines of sections against the usable bed, turned as they must be.
+
+    Parameters
+    ----------
+    sections : sequence of Section
+    printer : Printer
+    units : mapping of str to PrintUnit, optional
+        The sections as they lie on the bed; without them they lie as they stand.
+    """
     bad = []
     limit = printer.limit
     for section in sections:
-        size = section.size()
-        if size[2] > printer.usable[2] + SLACK or (not takes(printer, size) and pose_on_bed(section.outline(), printer) is None):
+        unit = units.get(section.name) if units else None
+        size, outline = (unit.size, unit.outline) if unit else (section.size(), section.outline())
+        if size[2] > printer.usable[2] + SLACK or (not takes(printer, size) and pose_on_bed(outline, printer) is None):
             low, high = section.bounds()
             mid = (low + high) / 2
             tall = size[2] > printer.usable[2]
@@ -63,4 +73,4 @@ def _width(section: Section) -> float:
 @check(10)
 def sections_fit(c: Context) -> list[Finding]:
     """Every section fits the bed."""
-    return check_fit(c.split.sections, c.job.printer)
+    return check_fit(c.split.sections, c.job.printer, {u.name: u for u in c.kit.units if not u.is_key})

@@ -14,14 +14,18 @@ from cutkey.core.colouring.numbers import engraved
 from cutkey.core.digest import digest, digest_bytes
 from cutkey.core.engine.colour_ways import by_height, let_in, printed
 from cutkey.core.engine.draw import draw_graphic
+from cutkey.core.engine.lying import lying_findings
 from cutkey.core.engine.proof import findings_of
+from cutkey.core.engine.units import all_units
+from cutkey.core.engine.ways_up import ways_up
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.areas import union
 from cutkey.core.geometry.facets import find_facets
 from cutkey.core.geometry.part import Part, joined_by_colour
 from cutkey.core.geometry.solid import as_one, bounds_of, mesh_of
 from cutkey.core.keys.kind import printed_overhang
-from cutkey.core.kit.pieces import key_unit, section_unit
+from cutkey.core.kit.bed import Spot
+from cutkey.core.kit.loads import lay_out
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.memo import Memo
 from cutkey.core.model.accepted import settle
@@ -36,14 +40,15 @@ from cutkey.core.place.copies import instances
 from cutkey.core.place.fit_out import fit_out
 from cutkey.core.place.site import Site, on_one_surface, site_of
 from cutkey.core.place.sunk import Box, sunk_boxes
+from cutkey.core.printing.resting import Resting
 from cutkey.core.results import Body, Design, Drawn, Kit, Placed
 from cutkey.core.solids.model_bodies import bodies_in, ruled
 from cutkey.core.solids.read import Model, read_model
-from cutkey.core.spacers.setting_out import SettingOut, heights_of, islands_of, piece_solid, set_out
+from cutkey.core.spacers.setting_out import SettingOut, heights_of, islands_of, set_out
 from cutkey.core.split.cutting import Body as CutBody
 from cutkey.core.split.cutting import Cutting, cut_into_sections, separate_bodies
 from cutkey.core.split.plan import propose
-from cutkey.core.split.split import Split, loose_keys, printed_key, split_design
+from cutkey.core.split.split import Split, loose_keys, split_design
 from cutkey.core.split.survey import Survey
 from cutkey.core.units import Unit
 
@@ -334,10 +339,16 @@ class Evaluator:
         return printed(self, job)
 
     # -- kit
+    def ways_up(self, job: Job) -> dict[str, Resting]:
+        """How each section lies on the bed, and how else it could, by name."""
+        return ways_up(self, job)
+
     def kit_key(self, job: Job) -> str:
         """Digest of everything the kit depends on."""
         names = [(g.id, g.name, g.reads) for g in job.graphics]
-        return digest("kit", self.split_key(job), job.gauge, job.printer, job.rack, job.assignments, names, job.series, job.colouring)
+        return digest(
+            "kit", self.split_key(job), job.gauge, job.printer, job.rack, job.assignments, names, job.series, job.colouring, job.lays
+        )
 
     def kit(self, job: Job, progress: Progress | None = None) -> Kit | None:
         """Pieces, keys and findings."""
@@ -349,33 +360,26 @@ class Evaluator:
         def compute() -> Kit:
             if progress:
                 progress(0.0, "separating colours")
-            filaments = self.filaments(job)
-            units = [section_unit(s, filaments, job.colouring.face_down) for s in split.sections]
-            key_volume = 0.0
-            for loose in loose_keys(split.joints, printed=True):
-                solid = printed_key(loose.form)
-                key_volume += loose.copies * solid.volume()
-                filament = filaments.get(loose.colour) or filaments.get(BODY, job.rack[0])
-                units.append(key_unit(loose.name, solid, filament, loose.copies))
-            total = sum(p.volume * u.copies for u in units for p in u.pieces)
-            setting, beside = self.setting_out(job), 0.0
-            for piece in setting.pieces if setting else ():
-                solid = piece_solid(piece, job.gauge)
-                beside += solid.volume()
-                units.append(key_unit(f"Spacer {piece.number}", solid, filaments.get(BODY, job.rack[0]), 1))
-            inlays = self.inlays(job)
-            for inlay in inlays.inlays if inlays else ():
-                solid = inlay.solid(job.colouring.lead, job.printer.layer)
-                beside += solid.volume()
-                units.append(key_unit(f"Inlay {inlay.number}", solid, filaments[inlay.colour], 1))
+            setting = self.setting_out(job)
+            made = all_units(self, job, split, setting)
             if progress:
                 progress(0.6, "checking")
             hardware = [(k.name, k.copies) for k in loose_keys(split.joints, printed=False)]
-            kit = Kit(units, [], design.volume, total, split.taken_out - key_volume, hardware, setting, beside)
-            return kit._replace(findings=findings_of(self.as_printed(job), self, design, split, kit, self.heights(job), inlays))
+            kit = Kit(made.units, [], design.volume, made.sections, split.taken_out - made.keys, hardware, setting, made.beside)
+            return kit._replace(findings=findings_of(self.as_printed(job), self, design, split, kit, self.heights(job), self.inlays(job)))
 
         kit = self.memo.get(self.kit_key(job), compute)
-        return kit._replace(findings=settle(kit.findings, job.accepted)) if job.accepted else kit
+        lying = lying_findings(job, self.ways_up(job), kit.units, lay_out(kit.units, job.printer, job.puts) if job.puts else ())
+        return kit._replace(findings=settle([*kit.findings, *lying], job.accepted))
+
+    def loads_key(self, job: Job) -> str:
+        """Digest of everything that the beds depend on."""
+        return digest("loads", self.kit_key(job), job.puts)
+
+    def loads(self, job: Job) -> list[Spot]:
+        """Where every copy lies; nothing while there is no kit."""
+        kit = self.kit(job)
+        return lay_out(kit.units, job.printer, job.puts) if kit is not None else []
 
 
 def evaluate(job: Job, sources: Mapping[str, bytes], progress: Progress | None = None) -> Kit | None:

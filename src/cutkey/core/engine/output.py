@@ -50,6 +50,7 @@ def contents_of(job: Job, evaluator: Evaluator, progress: Progress | None = None
         evaluator.heights(job),
         job.files,
         [(spec.name, drawn.graphic, drawn.curves) for spec in job.graphics for drawn in [evaluator.draw(job, spec)]],
+        evaluator.loads(job),
     )
 
 

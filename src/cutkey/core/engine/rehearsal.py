@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, NamedTuple
 
 from cutkey.core.digest import digest
-from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.threemf import bytes_3mf
 from cutkey.core.model.job import Job
 from cutkey.core.rehearse.film import Run, run
@@ -34,10 +33,10 @@ def beds_written(evaluator: Evaluator, job: Job) -> list[list[Body]]:
         return []
 
     def compute() -> list[list[Body]]:
-        data = bytes_3mf(job.name, kit.units, lay_out(kit.units, job.printer), job.printer)
+        data = bytes_3mf(job.name, kit.units, evaluator.loads(job), job.printer)
         return beds_of(read_print(data, job.name), job.printer.bed[0])
 
-    return evaluator.memo.get(digest("beds written", evaluator.kit_key(job)), compute)
+    return evaluator.memo.get(digest("beds written", evaluator.loads_key(job)), compute)
 
 
 def rehearsed(evaluator: Evaluator, job: Job, progress: Progress | None = None) -> Rehearsal | None:
@@ -65,5 +64,5 @@ def rehearsed(evaluator: Evaluator, job: Job, progress: Progress | None = None) 
             runs.append(run(bodies, settings, n + 1, told))
         return Rehearsal(beds, settings, runs, findings_of(runs, settings))
 
-    found = evaluator.memo.get(digest("rehearsal", evaluator.kit_key(job)), compute)
+    found = evaluator.memo.get(digest("rehearsal", evaluator.loads_key(job)), compute)
     return found._replace(findings=settle_told(found.findings, job.accepted)) if job.accepted else found

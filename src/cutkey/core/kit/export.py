@@ -17,7 +17,6 @@ from cutkey.core.geometry.mesh import open_edges, signed_volume, strangers_edges
 from cutkey.core.geometry.pieces import Flattened
 from cutkey.core.kit.bed import Spot
 from cutkey.core.kit.changes import CHANGES_CSV, CHANGES_TXT, Change, changes_of, csv_of, lines_of
-from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.names import kit_names
 from cutkey.core.kit.read_back import unlike
 from cutkey.core.kit.readme import README, order_of, readme_of
@@ -28,6 +27,7 @@ from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import KitFiles
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit, all_pieces
+from cutkey.core.printing.resting import OVER, side_name
 from cutkey.core.spacers.setting_out import SettingOut
 from cutkey.core.spacers.template import setting_out_pdf, template_pdf
 from cutkey.core.split.cutting import Section
@@ -58,6 +58,7 @@ class KitContents(NamedTuple):
     heights: Heights | None = None
     files: KitFiles = KitFiles()
     drawings: Sequence[tuple[str, Graphic, Flattened | None]] = ()  # names, graphics, and the curves they were flattened from
+    spots: Sequence[Spot] = ()  # where every copy lies
 
 
 def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
@@ -68,7 +69,7 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     dict
         The report.
     """
-    spots = lay_out(kit.units, kit.printer)
+    spots = kit.spots
     called = kit_names(kit.title)
     data = bytes_3mf(kit.title, kit.units, spots, kit.printer)
     (folder / called.model).write_bytes(data)
@@ -82,7 +83,7 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     changes = changes_of(kit.heights, kit.units, spots) if kit.heights is not None and kit.heights.stripes else []
     lines: list[str] = []
     if kit.heights is not None and kit.heights.stripes:
-        lines = lines_of(kit.heights, changes, loads, any(u.face_down for u in kit.units))
+        lines = lines_of(kit.heights, changes, loads, any(not u.is_key and u.down == OVER for u in kit.units))
         (folder / CHANGES_CSV).write_text(csv_of(changes), encoding="utf-8")
         (folder / CHANGES_TXT).write_text("\n".join(lines) + "\n", encoding="utf-8")
     listed.append(("*.stl", "the same bodies, a file each, numbered in the order in which they are put together"))
@@ -238,7 +239,8 @@ def report_of(
                 "copies": u.copies,
                 "size_mm": list(u.size),
                 "assembled_at_mm": list(u.origin),
-                "face_down": u.face_down,
+                "down": list(u.down),
+                "lies": side_name(u.down),
                 "pieces": [
                     {"name": p.name, "filament": p.filament.name, "colour": p.filament.colour, "volume_mm3": p.volume, "file": next(names)}
                     for p in u.pieces

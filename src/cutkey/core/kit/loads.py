@@ -9,15 +9,14 @@ import shapely
 from shapely import affinity
 
 from cutkey.core.digest import digest
-from cutkey.core.kit.bed import Spot
+from cutkey.core.kit.bed import GAP, Spot
 from cutkey.core.kit.nesting import ROUNDS, TURNS, Ask, Laid, Progress, nest
 from cutkey.core.kit.packing import pack
+from cutkey.core.model.lying import Put
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.pose import bed_area, pose_on_bed
 
-#: Free strip between units on a bed, mm.
-GAP = 4.0
 #: Of so many units the search takes all its rounds.
 _MANY = 40
 #: Layouts that are known: a kit is drawn, rehearsed and written as it was laid once.
@@ -25,7 +24,7 @@ _KNOWN: dict[str, tuple[Spot, ...]] = {}
 _KEPT = 24
 
 
-def lay_out(units: Sequence[PrintUnit], printer: Printer, progress: Progress | None = None) -> list[Spot]:
+def lay_out(units: Sequence[PrintUnit], printer: Printer, puts: Sequence[Put] = (), progress: Progress | None = None) -> list[Spot]:
     """Lay units on as few beds as were found for them, by their true outlines; the same units always lie the same way.
 
     What lies on the bed only when turned by an odd angle is turned so; what is too large for any bed gets a load of its own. Units
@@ -35,17 +34,20 @@ def lay_out(units: Sequence[PrintUnit], printer: Printer, progress: Progress | N
     ----------
     units : sequence of PrintUnit
     printer : Printer
+    puts : sequence of Put
+        Where the maker put some of them; they stay there where they may lie there.
     progress : callable, optional
     """
-    key = digest([(shapely.to_wkb(u.outline), u.size, u.copies, sorted({p.filament.name for p in u.pieces})) for u in units], printer)
+    shapes = [(u.name, shapely.to_wkb(u.outline), u.size, u.copies, sorted({p.filament.name for p in u.pieces})) for u in units]
+    key = digest(shapes, printer, list(puts))
     if key not in _KNOWN:
         while len(_KNOWN) >= _KEPT:
             _KNOWN.pop(next(iter(_KNOWN)))
-        _KNOWN[key] = tuple(_laid_out(units, printer, progress))
+        _KNOWN[key] = tuple(_laid_out(units, printer, puts, progress))
     return list(_KNOWN[key])
 
 
-def _laid_out(units: Sequence[PrintUnit], printer: Printer, progress: Progress | None) -> list[Spot]:
+def _laid_out(units: Sequence[PrintUnit], printer: Printer, puts: Sequence[Put], progress: Progress | None) -> list[Spot]:
     copies: list[int] = []  # units, one entry for each copy
     asks: list[Ask] = []
     spots: list[Spot] = []
@@ -61,10 +63,12 @@ def _laid_out(units: Sequence[PrintUnit], printer: Printer, progress: Progress |
         copies += [k] * unit.copies
         asks += [ask] * unit.copies
     rounds = ROUNDS if len(asks) <= _MANY else max(4, ROUNDS * _MANY // (2 * len(asks)))
-    laid = nest(asks, bed, GAP, together=printer.loaded, start=_by_boxes(asks, printer), rounds=rounds, progress=progress)
+    held = _held(puts, units, copies, asks)
+    laid = nest(asks, bed, GAP, together=printer.loaded, held=held, start=_by_boxes(asks, printer), rounds=rounds, progress=progress)
     for one in laid:
-        low = affinity.rotate(asks[one.piece].outline, one.turn, origin=(0, 0)).bounds if one.turn else asks[one.piece].outline.bounds
-        spots.append(Spot(copies[one.piece], one.bed, one.x - low[0], one.y - low[1], one.turn))
+        low = _low(asks[one.piece], one.turn)
+        kept = any(h.piece == one.piece and (h.turn, h.x, h.y) == (one.turn, one.x, one.y) for h in held)
+        spots.append(Spot(copies[one.piece], one.bed, float(one.x - low[0]), float(one.y - low[1]), one.turn, by_hand=kept))
     for n in set(range(len(asks))) - {one.piece for one in laid}:
         pose = pose_on_bed(units[copies[n]].outline, printer)
         spots.append(
@@ -75,6 +79,23 @@ def _laid_out(units: Sequence[PrintUnit], printer: Printer, progress: Progress |
     for spot in sorted(spots, key=lambda s: (s.load < 0, s.load, s.unit)):
         out.append(spot._replace(load=used.index(spot.load) if spot.load >= 0 else extra))
         extra += spot.load < 0
+    return out
+
+
+def _low(ask: Ask, turn: float) -> tuple[float, float]:
+    """Lower corner of the box around a turned piece, from its own lower corner."""
+    x, y, _, _ = (affinity.rotate(ask.outline, turn, origin=(0, 0)) if turn else ask.outline).bounds
+    return float(x), float(y)
+
+
+def _held(puts: Sequence[Put], units: Sequence[PrintUnit], copies: Sequence[int], asks: Sequence[Ask]) -> list[Laid]:
+    """What the maker put somewhere, as the search knows it; what is no longer there is left out."""
+    out = []
+    for put in puts:
+        mine = [n for n, k in enumerate(copies) if units[k].name == put.unit]
+        if put.copy < len(mine):
+            low = _low(asks[mine[put.copy]], put.turn)
+            out.append(Laid(mine[put.copy], put.bed, put.turn, put.x + low[0], put.y + low[1]))
     return out
 
 

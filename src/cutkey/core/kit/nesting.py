@@ -104,6 +104,7 @@ class _Bed:
     def __init__(self, grid: _Grid) -> None:
         self.grid, self.full, self.area = grid, np.zeros(grid.shape, np.float32), 0.0
         self.put: list[tuple[int, _Turned, float, float]] = []
+        self.held = 0  # so many of them, the first ones, stay where they are
         self.outlines: list[shapely.Polygon] = []
         self.filaments: frozenset[str] = frozenset()
         self._wave: object = None
@@ -120,6 +121,19 @@ class _Bed:
         if not self.put or one <= other or other <= one:
             return True
         return min(len(one), len(other)) > 1 and len(one | other) <= self.grid.together
+
+    def may_hold(self, piece: _Turned) -> bool:
+        """Whether what the maker puts there can be loaded with what lies there."""
+        both = self.filaments | piece.filaments
+        return len(both) <= max(self.grid.together, len(self.filaments), len(piece.filaments))
+
+    def emptied(self) -> _Bed:
+        """The bed with nothing but what stays where it is."""
+        out = _Bed(self.grid)
+        for (piece, t, x, y), outline in zip(self.put[: self.held], self.outlines, strict=False):
+            out.add(piece, t, x, y, outline)
+        out.held = self.held
+        return out
 
     def legal(self, t: _Turned, x: float, y: float) -> shapely.Polygon | None:
         """The piece's outline at a place, None when it may not lie there."""
@@ -180,6 +194,7 @@ def nest(
     gap: float,
     *,
     together: int = 0,
+    held: Sequence[Laid] = (),
     start: Sequence[Laid] = (),
     rounds: int = ROUNDS,
     progress: Progress | None = None,
@@ -195,8 +210,10 @@ def nest(
         Between pieces, mm.
     together : int
         Filaments that can be loaded at once, 0 for any number.
+    held : sequence of Laid
+        Pieces that stay where they are, where they may lie there; on beds of these numbers.
     start : sequence of Laid
-        A layout by other means, which is taken where it needs fewer beds.
+        A layout by other means, which is taken where it needs fewer beds; not where anything is held.
     rounds : int
         Of emptying beds.
     progress : callable, optional
@@ -204,27 +221,30 @@ def nest(
     Returns
     -------
     list of Laid
-        By bed, the fullest first.
+        By bed, the fullest first; beds on which something is held keep their places among them.
     """
     grid = _Grid(bed, gap, together or 10**6)
     turned = [[t for a in ask.turns if (t := _Turned(ask, a, grid)).fits] for ask in pieces]
-    ones = [k for k, t in enumerate(turned) if t]
+    numbered = _holding(held, pieces, turned, grid)
+    fixed = {put[0] for b in numbered.values() for put in b.put}
+    ones = [k for k, t in enumerate(turned) if t and k not in fixed]
     # A ring counts with what is in it.
     size = {k: float(shapely.Polygon(pieces[k].outline.exterior).area) for k in ones}
     order = sorted(ones, key=lambda k: (-size[k], k))
-    best = _filled(order, turned, grid, 0, len(ones) + 1) or []
-    other = _taken(start, turned, grid)
+    begun = list(numbered.values())
+    best = _filled(order, turned, grid, 0, len(ones) + len(begun) + 1, [b.emptied() for b in begun]) or []
+    other = None if begun else _taken(start, turned, grid)
     if other is not None and sum(len(b.put) for b in other) == len(ones) and len(other) < len(best):
         best = other
-    need = _bound([pieces[k] for k in ones], grid)
+    need = max(_bound([pieces[k] for k in (*ones, *fixed)], grid), len(begun))
     rng = np.random.default_rng(0)
     for n in range(rounds if len(best) > need else 0):
         if progress:
             progress(n / rounds, len(best))
         low = sorted(range(len(best)), key=lambda i: best[i].area * rng.uniform(0.7, 1.3))
         take = set(low[: int(rng.integers(_FEW, _MANY))])
-        some = sorted((put[0] for i in take for put in best[i].put), key=lambda k: -size[k] * np.exp(rng.normal(0, 0.3)))
-        made = _filled(some, turned, grid, int(rng.integers(0, 3)), len(take))
+        some = sorted((put[0] for i in take for put in best[i].put[best[i].held :]), key=lambda k: -size[k] * np.exp(rng.normal(0, 0.3)))
+        made = _filled(some, turned, grid, int(rng.integers(0, 3)), len(take), [best[i].emptied() for i in sorted(take) if best[i].held])
         if made is None:
             continue
         tried = [b for i, b in enumerate(best) if i not in take] + made
@@ -233,13 +253,32 @@ def nest(
             best = tried
             if len(best) <= need:
                 break
-    fullest = sorted(best, key=lambda b: (-b.area, b.put[0][0]))
+    fullest = sorted((b for b in best if not b.held), key=lambda b: (-b.area, b.put[0][0]))
+    # What is held says where its bed stands; the others come in between.
+    where = {b.put[0][0]: n for n, b in numbered.items()}
+    for bed in sorted((b for b in best if b.held), key=lambda b: where[b.put[0][0]]):
+        fullest.insert(min(where[bed.put[0][0]], len(fullest)), bed)
     return [Laid(k, n, t.turn, x, y) for n, b in enumerate(fullest) for k, t, x, y in sorted(b.put, key=lambda p: p[0])]
 
 
-def _filled(order: Sequence[int], turned: Sequence[Sequence[_Turned]], grid: _Grid, toward: int, most: int) -> list[_Bed] | None:
-    """First fit in this order; None when more than so many beds would be needed."""
-    beds: list[_Bed] = []
+def _holding(held: Sequence[Laid], pieces: Sequence[Ask], turned: Sequence[Sequence[_Turned]], grid: _Grid) -> dict[int, _Bed]:
+    """Beds with what stays where it is, by number; what may not lie there is left out."""
+    beds: dict[int, _Bed] = {}
+    for spot in held:
+        t = next((t for t in turned[spot.piece] if t.turn == spot.turn), None) or _Turned(pieces[spot.piece], spot.turn, grid)
+        bed = beds.get(spot.bed) or _Bed(grid)
+        outline = bed.legal(t, spot.x, spot.y) if t.fits and bed.may_hold(t) else None
+        if outline is not None:
+            bed.add(spot.piece, t, spot.x, spot.y, outline)
+            bed.held, beds[spot.bed] = bed.held + 1, bed
+    return beds
+
+
+def _filled(
+    order: Sequence[int], turned: Sequence[Sequence[_Turned]], grid: _Grid, toward: int, most: int, begun: Sequence[_Bed] = ()
+) -> list[_Bed] | None:
+    """First fit in this order, into beds that are begun and new ones; None when more than so many would be needed."""
+    beds = list(begun)
     for k in order:
         got = None
         for bed in beds:

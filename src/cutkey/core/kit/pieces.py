@@ -11,36 +11,46 @@ import shapely
 from cutkey.core.geometry.areas import area_of
 from cutkey.core.geometry.mesh import Mesh, strangers_edges, weld
 from cutkey.core.geometry.part import Part, joined_by_colour
-from cutkey.core.geometry.solid import Solid, mesh_of
+from cutkey.core.geometry.solid import Solid, bounds_of, mesh_of
 from cutkey.core.model.filament import Filament
-from cutkey.core.printing.piece import Piece, PrintUnit, turned_over
+from cutkey.core.printing.piece import Piece, PrintUnit
+from cutkey.core.printing.resting import UP, Vector, turn_of
 from cutkey.core.split.cutting import Section
 
 #: Half thickness of what parts a colour that touches itself, mm; and how many such edges are parted at most.
 HAIR, _MOST_TOUCHING = 0.004, 4000
 
 
-def section_unit(section: Section, filament_of: dict[str, Filament], face_down: bool = False) -> PrintUnit:
-    """Bodies of a section, one a filament, as they stand or with their top on the bed.
+def section_unit(section: Section, filament_of: dict[str, Filament], down: Vector = UP) -> PrintUnit:
+    """Bodies of a section, one a filament, with one of its sides on the bed.
 
     Parameters
     ----------
     section : Section
     filament_of : dict of str to Filament
         Of each colour.
-    face_down : bool
+    down : (3,) tuple of float
+        Out of that side.
     """
     by_filament = {f.name: f for f in filament_of.values()}
     merged = joined_by_colour([Part(filament_of[p.colour].name, p.solid) for p in section.parts])
-    low, _ = section.bounds()
-    size = section.size()
-    if face_down:
-        merged = [Part(p.colour, p.solid.translate(-low).rotate((180, 0, 0)).translate((0, size[1], size[2]))) for p in merged]
-    corner = np.zeros(3) if face_down else low
-    pieces = [_piece(f"{section.name} {p.colour}", section.name, by_filament[p.colour], p.solid, corner) for p in merged]
-    x, y, z = (float(v) for v in low)
-    outline = shapely.transform(section.outline(), lambda p: turned_over(p - low[:2], size) if face_down else p - low[:2])
-    return PrintUnit(section.name, pieces, (x, y, z), size, 1, False, outline, face_down)
+    origin, high = section.bounds()
+    low, whole, turn = origin, section.whole, None
+    if down != UP:
+        turn = turn_of(down, mesh_of(whole.hull()).vertices)
+        place = np.c_[turn, np.zeros(3)]
+        merged = [Part(p.colour, p.solid.transform(place)) for p in merged]
+        whole = whole.transform(place)
+        boxes = [bounds_of(p.solid) for p in merged]
+        low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
+    pieces = [_piece(f"{section.name} {p.colour}", section.name, by_filament[p.colour], p.solid, low) for p in merged]
+    outline = shapely.transform(area_of(whole.project().to_polygons()), lambda p: p - low[:2])
+    corner = low if turn is None else low @ turn
+    return PrintUnit(section.name, pieces, _three(origin), _three(high - low), 1, False, outline, down, turn, _three(corner))
+
+
+def _three(v: np.ndarray) -> Vector:
+    return float(v[0]), float(v[1]), float(v[2])
 
 
 def key_unit(name: str, solid: Solid, filament: Filament, count: int) -> PrintUnit:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from cutkey.core.printing.piece import PrintUnit
+from cutkey.core.printing.resting import side_name
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.proofs.order import Assembly
 from cutkey.core.units import format_mm, format_size
@@ -48,7 +49,7 @@ def readme_of(
         count = f"{unit.copies} x " if unit.copies > 1 else ""
         grams = sum(p.filament.grams(p.volume) for p in unit.pieces) * unit.copies
         filaments = ", ".join(dict.fromkeys(p.filament.name for p in unit.pieces))
-        down = ", face down" if unit.face_down else ""
+        down = "" if unit.stands else f", {side_name(unit.down)}"
         out.append(f"{count}{unit.name}: {format_size(unit.size, 1)} mm{down}, {filaments}, {format_mm(grams, 0)} g if solid")
     if hardware:
         out += ["", "To buy", "------", *(f"{count} x {name}" for name, count in hardware)]

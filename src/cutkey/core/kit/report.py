@@ -32,7 +32,8 @@ class UnitReport(msgspec.Struct, frozen=True):
     copies: Annotated[int, Meta(ge=1)]
     size_mm: Place
     assembled_at_mm: Annotated[Place, Meta(description="where its lower corner is in the finished thing")]
-    face_down: bool
+    down: Annotated[Place, Meta(description="out of the side that lies on the bed, in the finished thing")]
+    lies: Annotated[str, Meta(description="the same in words")]
     pieces: list[PieceReport]
 
 

@@ -51,7 +51,7 @@ def sheet_pdf(
     printer : Printer, optional
         Beds are drawn with it.
     """
-    outlines = {u.name: shapely.transform(u.outline, u.assembled) for u in units if not u.is_key}
+    outlines = {s.name: s.outline() for s in sections}
     levels = _levels(sections, outlines)
     bounds = union(list(outlines.values())).bounds
     buffer = io.BytesIO()

@@ -6,6 +6,7 @@ import io
 import math
 from collections.abc import Mapping, Sequence
 
+import numpy as np
 import shapely
 from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4, landscape
@@ -20,6 +21,7 @@ from cutkey.core.kit.pictures import from_above, png_of
 from cutkey.core.model.printer import Printer
 from cutkey.core.paper.pdf import GREY, INK, MM, Place, fitted, head, outline_path, width_of, wrapped, write
 from cutkey.core.printing.piece import PrintUnit
+from cutkey.core.printing.resting import side_name
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.proofs.order import Assembly, Step, direction
 from cutkey.core.units import format_mm, format_size
@@ -74,7 +76,7 @@ def parts_pages(page: Canvas, title: str, units: Sequence[PrintUnit], spots: Seq
         grams = sum(p.filament.grams(p.volume) for p in unit.pieces) * unit.copies
         on = f"bed {', '.join(map(str, beds))}" if beds else ""
         lines = [f"{format_size(unit.size, 1)} mm, {format_mm(grams, 0 if grams >= 10 else 1)} g if solid, {on}"]
-        lines += [", ".join(dict.fromkeys(p.filament.name for p in unit.pieces)) + (", face down" if unit.face_down else "")]
+        lines += [", ".join(dict.fromkeys(p.filament.name for p in unit.pieces)) + ("" if unit.stands else f", {side_name(unit.down)}")]
         text = [part for line in lines for part in wrapped(line, 7.5, w)][:4]
         for n, line in enumerate(reversed(text)):
             write(page, x, y + 2 + 9 * n, line, 7.5, colour=GREY)
@@ -87,7 +89,8 @@ def parts_pages(page: Canvas, title: str, units: Sequence[PrintUnit], spots: Seq
 def _points_of(unit: PrintUnit, mesh: Mesh) -> Float:
     """Points of a piece the way up in which it is seen when it is put together; what stands higher than it is wide lies on its side."""
     points = unit.assembled(mesh.vertices)
-    return points if unit.size[2] <= max(unit.size[:2]) else points[:, [2, 0, 1]]
+    x, y, z = np.ptp(points, axis=0)
+    return points if z <= max(x, y) else points[:, [2, 0, 1]]
 
 
 def beds_pages(page: Canvas, title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], printer: Printer) -> None:

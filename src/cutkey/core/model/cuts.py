@@ -101,7 +101,7 @@ class Word(NamedTuple):
     about: Literal["figures", "slivers", "holes", "bodies", "edge", "thick", "room"]
 
 
-How = Literal["whole", "grid", "rows", "columns", "bodies"]
+How = Literal["whole", "grid", "rows", "columns", "bodies", "lying"]
 #: How a plan divides a design, in words.
 HOW = {
     "whole": "fits as it is",
@@ -109,6 +109,7 @@ HOW = {
     "rows": "rows: each divided by itself",
     "columns": "columns: each divided by itself",
     "bodies": "bodies: each cut by itself",
+    "lying": "lying: the sections are printed on another side",
 }
 
 

@@ -19,7 +19,7 @@ from cutkey.core.model.colouring import NEVER_SAVED
 from cutkey.core.model.job import Job
 from cutkey.core.model.validate import problem_of
 
-SCHEMA = 11
+SCHEMA = 12
 SUFFIX = ".cutkey"
 _MIMETYPE = b"application/x-cutkey-job"
 _NO_JOB = "is not a Cut Key job, or it is damaged; open an older copy."
@@ -87,6 +87,8 @@ MIGRATIONS[8] = lambda job: job
 MIGRATIONS[9] = lambda job: job
 # Schema 11 added bridges, rebuilding, what a printer spans, widening, and findings that were accepted.
 MIGRATIONS[10] = lambda job: job
+# Schema 12 added which side of a section is on the bed, and places on beds, where they were set by hand.
+MIGRATIONS[11] = lambda job: job
 
 
 def document_bytes(job: Job) -> bytes:

@@ -18,6 +18,7 @@ from cutkey.core.model.colouring import Colouring
 from cutkey.core.model.cuts import Cut, Keys, Labels
 from cutkey.core.model.filament import DEFAULT_RACK, Filament
 from cutkey.core.model.frame import Frame
+from cutkey.core.model.lying import Lay, Put
 from cutkey.core.model.placement import Placement, Reads
 from cutkey.core.model.printer import Printer
 from cutkey.core.model.spacing import Gauge
@@ -97,6 +98,8 @@ class Job(msgspec.Struct, frozen=True):
     colouring: Colouring = Colouring()
     accepted: tuple[Accepted, ...] = ()  # findings that were looked at and left as they are
     files: KitFiles = KitFiles()
+    lays: tuple[Lay, ...] = ()  # sections whose side on the bed the maker chose
+    puts: tuple[Put, ...] = ()  # copies of units whose place on a bed the maker chose
     series: str = ""  # values for {} in texts, one kit each
 
     def source(self, digest: str) -> Source:

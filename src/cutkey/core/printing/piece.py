@@ -11,21 +11,7 @@ import shapely
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.model.filament import Filament
-
-
-def turned_over(points: Float, size: Sequence[float]) -> Float:
-    """Points of a box that is turned by half about a line along x, so that its lower corner stays at the origin.
-
-    Parameters
-    ----------
-    points : ndarray, (N, 2) or (N, 3), float64
-        mm.
-    size : sequence of float
-        Of the box, mm.
-    """
-    out = np.array(points, float)
-    out[:, 1:] = np.array(size)[1 : points.shape[1]] - out[:, 1:]
-    return out
+from cutkey.core.printing.resting import UP, Vector
 
 
 class Piece(NamedTuple):
@@ -48,18 +34,24 @@ class PrintUnit(NamedTuple):
     copies: int  # how many of it are printed
     is_key: bool
     outline: shapely.Geometry  # seen from above, from the lower corner
-    face_down: bool = False  # turned over to be printed
+    down: Vector = UP  # which side of it is on the bed, out of it, in the design
+    turn: Float | None = None  # (3, 3) from the design to the bed, None as it stands
+    corner: Vector = (0.0, 0.0, 0.0)  # where its lower corner on the bed is in the design, mm
 
     def assembled(self, points: Float) -> Float:
         """Points of it where they are in the assembled design.
 
         Parameters
         ----------
-        points : ndarray, (N, 2) or (N, 3), float64
+        points : ndarray, (N, 3), float64
             mm, from its lower corner as it lies on the bed.
         """
-        own = turned_over(points, self.size) if self.face_down else points
-        return np.asarray(own + np.array(self.origin)[: points.shape[1]])
+        return np.asarray((points if self.turn is None else points @ self.turn) + np.array(self.corner))
+
+    @property
+    def stands(self) -> bool:
+        """Whether it is printed as it stands in the design."""
+        return self.turn is None
 
 
 def all_pieces(units: Sequence[PrintUnit]) -> list[Piece]:

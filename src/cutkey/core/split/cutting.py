@@ -15,10 +15,11 @@ from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.primitives import prism
 from cutkey.core.geometry.rays import inside
 from cutkey.core.geometry.shells import bodies_of
-from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.geometry.solid import Solid, bounds_of, mesh_of
 from cutkey.core.model.cuts import AXES, Cut
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.pose import pose_on_bed, takes
+from cutkey.core.printing.resting import lies_within
 from cutkey.core.split.naming import section_names
 from cutkey.core.split.plane import Plane, course, has_path, near_side, plane_of
 
@@ -208,12 +209,13 @@ def _by_colour(parts: Sequence[Part]) -> list[Part]:
 
 def _fits(body: Body, printer: Printer) -> bool:
     low, high = _box(body)
-    if high[2] - low[2] > printer.usable[2] + 1e-6:
-        return False
-    if takes(printer, (float(high[0] - low[0]), float(high[1] - low[1]), 0.0)):
-        return True
-    outline = union([area_of(p.solid.project().to_polygons()) for p in body.parts])
-    return pose_on_bed(outline, printer) is not None
+    if high[2] - low[2] <= printer.usable[2] + 1e-6:
+        if takes(printer, (float(high[0] - low[0]), float(high[1] - low[1]), 0.0)):
+            return True
+        outline = union([area_of(p.solid.project().to_polygons()) for p in body.parts])
+        if pose_on_bed(outline, printer) is not None:
+            return True
+    return lies_within(mesh_of(body.whole), mesh_of(body.whole.hull()), printer)
 
 
 class _Knife(NamedTuple):

@@ -6,15 +6,21 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
+from msgspec.structs import replace
 
+from cutkey.core.geometry.apart import all_as_one
 from cutkey.core.geometry.part import Part
-from cutkey.core.geometry.solid import bounds_of
+from cutkey.core.geometry.solid import bounds_of, mesh_of
 from cutkey.core.model.cuts import AXES, Cut, Plan
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.pose import pose_on_bed
-from cutkey.core.split.cutting import Body, separate_bodies
+from cutkey.core.printing.resting import lies_within
+from cutkey.core.split.cutting import Body, cut_into_sections, separate_bodies
 from cutkey.core.split.outlines import LEAST, between, outline_of, place_in
 from cutkey.core.split.planner import Planner
+
+#: More sections than any plan has.
+MANY = 10**6
 
 
 def propose(
@@ -48,6 +54,10 @@ def propose(
     if len(too_large) == 1 or len(bodies) == 1:
         body = too_large[0] if too_large else bodies[0]
         plans = Planner(body, printer, pinned, sunk, overhang).plans()
+        low, high = _box(body.parts)
+        if not pinned and high[2] - low[2] > printer.usable[2]:
+            fewest = min((p.sections for p in plans), default=MANY)
+            plans = [*_lying(body, printer, sunk, overhang, fewest), *plans][:4]
         return [p._replace(sections=p.sections + len(bodies) - 1) for p in plans]
     # Several bodies that are too large: each with cuts of its own.
     cuts: list[Cut] = list(pinned)
@@ -62,11 +72,44 @@ def propose(
     return [Plan(tuple(cuts), count, badness, "bodies")]
 
 
+def _lying(body: Body, printer: Printer, sunk: Sequence[tuple[np.ndarray, np.ndarray]], overhang: float, fewest: int) -> list[Plan]:
+    """The best plan for a body that is printed lying on another side, when it needs fewer sections than when it stands."""
+    out: list[Plan] = []
+    for order in ((1, 2, 0), (2, 0, 1)):
+        # The planner sees the body lying: its axes are those of the design in another order.
+        lie = np.zeros((3, 4))
+        lie[range(3), order] = 1.0
+        parts = [Part(p.colour, p.solid.transform(lie)) for p in body.parts]
+        boxes = [(low[list(order)], high[list(order)]) for low, high in sunk]
+        plans = Planner(Body(parts, body.whole.transform(lie)), printer, (), boxes, overhang).plans()
+        if not plans or plans[0].sections >= fewest:
+            continue
+        cuts = tuple(_as_designed(c, order) for c in plans[0].cuts)
+        made = cut_into_sections(body.parts, cuts, printer).sections
+        # The planner looks at outlines; that all of them stand well is seen on the sections.
+        if len(made) < fewest and all(_all_fits(s.parts, printer) for s in made):
+            out.append(plans[0]._replace(cuts=cuts, sections=len(made), how="lying"))
+            fewest = len(made)
+    return out[-1:]
+
+
+def _as_designed(cut: Cut, order: tuple[int, int, int]) -> Cut:
+    """A cut of a body whose axes are in another order, in those of the design."""
+    inside = cut.inside
+    if inside is not None:
+        there = [0.0, 0.0, 0.0]
+        for k, axis in enumerate(order):
+            there[axis] = inside[k]
+        inside = (there[0], there[1], there[2])
+    return replace(cut, axis=AXES[order[AXES.index(cut.axis)]], inside=inside)
+
+
 def _all_fits(parts: Sequence[Part], printer: Printer) -> bool:
     low, high = _box(parts)
-    if high[2] - low[2] > printer.usable[2] + 1e-6:
-        return False
-    return pose_on_bed(outline_of(parts), printer) is not None
+    if high[2] - low[2] <= printer.usable[2] + 1e-6 and pose_on_bed(outline_of(parts), printer) is not None:
+        return True
+    whole = all_as_one([p.solid for p in parts])
+    return lies_within(mesh_of(whole), mesh_of(whole.hull()), printer)
 
 
 def _box(parts: Sequence[Part]) -> tuple[np.ndarray, np.ndarray]:

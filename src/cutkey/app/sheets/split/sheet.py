@@ -52,7 +52,7 @@ class SplitSheet(Sheet):
         self.drawing = SplitDrawing(desk, self.rulers)
         self._build_left(self.left)
         self.joints = JointPanel(self.right, self._keys, self._pick_joint, self._automatic, self._label)
-        self.pages = SplitStrip(self._move_keys)
+        self.pages = SplitStrip(desk, self._move_keys)
         self.strip = self.pages
 
     def _build_left(self, panel: Panel) -> None:
@@ -120,7 +120,7 @@ class SplitSheet(Sheet):
         scope = "joint" if own else "cut" if cut and cut.keys else "all"
         self.joints.show_joints(kit, self._picked, self._joint, keys, scope, job.printer.slides, job.labels)
         self.pages.joint.show_joint(self.joint())
-        self.pages.beds.show_kit(self.desk.engine.kit, job.printer)
+        self.pages.beds.show_kit(self.desk.engine.kit)
         self.pages.setting.show_setting(kit.setting if kit else None)
         self.gauge.show_gauge(job.gauge)
         self._show_step()
@@ -135,7 +135,8 @@ class SplitSheet(Sheet):
         for plan in self._plans:
             if plan.cuts == mine:
                 continue
-            name = self.tr("{0} in a grid") if plan.how == "grid" else self.tr("{0} in rows")
+            names = {"grid": self.tr("{0} in a grid"), "lying": self.tr("{0} lying")}
+            name = names.get(plan.how) or self.tr("{0} in rows")
             b = button(name.format(plan.sections), "flat", tip=self.tr("Take these cuts instead: {0}").format(said(HOW[plan.how])))
             b.setAccessibleName(self.tr("Other plan: {0} sections, {1}").format(plan.sections, said(HOW[plan.how])))
             b.clicked.connect(lambda _=False, p=plan: self._take(p))
@@ -233,6 +234,7 @@ class SplitSheet(Sheet):
             return None
         menu = self.cuts.menu_of(self._picked) if 0 <= self._picked < len(self.desk.job.cuts) else context_menu(self.desk.stage)
         menu.addSeparator()
+        self.pages.beds.add_to(menu, hit)
         for axis, at in zip(AXES, hit.point.round(1).tolist(), strict=True) if hit is not None else ():
             text = self.tr("New cut across {0} here").format(axis)
             menu.addAction(text).triggered.connect(lambda _=False, axis=axis, at=at: self._new_cut(Cut(axis, at)))
@@ -299,15 +301,13 @@ class SplitSheet(Sheet):
         else:
             self.refresh()
         if not plans[0].cuts:
-            text = self.tr("The design fits the bed as it is; no cut is needed.")
-            if plans[0].sections > 1:
-                text = self.tr("Each of the {0} bodies fits the bed as it is; no cut is needed.").format(plans[0].sections)
+            many = self.tr("Each of the {0} bodies fits the bed as it is; no cut is needed.").format(plans[0].sections)
+            text = many if plans[0].sections > 1 else self.tr("The design fits the bed as it is; no cut is needed.")
             self.desk.message.say(text, calm=True)
 
     def _design(self) -> object:
         """All that plans depend on."""
-        job = self.desk.job
-        return (job.base, job.addons, job.graphics, job.placements, job.printer)
+        return (j := self.desk.job).base, j.addons, j.graphics, j.placements, j.printer
 
     def _take(self, plan: Plan) -> None:
         self._picked = 0

@@ -6,10 +6,11 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
+from cutkey.app.sheets.base import Desk
 from cutkey.app.sheets.split.joint_strip import JointStrip
+from cutkey.app.sheets.split.lying import Lying
 from cutkey.app.sheets.split.setting_strip import SettingStrip
 from cutkey.app.widgets.basics import Segments
-from cutkey.app.widgets.bed_loads import BedLoads
 
 #: Windows at least so wide show the joint beside the beds; those narrower than this have the pages' names further left.
 WIDE, NARROW = 1600, 1120
@@ -18,9 +19,9 @@ WIDE, NARROW = 1600, 1120
 class SplitStrip(QWidget):
     """`move_keys` takes the places a joint's keys were dragged to, and whether the drag has ended."""
 
-    def __init__(self, move_keys: Callable[[list[tuple[float, float]], bool], None]) -> None:
+    def __init__(self, desk: Desk, move_keys: Callable[[list[tuple[float, float]], bool], None]) -> None:
         super().__init__()
-        self.beds, self.joint, self.setting = BedLoads(), JointStrip(move_keys), SettingStrip()
+        self.beds, self.joint, self.setting = Lying(desk), JointStrip(move_keys), SettingStrip()
         self.page_name, self._wide = "beds", False
         self.names = Segments(
             self.tr("Strip"),

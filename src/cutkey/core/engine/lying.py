@@ -1,0 +1,67 @@
+"""What is to be said of how a kit lies on its beds."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+
+from cutkey.core.kit.bed import Spot
+from cutkey.core.model.finding import Finding
+from cutkey.core.model.job import Job
+from cutkey.core.printing.piece import PrintUnit
+from cutkey.core.printing.resting import Resting, reasons, side_name
+
+#: Names in one sentence at the most.
+_NAMES = 6
+
+
+def lying_findings(job: Job, ways: Mapping[str, Resting], units: Sequence[PrintUnit], spots: Sequence[Spot]) -> Iterator[Finding]:
+    """Which way up the sections are printed, and what was laid by hand and cannot stay so.
+
+    Parameters
+    ----------
+    job : Job
+    ways : mapping of str to Resting
+        By name of the section.
+    units : sequence of PrintUnit
+    spots : sequence of Spot
+        Where their copies lie.
+    """
+    for lay in job.lays:
+        way = ways.get(lay.unit)
+        if way is None:
+            text = f"the side of {lay.unit} on the bed was chosen by hand, and there is no {lay.unit} any more"
+            yield Finding("way up", "look at", "Laid by hand", text, lay.unit, mend="lie as proposed")
+        elif way.missing:
+            text = f"the side of {lay.unit} that was chosen is no flat side of it any more; it lies {side_name(way.now.down)}"
+            yield Finding("way up", "look at", "Laid by hand", text, lay.unit, mend="lie as proposed")
+        elif way.by_hand and not way.now.good:
+            text = f"{lay.unit} {side_name(way.now.down)}: {', '.join(reasons(way.now, job.printer))}"
+            yield Finding("way up", "look at", "Stands badly", text, lay.unit, mend="lie as proposed")
+    yield _said(ways)
+    yield from _moved(job, units, spots)
+
+
+def _said(ways: Mapping[str, Resting]) -> Finding:
+    by_side: dict[str, list[str]] = {}
+    for name, way in ways.items():
+        by_side.setdefault(side_name(way.now.down), []).append(name)
+    count = len(ways)
+    parts = []
+    for side, names in sorted(by_side.items(), key=lambda p: -len(p[1])):
+        some = f"{len(names)} of {count}" if len(names) > _NAMES or len(by_side) == 1 else ", ".join(names)
+        parts.append(f"{some} {side}")
+    return Finding("way up", "sound", "Which way up", "; ".join(parts))
+
+
+def _moved(job: Job, units: Sequence[PrintUnit], spots: Sequence[Spot]) -> Iterator[Finding]:
+    """What was put somewhere on a bed and does not lie there."""
+    kept = {(units[s.unit].name, round(s.x, 6), round(s.y, 6), s.angle) for s in spots if s.by_hand}
+    said: set[str] = set()
+    for put in job.puts:
+        if put.unit in said or (put.unit, round(put.x, 6), round(put.y, 6), put.turn) in kept:
+            continue
+        said.add(put.unit)
+        mine = [s.load + 1 for s in spots if units[s.unit].name == put.unit]
+        now = f"it lies on bed {mine[min(put.copy, len(mine) - 1)]} now" if mine else "it is no longer there"
+        text = f"{put.unit} cannot stay where it was put on bed {put.bed + 1}; {now}"
+        yield Finding("bed loads", "look at", "Put by hand", text, put.unit, mend="lie elsewhere")

@@ -1,0 +1,350 @@
+"""Which way up a body is printed: the faces it can rest on, what each would mean, and which of them is best.
+
+Everything is measured on the body's own triangles; limits and weights are common practice, no source, and stated here.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import NamedTuple
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from cutkey.core.geometry.arrays import Float
+from cutkey.core.geometry.mesh import Mesh, face_normals, joined, neighbours
+from cutkey.core.model.printer import SLACK, Printer
+from cutkey.core.printing.pose import pose_on_bed
+
+Vector = tuple[float, float, float]
+UP: Vector = (0.0, 0.0, -1.0)
+OVER: Vector = (0.0, 0.0, 1.0)
+#: Triangles within so much of the lowest point lie on the bed, mm; and how far their normals may lean, as a cosine.
+_ON_BED, _FLAT = 0.02, 0.9998
+#: Two sides this much alike are the same, as a cosine.
+_SAME = 0.999
+#: Sides smaller than this are not offered, mm2; and so many are looked at, the largest first.
+_LEAST, _MOST = 20.0, 14
+#: What is narrower than the printer bridges and carried along this share of its edge needs no support.
+_CARRIED = 0.6
+#: What a measure counts for: a cm2 of support (so many times that on a show face), keys across whose necks the layers run, a layer with
+#: a change of filament, a layer, a body that stands on a narrow foot, that does not stand, that does not fit.
+_SUPPORT, _SHOWN, _WEAK, _CHANGE, _LAYER, _SLIM, _FALLS, _OFF = 1.0, 3.0, 8.0, 0.1, 0.01, 10.0, 500.0, 10_000.0
+#: A body that is more than so many times as high as its foot is wide stands on a narrow one.
+_NARROW = 5.0
+#: What another side must be better by than the one that is wanted.
+_BETTER = 3.0
+
+
+class Wishes(NamedTuple):
+    """What is known of a body beside its shape."""
+
+    down: Vector = UP  # which side is wanted on the bed
+    shows: Sequence[tuple[Vector, float]] = ()  # outward normals of show faces, and how far along them the faces lie, mm
+    necks: Sequence[Vector] = ()  # along which keys are printed on
+    colours: Sequence[Float] = ()  # corners of the body of each filament, (N, 3)
+    fixed: str = ""  # why it lies as is wanted, whatever is measured
+
+
+class Measures(NamedTuple):
+    """What it would mean to print a body on one side."""
+
+    down: Vector  # outwards, in the design
+    contact: float  # mm2 on the bed
+    support: float  # mm2 seen from above that lean out further than is printed without support, or are bridges too wide
+    shown: float  # mm2 of that on show faces
+    face_down: float  # mm2 of show faces on the bed
+    weak: int  # keys printed on across whose neck the layers run
+    changes: int  # layers of more than one filament
+    layers: int
+    size: Vector  # as it lies, mm
+    slim: float  # height over the least width of its foot
+    stands: bool
+    fits: bool
+
+    @property
+    def good(self) -> bool:
+        """Whether it may be laid so without being asked."""
+        return self.fits and self.stands and self.slim <= _NARROW
+
+    @property
+    def cost(self) -> float:
+        """How bad it is; see the weights at the top of this file."""
+        return (
+            _SUPPORT * (self.support + (_SHOWN - 1) * self.shown) / 100
+            + _WEAK * (self.weak > 0)
+            + _CHANGE * self.changes
+            + _LAYER * self.layers
+            + _SLIM * (self.slim > _NARROW)
+            + _FALLS * (not self.stands)
+            + _OFF * (not self.fits)
+        )
+
+
+class Resting(NamedTuple):
+    """How a body lies, and how else it could."""
+
+    sides: tuple[Measures, ...]  # the best first
+    chosen: int
+    wanted: int  # number of the side that is wanted where nothing speaks against it
+    by_hand: bool = False
+    fixed: str = ""
+    missing: bool = False  # the side that was set by hand is no face of the body any more
+
+    @property
+    def now(self) -> Measures:
+        """The side it lies on."""
+        return self.sides[self.chosen]
+
+    def laid(self, down: Vector) -> Resting:
+        """With a side on the bed that the maker chose; as it was where nothing may be chosen, or that is no side of it any more."""
+        if self.fixed:
+            return self
+        hand = next((k for k, m in enumerate(self.sides) if np.dot(m.down, down) > _SAME), None)
+        return self._replace(missing=True) if hand is None else self._replace(chosen=hand, by_hand=True)
+
+
+def turn_of(down: Sequence[float], around: Float | None = None) -> Float:
+    """Rotation that brings a direction of the design down onto the bed.
+
+    Parameters
+    ----------
+    down : (3,) sequence of float
+        Unit vector.
+    around : ndarray, (N, 3), float64, optional
+        Corners of the body: it is turned about z so that the narrowest box around it lies square, where `down` is along no axis.
+
+    Returns
+    -------
+    ndarray, (3, 3), float64
+        Points of the design times its transpose are points over the bed.
+    """
+    d = np.asarray(down, float) / np.linalg.norm(down)
+    k = int(np.argmax(np.abs(d)))
+    if abs(d[k]) > 1 - 1e-9:
+        s = float(np.sign(d[k]))
+        if k == 2:
+            return np.asarray(np.diag([1.0, -s, -s]))
+        out = np.zeros((3, 3))
+        out[2, k], out[k, 2], out[1 - k, 1 - k] = -s, s, 1.0
+        return np.asarray(out, float)
+    # R. Rodrigues: the least turn that takes one unit vector to another.
+    to = np.array([0.0, 0.0, -1.0])
+    v, c = np.cross(d, to), float(d @ to)
+    x = np.array([[0, -v[2], v[1]], [v[2], 0, -v[0]], [-v[1], v[0], 0]])
+    turn = np.eye(3) + x + x @ x / (1 + c)
+    if around is None:
+        return np.asarray(turn)
+    box = shapely.minimum_rotated_rectangle(shapely.MultiPoint((around @ turn.T)[:, :2]))
+    corner = shapely.get_coordinates(box)[:2]
+    side = (corner[1] - corner[0]) @ np.array([1, 1j])
+    side = np.conj(side) / max(abs(side), 1e-12)
+    return np.asarray(np.array([[side.real, -side.imag, 0], [side.imag, side.real, 0], [0, 0, 1]]) @ turn)
+
+
+def sides_of(hull: Mesh) -> list[Vector]:
+    """Directions of the flat sides of a convex hull, the largest first.
+
+    Parameters
+    ----------
+    hull : Mesh
+        Of the convex hull.
+    """
+    normals, areas = face_normals(hull)
+    rounded = np.round(normals, 3) + 0.0
+    _, group = np.unique(rounded, axis=0, return_inverse=True)
+    group = group.reshape(-1)
+    total = np.bincount(group, areas)
+    mean: Float = np.stack([np.bincount(group, areas * normals[:, k]) for k in range(3)], 1).astype(float)
+    mean = mean / np.maximum(np.linalg.norm(mean, axis=1), 1e-300)[:, None]
+    near = np.round(mean)
+    mean = np.where(np.abs(mean - near).max(1, keepdims=True) < 1e-6, near, mean) + 0.0
+    order = [k for k in np.argsort(-total, kind="stable") if total[k] >= _LEAST][:_MOST]
+    return [(float(x), float(y), float(z)) for x, y, z in mean[order]]
+
+
+def lies_within(mesh: Mesh, hull: Mesh, printer: Printer) -> bool:
+    """Whether a body fits the printer on one of its sides on which it stands well.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        Of the body.
+    hull : Mesh
+        Of its convex hull.
+    printer : Printer
+    """
+    if np.ptp(hull.vertices, axis=0).max() > np.linalg.norm(printer.usable):
+        return False
+    measure = _Measure(mesh, hull, printer, Wishes())
+    return any(measure.may_lie(d) for d in sides_of(hull))
+
+
+def _fits(points: Float, printer: Printer) -> bool:
+    if np.ptp(points[:, 2]) > printer.usable[2] + SLACK:
+        return False
+    return pose_on_bed(shapely.MultiPoint(points[:, :2]).convex_hull, printer) is not None
+
+
+def resting(mesh: Mesh, hull: Mesh, printer: Printer, wishes: Wishes) -> Resting:
+    """The sides a body can be printed on, measured, and the one it is printed on.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        Of the whole body.
+    hull : Mesh
+        Of its convex hull.
+    printer : Printer
+    wishes : Wishes
+    """
+    measure = _Measure(mesh, hull, printer, wishes)
+    ways = list(dict.fromkeys([wishes.down, UP, OVER, *sides_of(hull)]))
+    found = [m for d in ways if (m := measure.on(d)).contact >= _LEAST or d in (wishes.down, UP, OVER)]
+    sides = sorted(found, key=lambda m: m.cost)
+    wanted = next(k for k, m in enumerate(sides) if m.down == wishes.down)
+    # What stands on a narrow foot is so by hand only.
+    best = next((k for k, m in enumerate(sides) if m.good), wanted)
+    chosen = best if sides[best].cost < sides[wanted].cost - _BETTER else wanted
+    return Resting(tuple(sides), wanted if wishes.fixed else chosen, wanted, fixed=wishes.fixed)
+
+
+class _Measure:
+    """A body whose sides are measured one after the other."""
+
+    def __init__(self, mesh: Mesh, hull: Mesh, printer: Printer, wishes: Wishes) -> None:
+        self.mesh, self.hull, self.printer, self.wishes = mesh, hull, printer, wishes
+        self.normals, self.areas = face_normals(mesh)
+        self.corners = mesh.vertices[mesh.triangles]
+        self.middles = self.corners.mean(1)
+        self.pairs = neighbours(mesh)
+        signed = np.einsum("ij,ij->i", self.corners[:, 0], np.cross(self.corners[:, 1], self.corners[:, 2]))
+        total = float(signed.sum())
+        self.centre = np.asarray((signed[:, None] * self.corners.sum(1)).sum(0) / (4 * total)) if total else mesh.vertices.mean(0)
+        self.show = np.zeros(len(self.normals), bool)
+        for normal, at in wishes.shows:
+            self.show |= (self.normals @ np.array(normal) > 0.95) & (self.middles @ np.array(normal) > at - 3.0)
+
+    def may_lie(self, down: Vector) -> bool:
+        """Whether it fits so, and stands well."""
+        turn = turn_of(down, self.hull.vertices)
+        points = self.hull.vertices @ turn.T
+        slim, stands = self._foot(self._on_bed(np.array(down)), turn, float(np.ptp(points[:, 2])))
+        return stands and slim <= _NARROW and _fits(points, self.printer)
+
+    def _on_bed(self, d: Float) -> NDArray[np.bool_]:
+        """Which triangles lie on the bed."""
+        floor = float((self.hull.vertices @ d).max())
+        return np.asarray((self.normals @ d > _FLAT) & (self.middles @ d > floor - _ON_BED))
+
+    def on(self, down: Vector) -> Measures:
+        """What it would mean to print it on the side with this normal."""
+        printer, d = self.printer, np.array(down)
+        turn = turn_of(down, self.hull.vertices)
+        lean, on_bed = self.normals @ d, self._on_bed(d)
+        contact = float(self.areas[on_bed].sum())
+        support = self._support(lean, on_bed, d)
+        points = self.hull.vertices @ turn.T
+        x, y, z = (float(v) for v in np.ptp(points, axis=0))
+        slim, stands = self._foot(on_bed, turn, z)
+        step = printer.layer
+        return Measures(
+            down,
+            contact,
+            float(support.sum()),
+            float(support[self.show].sum()),
+            float(self.areas[on_bed & self.show].sum()),
+            sum(abs(float(np.dot(n, d))) > 0.8 for n in self.wishes.necks),
+            _mixed([np.sort(-(c @ d))[[0, -1]] for c in self.wishes.colours], step),
+            int(np.ceil(max(0.0, z - (printer.first_layer or step)) / step - 1e-6)) + 1,
+            (x, y, z),
+            slim,
+            stands,
+            _fits(points, printer),
+        )
+
+    def _support(self, lean: Float, on_bed: NDArray[np.bool_], down: Float) -> Float:
+        """Area seen from above of every triangle that needs support, mm2."""
+        over = (lean > np.sin(np.radians(self.printer.angle)) + 1e-6) & ~on_bed
+        need = np.where(over, self.areas * lean, 0.0)
+        if not over.any():
+            return need
+        one, other = self.pairs.one, self.pairs.other
+        both = over[one] & over[other]
+        group = joined(len(lean), one[both], other[both])
+        count = int(group.max()) + 1
+        # What is carried along its edge, and narrow, is a bridge, or the roof of a small hole.
+        rim = over[one] ^ over[other]
+        a, b = self.mesh.vertices[self.pairs.low[rim]], self.mesh.vertices[self.pairs.high[rim]]
+        length = np.linalg.norm(b - a, axis=1)
+        mine = np.where(over[one[rim]], one[rim], other[rim])
+        beside = np.where(over[one[rim]], other[rim], one[rim])
+        carried = (self.middles[beside] - (a + b) / 2) @ down > 0
+        edge = np.bincount(group[mine], length, count)
+        held = np.bincount(group[mine], length * carried, count)
+        right = turn_of(down.tolist())[:2]
+        low, high = np.full((count, 2), np.inf), np.full((count, 2), -np.inf)
+        flat = self.corners[over] @ right.T
+        np.minimum.at(low, group[over], flat.min(1))
+        np.maximum.at(high, group[over], flat.max(1))
+        narrow = (high - low).min(1) <= self.printer.span
+        bridge = narrow & (held >= _CARRIED * np.maximum(edge, 1e-9))
+        need[over & bridge[group]] = 0.0
+        return need
+
+    def _foot(self, on_bed: NDArray[np.bool_], turn: Float, height: float) -> tuple[float, bool]:
+        """How many times as high as its foot is wide it is, and whether it stands."""
+        flat = self.corners[on_bed].reshape(-1, 3) @ turn[:2].T
+        foot = shapely.MultiPoint(flat).convex_hull if len(flat) else shapely.Point()
+        if foot.geom_type != "Polygon":
+            return np.inf, False
+        box = shapely.get_coordinates(shapely.minimum_rotated_rectangle(foot))
+        wide = float(np.linalg.norm(np.diff(box[:3], axis=0), axis=1).min())
+        return height / max(wide, 1e-9), bool(shapely.intersects_xy(foot, *(turn[:2] @ self.centre)))
+
+
+def _mixed(spans: Sequence[Float], step: float) -> int:
+    """Layers in which more than one of several spans of height lies."""
+    if len(spans) < 2:
+        return 0
+    low = min(float(s[0]) for s in spans)
+    count = np.zeros(int(np.ceil((max(float(s[1]) for s in spans) - low) / step - 1e-6)) + 1, int)
+    for a, b in spans:
+        count[int(np.floor((a - low) / step + 1e-6)) : int(np.ceil((b - low) / step - 1e-6))] += 1
+    return int((count > 1).sum())
+
+
+def side_name(down: Vector) -> str:
+    """A side in words: what of the design is on the bed."""
+    names = {(0, 0, -1): "as it stands", (0, 0, 1): "turned over", (0, -1, 0): "on its front", (0, 1, 0): "on its back"}
+    names |= {(-1, 0, 0): "on its left side", (1, 0, 0): "on its right side"}
+    key = tuple(int(v) for v in np.round(down))
+    return names[key] if key in names and np.dot(key, down) > 0.9998 else "on a slanting side"
+
+
+def reasons(m: Measures, printer: Printer) -> list[str]:
+    """What speaks for and against a side, in words with figures.
+
+    Parameters
+    ----------
+    m : Measures
+    printer : Printer
+    """
+    out = [] if m.fits else [f"does not fit {printer.name}"]
+    if not m.stands:
+        out.append("does not stand by itself")
+    out.append(f"{m.contact / 100:.1f} cm² on the bed")
+    out.append(f"{m.support / 100:.1f} cm² need support" if m.support >= 1 else "no support")
+    if m.shown >= 1:
+        out.append(f"{m.shown / 100:.1f} of them on a show face")
+    if m.face_down >= 1:
+        out.append("a show face on the bed")
+    if m.weak:
+        out.append(f"layers across the neck of {m.weak} key{'s' if m.weak > 1 else ''}")
+    if m.changes:
+        out.append(f"{m.changes} layers of several filaments")
+    out.append(f"{m.layers} layers")
+    if m.stands and m.slim > _NARROW:
+        out.append(f"{m.slim:.0f} times as high as its foot is wide")
+    return out

@@ -1,0 +1,83 @@
+"""Beds in the real window: pieces are dragged from bed to bed, turned, and laid on another side."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from tests.app.test_path import drag
+
+from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.model.cuts import Cut
+from cutkey.core.model.job import Job
+from cutkey.core.model.printer import Printer
+
+LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+
+
+@pytest.fixture
+def beds(window, settle):
+    """Four sections on beds that take two each."""
+    cuts = tuple(Cut("x", x) for x in (-60.0, 0.0, 60.0))
+    window.document.start(Job(base=PlateBase(240, 90, 12), cuts=cuts, printer=Printer(bed=(150, 150, 100))), {})
+    window.show_sheet("split")
+    settle(window)
+    return window.sheets["split"].pages.beds
+
+
+def place_of(beds, name: str) -> QPointF:
+    beds.loads.grab()
+    numbers = [n for n, s in enumerate(beds._kit.spots) if beds._kit.units[s.unit].name == name]
+    return next(path for n, path in beds.loads._paths if n in numbers).boundingRect().center()
+
+
+def load_of(beds, name: str) -> int:
+    return next(s.load for s in beds._kit.spots if beds._kit.units[s.unit].name == name)
+
+
+def test_a_piece_is_dragged_to_a_bed_of_its_own_and_back(window, beds, settle):
+    loads = beds.loads
+    before = {u.name: load_of(beds, u.name) for u in beds._kit.units if not u.is_key}
+    QTest.mouseClick(loads, LEFT, NONE, place_of(beds, "A1").toPoint())
+    assert beds._beside.isVisible() and beds.title.text() == f"A1 on bed {before['A1'] + 1}" and not beds.anew.isEnabled()
+    p = place_of(beds, "A1")
+    drag(loads, p, loads._boxes[-1].center())
+    settle(window)
+    count = max(before.values()) + 1
+    assert load_of(beds, "A1") == count and window.document.undo_text == f"put A1 on bed {count + 1}"
+    assert all(load_of(beds, n) == b for n, b in before.items() if n != "A1") and beds.anew.isEnabled()
+    # Over another it does not stay, and that is said.
+    job, other = window.document.job, next(n for n in before if n != "A1")
+    QTest.mouseClick(loads, LEFT, NONE, place_of(beds, "A1").toPoint())
+    drag(loads, place_of(beds, "A1"), place_of(beds, other))
+    assert window.document.job == job and f"{other} lies there" in window.message.text
+    beds.turn.click()
+    settle(window)
+    turned = next(p for p in window.document.job.puts if p.unit == "A1")
+    assert turned.turn == (next(p for p in job.puts if p.unit == "A1").turn + 90) % 360
+    beds.anew.click()
+    settle(window)
+    assert window.document.job.puts == () and {n: load_of(beds, n) for n in before} == before
+
+
+def test_a_section_is_laid_on_another_side_by_list_and_by_its_face(window, beds, settle):
+    QTest.mouseClick(beds.loads, LEFT, NONE, place_of(beds, "A1").toPoint())
+    assert beds.why.text().startswith("Proposed: ") and "cm² on the bed" in beds.why.text()
+    beds.sides.setCurrentIndex(beds.sides.findText("turned over"))
+    beds.sides.activated.emit(beds.sides.currentIndex())
+    settle(window)
+    assert [lay.down for lay in window.document.job.lays] == [(0.0, 0.0, 1.0)] and window.document.undo_text == "lay A1 turned over"
+    assert beds.why.text().startswith("Chosen by you: ")
+    assert any("A1 turned over" in f.text for f in window.engine.kit.findings)
+    # The face that looks at the maker goes down; the top of B1 lies flat and may, an edge of it is no side to rest on.
+    split, stage = window.sheets["split"], window.stage
+    menu = split.menu(stage.to_widget((-30.0, 0.0, 12.0)))
+    entry = next(a for a in menu.actions() if "face on the bed" in a.text())
+    assert entry.text() == "Print B1 with this face on the bed" and entry.isEnabled()
+    entry.trigger()
+    settle(window)
+    assert {lay.unit: lay.down for lay in window.document.job.lays} == {"A1": (0.0, 0.0, 1.0), "B1": (0.0, 0.0, 1.0)}
+    window.document.undo()
+    window.document.undo()
+    settle(window)
+    assert window.document.job.lays == () and all(u.lies is None or not u.lies.by_hand for u in beds._kit.units)
