@@ -110,11 +110,10 @@ def test_a_kit_beside_the_one_before_says_what_is_printed_again(tmp_path):
     assert write_job_kit(out, job, evaluator, over=True)["again"] is None
 
 
-def test_each_bed_is_a_file_where_that_is_wanted(tmp_path):
-    """Read by trimesh: together they hold what the whole file holds, each on one bed."""
-    job = Job(
-        name="Bar", base=PlateBase(300, 60, 12, 0), cuts=(Cut("x", 0.0),), printer=Printer(bed=(170, 80, 100)), files=KitFiles(beds=True)
-    )
+def test_each_bed_and_each_piece_as_obj_is_a_file_where_that_is_wanted(tmp_path):
+    """Read by trimesh: together they hold what the whole file holds, each on one bed; OBJ files in the colour of their filament."""
+    files = KitFiles(beds=True, obj=True)
+    job = Job(name="Bar", base=PlateBase(300, 60, 12, 0), cuts=(Cut("x", 0.0),), printer=Printer(bed=(170, 80, 100)), files=files)
     report = write_job_kit(tmp_path / "kit", job, Evaluator({}))
     files = sorted((tmp_path / "kit" / "beds").iterdir())
     assert [f.name for f in files] == ["bed-1.3mf", "bed-2.3mf"] and {f"beds/{f.name}" for f in files} <= set(report["files"])
@@ -129,6 +128,11 @@ def test_each_bed_is_a_file_where_that_is_wanted(tmp_path):
         == pytest.approx(held(written(tmp_path / "kit")), rel=1e-6)
         == pytest.approx(report["piece_volume_mm3"], rel=1e-6)
     )
+    for unit in report["units"]:
+        for piece in unit["pieces"]:
+            mesh = trimesh.load(tmp_path / "kit" / "obj" / piece["file"].replace(".stl", ".obj"), force="mesh")
+            assert mesh.is_watertight and mesh.volume == pytest.approx(piece["volume_mm3"], rel=1e-5)
+            assert "#" + bytes(mesh.visual.material.main_color[:3].tolist()).hex() == piece["colour"]
 
 
 # -- job files

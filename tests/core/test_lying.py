@@ -22,8 +22,8 @@ from cutkey.core.kit.bed import GAP
 from cutkey.core.mends import mend_of
 from cutkey.core.model.colouring import Colouring
 from cutkey.core.model.cuts import Cut
-from cutkey.core.model.file import job_bytes, read_job
 from cutkey.core.model.filament import BODY
+from cutkey.core.model.file import job_bytes, read_job
 from cutkey.core.model.job import Job, ModelBase, Source
 from cutkey.core.model.lying import Lay, Put
 from cutkey.core.model.printer import Printer
@@ -36,8 +36,8 @@ BOWL = (m3.Manifold.sphere(40, 96) - m3.Manifold.sphere(36, 96)).trim_by_plane((
 TEE = CUBE((10, 30, 60), True) + CUBE((60, 30, 10), True).translate((0, 0, 35))
 
 
-def ways(solid: m3.Manifold, printer: Printer = Printer(), **wishes):
-    return resting(mesh_of(solid), mesh_of(solid.hull()), printer, Wishes(**wishes))
+def ways(solid: m3.Manifold, **wishes):
+    return resting(mesh_of(solid), mesh_of(solid.hull()), Printer(), Wishes(**wishes))
 
 
 def of_model(solid: m3.Manifold, **more) -> tuple[Job, Evaluator]:
@@ -179,7 +179,7 @@ def test_what_is_put_somewhere_stays_there(strip):
     job, evaluator = strip
     held = replace(job, puts=(Put("A1", 0, 1, 20.0, 25.0, 0.0),))
     found = outlines(evaluator, held)
-    name, load, shape = next(f for f in found if f[0] == "A1")
+    _, load, shape = next(f for f in found if f[0] == "A1")
     assert shape.bounds[:2] == pytest.approx((20, 25)) and load == 1
     for n, (_, bed, one) in enumerate(found):
         assert shapely.box(5, 5, 145, 145).buffer(1e-6).covers(one)

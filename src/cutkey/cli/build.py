@@ -28,6 +28,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("-o", "--output", type=Path, required=True, metavar="DIR")
     p.add_argument("--report", type=Path)
     p.add_argument("--beds", action="store_true", help="a 3MF for each bed load too")
+    p.add_argument("--obj", action="store_true", help="an OBJ a piece too, with colours")
     p.add_argument("--rehearse", action="store_true", help="print the written 3MF in the mind too, layer by layer")
     add_over(p)
     p.set_defaults(run=run)
@@ -37,8 +38,8 @@ def run(o: argparse.Namespace) -> int:
     """Build a job."""
     check_outputs(o, o.job)
     job, sources = open_job(o.job)
-    if o.beds:
-        job = replace(job, files=replace(job.files, beds=True))
+    files = replace(job.files, beds=o.beds or job.files.beds, obj=o.obj or job.files.obj)
+    job = replace(job, files=files)
     return build(job, sources, o, o.job.name)
 
 

@@ -11,6 +11,7 @@ import msgspec
 
 from cutkey.core.folders import REPORT
 from cutkey.core.formats import write_drawing
+from cutkey.core.formats.obj import MATERIALS, Obj, mtl_bytes, obj_bytes
 from cutkey.core.formats.stl import read_stl, stl_bytes
 from cutkey.core.geometry.graphic import Graphic, as_graphic
 from cutkey.core.geometry.mesh import open_edges, signed_volume, strangers_edges, weld
@@ -35,7 +36,7 @@ from cutkey.core.split.joint import Joint
 from cutkey.core.split.proofs.order import Assembly
 
 #: Folders of a kit.
-BEDS, DRAWINGS = "beds", "drawings"
+BEDS, DRAWINGS, OBJ = "beds", "drawings", "obj"
 
 
 class KitContents(NamedTuple):
@@ -93,6 +94,9 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     if kit.files.beds and loads > 1:
         strange += _beds(folder, kit, spots)
         listed.append((f"{BEDS}/", "each bed load by itself"))
+    if kit.files.obj:
+        strange += _objs(folder, kit, names)
+        listed.append((f"{OBJ}/", "the bodies once more as OBJ, with the colours of their filaments"))
     listed += _drawings(folder, kit) if kit.files.drawings else []
     left = [f"{f.title}: {f.text}. Left so: {f.reason}" for f in kit.findings if f.severity == "accepted"]
     sheet = sheet_pdf(
@@ -124,6 +128,22 @@ def _beds(folder: Path, kit: KitContents, spots: Sequence[Spot]) -> list[str]:
         data = bytes_3mf(f"{kit.title}, bed {load + 1}", units, moved, kit.printer)
         (folder / BEDS / name).write_bytes(data)
         out += unlike(data, name, units, moved, kit.printer)
+    return out
+
+
+def _objs(folder: Path, kit: KitContents, names: Sequence[str]) -> list[str]:
+    """An OBJ a piece, read back; in what they are not what was meant."""
+    (folder / OBJ).mkdir()
+    pieces, out = all_pieces(kit.units), []
+    used = dict.fromkeys((p.filament.name, p.filament.colour) for p in pieces)
+    (folder / OBJ / MATERIALS).write_bytes(mtl_bytes(list(used)))
+    for piece, stl in zip(pieces, names, strict=True):
+        data, name = obj_bytes(piece.mesh, piece.name, piece.filament.name), f"{stl.removesuffix('.stl')}.obj"
+        (folder / OBJ / name).write_bytes(data)
+        (shape,) = Obj().shapes(data, name).shapes
+        mesh = weld(shape.mesh.vertices[shape.mesh.triangles])
+        if open_edges(mesh) or abs(signed_volume(mesh) - piece.volume) > 1e-5 * piece.volume + 1e-3:
+            out.append(f"{name} is not the body that was meant")
     return out
 
 

@@ -77,6 +77,7 @@ class KitFiles(msgspec.Struct, frozen=True):
 
     beds: bool = False  # a 3MF for each bed load too
     drawings: bool = True  # SVG and DXF of the graphics and of the faces at joints
+    obj: bool = False  # an OBJ a piece too
 
 
 class Job(msgspec.Struct, frozen=True):

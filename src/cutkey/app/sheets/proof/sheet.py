@@ -58,7 +58,8 @@ class ProofSheet(Sheet):
         self.contents.setSpacing(3)
         self.per_bed = QCheckBox(self.tr("a 3MF for each bed too"))
         self.as_drawings = QCheckBox(self.tr("graphics and joints as SVG and DXF"))
-        for box in (self.per_bed, self.as_drawings):
+        self.as_obj = QCheckBox(self.tr("an OBJ a piece too, with colours"))
+        for box in (self.per_bed, self.as_obj, self.as_drawings):
             box.clicked.connect(self._set_files)
         self.write = button(self.tr("Write the kit…"), "main", tip=self.tr("Choose a folder (Ctrl+E)"))
         self.write.clicked.connect(lambda: self.desk.commands["export"]())
@@ -87,6 +88,7 @@ class ProofSheet(Sheet):
             field_row(self.tr("Series"), self.series),
             self.series_count,
             self.per_bed,
+            self.as_obj,
             self.as_drawings,
             self.write,
             self.why,
@@ -157,6 +159,7 @@ class ProofSheet(Sheet):
         self.pieces.setVisible(kit is not None)
         self.per_bed.setChecked(self.desk.job.files.beds)
         self.as_drawings.setChecked(self.desk.job.files.drawings)
+        self.as_obj.setChecked(self.desk.job.files.obj)
         self._show_series()
         self._show_written()
         stopped = blocking(self.findings)
@@ -277,7 +280,7 @@ class ProofSheet(Sheet):
         self.series_count.setVisible(bool(text))
 
     def _set_files(self, _checked: bool = False) -> None:
-        files = KitFiles(self.per_bed.isChecked(), self.as_drawings.isChecked())
+        files = KitFiles(self.per_bed.isChecked(), self.as_drawings.isChecked(), self.as_obj.isChecked())
         self.desk.document.edit(self.tr("what is written"), replace(self.desk.job, files=files))
 
     def _set_series(self) -> None:
