@@ -100,6 +100,7 @@ def test_esc_stops_a_long_computation_and_the_old_result_stays(window, settle, q
     assert window.message.text == ""
 
 
+@pytest.mark.cold
 def test_the_worker_may_die_and_the_next_edit_works(window, settle, qtbot):
     window.document.start(*demo_job("cap"))
     qtbot.waitUntil(lambda: window.block._fraction > 0.1, timeout=20_000)
@@ -265,6 +266,7 @@ def test_a_compute_process_that_does_not_come_up_or_hangs_is_told(window, settle
     assert window.engine.worker_pid != first and window.engine.kit is not None and not window.engine.failed
 
 
+@pytest.mark.cold
 def test_what_goes_wrong_is_in_the_log_and_nothing_of_the_pictures_is(own_state):
     script = Path(__file__).parent.parent / "log_window.py"
     done = subprocess.run([sys.executable, str(script), str(own_state)], capture_output=True, text=True, timeout=300)

@@ -10,6 +10,8 @@ from cutkey.core.model.job import Job
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.resting import Resting, reasons, side_name
 
+#: Less than this is no reason for support, mm2.
+_SUPPORT = 25.0
 #: Names in one sentence at the most.
 _NAMES = 6
 
@@ -65,3 +67,26 @@ def _moved(job: Job, units: Sequence[PrintUnit], spots: Sequence[Spot]) -> Itera
         now = f"it lies on bed {mine[min(put.copy, len(mine) - 1)]} now" if mine else "it is no longer there"
         text = f"{put.unit} cannot stay where it was put on bed {put.bed + 1}; {now}"
         yield Finding("bed loads", "look at", "Put by hand", text, put.unit, mend="lie elsewhere")
+
+
+def slicing_hints(job: Job, ways: Mapping[str, Resting]) -> list[str]:
+    """What whoever slices a kit has to know, a line each.
+
+    Parameters
+    ----------
+    job : Job
+    ways : mapping of str to Resting
+        By name of the section.
+    """
+    p = job.printer
+    first = f", the first {p.first_layer:g} mm" if p.first_layer and p.first_layer != p.layer else ""
+    out = [f"Layers of {p.layer:g} mm{first}, nozzle {p.nozzle:g} mm; made for {p.name}"]
+    out.append("Every piece lies as it is printed: neither turn nor scale it")
+    need = [(name, way.now.support / 100) for name, way in ways.items() if way.now.support >= _SUPPORT]
+    if need:
+        names = ", ".join(f"{name} ({area:.1f} cm²)" for name, area in need[:_NAMES])
+        more = f" and {len(need) - _NAMES} more" if len(need) > _NAMES else ""
+        out.append(f"Support under what leans out more than {p.angle:g}°: {names}{more}")
+    else:
+        out.append("No support is needed")
+    return out

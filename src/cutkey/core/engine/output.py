@@ -11,10 +11,12 @@ from msgspec.structs import replace
 
 from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator, Progress
+from cutkey.core.engine.lying import slicing_hints
 from cutkey.core.errors import BadInput
 from cutkey.core.folders import REPORT, staged
 from cutkey.core.kit.compare import compared, kit_before, pieces_of
-from cutkey.core.kit.export import KitContents, write_kit
+from cutkey.core.kit.contents import KitContents
+from cutkey.core.kit.export import write_kit
 from cutkey.core.kit.names import kit_names
 from cutkey.core.model.job import Job
 from cutkey.core.model.series import single, values_of
@@ -51,6 +53,7 @@ def contents_of(job: Job, evaluator: Evaluator, progress: Progress | None = None
         job.files,
         [(spec.name, drawn.graphic, drawn.curves) for spec in job.graphics for drawn in [evaluator.draw(job, spec)]],
         evaluator.loads(job),
+        slicing_hints(job, evaluator.ways_up(job)),
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 import msgspec
 
@@ -13,53 +13,24 @@ from cutkey.core.folders import REPORT
 from cutkey.core.formats import write_drawing
 from cutkey.core.formats.obj import MATERIALS, Obj, mtl_bytes, obj_bytes
 from cutkey.core.formats.stl import read_stl, stl_bytes
-from cutkey.core.geometry.graphic import Graphic, as_graphic
+from cutkey.core.geometry.graphic import as_graphic
 from cutkey.core.geometry.mesh import open_edges, signed_volume, strangers_edges, weld
-from cutkey.core.geometry.pieces import Flattened
 from cutkey.core.kit.bed import Spot
 from cutkey.core.kit.changes import CHANGES_CSV, CHANGES_TXT, Change, changes_of, csv_of, lines_of
+from cutkey.core.kit.contents import KitContents
 from cutkey.core.kit.names import kit_names
 from cutkey.core.kit.read_back import unlike
 from cutkey.core.kit.readme import README, order_of, readme_of
 from cutkey.core.kit.sheet import sheet_pdf
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
-from cutkey.core.model.colouring import Heights
 from cutkey.core.model.finding import Finding
-from cutkey.core.model.job import KitFiles
-from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit, all_pieces
 from cutkey.core.printing.resting import OVER, side_name
 from cutkey.core.spacers.setting_out import SettingOut
 from cutkey.core.spacers.template import setting_out_pdf, template_pdf
-from cutkey.core.split.cutting import Section
-from cutkey.core.split.joint import Joint
-from cutkey.core.split.proofs.order import Assembly
 
 #: Folders of a kit.
 BEDS, DRAWINGS, OBJ = "beds", "drawings", "obj"
-
-
-class KitContents(NamedTuple):
-    """Everything the writers need."""
-
-    title: str
-    units: Sequence[PrintUnit]
-    sections: Sequence[Section]
-    joints: Sequence[Joint]
-    printer: Printer
-    findings: Sequence[Finding]
-    design_volume: float
-    piece_volume: float
-    clearance_volume: float
-    assembly: Assembly
-    hardware: Sequence[tuple[str, int]]
-    setting: SettingOut | None = None
-    paper: str = "A4"
-    beside_volume: float = 0.0
-    heights: Heights | None = None
-    files: KitFiles = KitFiles()
-    drawings: Sequence[tuple[str, Graphic, Flattened | None]] = ()  # names, graphics, and the curves they were flattened from
-    spots: Sequence[Spot] = ()  # where every copy lies
 
 
 def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
@@ -99,14 +70,12 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
         listed.append((f"{OBJ}/", "the bodies once more as OBJ, with the colours of their filaments"))
     listed += _drawings(folder, kit) if kit.files.drawings else []
     left = [f"{f.title}: {f.text}. Left so: {f.reason}" for f in kit.findings if f.severity == "accepted"]
-    sheet = sheet_pdf(
-        kit.title, kit.sections, kit.units, kit.joints, kit.assembly, kit.hardware, [*mended, *left], lines, spots, kit.printer
-    )
+    sheet = sheet_pdf(kit, [*mended, *left], lines)
     (folder / called.sheet).write_bytes(sheet)
     listed.append((called.sheet, "the plan, the parts, and the order in which they are pushed together"))
     if kit.setting is not None and len(kit.setting.islands) > 1:
         (folder / called.template).write_bytes(template_pdf(kit.title, kit.setting, kit.paper))
-        (folder / called.setting_out).write_bytes(setting_out_pdf(kit.title, kit.setting))
+        (folder / called.setting_out).write_bytes(setting_out_pdf(kit.title, kit.setting, kit.paper))
         listed += [(called.template, "outlines at 1:1, to be put together from its pages"), (called.setting_out, "which spacer goes where")]
     listed.append((REPORT, "sizes, volumes, findings and digests of the files, for machines"))
     layer = f"layers of {kit.printer.layer:g} mm, nozzle {kit.printer.nozzle:g} mm, made for {kit.printer.name}"

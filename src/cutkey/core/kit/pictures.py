@@ -1,24 +1,58 @@
-"""Pictures of what is printed, seen from above, in the colours of the filaments: for the sheet, and as thumbnail of a file."""
+"""Pictures of what is printed, in the colours of the filaments and with drawn edges: for the sheet, and as thumbnail of a file.
+
+Triangles are filled row by row and the nearest is kept (a z-buffer), all of them in whole arrays.
+"""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
+from typing import NamedTuple
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import rgb_of
-from cutkey.core.geometry.arrays import U8, Float
+from cutkey.core.geometry.arrays import U8, Float, Int
 from cutkey.core.geometry.mesh import Mesh, face_normals
 
-#: Faces steeper than this, by the cosine, are not seen from above; light comes from the upper left.
-_SEEN, _LIGHT = 0.02, np.array([-0.35, 0.45, 0.82])
-#: Bits of a pixel that places are told to.
-_FINE = 4
+#: Light comes from the upper left of whoever looks.
+_LIGHT = np.array([-0.35, 0.45, 0.82]) / np.linalg.norm([-0.35, 0.45, 0.82])
+#: Pixels that a pixel of the picture is drawn with, a side; and how many are filled in one go.
+_FINE, _MOST = 2, 4_000_000
+#: Neighbouring pixels whose normals differ more than this (as a cosine), or whose depths do by so many px, have an edge between them.
+_BENT, _STEP = math.cos(math.radians(30)), 6.0
+_INK = np.array([30, 42, 51], np.float32)
 
 
-def from_above(bodies: Sequence[tuple[Mesh, str]], size: tuple[int, int], margin: int = 4) -> U8:
-    """A picture of bodies, the highest last.
+class View(NamedTuple):
+    """From where one looks, degrees: turned about z, and tilted up from the front."""
+
+    turn: float = 0.0
+    tilt: float = 90.0
+
+    @property
+    def axes(self) -> Float:
+        """(3, 3): right, up, and towards whoever looks, in the design."""
+        a, t = math.radians(self.turn), math.radians(self.tilt)
+        right = np.array([math.cos(a), math.sin(a), 0.0])
+        up = np.array([-math.sin(a) * math.sin(t), math.cos(a) * math.sin(t), math.cos(t)])
+        return np.stack([right, up, np.cross(right, up)])
+
+
+ABOVE, AT_AN_ANGLE = View(), View(-28.0, 52.0)
+
+
+class Picture(NamedTuple):
+    """What was drawn."""
+
+    rgba: U8  # (H, W, 4); transparent where there is nothing
+    bodies: Int  # (H, W): number of the body that is seen, -1 for none
+
+
+def picture_of(bodies: Sequence[tuple[Mesh, str]], size: tuple[int, int], view: View = ABOVE, margin: int = 4) -> Picture:
+    """A picture of bodies, as large as it may be.
 
     Parameters
     ----------
@@ -26,44 +60,126 @@ def from_above(bodies: Sequence[tuple[Mesh, str]], size: tuple[int, int], margin
         With their colours.
     size : (int, int)
         Width and height of the picture, px.
+    view : View
     margin : int
         Left free around, px.
-
-    Returns
-    -------
-    ndarray, (H, W, 4), uint8
-        Red, green, blue and alpha; transparent where there is nothing.
     """
-    out = np.zeros((size[1], size[0], 4), np.uint8)
-    if not bodies:
-        return out
-    low = np.min([m.vertices.min(0) for m, _ in bodies], axis=0)
-    high = np.max([m.vertices.max(0) for m, _ in bodies], axis=0)
-    wide = np.maximum(high - low, 1e-6)
-    scale = min((size[0] - 2 * margin) / wide[0], (size[1] - 2 * margin) / wide[1])
-    shift = (np.array(size) - scale * wide[:2]) / 2
-    triangles, heights, colours = [], [], []
-    for mesh, colour in bodies:
-        normals, areas = face_normals(mesh)
-        seen = (normals[:, 2] > _SEEN) & (areas > 0)
-        corners = mesh.vertices[mesh.triangles[seen]]
-        flat = (corners[:, :, :2] - low[:2]) * scale + shift
-        flat[:, :, 1] = size[1] - flat[:, :, 1]
-        triangles.append(flat)
-        heights.append(corners[:, :, 2].mean(1))
-        colours.append(_shaded(rgb_of(colour), normals[seen]))
-    order = np.argsort(np.concatenate(heights), kind="stable")
-    places = np.round(np.concatenate(triangles)[order] * 2**_FINE).astype(np.int32)
-    paints = np.concatenate(colours)[order].tolist()
-    for place, paint in zip(places, paints, strict=True):
-        cv2.fillConvexPoly(out, place, (*paint, 255), cv2.LINE_8, _FINE)
-    return out
+    wide, high = _FINE * max(1, size[0]), _FINE * max(1, size[1])
+    if not bodies or min(size) <= 2 * margin:
+        return Picture(np.zeros((size[1], size[0], 4), np.uint8), np.full((size[1], size[0]), -1, np.int64))
+    axes = view.axes
+    corners, normals, owner, paints = [], [], [], []
+    for number, (mesh, colour) in enumerate(bodies):
+        n, areas = face_normals(mesh)
+        seen = (n @ axes[2] > 1e-3) & (areas > 0)
+        corners.append((mesh.vertices @ axes.T)[mesh.triangles[seen]])
+        normals.append(n[seen] @ axes.T)
+        owner.append(np.full(int(seen.sum()), number))
+        paints.append(_shaded(rgb_of(colour), normals[-1]))
+    low = np.min([(m.vertices @ axes.T).min(0) for m, _ in bodies], axis=0)
+    most = np.max([(m.vertices @ axes.T).max(0) for m, _ in bodies], axis=0)
+    span = np.maximum(most - low, 1e-6)
+    edge = _FINE * margin
+    scale = min((wide - 2 * edge) / span[0], (high - 2 * edge) / span[1])
+    shift = (np.array([wide, high]) - scale * span[:2]) / 2
+    places = np.concatenate(corners)
+    places = np.concatenate([(places[:, :, :2] - low[:2]) * scale + shift, (places[:, :, 2:] - low[2]) * scale], axis=2)
+    places[:, :, 1] = high - places[:, :, 1]
+    nearest, depth = _nearest(places, wide, high)
+    there = nearest >= 0
+    pick = np.maximum(nearest, 0)
+    body = np.where(there, np.concatenate(owner).astype(np.int32)[pick], np.int32(-1))
+    out = np.zeros((high, wide, 4), np.float32)
+    out[..., :3] = np.concatenate(paints).astype(np.float32)[pick]
+    out[_edges(body, np.concatenate(normals).astype(np.float32), pick, depth.astype(np.float32)), :3] = _INK
+    out[..., 3] = 255.0 * there
+    out[..., :3] *= there[..., None]
+    small = np.asarray(cv2.resize(out, (size[0], size[1]), interpolation=cv2.INTER_AREA), float)
+    small[..., :3] *= (255.0 / np.maximum(small[..., 3:], 1e-6)) * (small[..., 3:] > 0)
+    return Picture(np.clip(small.round(), 0, 255).astype(np.uint8), body[::_FINE, ::_FINE])
+
+
+def _nearest(places: Float, wide: int, high: int) -> tuple[Int, Float]:
+    """(H, W): number of the nearest triangle of each pixel, -1 for none, and its depth; `places` are (T, 3, 3), px."""
+    nearest = np.full(wide * high, -1, np.int64)
+    depth = np.full(wide * high, -np.inf)
+    a, b, c = places[:, 0], places[:, 1], places[:, 2]
+    # Depth as a plane over the picture.
+    det = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (c[:, 0] - a[:, 0]) * (b[:, 1] - a[:, 1])
+    det = np.where(np.abs(det) < 1e-12, 1e-12, det)
+    dx = ((b[:, 2] - a[:, 2]) * (c[:, 1] - a[:, 1]) - (c[:, 2] - a[:, 2]) * (b[:, 1] - a[:, 1])) / det
+    dy = ((b[:, 0] - a[:, 0]) * (c[:, 2] - a[:, 2]) - (c[:, 0] - a[:, 0]) * (b[:, 2] - a[:, 2])) / det
+    first = np.ceil(places[:, :, 1].min(1) - 0.5).astype(np.int64).clip(0, high)
+    last = np.floor(places[:, :, 1].max(1) - 0.5).astype(np.int64).clip(-1, high - 1)
+    rows = np.maximum(last - first + 1, 0)
+    start = 0
+    while start < len(rows):
+        # As many triangles as make so many rows.
+        end = start + max(1, int(np.searchsorted(np.cumsum(rows[start:]), _MOST // 16)))
+        t = np.repeat(np.arange(start, min(end, len(rows))), rows[start:end])
+        y = first[t] + _counting(rows[start:end])
+        left, right = _spans(places[t], y + 0.5)
+        x0 = np.ceil(left - 0.5).clip(0, wide).astype(np.int64)
+        count = np.maximum(np.ceil(right - 0.5).clip(0, wide).astype(np.int64) - x0, 0)
+        begin = 0
+        while begin < len(count):
+            stop = begin + max(1, int(np.searchsorted(np.cumsum(count[begin:]), _MOST)))
+            some = slice(begin, stop)
+            r = np.repeat(np.arange(len(count))[some], count[some])
+            x = x0[r] + _counting(count[some])
+            n, pixel = t[r], y[r] * wide + x
+            z = a[n, 2] + dx[n] * (x + 0.5 - a[n, 0]) + dy[n] * (y[r] + 0.5 - a[n, 1])
+            better = z > depth[pixel]
+            pixel, z, n = pixel[better], z[better], n[better]
+            order = np.argsort(z, kind="stable")
+            nearest[pixel[order]], depth[pixel[order]] = n[order], z[order]
+            begin = stop
+        start = end
+    return nearest.reshape(high, wide), depth.reshape(high, wide)
+
+
+def _counting(counts: Int) -> Int:
+    """0, 1, 2 ... for each count, one after the other."""
+    total = np.cumsum(counts)
+    return np.asarray(np.arange(int(total[-1]) if len(total) else 0) - np.repeat(total - counts, counts), np.int64)
+
+
+def _spans(triangles: Float, y: Float) -> tuple[Float, Float]:
+    """From where to where a row crosses each triangle, px."""
+    left, right = np.full(len(y), np.inf), np.full(len(y), -np.inf)
+    for i, j in ((0, 1), (1, 2), (2, 0)):
+        p, q = triangles[:, i], triangles[:, j]
+        crossed = (p[:, 1] <= y) != (q[:, 1] <= y)
+        rise = np.where(crossed, q[:, 1] - p[:, 1], 1.0)
+        x = p[:, 0] + (y - p[:, 1]) / rise * (q[:, 0] - p[:, 0])
+        left = np.where(crossed, np.minimum(left, x), left)
+        right = np.where(crossed, np.maximum(right, x), right)
+    return np.where(np.isfinite(left), left, 0.0), np.where(np.isfinite(right), right, 0.0)
+
+
+def _edges(body: Int, normals: Float, pick: Int, depth: Float) -> NDArray[np.bool_]:
+    """(H, W) bool: pixels at an edge of a body, at a sharp bend, or where one thing stands before another."""
+    out = np.zeros(body.shape, bool)
+    steep = (np.hypot(normals[:, 0], normals[:, 1]) / np.maximum(normals[:, 2], 1e-3))[pick]
+    normal = [normals[:, k][pick] for k in range(3)]
+    for ahead, back in (
+        ((slice(1, None), slice(None)), (slice(None, -1), slice(None))),
+        ((slice(None), slice(1, None)), (slice(None), slice(None, -1))),
+    ):
+        both = (body[ahead] >= 0) & (body[back] >= 0)
+        other = body[ahead] != body[back]
+        # What is seen at a grazing angle goes far back from one pixel to the next without a step.
+        with np.errstate(invalid="ignore"):
+            stepped = both & (np.abs(depth[ahead] - depth[back]) > _STEP + 2 * np.maximum(steep[ahead], steep[back]))
+        bent = both & (sum(n[ahead] * n[back] for n in normal) < _BENT)
+        out[back] |= other | stepped | bent
+        out[ahead] |= other & (body[back] < 0)
+    return out & (body >= 0)
 
 
 def _shaded(rgb: Sequence[int], normals: Float) -> Float:
-    light = _LIGHT / np.linalg.norm(_LIGHT)
-    bright = 0.72 + 0.28 * np.clip(normals @ light, 0, 1) / light[2]
-    return np.asarray(np.clip(np.array(rgb, float)[None, :] * bright[:, None], 0, 255).round())
+    bright = 0.62 + 0.38 * np.clip(normals @ _LIGHT, 0, 1) / _LIGHT[2]
+    return np.asarray(np.clip(np.array(rgb, float)[None, :] * bright[:, None], 0, 255))
 
 
 def png_of(picture: U8) -> bytes:

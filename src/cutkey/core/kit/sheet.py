@@ -10,10 +10,10 @@ from reportlab.lib.colors import HexColor
 from reportlab.pdfgen.canvas import Canvas
 
 from cutkey.core.geometry.areas import intersection, union
-from cutkey.core.kit.bed import Spot
+from cutkey.core.kit.contents import KitContents
 from cutkey.core.kit.readme import order_of
 from cutkey.core.kit.sheet_pages import beds_pages, parts_pages, steps_pages
-from cutkey.core.model.printer import Printer
+from cutkey.core.kit.sheet_views import apart_page, joints_pages, title_page
 from cutkey.core.paper.pdf import GREY, INK, MM, Flow, begin_sheet, fitted, head, outline_path, width_of, write
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.split.cutting import Section
@@ -26,61 +26,43 @@ RED, BLUE, PAPER, PALE = (HexColor(c) for c in ("#B5123E", "#2B4FB8", "#EFECE4",
 _OVER = 0.05
 
 
-def sheet_pdf(
-    title: str,
-    sections: Sequence[Section],
-    units: Sequence[PrintUnit],
-    joints: Sequence[Joint],
-    assembly: Assembly,
-    hardware: Sequence[tuple[str, int]],
-    notes: Sequence[str] = (),
-    changes: Sequence[str] = (),
-    spots: Sequence[Spot] = (),
-    printer: Printer | None = None,
-) -> bytes:
-    """PDF, A4 landscape: a plan of every level, what is in the kit, and the order; as many pages as it takes.
+def sheet_pdf(kit: KitContents, notes: Sequence[str] = (), changes: Sequence[str] = ()) -> bytes:
+    """PDF, landscape: the finished thing, everything pulled apart, a plan of every level, parts, beds, steps and joints.
 
     Parameters
     ----------
+    kit : KitContents
     notes : sequence of str
         What else is to be known, such as what was mended.
     changes : sequence of str
         Of filament, by height, a line each.
-    spots : sequence of Spot
-        Where units lie on the beds of `printer`.
-    printer : Printer, optional
-        Beds are drawn with it.
     """
+    title, sections = kit.title, kit.sections
     outlines = {s.name: s.outline() for s in sections}
     levels = _levels(sections, outlines)
     bounds = union(list(outlines.values())).bounds
     buffer = io.BytesIO()
     line = "Seen from above; red: cuts, blue: keys"
-    page, w, h = begin_sheet(buffer, f"{title}: assembly sheet", title, f"Assembly sheet. {line}{_of(levels, 0)}")
-    _plan(page, sections, outlines, levels[0], joints, (14 * MM, 14 * MM, w - 100 * MM, h - 42 * MM), bounds)
-    for n, level in enumerate(levels[1:], 1):
+    page, w, h = begin_sheet(buffer, f"{title}: assembly sheet", title, "Assembly sheet", kit.paper)
+    title_page(page, kit, notes, changes)
+    if kit.assembly.steps:
+        apart_page(page, kit)
+    beside = 100 * MM if len(levels) == 1 else 28 * MM
+    for n, level in enumerate(levels):
         page.showPage()
         head(page, title, f"{line}{_of(levels, n)}")
-        _plan(page, sections, outlines, level, joints, (14 * MM, 14 * MM, w - 28 * MM, h - 42 * MM), bounds)
+        _plan(page, sections, outlines, level, kit.joints, (14 * MM, 14 * MM, w - beside, h - 42 * MM), bounds)
     if len(levels) > 1:
         flow = Flow.on_new_page(page, title, "Assembly sheet: lists")
     else:
         flow = Flow(page, w - 80 * MM, h - 17 * MM + 8, 70 * MM, title, "Assembly sheet, continued")
-    _list(flow, units, joints, hardware)
-    _stuck(flow, sections, assembly)
-    if changes:
-        flow.title("Filament changes")
-        for text in changes:
-            flow.line(text)
-    if notes:
-        flow.title("Please note")
-        for text in notes:
-            flow.line(text)
-    if printer is not None:
-        parts_pages(page, title, units, spots, order_of(units, sections, assembly))
-        beds_pages(page, title, units, spots, printer)
-    if assembly.steps:
-        steps_pages(page, title, sections, outlines, assembly)
+    _list(flow, kit.units, kit.joints)
+    _stuck(flow, sections, kit.assembly)
+    parts_pages(page, title, kit.units, kit.spots, order_of(kit.units, sections, kit.assembly))
+    beds_pages(page, title, kit.units, kit.spots, kit.printer)
+    if kit.assembly.steps:
+        steps_pages(page, title, sections, outlines, kit.assembly)
+    joints_pages(page, kit)
     page.showPage()
     page.save()
     return buffer.getvalue()
@@ -151,7 +133,7 @@ def _plan(
             write(page, x, y - 0.35 * size, name, size, True, align="middle")
 
 
-def _list(flow: Flow, units: Sequence[PrintUnit], joints: Sequence[Joint], hardware: Sequence[tuple[str, int]]) -> None:
+def _list(flow: Flow, units: Sequence[PrintUnit], joints: Sequence[Joint]) -> None:
     flow.title("In this kit")
     for unit in units:
         name = f"{unit.copies} × {unit.name}" if unit.copies > 1 else unit.name
@@ -159,10 +141,6 @@ def _list(flow: Flow, units: Sequence[PrintUnit], joints: Sequence[Joint], hardw
         flow.line(f"{name}: {format_size(unit.size)} mm", keep=10.0 * min(len(pieces), 4))
         for piece in pieces:
             flow.line(piece.filament.name, GREY, swatch=piece.filament.colour)
-    if hardware:
-        flow.title("To buy")
-        for name, count in hardware:
-            flow.line(f"{count} × {name}")
     if joints:
         flow.title("Joints")
     for joint in sorted(joints, key=lambda j: (len(j.letter), j.letter, j.name)):

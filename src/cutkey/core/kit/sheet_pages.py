@@ -9,7 +9,6 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 import shapely
 from reportlab.lib.colors import HexColor
-from reportlab.lib.pagesizes import A4, landscape
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 from shapely import affinity
@@ -17,9 +16,9 @@ from shapely import affinity
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.kit.bed import Spot
-from cutkey.core.kit.pictures import from_above, png_of
+from cutkey.core.kit.pictures import picture_of, png_of
 from cutkey.core.model.printer import Printer
-from cutkey.core.paper.pdf import GREY, INK, MM, Place, fitted, head, outline_path, width_of, wrapped, write
+from cutkey.core.paper.pdf import GREY, INK, MM, Place, fitted, head, outline_path, size_of, width_of, wrapped, write
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.resting import side_name
 from cutkey.core.split.cutting import Section
@@ -33,7 +32,7 @@ _ACROSS, _DOWN, _ROOM = 4, 3, 5 * MM
 _FINE, _APART = 2.5, 0.12
 
 
-class _Panels:
+class Panels:
     """Boxes side by side, page after page."""
 
     def __init__(self, page: Canvas, title: str, line: str, across: int = _ACROSS, down: int = _DOWN) -> None:
@@ -42,7 +41,7 @@ class _Panels:
 
     def next(self) -> tuple[float, float, float, float]:
         """Left, bottom, width and height of the next one, points."""
-        w, h = landscape(A4)
+        w, h = size_of(self.page)
         each = self._across * self._down
         if self._next % each == 0:
             self.page.showPage()
@@ -67,7 +66,7 @@ def parts_pages(page: Canvas, title: str, units: Sequence[PrintUnit], spots: Seq
     order : mapping
         Numbers of units by name.
     """
-    panels = _Panels(page, title, "Parts, in the order in which they are put together")
+    panels = Panels(page, title, "Parts, in the order in which they are put together")
     for unit in sorted(units, key=lambda u: order[u.name]):
         x, y, w, h = panels.next()
         beds = sorted({s.load + 1 for s in spots if units[s.unit] is unit})
@@ -82,8 +81,8 @@ def parts_pages(page: Canvas, title: str, units: Sequence[PrintUnit], spots: Seq
             write(page, x, y + 2 + 9 * n, line, 7.5, colour=GREY)
         box = (x, y + 4 + 9 * len(text), w, h - 20 - 9 * len(text))
         bodies = [(Mesh(_points_of(unit, p.mesh), p.mesh.triangles), p.filament.colour) for p in unit.pieces]
-        picture = from_above(bodies, (round(_FINE * box[2]), round(_FINE * box[3])), 2)
-        page.drawImage(ImageReader(io.BytesIO(png_of(picture))), *box, mask="auto")
+        picture = picture_of(bodies, (round(_FINE * box[2]), round(_FINE * box[3])), margin=2)
+        page.drawImage(ImageReader(io.BytesIO(png_of(picture.rgba))), *box, mask="auto")
 
 
 def _points_of(unit: PrintUnit, mesh: Mesh) -> Float:
@@ -106,7 +105,7 @@ def beds_pages(page: Canvas, title: str, units: Sequence[PrintUnit], spots: Sequ
     """
     bx, by, _ = printer.bed
     bed = shapely.Point(bx / 2, bx / 2).buffer(bx / 2, quad_segs=48) if printer.shape == "round" else shapely.box(0, 0, bx, by)
-    panels = _Panels(page, title, f"Bed loads of {printer.name}, seen from above, lower edge in front", 3, 2)
+    panels = Panels(page, title, f"Bed loads of {printer.name}, seen from above, lower edge in front", 3, 2)
     for load in sorted({s.load for s in spots}):
         x, y, w, h = panels.next()
         mine = [s for s in spots if s.load == load]
@@ -166,14 +165,23 @@ def steps_pages(
         Of sections by name, where they are in the end, seen from above, mm.
     assembly : Assembly
     """
-    panels = _Panels(page, title, "Put together in this order; what is pushed is blue", 3, 3)
+    panels = Panels(page, title, "Put together in this order; what is pushed is blue", 3, 3)
     for n, step in enumerate(assembly.steps, 1):
         x, y, w, h = panels.next()
-        to, what = (" + ".join(sections[k].name for k in group) for group in (step.fixed, step.movers))
-        words = wrapped(f"{n}.  {what} to {to}, {direction(step.way)}", 8.5, w, True)[:2]
+        for most in (len(sections), 4):
+            to, what = (_some([sections[k].name for k in group], most) for group in (step.fixed, step.movers))
+            words = wrapped(f"{n}.  {what} to {to}, {direction(step.way)}", 8.5, w, True)
+            if len(words) <= 2:
+                break
+        words = words[:2]
         for k, line in enumerate(words):
             write(page, x, y + h - 9 - 10 * k, line, 8.5, True)
         _push(page, sections, outlines, step, (x, y, w, h - 14 - 10 * len(words)))
+
+
+def _some(names: Sequence[str], most: int) -> str:
+    """Names, of many the first ones and how many there are."""
+    return " + ".join(names) if len(names) <= most else f"{' + '.join(names[: most - 1])} + … ({len(names)})"
 
 
 def _push(

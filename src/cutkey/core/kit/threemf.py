@@ -17,7 +17,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.formats._threemf import colours_of, get_geometry
 from cutkey.core.geometry.mesh import Mesh, open_edges, signed_volume
 from cutkey.core.kit.bed import Spot
-from cutkey.core.kit.pictures import from_above, png_of
+from cutkey.core.kit.pictures import AT_AN_ANGLE, picture_of, png_of
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit
 
@@ -103,7 +103,7 @@ def bytes_3mf(title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], pri
         for p in unit.pieces
     ]
     if bodies:
-        picture = png_of(from_above(bodies, THUMBNAIL))
+        picture = png_of(picture_of(bodies, THUMBNAIL, AT_AN_ANGLE).rgba)
         attachment = model.CreatePackageThumbnailAttachment()
         attachment.ReadFromBuffer((ctypes.c_uint8 * len(picture)).from_buffer_copy(picture))
     writer = model.QueryWriter("3mf")

@@ -9,7 +9,7 @@ from typing import BinaryIO, Literal
 
 import shapely
 from reportlab.lib.colors import Color, HexColor
-from reportlab.lib.pagesizes import A4, landscape
+from reportlab.lib.pagesizes import A4, LETTER, landscape
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFError, TTFont
 from reportlab.pdfgen.canvas import Canvas
@@ -22,6 +22,7 @@ from cutkey.core.lettering.text import runs_of
 
 #: One millimetre in points, the unit of a page.
 MM = 72 / 25.4
+SIZES = {"A4": A4, "Letter": LETTER}
 INK, GREY = HexColor("#1E2A33"), HexColor("#75797c")
 Place = Callable[[float, float], tuple[float, float]]
 
@@ -104,8 +105,14 @@ def wrapped(text: str, size: float, width: float, bold: bool = False) -> list[st
     return [*lines, line] if line else lines
 
 
-def begin_sheet(buffer: BinaryIO, title: str, heading: str, line: str) -> tuple[Canvas, float, float]:
-    """A page, A4 landscape, with its heading and a line below; also its width and height in points.
+def size_of(page: Canvas) -> tuple[float, float]:
+    """Width and height of a page, points."""
+    w, h = page._pagesize  # noqa: SLF001
+    return float(w), float(h)
+
+
+def begin_sheet(buffer: BinaryIO, title: str, heading: str, line: str, paper: str = "A4") -> tuple[Canvas, float, float]:
+    """A page, landscape, with its heading and a line below; also its width and height in points.
 
     Parameters
     ----------
@@ -115,8 +122,10 @@ def begin_sheet(buffer: BinaryIO, title: str, heading: str, line: str) -> tuple[
         Of the document.
     heading, line : str
         What stands at the head of the page.
+    paper : str
+        "A4" or "Letter".
     """
-    w, h = landscape(A4)
+    w, h = landscape(SIZES[paper])
     page = Canvas(buffer, pagesize=(w, h))
     page.setTitle(title)
     head(page, heading, line)
@@ -124,8 +133,8 @@ def begin_sheet(buffer: BinaryIO, title: str, heading: str, line: str) -> tuple[
 
 
 def head(page: Canvas, heading: str, line: str) -> None:
-    """Heading of a page, A4 landscape."""
-    w, h = landscape(A4)
+    """Heading of a page."""
+    w, h = size_of(page)
     fitting = wrapped(heading, 15, w - 120 * MM, True)
     write(page, 14 * MM, h - 17 * MM, fitting[0] + (" …" if len(fitting) > 1 else "") if fitting else "", 15, True)
     write(page, 14 * MM, h - 22 * MM, line, 9, colour=GREY)
@@ -164,7 +173,7 @@ class Flow:
         if self.y - need >= self.BOTTOM:
             return
         if not self._columns:
-            w, h = landscape(A4)
+            w, h = size_of(self.page)
             self.page.showPage()
             head(self.page, self._heading, self._line)
             wide = (w - 28 * MM - 2 * 8 * MM) / 3

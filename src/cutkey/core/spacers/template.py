@@ -6,15 +6,13 @@ import io
 import math
 
 from reportlab.lib.colors import HexColor
-from reportlab.lib.pagesizes import A4, LETTER
 from reportlab.pdfgen.canvas import Canvas
 
 from cutkey.core.geometry.areas import union
-from cutkey.core.paper.pdf import GREY, INK, MM, Flow, Place, begin_sheet, fitted, outline_path, width_of, write
+from cutkey.core.paper.pdf import GREY, INK, MM, SIZES, Flow, Place, begin_sheet, fitted, outline_path, width_of, write
 from cutkey.core.spacers.setting_out import SettingOut
 
 BLUE, WASH, PAPER = (HexColor(c) for c in ("#2B4FB8", "#DDE3F5", "#EFECE4"))
-SIZES = {"A4": A4, "Letter": LETTER}
 #: Edge a printer leaves white, and how far neighbouring pages overlap, mm.
 EDGE, OVERLAP = 8.0, 12.0
 
@@ -66,11 +64,11 @@ def template_pdf(title: str, setting: SettingOut, paper: str) -> bytes:
     return buffer.getvalue()
 
 
-def setting_out_pdf(title: str, setting: SettingOut) -> bytes:
-    """A4 landscape, as many pages as the order takes: islands with their names, spacers with their numbers, and the order."""
+def setting_out_pdf(title: str, setting: SettingOut, paper: str = "A4") -> bytes:
+    """Landscape, as many pages as the order takes: islands with their names, spacers with their numbers, and the order."""
     buffer = io.BytesIO()
     line = "Seen from the front; blue: numbered spacers, taken off once everything sticks"
-    page, w, h = begin_sheet(buffer, f"{title}: setting out", f"{title}: setting out", line)
+    page, w, h = begin_sheet(buffer, f"{title}: setting out", f"{title}: setting out", line, paper)
     x0, y0, x1, y1 = union([o for _, o in setting.islands]).bounds
     at, _ = fitted((14 * MM, 14 * MM, w - 96 * MM, h - 42 * MM), (x0, y0, x1, y1))
     _draw(page, setting, at, fill=True)
