@@ -15,14 +15,11 @@ def main(folder: Path) -> None:
     # Nothing of what this machine's user has folded, opened or kept.
     os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
     from msgspec.structs import replace
-    from PySide6.QtCore import QPoint
-    from PySide6.QtGui import QPainter
 
     from cutkey.app.main import make_application
     from cutkey.app.sheets.colour.sheet import ColourSheet
     from cutkey.app.window import Window
     from cutkey.core.model.placement import Depth
-    from cutkey.core.model.table_edits import AddShape, AddText
     from cutkey.demo import pictures
     from cutkey.demo.jobs import demo_job
 
@@ -75,27 +72,7 @@ def main(folder: Path) -> None:
     shoot("1-trace-swap")
     window.swapping.leave()
     settle()
-    window.sheets["trace"].marks["fringe"].setChecked(True)
     trace = window.sheets["trace"]
-    trace.colours._go()
-    window.table.wipe = 0.35
-    shoot("1-trace-fringe")
-    trace.marks["fringe"].setChecked(False)
-    window.document.start(*demo_job("cap"))
-    settle()
-    trace.adding.add("ring", AddShape("disc", (0.0, 0.0), 44.0, 44.0, "#efe4c6"))
-    trace.adding.add("text", AddText("LARKMOOR APIARY", (0.0, 0.0), 4.0, "#26241f", radius=18.5, around=True))
-    trace.adding.add("text", AddText("feeder cap", (0.0, 0.0), 3.0, "#9c4330", radius=-18.5, around=True, spread=70.0, least_stroke=0.6))
-    settle()
-    trace.nodes.take_up()
-    settle()
-    tool = trace.nodes.tool
-    assert tool is not None
-    tool.picked = min((n for n in tool.nodes if len(n.ends) == 2), key=lambda n: abs(n.place[0] - 10.9) + abs(n.place[1] - 2.8))
-    trace.nodes.refresh()
-    window.table.go_to(7.5, 10.0, 26.0)
-    window.table.wipe = 0.0
-    shoot("1-trace-nodes")
     window.table.start(None)
     window.document.start(*demo_job("sign"))
     window.intake.take_picture("gate-sign-photo.jpg", pictures.jpeg_bytes(pictures.photographed(pictures.gate_sign())))
@@ -131,6 +108,13 @@ def main(folder: Path) -> None:
     settle()
     split.pages.turn("beds")
     shoot("3-split")
+    beds = split.pages.beds
+    beds.loads.pick(beds.loads.numbers_of("A2c")[0])
+    beds._turn()
+    settle()
+    shoot("3-split-beds")
+    beds._lay_anew()
+    settle()
     split._pick_joint(1)
     shoot("3-split-joint")
     split.pages.turn("beds")
@@ -175,27 +159,42 @@ def main(folder: Path) -> None:
     looked(colour)
     shoot("4-colour-inlays")
     colour.way.lift.setChecked(False)
-    window.resize(1000, 640)
     window.document.start(*demo_job("plate"))
-    window.show_sheet("place")
-    settle()
-    place = window.sheets["place"]
-    place.pick(tuple(p.id for p in window.document.job.placements))
-    place.actions.line_up("middle")
-    place.actions.double()
-    window.document.undo()
-    place.pick((window.document.job.placements[1].id,))
+    window.show_sheet("proof")
+    rehearsed()
+    stand_in = proof.stand_in
+    stand_in._go()
+    stand_in.speed.setCurrentIndex(0)
+    stand_in._fail("runs out")
+    end = time.monotonic() + 10
+    while stand_in.machine.state == "printing" and time.monotonic() < end:
+        application.processEvents()
+        time.sleep(0.01)
     window.switch_theme()
-    window.stage.fit()
-    settle()
-    window.show_steps()
-    settle()
-    picture, popup = window.grab(), window.steps_popup
-    painter = QPainter(picture)
-    painter.drawPixmap(window.mapFromGlobal(popup.mapToGlobal(QPoint(0, 0))), popup.grab())
-    painter.end()
-    picture.save(str(folder / "2-place-night.png"))
+    rehearsed()
+    shoot("5-proof-printer")
     window.close()
+
+
+def sheet_pages(folder: Path) -> None:
+    """Four pages of the sign's assembly sheet, as they are printed."""
+    import pypdfium2
+    from PIL import Image
+
+    from cutkey.core.engine.evaluate import Evaluator
+    from cutkey.core.engine.output import contents_of
+    from cutkey.core.kit.sheet import sheet_pdf
+    from cutkey.demo.jobs import demo_job
+
+    job, sources = demo_job("sign")
+    document = pypdfium2.PdfDocument(sheet_pdf(contents_of(job, Evaluator(sources))))
+    # The first two, the parts, and the last with faces and keys.
+    pages = [document[n].render(scale=0.95).to_pil() for n in (0, 1, 3, len(document) - 1)]
+    wide, high = pages[0].size
+    out = Image.new("RGB", (2 * wide + 12, 2 * high + 12), "#c9c6bd")
+    for n, page in enumerate(pages):
+        out.paste(page, (n % 2 * (wide + 12), n // 2 * (high + 12)))
+    out.save(folder / "5-kit-sheet.png", optimize=True)
 
 
 def demo_pictures(folder: Path) -> None:
@@ -231,4 +230,6 @@ if __name__ == "__main__":
     if sys.argv[1:] == ["demos"]:
         demo_pictures(Path("src/cutkey/app/assets/demos"))
         sys.exit()
-    main(Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots"))
+    to = Path(sys.argv[1] if len(sys.argv) > 1 else "docs/screenshots")
+    main(to)
+    sheet_pages(to)

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import io
 import json
 import math
 import zipfile
 
 import cv2
 import lib3mf
+import manifold3d as m3
 import msgspec
 import numpy as np
+import pypdfium2
 import pytest
 import shapely
 import trimesh
@@ -33,8 +36,10 @@ from cutkey.core.geometry.region import Region
 from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.export import check_file, stl_names
 from cutkey.core.kit.loads import lay_out
+from cutkey.core.kit.pictures import ABOVE, AT_AN_ANGLE, View, picture_of
 from cutkey.core.kit.pieces import as_written
 from cutkey.core.kit.report import Report
+from cutkey.core.kit.sheet import sheet_pdf
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.model.printer import Printer
@@ -257,3 +262,45 @@ def test_thin_places_are_measured_and_corners_are_not_mistaken_for_them():
     assert width == pytest.approx(0.25, abs=0.02) and 5 < point.x < 9
     assert thin_places(shapely.Polygon([(0, 0), (10, 0), (5, 9)]), 0.4) == []
     assert thin_places(shapely.box(0, 0, 8, 0.42), 0.4) == []
+
+
+def test_pictures_show_what_is_in_front():
+    """Spheres seen from anywhere, against the nearest of them on every line of sight by the quadratic formula."""
+    rng = np.random.default_rng(8)
+    balls = [(rng.uniform(-30, 30, 3), rng.uniform(6, 16)) for _ in range(14)]
+    bodies = [(mesh_of(m3.Manifold.sphere(r, 96).translate(tuple(c))), "#808080") for c, r in balls]
+    for view in (ABOVE, AT_AN_ANGLE, View(130, 15)):
+        seen = picture_of(bodies, (160, 120), view)
+        corners = np.concatenate([m.vertices for m, _ in bodies]) @ view.axes.T
+        low, high = corners.min(0), corners.max(0)
+        scale = min((160 - 8) / (high[0] - low[0]), (120 - 8) / (high[1] - low[1]))
+        # Middles of the finer pixels that stand for the numbers of bodies.
+        x, y = (np.arange(160) * 2 + 0.5) / 2, 120 - (np.arange(120) * 2 + 0.5) / 2
+        x = (x - 80) / scale + (low[0] + high[0]) / 2
+        y = (y - 60) / scale + (low[1] + high[1]) / 2
+        depth = []
+        for c, r in balls:
+            u, v, w = view.axes @ c
+            inside = r**2 - (x[None, :] - u) ** 2 - (y[:, None] - v) ** 2
+            depth.append(np.where(inside > 0, w + np.sqrt(np.maximum(inside, 0)), -np.inf))
+        wanted = np.where(np.isfinite(np.max(depth, 0)), np.argmax(depth, 0), -1)
+        assert (wanted != seen.bodies).mean() < 0.012 and ((seen.rgba[..., 3] > 0) == (seen.bodies >= 0)).mean() > 0.97
+    assert not picture_of([], (40, 30)).rgba.any()
+
+
+def test_the_sheet_shows_everything_apart_and_joints_as_large_as_they_are(sign):
+    """The page's own figures: names of all sections on the page pulled apart, a face and the ruler at 1:1, Letter where that is wanted."""
+    _, _, contents, _, _ = sign
+    data = sheet_pdf(contents._replace(paper="Letter"))
+    reader = PdfReader(io.BytesIO(data))
+    assert [float(v) for v in reader.pages[0].mediabox[2:]] == [792.0, 612.0]
+    texts = [" ".join(p.extract_text().split()) for p in reader.pages]
+    apart = next(t for t in texts if "Pulled apart" in t)
+    assert all(s.name in apart for s in contents.sections)
+    assert all(h in texts[0] for h in contents.hints) and "for the slicer" in texts[0].lower() and "No support is needed" in texts[0]
+    faces = next(n for n, t in enumerate(texts) if "Faces of the joints" in t)
+    widths = [b[2] - b[0] for n in range(faces, len(texts)) for b in (o.get_bounds() for o in pypdfium2.PdfDocument(data)[n].get_objects())]
+    widest = max(contents.joints, key=lambda j: j.area.bounds[2] - j.area.bounds[0]).area.bounds
+    for mm in (50.0, widest[2] - widest[0]):
+        assert any(0 <= w - mm * 72 / 25.4 < 2.0 for w in widths), mm  # with its line
+    assert "print at 100 %" in texts[faces] and all(k.form.described() in " ".join(texts[faces:]) for j in contents.joints for k in j.keys)

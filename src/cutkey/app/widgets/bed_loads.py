@@ -139,6 +139,10 @@ class BedLoads(Strip):
         over = self._over(number, at)
         return self.tr("{0} has no room there: {1}.").format(self._unit(number).name, over) if over else ""
 
+    def numbers_of(self, name: str) -> list[int]:
+        """Numbers of the spots of a unit."""
+        return [n for n, s in enumerate(self._kit.spots) if self._kit.units[s.unit].name == name] if self._kit is not None else []
+
     def _unit(self, number: int) -> UnitView:
         assert self._kit is not None
         return self._kit.units[self._kit.spots[number].unit]

@@ -64,7 +64,7 @@ class Lying(QWidget):
         name = unit.name if (unit := self._unit()) is not None else ""
         self._kit = kit
         self.loads.show_kit(kit, self._desk.job.printer)
-        same = [n for n, s in enumerate(kit.spots) if kit.units[s.unit].name == name] if kit is not None else []
+        same = self.loads.numbers_of(name)
         if self.loads.chosen not in same:
             self.loads.chosen = same[0] if same else -1
         self._show_piece()
