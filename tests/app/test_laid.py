@@ -9,7 +9,7 @@ from tests.app.test_path import drag
 
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.model.cuts import Cut
-from cutkey.core.model.job import Job
+from cutkey.core.model.job import Job, KitFiles
 from cutkey.core.model.printer import Printer
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -81,3 +81,12 @@ def test_a_section_is_laid_on_another_side_by_list_and_by_its_face(window, beds,
     window.document.undo()
     settle(window)
     assert window.document.job.lays == () and all(u.lies is None or not u.lies.by_hand for u in beds._kit.units)
+
+
+def test_what_is_written_is_chosen_on_the_proof_sheet(window, beds, settle):
+    window.show_sheet("proof")
+    settle(window)
+    proof = window.sheets["proof"]
+    for control in (proof.as_obj, proof.per_bed, proof.paper.button("Letter")):
+        QTest.mouseClick(control, LEFT, NONE)
+    assert window.document.job.files == KitFiles(beds=True, obj=True, paper="Letter") and window.document.undo_text == "what is written"

@@ -119,13 +119,15 @@ def test_a_drag_is_one_step():
     assert history.job == Job() and history.undo_text == ""
 
 
-def test_a_job_of_an_older_schema_keeps_its_keys_and_cuts(tmp_path, plate):
+def test_a_job_of_an_older_schema_keeps_its_keys_cuts_and_paper(tmp_path, plate):
     save_job(tmp_path / "old.cutkey", *plate)
     old = {"name": "Old", "cuts": [{"axis": "x", "at": 3.5}], "keys": {"kind": "dowel", "diameter": 3.0, "depth": 8.0}}
+    old |= {"gauge": {"on": True, "paper": "Letter"}}
     data = rewritten((tmp_path / "old.cutkey").read_bytes(), job=json.dumps({"schema": 3, "job": old}).encode())
     (tmp_path / "old.cutkey").write_bytes(data)
     job, _ = open_job(tmp_path / "old.cutkey")
     assert job.cuts == (Cut("x", 3.5),) and job.keys == Keys("dowel", 3.0, 8.0) and job.labels.on
+    assert job.gauge.on and job.files.paper == "Letter"
 
 
 def test_only_what_changed_is_computed_again(plate):
@@ -137,8 +139,8 @@ def test_only_what_changed_is_computed_again(plate):
     assert evaluator.memo.computed == before
     moved = change_placement(job, replace(job.placements[1], offset=(50.0, -1.0)))
     evaluator.kit(moved)
-    # Design, its bodies and their four checks, bare sections, split and kit; no picture is traced, no model read, no face searched.
-    assert evaluator.memo.computed == before + 9
+    # Design, its bodies and their four checks, bare sections, split, sides and kit; no picture is traced, no model read, no face searched.
+    assert evaluator.memo.computed == before + 10
     evaluator.kit(replace(moved, keys=Keys(clearance=0.2)))
     assert evaluator.memo.computed == before + 11
     evaluator.kit(job)

@@ -269,6 +269,11 @@ class Segments(QWidget):
             self._buttons[key] = b
             layout.addWidget(b, 1)
 
+    @property
+    def choice(self) -> str:
+        """What is taken, "" when nothing is."""
+        return next((key for key, b in self._buttons.items() if b.isChecked()), "")
+
     def set_choice(self, key: str) -> None:
         """Show a choice as taken."""
         if key in self._buttons:

@@ -47,7 +47,7 @@ def contents_of(job: Job, evaluator: Evaluator, progress: Progress | None = None
         split.assembly,
         kit.hardware,
         kit.setting,
-        job.gauge.paper,
+        job.files.paper,
         kit.beside_volume,
         evaluator.heights(job),
         job.files,

@@ -87,8 +87,17 @@ MIGRATIONS[8] = lambda job: job
 MIGRATIONS[9] = lambda job: job
 # Schema 11 added bridges, rebuilding, what a printer spans, widening, and findings that were accepted.
 MIGRATIONS[10] = lambda job: job
-# Schema 12 added which side of a section is on the bed, and places on beds, where they were set by hand.
-MIGRATIONS[11] = lambda job: job
+
+
+def _paper_of_all(job: Any) -> Any:
+    """Schema 11 to 12: the paper of the template is that of all sheets. Sides and places on the bed, set by hand, were added."""
+    paper = job.get("gauge", {}).pop("paper", None)
+    if paper:
+        job.setdefault("files", {})["paper"] = paper
+    return job
+
+
+MIGRATIONS[11] = _paper_of_all
 
 
 def document_bytes(job: Job) -> bytes:

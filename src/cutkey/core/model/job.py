@@ -78,6 +78,7 @@ class KitFiles(msgspec.Struct, frozen=True):
     beds: bool = False  # a 3MF for each bed load too
     drawings: bool = True  # SVG and DXF of the graphics and of the faces at joints
     obj: bool = False  # an OBJ a piece too
+    paper: Literal["A4", "Letter"] = "A4"  # of the sheets and of the template at 1:1
 
 
 class Job(msgspec.Struct, frozen=True):

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 import msgspec
 
-from cutkey.core.fields import choice, number
+from cutkey.core.fields import number
 
 
 class Gauge(msgspec.Struct, frozen=True):
@@ -20,4 +20,3 @@ class Gauge(msgspec.Struct, frozen=True):
     )
     peg: Annotated[float, number(0.5, 100, "Peg", "Across; to take hold of it when it comes off", "mm", low=1.6, high=20.0)] = 5.0
     height: Annotated[float, number(1, 500, "Height", "From the wall to the head with the number", "mm", low=6.0, high=60.0)] = 15.0
-    paper: Annotated[Literal["A4", "Letter"], choice("Paper", "Of the template at 1:1", A4="A4", Letter="Letter")] = "A4"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt, QUrl
@@ -19,7 +19,7 @@ from cutkey.app.sheets.proof.rehearsal import Rehearsal
 from cutkey.app.sheets.proof.stand_in import StandInCard
 from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
-from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, field_row, label, row
+from cutkey.app.widgets.basics import Card, Segments, Swatch, allow, button, clear, column, field_row, label, row
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.app.widgets.fold import Fold
 from cutkey.core.errors import BadInput
@@ -61,6 +61,8 @@ class ProofSheet(Sheet):
         self.as_obj = QCheckBox(self.tr("an OBJ a piece too, with colours"))
         for box in (self.per_bed, self.as_obj, self.as_drawings):
             box.clicked.connect(self._set_files)
+        self.paper = Segments(self.tr("Paper"), [(p, p, self.tr("Of the sheets, and of the template at 1:1")) for p in ("A4", "Letter")])
+        self.paper.chosen.connect(lambda _: self._set_files())
         self.write = button(self.tr("Write the kit…"), "main", tip=self.tr("Choose a folder (Ctrl+E)"))
         self.write.clicked.connect(lambda: self.desk.commands["export"]())
         self.why = label("", "warn", wrap=True)
@@ -90,6 +92,7 @@ class ProofSheet(Sheet):
             self.per_bed,
             self.as_obj,
             self.as_drawings,
+            field_row(self.tr("Paper"), self.paper),
             self.write,
             self.why,
             self.done,
@@ -160,6 +163,7 @@ class ProofSheet(Sheet):
         self.per_bed.setChecked(self.desk.job.files.beds)
         self.as_drawings.setChecked(self.desk.job.files.drawings)
         self.as_obj.setChecked(self.desk.job.files.obj)
+        self.paper.set_choice(self.desk.job.files.paper)
         self._show_series()
         self._show_written()
         stopped = blocking(self.findings)
@@ -280,7 +284,8 @@ class ProofSheet(Sheet):
         self.series_count.setVisible(bool(text))
 
     def _set_files(self, _checked: bool = False) -> None:
-        files = KitFiles(self.per_bed.isChecked(), self.as_drawings.isChecked(), self.as_obj.isChecked())
+        paper: Literal["A4", "Letter"] = "Letter" if self.paper.choice == "Letter" else "A4"
+        files = KitFiles(self.per_bed.isChecked(), self.as_drawings.isChecked(), self.as_obj.isChecked(), paper)
         self.desk.document.edit(self.tr("what is written"), replace(self.desk.job, files=files))
 
     def _set_series(self) -> None:
