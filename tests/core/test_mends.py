@@ -78,6 +78,8 @@ FAULTS = {
     "centre": (plate(STROKE.format(4), Depth("raised"), offset=(200.0, 0.0)), plate(STROKE.format(4), Depth("raised"), offset=(5.0, 0.0))),
     "rebuild": (crossing(), None),
     "as bodies": None,  # its own test
+    "lie as proposed": None,  # with the others of lying
+    "lie elsewhere": None,
     "propose cuts": None,  # a command of the window
 }
 

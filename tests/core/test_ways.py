@@ -69,7 +69,7 @@ def test_face_down_the_order_is_turned_round_in_the_file(turned):
     """The first layer lies on what was the top; every layer of the file has the filament that the plan says."""
     job, evaluator, folder, report = turned
     plan, bodies = evaluator.heights(job), bodies_of(folder)
-    assert {f["severity"] for f in report["findings"]} == {"sound"} and report["units"][0]["face_down"]
+    assert {f["severity"] for f in report["findings"]} == {"sound"} and report["units"][0]["lies"] == "turned over"
     for layer in range(1, plan.stripes[-1].last + 1):
         there = names_at(bodies, 0.2 * (layer - 0.5))
         wanted = next(s.filament for s in plan.stripes if s.first <= layer <= s.last)
