@@ -34,7 +34,7 @@ def by_force(mesh: Mesh, places: np.ndarray, normals: np.ndarray, samples: int) 
 
 
 def measure(
-    some: Iterable[tuple[str, bytes]], most: int = 30, count: int = 500, samples: int = 600_000
+    some: Iterable[tuple[str, bytes]], most: int = 30, count: int = 500, samples: int = 4_000_000
 ) -> list[tuple[str, int, float, float, bool]]:
     """Of each model: places that have a wall, the share within 0.05 mm, the median of what is off, whether it crosses itself."""
     rows = []

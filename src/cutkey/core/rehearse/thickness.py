@@ -3,6 +3,9 @@
 A ball that is tangent at p (outward normal n) and goes through q has the diameter |p-q|² / (n·(p-q)) = t / cos a, with t = |p-q| and a
 the angle between p-q and n. A wall is made of two faces that look at each other: q counts when a is at most 30 degrees and the face
 there turns back, m·n <= -cos 60°. Both rules together keep edges, fillets and facets of round parts from being taken for walls.
+
+Rays of a cone tell most walls. What lies between two rays is found by places spread over the whole surface: those inside the ball that
+the rays left make it smaller, and rays beside them tell by how much.
 """
 
 from __future__ import annotations
@@ -10,14 +13,20 @@ from __future__ import annotations
 import numpy as np
 
 from cutkey.core.geometry.arrays import Bool, Float, Int
-from cutkey.core.geometry.mesh import Mesh
-from cutkey.core.geometry.solid import Solid
+from cutkey.core.geometry.mesh import Mesh, face_normals
+from cutkey.core.geometry.solid import Solid, mesh_of
 
 ALPHA = np.radians(30.0)
 _FACING = -np.cos(2 * ALPHA)
 #: Rays of each closer look about the best of the cone, and how often it is looked closer.
 _NEAR, _LOOKS = 6, 3
+#: How far apart places of the whole surface lie, mm, and how many there are at the least and at the most.
+_APART, _FEW, _MANY = 0.25, 4_000, 250_000
+#: A ball so many times as large is looked into, as what is between the places may be nearer than they are; and so many ways at most.
+_MORE, _TRIED = 1.08, 4
 _IN = 1e-4
+#: Places of a triangle that is looked at closely: shares of its corners.
+_GRID = np.array([(i, j, 9 - i - j) for i in range(10) for j in range(10 - i)]) / 9.0
 
 
 def spread_over(mesh: Mesh, count: int, seed: int = 1) -> tuple[Float, Float]:
@@ -36,6 +45,12 @@ def spread_over(mesh: Mesh, count: int, seed: int = 1) -> tuple[Float, Float]:
     tuple of ndarray, (N, 3), float64
         mm, and unit length.
     """
+    places, normals, _ = _spread(mesh, count, seed)
+    return places, normals
+
+
+def _spread(mesh: Mesh, count: int, seed: int) -> tuple[Float, Float, Int]:
+    """The same, and the triangles they lie on."""
     a, b, c = (mesh.vertices[mesh.triangles[:, k]] for k in range(3))
     across = np.cross(b - a, c - a)
     double = np.linalg.norm(across, axis=1)
@@ -46,7 +61,7 @@ def spread_over(mesh: Mesh, count: int, seed: int = 1) -> tuple[Float, Float]:
     fold = u + v > 1
     u[fold], v[fold] = 1 - u[fold], 1 - v[fold]
     places = a[face] + u[:, None] * (b - a)[face] + v[:, None] * (c - a)[face]
-    return places, across[face] / np.maximum(double[face], 1e-300)[:, None]
+    return places, across[face] / np.maximum(double[face], 1e-300)[:, None], face
 
 
 def thickness(solid: Solid, places: Float, normals: Float, below: float, rays: int = 40) -> tuple[Float, Float]:
@@ -68,18 +83,72 @@ def thickness(solid: Solid, places: Float, normals: Float, below: float, rays: i
         mm, infinite where nothing nearer looks back; and the cosine between the two sides, 1 for parallel ones, 0 where there is none.
     """
     out, square = np.full(len(places), np.inf), np.zeros(len(places))
+    if len(places) == 0:
+        return out, square
+    other = _Spread(solid)
     for k, (p, n) in enumerate(zip(places, normals, strict=True)):
         # Straight in first: most walls are told by one ray.
         ways, leans = _cone(n, rays)
         best, way, facing = _least(solid, p, n, ways, leans, below, np.inf)
-        for look in range(_LOOKS if way is not None else 0):
-            assert way is not None
-            near, lean = _about(n, way, ALPHA / 4 / 3**look)
-            better, turned, back = _least(solid, p, n, near, lean, below, best)
-            if turned is not None:
-                best, way, facing = better, turned, back
+        if way is not None:
+            best, facing = _closer(solid, p, n, (best, way, facing), below, ALPHA / 4)
+        for found in other.about(p, n, min(best, below)):
+            better, back = _closer(solid, p, n, found, below, float(np.clip(other.apart / found[0], 0.01, ALPHA / 4)))
+            if better < min(best, below):
+                best, facing = better, back
         out[k], square[k] = best, facing
     return out, square
+
+
+def _closer(solid: Solid, p: Float, n: Float, found: tuple[float, Float, float], below: float, angle: float) -> tuple[float, float]:
+    """The least ball beside one that was found, and how squarely its other side looks back."""
+    best, way, facing = found
+    for look in range(_LOOKS):
+        ways, leans = _about(n, way, angle / 3**look)
+        better, turned, back = _least(solid, p, n, ways, leans, below, best)
+        if turned is not None:
+            best, way, facing = better, turned, back
+    return best, facing
+
+
+class _Spread:
+    """Places of a whole surface, to be asked which of them lie in a ball."""
+
+    def __init__(self, solid: Solid) -> None:
+        from scipy.spatial import cKDTree
+
+        mesh = mesh_of(solid)
+        area = float(solid.surface_area())
+        count = int(np.clip(area / _APART**2, _FEW, _MANY))
+        self.apart = float(np.sqrt(area / count))
+        self._corners = mesh.vertices[mesh.triangles]
+        self._back, _ = face_normals(mesh)
+        places, _, self._faces = _spread(mesh, count, 3)
+        self._tree = cKDTree(places)
+
+    def about(self, p: Float, n: Float, size: float) -> list[tuple[float, Float, float]]:
+        """Balls at a place through some that count and lie in its ball of a size, or nearly: size, way, and how squarely it looks back.
+
+        The least first, none beside another.
+        """
+        more = size * _MORE + self.apart
+        near = np.array(self._tree.query_ball_point(p - n * more / 2, more / 2), int)
+        # Whole triangles, looked at closely: what counts of one may be a small part of it.
+        face = np.unique(self._faces[near])
+        face = face[self._back[face] @ n <= _FACING]
+        other = (_GRID @ self._corners[face]).reshape(-1, 3)
+        off = p - other
+        far, across = np.einsum("ij,ij->i", off, off), off @ n
+        good = np.flatnonzero((across > np.cos(ALPHA) * np.sqrt(far)) & (far > 1e-9) & (far < size * _MORE * across))
+        back = -np.repeat(self._back[face] @ n, len(_GRID))
+        sizes = far[good] / across[good]
+        ways = -off[good] / np.sqrt(far[good])[:, None]
+        out: list[tuple[float, Float, float]] = []
+        apart = np.cos(min(self.apart / size, ALPHA / 4))
+        for k in np.argsort(sizes, kind="stable"):
+            if len(out) < _TRIED and all(float(way @ ways[k]) < apart for _, way, _ in out):
+                out.append((float(sizes[k]), ways[k], float(back[good][k])))
+        return out
 
 
 def near(solid: Solid, places: Float, normals: Float, below: float) -> Bool:
