@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 
 import numpy as np
 import shapely
+from shapely.errors import GEOSException
 
 from cutkey.core.geometry.areas import intersection
 from cutkey.core.rehearse.layers import Filled
@@ -120,17 +121,25 @@ def _share(area: shapely.Geometry, around: Sequence[shapely.Geometry], s: Settin
     band = float(area.area) - float(inner.area)
     full = 0.0
     if around and not inner.is_empty:
-        hidden = inner
-        for other in around:
-            hidden = intersection(hidden, other)
-            if hidden.is_empty:
-                break
-        full = float(inner.area) - float(hidden.area)
+        full = float(inner.area) - _in_common([inner, *around])
     inside = full + s.infill * (float(inner.area) - full)
     length = (band + inside) / s.line
     # A line inside is as long as the area is wide, near enough.
     stops = inside / s.line / max(s.line, float(inner.area) ** 0.5) if inner.area > 0 else 0.0
     return band + inside, length / s.speed + (s.walls * _corners(area) + stops) * s.speed / s.acceleration
+
+
+def _in_common(areas: Sequence[shapely.Geometry]) -> float:
+    """mm2 that lie in all of some areas."""
+    hidden = areas[0]
+    try:
+        for other in areas[1:]:
+            hidden = shapely.intersection(hidden, other)
+    except GEOSException:
+        # Where the quick way does not do, the safe one does.
+        for other in areas[1:]:
+            hidden = intersection(hidden, other)
+    return float(hidden.area)
 
 
 def _corners(area: shapely.Geometry) -> int:

@@ -56,24 +56,26 @@ def hanging(area: shapely.Geometry, below: shapely.Geometry, thick: float, setti
         if not touches or (rest.area > _MOST * part.area and shapely.intersection(part, below).area < 1e-6):
             out.append(Hanging("island", part, math.sqrt(float(part.area))))
     islands = [h.area for h in out]
-    rough = None
+    rough = edge = None
     for g in shapely.get_parts(rest):
         if g.geom_type != "Polygon" or g.area < _LEAST or any(i.intersects(g) for i in islands):
             continue
-        edge = shapely.segmentize(g, _STEP)
+        places = shapely.points(shapely.get_coordinates(shapely.segmentize(coarser(g, ROUGH), _STEP)))
+        if rough is None:
+            rough = coarser(below, ROUGH)
+            shapely.prepare(rough)
         # A narrow band all of which is near to what carries it: a slope.
-        near = shapely.dwithin(below, shapely.points(shapely.get_coordinates(edge)), reach + settings.line / 2).all()
-        if near and 2 * g.area < settings.line * g.length:
+        if 2 * g.area < settings.line * g.length and shapely.dwithin(rough, places, reach + settings.line / 2).all():
             continue
-        fine = max(0.05, 0.1 * float(g.area) / float(g.length))
-        middle = shapely.get_point(shapely.maximum_inscribed_circle(g, tolerance=fine), 0)
-        rough = coarser(below, ROUGH) if rough is None else rough
-        places = np.append(shapely.points(shapely.get_coordinates(shapely.segmentize(coarser(g, ROUGH), _STEP))), middle)
         far = float(shapely.distance(places, rough).max())
-        held = shapely.intersection(shapely.boundary(g), shapely.buffer(carried, 1e-4, quad_segs=4))
+        edge = shapely.buffer(carried, 1e-4, quad_segs=4) if edge is None else edge
+        held = shapely.intersection(shapely.boundary(g), edge)
         sides = [s for s in shapely.get_parts(shapely.line_merge(held)) if s.length > settings.line] if not held.is_empty else []
         if len(sides) > 1 or held.length > 0.6 * g.length:
-            out.append(Hanging("bridge", g, 2 * far))
+            # What is farthest from all that holds it lies inside.
+            fine = max(0.05, 0.1 * float(g.area) / float(g.length))
+            middle = shapely.get_point(shapely.maximum_inscribed_circle(g, tolerance=fine), 0)
+            out.append(Hanging("bridge", g, 2 * max(far, float(shapely.distance(middle, rough)))))
         elif far > reach + settings.line / 2:
             out.append(Hanging("overhang", g, far))
     return out
