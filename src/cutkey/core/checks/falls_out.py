@@ -5,14 +5,21 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 import numpy as np
+from msgspec.structs import replace
 
+from cutkey.core.checks.floor import LAYERS
 from cutkey.core.checks.kind import Context, check
+from cutkey.core.geometry.areas import inner_places
+from cutkey.core.geometry.rays import material_ahead
 from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.model.finding import Finding
+from cutkey.core.place.carve import placed_regions
 from cutkey.core.units import format_mm
 
 #: Less than this, mm3, is rounding.
 _LEAST = 1e-4
+#: Places of a region at which the material is measured.
+_LOOKS = 12
 #: An inner part within this of what is cut through is held by bridges, mm.
 _NEAR = 0.05
 
@@ -38,11 +45,31 @@ def nothing_falls_out(c: Context) -> Iterator[Finding]:
             text = f"{what} {'is' if len(some) == 1 else 'are'} cut off all round and would fall out; {help}"
         else:
             text = f"{what} {'touches' if len(some) == 1 else 'touch'} nothing of the body; move it onto the model, or make it deeper"
-        title, mend = ("Falls out" if inside else "In the air"), ("bridges" if inside and of else "show")
-        yield Finding("falls out", "stop", title, text, name, float(len(some)), 0.0, "parts", (x, y, z), mend, of)
+        if not inside:
+            yield Finding("falls out", "stop", "In the air", text, name, float(len(some)), 0.0, "parts", (x, y, z), "show", of)
+            continue
+        pocket = "as bodies" if c.job.colouring.uses("inlays") else ""
+        mends = ("bridges", "leave a floor") if of else ("leave a floor", pocket)
+        where = (x, y, z)
+        falls = Finding("falls out", "stop", "Falls out", text, name, float(len(some)), 0.0, "parts", where, mends[0], of)
+        yield replace(falls, other_mend=mends[1], room=_room(c))
     if not found and c.laid:
         text = "the finished design holds together as the body did"
         yield Finding("falls out", "sound", "Holds together", text, figure=0.0, limit=0.0)
+
+
+def _room(c: Context) -> float | None:
+    """How deep what is sunk may go so that a floor stays under all of it, mm; None where nothing is sunk."""
+    least: list[float] = []
+    for o in c.laid:
+        if all(d.mode in ("raised", "level") for d in o.placement.depths):
+            continue
+        for placement in o.copies:
+            regions = [r.geometry for r in placed_regions(o.drawn.graphic, placement)]
+            places, normals = o.site.at(np.concatenate([inner_places(g, _LOOKS) for g in regions]))
+            ahead = material_ahead(c.body.solid, places - 2e-3 * normals, -normals)
+            least += ahead[ahead > 0].tolist()
+    return min(least) - LAYERS * c.job.printer.layer if least else None
 
 
 def _near(c: Context, placement: str, solid: Solid) -> bool:

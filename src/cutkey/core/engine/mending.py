@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
+from collections.abc import Iterable
 from typing import TYPE_CHECKING, NamedTuple
 
 from msgspec.structs import replace
 
-from cutkey.core.mends import mend_of
+from cutkey.core.mends import mends_of
 from cutkey.core.mends.propose_cuts import ProposeCuts
 from cutkey.core.model.finding import Finding, changes
 from cutkey.core.model.job import Job
@@ -40,14 +42,16 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
     progress : callable, optional
     """
     done: list[str] = []
-    vain: set[tuple[str, ...]] = set()
+    vain: set[tuple[tuple[str, ...], str]] = set()
     findings = _findings(job, evaluator)
     for n in range(_MOST):
-        next_one = next(((f, m) for f in findings if f.waits and f.about not in vain and (m := mend_of(job, f))), None)
+        offered = [(f, m) for f in findings if f.waits for m in mends_of(job, f) if (f.about, m.id) not in vain]
+        # Cut is what the design is in the end.
+        next_one = min(offered, key=lambda o: isinstance(o[1], ProposeCuts), default=None)
         if next_one is None:
             break
         finding, mend = next_one
-        vain.add(finding.about)
+        vain.add((finding.about, mend.id))
         if (mend.command or mend.cost(job, finding)) and not costly:
             continue
         if progress:
@@ -57,12 +61,19 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
             continue
         after = _findings(tried, evaluator)
         gone, new = changes(findings, after)
-        # What stops a kit may go for something that is to be looked at.
-        worse = [f for f in new if f.severity == "stop" or finding.severity != "stop"]
+        # What stops a kit may go for something that is to be looked at; sections that are named anew bring nothing new.
+        more = _count(after) - _count(findings)
+        worse = [f for f in new if finding.severity != "stop" or (f.severity == "stop" and more[f.kind, f.title] > 0)]
+        worse = [f for f in worse if not (costly and f.mend == ProposeCuts.id)]
         if finding.about in {f.about for f in gone} and not worse:
             job, findings = tried, after
             done.append(f"{mend.label}: {finding.piece or finding.title}")
     return Mended(job, tuple(done), tuple(f for f in findings if f.waits))
+
+
+def _count(findings: Iterable[Finding]) -> Counter[tuple[str, str]]:
+    """How many findings of each kind stop a kit."""
+    return Counter((f.kind, f.title) for f in findings if f.severity == "stop")
 
 
 def _recut(job: Job, evaluator: Evaluator) -> Job:

@@ -1,6 +1,6 @@
 """Mends: what can be done about a finding; a file each.
 
-`kind.Mend` says what each file must give. A finding names its mend; `mend_of` finds it.
+`kind.Mend` says what each file must give. A finding names its mend, and another one where there is; `mends_of` finds them.
 """
 
 from __future__ import annotations
@@ -16,7 +16,13 @@ def all_mends() -> tuple[type[Mend], ...]:
     return tuple(kind for kind in classes_of(__name__, Mend) if kind.id)
 
 
+def mends_of(job: Job, finding: Finding) -> list[Mend]:
+    """What would mend a finding, the best first."""
+    kinds = {kind.id: kind for kind in all_mends()}
+    mends = [kinds[id]() for id in (finding.mend, finding.other_mend) if id in kinds]
+    return [m for m in mends if m.fits(job, finding)]
+
+
 def mend_of(job: Job, finding: Finding) -> Mend | None:
-    """What would mend a finding, None when nothing here does."""
-    mend = next((kind() for kind in all_mends() if kind.id == finding.mend), None)
-    return mend if mend is not None and mend.fits(job, finding) else None
+    """What would mend a finding first of all, None when nothing here does."""
+    return next(iter(mends_of(job, finding)), None)

@@ -31,6 +31,8 @@ class Finding(msgspec.Struct, frozen=True):
     of: str = ""  # the id of what was placed, where it is of one
     colour: str = ""  # of the region, where it is of one
     reason: str = ""  # why the maker accepted it
+    other_mend: str = ""  # the id of another way to mend it
+    room: float | None = None  # how deep what it is about may be sunk, mm, where a mend has to know
 
     @property
     def about(self) -> tuple[str, ...]:

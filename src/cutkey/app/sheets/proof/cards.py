@@ -17,7 +17,7 @@ from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
 from cutkey.app.widgets.basics import Card, allow, button, context_menu, label, row
 from cutkey.app.widgets.struct_form import said
-from cutkey.core.mends import mend_of
+from cutkey.core.mends import mend_of, mends_of
 from cutkey.core.mends.kind import Mend
 from cutkey.core.model.accepted import accepted, covers
 from cutkey.core.model.finding import Finding, changes
@@ -83,10 +83,9 @@ class FindingCards:
             card.add_below(picture)
         elif finding.place is not None and show is not None and items and not show_text:
             card.add_below(self._pictures.label(finding, items))
-        mend = mend_of(self._desk.job, finding)
-        if mend is not None:
+        for mend in mends_of(self._desk.job, finding):
             b = button(_tr("mend: {0}").format(said(mend.label)), mend.icon, tip=said(mend.cost(self._desk.job, finding)))
-            b.clicked.connect(partial(self.mend, finding))
+            b.clicked.connect(partial(self.mend, finding, mend))
             card.add_below(b)
         links = []
         if show is not None:
@@ -107,9 +106,8 @@ class FindingCards:
     def menu(self, finding: Finding, show: Callable[[], None] | None) -> QMenu:
         """What can be done about a finding."""
         menu = context_menu(self._desk.stage)
-        mend = mend_of(self._desk.job, finding)
-        if mend is not None:
-            menu.addAction(said(mend.label).capitalize()).triggered.connect(partial(self.mend, finding))
+        for mend in mends_of(self._desk.job, finding):
+            menu.addAction(said(mend.label).capitalize()).triggered.connect(partial(self.mend, finding, mend))
         place = menu.addAction(_tr("Show the place"))
         allow(place, "" if show is not None else _tr("It is of the whole, not of one place"))
         if show is not None:
@@ -119,9 +117,10 @@ class FindingCards:
         return menu
 
     # -- mends
-    def mend(self, finding: Finding, _checked: bool = False) -> None:
-        """Do it at once where it is a command of the window; else show first what it would change."""
-        mend, job = mend_of(self._desk.job, finding), self._desk.job
+    def mend(self, finding: Finding, mend: Mend | None = None, _checked: bool = False) -> None:
+        """Do it at once where it is a command of the window; else show first what it would change. The first way where none is said."""
+        job = self._desk.job
+        mend = mend or mend_of(job, finding)
         if mend is None:
             return
         if mend.command:
