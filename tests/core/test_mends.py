@@ -25,7 +25,7 @@ from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.pieces import key_unit
 from cutkey.core.kit.threemf import bytes_3mf
-from cutkey.core.mends import all_mends, mend_of
+from cutkey.core.mends import all_mends, mend_of, mends_of
 from cutkey.core.model.accepted import accepted
 from cutkey.core.model.colouring import Colouring
 from cutkey.core.model.edits import add_graphic, place
@@ -66,6 +66,16 @@ def crossing() -> tuple[Job, dict[str, bytes]]:
     return Job(name="Eight", sources=(source,), base=ModelBase(source.digest)), {source.digest: data}
 
 
+def cut_away(first: bool) -> tuple[Job, dict[str, bytes]]:
+    """A figure let in flush, and a hole through its middle that is cut before it, or after."""
+    job, sources = plate('<circle cx="30" cy="15" r="12" fill="#c03020"/>', Depth("flush", 1.0))
+    data = f'{HEAD}<rect x="20" y="10" width="20" height="10" fill="#2040a0"/></svg>'.encode()
+    source = Source(digest_bytes(data), "hole.svg", "drawing")
+    job, spec = add_graphic(job, source, 20.0)
+    job, _ = place(job, spec.id, (0.0, 0.0, 3.0), (0.0, 0.0, 1.0), Depth("through"))
+    return replace(job, placements=job.placements if first else job.placements[::-1]), {**sources, source.digest: data}
+
+
 #: What a mend is called; a job with the fault; the same just inside the limit (None where the fault is no matter of degree).
 FAULTS = {
     "bridges": (plate(RINGS, Depth("through")), plate(RINGS, Depth("through"), bridges=1.0)),
@@ -77,7 +87,9 @@ FAULTS = {
     "two alike": (plate(TEXT, Depth("raised"), copies=Copies("pair")), plate(TEXT, Depth("raised"))),
     "centre": (plate(STROKE.format(4), Depth("raised"), offset=(200.0, 0.0)), plate(STROKE.format(4), Depth("raised"), offset=(5.0, 0.0))),
     "rebuild": (crossing(), None),
+    "lay first": (cut_away(first=False), cut_away(first=True)),
     "as bodies": None,  # its own test
+    "leave a floor": None,
     "lie as proposed": None,  # with the others of lying
     "lie elsewhere": None,
     "propose cuts": None,  # a command of the window
@@ -123,6 +135,27 @@ def test_bridges_hold_every_inner_part(tmp_path):
     ring, disc = np.pi * (13**2 - 8**2), np.pi * 3**2
     full = ring + disc + (12 * 26 - 2 * 6 * 8) + 8 * 26
     assert gone == pytest.approx(full - 2 * 2 * 5 - 4 * 2 * 3, abs=2.5)
+
+
+def test_a_floor_is_left_where_bridges_are_not_wanted():
+    """The other way: everything is sunk to a floor of two layers, measured by trimesh on the solid."""
+    job, sources = FAULTS["bridges"][0]
+    evaluator = Evaluator(sources)
+    (fault,) = [f for f in evaluator.kit(job).findings if f.severity == "stop"]
+    floor = mends_of(job, fault)[1]
+    assert floor.id == "leave a floor" and fault.room == pytest.approx(3 - 2 * 0.2, abs=0.01) and "2.4 mm" in floor.cost(job, fault)
+    left = floor.apply(job, fault)
+    assert [d.mode for d in left.placements[0].depths] == ["recessed"]
+    gone, new = changes(evaluator.kit(job).findings, evaluator.kit(left).findings)
+    assert "Falls out" in {f.title for f in gone} and not new
+    mesh = mesh_of(evaluator.design(left).whole)
+    under = section(trimesh.Trimesh(mesh.vertices, mesh.triangles), 0.3)
+    assert under.area == pytest.approx(80 * 50) and section(trimesh.Trimesh(mesh.vertices, mesh.triangles), 0.9).area < 80 * 50 - 700
+    # What is sunk deeper than the plate is thick falls out without a hole that was asked for.
+    deep, sources = plate(RINGS, Depth("recessed", 3.5))
+    evaluator = Evaluator(sources)
+    (fault,) = [f for f in evaluator.kit(deep).findings if f.title == "Falls out"]
+    assert fault.mend == "leave a floor" and not [f for f in mended(deep, evaluator, costly=True).left if f.severity == "stop"]
 
 
 def test_a_ring_within_a_ring_and_shapes_that_touch_the_edge():

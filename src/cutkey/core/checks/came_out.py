@@ -166,7 +166,7 @@ def _inside(part: shapely.Polygon, count: int) -> Float:
     return np.concatenate([[p], grid]) if len(grid) else np.array([p])
 
 
-def check_came_out(found: Sequence[CameOut], lies: Sequence[Lie], name: str) -> list[Finding]:
+def check_came_out(found: Sequence[CameOut], lies: Sequence[Lie], name: str, of: str = "") -> list[Finding]:
     """Findings on one placed graphic.
 
     Parameters
@@ -175,6 +175,10 @@ def check_came_out(found: Sequence[CameOut], lies: Sequence[Lie], name: str) -> 
         Of all copies.
     lies : sequence of Lie
         How its regions came to lie; what is told there is a reason for less.
+    name : str
+        What the maker calls it.
+    of : str
+        Its id.
     """
     told = {lie.colour for lie in lies if lie.draped.folded or lie.draped.steep > 0.01 * max(lie.area, 1e-9)}
     out = []
@@ -190,7 +194,9 @@ def check_came_out(found: Sequence[CameOut], lies: Sequence[Lie], name: str) -> 
             how = f"{missing} of {pieces} pieces are missing, " if missing else ""
             text = f"{what}: {how}{amount} of what was placed ({mine[0].mode}) are there"
             severity = "look at" if colour in told and not missing else "stop"
-            out.append(Finding("came out", severity, "Not all came out", text, name, round(share, 3), WHOLE, "", at, "show"))  # type: ignore[arg-type]
+            # What was laid before may have taken its place.
+            mend = "lay first" if of else "show"
+            out.append(Finding("came out", severity, "Not all came out", text, name, round(share, 3), WHOLE, "", at, mend, of, colour))  # type: ignore[arg-type]
         elif share < WHOLE:
             text = f"{what}: {amount} are there; the rest lies inside what another colour has already"
             out.append(Finding("came out", "look at", "Covered by another colour", text, name, round(share, 3), WHOLE, "", at, "show"))
@@ -207,7 +213,7 @@ def all_came_out(c: Context) -> Iterator[Finding]:
     found = c.of_design("came out", lambda: _by_placement(c))
     assert isinstance(found, dict)
     for o in c.laid:
-        yield from check_came_out(found.get(o.placement.id, []), c.design.lies.get(o.placement.id, []), o.name)
+        yield from check_came_out(found.get(o.placement.id, []), c.design.lies.get(o.placement.id, []), o.name, o.placement.id)
 
 
 def _by_placement(c: Context) -> dict[str, list[CameOut]]:

@@ -100,7 +100,7 @@ def seen_in_their_colours(c: Context) -> Iterator[Finding]:
                     wrong.append(f"{o.name}, {plain_name(region.colour)}")
     if wrong:
         text = f"from above {' and '.join(dict.fromkeys(wrong))} would not show the filament meant for it"
-        yield Finding("heights", "stop", "Seen in another colour", text, wrong[0], float(len(wrong)), 0.0)
+        yield Finding("heights", "stop", "Seen in another colour", text, wrong[0], float(len(wrong)), 0.0, mend="as bodies")
     elif count:
         yield Finding(
             "heights", "sound", "Seen in their colours", f"{count} places of the regions, looked at from above", figure=float(count)

@@ -44,6 +44,7 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
     done: list[str] = []
     vain: set[tuple[tuple[str, ...], str]] = set()
     findings = _findings(job, evaluator)
+    best = Mended(job, (), tuple(f for f in findings if f.waits))
     for n in range(_MOST):
         offered = [(f, m) for f in findings if f.waits for m in mends_of(job, f) if (f.about, m.id) not in vain]
         # Cut is what the design is in the end.
@@ -64,11 +65,19 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
         # What stops a kit may go for something that is to be looked at; sections that are named anew bring nothing new.
         more = _count(after) - _count(findings)
         worse = [f for f in new if finding.severity != "stop" or (f.severity == "stop" and more[f.kind, f.title] > 0)]
-        worse = [f for f in worse if not (costly and f.mend == ProposeCuts.id)]
+        if costly:
+            # What has a mend of its own is dealt with in its turn.
+            worse = [f for f in worse if all((f.about, m.id) in vain for m in mends_of(tried, f))]
         if finding.about in {f.about for f in gone} and not worse:
             job, findings = tried, after
             done.append(f"{mend.label}: {finding.piece or finding.title}")
-    return Mended(job, tuple(done), tuple(f for f in findings if f.waits))
+            best = min(best, Mended(job, tuple(done), tuple(f for f in findings if f.waits)), key=_stops)
+    return best
+
+
+def _stops(found: Mended) -> int:
+    """What still stops the kit, and what was done for it: more of the same is no worse."""
+    return sum(f.severity == "stop" for f in found.left) * 1000 - len(found.done)
 
 
 def _count(findings: Iterable[Finding]) -> Counter[tuple[str, str]]:
