@@ -305,6 +305,20 @@ def test_a_draft_is_there_before_the_trace(window, qtbot, settle, tmp_path):
     assert window.sheets["trace"].colours.off.subtitle.text() != "measuring…"
 
 
+def test_what_no_nozzle_draws_joins_what_is_beside_it(window, settle, tmp_path):
+    body = '<rect width="40" height="40" fill="#c03020"/><rect x="40" width="0.3" height="40" fill="#111"/>'
+    body += '<rect x="40.3" width="39.7" height="40" fill="#2040a0"/>'
+    (tmp_path / "a.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="40mm" viewBox="0 0 80 40">{body}</svg>')
+    drop(window, tmp_path / "a.svg")
+    settle(window)
+    view = window.sheets["trace"]
+    assert "1 colour has places narrower than 0.4 mm" in view.notes.subtitle.text() and view.printable.isVisible()
+    QTest.mouseClick(view.printable, LEFT)
+    settle(window)
+    assert "12 mm² joined other colours" in view.notes.subtitle.text() and view.printable.isHidden()
+    assert len(window.desk.graphic_view().measures) == 2 and window.document.undo_text == "as printable"
+
+
 def test_a_drawing_has_notes_and_its_open_lines_are_closed(window, settle, tmp_path):
     body = '<path d="M10 10h50v40" fill="none" stroke="#c00" stroke-width="2"/><image href="a.png"/>'
     (tmp_path / "a.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 80 80">{body}</svg>')

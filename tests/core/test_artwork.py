@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+import re
 
 import numpy as np
 import pytest
@@ -334,3 +335,30 @@ def test_written_drawings_keep_shared_boundaries():
     back = read_svg(svg_of(graphic, "board").encode(), "board.svg")
     assert back.width_mm == pytest.approx(110, rel=1e-5)
     assert shapely.coverage_is_valid([r.geometry for r in back.regions])
+
+
+def test_as_printable_gives_what_is_narrow_to_what_is_beside_it_and_says_how_much():
+    """Closed forms: a bar between two fields, a hair on the outside, a neck that carries a crumb, a wide piece that keeps its outline."""
+    red, blue, black = "#c03020", "#2040a0", "#111111"
+    left = shapely.union_all([shapely.box(0, 0, 10, 10), shapely.box(-4, 4.9, 0, 5.1), shapely.box(-4.3, 4.8, -4, 5.2)])
+    regions = [
+        Region(red, shapely.multipolygons([left])),
+        Region(black, shapely.multipolygons([shapely.box(10, 0, 10.3, 10)])),
+        Region(blue, shapely.multipolygons([shapely.box(10.3, 0, 20, 10)])),
+    ]
+    told: list[str] = []
+    done = {r.colour: r.geometry for r in apply_edits(regions, [e.JoinNarrow(line=0.42)], told=told)}
+    assert set(done) == {red, blue}
+    assert sum(g.area for g in done.values()) == pytest.approx(10 * 20, abs=0.05)
+    assert (
+        shapely.intersection(*done.values()).area == pytest.approx(0, abs=1e-9)
+        and shapely.union_all(list(done.values())).geom_type == "Polygon"
+    )
+    assert done[red].bounds[0] == pytest.approx(0, abs=0.05)
+    # Three square millimetres of the bar, and the hair of 4 x 0.2 mm with its crumb of 0.3 x 0.4.
+    assert re.search(r"of what is narrower than 0\.42 mm, 3 mm² joined other colours and 0\.9\d? mm² are gone", told[0]), told
+    # What is wide enough is left alone, and a single piece can be named.
+    told.clear()
+    assert apply_edits(regions, [e.JoinNarrow(line=0.15)], told=told) and told == []
+    named = {r.colour: r.geometry for r in apply_edits(regions, [e.JoinNarrow(at=((10.15, 5.0),), line=0.42)])}
+    assert set(named) == {red, blue} and named[red].bounds[0] == pytest.approx(-4.3)

@@ -94,6 +94,18 @@ def test_the_real_command_answers_like_the_function(data):
     assert done.returncode == 2 and done.stderr == "cutkey: zero.3mf is empty (0 bytes); export it again.\n" and done.stdout == ""
 
 
+def test_trace_as_printable_says_what_it_costs(tmp_path, capsys):
+    body = '<rect width="40" height="40" fill="#c03020"/><rect x="40" y="10" width="0.3" height="10" fill="#111"/>'
+    (tmp_path / "a.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="40mm" viewBox="0 0 80 40">{body}</svg>')
+    out = tmp_path / "b.svg"
+    assert main(["trace", str(tmp_path / "a.svg"), "-o", str(out), "--printable", "0.42", "--report", str(tmp_path / "r.json")]) == 0
+    assert "3 mm² joined other colours" in capsys.readouterr().out
+    report = json.loads((tmp_path / "r.json").read_bytes())
+    assert [c["colour"] for c in report["colours"]] == ["#c03020"] and report["colours"][0]["area_mm2"] == pytest.approx(1603, abs=0.01)
+    assert main(["trace", str(tmp_path / "a.svg"), "-o", str(tmp_path / "c.svg"), "--printable", "90"]) == 2
+    assert "Nothing of a.svg is as wide as 90 mm" in capsys.readouterr().err
+
+
 def test_trace_to_svg(data, tmp_path, capsys):
     out, report = tmp_path / "a.svg", tmp_path / "a.json"
     assert main(["trace", str(data / "checker.png"), "-o", str(out), "--width", "5in", "--report", str(report)]) == 0

@@ -90,6 +90,7 @@ FAULTS = {
     "lay first": (cut_away(first=False), cut_away(first=True)),
     "as bodies": None,  # its own test
     "leave a floor": None,
+    "join narrow": None,
     "lie as proposed": None,  # with the others of lying
     "lie elsewhere": None,
     "propose cuts": None,  # a command of the window
@@ -135,6 +136,19 @@ def test_bridges_hold_every_inner_part(tmp_path):
     ring, disc = np.pi * (13**2 - 8**2), np.pi * 3**2
     full = ring + disc + (12 * 26 - 2 * 6 * 8) + 8 * 26
     assert gone == pytest.approx(full - 2 * 2 * 5 - 4 * 2 * 3, abs=2.5)
+
+
+def test_what_is_too_thin_can_be_given_away_instead_of_widened():
+    job, sources = FAULTS["widen"][0]
+    evaluator = Evaluator(sources)
+    (fault,) = [f for f in evaluator.kit(job).findings if f.mend == "widen"]
+    other = mends_of(job, fault)[1]
+    assert other.id == "join narrow" and "0.42 mm joins the colour beside it" in other.cost(job, fault)
+    after = other.apply(job, fault)
+    gone, new = changes(evaluator.kit(job).findings, evaluator.kit(after).findings)
+    assert fault.about in {f.about for f in gone} and not new and read_job(job_bytes(after, sources), "x")[0] == after
+    (drawn,) = [evaluator.draw(after, s) for s in after.graphics]
+    assert "10.14 mm² are gone" in drawn.told[0] and not mends_of(after, fault)[1:]  # 26 x 0.39 mm
 
 
 def test_a_floor_is_left_where_bridges_are_not_wanted():

@@ -8,11 +8,13 @@ from typing import Any
 
 from cutkey.cli.common import DONE, add_over, check_outputs, graphic_kind, length, positive, take, write_report
 from cutkey.core.checks.colours import gap_and_overlap
+from cutkey.core.cleanup.apply import apply_edits
 from cutkey.core.errors import BadInput
 from cutkey.core.formats import drawing_format, read_drawing, write_drawing
 from cutkey.core.geometry.graphic import Graphic, Measure, box_of, measure, placing, to_size
 from cutkey.core.model.job import Source
 from cutkey.core.model.printer import Printer
+from cutkey.core.model.table_edits import JoinNarrow
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.read import read_picture
 from cutkey.core.steps.invert import Invert
@@ -45,6 +47,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--width", type=positive, metavar="MM", help="60 for a picture; a drawing keeps its own when left out")
     p.add_argument("--background", default="auto", metavar="auto|none|X,Y", help="X,Y in px: the area there is taken away")
     p.add_argument("--everywhere", action="store_true", help="take the background's colour away inside the figure too")
+    p.add_argument("--printable", type=positive, metavar="MM", help="what is narrower joins what is beside it; how much, is said")
     p.add_argument("--report", type=Path)
     add_over(p)
     p.set_defaults(run=run)
@@ -62,12 +65,13 @@ def run(o: argparse.Namespace) -> int:
     picture = read_picture(files[source.digest], source.name)
     settings = settings_of(o, picture.rgb.shape[1], picture.rgb.shape[0])
     traced = trace(picture, settings, o.width, source.name)
-    graphic = to_size(traced.regions, o.width)
+    graphic, lost = _printable(to_size(traced.regions, o.width), o)
     curves = None if traced.curves is None else traced.curves.placed(placing(o.width, box_of(traced.regions)))
+    curves = None if lost else curves
     write_drawing(o.output, graphic, source.name, curves)
     measures = measure(graphic)
     print(f"{o.output}: {format_size((graphic.width, graphic.height))} mm, {len(measures)} colours, {len(traced.specks)} specks taken up")
-    notes = [*traced.notes, *_too_fine(measures)]
+    notes = [*traced.notes, *lost, *_too_fine(measures)]
     for note in notes:
         print(f"note: {note}")
     off = traced.off
@@ -100,16 +104,28 @@ def _too_fine(measures: list[Measure]) -> list[str]:
     return [f"{m.colour} has pieces no wider than {m.narrowest:.2g} mm, which a nozzle of {nozzle:g} mm does not print" for m in fine]
 
 
+def _printable(graphic: Graphic, o: argparse.Namespace) -> tuple[Graphic, list[str]]:
+    """A graphic without what is narrower than was asked, and how much that was."""
+    if o.printable is None:
+        return graphic, []
+    told: list[str] = []
+    regions = [r for r in apply_edits(graphic.regions, [JoinNarrow(line=o.printable)], told=told) if not r.geometry.is_empty]
+    if not regions:
+        raise BadInput(f"Nothing of {o.picture.name} is as wide as {o.printable:g} mm; ask for a larger width or a narrower line.")
+    return Graphic(regions, graphic.width, graphic.height), told
+
+
 def _drawing(o: argparse.Namespace, source: Source, files: dict[str, bytes]) -> int:
     """A vector drawing as a partition of regions in mm."""
     drawing = read_drawing(files[source.digest], source.name)
-    graphic = to_size(drawing.regions, drawing.width_mm if o.width is None else o.width)
+    graphic, lost = _printable(to_size(drawing.regions, drawing.width_mm if o.width is None else o.width), o)
     write_drawing(o.output, graphic, source.name)
     measures = measure(graphic)
     print(f"{o.output}: {format_size((graphic.width, graphic.height))} mm, {len(measures)} colours")
-    for note in drawing.notes:
+    notes = [*drawing.notes, *lost]
+    for note in notes:
         print(f"note: {note}")
-    _report(o, source.name, graphic, measures, {"notes": list(drawing.notes), "open_lines": len(drawing.open_lines)})
+    _report(o, source.name, graphic, measures, {"notes": notes, "open_lines": len(drawing.open_lines)})
     return DONE
 
 

@@ -41,6 +41,7 @@ class Drawn(NamedTuple):
     frame: Frame | None = None  # what mm mean in it
     stated_mm: float | None = None  # the width that a drawing states of itself
     curves: Flattened | None = None  # that its boundaries were fitted with, mm
+    told: tuple[str, ...] = ()  # what edits did, as the maker wanted it
 
 
 class Body(NamedTuple):

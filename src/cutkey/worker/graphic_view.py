@@ -45,7 +45,7 @@ def graphic_view(drawn: Drawn, nozzle: float = 0.0, draft: bool = False) -> Grap
         picture,
         off,
         as_rings(thin),
-        drawn.notes,
+        (*drawn.notes, *drawn.told),
         [shapely.get_coordinates(line) for line in drawn.open_lines],
         draft,
         drawn.frame,

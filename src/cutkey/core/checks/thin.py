@@ -63,10 +63,9 @@ def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float, 
         x, y, z = (float(v) for v in site.at(np.array([[point.x, point.y]]))[0][0])
         count = f"{len(places)} places" if len(places) > 1 else "one place"
         text = f"{name}, {plain_name(region.colour)}: {least:.2f} mm in {count}, the nozzle draws {nozzle:g}"
+        figures = (round(least, 3), nozzle, "mm", (x, y, z))
         out.append(
-            Finding(
-                "thin", "look at", "Too thin to print", text, name, round(least, 3), nozzle, "mm", (x, y, z), "widen", of, region.colour
-            )
+            Finding("thin", "look at", "Too thin to print", text, name, *figures, "widen", of, region.colour, other_mend="join narrow")
         )
     return out
 

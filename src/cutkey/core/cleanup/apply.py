@@ -13,6 +13,7 @@ from shapely import affinity
 
 from cutkey.core.artwork.outlines import chained
 from cutkey.core.artwork.overlay import Paint, as_multi, overlay
+from cutkey.core.cleanup.joining import joined
 from cutkey.core.cleanup.nodes import add_node, bent, delete_node, finds, move_nodes, straightened, stretches
 from cutkey.core.cleanup.shaping import rounded, smoothed, widened
 from cutkey.core.colour.difference import hex_of, rgb_of
@@ -36,6 +37,7 @@ def apply_edits(
     edits: Sequence[e.Edit],
     open_lines: Sequence[shapely.LineString] = (),
     missed: list[e.Edit] | None = None,
+    told: list[str] | None = None,
     fonts: Callable[[str], bytes] = font_bytes,
 ) -> Regions:
     """Regions after the edits that are on, in their order.
@@ -51,6 +53,8 @@ def apply_edits(
         Lines of a drawing that enclose nothing, mm.
     missed : list, optional
         Takes the edits that found no piece.
+    told : list, optional
+        Takes what is to be known of what some edits did.
     fonts : callable
         Gives the file of a font by its name.
     """
@@ -64,6 +68,8 @@ def apply_edits(
             out = _close_lines(out, edit, open_lines)
         elif isinstance(edit, e.AddText):
             out = _add_text(out, edit, fonts(edit.font))
+        elif isinstance(edit, e.JoinNarrow):
+            out = _join_narrow(out, edit, told)
         else:
             out = _DO[type(edit)](out, edit)
     return out
@@ -256,6 +262,15 @@ def _offset(regions: Regions, edit: e.Offset) -> Regions:
 
 def _widen(regions: Regions, edit: e.Widen) -> Regions:
     return _reshaped(regions, edit.at, lambda p: widened(p, edit.line), everything=not edit.at)
+
+
+def _join_narrow(regions: Regions, edit: e.JoinNarrow, told: list[str] | None) -> Regions:
+    rest, picked = ([], _pieces(regions)) if not edit.at else _split(regions, edit.at)
+    done = joined(picked, rest, edit.line)
+    if told is not None and (text := done.told(edit.line)):
+        told.append(text)
+    order = [r.colour for r in regions]
+    return sorted(_stacked([*rest, *done.given, *done.pieces]), key=lambda r: order.index(r.colour) if r.colour in order else len(order))
 
 
 def _round(regions: Regions, edit: e.Round) -> Regions:

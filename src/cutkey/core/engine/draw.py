@@ -92,13 +92,14 @@ def draw_graphic(
     graphic = to_size(regions, spec.width_mm, box)
     frame = frame_of(spec.width_mm, box, None if traced is None else traced.to_pixels)
     edits: list[Edit] = []
+    told: list[str] = []
     if spec.edits:
         way = between(spec.frame, frame) if spec.frame is not None else Frame()
         edits = [carried(e, way) for e in spec.edits]
         if lines:
             lines = tuple(r.geometry for r in to_size([Region("", g) for g in lines], spec.width_mm, box).regions)
         missed: list[Edit] = []
-        edited = [r for r in apply_edits(graphic.regions, edits, lines, missed, fonts) if not r.geometry.is_empty]
+        edited = [r for r in apply_edits(graphic.regions, edits, lines, missed, told, fonts) if not r.geometry.is_empty]
         lost = (f"“{name_of(x)}” finds no piece at its place any more; make it anew or take it out" for x in missed)
         notes = (*notes, *dict.fromkeys(lost))
         if not edited:
@@ -114,7 +115,7 @@ def draw_graphic(
         if isinstance(edit, Bend) and edit.on:
             bends = [flattened(cubics(c), FLATNESS) for c in edit.curves]
             curves = reduce(Flattened.beside, bends if curves is None else [curves, *bends])
-    return Drawn(spec, graphic, measure(graphic), traced, box, notes, lines, lettering, frame, stated, curves)
+    return Drawn(spec, graphic, measure(graphic), traced, box, notes, lines, lettering, frame, stated, curves, tuple(told))
 
 
 def _share_of(width_mm: float) -> float:

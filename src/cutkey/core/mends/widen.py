@@ -11,9 +11,6 @@ from cutkey.core.model.job import Job
 from cutkey.core.model.table_edits import Widen
 from cutkey.core.units import format_mm
 
-#: A line is a little wider than the nozzle (common practice, no source).
-_LINE = 1.05
-
 
 class WidenThin(Mend):
     """Strokes of a graphic that are narrower than a line are made as wide as one."""
@@ -23,11 +20,13 @@ class WidenThin(Mend):
     def fits(self, job: Job, finding: Finding) -> bool:
         """While it was not done yet."""
         p = placement_of(job, finding)
-        return p is not None and not any(isinstance(e, Widen) and not e.at and e.line >= _line(job) for e in job.graphic(p.graphic).edits)
+        return p is not None and not any(
+            isinstance(e, Widen) and not e.at and e.line >= job.printer.line for e in job.graphic(p.graphic).edits
+        )
 
     def cost(self, job: Job, finding: Finding) -> str:
         """What it takes room from."""
-        return f"strokes under {format_mm(_line(job), 2)} mm grow into what is beside them"
+        return f"strokes under {format_mm(job.printer.line, 2)} mm grow into what is beside them"
 
     def apply(self, job: Job, finding: Finding) -> Job:
         """With one more edit of the graphic."""
@@ -35,8 +34,4 @@ class WidenThin(Mend):
         if p is None:
             return job
         spec = job.graphic(p.graphic)
-        return change_graphic(job, replace(spec, edits=(*spec.edits, Widen(line=_line(job)))))
-
-
-def _line(job: Job) -> float:
-    return round(_LINE * job.printer.nozzle, 4)
+        return change_graphic(job, replace(spec, edits=(*spec.edits, Widen(line=job.printer.line))))

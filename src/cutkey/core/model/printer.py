@@ -9,6 +9,8 @@ import msgspec
 from cutkey.core.fields import LONG, length, number
 from cutkey.core.units import format_mm, format_size
 
+#: A line is so many times as wide as the nozzle.
+LINE = 1.05
 #: Two lengths this near are the same, mm.
 SLACK = 1e-6
 
@@ -33,6 +35,11 @@ class Printer(msgspec.Struct, frozen=True):
     def usable(self) -> tuple[float, float, float]:
         """Largest section in x, y and z."""
         return self.bed[0] - 2 * self.margin, self.bed[1] - 2 * self.margin, self.bed[2]
+
+    @property
+    def line(self) -> float:
+        """Width of a printed line, mm: a little wider than the nozzle (common practice, no source)."""
+        return round(LINE * self.nozzle, 4)
 
     @property
     def limit(self) -> str:

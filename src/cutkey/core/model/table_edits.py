@@ -73,6 +73,13 @@ class Widen(_Edit, frozen=True, tag="widen"):
     line: Annotated[float, above_zero()] = 0.42  # mm, whatever the size of the graphic
 
 
+class JoinNarrow(_Edit, frozen=True, tag="join narrow"):
+    """Give what is narrower than a line of the nozzle to what lies beside it; of every piece when none is named."""
+
+    at: Points = ()
+    line: Annotated[float, above_zero()] = 0.42  # mm, whatever the size of the graphic
+
+
 class Round(_Edit, frozen=True, tag="round"):
     """Round the corners of pieces, inner and outer."""
 
@@ -196,6 +203,7 @@ Edit = (
     | FillHoles
     | Offset
     | Widen
+    | JoinNarrow
     | Round
     | Smooth
     | Straighten

@@ -6,9 +6,6 @@ from typing import NamedTuple
 
 from cutkey.core.model.printer import Printer
 
-#: A line is so many times as wide as the nozzle (common practice, no source).
-LINE = 1.05
-
 
 class Settings(NamedTuple):
     """Layers, lines and speeds; mm and seconds. Those without a field in the printer are common practice, no source."""
@@ -33,7 +30,7 @@ def settings_of(printer: Printer) -> Settings:
     return Settings(
         layer=printer.layer,
         first=printer.first_layer or printer.layer,
-        line=round(LINE * printer.nozzle, 4),
+        line=printer.line,
         angle=printer.angle,
         bridge=printer.span,
         bed=printer.bed[0],

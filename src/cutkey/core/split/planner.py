@@ -21,8 +21,6 @@ from cutkey.core.split.survey import Reading, Survey
 
 #: Seams of neighbouring rows nearer than this to one another leave short joints, mm; and what each costs.
 NEAR, STEP = 60.0, 0.5
-#: Width of a printed line as a share of the nozzle's (common practice, no source).
-LINE = 1.1
 #: Other plans are shown up to this times the fewest sections and one more.
 MORE = 1.34
 _MOST = 4
@@ -100,8 +98,7 @@ class Planner:
             if axis != "z":
                 k = AXES.index(axis)
                 cell = self.outline if within is None else between(self.outline, AXES.index(other), *within)
-                line = LINE * self.printer.nozzle
-                found = [r for r in found if not leaves_sliver(cell, k, r.at, line)] or found
+                found = [r for r in found if not leaves_sliver(cell, k, r.at, self.printer.line)] or found
             self._known[key] = found
         return self._known[key]
 

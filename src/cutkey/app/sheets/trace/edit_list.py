@@ -30,6 +30,7 @@ def describe(edit: e.Edit) -> tuple[str, str]:
         e.FillHoles: _tr("Fill holes"),
         e.Offset: _tr("Grow"),
         e.Widen: _tr("Widen what is narrow"),
+        e.JoinNarrow: _tr("As printable"),
         e.Round: _tr("Round corners"),
         e.Smooth: _tr("Smooth"),
         e.Straighten: _tr("Straighten"),
@@ -50,6 +51,8 @@ def describe(edit: e.Edit) -> tuple[str, str]:
         return title, _tr("radius {0} mm").format(format_mm(edit.radius))
     if isinstance(edit, e.Widen):
         return title, _tr("to {0} mm").format(format_mm(edit.line))
+    if isinstance(edit, e.JoinNarrow):
+        return title, _tr("what is under {0} mm joins what is beside it").format(format_mm(edit.line))
     if isinstance(edit, e.Smooth):
         return title, _tr("bumps under {0} mm").format(format_mm(edit.mm))
     if isinstance(edit, e.AddText):

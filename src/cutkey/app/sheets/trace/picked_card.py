@@ -57,6 +57,7 @@ class PickedCard(Card):
         for text, make in (
             (_tr("Grow or shrink by it"), lambda at: e.Offset(at, self.amount.value)),
             (_tr("Widen what is narrower to it"), lambda at: e.Widen(at=at, line=max(0.05, abs(self.amount.value)))),
+            (_tr("Give what is narrower than it away"), lambda at: e.JoinNarrow(at=at, line=max(0.05, abs(self.amount.value)))),
             (_tr("Round corners by it"), lambda at: e.Round(at, abs(self.amount.value))),
             (_tr("Smooth bumps under it"), lambda at: e.Smooth(at, abs(self.amount.value))),
             (_tr("Move right by it"), lambda at: e.Move(at, ((self.amount.value, 0.0),))),

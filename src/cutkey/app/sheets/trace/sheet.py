@@ -26,7 +26,7 @@ from cutkey.app.widgets.basics import Card, Panel, allow, button, context_menu, 
 from cutkey.core.model.changes import Change
 from cutkey.core.model.edits import another_of_source, change_graphic, remove_graphic
 from cutkey.core.model.job import GraphicSpec, Job
-from cutkey.core.model.table_edits import CloseLines, Delete, Edit
+from cutkey.core.model.table_edits import CloseLines, Delete, Edit, JoinNarrow
 from cutkey.core.model.things import graphics_of, joined
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.steps.kind import WORKING_SIDE, Step
@@ -113,7 +113,12 @@ class TraceSheet(Sheet):
         self.notes = Card(self.tr("Please note"), "")
         self.close_lines = button(self.tr("close its open lines"), "link")
         self.close_lines.clicked.connect(self._close_lines)
+        self.printable = button(
+            self.tr("as printable"), "link", tip=self.tr("What is narrower than a line joins what is beside it; how much, is said here")
+        )
+        self.printable.clicked.connect(self._as_printable)
         self.notes.add_below(self.close_lines)
+        self.notes.add_below(self.printable)
         self.picked = PickedCard(self.pieces)
         self.nodes = NodeCard(self.desk, self._add_edit)
         self.adding = Adding(self.desk, self.colours)
@@ -218,6 +223,16 @@ class TraceSheet(Sheet):
         if view.open_lines:
             count = len(view.open_lines)
             notes.append(self.tr("1 line is open") if count == 1 else self.tr("{0} lines are open").format(count))
+        nozzle = self.desk.job.printer.nozzle
+        fine = sum(m.narrowest < nozzle for m in view.measures) if not view.draft else 0
+        if fine:
+            text = (
+                self.tr("1 colour has places narrower than {1} mm")
+                if fine == 1
+                else self.tr("{0} colours have places narrower than {1} mm")
+            )
+            notes.append(text.format(fine, format_mm(nozzle, 2)))
+        self.printable.setVisible(bool(fine))
         self.notes.set_text(self.tr("Please note"), "\n".join(notes))
         self.notes.setVisible(bool(notes))
         self.close_lines.setVisible(bool(view.open_lines))
@@ -273,6 +288,9 @@ class TraceSheet(Sheet):
         spec = self.desk.spec()
         if spec is not None:
             self._add_edit(self.tr("close lines"), CloseLines(round(max(spec.width_mm * 0.01, 0.1), 3), self.colours.ink))
+
+    def _as_printable(self) -> None:
+        self._add_edit(self.tr("as printable"), JoinNarrow(line=self.desk.job.printer.line))
 
     def _background(self, key: str) -> None:
         if key == "click":
