@@ -41,7 +41,7 @@ def nothing_falls_out(c: Context) -> Iterator[Finding]:
         size = format_mm(float(np.max(high - low)), 1)
         what = f"a part of {size} mm" if len(some) == 1 else f"{len(some)} parts, the largest of {size} mm,"
         if inside:
-            help = "hold with bridges" if of else "make what is sunk there less deep"
+            help = "hold with bridges, or leave a floor" if of else "make what is sunk there less deep"
             text = f"{what} {'is' if len(some) == 1 else 'are'} cut off all round and would fall out; {help}"
         else:
             text = f"{what} {'touches' if len(some) == 1 else 'touch'} nothing of the body; move it onto the model, or make it deeper"
