@@ -59,6 +59,8 @@ def of_model(solid: m3.Manifold, **more) -> tuple[Job, Evaluator]:
         # Wanted face down, and nothing speaks against it.
         (CUBE((60, 40, 5)), {"down": OVER}, "turned over"),
         (CUBE((100, 60, 8)).rotate((30, 20, 10)), {}, "on a slanting side"),
+        # Though another side would need no support: it was said.
+        (TEE, {"down": OVER, "firm": True}, "turned over"),
         # All of it by height: nothing is turned, whatever it would save.
         (BOWL, {"fixed": "by height"}, "as it stands"),
         # On a narrow foot nothing is laid unasked, though only so it would fit.

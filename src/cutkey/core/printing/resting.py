@@ -45,6 +45,7 @@ class Wishes(NamedTuple):
     necks: Sequence[Vector] = ()  # along which keys are printed on
     colours: Sequence[Float] = ()  # corners of the body of each filament, (N, 3)
     fixed: str = ""  # why it lies as is wanted, whatever is measured
+    firm: bool = False  # the maker said which side is wanted: another one only where it does not fit
 
 
 class Measures(NamedTuple):
@@ -207,7 +208,8 @@ def resting(mesh: Mesh, hull: Mesh, printer: Printer, wishes: Wishes) -> Resting
     # What stands on a narrow foot is so by hand only.
     best = next((k for k, m in enumerate(sides) if m.good), wanted)
     chosen = best if sides[best].cost < sides[wanted].cost - _BETTER else wanted
-    return Resting(tuple(sides), wanted if wishes.fixed else chosen, wanted, fixed=wishes.fixed)
+    stays = wishes.fixed or (wishes.firm and sides[wanted].fits)
+    return Resting(tuple(sides), wanted if stays else chosen, wanted, fixed=wishes.fixed)
 
 
 class _Measure:
