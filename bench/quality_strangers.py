@@ -165,7 +165,7 @@ def _kit_problems(report: dict[str, Any], out: Path) -> Iterator[str]:
         if unit["key"]:
             continue
         solids = [_solid(meshes[p["name"]]) for p in unit["pieces"]]
-        home[unit["name"]] = m3.Manifold.batch_boolean(solids, m3.OpType.Add).translate(tuple(unit["assembled_at_mm"]))
+        home[unit["name"]] = m3.Manifold.batch_boolean(solids, m3.OpType.Add).transform(np.reshape(unit["to_finished"], (3, 4)))
     pieces = sum(m.volume() for m in home.values())
     keys = sum(p["volume_mm3"] * u["copies"] for u in report["units"] if u["key"] for p in u["pieces"])
     if abs(pieces + keys + report["clearance_volume_mm3"] - report["design_volume_mm3"]) > 1e-5 * report["design_volume_mm3"]:

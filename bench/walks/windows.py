@@ -187,6 +187,10 @@ class Walk:
     def _drag(self) -> None:
         window = self.window
         seen = [w for w in (window.stage, window.face) if w.isVisible()]
+        loads = window.sheets["split"].pages.beds.loads
+        if loads.isVisible() and self.chance.random() < 0.4:
+            # Pieces on their beds, from one to another.
+            seen = [loads]
         target = window.table if window.view.centre == "table" or not seen else self.chance.choice(seen)
         w, h = target.width(), target.height()
         a = QPoint(self.chance.randrange(5, max(6, w - 5)), self.chance.randrange(5, max(6, h - 5)))

@@ -117,6 +117,8 @@ def test_a_bowl_is_written_on_its_rim_and_its_side_can_be_chosen(tmp_path):
     (one,) = evaluator.kit(job).units
     back = np.concatenate([one.assembled(p.mesh.vertices) for p in one.pieces])
     assert np.array([back.min(0), back.max(0)]) == pytest.approx(np.array(solid.bounding_box()).reshape(2, 3), abs=1e-3)
+    place = np.reshape(unit["to_finished"], (3, 4))
+    assert mesh.vertices @ place[:, :3].T + place[:, 3] == pytest.approx(one.assembled(mesh.vertices), abs=1e-9)
     assert unit["assembled_at_mm"] == pytest.approx(back.min(0), abs=1e-3)
     # By hand: on the foot that it has; kept in the file; a side that is none is told, and the mend forgets it.
     by_hand = replace(job, lays=(Lay("A1", UP),))

@@ -228,6 +228,7 @@ def report_of(
                 "copies": u.copies,
                 "size_mm": list(u.size),
                 "assembled_at_mm": list(u.origin),
+                "to_finished": u.to_finished,
                 "down": list(u.down),
                 "lies": side_name(u.down),
                 "pieces": [

@@ -32,6 +32,14 @@ class UnitReport(msgspec.Struct, frozen=True):
     copies: Annotated[int, Meta(ge=1)]
     size_mm: Place
     assembled_at_mm: Annotated[Place, Meta(description="where its lower corner is in the finished thing")]
+    to_finished: Annotated[
+        list[float],
+        Meta(
+            min_length=12,
+            max_length=12,
+            description="3 x 4, row by row: from points of its files to where they are in the finished thing, mm",
+        ),
+    ]
     down: Annotated[Place, Meta(description="out of the side that lies on the bed, in the finished thing")]
     lies: Annotated[str, Meta(description="the same in words")]
     pieces: list[PieceReport]

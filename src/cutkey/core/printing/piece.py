@@ -49,6 +49,12 @@ class PrintUnit(NamedTuple):
         return np.asarray((points if self.turn is None else points @ self.turn) + np.array(self.corner))
 
     @property
+    def to_finished(self) -> list[float]:
+        """3 x 4, row by row: what `assembled` does."""
+        turn = np.eye(3) if self.turn is None else self.turn.T
+        return [float(v) for v in np.c_[turn, np.array(self.corner)].ravel()]
+
+    @property
     def stands(self) -> bool:
         """Whether it is printed as it stands in the design."""
         return self.turn is None
