@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from tests.app.test_path import drag
@@ -90,3 +91,13 @@ def test_what_is_written_is_chosen_on_the_proof_sheet(window, beds, settle):
     for control in (proof.as_obj, proof.per_bed, proof.paper.button("Letter")):
         QTest.mouseClick(control, LEFT, NONE)
     assert window.document.job.files == KitFiles(beds=True, obj=True, paper="Letter") and window.document.undo_text == "what is written"
+
+
+def test_the_menu_of_a_cut_that_is_gone_does_nothing(window, beds, settle):
+    """While it is open other cuts may be proposed, or none."""
+    menu = window.sheets["split"].cuts.menu_of(1)
+    window.document.edit("propose cuts", replace(window.document.job, cuts=()))
+    settle(window)
+    for action in menu.actions():
+        action.trigger()
+    assert window.document.job.cuts == ()

@@ -207,9 +207,10 @@ class CutList(QWidget):
 
     def _bend(self) -> None:
         """One more corner in the middle of the longest stretch of the seam, a little off it."""
-        cut = self._cuts[self._number]
-        if self._span is None:
+        # A menu may be open while other cuts are proposed: what it was of is gone then.
+        if self._span is None or not 0 <= self._number < len(self._cuts):
             return
+        cut = self._cuts[self._number]
         low, high = self._span
         half = (high[1] - low[1]) / 2 if cut.axis == "x" else (high[0] - low[0]) / 2
         at = [-half, *sorted(u for u, _ in cut.path), half]
@@ -221,7 +222,8 @@ class CutList(QWidget):
         self._set(False, path=tuple(sorted((*cut.path, *new))), hand=())
 
     def _set(self, merge: bool, **changes: Any) -> None:
-        self._change(self._number, replace(self._cuts[self._number], **changes), merge)
+        if 0 <= self._number < len(self._cuts):
+            self._change(self._number, replace(self._cuts[self._number], **changes), merge)
 
     def _seam(self, merge: bool, **changes: Any) -> None:
         cut = self._cuts[self._number]
