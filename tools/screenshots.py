@@ -104,12 +104,12 @@ def main(folder: Path) -> None:
     window.document.start(*demo_job("sign"))
     settle()
     split = window.sheets["split"]
-    split.propose.click()
+    split.plans.button.click()
     settle()
     split.pages.turn("beds")
     shoot("3-split")
     beds = split.pages.beds
-    beds.loads.pick(beds.loads.numbers_of("A2c")[0])
+    beds.pick("A2c")
     beds._turn()
     settle()
     shoot("3-split-beds")

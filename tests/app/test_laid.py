@@ -56,6 +56,12 @@ def test_a_piece_is_dragged_to_a_bed_of_its_own_and_back(window, beds, settle):
     settle(window)
     turned = next(p for p in window.document.job.puts if p.unit == "A1")
     assert turned.turn == (next(p for p in job.puts if p.unit == "A1").turn + 90) % 360
+    # Undone on another sheet it is shown where it lies.
+    beds.loads.pick(-1)
+    window.show_sheet("colour")
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    settle(window)
+    assert window.view is window.sheets["split"] and beds._unit().name == "A1" and window.document.job == job
     beds.anew.click()
     settle(window)
     assert window.document.job.puts == () and {n: load_of(beds, n) for n in before} == before

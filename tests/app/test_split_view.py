@@ -46,23 +46,23 @@ def choose(box, data: str) -> None:
 
 
 def test_propose_take_another_plan_and_see_what_fits(window, split, settle):
-    QTest.mouseClick(split.propose, LEFT)
+    QTest.mouseClick(split.plans.button, LEFT)
     settle(window)
     job = window.document.job
     assert len(job.cuts) == 1 and job.cuts[0].axis == "x" and window.document.undo_text == "propose cuts"
     assert [s.fits for s in window.engine.kit.spots] == [True] * len(window.engine.kit.spots)
-    others = [split.others.itemAt(k).widget() for k in range(split.others.count())]
+    others = [split.plans.row.itemAt(k).widget() for k in range(split.plans.row.count())]
     others = [b for b in others if isinstance(b, QPushButton)]
-    assert len(others) == len(split._plans) - 1
+    assert len(others) == len(split.plans.plans) - 1
     if others:
         QTest.mouseClick(others[0], LEFT)
         settle(window)
-        assert window.document.job.cuts == split._plans[1].cuts
+        assert window.document.job.cuts == split.plans.plans[1].cuts
     window.document.undo()
     # A pinned cut stays where it is when cuts are proposed again.
     window.document.edit("cut", replace(job, cuts=(Cut("x", -60.0, pinned=True),)))
     settle(window)
-    QTest.mouseClick(split.propose, LEFT)
+    QTest.mouseClick(split.plans.button, LEFT)
     settle(window)
     assert window.document.job.cuts[0] == Cut("x", -60.0, pinned=True) and len(window.document.job.cuts) == 2
 

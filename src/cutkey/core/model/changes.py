@@ -9,9 +9,9 @@ from cutkey.core.model.job import Job
 
 
 class Change(NamedTuple):
-    """A part of the job, and which one of several: an id, or the number of a cut."""
+    """A part of the job, and which one of several: an id, the number of a cut, or the name of a section."""
 
-    part: Literal["graphic", "body", "placement", "addon", "cut", "printer", "rack", "job"]
+    part: Literal["graphic", "body", "placement", "addon", "cut", "lying", "printer", "rack", "job"]
     id: str = ""
     number: int = -1
 
@@ -31,6 +31,12 @@ def change_between(a: Job, b: Job) -> Change | None:
         return Change("cut", number=next((i for i, (x, y) in enumerate(pairs) if x != y), min(len(pairs), max(0, len(b.cuts) - 1))))
     if (a.keys, a.labels, a.gauge) != (b.keys, b.labels, b.gauge):
         return Change("cut")
+    if (a.lays, a.puts) != (b.lays, b.puts):
+        # The piece that was dragged, not those that were kept in their places with it.
+        moved = [
+            x.unit for one, other in ((a.lays, b.lays), (b.lays, a.lays), (a.puts, b.puts), (b.puts, a.puts)) for x in one if x not in other
+        ]
+        return Change("lying", moved[0] if moved else "")
     if a.printer != b.printer:
         return Change("printer")
     if (a.rack, a.assignments, a.colouring) != (b.rack, b.assignments, b.colouring):

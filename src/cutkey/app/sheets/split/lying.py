@@ -69,6 +69,10 @@ class Lying(QWidget):
             self.loads.chosen = same[0] if same else -1
         self._show_piece()
 
+    def pick(self, name: str) -> None:
+        """Pick a unit by its name, where there is one."""
+        self.loads.pick(next(iter(self.loads.numbers_of(name)), -1))
+
     def _unit(self) -> UnitView | None:
         """What is picked."""
         kit, n = self._kit, self.loads.chosen

@@ -11,22 +11,22 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter
-from PySide6.QtWidgets import QMenu, QSlider, QWidget
+from PySide6.QtWidgets import QMenu, QSlider
 
 from cutkey.app.sheets.base import Desk, Sheet, section_items
 from cutkey.app.sheets.split.bed_card import BedCard
 from cutkey.app.sheets.split.cut_list import CutList
 from cutkey.app.sheets.split.gauge_card import GaugeCard
 from cutkey.app.sheets.split.joint_panel import JointPanel
+from cutkey.app.sheets.split.proposals import Proposals
 from cutkey.app.sheets.split.pulled_apart import FARTHEST, loose_items, spacer_items, step_words
 from cutkey.app.sheets.split.rulers import Rulers
 from cutkey.app.sheets.split.split_drawing import SplitDrawing
 from cutkey.app.sheets.split.split_strip import SplitStrip
 from cutkey.app.stage.item import Item
-from cutkey.app.widgets.basics import Panel, allow, button, clear, column, context_menu, label, row
-from cutkey.app.widgets.struct_form import said
+from cutkey.app.widgets.basics import Panel, button, column, context_menu, label, row
 from cutkey.core.model.changes import Change
-from cutkey.core.model.cuts import AXES, HOW, Axis, Cut, JointKeys, Keys, Labels, Plan
+from cutkey.core.model.cuts import AXES, Axis, Cut, JointKeys, Keys, Labels
 from cutkey.core.model.edits import KeyScope, change_cut, limit_cut, remove_cut, set_keys
 from cutkey.core.model.printer import Printer
 from cutkey.core.model.spacing import Gauge
@@ -38,7 +38,7 @@ class SplitSheet(Sheet):
 
     id, rank, title, tip = "split", 30, "Split", "Sections that fit the bed, with keys"
     fed_by = frozenset({"design", "sections", "kit"})
-    owns = frozenset({"cut", "printer"})
+    owns = frozenset({"cut", "lying", "printer"})
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
@@ -46,8 +46,6 @@ class SplitSheet(Sheet):
         self.left.set_heading(self.tr("Cuts and joints"))
         self._picked = 0
         self._joint = -1
-        self._plans: list[Plan] = []
-        self._planned: object = None  # what they were made for
         self.rulers = Rulers(desk.stage)
         self.drawing = SplitDrawing(desk, self.rulers)
         self._build_left(self.left)
@@ -56,14 +54,7 @@ class SplitSheet(Sheet):
         self.strip = self.pages
 
     def _build_left(self, panel: Panel) -> None:
-        self.propose = button(
-            self.tr("propose cuts"), "cut", "cut", self.tr("As few sections as the bed allows, cut where it does least harm")
-        )
-        self.propose.clicked.connect(self._propose)
-        self._others = QWidget()
-        self.others = row(spacing=2)
-        self._others.setLayout(self.others)
-        self._others.hide()
+        self.plans = Proposals(self.desk)
         self.cuts = CutList(self._pick, self._change, self._delete, self._limit)
         adds = [button(self.tr("+ {0}").format(a), "cut", tip=self.tr("Add a cut across {0}").format(a)) for a in AXES]
         for b, axis in zip(adds, AXES, strict=True):
@@ -76,7 +67,7 @@ class SplitSheet(Sheet):
         self.step = label("", "small", wrap=True)
         self.gauge = GaugeCard(self._gauge)
         self.bed = BedCard(self._printer, lambda: self.desk.commands["test_piece"]())
-        panel.add(self.propose, self.cuts, row(*adds), self._others)
+        panel.add(self.plans.button, self.cuts, row(*adds), self.plans.others)
         # Shown once there is something to pull apart.
         self.pull, pull = column()
         for w in (label(self.tr("Pull apart"), "caption"), self.apart, self.step):
@@ -108,9 +99,7 @@ class SplitSheet(Sheet):
         joint = self.joint()
         if kit and (joint is None or joint.cut != self._picked):
             self._joint = next((n for n, j in enumerate(kit.joints) if j.cut == self._picked), -1)
-        self.propose.setText(self.tr("propose cuts again") if job.cuts else self.tr("propose cuts"))
-        allow(self.propose, "" if self.desk.engine.design is not None else self.tr("There is nothing to cut yet"))
-        self._show_others()
+        self.plans.refresh()
         self.cuts.show_cuts(job.cuts, kit, self._picked)
         self.bed.show_printer(job.printer)
         self.bed.offer(room=not job.cuts)
@@ -124,27 +113,6 @@ class SplitSheet(Sheet):
         self.pages.setting.show_setting(kit.setting if kit else None)
         self.gauge.show_gauge(job.gauge)
         self._show_step()
-
-    def _show_others(self) -> None:
-        clear(self.others)
-        mine = tuple(self.desk.job.cuts)
-        if self._planned != self._design():
-            self._plans = []
-        if len(self._plans) < 2 and mine in [p.cuts for p in self._plans]:
-            return
-        for plan in self._plans:
-            if plan.cuts == mine:
-                continue
-            names = {"grid": self.tr("{0} in a grid"), "lying": self.tr("{0} lying")}
-            name = names.get(plan.how) or self.tr("{0} in rows")
-            b = button(name.format(plan.sections), "flat", tip=self.tr("Take these cuts instead: {0}").format(said(HOW[plan.how])))
-            b.setAccessibleName(self.tr("Other plan: {0} sections, {1}").format(plan.sections, said(HOW[plan.how])))
-            b.clicked.connect(lambda _=False, p=plan: self._take(p))
-            self.others.addWidget(b)
-        if self.others.count():
-            self.others.insertWidget(0, label(self.tr("or"), "caption"))
-            self.others.addStretch(1)
-        self._others.setVisible(self.others.count() > 0)
 
     def _show_step(self) -> None:
         kit = self.kit
@@ -238,7 +206,7 @@ class SplitSheet(Sheet):
         for axis, at in zip(AXES, hit.point.round(1).tolist(), strict=True) if hit is not None else ():
             text = self.tr("New cut across {0} here").format(axis)
             menu.addAction(text).triggered.connect(lambda _=False, axis=axis, at=at: self._new_cut(Cut(axis, at)))
-        menu.addAction(self.tr("Propose cuts")).triggered.connect(lambda _=False: self._propose())
+        menu.addAction(self.tr("Propose cuts")).triggered.connect(lambda _=False: self.plans.propose())
         menu.addSeparator()
         self.add_looks(menu)
         return menu
@@ -265,9 +233,12 @@ class SplitSheet(Sheet):
         self.desk.stage.update()
 
     def show_change(self, change: Change) -> None:
-        """Pick the cut, if there is one of that number."""
+        """Pick the cut, or the piece on its bed, if there is one."""
         if change.part == "cut" and change.number >= 0:
             self._picked = min(change.number, len(self.desk.job.cuts) - 1)
+        elif change.part == "lying":
+            self.pages.turn("beds")
+            self.pages.beds.pick(change.id)
 
     def offers(self) -> dict[str, Callable[..., Any]]:
         """Proposing cuts."""
@@ -275,7 +246,7 @@ class SplitSheet(Sheet):
 
     def _propose_here(self) -> None:
         self.desk.commands["open_sheet"](self.id)
-        self.propose.click()
+        self.plans.button.click()
 
     def _pick_joint(self, number: int) -> None:
         kit = self.kit
@@ -285,33 +256,6 @@ class SplitSheet(Sheet):
         self.pages.turn("joint")
         self.refresh()
         self.desk.stage.update()
-
-    def _propose(self) -> None:
-        if self.desk.engine.design is not None:
-            self.desk.engine.propose(self._proposed)
-
-    def _proposed(self, plans: list[Plan]) -> None:
-        """Take the best plan; the others stay one click away."""
-        self._plans, self._planned = plans, self._design()
-        if not plans:
-            self.desk.message.say(self.tr("No sensible cuts make this design fit the bed; check its size, or choose a larger printer."))
-            return
-        if plans[0].cuts != self.desk.job.cuts:
-            self.desk.document.edit(self.tr("propose cuts"), replace(self.desk.job, cuts=plans[0].cuts))
-        else:
-            self.refresh()
-        if not plans[0].cuts:
-            many = self.tr("Each of the {0} bodies fits the bed as it is; no cut is needed.").format(plans[0].sections)
-            text = many if plans[0].sections > 1 else self.tr("The design fits the bed as it is; no cut is needed.")
-            self.desk.message.say(text, calm=True)
-
-    def _design(self) -> object:
-        """All that plans depend on."""
-        return (j := self.desk.job).base, j.addons, j.graphics, j.placements, j.printer
-
-    def _take(self, plan: Plan) -> None:
-        self._picked = 0
-        self.desk.document.edit(self.tr("take other cuts"), replace(self.desk.job, cuts=plan.cuts))
 
     def _add(self, axis: Axis, _checked: bool = False) -> None:
         """A new cut in the middle of the longest stretch."""
