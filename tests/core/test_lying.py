@@ -37,7 +37,7 @@ TEE = CUBE((10, 30, 60), True) + CUBE((60, 30, 10), True).translate((0, 0, 35))
 
 
 def ways(solid: m3.Manifold, **wishes):
-    return resting(mesh_of(solid), mesh_of(solid.hull()), Printer(), Wishes(**wishes))
+    return resting(mesh_of(solid), Printer(), Wishes(**wishes))
 
 
 def of_model(solid: m3.Manifold, **more) -> tuple[Job, Evaluator]:
@@ -150,7 +150,7 @@ def test_what_fits_only_lying_needs_fewer_cuts():
     assert not [f for f in kit.findings if f.kind == "fits bed" and f.waits] and {u.size[2] for u in kit.units if not u.is_key} == {80.0}
     # A plate does not stand on its edge to save a cut.
     plate = CUBE((300, 200, 6))
-    assert not lies_within(mesh_of(plate), mesh_of(plate.hull()), Printer()) and propose([Part(BODY, plate)], Printer())[0].sections == 2
+    assert not lies_within(mesh_of(plate), Printer()) and propose([Part(BODY, plate)], Printer())[0].sections == 2
 
 
 @pytest.fixture(scope="module")

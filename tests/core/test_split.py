@@ -176,7 +176,7 @@ def fits_all(parts, plan, printer=PRINTER) -> int:
     assert len(sections) == plan.sections
     units = {}
     for s in sections if plan.how == "lying" else ():
-        way = resting(mesh_of(s.whole), mesh_of(s.whole.hull()), printer, Wishes())
+        way = resting(mesh_of(s.whole), printer, Wishes())
         units[s.name] = section_unit(s, {BODY: DEFAULT_RACK[0]}, way.now.down)
     assert all(f.severity == "sound" for f in check_fit(sections, printer, units))
     return len(sections)

@@ -56,7 +56,7 @@ def _measured(e: Evaluator, job: Job) -> dict[str, Resting]:
     out = {}
     for number, section in enumerate(split.sections):
         wishes = Wishes(down, shows, necks.get(number, ()), _corners(section, filaments), fixed, job.colouring.face_down)
-        out[section.name] = resting(mesh_of(section.whole), mesh_of(section.whole.hull()), job.printer, wishes)
+        out[section.name] = resting(mesh_of(section.whole), job.printer, wishes)
     return out
 
 

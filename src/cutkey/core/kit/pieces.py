@@ -37,7 +37,7 @@ def section_unit(section: Section, filament_of: dict[str, Filament], down: Vecto
     origin, high = section.bounds()
     low, whole, turn = origin, section.whole, None
     if down != UP:
-        turn = turn_of(down, mesh_of(whole.hull()).vertices)
+        turn = turn_of(down, mesh_of(whole).vertices)
         place = np.c_[turn, np.zeros(3)]
         merged = [Part(p.colour, p.solid.transform(place)) for p in merged]
         whole = whole.transform(place)

@@ -13,7 +13,7 @@ import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.geometry.arrays import Float
-from cutkey.core.geometry.mesh import Mesh, face_normals, joined, neighbours
+from cutkey.core.geometry.mesh import Mesh, Neighbours, face_normals, joined, neighbours
 from cutkey.core.model.printer import SLACK, Printer
 from cutkey.core.printing.pose import pose_on_bed
 
@@ -137,73 +137,80 @@ def turn_of(down: Sequence[float], around: Float | None = None) -> Float:
     turn = np.eye(3) + x + x @ x / (1 + c)
     if around is None:
         return np.asarray(turn)
-    box = shapely.minimum_rotated_rectangle(shapely.MultiPoint((around @ turn.T)[:, :2]))
+    box = shapely.minimum_rotated_rectangle(_around((around @ turn.T)[:, :2]))
     corner = shapely.get_coordinates(box)[:2]
     side = (corner[1] - corner[0]) @ np.array([1, 1j])
     side = np.conj(side) / max(abs(side), 1e-12)
     return np.asarray(np.array([[side.real, -side.imag, 0], [side.imag, side.real, 0], [0, 0, 1]]) @ turn)
 
 
-def sides_of(hull: Mesh) -> list[Vector]:
-    """Directions of the flat sides of a convex hull, the largest first.
+def sides_of(mesh: Mesh) -> list[Vector]:
+    """Directions of the flat sides of a body, the largest first; whether it can stand on one is not asked here.
 
     Parameters
     ----------
-    hull : Mesh
-        Of the convex hull.
+    mesh : Mesh
+        Of the body.
     """
-    normals, areas = face_normals(hull)
-    rounded = np.round(normals, 3) + 0.0
-    _, group = np.unique(rounded, axis=0, return_inverse=True)
-    group = group.reshape(-1)
+    return _sides(*face_normals(mesh))
+
+
+def _sides(normals: Float, areas: Float) -> list[Vector]:
+    rounded = np.round(normals * 1000).astype(np.int64) + 1000
+    _, group = np.unique((rounded[:, 0] * 2001 + rounded[:, 1]) * 2001 + rounded[:, 2], return_inverse=True)
     total = np.bincount(group, areas)
     mean: Float = np.stack([np.bincount(group, areas * normals[:, k]) for k in range(3)], 1).astype(float)
     mean = mean / np.maximum(np.linalg.norm(mean, axis=1), 1e-300)[:, None]
     near = np.round(mean)
     mean = np.where(np.abs(mean - near).max(1, keepdims=True) < 1e-6, near, mean) + 0.0
-    order = [k for k in np.argsort(-total, kind="stable") if total[k] >= _LEAST][:_MOST]
+    order = [k for k in np.argsort(-total, kind="stable") if total[k] >= _LEAST]
     return [(float(x), float(y), float(z)) for x, y, z in mean[order]]
 
 
-def lies_within(mesh: Mesh, hull: Mesh, printer: Printer) -> bool:
+def lies_within(mesh: Mesh, printer: Printer) -> bool:
     """Whether a body fits the printer on one of its sides on which it stands well.
 
     Parameters
     ----------
     mesh : Mesh
         Of the body.
-    hull : Mesh
-        Of its convex hull.
     printer : Printer
     """
-    if np.ptp(hull.vertices, axis=0).max() > np.linalg.norm(printer.usable):
+    if np.ptp(mesh.vertices, axis=0).max() > np.linalg.norm(printer.usable):
         return False
-    measure = _Measure(mesh, hull, printer, Wishes())
-    return any(measure.may_lie(d) for d in sides_of(hull))
+    measure = _Measure(mesh, printer, Wishes())
+    return any(measure.may_lie(d) for d in measure.sides())
+
+
+def _around(points: Float) -> shapely.Geometry:
+    """Convex hull of points; of none a place that is nowhere."""
+    # Through a line: whole arrays, where points would be made one by one.
+    return shapely.convex_hull(shapely.linestrings(points)) if len(points) > 1 else shapely.Point()
 
 
 def _fits(points: Float, printer: Printer) -> bool:
-    if np.ptp(points[:, 2]) > printer.usable[2] + SLACK:
+    w, d, h = np.ptp(points, axis=0)
+    x, y, z = printer.usable
+    if h > z + SLACK:
         return False
-    return pose_on_bed(shapely.MultiPoint(points[:, :2]).convex_hull, printer) is not None
+    if printer.shape != "round" and not printer.keep_out and min(w, d) <= min(x, y) + SLACK and max(w, d) <= max(x, y) + SLACK:
+        return True
+    return pose_on_bed(_around(points[:, :2]), printer) is not None
 
 
-def resting(mesh: Mesh, hull: Mesh, printer: Printer, wishes: Wishes) -> Resting:
+def resting(mesh: Mesh, printer: Printer, wishes: Wishes) -> Resting:
     """The sides a body can be printed on, measured, and the one it is printed on.
 
     Parameters
     ----------
     mesh : Mesh
         Of the whole body.
-    hull : Mesh
-        Of its convex hull.
     printer : Printer
     wishes : Wishes
     """
-    measure = _Measure(mesh, hull, printer, wishes)
-    ways = list(dict.fromkeys([wishes.down, UP, OVER, *sides_of(hull)]))
-    found = [m for d in ways if (m := measure.on(d)).contact >= _LEAST or d in (wishes.down, UP, OVER)]
-    sides = sorted(found, key=lambda m: m.cost)
+    measure = _Measure(mesh, printer, wishes)
+    always = (wishes.down, UP, OVER)
+    sides = sorted((measure.on(d) for d in dict.fromkeys([*always, *measure.sides()])), key=lambda m: m.cost)
     wanted = next(k for k, m in enumerate(sides) if m.down == wishes.down)
     # What stands on a narrow foot is so by hand only.
     best = next((k for k, m in enumerate(sides) if m.good), wanted)
@@ -215,12 +222,12 @@ def resting(mesh: Mesh, hull: Mesh, printer: Printer, wishes: Wishes) -> Resting
 class _Measure:
     """A body whose sides are measured one after the other."""
 
-    def __init__(self, mesh: Mesh, hull: Mesh, printer: Printer, wishes: Wishes) -> None:
-        self.mesh, self.hull, self.printer, self.wishes = mesh, hull, printer, wishes
+    def __init__(self, mesh: Mesh, printer: Printer, wishes: Wishes) -> None:
+        self.mesh, self.printer, self.wishes = mesh, printer, wishes
         self.normals, self.areas = face_normals(mesh)
         self.corners = mesh.vertices[mesh.triangles]
         self.middles = self.corners.mean(1)
-        self.pairs = neighbours(mesh)
+        self._pairs: Neighbours | None = None
         signed = np.einsum("ij,ij->i", self.corners[:, 0], np.cross(self.corners[:, 1], self.corners[:, 2]))
         total = float(signed.sum())
         self.centre = np.asarray((signed[:, None] * self.corners.sum(1)).sum(0) / (4 * total)) if total else mesh.vertices.mean(0)
@@ -228,26 +235,34 @@ class _Measure:
         for normal, at in wishes.shows:
             self.show |= (self.normals @ np.array(normal) > 0.95) & (self.middles @ np.array(normal) > at - 3.0)
 
+    def sides(self) -> list[Vector]:
+        """Flat sides that nothing of the body lies below, the largest first."""
+        out: list[Vector] = []
+        for d in _sides(self.normals, self.areas):
+            if len(out) < _MOST and float(self.areas[self._on_bed(np.array(d))].sum()) >= _LEAST:
+                out.append(d)
+        return out
+
     def may_lie(self, down: Vector) -> bool:
         """Whether it fits so, and stands well."""
-        turn = turn_of(down, self.hull.vertices)
-        points = self.hull.vertices @ turn.T
+        turn = turn_of(down, self.mesh.vertices)
+        points = self.mesh.vertices @ turn.T
         slim, stands = self._foot(self._on_bed(np.array(down)), turn, float(np.ptp(points[:, 2])))
         return stands and slim <= _NARROW and _fits(points, self.printer)
 
     def _on_bed(self, d: Float) -> NDArray[np.bool_]:
         """Which triangles lie on the bed."""
-        floor = float((self.hull.vertices @ d).max())
+        floor = float((self.mesh.vertices @ d).max())
         return np.asarray((self.normals @ d > _FLAT) & (self.middles @ d > floor - _ON_BED))
 
     def on(self, down: Vector) -> Measures:
         """What it would mean to print it on the side with this normal."""
         printer, d = self.printer, np.array(down)
-        turn = turn_of(down, self.hull.vertices)
+        turn = turn_of(down, self.mesh.vertices)
         lean, on_bed = self.normals @ d, self._on_bed(d)
         contact = float(self.areas[on_bed].sum())
         support = self._support(lean, on_bed, d)
-        points = self.hull.vertices @ turn.T
+        points = self.mesh.vertices @ turn.T
         x, y, z = (float(v) for v in np.ptp(points, axis=0))
         slim, stands = self._foot(on_bed, turn, z)
         step = printer.layer
@@ -272,33 +287,38 @@ class _Measure:
         need = np.where(over, self.areas * lean, 0.0)
         if not over.any():
             return need
-        one, other = self.pairs.one, self.pairs.other
-        both = over[one] & over[other]
-        group = joined(len(lean), one[both], other[both])
+        if self._pairs is None:
+            self._pairs = neighbours(self.mesh)
+        pairs = self._pairs
+        of = np.flatnonzero(over)
+        number = np.full(len(lean), -1)
+        number[of] = np.arange(len(of))
+        both = over[pairs.one] & over[pairs.other]
+        group = joined(len(of), number[pairs.one[both]], number[pairs.other[both]])
         count = int(group.max()) + 1
         # What is carried along its edge, and narrow, is a bridge, or the roof of a small hole.
-        rim = over[one] ^ over[other]
-        a, b = self.mesh.vertices[self.pairs.low[rim]], self.mesh.vertices[self.pairs.high[rim]]
+        rim = over[pairs.one] ^ over[pairs.other]
+        one, other = pairs.one[rim], pairs.other[rim]
+        a, b = self.mesh.vertices[pairs.low[rim]], self.mesh.vertices[pairs.high[rim]]
         length = np.linalg.norm(b - a, axis=1)
-        mine = np.where(over[one[rim]], one[rim], other[rim])
-        beside = np.where(over[one[rim]], other[rim], one[rim])
+        mine, beside = np.where(over[one], one, other), np.where(over[one], other, one)
         carried = (self.middles[beside] - (a + b) / 2) @ down > 0
-        edge = np.bincount(group[mine], length, count)
-        held = np.bincount(group[mine], length * carried, count)
+        edge = np.bincount(group[number[mine]], length, count)
+        held = np.bincount(group[number[mine]], length * carried, count)
         right = turn_of(down.tolist())[:2]
         low, high = np.full((count, 2), np.inf), np.full((count, 2), -np.inf)
-        flat = self.corners[over] @ right.T
-        np.minimum.at(low, group[over], flat.min(1))
-        np.maximum.at(high, group[over], flat.max(1))
+        flat = self.corners[of] @ right.T
+        np.minimum.at(low, group, flat.min(1))
+        np.maximum.at(high, group, flat.max(1))
         narrow = (high - low).min(1) <= self.printer.span
         bridge = narrow & (held >= _CARRIED * np.maximum(edge, 1e-9))
-        need[over & bridge[group]] = 0.0
+        need[of[bridge[group]]] = 0.0
         return need
 
     def _foot(self, on_bed: NDArray[np.bool_], turn: Float, height: float) -> tuple[float, bool]:
         """How many times as high as its foot is wide it is, and whether it stands."""
         flat = self.corners[on_bed].reshape(-1, 3) @ turn[:2].T
-        foot = shapely.MultiPoint(flat).convex_hull if len(flat) else shapely.Point()
+        foot = _around(flat)
         if foot.geom_type != "Polygon":
             return np.inf, False
         box = shapely.get_coordinates(shapely.minimum_rotated_rectangle(foot))

@@ -109,7 +109,7 @@ def _all_fits(parts: Sequence[Part], printer: Printer) -> bool:
     if high[2] - low[2] <= printer.usable[2] + 1e-6 and pose_on_bed(outline_of(parts), printer) is not None:
         return True
     whole = all_as_one([p.solid for p in parts])
-    return lies_within(mesh_of(whole), mesh_of(whole.hull()), printer)
+    return lies_within(mesh_of(whole), printer)
 
 
 def _box(parts: Sequence[Part]) -> tuple[np.ndarray, np.ndarray]:
