@@ -33,6 +33,7 @@ from cutkey.core.model.edits import add_edit, add_graphic, change_graphic, place
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.file import job_bytes, open_job, save_job
 from cutkey.core.model.job import Cut, Job, KitFiles, ModelBase, Source
+from cutkey.core.model.lying import Lay
 from cutkey.core.model.printer import Printer
 from cutkey.core.model.spacing import Gauge
 from cutkey.core.model.table_edits import Delete, Offset
@@ -100,6 +101,9 @@ def test_a_kit_beside_the_one_before_says_what_is_printed_again(tmp_path):
     assert write_job_kit(out, job, evaluator)["again"] is None
     again = write_job_kit(out, job, evaluator)["again"]
     assert again["changed"] == () and len(again["same"]) > 3 and "nothing has to be printed again" in again["text"]
+    # On another side it is the same piece, though the file is another.
+    over = replace(job, lays=(Lay("A1", (0.0, 0.0, 1.0)),))
+    assert write_job_kit(out, over, evaluator)["again"]["changed"] == () and write_job_kit(out, job, evaluator)["again"]["changed"] == ()
     moved = replace(job, cuts=(Cut("x", 0.0), Cut("x", 90.0)))
     again = write_job_kit(out, moved, evaluator)["again"]
     # The section beside the cut that stayed is as it was, its name too.

@@ -35,17 +35,31 @@ class Again(NamedTuple):
         return f"{', '.join(parts)}; {stays}"
 
 
-def pieces_of(report: Mapping[str, Any]) -> dict[str, tuple[str, str, int]]:
-    """Digest of the file, filament and copies of every piece of a kit, by its name."""
+class Known(NamedTuple):
+    """What a report says of a piece."""
+
+    file: str  # digest, "" where there is none
+    shape: str  # digest of its form, "" in an older report
+    filament: str
+    copies: int
+
+    def same(self, other: Known) -> bool:
+        """Whether it is the same piece, on whichever side it was printed."""
+        alike = (self.file and self.file == other.file) or (self.shape and self.shape == other.shape)
+        return bool(alike) and (self.filament, self.copies) == (other.filament, other.copies)
+
+
+def pieces_of(report: Mapping[str, Any]) -> dict[str, Known]:
+    """What is known of every piece of a kit, by its name."""
     files = report.get("files") or {}
     return {
-        str(p["name"]): (str(files.get(p["file"], "")), str(p["filament"]), int(u["copies"]))
+        str(p["name"]): Known(str(files.get(p["file"], "")), str(p.get("shape", "")), str(p["filament"]), int(u["copies"]))
         for u in report.get("units", ())
         for p in u["pieces"]
     }
 
 
-def kit_before(folder: Path) -> dict[str, tuple[str, str, int]]:
+def kit_before(folder: Path) -> dict[str, Known]:
     """Pieces of the kit that lies in a folder; none where there is none, or one that nobody can read."""
     try:
         return pieces_of(json.loads((folder / REPORT).read_text(encoding="utf-8")))
@@ -53,7 +67,7 @@ def kit_before(folder: Path) -> dict[str, tuple[str, str, int]]:
         return {}
 
 
-def compared(before: Mapping[str, tuple[str, str, int]], after: Mapping[str, tuple[str, str, int]]) -> Again | None:
+def compared(before: Mapping[str, Known], after: Mapping[str, Known]) -> Again | None:
     """A kit beside the one before, None where there was none.
 
     Parameters
@@ -64,7 +78,6 @@ def compared(before: Mapping[str, tuple[str, str, int]], after: Mapping[str, tup
     if not before:
         return None
     both = [n for n in after if n in before]
-    # A file without a digest is of an old report: nobody knows.
-    same = [n for n in both if after[n] == before[n] and after[n][0]]
+    same = [n for n in both if after[n].same(before[n])]
     changed = [n for n in both if n not in same]
     return Again(tuple(changed), tuple(n for n in after if n not in before), tuple(n for n in before if n not in after), tuple(same))

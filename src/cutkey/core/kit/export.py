@@ -232,7 +232,14 @@ def report_of(
                 "down": list(u.down),
                 "lies": side_name(u.down),
                 "pieces": [
-                    {"name": p.name, "filament": p.filament.name, "colour": p.filament.colour, "volume_mm3": p.volume, "file": next(names)}
+                    {
+                        "name": p.name,
+                        "filament": p.filament.name,
+                        "colour": p.filament.colour,
+                        "volume_mm3": p.volume,
+                        "file": next(names),
+                        "shape": p.shape,
+                    }
                     for p in u.pieces
                 ],
             }

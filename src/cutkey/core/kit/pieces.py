@@ -8,6 +8,7 @@ import manifold3d as m3
 import numpy as np
 import shapely
 
+from cutkey.core.digest import digest
 from cutkey.core.geometry.areas import area_of
 from cutkey.core.geometry.mesh import Mesh, strangers_edges, weld
 from cutkey.core.geometry.part import Part, joined_by_colour
@@ -35,6 +36,7 @@ def section_unit(section: Section, filament_of: dict[str, Filament], down: Vecto
     by_filament = {f.name: f for f in filament_of.values()}
     merged = joined_by_colour([Part(filament_of[p.colour].name, p.solid) for p in section.parts])
     origin, high = section.bounds()
+    shapes = [_shape(p.solid, origin) for p in merged]
     low, whole, turn = origin, section.whole, None
     if down != UP:
         turn = turn_of(down, mesh_of(whole).vertices)
@@ -43,10 +45,19 @@ def section_unit(section: Section, filament_of: dict[str, Filament], down: Vecto
         whole = whole.transform(place)
         boxes = [bounds_of(p.solid) for p in merged]
         low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
-    pieces = [_piece(f"{section.name} {p.colour}", section.name, by_filament[p.colour], p.solid, low) for p in merged]
+    pieces = [
+        _piece(f"{section.name} {p.colour}", section.name, by_filament[p.colour], p.solid, low)._replace(shape=shape)
+        for p, shape in zip(merged, shapes, strict=True)
+    ]
     outline = shapely.transform(area_of(whole.project().to_polygons()), lambda p: p - low[:2])
     corner = low if turn is None else low @ turn
     return PrintUnit(section.name, pieces, _three(origin), _three(high - low), 1, False, outline, down, turn, _three(corner))
+
+
+def _shape(solid: Solid, low: np.ndarray) -> str:
+    """Digest of a solid as it stands in the design, from its section's lower corner."""
+    mesh = mesh_of(solid)
+    return digest(np.round(mesh.vertices - low, 4) + 0.0, mesh.triangles)
 
 
 def _three(v: np.ndarray) -> Vector:
@@ -70,7 +81,15 @@ def key_unit(name: str, solid: Solid, filament: Filament, count: int) -> PrintUn
     low = mesh.vertices.min(0)
     x, y, z = (float(v) for v in np.ptp(mesh.vertices, axis=0))
     outline = shapely.transform(area_of(solid.project().to_polygons()), lambda p: p - low[:2])
-    return PrintUnit(name, [_piece(name, name, filament, solid, low)], (0.0, 0.0, 0.0), (x, y, z), count, True, outline)
+    return PrintUnit(
+        name,
+        [_piece(name, name, filament, solid, low)._replace(shape=_shape(solid, low))],
+        (0.0, 0.0, 0.0),
+        (x, y, z),
+        count,
+        True,
+        outline,
+    )
 
 
 def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.ndarray) -> Piece:

@@ -22,6 +22,7 @@ class PieceReport(msgspec.Struct, frozen=True):
     colour: Annotated[str, Meta(pattern="^#[0-9a-f]{6}$")]
     volume_mm3: float
     file: Annotated[str, Meta(description="its STL, from the folder of the report")]
+    shape: Annotated[str, Meta(description="digest of its form, the same whichever way up it lies")]
 
 
 class UnitReport(msgspec.Struct, frozen=True):

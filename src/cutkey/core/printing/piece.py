@@ -22,6 +22,7 @@ class Piece(NamedTuple):
     filament: Filament
     mesh: Mesh
     volume: float  # mm3
+    shape: str = ""  # digest of its form, whichever way up it lies
 
 
 class PrintUnit(NamedTuple):
