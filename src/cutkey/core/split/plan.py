@@ -75,7 +75,12 @@ def propose(
 def _lying(body: Body, printer: Printer, sunk: Sequence[tuple[np.ndarray, np.ndarray]], overhang: float, fewest: int) -> list[Plan]:
     """The best plan for a body that is printed lying on another side, when it needs fewer sections than when it stands."""
     out: list[Plan] = []
+    low, high = _box(body.parts)
+    upright = _boxes(high - low, printer)
     for order in ((1, 2, 0), (2, 0, 1)):
+        # Where not even its box would need fewer, nothing is gained.
+        if _boxes((high - low)[list(order)], printer) >= upright:
+            continue
         # The planner sees the body lying: its axes are those of the design in another order.
         lie = np.zeros((3, 4))
         lie[range(3), order] = 1.0
@@ -91,6 +96,11 @@ def _lying(body: Body, printer: Printer, sunk: Sequence[tuple[np.ndarray, np.nda
             out.append(plans[0]._replace(cuts=cuts, sections=len(made), how="lying"))
             fewest = len(made)
     return out[-1:]
+
+
+def _boxes(size: np.ndarray, printer: Printer) -> int:
+    """Into how many boxes of the printer's a box is divided."""
+    return int(np.prod(np.ceil(size / np.array(printer.usable) - 1e-9)))
 
 
 def _as_designed(cut: Cut, order: tuple[int, int, int]) -> Cut:
