@@ -215,7 +215,7 @@ def _fits(body: Body, printer: Printer) -> bool:
         outline = union([area_of(p.solid.project().to_polygons()) for p in body.parts])
         if pose_on_bed(outline, printer) is not None:
             return True
-    return lies_within(mesh_of(body.whole), printer)
+    return max(high - low) <= np.linalg.norm(printer.usable) and lies_within(mesh_of(body.whole), printer)
 
 
 class _Knife(NamedTuple):

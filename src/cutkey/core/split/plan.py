@@ -8,7 +8,6 @@ from collections.abc import Sequence
 import numpy as np
 from msgspec.structs import replace
 
-from cutkey.core.geometry.apart import all_as_one
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import bounds_of, mesh_of
 from cutkey.core.model.cuts import AXES, Cut, Plan
@@ -48,9 +47,9 @@ def propose(
         Boxes of lettering and figures sunk into the model, mm.
     """
     bodies = bodies or separate_bodies(parts)
-    too_large = [b for b in bodies if not _all_fits(b.parts, printer)]
+    too_large = [b for b in bodies if not _fits(b, printer)]
     if not too_large and not pinned:
-        return [Plan((), len(bodies) if len(bodies) > 1 and not _all_fits(parts, printer) else 1, 0.0, "whole")]
+        return [Plan((), len(bodies) if len(bodies) > 1 and not _stand(parts, printer) else 1, 0.0, "whole")]
     if len(too_large) == 1 or len(bodies) == 1:
         body = too_large[0] if too_large else bodies[0]
         plans = Planner(body, printer, pinned, sunk, overhang).plans()
@@ -92,7 +91,7 @@ def _lying(body: Body, printer: Printer, sunk: Sequence[tuple[np.ndarray, np.nda
         cuts = tuple(_as_designed(c, order) for c in plans[0].cuts)
         made = cut_into_sections(body.parts, cuts, printer).sections
         # The planner looks at outlines; that all of them stand well is seen on the sections.
-        if len(made) < fewest and all(_all_fits(s.parts, printer) for s in made):
+        if len(made) < fewest and all(_fits(Body(s.parts, s.whole), printer) for s in made):
             out.append(plans[0]._replace(cuts=cuts, sections=len(made), how="lying"))
             fewest = len(made)
     return out[-1:]
@@ -114,12 +113,18 @@ def _as_designed(cut: Cut, order: tuple[int, int, int]) -> Cut:
     return replace(cut, axis=AXES[order[AXES.index(cut.axis)]], inside=inside)
 
 
-def _all_fits(parts: Sequence[Part], printer: Printer) -> bool:
+def _stand(parts: Sequence[Part], printer: Printer) -> bool:
+    """Whether parts fit the printer together, as they stand."""
     low, high = _box(parts)
-    if high[2] - low[2] <= printer.usable[2] + 1e-6 and pose_on_bed(outline_of(parts), printer) is not None:
+    return high[2] - low[2] <= printer.usable[2] + 1e-6 and pose_on_bed(outline_of(parts), printer) is not None
+
+
+def _fits(body: Body, printer: Printer) -> bool:
+    """Whether a body fits the printer as it stands, or lying on a side on which it stands well."""
+    if _stand(body.parts, printer):
         return True
-    whole = all_as_one([p.solid for p in parts])
-    return lies_within(mesh_of(whole), printer)
+    low, high = _box(body.parts)
+    return max(high - low) <= np.linalg.norm(printer.usable) and lies_within(mesh_of(body.whole), printer)
 
 
 def _box(parts: Sequence[Part]) -> tuple[np.ndarray, np.ndarray]:
