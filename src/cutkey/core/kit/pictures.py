@@ -23,7 +23,7 @@ _LIGHT = np.array([-0.35, 0.45, 0.82]) / np.linalg.norm([-0.35, 0.45, 0.82])
 _FINE, _MOST = 2, 4_000_000
 #: Neighbouring pixels whose normals differ more than this (as a cosine), or whose depths do by so many px, have an edge between them.
 _BENT, _STEP = math.cos(math.radians(30)), 6.0
-_INK = np.array([30, 42, 51], np.float32)
+_INK = np.array([30, 42, 51], np.uint8)
 
 
 class View(NamedTuple):
@@ -86,17 +86,15 @@ def picture_of(bodies: Sequence[tuple[Mesh, str]], size: tuple[int, int], view: 
     places = np.concatenate([(places[:, :, :2] - low[:2]) * scale + shift, (places[:, :, 2:] - low[2]) * scale], axis=2)
     places[:, :, 1] = high - places[:, :, 1]
     nearest, depth = _nearest(places, wide, high)
-    there = nearest >= 0
-    pick = np.maximum(nearest, 0)
-    body = np.where(there, np.concatenate(owner).astype(np.int32)[pick], np.int32(-1))
-    out = np.zeros((high, wide, 4), np.float32)
-    out[..., :3] = np.concatenate(paints).astype(np.float32)[pick]
-    out[_edges(body, np.concatenate(normals).astype(np.float32), pick, depth.astype(np.float32)), :3] = _INK
-    out[..., 3] = 255.0 * there
-    out[..., :3] *= there[..., None]
-    small = np.asarray(cv2.resize(out, (size[0], size[1]), interpolation=cv2.INTER_AREA), float)
-    small[..., :3] *= (255.0 / np.maximum(small[..., 3:], 1e-6)) * (small[..., 3:] > 0)
-    return Picture(np.clip(small.round(), 0, 255).astype(np.uint8), body[::_FINE, ::_FINE])
+    # What is nowhere, -1, takes the last row.
+    of = np.append(np.concatenate(owner), -1)
+    rgb = np.concatenate([*paints, np.zeros((1, 3))]).astype(np.uint8)[nearest]
+    rgb[_edges(nearest, depth, of, np.concatenate([*normals, np.zeros((1, 3))]))] = _INK
+    alpha = cv2.resize(np.where(nearest >= 0, np.uint8(255), np.uint8(0)), (size[0], size[1]), interpolation=cv2.INTER_AREA)
+    small = cv2.resize(rgb, (size[0], size[1]), interpolation=cv2.INTER_AREA)
+    rim = (alpha > 0) & (alpha < 255)
+    small[rim] = np.clip(small[rim].astype(float) * (255.0 / alpha[rim].astype(float))[:, None], 0, 255).round()
+    return Picture(np.dstack([small, alpha]), of[nearest[::_FINE, ::_FINE]])
 
 
 def _nearest(places: Float, wide: int, high: int) -> tuple[Int, Float]:
@@ -157,24 +155,26 @@ def _spans(triangles: Float, y: Float) -> tuple[Float, Float]:
     return np.where(np.isfinite(left), left, 0.0), np.where(np.isfinite(right), right, 0.0)
 
 
-def _edges(body: Int, normals: Float, pick: Int, depth: Float) -> NDArray[np.bool_]:
-    """(H, W) bool: pixels at an edge of a body, at a sharp bend, or where one thing stands before another."""
-    out = np.zeros(body.shape, bool)
-    steep = (np.hypot(normals[:, 0], normals[:, 1]) / np.maximum(normals[:, 2], 1e-3))[pick]
-    normal = [normals[:, k][pick] for k in range(3)]
-    for ahead, back in (
-        ((slice(1, None), slice(None)), (slice(None, -1), slice(None))),
-        ((slice(None), slice(1, None)), (slice(None), slice(None, -1))),
-    ):
-        both = (body[ahead] >= 0) & (body[back] >= 0)
-        other = body[ahead] != body[back]
+def _edges(nearest: Int, depth: Float, of: Int, normals: Float) -> NDArray[np.bool_]:
+    """(H, W): pixels at an edge of a body, at a sharp bend, or where one thing stands before another."""
+    high, wide = nearest.shape
+    out = np.zeros(high * wide, bool)
+    flat, deep = nearest.ravel(), depth.ravel()
+    steep = np.hypot(normals[:, 0], normals[:, 1]) / np.maximum(normals[:, 2], 1e-3)
+    for step, unlike in ((wide, nearest[1:] != nearest[:-1]), (1, nearest[:, 1:] != nearest[:, :-1])):
+        rows, columns = np.nonzero(unlike)
+        back = rows * wide + columns
+        ahead = back + step
+        a, b = flat[ahead], flat[back]
+        both = (a >= 0) & (b >= 0)
         # What is seen at a grazing angle goes far back from one pixel to the next without a step.
         with np.errstate(invalid="ignore"):
-            stepped = both & (np.abs(depth[ahead] - depth[back]) > _STEP + 2 * np.maximum(steep[ahead], steep[back]))
-        bent = both & (sum(n[ahead] * n[back] for n in normal) < _BENT)
-        out[back] |= other | stepped | bent
-        out[ahead] |= other & (body[back] < 0)
-    return out & (body >= 0)
+            stepped = np.abs(deep[ahead] - deep[back]) > _STEP + 2 * np.maximum(steep[a], steep[b])
+        bent = np.einsum("ij,ij->i", normals[a], normals[b]) < _BENT
+        edge = (of[a] != of[b]) | (both & (stepped | bent))
+        out[back[edge & (b >= 0)]] = True
+        out[ahead[edge & (b < 0)]] = True
+    return out.reshape(high, wide)
 
 
 def _shaded(rgb: Sequence[int], normals: Float) -> Float:
