@@ -114,6 +114,7 @@ def main(folder: Path) -> None:
     settle()
     shoot("3-split-beds")
     beds._lay_anew()
+    beds.loads.pick(-1)
     settle()
     split._pick_joint(1)
     shoot("3-split-joint")

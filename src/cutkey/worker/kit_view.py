@@ -47,11 +47,12 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
     units = []
     ways = evaluator.ways_up(job)
     for unit in kit.units:
-        pieces = []
-        for p in unit.pieces:
-            mesh = Mesh(unit.assembled(p.mesh.vertices), p.mesh.triangles)
-            pieces.append((p.name, p.filament, p.volume, view_of_mesh(mesh)))
-        box = np.concatenate([unit.assembled(p.mesh.vertices) for p in unit.pieces])
+        home = [unit.assembled(p.mesh.vertices) for p in unit.pieces]
+        pieces = [
+            (p.name, p.filament, p.volume, view_of_mesh(Mesh(points, p.mesh.triangles)))
+            for p, points in zip(unit.pieces, home, strict=True)
+        ]
+        box = np.concatenate(home)
         lies = _lies(ways[unit.name], job) if unit.name in ways else None
         place, size = _three(box.min(0)), _three(np.ptp(box, axis=0))
         units.append(UnitView(unit.name, unit.is_key, unit.copies, place, size, pieces, as_rings(unit.outline), unit.size, lies))

@@ -34,6 +34,7 @@ def nothing_falls_out(c: Context) -> Iterator[Finding]:
         cut = [o for o in c.laid if any(d.mode == "through" for d in o.placement.depths)]
         laid = next((o for o in cut if _near(c, o.placement.id, solid)), None)
         groups.setdefault((inside, laid.placement.id if laid else ""), []).append(solid)
+    room = _room(c) if any(inside for inside, _ in groups) else None
     for (inside, of), some in groups.items():
         low, high = bounds_of(some[0])
         x, y, z = ((low + high) / 2).tolist()
@@ -52,7 +53,7 @@ def nothing_falls_out(c: Context) -> Iterator[Finding]:
         mends = ("bridges", "leave a floor") if of else ("leave a floor", pocket)
         where = (x, y, z)
         falls = Finding("falls out", "stop", "Falls out", text, name, float(len(some)), 0.0, "parts", where, mends[0], of)
-        yield replace(falls, other_mend=mends[1], room=_room(c))
+        yield replace(falls, other_mend=mends[1], room=room)
     if not found and c.laid:
         text = "the finished design holds together as the body did"
         yield Finding("falls out", "sound", "Holds together", text, figure=0.0, limit=0.0)

@@ -4,12 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 
+import numpy as np
+import shapely
+
 from cutkey.core.kit.bed import Spot
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.resting import Resting, reasons, side_name
+from cutkey.core.units import format_mm
 
+#: What is lower than this lies on the bed, mm.
+_ON_BED = 0.01
 #: Less than this is no reason for support, mm2.
 _SUPPORT = 25.0
 #: Names in one sentence at the most.
@@ -39,11 +45,37 @@ def lying_findings(job: Job, ways: Mapping[str, Resting], units: Sequence[PrintU
         elif way.by_hand and not way.now.good:
             text = f"{lay.unit} {side_name(way.now.down)}: {', '.join(reasons(way.now, job.printer))}"
             yield Finding("way up", "look at", "Stands badly", text, lay.unit, mend="lie as proposed")
-    yield _said(ways)
+    yield _said(ways, units)
     yield from _moved(job, units, spots)
 
 
-def _said(ways: Mapping[str, Resting]) -> Finding:
+def foot_of(unit: PrintUnit) -> tuple[float, bool]:
+    """How much of a unit lies on the bed, mm2, and whether its middle is over that; on its meshes as they are written.
+
+    Parameters
+    ----------
+    unit : PrintUnit
+    """
+    area, weight, middle, on_bed = 0.0, 0.0, np.zeros(3), []
+    for piece in unit.pieces:
+        a, b, c = (piece.mesh.vertices[piece.mesh.triangles[:, k]] for k in range(3))
+        down = (np.maximum(np.maximum(a[:, 2], b[:, 2]), c[:, 2]) < _ON_BED) & (np.cross(b - a, c - a)[:, 2] < 0)
+        area += float(np.linalg.norm(np.cross(b - a, c - a)[down], axis=1).sum()) / 2
+        on_bed += [a[down], b[down], c[down]]
+        part = np.einsum("ij,ij->i", a, np.cross(b, c))
+        weight, middle = weight + float(part.sum()), middle + part @ (a + b + c) / 4
+    corners = np.concatenate(on_bed)[:, :2]
+    foot = shapely.convex_hull(shapely.multipoints(corners)) if len(corners) else shapely.Point()
+    return area, bool(weight and shapely.intersects_xy(foot, *(middle[:2] / weight)))
+
+
+def _said(ways: Mapping[str, Resting], units: Sequence[PrintUnit]) -> Finding:
+    feet = {u.name: foot_of(u) for u in units if u.name in ways and not u.is_key}
+    falls = [name for name, (_, stands) in feet.items() if not stands]
+    if falls:
+        those = ", ".join(falls[:_NAMES]) + (f" and {len(falls) - _NAMES} more" if len(falls) > _NAMES else "")
+        text = f"{those}: {feet[falls[0]][0]:.0f} mm² on the bed, and the middle not over it; lay it on a flat side, or print a raft"
+        return Finding("way up", "look at", "Does not stand", text, falls[0], round(feet[falls[0]][0], 1), 0.0, "mm²", mend="show")
     by_side: dict[str, list[str]] = {}
     for name, way in ways.items():
         by_side.setdefault(side_name(way.now.down), []).append(name)
@@ -52,7 +84,9 @@ def _said(ways: Mapping[str, Resting]) -> Finding:
     for side, names in sorted(by_side.items(), key=lambda p: -len(p[1])):
         some = f"{len(names)} of {count}" if len(names) > _NAMES or len(by_side) == 1 else ", ".join(names)
         parts.append(f"{some} {side}")
-    return Finding("way up", "sound", "Which way up", "; ".join(parts))
+    least = min((area for area, _ in feet.values()), default=0.0)
+    text = f"{'; '.join(parts)}; each stands, on {format_mm(least / 100, 1)} cm² or more"
+    return Finding("way up", "sound", "Which way up", text, figure=round(least, 1), unit="mm²")
 
 
 def _moved(job: Job, units: Sequence[PrintUnit], spots: Sequence[Spot]) -> Iterator[Finding]:
