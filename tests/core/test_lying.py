@@ -14,15 +14,20 @@ from tests.conftest import written
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.engine.lying import foot_of, slicing_hints
 from cutkey.core.engine.output import write_job_kit
+from cutkey.core.errors import BadInput
 from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.bed import GAP
+from cutkey.core.kit.loads import lay_out
+from cutkey.core.kit.pieces import key_unit
 from cutkey.core.mends import mend_of
+from cutkey.core.model.changes import Change, change_between
 from cutkey.core.model.colouring import Colouring
 from cutkey.core.model.cuts import Cut
-from cutkey.core.model.filament import BODY
+from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.model.file import job_bytes, read_job
 from cutkey.core.model.job import Job, ModelBase, Source
 from cutkey.core.model.lying import Lay, Put
@@ -205,3 +210,85 @@ def test_what_cannot_stay_is_told(strip):
         assert finding.severity == "look at" and put.unit in finding.text
         assert mend_of(wrong, finding).apply(wrong, finding) == job
         assert len(outlines(evaluator, wrong)) == len(outlines(evaluator, job))
+
+
+def test_what_stands_on_nothing_is_told_by_the_written_meshes():
+    """A ball has no flat side; a plate's foot is its whole face; the middle of an overhung arm is beside its foot."""
+    ball, evaluator = of_model(m3.Manifold.sphere(20, 64))
+    (found,) = [f for f in evaluator.kit(ball).findings if f.kind == "way up"]
+    assert (found.severity, found.title) == ("look at", "Does not stand") and found.piece == "A1"
+    plate, evaluator = of_model(CUBE((60, 40, 5)))
+    (found,) = [f for f in evaluator.kit(plate).findings if f.kind == "way up"]
+    assert found.severity == "sound" and found.figure == pytest.approx(60 * 40) and "24 cm²" in found.text
+    arm, evaluator = of_model(CUBE((20, 20, 40)) + CUBE((120, 20, 20)).translate((0, 0, 40)))
+    upright = replace(arm, lays=(Lay("A1", UP),))
+    area, stands = foot_of(evaluator.kit(upright).units[0])
+    assert area == pytest.approx(400) and not stands
+    kinds = {f.title for f in evaluator.kit(upright).findings if f.kind == "way up"}
+    assert kinds == {"Stands badly", "Does not stand"} and foot_of(evaluator.kit(arm).units[0])[1]
+
+
+def test_whoever_slices_it_is_told_what_it_needs():
+    """The bowl's support, the first layer where it is another, many names shortened; nothing where nothing leans."""
+    printer = Printer(first_layer=0.3)
+    job, evaluator = of_model(BOWL, printer=printer)
+    hints = slicing_hints(job, evaluator.ways_up(job))
+    assert "Layers of 0.2 mm, the first 0.3 mm, nozzle 0.4 mm" in hints[0] and hints[-1].startswith(
+        "Support under what leans out more than 45°: A1 ("
+    )
+    way = evaluator.ways_up(job)["A1"]
+    many = slicing_hints(job, {f"B{n}": way for n in range(9)})
+    assert many[-1].count("cm²") == 6 and many[-1].endswith("and 3 more")
+    assert slicing_hints(job, {"A1": ways(CUBE((60, 40, 5)))})[-1] == "No support is needed"
+
+
+@pytest.mark.parametrize(
+    ("printer", "put", "stays"),
+    [
+        (Printer(bed=(150, 150, 100), shape="round"), (40.0, 30.0), True),
+        (Printer(bed=(150, 150, 100), shape="round"), (6.0, 6.0), False),
+        (Printer(bed=(150, 150, 100), keep_out=((0, 0, 40, 40),)), (60.0, 30.0), True),
+        (Printer(bed=(150, 150, 100), keep_out=((0, 0, 40, 40),)), (10.0, 30.0), False),
+    ],
+)
+def test_round_beds_and_keep_outs_count_for_what_is_put_by_hand(printer, put, stays):
+    job = Job(base=PlateBase(60, 50, 6), printer=printer, puts=(Put("A1", 0, 0, *put),))
+    evaluator = Evaluator({})
+    (spot,) = evaluator.loads(job)
+    assert spot.by_hand == stays and ((spot.x, spot.y) == put) == stays and spot.fits
+    assert bool([f for f in evaluator.kit(job).findings if f.kind == "bed loads"]) != stays
+
+
+def test_only_what_can_be_loaded_together_is_put_together():
+    """Two colours on one bed by hand where two can be loaded; where one can, the second lies elsewhere."""
+    red, blue = Filament("Red", "#ff0000"), Filament("Blue", "#0000ff")
+    units = [key_unit(f.name, CUBE((40, 40, 5)), f, 1) for f in (red, blue)]
+    puts = (Put("Red", 0, 0, 10.0, 10.0), Put("Blue", 0, 0, 60.0, 10.0))
+    for loaded, beds in ((0, {0}), (2, {0}), (1, {0, 1})):
+        assert {s.load for s in lay_out(units, Printer(loaded=loaded), puts)} == beds
+
+
+def test_copies_are_put_one_by_one_and_turned():
+    unit = key_unit("Bar", CUBE((60, 10, 5)), Filament("Red", "#ff0000"), 3)
+    puts = (Put("Bar", 0, 0, 80.0, 20.0, 90.0), Put("Bar", 2, 1, 20.0, 20.0))
+    spots = lay_out([unit], Printer(), puts)
+    assert sorted((s.load, s.x, s.y, s.angle) for s in spots if s.by_hand) == [(0, 80.0, 20.0, 90.0), (1, 20.0, 20.0, 0.0)]
+    assert len(spots) == 3 and lay_out([unit], Printer(), puts) == spots
+
+
+def test_a_change_of_lying_is_found_for_undo():
+    job = Job(puts=(Put("A1", 0, 0, 5.0, 5.0), Put("B1", 0, 0, 90.0, 5.0)))
+    moved = replace(job, puts=(job.puts[0], Put("B1", 0, 1, 5.0, 5.0)))
+    assert change_between(job, moved) == Change("lying", "B1") == change_between(moved, job)
+    assert change_between(job, replace(job, lays=(Lay("C1", UP),))) == Change("lying", "C1")
+
+
+def test_nonsense_about_lying_in_a_job_file_is_refused_in_a_sentence():
+    job, evaluator = of_model(CUBE((60, 40, 5)))
+    for wrong in (
+        {"lays": (Lay("A1", (float("nan"), 0.0, 1.0)),)},
+        {"puts": (Put("A1", -1, 0, 0.0, 0.0),)},
+        {"puts": (Put("A1", 0, 0, 1e12, 0.0),)},
+    ):
+        with pytest.raises(BadInput, match=r"x\.cutkey"):
+            read_job(job_bytes(replace(job, **wrong), evaluator.sources), "x.cutkey")
