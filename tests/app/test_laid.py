@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMenu
 from tests.app.test_path import drag
 
 from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.model.colouring import Colouring
 from cutkey.core.model.cuts import Cut
 from cutkey.core.model.job import Job, KitFiles
 from cutkey.core.model.printer import Printer
+from cutkey.demo.jobs import demo_job
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
@@ -107,3 +110,82 @@ def test_the_menu_of_a_cut_that_is_gone_does_nothing(window, beds, settle):
     for action in menu.actions():
         action.trigger()
     assert window.document.job.cuts == ()
+
+
+def test_a_piece_over_the_edge_or_a_keep_out_stays_where_it_was(window, settle):
+    """Rectangular and round beds, with a part kept free; near the edge a piece is kept inside it."""
+    for printer in (Printer(bed=(150, 150, 100), keep_out=((90, 90, 60, 60),)), Printer(bed=(150, 150, 100), shape="round")):
+        window.document.start(Job(base=PlateBase(60, 40, 12), printer=printer), {})
+        window.show_sheet("split")
+        settle(window)
+        beds = window.sheets["split"].pages.beds
+        loads = beds.loads
+        QTest.mouseClick(loads, LEFT, NONE, place_of(beds, "A1").toPoint())
+        box, before = loads._boxes[0], window.document.job
+        drag(loads, place_of(beds, "A1"), box.topRight() - QPointF(2, -2))
+        assert window.document.job == before and "A1 has no room there" in window.message.text
+        loads.grab()
+        # Pushed far past the left edge it comes to lie along it, where that is free.
+        drag(loads, place_of(beds, "A1"), QPointF(box.left() + 1, box.center().y() + 4))
+        settle(window)
+        (put,) = window.document.job.puts or (None,)
+        if printer.shape == "rectangle":
+            assert put.x == pytest.approx(5, abs=0.01) and put.bed == 0
+        else:
+            assert put is None
+
+
+def test_a_menu_of_a_piece_lays_and_turns_it(window, beds, settle):
+    QTest.mouseClick(beds.loads, LEFT, NONE, place_of(beds, "B1").toPoint())
+    place_of(beds, "B1")
+    drag(beds.loads, place_of(beds, "B1"), beds.loads._boxes[-1].center())
+    settle(window)
+    turn = next(p.turn for p in window.document.job.puts if p.unit == "B1")
+
+    def choose(text: str) -> None:
+        beds._ask(beds.loads.chosen, beds.mapToGlobal(QPoint(5, 5)))
+        menu = QApplication.activePopupWidget()
+        actions = [a for m in (menu, *menu.findChildren(QMenu)) for a in m.actions()]
+        next(a for a in actions if a.text() == text).trigger()
+        menu.close()
+        settle(window)
+
+    choose("Turn by a quarter")
+    assert next(p.turn for p in window.document.job.puts if p.unit == "B1") == (turn + 90) % 360
+    choose("turned over")
+    job = window.document.job
+    assert [lay.unit for lay in job.lays] == ["B1"] and "B1" not in {p.unit for p in job.puts} and job.puts
+    choose("Lay all anew")
+    assert window.document.job.puts == () == window.document.job.lays
+
+
+def test_by_height_the_side_cannot_be_chosen_and_it_says_why(window, settle):
+    job, sources = demo_job("plate")
+    window.document.start(replace(job, colouring=Colouring("heights")), sources)
+    window.show_sheet("split")
+    settle(window)
+    beds = window.sheets["split"].pages.beds
+    QTest.mouseClick(beds.loads, LEFT, NONE, place_of(beds, "A1").toPoint())
+    assert not beds.sides.isEnabled() and "by height" in beds.sides.toolTip() and "by height" in beds.why.text()
+
+
+def test_a_column_is_proposed_lying_and_the_plan_that_stands_is_a_click_away(window, settle):
+    window.document.start(Job(base=PlateBase(80, 80, 600), printer=Printer(bed=(420, 420, 200))), {})
+    window.show_sheet("split")
+    settle(window)
+    split = window.sheets["split"]
+    QTest.mouseClick(split.plans.button, LEFT)
+    settle(window)
+    assert [(c.axis, c.at) for c in window.document.job.cuts] == [("z", 300.0)]
+    assert {u.lies.sides[u.lies.chosen].name for u in window.engine.kit.units if u.lies} <= {
+        "on its left side",
+        "on its right side",
+        "on its front",
+        "on its back",
+    }
+    assert not [f for f in window.engine.kit.findings if f.kind == "fits bed" and f.waits]
+    others = [split.plans.row.itemAt(k).widget() for k in range(split.plans.row.count())]
+    standing = next(b for b in others if b is not None and b.text().startswith("4 "))
+    QTest.mouseClick(standing, LEFT)
+    settle(window)
+    assert len(window.document.job.cuts) == 3 and window.document.undo_text == "take other cuts"

@@ -34,6 +34,7 @@ from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.primitives import prism
 from cutkey.core.geometry.region import Region
 from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.kit.compare import compared, pieces_of
 from cutkey.core.kit.export import check_file, stl_names
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.pictures import ABOVE, AT_AN_ANGLE, View, picture_of
@@ -304,3 +305,39 @@ def test_the_sheet_shows_everything_apart_and_joints_as_large_as_they_are(sign):
     for mm in (50.0, widest[2] - widest[0]):
         assert any(0 <= w - mm * 72 / 25.4 < 2.0 for w in widths), mm  # with its line
     assert "print at 100 %" in texts[faces] and all(k.form.described() in " ".join(texts[faces:]) for j in contents.joints for k in j.keys)
+
+
+def test_pieces_of_an_older_report_are_known_by_their_files_alone():
+    """A report without forms, one without digests, another filament, another count: what nobody knows is printed again."""
+
+    def report(file="a1", shape="s1", filament="Red", copies=1):
+        piece = {"name": "A1 Red", "file": "1.stl", "filament": filament, **({"shape": shape} if shape else {})}
+        return pieces_of({"files": {"1.stl": file} if file else {}, "units": [{"copies": copies, "pieces": [piece]}]})
+
+    now = report()
+    for before, same in (
+        (report(), True),
+        (report(shape=""), True),
+        (report(file="b2"), True),
+        (report(file="b2", shape=""), False),
+        (report(file="", shape=""), False),
+        (report(filament="Blue"), False),
+        (report(copies=2), False),
+    ):
+        again = compared(before, now)
+        assert (again.same == ("A1 Red",)) == same and (again.changed == ("A1 Red",)) != same
+    assert compared({}, now) is None and "A1 Red" in compared(pieces_of({"units": []}) or {"B": now["A1 Red"]}, now).told()
+
+
+def test_a_view_is_a_rotation_and_a_crumb_of_a_body_is_drawn():
+    for turn, tilt in ((0, 90), (-28, 52), (130, 15), (0, 0)):
+        axes = View(turn, tilt).axes
+        assert axes @ axes.T == pytest.approx(np.eye(3)) and np.linalg.det(axes) == pytest.approx(1)
+    assert ABOVE.axes == pytest.approx(np.eye(3), abs=1e-12)
+    # One behind another is not seen; side by side both are, each in its colour.
+    low, high = (mesh_of(m3.Manifold.cube((20, 20, 4)).translate((0, 0, z))) for z in (0, 8))
+    assert set(np.unique(picture_of([(low, "#ff0000"), (high, "#0000ff")], (60, 60)).bodies)) == {-1, 1}
+    beside = mesh_of(m3.Manifold.cube((20, 20, 4)).translate((30, 0, 0)))
+    seen = picture_of([(low, "#ff0000"), (beside, "#0000ff")], (120, 60))
+    red, blue = (seen.rgba[(seen.bodies == n) & (seen.rgba[..., 3] == 255)].astype(int) for n in (0, 1))
+    assert np.median(red, axis=0).tolist() == [255, 0, 0, 255] and np.median(blue, axis=0).tolist() == [0, 0, 255, 255]
