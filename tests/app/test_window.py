@@ -241,6 +241,7 @@ def test_an_edit_that_makes_no_sense_is_refused_and_the_job_stays(window, settle
     assert window.document.job == job and window.document.undo_text == ""
 
 
+@pytest.mark.cold
 def test_a_compute_process_that_does_not_come_up_or_hangs_is_told(window, settle, qtbot, monkeypatch):
     from tests.test_worker import dies
 
