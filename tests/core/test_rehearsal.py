@@ -142,7 +142,11 @@ def test_faults_planted_in_a_print_are_found_at_their_layers():
     assert bridge.title == "A long bridge" and bridge.figure == pytest.approx(24, abs=0.1) and "layer 51" in bridge.text
     assert found_in(body(gate), settings=S._replace(bridge=25.0)) == []
     one, other = box(20, 20, 4), box(20, 20, 4, (15, 0, 0))
-    (twice,) = found_in(body(one), body(other, "A1", "Soot PLA"))
+    (both,) = found_in(body(one), body(other, "B1", "Soot PLA"))
+    assert both.title == "Two bodies in one place" and both.figure == pytest.approx(400) and both.severity == "stop"
+    first, second = body(one), body(other)
+    itself = np.vstack([first.triangles, second.triangles + len(first.vertices)])
+    (twice,) = found_in(first._replace(vertices=np.vstack([first.vertices, second.vertices]), triangles=itself))
     assert twice.title == "Bodies cross" and twice.figure == pytest.approx(100, rel=1e-3) and "layers 1 to 20" in twice.text
     (pin,) = found_in(body(m3.Manifold.cylinder(40, 1.5, 1.5, 64), "Pin"))
     assert pin.title == "Stands on little" and pin.figure == pytest.approx(math.pi * 1.5**2, rel=0.01)
@@ -278,3 +282,19 @@ def test_a_strangers_file_is_read_by_the_specification(tmp_path):
     loop = model.replace('<component objectid="1"/>', '<component objectid="2"/>')
     with pytest.raises(BadInput, match=r"a\.3mf"):
         read_print(packed(loop), "a.3mf")
+
+
+def test_two_bodies_in_one_place_are_found_exactly_even_between_the_middles_of_layers():
+    # The lens of two balls: pi (4 r + d) (2 r - d)^2 / 12 (solid geometry).
+    ball, d = m3.Manifold.sphere(10, 256).translate((0, 0, 10)), 15.0
+    lens = math.pi * (40 + d) * (20 - d) ** 2 / 12
+    found = [f for f in found_in(body(ball), body(ball.translate((d, 0, 0)), "B1", "Plum PLA")) if f.title == "Two bodies in one place"]
+    assert [f.severity for f in found] == ["stop"] and found[0].figure == pytest.approx(lens, rel=2e-3)
+    assert found[0].place == pytest.approx((7.5, 0, 10), abs=0.01)
+    # 0.04 mm deep, and no middle of a layer in it: slices say nothing.
+    on = [body(box(20, 20, 4)), body(box(20, 20, 4, (0, 0, 3.94)), "B1", "Plum PLA")]
+    assert [f.title for f in found_in(*on)] == ["Two bodies in one place"]
+    (told,) = [t for t in findings_of([run(on, S)], S) if t.finding.severity == "stop"]
+    assert told.finding.figure == pytest.approx(20 * 20 * 0.06, rel=1e-4) and told.first == 20
+    touching = [body(box(20, 20, 4)), body(box(20, 20, 4, (0, 0, 4)), "B1", "Plum PLA")]
+    assert found_in(*touching) == [] and "no place claimed twice" in findings_of([run(touching, S)], S)[0].finding.text

@@ -104,6 +104,7 @@ def _bed(r: Run) -> dict[str, Any]:
         "printed": {n: {"mm3": v, "grams": v * DENSITY / 1000, "metres": v / cross / 1000} for n, v in r.printed().items()},
         "events": [e._asdict() for e in r.events],
         "contacts": [c._asdict() for c in r.contacts],
+        "shared": [s._asdict() for s in r.shared],
     }
 
 

@@ -27,7 +27,7 @@ def solid_of(mesh: Mesh, name: str, done: list[str] | None = None) -> Solid:
         When the mesh does not enclose a volume.
     """
     done = [] if done is None else done
-    solid = _raw(mesh)
+    solid = solid_as_is(mesh)
     if solid.status() != m3.Error.NoError:
         n = open_edges(mesh)
         raise BadInput(f"{name} is not watertight: {n} edges are open or shared by more than two faces; {_REPEAT}.")
@@ -41,14 +41,17 @@ def solid_of(mesh: Mesh, name: str, done: list[str] | None = None) -> Solid:
     return nested(shells, done)
 
 
-def _raw(mesh: Mesh) -> Solid:
-    return m3.Manifold(m3.Mesh64(np.ascontiguousarray(mesh.vertices, np.float64), np.ascontiguousarray(mesh.triangles, np.uint64)))
+def solid_as_is(mesh: Mesh) -> Solid:
+    """Solid of a mesh that nothing is done to; its status says whether it is one."""
+    # The library takes no array that it may not write to.
+    vertices, triangles = np.require(mesh.vertices, np.float64, ["C", "W"]), np.require(mesh.triangles, np.uint64, ["C", "W"])
+    return m3.Manifold(m3.Mesh64(vertices, triangles))
 
 
 def turned(solid: Solid) -> Solid:
     """A solid inside out."""
     mesh = mesh_of(solid)
-    return _raw(Mesh(mesh.vertices, mesh.triangles[:, ::-1]))
+    return solid_as_is(Mesh(mesh.vertices, mesh.triangles[:, ::-1]))
 
 
 def mesh_of(solid: Solid) -> Mesh:

@@ -11,8 +11,9 @@ import shapely
 
 from cutkey.core.geometry.areas import intersection
 from cutkey.core.geometry.arrays import Bool, Float, Int
+from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.primitives import region_rings
-from cutkey.core.geometry.solid import Solid
+from cutkey.core.geometry.solid import Solid, solid_as_is
 from cutkey.core.place.surface import Spread, Surface
 
 #: Longest and shortest edge of the triangles a region is laid out in, mm.
@@ -202,4 +203,4 @@ def _thickened(points: Float, normals: Float, triangles: Int, low: float, high: 
     walls = np.concatenate([lower, upper])
     vertices = np.concatenate([p + low * n, p + high * n])
     faces = np.concatenate([t[:, ::-1], t + count, walls])
-    return m3.Manifold(m3.Mesh64(np.ascontiguousarray(vertices), np.ascontiguousarray(faces.astype(np.uint64))))
+    return solid_as_is(Mesh(vertices, faces))

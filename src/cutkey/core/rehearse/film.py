@@ -10,6 +10,7 @@ import shapely
 
 from cutkey.core.geometry.areas import difference, intersection
 from cutkey.core.geometry.arrays import Float, Int
+from cutkey.core.rehearse.apart import Shared, shared
 from cutkey.core.rehearse.layers import OVER, Cut, Filled, Slicer, coarser, filled, heights
 from cutkey.core.rehearse.laying import Layer, Laying, Row, keep
 from cutkey.core.rehearse.nozzle import ROUGH, Narrow, counts, drawn, slits
@@ -58,6 +59,7 @@ class Run(NamedTuple):
     events: list[Event]
     contacts: list[Contact]
     changes: int
+    shared: list[Shared]
 
     @property
     def seconds(self) -> float:
@@ -270,7 +272,8 @@ def run(bodies: Sequence[Body], settings: Settings, bed: int = 1, progress: Prog
     if last is not None:
         events.membranes(last, shapely.Polygon())
     rows += laid.rest()
-    return Run(bed, rows, events.found, _contacts(bodies, first, bed) if first is not None else [], max(0, len(order) - 1))
+    contacts = _contacts(bodies, first, bed) if first is not None else []
+    return Run(bed, rows, events.found, contacts, max(0, len(order) - 1), shared(bodies))
 
 
 def _contacts(bodies: Sequence[Body], first: Layer, bed: int) -> list[Contact]:

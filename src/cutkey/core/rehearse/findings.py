@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 from msgspec import structs
 
 from cutkey.core.model.finding import RANK, Finding, Severity
+from cutkey.core.rehearse.apart import Shared
 from cutkey.core.rehearse.film import Contact, Event, EventKind, Run
 from cutkey.core.rehearse.settings import Settings
 from cutkey.core.rehearse.told import Told
@@ -51,7 +53,8 @@ def findings_of(runs: Sequence[Run], settings: Settings) -> list[Told]:
     groups: dict[tuple[str, int, str, str, int], list[Event]] = {}
     for run in runs:
         for e in run.events:
-            if not matters(e, settings):
+            # What two bodies claim is told once, as a whole and not layer by layer.
+            if not matters(e, settings) or (e.kind == "twice" and any(_within(e.place, s) for s in run.shared)):
                 continue
             # Narrow places of lettering on a slope are many, each of a layer: told together.
             layer = 0 if e.kind in ("lost", "widened", "closed") else e.first
@@ -59,13 +62,25 @@ def findings_of(runs: Sequence[Run], settings: Settings) -> list[Told]:
     out = [_told(some, settings, len(runs) > 1) for some in groups.values()]
     for run in runs:
         out += _standing(run)
+    out += _shared([(run.bed, one) for run in runs for one in run.shared], settings)
     out.sort(key=lambda t: RANK[t.finding.severity])
     if not out:
         layers = sum(len(r.rows) for r in runs)
         out.append(
-            Told(Finding("rehearsal", "sound", "Rehearsed", f"{layers} layers of the written file: nothing lost, nothing in the air"))
+            Told(
+                Finding(
+                    "rehearsal",
+                    "sound",
+                    "Rehearsed",
+                    f"{layers} layers of the written file: nothing lost, nothing in the air, no place claimed twice",
+                )
+            )
         )
     return out
+
+
+def _within(place: Sequence[float], s: Shared) -> bool:
+    return all(a - 0.1 <= p <= b + 0.1 for p, a, b in zip(place, s.low, s.high, strict=True))
 
 
 def _told(some: Sequence[Event], s: Settings, beds: bool) -> Told:
@@ -112,4 +127,21 @@ def _standing(run: Run) -> list[Told]:
             found = Finding("rehearsal", "look at", "Stands on little", text, name)
         found = structs.replace(found, figure=round(c.area, 2), limit=need, unit="mm²", place=c.place)
         out.append(Told(found, c.bed))
+    return out
+
+
+def _shared(found: Sequence[tuple[int, Shared]], s: Settings) -> list[Told]:
+    """Pairs of bodies that claim the same place; copies are told together."""
+    groups: dict[tuple[str, str], list[tuple[int, Shared]]] = {}
+    for bed, one in found:
+        groups.setdefault(one.names, []).append((bed, one))
+    out = []
+    for (a, b), some in groups.items():
+        bed, worst = max(some, key=lambda o: o[1].volume)
+        times = f", in {len(some)} places" if len(some) > 1 else ""
+        text = f"{a} and {b}: {worst.volume:.3g} mm³ belong to both{times}; a slicer prints one of them there, and no one says which"
+        x, y, z = ((p + q) / 2 for p, q in zip(worst.low, worst.high, strict=True))
+        layers = [1 + max(0, math.ceil((z - s.first) / s.layer)) for z in worst.above]
+        place = Finding("rehearsal", "stop", "Two bodies in one place", text, worst.unit, round(worst.volume, 3), 0.0, "mm³", (x, y, z))
+        out.append(Told(place, bed, layers[0], layers[1]))
     return out
