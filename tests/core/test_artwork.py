@@ -19,6 +19,7 @@ from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.cleanup.apply import apply_edits, shape_area
 from cutkey.core.cleanup.thin import necks, slits
+from cutkey.core.curves.fitting import curves_of
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.graphic import to_size
 from cutkey.core.geometry.region import Region
@@ -332,7 +333,7 @@ def test_necks_and_slits_under_the_nozzle_are_found():
 
 def test_written_drawings_keep_shared_boundaries():
     graphic = to_size(board(), 110.0)
-    back = read_svg(svg_of(graphic, "board").encode(), "board.svg")
+    back = read_svg(svg_of(curves_of(graphic.regions), "board").encode(), "board.svg")
     assert back.width_mm == pytest.approx(110, rel=1e-5)
     assert shapely.coverage_is_valid([r.geometry for r in back.regions])
 

@@ -22,7 +22,6 @@ from cutkey.core.curves.splitting import part_of
 from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.formats import read_drawing
-from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.pieces import ARC, CUBIC, LINE, bezier, points_of
 from cutkey.core.geometry.region import Region
 from cutkey.core.model.edits import add_graphic
@@ -60,11 +59,11 @@ def test_what_the_trace_fitted_is_written_and_no_more(cap):
     curves = curves_of(drawn.graphic.regions, drawn.curves)
     assert len(curves.pieces) == drawn.trace.pieces
     assert off(curves, drawn.graphic.regions) < 0.0051
-    svg = svg_of(drawn.graphic, "bee", drawn.curves)
+    svg = svg_of(curves, "bee")
     # Boundaries between two colours are written for both.
     inner = sum(len(r.chains) for r in curves.rings) / len(curves.closed)
     assert len(commands(svg)) <= 1.3 * drawn.trace.pieces * inner and set(commands(svg)) == set("LAC")
-    for text, name in ((svg, "bee.svg"), (dxf_of(drawn.graphic, "bee", drawn.curves), "bee.dxf")):
+    for text, name in ((svg, "bee.svg"), (dxf_of(curves, "bee"), "bee.dxf")):
         back = read_drawing(text.encode(), name)
         assert back.notes == () and not back.open_lines and back.width_mm == pytest.approx(22, abs=0.01)
         scale = (22 / np.ptp(shapely.total_bounds([r.geometry for r in back.regions])[[0, 2]])) ** 2
@@ -116,7 +115,7 @@ def test_neighbours_share_their_curves_to_the_last_digit():
 def test_dxf_holds_arcs_and_splines_that_another_reader_measures():
     """Areas by ezdxf's own flattening (of polylines with bulges) against the closed form."""
     disc = Region("#2244aa", shapely.MultiPolygon([shapely.Point(0, 0).buffer(8, quad_segs=60)]))
-    text = dxf_of(Graphic([disc], 16, 16), "disc")
+    text = dxf_of(curves_of([disc]), "disc")
     document = ezdxf.read(io.StringIO(text))
     (outline,) = document.modelspace()
     assert outline.dxftype() == "LWPOLYLINE" and outline.closed and document.units == ezdxf.units.MM
@@ -271,8 +270,8 @@ def test_a_drawing_is_bent_too_and_its_curves_are_found():
 def test_splines_of_the_written_dxf_are_the_beziers(cap):
     """Each spline through ezdxf's own construction tool against the Bézier it stands for."""
     drawn = cap[2]
-    document = ezdxf.read(io.StringIO(dxf_of(drawn.graphic, "bee", drawn.curves)))
     curves = curves_of(drawn.graphic.regions, drawn.curves)
+    document = ezdxf.read(io.StringIO(dxf_of(curves, "bee")))
     wanted = {c.round(6).tobytes() for c in curves.pieces.control[curves.pieces.kind == CUBIC]}
     wanted |= {c[::-1].round(6).tobytes() for c in curves.pieces.control[curves.pieces.kind == CUBIC]}
     splines = [e for e in document.modelspace() if e.dxftype() == "SPLINE"]

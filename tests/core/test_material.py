@@ -20,7 +20,7 @@ from cutkey.core.keys.kind import form_of
 from cutkey.core.model.cuts import Cut, Keys, Labels
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.printer import Printer
-from cutkey.core.split.outlines import leaves_sliver
+from cutkey.core.split.outlines import Slivers
 from cutkey.core.split.plan import propose
 from cutkey.core.split.proofs.assembly import find_assembly
 from cutkey.core.split.proofs.beside import Outline, fits_beside
@@ -161,7 +161,7 @@ def test_a_cut_goes_through_a_figure_only_where_none_in_reach_spares_it():
 
 def test_slivers_are_not_proposed_and_tenons_count_across_their_cut_only():
     wedge = shapely.Polygon([(0, 0), (100, 0), (100, 40), (0, 40.3)])
-    assert leaves_sliver(wedge, 1, 40.05, 0.44) and not leaves_sliver(wedge, 1, 30.0, 0.44)
+    assert Slivers(wedge, 1, 0.44).left(40.05) and not Slivers(wedge, 1, 0.44).left(30.0)
     # 200 long and as wide as the bed: tenons across x need room along x, none along y.
     bar = [Part(BODY, m3.Manifold.cube((200, 110, 20)))]
     printer = Printer(bed=(120.0, 120.0, 100.0), margin=5.0)

@@ -198,11 +198,12 @@ def test_svg_written_and_rendered_elsewhere_shows_the_same_picture():
     """Regions as SVG, painted by resvg, against the picture they were traced from."""
     from cutkey.core.artwork.svg_read import read_svg
     from cutkey.core.artwork.svg_write import svg_of
+    from cutkey.core.curves.fitting import curves_of
     from cutkey.core.geometry.graphic import to_size
 
     rgb = checker(120)
     traced = trace(read_picture(png(rgb), "p"), TraceSettings(background="none"), 120)
-    text = svg_of(to_size(traced.regions, 120), "checker")
+    text = svg_of(curves_of(to_size(traced.regions, 120).regions), "checker")
     data = bytes(resvg_py.svg_to_bytes(svg_string=text, width=120, height=120, dpi=96))
     painted = np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int)
     assert (np.abs(painted - rgb).max(-1) > 40).mean() < 0.004

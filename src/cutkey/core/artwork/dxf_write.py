@@ -8,12 +8,11 @@ from typing import Any
 
 from cutkey.core.colour.difference import rgb_of
 from cutkey.core.curves.elements import Element, elements_of
-from cutkey.core.curves.fitting import curves_of
-from cutkey.core.geometry.graphic import Graphic
-from cutkey.core.geometry.pieces import ARC, CUBIC, Flattened
+from cutkey.core.curves.fitting import Curves
+from cutkey.core.geometry.pieces import ARC, CUBIC
 
 
-def dxf_of(graphic: Graphic, title: str, known: Flattened | None = None) -> str:
+def dxf_of(curves: Curves, title: str) -> str:
     """DXF text (R2010), 1 unit = 1 mm, y up, about the middle of the graphic.
 
     An outline of lines and arcs is one closed polyline with bulges; one that holds Béziers is lines, arcs and cubic splines from end to
@@ -21,10 +20,9 @@ def dxf_of(graphic: Graphic, title: str, known: Flattened | None = None) -> str:
 
     Parameters
     ----------
-    graphic : Graphic
+    curves : Curves
+        Of its boundaries.
     title : str
-    known : Flattened, optional
-        Curves that its boundaries were flattened from.
     """
     from ezdxf import units
     from ezdxf.filemanagement import new
@@ -33,7 +31,6 @@ def dxf_of(graphic: Graphic, title: str, known: Flattened | None = None) -> str:
     document.units = units.MM
     document.header.custom_vars.append("Title", title)
     space = document.modelspace()
-    curves = curves_of(graphic.regions, known)
     for k, colour in enumerate(curves.colours):
         layer = f"colour {colour.lstrip('#')}"
         if layer not in document.layers:

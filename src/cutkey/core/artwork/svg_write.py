@@ -5,26 +5,23 @@ from __future__ import annotations
 import math
 
 from cutkey.core.curves.elements import Element, elements_of
-from cutkey.core.curves.fitting import Curves, curves_of
-from cutkey.core.geometry.graphic import Graphic
-from cutkey.core.geometry.pieces import ARC, LINE, Flattened, flatten
+from cutkey.core.curves.fitting import Curves
+from cutkey.core.geometry.pieces import ARC, LINE, flatten
 
 
-def svg_of(graphic: Graphic, title: str, known: Flattened | None = None) -> str:
+def svg_of(curves: Curves, title: str) -> str:
     """SVG 1.1 text, one path a colour, 1 user unit = 1 mm.
 
     Neighbouring paths repeat the very same numbers along their shared boundary.
 
     Parameters
     ----------
-    graphic : Graphic
+    curves : Curves
+        Of its boundaries.
     title : str
-    known : Flattened, optional
-        Curves that its boundaries were flattened from.
     """
     from xml.sax.saxutils import escape
 
-    curves = curves_of(graphic.regions, known)
     # Curves reach a little beyond their chords.
     points = flatten(curves.pieces, 1e-4)[0]
     (left, bottom), (right, top) = points.min(0), points.max(0)

@@ -308,7 +308,7 @@ class Evaluator:
         """The design, ready to be asked what a cut would meet."""
         design = self.design(job)
         assert design is not None
-        return self.memo.get(digest("survey", self.design_key(job)), lambda: Survey(design.parts, sunk=self.sunk(job)))
+        return self.memo.get(digest("survey", self.design_key(job)), lambda: Survey(design.parts, sunk=self.sunk(job), whole=design.whole))
 
     def setting_out(self, job: Job) -> SettingOut | None:
         """Spacers that hold the separate bodies of the design in their places; None when they are not wanted."""

@@ -16,6 +16,7 @@ from cutkey.core.kinds import classes_of
 from cutkey.core.limits import reading
 
 if TYPE_CHECKING:
+    from cutkey.core.curves.fitting import Curves
     from cutkey.core.geometry.graphic import Graphic
     from cutkey.core.geometry.pieces import Flattened
 
@@ -115,4 +116,22 @@ def write_drawing(path: Path, graphic: Graphic, title: str, known: Flattened | N
     BadInput
         When it cannot be written, or drawings of this kind are not.
     """
-    write_atomic(path, drawing_format(path).written(graphic, title, known).encode())
+    write_atomic(path, drawing_format(path).written(_curves(graphic, known), title).encode())
+
+
+def drawings_of(graphic: Graphic, title: str, known: Flattened | None = None) -> dict[str, bytes]:
+    """A graphic as a drawing in mm of every format that is written, by suffix.
+
+    Parameters
+    ----------
+    graphic, title, known
+        As for `write_drawing`.
+    """
+    curves = _curves(graphic, known)
+    return {f.suffixes[0]: f.written(curves, title).encode() for f in all_formats() if f.writes}
+
+
+def _curves(graphic: Graphic, known: Flattened | None) -> Curves:
+    from cutkey.core.curves.fitting import curves_of
+
+    return curves_of(graphic.regions, known)

@@ -7,8 +7,7 @@ from typing import TYPE_CHECKING
 from cutkey.core.formats.kind import FLATNESS, Drawing, Format
 
 if TYPE_CHECKING:
-    from cutkey.core.geometry.graphic import Graphic
-    from cutkey.core.geometry.pieces import Flattened
+    from cutkey.core.curves.fitting import Curves
 
 
 class Dxf(Format):
@@ -23,8 +22,8 @@ class Dxf(Format):
 
         return read_dxf(data, name, flatness)
 
-    def written(self, graphic: Graphic, title: str, known: Flattened | None) -> str:
+    def written(self, curves: Curves, title: str) -> str:
         """Its regions, a path or layer a colour."""
         from cutkey.core.artwork.dxf_write import dxf_of
 
-        return dxf_of(graphic, title, known)
+        return dxf_of(curves, title)

@@ -6,9 +6,8 @@ from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
 
 if TYPE_CHECKING:
     from cutkey.core.artwork.svg_read import Drawing as Drawing
-    from cutkey.core.geometry.graphic import Graphic
+    from cutkey.core.curves.fitting import Curves
     from cutkey.core.geometry.mesh import Mesh
-    from cutkey.core.geometry.pieces import Flattened
 else:
     Drawing = object
 
@@ -67,6 +66,6 @@ class Format:
         """
         raise NotImplementedError
 
-    def written(self, graphic: Graphic, title: str, known: Flattened | None) -> str:
-        """A graphic as a drawing in mm; `known` are the curves that its boundaries were flattened from."""
+    def written(self, curves: Curves, title: str) -> str:
+        """The boundaries of regions, in mm, as a drawing."""
         raise NotImplementedError

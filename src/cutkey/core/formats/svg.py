@@ -7,8 +7,7 @@ from typing import TYPE_CHECKING
 from cutkey.core.formats.kind import FLATNESS, Drawing, Format
 
 if TYPE_CHECKING:
-    from cutkey.core.geometry.graphic import Graphic
-    from cutkey.core.geometry.pieces import Flattened
+    from cutkey.core.curves.fitting import Curves
 
 
 class Svg(Format):
@@ -23,8 +22,8 @@ class Svg(Format):
 
         return read_svg(data, name, flatness)
 
-    def written(self, graphic: Graphic, title: str, known: Flattened | None) -> str:
+    def written(self, curves: Curves, title: str) -> str:
         """Its regions, a path or layer a colour."""
         from cutkey.core.artwork.svg_write import svg_of
 
-        return svg_of(graphic, title, known)
+        return svg_of(curves, title)

@@ -10,7 +10,7 @@ from typing import Any
 import msgspec
 
 from cutkey.core.folders import REPORT
-from cutkey.core.formats import write_drawing
+from cutkey.core.formats import drawings_of
 from cutkey.core.formats.obj import MATERIALS, Obj, mtl_bytes, obj_bytes
 from cutkey.core.formats.stl import read_stl, stl_bytes
 from cutkey.core.geometry.graphic import as_graphic
@@ -126,8 +126,8 @@ def _drawings(folder: Path, kit: KitContents) -> list[tuple[str, str]]:
             stem += "-2"
         used.add(stem.lower())
         (folder / DRAWINGS).mkdir(exist_ok=True)
-        for suffix in (".svg", ".dxf"):
-            write_drawing(folder / DRAWINGS / f"{stem}{suffix}", graphic, title, curves)
+        for suffix, data in drawings_of(graphic, title, curves).items():
+            (folder / DRAWINGS / f"{stem}{suffix}").write_bytes(data)
     return [(f"{DRAWINGS}/", "regions of the graphics and the faces at joints as SVG and DXF, in mm")] if used else []
 
 

@@ -2,23 +2,21 @@
 
 from __future__ import annotations
 
-import io
 import math
 from collections.abc import Mapping, Sequence
 
 import numpy as np
 import shapely
 from reportlab.lib.colors import HexColor
-from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 from shapely import affinity
 
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.kit.bed import Spot
-from cutkey.core.kit.pictures import picture_of, png_of
+from cutkey.core.kit.pictures import picture_of
 from cutkey.core.model.printer import Printer
-from cutkey.core.paper.pdf import GREY, INK, MM, Place, fitted, head, outline_path, size_of, width_of, wrapped, write
+from cutkey.core.paper.pdf import GREY, INK, MM, Place, fitted, head, outline_path, put_picture, size_of, width_of, wrapped, write
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.resting import side_name
 from cutkey.core.split.cutting import Section
@@ -82,7 +80,7 @@ def parts_pages(page: Canvas, title: str, units: Sequence[PrintUnit], spots: Seq
         box = (x, y + 4 + 9 * len(text), w, h - 20 - 9 * len(text))
         bodies = [(Mesh(_points_of(unit, p.mesh), p.mesh.triangles), p.filament.colour) for p in unit.pieces]
         picture = picture_of(bodies, (round(_FINE * box[2]), round(_FINE * box[3])), margin=2)
-        page.drawImage(ImageReader(io.BytesIO(png_of(picture.rgba))), *box, mask="auto")
+        put_picture(page, picture.rgba, box)
 
 
 def _points_of(unit: PrintUnit, mesh: Mesh) -> Float:

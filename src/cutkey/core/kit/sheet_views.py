@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import math
 from collections.abc import Sequence
 from typing import NamedTuple
@@ -11,14 +10,13 @@ import cv2
 import numpy as np
 import shapely
 from reportlab.lib.colors import HexColor
-from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.contents import KitContents
-from cutkey.core.kit.pictures import AT_AN_ANGLE, Picture, picture_of, png_of
-from cutkey.core.paper.pdf import GREY, INK, MM, Flow, head, outline_path, size_of, width_of, wrapped, write
+from cutkey.core.kit.pictures import AT_AN_ANGLE, Picture, picture_of
+from cutkey.core.paper.pdf import GREY, INK, MM, Flow, head, outline_path, put_picture, size_of, width_of, wrapped, write
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.proofs.order import shifts_apart
 from cutkey.core.split.setting.forms import cross_section, footprint
@@ -128,7 +126,7 @@ def _scene(kit: KitContents, share: float) -> _Scene:
 
 def _draw(page: Canvas, scene: _Scene, box: tuple[float, float, float, float], kit: KitContents) -> Picture:
     picture = picture_of(scene.bodies, (round(_FINE * box[2]), round(_FINE * box[3])), AT_AN_ANGLE)
-    page.drawImage(ImageReader(io.BytesIO(png_of(picture.rgba))), *box, mask="auto")
+    put_picture(page, picture.rgba, box)
     return picture
 
 

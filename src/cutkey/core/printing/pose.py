@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import NamedTuple
 
 import numpy as np
@@ -30,6 +31,12 @@ def takes(printer: Printer, size: tuple[float, float, float]) -> bool:
     if size[2] > printer.usable[2] + SLACK:
         return False
     return pose_on_bed(shapely.box(0, 0, size[0], size[1]), printer) is not None
+
+
+def too_long(length: float, printer: Printer) -> bool:
+    """Whether nothing of this length lies on the bed, turned as it may be."""
+    ux, uy, _ = printer.usable
+    return length > math.hypot(ux, uy if printer.shape != "round" else 0) + SLACK
 
 
 class Pose(NamedTuple):

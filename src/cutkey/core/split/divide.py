@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from cutkey.core.geometry.arrays import Float, Int
 from cutkey.core.split.survey import Reading
 
 #: What sections of unequal length cost against a cut's harm: it decides between cuts that harm alike, and hardly more.
@@ -27,66 +29,99 @@ def divide(readings: Sequence[Reading], low: float, high: float, fits: Callable[
         The design is its own mirror image about the middle: cuts that are so too are preferred.
     """
     at = np.array([low, *(r.at for r in readings), high])
-    n = len(at)
-    # A part of what fits fits too: how far each place reaches grows with it.
-    far = np.zeros(n, int)
-    j = 0
-    for i in range(n):
-        j = max(j, i)
-        while j + 1 < n and fits(float(at[i]), float(at[j + 1])):
-            j += 1
-        far[i] = j
-    count, here = 0, 0
-    while here < n - 1:
-        if far[here] == here:
-            return None
-        here, count = int(far[here]), count + 1
-    best = _least_harm(readings, at, far, count)
+    reach = _reach(at, fits)
+    if reach is None:
+        return None
+    far, count = reach
+    harm = np.array([r.badness for r in readings])
+    best = _least_harm(harm, at, far, count)
     if even:
-        mirrored = _mirrored(readings, at, far, count)
-        if mirrored is not None and sum(r.badness for r in mirrored) <= sum(r.badness for r in best) + MIRROR * count:
-            return mirrored
-    return best
+        mirrored = _mirrored(harm, at, far, count)
+        if mirrored is not None and harm[mirrored].sum() <= harm[best].sum() + MIRROR * count:
+            best = mirrored
+    return [readings[i] for i in best]
 
 
-def _least_harm(readings: Sequence[Reading], at: np.ndarray, far: np.ndarray, count: int) -> list[Reading]:
+def _reach(at: Float, fits: Callable[[float, float], bool]) -> tuple[Int, int] | None:
+    """How far a stretch may go from each place where a cut can be, and into how many the whole is divided at least.
+
+    Places where no cut of the fewest can be are left out: from them it goes nowhere.
+    """
     n = len(at)
-    harm = np.array([0.0, *(r.badness for r in readings), 0.0])
+
+    def ok(i: int, j: int) -> bool:
+        return fits(float(at[i]), float(at[j]))
+
+    def farthest(i: int) -> int:
+        return i + bisect_left(range(i + 1, n), True, key=lambda j: not ok(i, j))
+
+    def nearest(j: int) -> int:
+        return bisect_left(range(j), True, key=lambda i: ok(i, j))
+
+    far = np.arange(n)
+    # As far as it goes from either end: between the two lies every set of the fewest cuts.
+    ahead = [0]
+    while ahead[-1] < n - 1:
+        i = ahead[-1]
+        far[i] = farthest(i)
+        if far[i] == i:
+            return None
+        ahead.append(int(far[i]))
+    back = [n - 1]
+    for _ in range(len(ahead) - 2):
+        back.append(nearest(back[-1]))
+    back.reverse()
+    for c in range(1, len(ahead) - 1):
+        # A part of what fits fits too: how far each place reaches grows with it, and all reach where the next cut may be at the earliest.
+        j = back[c]
+        for i in range(back[c - 1], ahead[c] + 1):
+            j = max(j, i, int(far[i]))
+            while j < ahead[c + 1] and ok(i, j + 1):
+                j += 1
+            far[i] = j
+    return far, len(ahead) - 1
+
+
+def _least_harm(harm: Float, at: Float, far: Int, count: int) -> list[int]:
+    """Numbers of the cuts that harm least, in order."""
+    n = len(at)
     mean = (at[-1] - at[0]) / count
+    # What a stretch from one place to another costs with the cut at its end.
+    k = np.arange(n)
+    step = np.r_[0.0, harm, 0.0] + BALANCE * ((at[None, :] - at[:, None]) / mean - 1) ** 2
+    step[(k[None, :] <= k[:, None]) | (k[None, :] > far[:, None])] = np.inf
     cost = np.full((count + 1, n), np.inf)
     back = np.zeros((count + 1, n), int)
     cost[0, 0] = 0.0
     for c in range(1, count + 1):
-        for i in range(n - 1):
-            if not np.isfinite(cost[c - 1, i]) or far[i] == i:
-                continue
-            js = np.arange(i + 1, far[i] + 1)
-            value = cost[c - 1, i] + harm[js] + BALANCE * ((at[js] - at[i]) / mean - 1) ** 2
-            better = value < cost[c, js]
-            cost[c, js[better]], back[c, js[better]] = value[better], i
+        value = cost[c - 1][:, None] + step
+        back[c] = value.argmin(0)
+        cost[c] = value[back[c], k]
     chosen, here = [], n - 1
     for c in range(count, 0, -1):
         here = int(back[c, here])
         chosen.append(here)
-    return [readings[i - 1] for i in sorted(chosen) if i > 0]
+    return [i - 1 for i in sorted(chosen) if i > 0]
 
 
-def _mirrored(readings: Sequence[Reading], at: np.ndarray, far: np.ndarray, count: int) -> list[Reading] | None:
-    """The least harmful set of up to three cuts that is its own mirror image."""
-    n = len(readings)
+def _mirrored(harm: Float, at: Float, far: Int, count: int) -> list[int] | None:
+    """Numbers of the least harmful set of up to three cuts that is its own mirror image."""
+    places = at[1:-1]
+    n = len(places)
     middle = (at[0] + at[-1]) / 2
-    if count % 2 == 0 and not any(abs(r.at - middle) < 1e-6 for r in readings):
+    if count % 2 == 0 and not (np.abs(places - middle) < 1e-6).any():
         return None
-    harm = [r.badness + m.badness for r, m in zip(readings, reversed(readings), strict=True)]
-    if not np.allclose([r.at + m.at for r, m in zip(readings, reversed(readings), strict=True)], 2 * middle):
+    if not np.allclose(places + places[::-1], 2 * middle):
         return None
     cuts = count - 1
     if cuts == 1:
+        if far[0] <= n // 2:
+            return None
         chosen = [n // 2]
     elif cuts in (2, 3):
         half = (at[-1] - at[0]) / count
         pairs = [
-            (harm[i] + 2 * BALANCE * ((readings[i].at - at[0]) / half - 1) ** 2, i)
+            (harm[i] + harm[n - 1 - i] + 2 * BALANCE * ((places[i] - at[0]) / half - 1) ** 2, i)
             for i in range(n // 2)
             if far[0] >= i + 1 and (far[i + 1] >= (n // 2) + 1 if cuts == 3 else far[i + 1] >= n - i)
         ]
@@ -96,4 +131,4 @@ def _mirrored(readings: Sequence[Reading], at: np.ndarray, far: np.ndarray, coun
         chosen = [i, n - 1 - i] if cuts == 2 else [i, n // 2, n - 1 - i]
     else:
         return None
-    return [readings[i] for i in sorted(chosen)]
+    return sorted(chosen)

@@ -59,7 +59,7 @@ def between(outline: shapely.Geometry, k: int, a: float, b: float) -> shapely.Ge
     return shapely.clip_by_rect(outline, *box) if box[k] < box[k + 2] else shapely.Polygon()
 
 
-def leaves_sliver(outline: shapely.Geometry, k: int, at: float, line: float) -> bool:
+class Slivers:
     """Whether a cut across x (k = 0) or y leaves a piece of an outline that is thinner than two printed lines.
 
     Parameters
@@ -68,19 +68,33 @@ def leaves_sliver(outline: shapely.Geometry, k: int, at: float, line: float) -> 
         mm.
     k : int
         0 or 1.
-    at : float
-        mm.
     line : float
         Width of a printed line, mm.
     """
-    for a, b in ((at - 2 * line, at), (at, at + 2 * line)):
-        for piece in shapely.get_parts(between(outline, k, a, b)):
+
+    def __init__(self, outline: shapely.Geometry, k: int, line: float) -> None:
+        self._outline, self._k, self._reach = outline, k, 2 * line
+        # Such a piece ends beside the cut, and so its outline turns there.
+        turns = [np.empty(0)]
+        for ring in shapely.get_rings(shapely.get_parts(outline)):
+            c = shapely.get_coordinates(ring)[:-1, k]
+            turns.append(c[(np.roll(c, 1) - c) * (np.roll(c, -1) - c) >= 0])
+        self._turns = np.sort(np.concatenate(turns))
+
+    def left(self, at: float) -> bool:
+        """Whether a cut at a place, mm, does."""
+        first, last = np.searchsorted(self._turns, (at - self._reach - 1e-6, at + self._reach + 1e-6))
+        return first < last and any(self._ends(a, b, b == at) for a, b in ((at - self._reach, at), (at, at + self._reach)))
+
+    def _ends(self, a: float, b: float, before: bool) -> bool:
+        """Whether a piece between two places goes to the cut and no farther."""
+        k = self._k
+        for piece in shapely.get_parts(between(self._outline, k, a, b)):
             box = piece.bounds if not piece.is_empty else (0, 0, 0, 0)
-            # What ends within the strip goes no farther; a crumb of rounding is nothing.
-            ends = box[k] > a + 1e-6 if b == at else box[k + 2] < b - 1e-6
-            if ends and piece.area > 1e-3:
+            # A crumb of rounding is nothing.
+            if (box[k] > a + 1e-6 if before else box[k + 2] < b - 1e-6) and piece.area > 1e-3:
                 return True
-    return False
+        return False
 
 
 def pieces_of(outline: shapely.Geometry) -> list[shapely.Geometry]:

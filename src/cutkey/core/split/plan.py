@@ -12,7 +12,7 @@ from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import bounds_of, mesh_of
 from cutkey.core.model.cuts import AXES, Cut, Plan
 from cutkey.core.model.printer import Printer
-from cutkey.core.printing.pose import pose_on_bed
+from cutkey.core.printing.pose import pose_on_bed, too_long
 from cutkey.core.printing.resting import lies_within
 from cutkey.core.split.cutting import Body, cut_into_sections, separate_bodies
 from cutkey.core.split.outlines import LEAST, between, outline_of, place_in
@@ -116,7 +116,9 @@ def _as_designed(cut: Cut, order: tuple[int, int, int]) -> Cut:
 def _stand(parts: Sequence[Part], printer: Printer) -> bool:
     """Whether parts fit the printer together, as they stand."""
     low, high = _box(parts)
-    return high[2] - low[2] <= printer.usable[2] + 1e-6 and pose_on_bed(outline_of(parts), printer) is not None
+    if high[2] - low[2] > printer.usable[2] + 1e-6 or too_long(float((high - low)[:2].max()), printer):
+        return False
+    return pose_on_bed(outline_of(parts), printer) is not None
 
 
 def _fits(body: Body, printer: Printer) -> bool:

@@ -11,12 +11,14 @@ import numpy as np
 import shapely
 
 from cutkey.core.geometry.areas import union
+from cutkey.core.geometry.part import Part
 from cutkey.core.model.cuts import AXES, Axis, Cut, How, Plan
+from cutkey.core.model.filament import BODY
 from cutkey.core.model.printer import Printer
-from cutkey.core.printing.pose import pose_on_bed
+from cutkey.core.printing.pose import pose_on_bed, too_long
 from cutkey.core.split.cutting import Body
 from cutkey.core.split.divide import divide
-from cutkey.core.split.outlines import between, leaves_sliver, outline_of, pieces_of, place_in
+from cutkey.core.split.outlines import Slivers, between, outline_of, pieces_of, place_in
 from cutkey.core.split.survey import Reading, Survey
 
 #: Seams of neighbouring rows nearer than this to one another leave short joints, mm; and what each costs.
@@ -47,9 +49,9 @@ class Planner:
     ) -> None:
         self.parts, self.whole, self.printer, self.pinned = body.parts, body.whole, printer, pinned
         self.overhang = overhang
-        self.survey = Survey(self.parts, min(printer.usable) / 6, sunk)
+        self.survey = Survey(self.parts, min(printer.usable) / 6, sunk, self.whole)
         self.low, self.high = self.survey.low, self.survey.high
-        self.outline = outline_of(self.parts).simplify(0.05)
+        self.outline = outline_of([Part(BODY, self.whole)]).simplify(0.05)
         self._known: dict[tuple[Axis, tuple[float, float] | None], list[Reading]] = {}
 
     def plans(self) -> list[Plan]:
@@ -98,7 +100,8 @@ class Planner:
             if axis != "z":
                 k = AXES.index(axis)
                 cell = self.outline if within is None else between(self.outline, AXES.index(other), *within)
-                found = [r for r in found if not leaves_sliver(cell, k, r.at, self.printer.line)] or found
+                slivers = Slivers(cell, k, self.printer.line)
+                found = [r for r in found if not slivers.left(r.at)] or found
             self._known[key] = found
         return self._known[key]
 
@@ -139,15 +142,12 @@ class Planner:
         return union([outline, shapely.transform(outline, lambda p: p + np.array(shift))])
 
     def _fits(self, outline: shapely.Geometry) -> bool:
-        ux, uy, _ = self.printer.usable
         for piece in pieces_of(outline):
             x0, y0, x1, y1 = piece.bounds
             w, h = x1 - x0, y1 - y0
             if self._box_fits(w, h):
                 continue
-            if max(w, h) > math.hypot(ux, uy if self.printer.shape != "round" else 0) + 1e-6:
-                return False
-            if pose_on_bed(piece, self.printer) is None:
+            if too_long(max(w, h), self.printer) or pose_on_bed(piece, self.printer) is None:
                 return False
         return True
 

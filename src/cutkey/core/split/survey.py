@@ -100,28 +100,32 @@ class _Figure:
         self.low, self.high, self.solid = low, high, solid
         self._known: dict[tuple[bytes, float], list[tuple[float, float]]] = {}  # stretches along right, by plane and height
 
-    def length(self, plane: Plane, height: float, within: tuple[float, float] | None = None) -> float:
-        """How much of a cut at a height of the plane's own frame lies in it, along right, mm."""
-        key = (plane.turn.tobytes() + plane.origin.tobytes(), height)
+    def length(self, plane: Plane, height: float, within: tuple[float, float] | None = None, known: bytes = b"") -> float:
+        """How much of a cut at a height of the plane's own frame lies in it, along right, mm; `known` is the plane's name, made before."""
+        name = known or _name_of(plane)
+        key = (name, height)
         if key not in self._known:
-            self._known[key] = _apart(self._spans(plane, height))
+            self._known[key] = _apart(self._spans(plane, height, name))
         low, high = within or (-math.inf, math.inf)
         return sum(max(0.0, min(b, high) - max(a, low)) for a, b in self._known[key])
 
-    def _spans(self, plane: Plane, height: float) -> Float:
+    def _spans(self, plane: Plane, height: float, name: bytes) -> Float:
         if self.solid is None:
             box = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)]) * (self.high - self.low) + self.low
             u = plane.flat(box)[:, 0]
             return np.array([[u.min(), u.max()]])
-        rings = self._laid(plane).slice(height).to_polygons()
+        rings = self._laid(plane, name).slice(height).to_polygons()
         return np.array([[r[:, 0].min(), r[:, 0].max()] for r in map(np.asarray, rings)]).reshape(-1, 2)
 
-    def _laid(self, plane: Plane) -> Solid:
-        key = plane.turn.tobytes() + plane.origin.tobytes()
-        if getattr(self, "_key", b"") != key:
+    def _laid(self, plane: Plane, name: bytes) -> Solid:
+        if getattr(self, "_key", b"") != name:
             assert self.solid is not None
-            self._key, self._turned = key, plane.laid(self.solid)
+            self._key, self._turned = name, plane.laid(self.solid)
         return self._turned
+
+
+def _name_of(plane: Plane) -> bytes:
+    return plane.turn.tobytes() + plane.origin.tobytes()
 
 
 def _apart(spans: Float) -> list[tuple[float, float]]:
@@ -155,11 +159,16 @@ class Survey:
         Largest distance between two planes, mm.
     sunk : sequence of (low, high)
         Boxes of lettering and figures sunk into the model, mm.
+    whole : Manifold, optional
+        The design as one solid, which is sliced sooner than its colours are.
     """
 
-    def __init__(self, parts: Sequence[Part], farthest: float = np.inf, sunk: Sequence[tuple[Float, Float]] = ()) -> None:
+    def __init__(
+        self, parts: Sequence[Part], farthest: float = np.inf, sunk: Sequence[tuple[Float, Float]] = (), whole: Solid | None = None
+    ) -> None:
         self._farthest = farthest
         self.parts = list(parts)
+        self._solids = [p.solid for p in parts] if whole is None else [whole]
         boxes = [bounds_of(p.solid) for p in parts]
         self.low, self.high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
         self.middle = (self.low + self.high) / 2
@@ -192,7 +201,7 @@ class Survey:
             plane = plane_of(Cut(axis, 0.0), self.middle)
             flat = plane.flat(np.array([self.low, self.high]))[:, :2]
             low, high = flat.min(0), flat.max(0)
-            masks, origin, px = _masks(self.parts, plane, at, low, high)
+            masks, origin, px = _masks(self._solids, plane, at, low, high)
             self._sheets[axis] = _Sheets(at, step, masks, origin, px)
         return self._sheets[axis]
 
@@ -208,6 +217,7 @@ class Survey:
             first, last = int(max(0, (a - s.origin[0]) / s.px)), int(min(masks.shape[2], (b - s.origin[0]) / s.px + 1))
             masks = masks[:, :, first : max(last, first + 1)]
         own = plane_of(Cut(axis, 0.0), self.middle)
+        name, height = _name_of(own), own.height
         row = None
         if within is not None:
             lift = own.right[m]
@@ -223,7 +233,7 @@ class Survey:
             deep = masks[i] & masks[j[0]] & masks[j[1]] & masks[j[2]] & masks[j[3]]
             edge = float(jumps[max(0, i - beside + 1) : i + beside + 1].max())
             met = [f for f in figures if f.low[k] + 0.01 < at < f.high[k] - 0.01]
-            lengths = [f.length(own, at - own.height, (row[0], row[1]) if row else None) for f in met]
+            lengths = [f.length(own, at - height, (row[0], row[1]) if row else None, name) for f in met]
             slivers = sum(min(at - f.low[k], f.high[k] - at) < BESIDE and n > 0 for f, n in zip(met, lengths, strict=True))
             out.append(_reading(at, masks[i], deep, s.px, lengths, edge, slivers))
         return out
@@ -237,7 +247,7 @@ class Survey:
         low, high = flat[:, :2].min(0), flat[:, :2].max(0)
         if within is not None:
             low[0], high[0] = max(low[0], within[0]), min(high[0], within[1])
-        masks, _, px = _masks(self.parts, plane, at, low, high, True)
+        masks, _, px = _masks(self._solids, plane, at, low, high, True)
         lengths, slivers = [], 0
         for f in self.figures:
             middle, half = (f.low + f.high) / 2, (f.high - f.low) / 2
@@ -260,17 +270,17 @@ class Survey:
 
 
 def _masks(
-    parts: Sequence[Part], plane: Plane, at: Float, low: Float, high: Float, distances: bool = False
+    solids: Sequence[Solid], plane: Plane, at: Float, low: Float, high: Float, distances: bool = False
 ) -> tuple[NDArray[np.uint8], tuple[float, float], float]:
-    """Slices of all colours together as pictures; `at` along the plane's axis, or (`distances`) from the plane."""
+    """Slices of some solids together as pictures; `at` along the plane's axis, or (`distances`) from the plane."""
     size = high - low
     px = max(float(size.max()) / LONG, min(float(size.min()) / SHORT, 0.5))
     w, h = (math.ceil(float(s) / px) + 2 for s in size)
     origin = (float(low[0] - px), float(low[1] - px))
     out = np.zeros((len(at), h, w), np.uint8)
     heights = np.asarray(at, float) - (0.0 if distances else plane.height)
-    for part in parts:
-        laid = plane.laid(part.solid)
+    for solid in solids:
+        laid = plane.laid(solid)
         b = laid.bounding_box()
         for i in np.flatnonzero((heights > b[2]) & (heights < b[5])).tolist():
             rings = [np.round((np.asarray(r) - origin) / px * 16 - 8).astype(np.int32) for r in laid.slice(float(heights[i])).to_polygons()]
@@ -292,6 +302,6 @@ def _reading(at: float, mask: Mask, deep: Mask, px: float, lengths: Sequence[flo
     padded = cv2.copyMakeBorder(deep, 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=0)
     distance = cv2.distanceTransform(padded, cv2.DIST_L2, 3)
     thick = 2 * float(distance.max()) * px
-    rows, columns = np.nonzero(distance * px >= KEY_HALF)
-    span = math.hypot(float(np.ptp(columns)), float(np.ptp(rows))) * px + px if len(columns) else 0.0
+    _, _, wide, high = cv2.boundingRect((distance * px >= KEY_HALF).view(np.uint8))
+    span = math.hypot(wide - 1, high - 1) * px + px if wide else 0.0
     return Reading(at, area, thick, span, holes, bodies, len(crossed), float(sum(crossed)), edge, slivers)
