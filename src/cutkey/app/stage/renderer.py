@@ -21,6 +21,7 @@ from PySide6.QtCore import QObject, Qt, Signal
 
 from cutkey.app.stage.camera import Camera
 from cutkey.app.stage.item import Item
+from cutkey.app.stage.loading import load_graphics
 
 if TYPE_CHECKING:
     from cutkey.app.stage.scene import Scene
@@ -108,9 +109,10 @@ class Renderer(QObject):
 
     # -- in the thread
     def _run(self) -> None:
+        _give_way()
+        load_graphics()
         from cutkey.app.stage.scene import Scene
 
-        _give_way()
         scene = Scene()
         shown: tuple[tuple[Item, ...], int] = (), 0
         done = 0
