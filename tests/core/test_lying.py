@@ -16,6 +16,7 @@ from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.lying import foot_of, slicing_hints
 from cutkey.core.engine.output import write_job_kit
+from cutkey.core.engine.rehearsal import rehearsed
 from cutkey.core.errors import BadInput
 from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.part import Part
@@ -29,6 +30,7 @@ from cutkey.core.model.colouring import Colouring
 from cutkey.core.model.cuts import Cut
 from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.model.file import job_bytes, read_job
+from cutkey.core.model.finding import changes
 from cutkey.core.model.job import Job, ModelBase, Source
 from cutkey.core.model.lying import Lay, Put
 from cutkey.core.model.printer import Printer
@@ -292,3 +294,27 @@ def test_nonsense_about_lying_in_a_job_file_is_refused_in_a_sentence():
     ):
         with pytest.raises(BadInput, match=r"x\.cutkey"):
             read_job(job_bytes(replace(job, **wrong), evaluator.sources), "x.cutkey")
+
+
+def test_what_hangs_over_nothing_is_mended_by_another_side(tmp_path):
+    """A T laid on its foot by hand: the arms hang. The mend lays it where trimesh finds no face that looks down over nothing."""
+    job, evaluator = of_model(TEE)
+    name = next(iter(evaluator.ways_up(job)))
+    job = replace(job, lays=(Lay(name, UP),))
+    before = [t.finding for t in rehearsed(evaluator, job).findings]
+    (hangs,) = [f for f in before if f.title == "Leans out over nothing"]
+    (little,) = [f for f in before if f.title == "Stands on little"]
+    assert mend_of(job, little).apply(job, little) == mend_of(job, hangs).apply(job, hangs)
+    mend = mend_of(job, hangs)
+    assert mend.id == "lie otherwise" and hangs.side is not None and hangs.side != UP
+    after = mend.apply(job, hangs)
+    assert len(after.lays) == 1 and read_job(job_bytes(after, evaluator.sources), "x")[0] == after
+    gone, new = changes(before, [t.finding for t in rehearsed(evaluator, after).findings])
+    assert hangs.about in {f.about for f in gone} and not new
+    write_job_kit(tmp_path / "kit", after, evaluator)
+    mesh = trimesh.util.concatenate(list(trimesh.load(written(tmp_path / "kit"), file_type="3mf").geometry.values()))
+    down = (mesh.face_normals[:, 2] < -0.8) & (mesh.triangles_center[:, 2] > mesh.bounds[0, 2] + 0.1)
+    assert float(mesh.area_faces[down].sum()) == pytest.approx(0, abs=1)
+    # By height all lie alike, and where no side is better none is offered.
+    assert mend_of(job, replace(hangs, side=None)) is None
+    assert ways(CUBE((50, 40, 30))).better() is None and ways(BOWL, fixed="by height").better() is None

@@ -93,6 +93,7 @@ FAULTS = {
     "join narrow": None,
     "lie as proposed": None,  # with the others of lying
     "lie elsewhere": None,
+    "lie otherwise": None,
     "propose cuts": None,  # a command of the window
 }
 

@@ -25,7 +25,7 @@ from cutkey.worker.shown import (
     WaysView,
 )
 from cutkey.worker.shown_film import BedSolids, FilmView, RehearsalView
-from cutkey.worker.shown_mended import MendedAll, MendedView
+from cutkey.worker.shown_mended import LyingView, MendedAll, MendedView
 
 Vector = tuple[float, float, float]
 
@@ -162,6 +162,7 @@ Answer = (
     | BedSolids
     | MendedView
     | MendedAll
+    | LyingView
 )
 
 

@@ -35,7 +35,7 @@ from cutkey.worker.film_view import bed_solids, film_view, rehearsal_view
 from cutkey.worker.graphic_view import graphic_view
 from cutkey.worker.kit_view import kit_view, sections_view
 from cutkey.worker.layer_view import layer_view
-from cutkey.worker.mended_view import mended_all, mended_view
+from cutkey.worker.mended_view import lying_view, mended_all, mended_view
 from cutkey.worker.messages import (
     Answer,
     Done,
@@ -174,6 +174,13 @@ class Service:
         else:
             self._evaluator.model(request.data, request.name, request.unit, request.close)
 
+    def _mended(self, kind: str, id: str, job: Job, number: int) -> Answer | None:
+        """What a mend makes of a job, how a section of it lies, or all mends at once."""
+        told = partial(self._progress, number)
+        if kind == "lying":
+            return lying_view(job, self._evaluator, id)
+        return mended_view(job, self._evaluator, told, id == "rehearsed") if kind == "mended" else mended_all(job, self._evaluator, told)
+
     def _looked(self, request: Look) -> Answer | None:
         e, job = self._evaluator, as_shown(request.job)
         kind, _, id = request.part.partition(" ")
@@ -197,10 +204,8 @@ class Service:
             return film_view(job, e, int(bed), int(number))
         if kind == "bed":
             return bed_solids(job, e, int(id))
-        if kind == "mended":
-            return mended_view(job, e, lambda f, text: self._progress(request.number, f, text))
-        if kind == "mends":
-            return mended_all(job, e, lambda f, text: self._progress(request.number, f, text))
+        if kind in ("mended", "lying", "mends"):
+            return self._mended(kind, id, job, request.number)
         if kind in ("layer", "plan", "costs"):
             return self._colours(kind, id, job)
         self._progress(request.number, 0.1, "reading the model")

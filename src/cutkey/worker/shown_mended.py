@@ -16,6 +16,12 @@ class MendedView(NamedTuple):
     parts: list[tuple[str, str, MeshView]]  # colour, filament colour, mesh
 
 
+class LyingView(NamedTuple):
+    """A section as it lies on its bed."""
+
+    parts: list[tuple[str, MeshView]]  # filament colour, mesh
+
+
 class MendedAll(NamedTuple):
     """A job with every mend that costs nothing."""
 

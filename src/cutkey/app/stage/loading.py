@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ctypes
+import gc
 import os
 import time
 from importlib import import_module
@@ -49,6 +50,8 @@ def load_graphics() -> None:
             # Another version has it elsewhere; whoever needs it brings it.
             continue
         time.sleep(_TURN)
+    # What is there now stays: looking through all of it for what may go holds the window for a twentieth of a second, again and again.
+    gc.freeze()
 
 
 def _open_files(files: list[Path]) -> None:

@@ -18,7 +18,8 @@ def dxf_of(curves: Curves, title: str) -> str:
     """DXF text (R2010), 1 unit = 1 mm, y up, about the middle of the graphic.
 
     An outline of lines and arcs is one closed polyline with bulges; one that holds Béziers is lines, arcs and cubic splines from end to
-    end, Béziers that follow one another in one spline. Outlines that two colours share are there on both layers, so that each layer is whole by itself.
+    end, Béziers that follow one another in one spline. Outlines that two colours share are there on both layers, so that each layer is
+    whole by itself.
 
     Parameters
     ----------

@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
+from msgspec.structs import replace
+
 from cutkey.core.digest import digest
+from cutkey.core.engine.ways_up import ways_up
 from cutkey.core.kit.threemf import bytes_3mf
+from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
+from cutkey.core.printing.piece import PrintUnit
+from cutkey.core.printing.resting import Resting
 from cutkey.core.rehearse.film import Run, run
 from cutkey.core.rehearse.findings import findings_of
 from cutkey.core.rehearse.read import Body, beds_of, read_print
@@ -39,6 +46,14 @@ def beds_written(evaluator: Evaluator, job: Job) -> list[list[Body]]:
     return evaluator.memo.get(digest("beds written", evaluator.loads_key(job)), compute)
 
 
+def _with_side(finding: Finding, ways: Mapping[str, Resting], units: Sequence[PrintUnit]) -> Finding:
+    """A finding that another way up would mend, with the section and the side on which it would lie then."""
+    # In the file a section of one body is that body.
+    unit = next((u.name for u in units if finding.piece in (u.name, *(p.name for p in u.pieces))), "") if finding.mend else ""
+    side = ways[unit].better() if unit in ways else None
+    return finding if side is None else replace(finding, of=unit, side=side)
+
+
 def rehearsed(evaluator: Evaluator, job: Job, progress: Progress | None = None) -> Rehearsal | None:
     """The whole print, bed by bed; None while there is no kit.
 
@@ -62,7 +77,10 @@ def rehearsed(evaluator: Evaluator, job: Job, progress: Progress | None = None) 
                     progress((n + share) / len(beds), f"rehearsing bed {n + 1}")
 
             runs.append(run(bodies, settings, n + 1, told))
-        return Rehearsal(beds, settings, runs, findings_of(runs, settings))
+        kit, ways = evaluator.kit(job), ways_up(evaluator, job)
+        assert kit is not None
+        found = [t._replace(finding=_with_side(t.finding, ways, kit.units)) for t in findings_of(runs, settings)]
+        return Rehearsal(beds, settings, runs, found)
 
     found = evaluator.memo.get(digest("rehearsal", evaluator.loads_key(job)), compute)
     return found._replace(findings=settle_told(found.findings, job.accepted)) if job.accepted else found

@@ -28,11 +28,12 @@ class Finding(msgspec.Struct, frozen=True):
     unit: str = ""
     place: tuple[float, float, float] | None = None
     mend: str = ""  # the id of what would mend it, "show" when it is to be looked at
-    of: str = ""  # the id of what was placed, where it is of one
+    of: str = ""  # the id of what was placed, where it is of one; the section that would better lie otherwise
     colour: str = ""  # of the region, where it is of one
     reason: str = ""  # why the maker accepted it
     other_mend: str = ""  # the id of another way to mend it
     room: float | None = None  # how deep what it is about may be sunk, mm, where a mend has to know
+    side: tuple[float, float, float] | None = None  # which side of the piece would better be on the bed, outwards in the design
 
     @property
     def about(self) -> tuple[str, ...]:

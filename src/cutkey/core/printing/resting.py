@@ -98,6 +98,13 @@ class Resting(NamedTuple):
         """The side it lies on."""
         return self.sides[self.chosen]
 
+    def better(self) -> Vector | None:
+        """The best side on which it stands well and less than half as much needs support, or no more where it stands badly now."""
+        if self.fixed:
+            return None
+        most = 0.5 * self.now.support - 1 if self.now.good else self.now.support
+        return next((m.down for m in self.sides if m.good and m.down != self.now.down and m.support <= most), None)
+
     def laid(self, down: Vector) -> Resting:
         """With a side on the bed that the maker chose; as it was where nothing may be chosen, or that is no side of it any more."""
         if self.fixed:

@@ -18,6 +18,8 @@ from cutkey.core.units import format_mm
 TIPS = 1 / 6
 #: It holds by less than this, mm2, and by less for each mm of its height (common practice, no source).
 HOLDS = 12.0
+#: What may be mended by another way up.
+_HANGS = ("island", "bridge", "overhang")
 _TITLES: dict[EventKind, tuple[str, Severity]] = {
     "lost": ("A wall is lost", "look at"),
     "widened": ("Printed wider than it is", "look at"),
@@ -102,7 +104,8 @@ def _told(some: Sequence[Event], s: Settings, beds: bool) -> Told:
         "twice": (f"{of}: {mm} mm² belong to two bodies, or to one twice", 0.0, "mm²"),
         "open": (f"{of}: {worst.figure:.0f} open ends", 0.0, ""),
     }[worst.kind]
-    found = Finding("rehearsal", severity, title, text, worst.name, round(worst.figure, 3), limit, unit, worst.place)
+    mend = "lie otherwise" if worst.kind in _HANGS else ""
+    found = Finding("rehearsal", severity, title, text, worst.name, round(worst.figure, 3), limit, unit, worst.place, mend)
     return Told(found, worst.bed, first, last, worst.at)
 
 
@@ -125,7 +128,7 @@ def _standing(run: Run) -> list[Told]:
             on = f"{format_mm(c.area, 1)} mm², {format_mm(c.wide, 1)} mm wide"
             text = f"{count}: {format_mm(c.high, 1)} mm high on {on}; lay it down, or give it a brim"
             found = Finding("rehearsal", "look at", "Stands on little", text, name)
-        found = structs.replace(found, figure=round(c.area, 2), limit=need, unit="mm²", place=c.place)
+        found = structs.replace(found, figure=round(c.area, 2), limit=need, unit="mm²", place=c.place, mend="lie otherwise")
         out.append(Told(found, c.bed))
     return out
 

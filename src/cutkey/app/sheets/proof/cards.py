@@ -22,7 +22,7 @@ from cutkey.core.mends.kind import Mend
 from cutkey.core.model.accepted import accepted, covers
 from cutkey.core.model.finding import Finding, changes
 from cutkey.core.model.job import Job
-from cutkey.worker.shown_mended import MendedAll, MendedView
+from cutkey.worker.shown_mended import LyingView, MendedAll, MendedView
 
 ICONS = {"stop": ("stop", "madder"), "look at": ("look", "madder"), "accepted": ("look", "moss"), "sound": ("sound", "moss")}
 
@@ -39,6 +39,12 @@ class _Trial(NamedTuple):
     before: Job
     after: Job
     view: MendedView | None = None
+    lying: tuple[LyingView | None, ...] = (None, None)  # the piece as it lies before and after, where that is what changes
+
+    @property
+    def of_print(self) -> bool:
+        """Whether its finding is of the print of the kit."""
+        return self.finding.kind == "rehearsal"
 
 
 class FindingCards:
@@ -127,12 +133,20 @@ class FindingCards:
             self._desk.commands[mend.command]()
             return
         self._trial = trial = _Trial(finding, mend, job, mend.apply(job, finding))
-        self._desk.engine.look(trial.after, "mended", partial(self._tried, trial))
+        self._desk.engine.look(trial.after, "mended rehearsed" if trial.of_print else "mended", partial(self._tried, trial))
+        for n, one in enumerate((job, trial.after) if finding.side is not None else ()):
+            self._desk.engine.look(one, f"lying {finding.of}", partial(self._lies, trial, n))
         self._changed()
 
     def _tried(self, trial: _Trial, view: MendedView | None) -> None:
-        if self._trial is trial:
-            self._trial = trial._replace(view=view)
+        if self._trial is not None and self._trial.after is trial.after:
+            self._trial = self._trial._replace(view=view)
+            self._changed()
+
+    def _lies(self, trial: _Trial, n: int, view: LyingView | None) -> None:
+        if self._trial is not None and self._trial.after is trial.after:
+            lying = self._trial.lying
+            self._trial = self._trial._replace(lying=(view, lying[1]) if n == 0 else (lying[0], view))
             self._changed()
 
     def _trial_rows(self, trial: _Trial) -> QWidget:
@@ -146,8 +160,10 @@ class FindingCards:
             rows.addWidget(label(_tr("trying it…"), "small"))
         else:
             rows.addLayout(self._before_and_after(trial, trial.view))
-            now = self._desk.engine.kit
-            gone, new = changes(now.findings if now is not None else [], trial.view.findings)
+            now, printed = self._desk.engine.kit, self._desk.engine.rehearsal
+            before = [*(now.findings if now is not None else ())]
+            before += [t.finding for t in printed.found] if trial.of_print and printed is not None else []
+            gone, new = changes(before, trial.view.findings)
             rest = [_tr("gone: {0}").format(_names(gone))] if gone else [_tr("nothing goes by it")]
             rest += [_tr("new: {0}").format(_names(new))] if new else []
             rows.addWidget(label("; ".join(rest), "warn" if new or not gone else "small", wrap=True))
@@ -162,8 +178,11 @@ class FindingCards:
     def _before_and_after(self, trial: _Trial, view: MendedView) -> QHBoxLayout:
         place, before = trial.finding.place, self._items()
         after = [Item(f"mended {c}", mesh, printed) for c, printed, mesh in view.parts]
+        if trial.finding.side is not None:
+            lying = [v.parts if v is not None else [] for v in trial.lying]
+            place, (before, after) = None, ([Item(f"lying {n}", mesh, c) for n, (c, mesh) in enumerate(parts)] for parts in lying)
         line = row(spacing=6)
-        if place is None or not before or not after:
+        if (place is None and trial.finding.side is None) or not before or not after:
             return line
         for name, items in ((_tr("before"), before), (_tr("after"), after)):
             shown = frame(name, HALF)

@@ -49,6 +49,15 @@ def camera_at(place: Sequence[float], items: Sequence[Item], wide: int = SIZE[0]
     return best._replace(mm_per_px=shows / wide)
 
 
+def camera_of(items: Sequence[Item], size: tuple[int, int]) -> Camera:
+    """A camera that sees all of some items in a picture so many px wide and high."""
+    corners = np.concatenate([i.mesh.box + np.array(i.shift) for i in items])
+    low, high = corners.min(0), corners.max(0)
+    x, y, z = ((low + high) / 2).tolist()
+    # No view of a thing is larger than its box from corner to corner.
+    return Camera((x, y, z), *_VIEWS[0])._replace(mm_per_px=1.05 * float(np.linalg.norm(high - low)) / min(size))
+
+
 class PlacePictures:
     """Draws each once; they are kept as long as the bodies stay."""
 
@@ -69,19 +78,20 @@ class PlacePictures:
             self.draw(shown, place, items, partial(self._kept.__setitem__, place))
         return shown
 
-    def draw(self, shown: QLabel, place: Sequence[float], items: Sequence[Item], keep: Callable[[QPixmap], None]) -> None:
-        """Fill a label with a picture of a place."""
+    def draw(self, shown: QLabel, place: Sequence[float] | None, items: Sequence[Item], keep: Callable[[QPixmap], None]) -> None:
+        """Fill a label with a picture of a place, or of the whole where none is said."""
         size = shown.width(), shown.height()
 
         def take(picture: QPixmap) -> None:
-            marked = with_mark(picture)
+            marked = with_mark(picture, place is not None)
             keep(marked)
             try:
                 shown.setPixmap(marked)
             except RuntimeError:
                 return  # the card is gone meanwhile
 
-        self._stage.picture_of(items, camera_at(place, items, size[0]), size, take)
+        camera = camera_at(place, items, size[0]) if place is not None else camera_of(items, size)
+        self._stage.picture_of(items, camera, size, take)
 
     def _renew(self, items: Sequence[Item]) -> None:
         of = (theme.name, *(i.mesh for i in items))
@@ -102,8 +112,8 @@ def frame(name: str, size: tuple[int, int] = SIZE) -> QLabel:
     return shown
 
 
-def with_mark(picture: QPixmap) -> QPixmap:
-    """A picture on the ground of the stage with a ring round its middle."""
+def with_mark(picture: QPixmap, ring: bool = True) -> QPixmap:
+    """A picture on the ground of the stage, with a ring round its middle or without."""
     ratio = picture.devicePixelRatio()
     out = QPixmap(picture.size())
     out.setDevicePixelRatio(ratio)
@@ -111,8 +121,9 @@ def with_mark(picture: QPixmap) -> QPixmap:
     painter = QPainter(out)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.drawPixmap(0, 0, picture)
-    painter.setPen(QPen(theme.colour("madder"), 1.8))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.drawEllipse(QPointF(out.width() / ratio / 2, out.height() / ratio / 2), 13, 13)
+    if ring:
+        painter.setPen(QPen(theme.colour("madder"), 1.8))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(QPointF(out.width() / ratio / 2, out.height() / ratio / 2), 13, 13)
     painter.end()
     return out
