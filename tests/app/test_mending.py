@@ -8,9 +8,12 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel, QLineEdit, QPushButton
 from tests.app.test_film import seen  # noqa: F401
 from tests.app.test_path import LEFT, type_into
+from tests.core.test_lying import TEE, of_model
 from tests.core.test_mends import FAULTS, plate
 
+from cutkey.core.model.lying import Lay
 from cutkey.core.model.placement import Depth
+from cutkey.core.printing.resting import UP
 
 
 def button_of(window, text: str) -> QPushButton:
@@ -19,6 +22,30 @@ def button_of(window, text: str) -> QPushButton:
 
 def words_of(window) -> str:
     return " ".join(x.text() for x in window.sheets["proof"].left.findChildren(QLabel) if x.isVisible())
+
+
+def two_pictures_differ(window) -> bool:
+    shown = [x for x in window.sheets["proof"].left.findChildren(QLabel) if x.accessibleName() in ("before", "after")]
+    pictures = [x.pixmap().toImage().bits().tobytes() for x in shown]
+    return len(pictures) == 2 and len(set(pictures)) == 2 and all(len(set(p)) > 20 for p in pictures)
+
+
+def test_what_the_print_would_leave_hanging_is_laid_otherwise(window, seen, qtbot):  # noqa: F811
+    """A finding of the rehearsal: the piece is shown as it lies and as it would, and what goes is measured on the print that is tried."""
+    job, evaluator = of_model(TEE)
+    window.document.start(replace(job, lays=(Lay("A1", UP),)), dict(evaluator.sources))
+    window.show_sheet("proof")
+    seen()
+    qtbot.waitUntil(lambda: "Leans out over nothing" in words_of(window), timeout=30_000)
+    QTest.mouseClick(button_of(window, "mend: lay it on another side"), LEFT)
+    qtbot.waitUntil(lambda: "gone: " in words_of(window), timeout=30_000)
+    assert "A1 is printed another way up" in words_of(window) and "new:" not in words_of(window)
+    qtbot.waitUntil(lambda: two_pictures_differ(window), timeout=20_000)
+    QTest.mouseClick(button_of(window, "mend it"), LEFT)
+    seen()
+    (lay,) = window.document.job.lays
+    assert lay.unit == "A1" and lay.down != UP
+    qtbot.waitUntil(lambda: "Rehearsed" in words_of(window) and "Leans out" not in words_of(window), timeout=30_000)
 
 
 def test_a_mend_is_tried_seen_and_made(window, seen, qtbot):  # noqa: F811
@@ -32,14 +59,7 @@ def test_a_mend_is_tried_seen_and_made(window, seen, qtbot):  # noqa: F811
     qtbot.waitUntil(lambda: "gone: Falls out: Shapes" in words_of(window), timeout=30_000)
     # Nothing is changed yet; two pictures show the place before and after, and they differ.
     assert window.document.job == job and "bridges of 2 mm run across" in words_of(window)
-
-    def pictures() -> list[bytes]:
-        shown = [x for x in sheet.left.findChildren(QLabel) if x.accessibleName() in ("before", "after")]
-        return [x.pixmap().toImage().bits().tobytes() for x in shown]
-
-    qtbot.waitUntil(
-        lambda: len(pictures()) == 2 and len(set(pictures())) == 2 and all(len(set(p)) > 20 for p in pictures()), timeout=20_000
-    )
+    qtbot.waitUntil(lambda: two_pictures_differ(window), timeout=20_000)
     QTest.mouseClick(button_of(window, "leave it"), LEFT)
     seen()
     assert window.document.job == job and button_of(window, "mend: hold it with bridges").isEnabled()

@@ -141,7 +141,7 @@ class ProofSheet(Sheet):
             called = kit_names(self.desk.job.name)
             for name, text in (
                 (called.model, self.tr("every body named and in its colour, ready for slicing")),
-                (self.tr("{0} STL files").format(pieces), self.tr("one a piece")),
+                (self.tr("{0} STL files").format(pieces) if pieces != 1 else self.tr("one STL file"), self.tr("one a piece")),
                 (called.sheet, self.tr("what goes where, and in which order")),
                 *self._set_out(kit),
                 ("README.txt", self.tr("what is what, for whoever gets the kit")),
