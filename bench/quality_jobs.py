@@ -86,6 +86,7 @@ def measure(seeds: range, write: bool = False) -> tuple[Counter[str], list[str]]
         found = mended(job, evaluator, costly=True)
         stops = [f for f in found.left if f.severity == "stop"]
         counts["mended"] += bool(before and not stops)
+        counts["mended, something taken off"] += bool(not stops and any("take it off" in what for what in found.done))
         left += [f"{seed}: {f.title}: {f.text}" for f in stops]
         if write and not stops:
             with tempfile.TemporaryDirectory() as folder:

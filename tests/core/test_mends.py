@@ -94,6 +94,7 @@ FAULTS = {
     "lie as proposed": None,  # with the others of lying
     "lie elsewhere": None,
     "lie otherwise": None,
+    "take off": None,
     "propose cuts": None,  # a command of the window
 }
 

@@ -25,9 +25,9 @@ from cutkey.core.engine.rehearsal import rehearsed
 from cutkey.core.errors import BadInput
 from cutkey.core.rehearse.film import layers_of, run
 from cutkey.core.rehearse.findings import findings_of
-from cutkey.core.rehearse.layers import Slicer, filled, heights
+from cutkey.core.rehearse.layers import Slicer, coarser, filled, heights
 from cutkey.core.rehearse.lines import inside_of, walls_of
-from cutkey.core.rehearse.nozzle import drawn, narrow, slits
+from cutkey.core.rehearse.nozzle import ROUGH, counts, drawn, narrow, slits
 from cutkey.core.rehearse.read import Body, beds_of, read_print
 from cutkey.core.rehearse.settings import Settings
 from cutkey.core.rehearse.under import hanging
@@ -298,3 +298,29 @@ def test_two_bodies_in_one_place_are_found_exactly_even_between_the_middles_of_l
     assert told.finding.figure == pytest.approx(20 * 20 * 0.06, rel=1e-4) and told.first == 20
     touching = [body(box(20, 20, 4)), body(box(20, 20, 4, (0, 0, 4)), "B1", "Plum PLA")]
     assert found_in(*touching) == [] and "no place claimed twice" in findings_of([run(touching, S)], S)[0].finding.text
+
+
+def test_a_look_at_fewer_points_hides_no_narrow_place():
+    """Random discs, strokes, rings and slots from far below a line to far above: what counts is found either way (Steiner, Bonnesen)."""
+    rng = np.random.default_rng(8)
+
+    def shape() -> shapely.Geometry:
+        some = []
+        for x, y, size, kind in zip(*rng.uniform(0, 20, (2, 5)), rng.choice([0.1, 0.15, 0.2, 0.25, 0.4, 2.0], 5), range(5), strict=True):
+            stroke = shapely.LineString(rng.uniform(0, 20, (3, 2)))
+            ring = shapely.Point(x, y).buffer(3 + size) - shapely.Point(x, y).buffer(3 - size)
+            some.append((shapely.Point(x, y).buffer(size), stroke.buffer(size), ring, shapely.box(x, y, x + 5, y + size), stroke)[kind])
+        slots = shapely.union_all([some.pop().buffer(0.2), shapely.Point(*rng.uniform(0, 20, 2)).buffer(rng.choice([0.1, 0.2, 1.0]))])
+        return shapely.union_all(some[: rng.integers(1, 5)]) - slots
+
+    quick = 0
+    for _ in range(150):
+        area = shape()
+        if area.is_empty:
+            continue
+        rough = coarser(area, ROUGH)
+        for look in (narrow, slits):
+            slow, fast = ([n.area.area for n in look(area, S.line, r) if counts(n, S.line)] for r in (None, rough))
+            assert fast == slow, (look, slow, fast)
+            quick += not fast
+    assert quick > 60

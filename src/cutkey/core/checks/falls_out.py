@@ -18,6 +18,8 @@ from cutkey.core.units import format_mm
 
 #: Less than this, mm3, is rounding.
 _LEAST = 1e-4
+#: Of a part of the body at least this share is the body's own material.
+_OWN = 0.1
 #: Places of a region at which the material is measured.
 _LOOKS = 12
 #: An inner part within this of what is cut through is held by bridges, mm.
@@ -31,8 +33,9 @@ def nothing_falls_out(c: Context) -> Iterator[Finding]:
     assert isinstance(found, list)
     groups: dict[tuple[bool, str], list[Solid]] = {}
     for solid, inside in found:
-        cut = [o for o in c.laid if any(d.mode == "through" for d in o.placement.depths)]
-        laid = next((o for o in cut if _near(c, o.placement.id, solid)), None)
+        modes = ("through",) if inside else ("raised", "level")
+        could = [o for o in c.laid if any(d.mode in modes for d in o.placement.depths)]
+        laid = next((o for o in could if _near(c, o.placement.id, solid)), None)
         groups.setdefault((inside, laid.placement.id if laid else ""), []).append(solid)
     room = _room(c) if any(inside for inside, _ in groups) else None
     for (inside, of), some in groups.items():
@@ -102,7 +105,8 @@ def loose_parts(before: Solid, after: Solid) -> list[tuple[Solid, bool]]:
         # The largest piece in which a body goes on is that body.
         of = max(old, key=lambda o: (solid ^ o).volume(), default=None)
         own = float((solid ^ of).volume()) if of is not None else 0.0
-        out.append((solid, id(of) if own > _LEAST else 0))
+        # What is raised reaches a little into the body.
+        out.append((solid, id(of) if own > max(_LEAST, _OWN * solid.volume()) else 0))
     heirs: set[int] = set()
     loose = []
     for solid, of in out:

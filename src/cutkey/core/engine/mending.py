@@ -9,7 +9,9 @@ from typing import TYPE_CHECKING, NamedTuple
 from msgspec.structs import replace
 
 from cutkey.core.mends import mends_of
+from cutkey.core.mends.kind import Mend
 from cutkey.core.mends.propose_cuts import ProposeCuts
+from cutkey.core.mends.take_off import TakeOff
 from cutkey.core.model.finding import Finding, changes
 from cutkey.core.model.job import Job
 from cutkey.core.model.validate import problem_of
@@ -47,8 +49,8 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
     best = Mended(job, (), tuple(f for f in findings if f.waits))
     for n in range(_MOST):
         offered = [(f, m) for f in findings if f.waits for m in mends_of(job, f) if (f.about, m.id) not in vain]
-        # Cut is what the design is in the end.
-        next_one = min(offered, key=lambda o: isinstance(o[1], ProposeCuts), default=None)
+        # Cut is what the design is in the end, and nothing is taken off that can stay.
+        next_one = min(offered, key=lambda o: isinstance(o[1], ProposeCuts) + 2 * isinstance(o[1], TakeOff), default=None)
         if next_one is None:
             break
         finding, mend = next_one
@@ -60,7 +62,9 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
         tried = _recut(job, evaluator) if isinstance(mend, ProposeCuts) else mend.apply(job, finding)
         if tried == job or problem_of(tried):
             continue
-        after = _findings(tried, evaluator)
+        after, said = _findings(tried, evaluator), mend.label
+        if costly and finding.severity == "stop" and finding.about in {f.about for f in after if f.waits}:
+            tried, after, said = _with_another(tried, after, finding, mend, evaluator)
         gone, new = changes(findings, after)
         # What stops a kit may go for something that is to be looked at; sections that are named anew bring nothing new.
         more = _count(after) - _count(findings)
@@ -70,9 +74,22 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
             worse = [f for f in worse if all((f.about, m.id) in vain for m in mends_of(tried, f))]
         if finding.about in {f.about for f in gone} and not worse:
             job, findings = tried, after
-            done.append(f"{mend.label}: {finding.piece or finding.title}")
+            done.append(f"{said}: {finding.piece or finding.title}")
             best = min(best, Mended(job, tuple(done), tuple(f for f in findings if f.waits)), key=_stops)
     return best
+
+
+def _with_another(tried: Job, after: list[Finding], finding: Finding, mend: Mend, evaluator: Evaluator) -> tuple[Job, list[Finding], str]:
+    """What one mend did not take away with another one too; as it was where that does not either."""
+    (still,) = [f for f in after if f.about == finding.about][:1]
+    for other in mends_of(tried, still):
+        if other.id != mend.id and not other.command and not isinstance(other, ProposeCuts | TakeOff):
+            both = other.apply(tried, still)
+            if both != tried and not problem_of(both):
+                found = _findings(both, evaluator)
+                if finding.about not in {f.about for f in found if f.waits}:
+                    return both, found, f"{mend.label} and {other.label}"
+    return tried, after, mend.label
 
 
 def _stops(found: Mended) -> int:
