@@ -8,11 +8,15 @@ from typing import NamedTuple
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import hex_of, rgb_of
 from cutkey.core.geometry.areas import union
+from cutkey.core.geometry.arrays import Bool, Int
 from cutkey.core.geometry.region import Region
 
+#: From so many areas on it pays to look for what is hidden, in pieces of so many corners.
+_FEW, _PIECE = 12, 6
 #: Colours mix to nothing visible below this opacity.
 _CLEAR = 0.02
 
@@ -44,7 +48,7 @@ def overlay(painted: Sequence[Paint], grid: float) -> list[Region]:
         return [Region(shown[0].colour, as_multi(shown[0].area))]
     shown = _joined(shown)
     areas = np.array([p.area for p in shown], object)
-    lines = shapely.union_all(shapely.boundary(areas), grid_size=grid)
+    lines = shapely.union_all(_seen(areas, np.array([p.opacity > 1 - _CLEAR for p in shown])), grid_size=grid)
     faces = shapely.get_parts(shapely.polygonize(shapely.get_parts(lines)))
     if len(faces) == 0:
         return []
@@ -62,6 +66,37 @@ def overlay(painted: Sequence[Paint], grid: float) -> list[Region]:
     colours = np.where(seen, np.array([hex_of(c) for c in mixed], object)[of.ravel()], "")
     first = {c: k for k, c in reversed(list(enumerate(colours.tolist()))) if c}
     return [Region(c, as_multi(shapely.coverage_union_all(faces[colours == c]))) for c in sorted(first, key=lambda c: first[c])]
+
+
+def _seen(areas: NDArray[np.object_], opaque: Bool) -> NDArray[np.object_]:
+    """The outlines of a stack of areas without most of what lies hidden under later opaque ones.
+
+    Where colours meet an outline is seen, so nothing is lost by it; ends that are left hanging bound no face.
+    """
+    outlines = shapely.boundary(areas)
+    if len(areas) < _FEW:
+        return np.asarray(outlines)
+    # In pieces of a few corners: each is hidden as a whole or not at all.
+    points, line = shapely.get_coordinates(shapely.get_parts(outlines)), _line_of(outlines)
+    first, last = np.searchsorted(line, [line, line], side="left")[0], np.searchsorted(line, line, side="right") - 1
+    begins = np.flatnonzero(((np.arange(len(line)) - first) % _PIECE == 0) & (np.arange(len(line)) < last))
+    ends = np.minimum(begins + _PIECE, last[begins])
+    counts = ends - begins + 1
+    index = np.repeat(begins - np.r_[0, np.cumsum(counts)[:-1]], counts) + np.arange(int(counts.sum()))
+    pieces = shapely.linestrings(points[index], indices=np.repeat(np.arange(len(begins)), counts))
+    owner = np.repeat(np.arange(len(outlines)), shapely.get_num_geometries(outlines))[line[begins]]
+    hidden = np.zeros(len(pieces), bool)
+    tree = shapely.STRtree(pieces)
+    shapely.prepare(areas)
+    for n in np.flatnonzero(opaque).tolist():
+        under = tree.query(areas[n], predicate="contains_properly")
+        hidden[under[owner[under] < n]] = True
+    return np.asarray(pieces[~hidden])
+
+
+def _line_of(outlines: NDArray[np.object_]) -> Int:
+    """Of which single line each corner of some outlines is."""
+    return np.asarray(shapely.get_coordinates(shapely.get_parts(outlines), return_index=True)[1])
 
 
 def _joined(painted: Sequence[Paint]) -> list[Paint]:
