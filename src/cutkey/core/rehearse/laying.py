@@ -144,9 +144,14 @@ def _in_common(areas: Sequence[shapely.Geometry]) -> float:
 
 def _corners(area: shapely.Geometry) -> int:
     """Corners of the outlines that are slowed down for."""
-    out = 0
-    for ring in shapely.get_rings(shapely.get_parts(area)):
-        d = np.diff(shapely.get_coordinates(ring), axis=0)
-        turn = np.diff(np.r_[a := np.arctan2(d[:, 1], d[:, 0]), a[:1]])
-        out += int((np.abs((turn + np.pi) % (2 * np.pi) - np.pi) > _CORNER).sum())
-    return out
+    points, ring = shapely.get_coordinates(shapely.get_rings(shapely.get_parts(area)), return_index=True)
+    if not len(points):
+        return 0
+    d = np.diff(points, axis=0)[own := ring[1:] == ring[:-1]]
+    way, ring = np.arctan2(d[:, 1], d[:, 0]), ring[1:][own]
+    # After the last side of a ring comes its first one.
+    after = np.arange(1, len(way) + 1)
+    last = np.r_[ring[1:] != ring[:-1], True]
+    after[last] = np.flatnonzero(np.r_[True, ring[1:] != ring[:-1]])
+    turn = way[after] - way
+    return int((np.abs((turn + np.pi) % (2 * np.pi) - np.pi) > _CORNER).sum())

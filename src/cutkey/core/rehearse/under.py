@@ -29,7 +29,9 @@ class Hanging(NamedTuple):
     far: float  # mm: span of a bridge, how far an overhang reaches out, the size of an island
 
 
-def hanging(area: shapely.Geometry, below: shapely.Geometry, thick: float, settings: Settings) -> list[Hanging]:
+def hanging(
+    area: shapely.Geometry, below: shapely.Geometry, thick: float, settings: Settings, rough: shapely.Geometry | None = None
+) -> list[Hanging]:
     """Parts of a layer that the layer below does not carry.
 
     An island touches nothing of the layer below. A bridge is held on several sides: its span is twice the way from its middle to what
@@ -42,6 +44,8 @@ def hanging(area: shapely.Geometry, below: shapely.Geometry, thick: float, setti
     thick : float
         Of the layer, mm.
     settings : Settings
+    rough : Polygon or MultiPolygon, optional
+        The layer below with fewer points.
     """
     reach = thick * math.tan(math.radians(settings.angle))
     carried = shapely.buffer(below, reach, quad_segs=4)
@@ -56,14 +60,12 @@ def hanging(area: shapely.Geometry, below: shapely.Geometry, thick: float, setti
         if not touches or (rest.area > _MOST * part.area and shapely.intersection(part, below).area < 1e-6):
             out.append(Hanging("island", part, math.sqrt(float(part.area))))
     islands = [h.area for h in out]
-    rough = edge = None
+    rough, edge = coarser(below, ROUGH) if rough is None else rough, None
+    shapely.prepare(rough)
     for g in shapely.get_parts(rest):
         if g.geom_type != "Polygon" or g.area < _LEAST or any(i.intersects(g) for i in islands):
             continue
         places = shapely.points(shapely.get_coordinates(shapely.segmentize(coarser(g, ROUGH), _STEP)))
-        if rough is None:
-            rough = coarser(below, ROUGH)
-            shapely.prepare(rough)
         # A narrow band all of which is near to what carries it: a slope.
         if 2 * g.area < settings.line * g.length and shapely.dwithin(rough, places, reach + settings.line / 2).all():
             continue
