@@ -155,7 +155,7 @@ def layers_of(bodies: Sequence[Body], settings: Settings, only: Sequence[int] | 
         layer, key = cutter.layer(n, [next(c) for c in cuts])
         thick = settings.first if n == 1 else settings.layer
         if below is not None and below_key != key:
-            layer = layer._replace(hanging=hanging(layer.whole, below.whole, thick, settings, below.rough))
+            layer = layer._replace(hanging=hanging(layer.rough, below.rough, thick, settings))
         below, below_key = layer, key
         if only is None or n in numbers:
             yield layer._replace(middle=float(middles[n - 1]) - low, top=float(tops[n - 1]) - low, thick=thick)

@@ -29,9 +29,7 @@ class Hanging(NamedTuple):
     far: float  # mm: span of a bridge, how far an overhang reaches out, the size of an island
 
 
-def hanging(
-    area: shapely.Geometry, below: shapely.Geometry, thick: float, settings: Settings, rough: shapely.Geometry | None = None
-) -> list[Hanging]:
+def hanging(area: shapely.Geometry, below: shapely.Geometry, thick: float, settings: Settings) -> list[Hanging]:
     """Parts of a layer that the layer below does not carry.
 
     An island touches nothing of the layer below. A bridge is held on several sides: its span is twice the way from its middle to what
@@ -40,12 +38,10 @@ def hanging(
     Parameters
     ----------
     area, below : Polygon or MultiPolygon
-        The layer, and the one below it, mm.
+        The layer, and the one below it, mm; with few points, as each of them is looked at.
     thick : float
         Of the layer, mm.
     settings : Settings
-    rough : Polygon or MultiPolygon, optional
-        The layer below with fewer points.
     """
     reach = thick * math.tan(math.radians(settings.angle))
     carried = shapely.buffer(below, reach, quad_segs=4)
@@ -60,16 +56,15 @@ def hanging(
         if not touches or (rest.area > _MOST * part.area and shapely.intersection(part, below).area < 1e-6):
             out.append(Hanging("island", part, math.sqrt(float(part.area))))
     islands = [h.area for h in out]
-    rough, edge = coarser(below, ROUGH) if rough is None else rough, None
-    shapely.prepare(rough)
+    edge = None
     for g in shapely.get_parts(rest):
         if g.geom_type != "Polygon" or g.area < _LEAST or any(i.intersects(g) for i in islands):
             continue
         places = shapely.points(shapely.get_coordinates(shapely.segmentize(coarser(g, ROUGH), _STEP)))
         # A narrow band all of which is near to what carries it: a slope.
-        if 2 * g.area < settings.line * g.length and shapely.dwithin(rough, places, reach + settings.line / 2).all():
+        if 2 * g.area < settings.line * g.length and shapely.dwithin(below, places, reach + settings.line / 2).all():
             continue
-        far = float(shapely.distance(places, rough).max())
+        far = float(shapely.distance(places, below).max())
         edge = shapely.buffer(carried, 1e-4, quad_segs=4) if edge is None else edge
         held = shapely.intersection(shapely.boundary(g), edge)
         sides = [s for s in shapely.get_parts(shapely.line_merge(held)) if s.length > settings.line] if not held.is_empty else []
@@ -77,7 +72,7 @@ def hanging(
             # What is farthest from all that holds it lies inside.
             fine = max(0.05, 0.1 * float(g.area) / float(g.length))
             middle = shapely.get_point(shapely.maximum_inscribed_circle(g, tolerance=fine), 0)
-            out.append(Hanging("bridge", g, 2 * max(far, float(shapely.distance(middle, rough)))))
+            out.append(Hanging("bridge", g, 2 * max(far, float(shapely.distance(middle, below)))))
         elif far > reach + settings.line / 2:
             out.append(Hanging("overhang", g, far))
     return out
