@@ -173,13 +173,13 @@ def stroked(lines: Sequence[Line], stroke: Stroke, tolerance: float) -> shapely.
         elif stroke.join == "bevel":
             areas.append(path.buffer(r, quad_segs=segments, cap_style=cap, join_style="bevel"))
         else:
-            areas += _mitred(path, line, r, cap, stroke.miter_limit, segments)
+            areas += _mitred(path, line, stroke, cap, segments, tolerance)
     return sound(union(areas)) if areas else shapely.Polygon()
 
 
-def _mitred(path: shapely.LineString, line: Line, r: float, cap: str, limit: float, segments: int) -> list[shapely.Geometry]:
+def _mitred(path: shapely.LineString, line: Line, stroke: Stroke, cap: str, segments: int, tolerance: float) -> list[shapely.Geometry]:
     """Stroke with mitred joins; one that would exceed the limit is bevelled, as SVG 2 section 13.5.6 has it."""
-    p = line.points
+    p, r, limit = line.points, stroke.width / 2, stroke.miter_limit
     before, after = (np.roll(p, 1, 0), np.roll(p, -1, 0)) if line.closed else (p[:-2], p[2:])
     at = p if line.closed else p[1:-1]
     if len(at) == 0:
@@ -192,13 +192,13 @@ def _mitred(path: shapely.LineString, line: Line, r: float, cap: str, limit: flo
         return [path.buffer(r, quad_segs=segments, cap_style=cap, join_style="mitre", mitre_limit=limit + 1)]
     areas = [path.buffer(r, quad_segs=segments, cap_style=cap, join_style="bevel")]
     turn = u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0]
-    for k in np.nonzero((ratio <= limit) & (np.abs(turn) > 1e-9))[0].tolist():
-        side = -math.copysign(1.0, turn[k])
-        n1, n2 = side * np.array([-u[k, 1], u[k, 0]]), side * np.array([-v[k, 1], v[k, 0]])
-        out = n1 + n2
-        tip = at[k] + out * (r * ratio[k] / max(1e-12, float(np.hypot(*out))))
-        areas.append(shapely.Polygon([at[k], at[k] + n1 * r, tip, at[k] + n2 * r]))
-    return areas
+    # Where a curve was flattened a bevel is as good.
+    k = np.flatnonzero((ratio <= limit) & (np.abs(turn) > 1e-9) & (r * (ratio - 1 / ratio) > tolerance / 4))
+    side = -np.sign(turn[k])[:, None]
+    n1, n2 = (side * np.stack([-w[k, 1], w[k, 0]], 1) for w in (u, v))
+    out = n1 + n2
+    tips = at[k] + out * (r * ratio[k] / np.maximum(1e-12, np.hypot(*out.T)))[:, None]
+    return [*areas, *shapely.polygons(np.stack([at[k], at[k] + n1 * r, tips, at[k] + n2 * r], 1))]
 
 
 def too_fine(lines: Sequence[Line], stroke: Stroke) -> bool:
