@@ -89,13 +89,16 @@ def undocumented(tree: ast.Module, inherited: set[str]) -> list[str]:
     for owner in [tree, *(n for n in ast.walk(tree) if isinstance(n, ast.ClassDef) and not n.name.startswith("_"))]:
         for f in (n for n in owner.body if isinstance(n, ast.FunctionDef) and not n.name.startswith("_")):
             args = [a for a in (*f.args.posonlyargs, *f.args.args, *f.args.kwonlyargs) if a.arg not in ("self", "cls")]
-            said = " ".join(ast.unparse(a) for a in (*(a.annotation for a in args), f.returns) if a is not None)
-            is_array = re.search(r"\b(Float|Int|Bool|NDArray|ndarray|F32|I32|U8)\b", said)
-            sections = re.search(r"(Parameters|Returns)\n-----", ast.get_docstring(f) or "")
+            taken = " ".join(ast.unparse(a.annotation) for a in args if a.annotation is not None)
+            takes, gives = (
+                re.search(r"\b(Float|Int|Bool|NDArray|ndarray|F32|I32|U8)\b", x) for x in (taken, ast.unparse(f.returns or f.args))
+            )
+            takes_much = bool(takes) or len(args) > 3
+            sections = re.search(r"Parameters\n-----" if takes_much else r"(Parameters|Returns)\n-----", ast.get_docstring(f) or "")
             if sections and isinstance(owner, ast.ClassDef):
                 inherited.add(f.name)
             is_property = any(ast.unparse(d) == "property" for d in f.decorator_list)
-            if not is_property and not sections and (is_array or len(args) > 3):
+            if not is_property and not sections and (takes_much or gives):
                 found.append(f.name if isinstance(owner, ast.ClassDef) else f"{f.name}()")
     return found
 

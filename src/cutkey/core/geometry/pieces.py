@@ -69,7 +69,13 @@ class Flattened(NamedTuple):
     piece: Int  # (P,) number of the curve
 
     def placed(self, place: Callable[[Float], Float]) -> Flattened:
-        """The same somewhere else, at another size."""
+        """The same somewhere else, at another size.
+
+        Parameters
+        ----------
+        place : callable
+            From points (N, 2) to points (N, 2).
+        """
         return self._replace(control=place(self.control.reshape(-1, 2)).reshape(-1, 4, 2), points=place(self.points))
 
     def beside(self, other: Flattened) -> Flattened:

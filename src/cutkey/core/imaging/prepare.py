@@ -19,6 +19,11 @@ _MATTES = np.array([[255, 255, 255], [255, 0, 255], [0, 255, 0], [0, 255, 255], 
 def over_matte(rgb: NDArray[np.uint8], alpha: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
     """Picture over a plain colour that it does not contain.
 
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3) uint8
+    alpha : ndarray, (H, W) uint8
+
     Returns
     -------
     rgb : ndarray, (H, W, 3) uint8

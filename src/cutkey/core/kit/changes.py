@@ -55,7 +55,17 @@ def csv_of(changes: Sequence[Change]) -> str:
 
 
 def lines_of(heights: Heights, changes: Sequence[Change], loads: int, face_down: bool = False) -> list[str]:
-    """The list for people, a line a change; bed loads with the same changes share theirs."""
+    """The list for people, a line a change; bed loads with the same changes share theirs.
+
+    Parameters
+    ----------
+    heights : Heights
+    changes : sequence of Change
+    loads : int
+        How many bed loads there are.
+    face_down : bool
+        Layers count from the face.
+    """
     by_load = {n: tuple(c._replace(load=0) for c in changes if c.load == n) for n in range(1, loads + 1)}
     out = []
     for own in dict.fromkeys(by_load.values()):

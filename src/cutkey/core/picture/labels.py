@@ -121,6 +121,11 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     smallest residual is taken and the pixel goes to `b` when t > 1/2. Where no pair within 5 x 5 explains the pixel, as along
     the soft edges of a photograph, the search goes further out.
 
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3) uint8
+    palette : ndarray, (N, 3) uint8
+
     Returns
     -------
     ndarray, (H, W) int32
