@@ -37,8 +37,10 @@ DRAWING = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 24">
 <path fill="#101010" fill-rule="evenodd" d="M0 0H24V24H0ZM8 8V16H16V8Z"/>
 <path fill="#d0a020" d="M24 0H40V12H24Z"/><rect fill="#d0a020" x="32" y="18" width="4" height="4"/></svg>"""
 AREA = (24 * 24 - 64 + 16 * 12 + 16) / 40**2  # for a width of 1
-#: Less than this of what was asked is too little without a word; and how much is taken for rounding.
+#: Less than this of what was asked is too little without a word; and the wall that sockets are asked for, mm.
 ENOUGH, WALL = 0.88, 1.2
+#: Two bodies have no more than this in common, mm3: places are written to a micrometre.
+SHARED = 0.02
 
 
 class Answer(NamedTuple):
@@ -127,12 +129,20 @@ def _short(report: dict[str, Any], out: Path, mode: str, area: float, depth: flo
     off = [n for n, m in meshes.items() if abs(m.volume - volumes[n]) > 1e-4 * volumes[n] + 0.05]
     if off:
         return f"{off[0]} holds {meshes[off[0]].volume:.2f} instead of {volumes[off[0]]:.2f} mm3"
+    shared = _shared(meshes.values())
+    if shared > SHARED:
+        return f"bodies share {shared:.3f} mm3"
     total = sum(m.volume for m in meshes.values())
     if mode in ("raised", "flush"):
         came = total - max(m.volume for m in meshes.values())
         if came < ENOUGH * area * depth:
             return f"{came:.1f} of {area * depth:.1f} mm3 came out"
     return ""
+
+
+def _shared(meshes: Iterable[trimesh.Trimesh]) -> float:
+    """The most that two of some bodies have in common, mm3."""
+    return max((float((a ^ b).volume()) for a, b in itertools.combinations([_solid(m) for m in meshes], 2)), default=0.0)
 
 
 # -- splitting
@@ -164,6 +174,8 @@ def _kit_problems(report: dict[str, Any], out: Path) -> Iterator[str]:
     for unit in report["units"]:
         if unit["key"]:
             continue
+        if _shared(meshes[p["name"]] for p in unit["pieces"]) > SHARED:
+            yield f"bodies of {unit['name']} share volume"
         solids = [_solid(meshes[p["name"]]) for p in unit["pieces"]]
         home[unit["name"]] = m3.Manifold.batch_boolean(solids, m3.OpType.Add).transform(np.reshape(unit["to_finished"], (3, 4)))
     pieces = sum(m.volume() for m in home.values())
