@@ -8,13 +8,12 @@ from numpy.typing import NDArray
 
 from cutkey.core.cleanup.thin import necks, slits
 from cutkey.core.geometry.areas import union
+from cutkey.core.geometry.arrays import F32
 from cutkey.core.geometry.graphic import Graphic, rings_of
 from cutkey.core.results import Drawn
 from cutkey.core.trace.run import Trace
 from cutkey.worker.shown import GraphicView, OffView, PictureView, Rings
 
-F32 = NDArray[np.float32]
-I32 = NDArray[np.int32]
 #: Places of the fringe that are sent, the furthest off first.
 _FRINGE = 30_000
 

@@ -10,6 +10,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from cutkey.core.geometry.arrays import F32, I32
 from cutkey.core.geometry.graphic import Measure
 from cutkey.core.keys.kind import Key
 from cutkey.core.kit.bed import Spot
@@ -23,9 +24,6 @@ from cutkey.core.model.placement import Way
 from cutkey.core.model.ways import Kind
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.order import Assembly
-
-F32 = NDArray[np.float32]
-I32 = NDArray[np.int32]
 
 
 class Rings(NamedTuple):

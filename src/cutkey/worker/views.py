@@ -8,10 +8,10 @@ from functools import partial
 import fast_simplification
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
 from cutkey.core.digest import digest
 from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.geometry.arrays import F32, I32
 from cutkey.core.geometry.facets import facet_at, facet_near, find_facets
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.rays import thickness_behind
@@ -24,8 +24,6 @@ from cutkey.core.solids.model_bodies import rule_of
 from cutkey.worker.graphic_view import as_rings
 from cutkey.worker.shown import AddOnView, DesignView, MeshView, ModelBodyView, PlacedView, Rings, SectionLine, SectionView, SurfaceGrid
 
-F32 = NDArray[np.float32]
-I32 = NDArray[np.int32]
 #: Triangles of a mesh as it is shown at rest, and while the mouse moves; what is written keeps every triangle.
 SHOWN, MOVING = 80_000, 12_000
 #: Bodies of a model that are listed.

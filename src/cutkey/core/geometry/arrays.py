@@ -8,5 +8,7 @@ from numpy.typing import NDArray
 Float = NDArray[np.float64]
 Int = NDArray[np.int64]
 Bool = NDArray[np.bool_]
+F32 = NDArray[np.float32]
+I32 = NDArray[np.int32]
 #: Pixels: levels of grey or colour, or a mask.
 U8 = NDArray[np.uint8]

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import rgb_of
-from cutkey.core.geometry.arrays import U8, Float, Int
+from cutkey.core.geometry.arrays import F32, I32, U8, Float, Int
 from cutkey.core.geometry.mesh import Mesh, face_normals
 
 #: Light comes from the upper left of whoever looks.
@@ -97,36 +97,42 @@ def picture_of(bodies: Sequence[tuple[Mesh, str]], size: tuple[int, int], view: 
     return Picture(np.dstack([small, alpha]), of[nearest[::_FINE, ::_FINE]])
 
 
-def _nearest(places: Float, wide: int, high: int) -> tuple[Int, Float]:
+def _nearest(places: Float, wide: int, high: int) -> tuple[I32, F32]:
     """(H, W): number of the nearest triangle of each pixel, -1 for none, and its depth; `places` are (T, 3, 3), px."""
-    nearest = np.full(wide * high, -1, np.int64)
-    depth = np.full(wide * high, -np.inf)
+    # Half as many bytes are half the time: a pixel is a hundred thousand times as large as what is rounded.
+    nearest = np.full(wide * high, -1, np.int32)
+    depth = np.full(wide * high, -np.inf, np.float32)
     a, b, c = places[:, 0], places[:, 1], places[:, 2]
     # Depth as a plane over the picture.
     det = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (c[:, 0] - a[:, 0]) * (b[:, 1] - a[:, 1])
     det = np.where(np.abs(det) < 1e-12, 1e-12, det)
     dx = ((b[:, 2] - a[:, 2]) * (c[:, 1] - a[:, 1]) - (c[:, 2] - a[:, 2]) * (b[:, 1] - a[:, 1])) / det
     dy = ((b[:, 0] - a[:, 0]) * (c[:, 2] - a[:, 2]) - (c[:, 0] - a[:, 0]) * (b[:, 2] - a[:, 2])) / det
+    # Depth where the first corner's plane meets the picture's own corner.
+    flat = np.stack([a[:, 2] - dx * a[:, 0] - dy * a[:, 1], dx, dy], 1).astype(np.float32)
     first = np.ceil(places[:, :, 1].min(1) - 0.5).astype(np.int64).clip(0, high)
     last = np.floor(places[:, :, 1].max(1) - 0.5).astype(np.int64).clip(-1, high - 1)
     rows = np.maximum(last - first + 1, 0)
+    corners = [(p[:, 0].astype(np.float32), p[:, 1].astype(np.float32)) for p in (a, b, c)]
     start = 0
     while start < len(rows):
         # As many triangles as make so many rows.
         end = start + max(1, int(np.searchsorted(np.cumsum(rows[start:]), _MOST // 16)))
-        t = np.repeat(np.arange(start, min(end, len(rows))), rows[start:end])
+        t = np.repeat(np.arange(start, min(end, len(rows)), dtype=np.int32), rows[start:end])
         y = first[t] + _counting(rows[start:end])
-        left, right = _spans(places[t], y + 0.5)
+        left, right = _spans(corners, t, y.astype(np.float32) + 0.5)
         x0 = np.ceil(left - 0.5).clip(0, wide).astype(np.int64)
         count = np.maximum(np.ceil(right - 0.5).clip(0, wide).astype(np.int64) - x0, 0)
         begin = 0
         while begin < len(count):
             stop = begin + max(1, int(np.searchsorted(np.cumsum(count[begin:]), _MOST)))
             some = slice(begin, stop)
-            r = np.repeat(np.arange(len(count))[some], count[some])
-            x = x0[r] + _counting(count[some])
-            n, pixel = t[r], y[r] * wide + x
-            z = a[n, 2] + dx[n] * (x + 0.5 - a[n, 0]) + dy[n] * (y[r] + 0.5 - a[n, 1])
+            # Along a row only what goes from pixel to pixel changes.
+            plane, down = flat[t[some]], y[some].astype(np.float32) + 0.5
+            along = np.repeat(np.stack([plane[:, 0] + plane[:, 2] * down, plane[:, 1]], 1), count[some], axis=0)
+            x = np.repeat(x0[some].astype(np.int32), count[some]) + _counting(count[some])
+            n, pixel = np.repeat(t[some], count[some]), np.repeat(y[some].astype(np.int32) * wide, count[some]) + x
+            z = along[:, 0] + along[:, 1] * (x.astype(np.float32) + 0.5)
             better = z > depth[pixel]
             pixel, z, n = pixel[better], z[better], n[better]
             order = np.argsort(z, kind="stable")
@@ -139,23 +145,24 @@ def _nearest(places: Float, wide: int, high: int) -> tuple[Int, Float]:
 def _counting(counts: Int) -> Int:
     """0, 1, 2 ... for each count, one after the other."""
     total = np.cumsum(counts)
-    return np.asarray(np.arange(int(total[-1]) if len(total) else 0) - np.repeat(total - counts, counts), np.int64)
+    return np.asarray(np.arange(int(total[-1]) if len(total) else 0, dtype=np.int32) - np.repeat((total - counts).astype(np.int32), counts))
 
 
-def _spans(triangles: Float, y: Float) -> tuple[Float, Float]:
-    """From where to where a row crosses each triangle, px."""
-    left, right = np.full(len(y), np.inf), np.full(len(y), -np.inf)
-    for i, j in ((0, 1), (1, 2), (2, 0)):
-        p, q = triangles[:, i], triangles[:, j]
-        crossed = (p[:, 1] <= y) != (q[:, 1] <= y)
-        rise = np.where(crossed, q[:, 1] - p[:, 1], 1.0)
-        x = p[:, 0] + (y - p[:, 1]) / rise * (q[:, 0] - p[:, 0])
-        left = np.where(crossed, np.minimum(left, x), left)
-        right = np.where(crossed, np.maximum(right, x), right)
-    return np.where(np.isfinite(left), left, 0.0), np.where(np.isfinite(right), right, 0.0)
+def _spans(corners: Sequence[tuple[F32, F32]], t: I32, y: F32) -> tuple[F32, F32]:
+    """From where to where rows cross triangles `t`, px; `corners` are the three of each, across and down."""
+    one = np.float32(1)
+    left, right = np.full(len(y), np.inf, np.float32), np.full(len(y), -np.inf, np.float32)
+    own = [(x[t], z[t]) for x, z in corners]
+    for (px, py), (qx, qy) in ((own[0], own[1]), (own[1], own[2]), (own[2], own[0])):
+        crossed = (py <= y) != (qy <= y)
+        x = px + (y - py) / np.where(crossed, qy - py, one) * (qx - px)
+        np.minimum(left, x, out=left, where=crossed)
+        np.maximum(right, x, out=right, where=crossed)
+    seen = left <= right
+    return np.where(seen, left, np.float32(0)), np.where(seen, right, np.float32(0))
 
 
-def _edges(nearest: Int, depth: Float, of: Int, normals: Float) -> NDArray[np.bool_]:
+def _edges(nearest: I32, depth: F32, of: Int, normals: Float) -> NDArray[np.bool_]:
     """(H, W): pixels at an edge of a body, at a sharp bend, or where one thing stands before another."""
     high, wide = nearest.shape
     out = np.zeros(high * wide, bool)

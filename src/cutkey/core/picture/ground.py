@@ -6,12 +6,10 @@ from typing import NamedTuple
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import difference, hex_of
-from cutkey.core.geometry.arrays import U8, Bool
+from cutkey.core.geometry.arrays import F32, U8, Bool
 
-F32 = NDArray[np.float32]
 #: Longest side, px, of the reduced picture in which the ground is looked for.
 _SIDE = 1000
 #: The ground changes by less than so many levels a px there, beside the noise; an edge by more.
