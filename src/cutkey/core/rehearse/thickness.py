@@ -24,6 +24,10 @@ _NEAR, _LOOKS = 6, 3
 _APART, _FEW, _MANY = 0.25, 4_000, 250_000
 #: A ball so many times as large is looked into, as what is between the places may be nearer than they are; and so many ways at most.
 _MORE, _TRIED = 1.08, 4
+#: Triangles up to so many times as large as what lies between the places may have none, or few.
+_SMALL = 8.0
+#: Between the places of a triangle that are looked at first a ball may be so much smaller, and the angle so much larger.
+_LARGER, _WIDER = 1.3, np.radians(34.0)
 _IN = 1e-4
 #: Places of a triangle that is looked at closely: shares of its corners.
 _GRID = np.array([(i, j, 9 - i - j) for i in range(10) for j in range(10 - i)]) / 9.0
@@ -115,6 +119,7 @@ class _Spread:
     """Places of a whole surface, to be asked which of them lie in a ball."""
 
     def __init__(self, solid: Solid) -> None:
+        import shapely
         from scipy.spatial import cKDTree
 
         mesh = mesh_of(solid)
@@ -125,30 +130,65 @@ class _Spread:
         self._back, _ = face_normals(mesh)
         places, _, self._faces = _spread(mesh, count, 3)
         self._tree = cKDTree(places)
+        # Places fall beside small triangles; these are found by their boxes, seen from above.
+        low, high = self._corners.min(1), self._corners.max(1)
+        self._small = np.flatnonzero((high - low).max(1) < _SMALL * self.apart)
+        self._low, self._high = low[self._small, 2], high[self._small, 2]
+        self._boxes = shapely.STRtree(shapely.box(*low[self._small, :2].T, *high[self._small, :2].T))
+        self._box = shapely.box
 
     def about(self, p: Float, n: Float, size: float) -> list[tuple[float, Float, float]]:
-        """Balls at a place through some that count and lie in its ball of a size, or nearly: size, way, and how squarely it looks back.
+        """Balls at a place through triangles that count and lie in its ball of a size, or nearly, the least first.
 
-        The least first, none beside another.
+        Of each its size, the way, and how squarely the triangle looks back.
         """
         more = size * _MORE + self.apart
-        near = np.array(self._tree.query_ball_point(p - n * more / 2, more / 2), int)
+        middle, r = p - n * more / 2, more / 2
+        near = np.array(self._tree.query_ball_point(middle, r), int)
+        beside = self._boxes.query(self._box(*(middle[:2] - r), *(middle[:2] + r)))
+        beside = beside[(self._low[beside] < middle[2] + r) & (self._high[beside] > middle[2] - r)]
         # Whole triangles, looked at closely: what counts of one may be a small part of it.
-        face = np.unique(self._faces[near])
+        face = np.unique(np.r_[self._faces[near], self._small[beside]])
         face = face[self._back[face] @ n <= _FACING]
-        other = (_GRID @ self._corners[face]).reshape(-1, 3)
-        off = p - other
-        far, across = np.einsum("ij,ij->i", off, off), off @ n
-        good = np.flatnonzero((across > np.cos(ALPHA) * np.sqrt(far)) & (far > 1e-9) & (far < size * _MORE * across))
-        back = -np.repeat(self._back[face] @ n, len(_GRID))
-        sizes = far[good] / across[good]
-        ways = -off[good] / np.sqrt(far[good])[:, None]
+        if not len(face):
+            return []
+        off = p - _GRID @ self._corners[face]
+        strict, nearly = (_balls(off, n, angle) for angle in (ALPHA, _WIDER))
+        # Of each triangle the best place is looked at closer, also where only between those that are looked at there may be one.
+        nearly[np.isfinite(strict.min(1))] = np.inf
         out: list[tuple[float, Float, float]] = []
-        apart = np.cos(min(self.apart / size, ALPHA / 4))
-        for k in np.argsort(sizes, kind="stable"):
-            if len(out) < _TRIED and all(float(way @ ways[k]) < apart for _, way, _ in out):
-                out.append((float(sizes[k]), ways[k], float(back[good][k])))
-        return out
+        for sizes in (strict, nearly):
+            at, least = sizes.argmin(1), sizes.min(1)
+            for k in np.argsort(least, kind="stable")[:_TRIED]:
+                if least[k] > size * _LARGER:
+                    break
+                found, way = _zoomed(self._corners[face[k]], _GRID[at[k]], p, n)
+                if found < size * _MORE:
+                    out.append((found, way, -float(self._back[face[k]] @ n)))
+        return sorted(out, key=lambda o: o[0])[:_TRIED]
+
+
+def _balls(off: Float, n: Float, angle: float) -> Float:
+    """Sizes of the balls that are tangent to a plane and go through places that lie at `-off`; infinite beyond an angle from its normal."""
+    far, across = np.einsum("...i,...i->...", off, off), off @ n
+    good = (across > np.cos(angle) * np.sqrt(far)) & (far > 1e-9)
+    return np.asarray(np.where(good, far / np.where(good, across, 1.0), np.inf))
+
+
+def _zoomed(corners: Float, share: Float, p: Float, n: Float) -> tuple[float, Float]:
+    """The least ball through a triangle near a place of it, given by shares of its corners, and the way there: closer and closer."""
+    size, way = np.inf, np.zeros(3)
+    for finer in (4.5, 24.0, 120.0):
+        shares = share + (_GRID - 1 / 3) / finer
+        shares = np.vstack([share, shares[(shares >= 0).all(1)]])
+        off = p - shares @ corners
+        # Where nothing counts strictly yet, what nearly does shows the way.
+        sizes = _balls(off, n, ALPHA)
+        k = int(np.argmin(sizes if np.isfinite(sizes).any() else _balls(off, n, _WIDER)))
+        share = shares[k]
+        if sizes[k] < size:
+            size, way = float(sizes[k]), -off[k] / np.linalg.norm(off[k])
+    return size, way
 
 
 def near(solid: Solid, places: Float, normals: Float, below: float) -> Bool:
