@@ -105,3 +105,8 @@ def format_mm(value: float, digits: int = 2) -> str:
 def format_size(size: tuple[float, ...], digits: int = 1) -> str:
     """Sizes joined by a multiplication sign: ``520 × 300 × 8``."""
     return " × ".join(format_mm(v, digits) for v in size)
+
+
+def how_many(count: int, one: str, more: str = "") -> str:
+    """A number of things in words: `more` is the word for several, the one with an s where it is not said."""
+    return f"{count} {one if count == 1 else more or one + 's'}"

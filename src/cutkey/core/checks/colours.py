@@ -15,6 +15,7 @@ from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.model.finding import Finding
+from cutkey.core.units import how_many
 
 
 def gap_and_overlap(graphic: Graphic) -> tuple[float, float]:
@@ -52,7 +53,15 @@ def check_regions(graphics: Sequence[tuple[str, Graphic]]) -> list[Finding]:
     if graphics and not out:
         n = sum(len(g.regions) for _, g in graphics)
         out.append(
-            Finding("colours", "sound", "Colours meet", f"{n} colour regions, gap 0 and overlap 0 mm²", figure=0, limit=0, unit="mm²")
+            Finding(
+                "colours",
+                "sound",
+                "Colours meet",
+                f"{how_many(n, 'colour region')}, gap 0 and overlap 0 mm²",
+                figure=0,
+                limit=0,
+                unit="mm²",
+            )
         )
     return out
 
@@ -81,7 +90,9 @@ def check_solids(parts: Sequence[Part], whole: Solid) -> list[Finding]:
     if shared > 1e-3:
         text = f"two colour bodies cover the same {shared:.3f} mm² at a height of {at:.2f} mm"
         return [Finding("bodies", "stop", "Bodies overlap", text, figure=shared, limit=0, unit="mm²")]
-    text = f"{len(parts)} colour bodies add up to the design and cover nothing twice"
+    text = (
+        "one colour body is the design" if len(parts) == 1 else f"{len(parts)} colour bodies add up to the design and cover nothing twice"
+    )
     return [Finding("bodies", "sound", "Bodies apart", text, figure=off, limit=0, unit="mm³")]
 
 

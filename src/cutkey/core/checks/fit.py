@@ -12,7 +12,7 @@ from cutkey.core.model.printer import SLACK, Printer
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.pose import pose_on_bed, takes
 from cutkey.core.split.cutting import Section
-from cutkey.core.units import format_size
+from cutkey.core.units import format_size, how_many
 
 
 def check_fit(sections: Sequence[Section], printer: Printer, units: Mapping[str, PrintUnit] | None = None) -> list[Finding]:
@@ -61,7 +61,7 @@ def check_fit(sections: Sequence[Section], printer: Printer, units: Mapping[str,
         )
     if bad:
         return bad
-    return [Finding("fits bed", "sound", "Fits the bed", f"{len(sections)} of {len(sections)} sections within {limit} mm")]
+    return [Finding("fits bed", "sound", "Fits the bed", f"{len(sections)} of {how_many(len(sections), 'section')} within {limit} mm")]
 
 
 def _width(section: Section) -> float:

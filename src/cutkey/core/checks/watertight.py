@@ -8,6 +8,7 @@ from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.mesh import signed_volume, strangers_edges
 from cutkey.core.model.finding import Finding
 from cutkey.core.printing.piece import Piece, all_pieces
+from cutkey.core.units import how_many
 
 
 def check_watertight(pieces: Sequence[Piece]) -> list[Finding]:
@@ -20,7 +21,8 @@ def check_watertight(pieces: Sequence[Piece]) -> list[Finding]:
             bad.append(Finding("watertight", "stop", "Not watertight", text, piece.name, float(n), 0.0, "edges"))
     if bad:
         return bad
-    return [Finding("watertight", "sound", "Watertight", f"{len(pieces)} bodies closed, none inside out", figure=0, limit=0, unit="edges")]
+    text = f"{how_many(len(pieces), 'body', 'bodies')} closed, none inside out"
+    return [Finding("watertight", "sound", "Watertight", text, figure=0, limit=0, unit="edges")]
 
 
 @check(20)
