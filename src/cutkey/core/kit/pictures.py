@@ -108,8 +108,6 @@ def _nearest(places: Float, wide: int, high: int) -> tuple[I32, F32]:
     det = np.where(np.abs(det) < 1e-12, 1e-12, det)
     dx = ((b[:, 2] - a[:, 2]) * (c[:, 1] - a[:, 1]) - (c[:, 2] - a[:, 2]) * (b[:, 1] - a[:, 1])) / det
     dy = ((b[:, 0] - a[:, 0]) * (c[:, 2] - a[:, 2]) - (c[:, 0] - a[:, 0]) * (b[:, 2] - a[:, 2])) / det
-    # Depth where the first corner's plane meets the picture's own corner.
-    flat = np.stack([a[:, 2] - dx * a[:, 0] - dy * a[:, 1], dx, dy], 1).astype(np.float32)
     first = np.ceil(places[:, :, 1].min(1) - 0.5).astype(np.int64).clip(0, high)
     last = np.floor(places[:, :, 1].max(1) - 0.5).astype(np.int64).clip(-1, high - 1)
     rows = np.maximum(last - first + 1, 0)
@@ -128,11 +126,11 @@ def _nearest(places: Float, wide: int, high: int) -> tuple[I32, F32]:
             stop = begin + max(1, int(np.searchsorted(np.cumsum(count[begin:]), _MOST)))
             some = slice(begin, stop)
             # Along a row only what goes from pixel to pixel changes.
-            plane, down = flat[t[some]], y[some].astype(np.float32) + 0.5
-            along = np.repeat(np.stack([plane[:, 0] + plane[:, 2] * down, plane[:, 1]], 1), count[some], axis=0)
-            x = np.repeat(x0[some].astype(np.int32), count[some]) + _counting(count[some])
-            n, pixel = np.repeat(t[some], count[some]), np.repeat(y[some].astype(np.int32) * wide, count[some]) + x
-            z = along[:, 0] + along[:, 1] * (x.astype(np.float32) + 0.5)
+            of, wide_of = t[some], count[some]
+            begins = a[of, 2] + dx[of] * (x0[some] + 0.5 - a[of, 0]) + dy[of] * (y[some] + 0.5 - a[of, 1])
+            step = _counting(wide_of)
+            n, pixel = np.repeat(of, wide_of), np.repeat((y[some] * wide + x0[some]).astype(np.int32), wide_of) + step
+            z = np.repeat(begins.astype(np.float32), wide_of) + np.repeat(dx[of].astype(np.float32), wide_of) * step.astype(np.float32)
             better = z > depth[pixel]
             pixel, z, n = pixel[better], z[better], n[better]
             order = np.argsort(z, kind="stable")

@@ -57,6 +57,11 @@ class FindingCards:
         self._deciding: tuple[str, ...] | None = None  # the finding whose reason is being written
         self._mending: Question | None = None  # all mends that cost nothing
 
+    @property
+    def state(self) -> tuple[object, ...]:
+        """What cards show besides their findings: equal while they need not be made anew."""
+        return self._trial, self._deciding
+
     # -- cards
     def card(
         self,

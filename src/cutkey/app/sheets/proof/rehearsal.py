@@ -170,10 +170,10 @@ class Rehearsal:
         if told.finding.place is not None and told.finding.severity != "sound":
             film.show_place(*self._on_bed(told))
 
-    def cards(self) -> list[Card]:
-        """What was found, the worst first."""
+    def cards(self) -> list[Callable[[], Card]]:
+        """What makes the card of each that was found, the worst first."""
         self._frames = {}
-        return [self._card(n, t) for n, t in enumerate(self.view.found)] if self.view is not None else []
+        return [partial(self._card, n, t) for n, t in enumerate(self.view.found)] if self.view is not None else []
 
     def _on_bed(self, told: Told) -> tuple[float, float]:
         """Where something was found, mm from the lower left corner of its bed."""

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import Any, Literal
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, Qt, QUrl
+from PySide6.QtCore import QPointF, Qt, QTimer, QUrl
 from PySide6.QtGui import QDesktopServices, QPainter, QPen
 from PySide6.QtWidgets import QCheckBox, QLineEdit, QVBoxLayout
 
@@ -33,6 +34,8 @@ from cutkey.worker.shown import KitView
 
 #: Filaments of a section that are shown in its line.
 MOST_SWATCHES = 6
+#: So many cards are made at once, and in each turn of the window after that.
+FIRST, MORE = 6, 3
 
 
 class ProofSheet(Sheet):
@@ -53,6 +56,10 @@ class ProofSheet(Sheet):
         self.left.add(holder)
         self.left.body.addStretch(1)
         self._picked = -1
+        self._shows: tuple[object, ...] = ()  # what the cards were made of
+        self._coming: deque[Callable[[], Card]] = deque()  # cards that are still to be made
+        self._go_on = QTimer(self)
+        self._go_on.timeout.connect(self._add_cards)
         self._listed: KitView | None = None
         self.contents = QVBoxLayout()
         self.contents.setSpacing(3)
@@ -122,19 +129,7 @@ class ProofSheet(Sheet):
         kit = self.desk.engine.kit
         if self._picked >= len(self.findings):
             self._picked = -1
-        clear(self.cards)
-        found = [self._card(k, finding) for k, finding in enumerate(self.findings)]
-        # What is to be looked at comes before what is sound, whoever found it.
-        first = sum(f.waits for f in self.findings)
-        free = self.found.free(self.findings)
-        if free:
-            mend = button(self.tr("mend what costs nothing ({0})").format(free), "edit")
-            mend.clicked.connect(self.found.mend_all)
-            self.cards.addWidget(mend)
-        for card in (*found[:first], *self.rehearsal.cards(), *found[first:]):
-            self.cards.addWidget(card)
-        if kit is None:
-            self.cards.addWidget(label(self.tr("The design is checked here as soon as there is one."), "small", wrap=True))
+        self._show_cards(kit)
         clear(self.contents)
         if kit is not None:
             pieces = sum(len(u.pieces) for u in kit.units)
@@ -181,6 +176,36 @@ class ProofSheet(Sheet):
         self.print_lines.setVisible(bool(self.print_lines.text()))
         if self.left.isVisible():
             self.rehearsal.refresh()
+
+    def _show_cards(self, kit: KitView | None) -> None:
+        """Cards of what was found, as soon as they show anything else than they do."""
+        shows = (kit, self.rehearsal.view, self.desk.job, self._picked, theme.name, *self.found.state)
+        # Jobs and kits are the same while they are one thing: all that they hold is not gone through.
+        same = [a is b or (isinstance(a, int | str) and a == b) for a, b in zip(shows, self._shows, strict=False)]
+        if len(same) == len(shows) and all(same):
+            return
+        self._shows = shows
+        clear(self.cards)
+        free = self.found.free(self.findings)
+        if free:
+            mend = button(self.tr("mend what costs nothing ({0})").format(free), "edit")
+            mend.clicked.connect(self.found.mend_all)
+            self.cards.addWidget(mend)
+        if kit is None:
+            self.cards.addWidget(label(self.tr("The design is checked here as soon as there is one."), "small", wrap=True))
+        found = [partial(self._card, k, finding) for k, finding in enumerate(self.findings)]
+        # What is to be looked at comes before what is sound, whoever found it.
+        first = sum(f.waits for f in self.findings)
+        self._coming = deque([*found[:first], *self.rehearsal.cards(), *found[first:]])
+        self._go_on.start()
+        self._add_cards(FIRST)
+
+    def _add_cards(self, count: int = MORE) -> None:
+        """Some cards more: all at once would hold the window."""
+        for _ in range(min(count, len(self._coming))):
+            self.cards.addWidget(self._coming.popleft()())
+        if not self._coming:
+            self._go_on.stop()
 
     def _staged(self, anew: bool) -> None:
         """The stage shows another layer, or something else altogether."""
