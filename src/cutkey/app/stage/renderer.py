@@ -109,11 +109,12 @@ class Renderer(QObject):
 
     # -- in the thread
     def _run(self) -> None:
-        _give_way()
         load_graphics()
         from cutkey.app.stage.scene import Scene
 
         scene = Scene()
+        # Not before: what holds Python's lock must not wait for a processor.
+        _give_way()
         shown: tuple[tuple[Item, ...], int] = (), 0
         done = 0
         while True:
