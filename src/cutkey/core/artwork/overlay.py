@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import hex_of, rgb_of
 from cutkey.core.geometry.areas import union
-from cutkey.core.geometry.arrays import Bool, Int
+from cutkey.core.geometry.arrays import Bool
 from cutkey.core.geometry.region import Region
 
 #: From so many areas on it pays to look for what is hidden, in pieces of so many corners.
@@ -77,14 +77,16 @@ def _seen(areas: NDArray[np.object_], opaque: Bool) -> NDArray[np.object_]:
     if len(areas) < _FEW:
         return np.asarray(outlines)
     # In pieces of a few corners: each is hidden as a whole or not at all.
-    points, line = shapely.get_coordinates(shapely.get_parts(outlines)), _line_of(outlines)
-    first, last = np.searchsorted(line, [line, line], side="left")[0], np.searchsorted(line, line, side="right") - 1
-    begins = np.flatnonzero(((np.arange(len(line)) - first) % _PIECE == 0) & (np.arange(len(line)) < last))
+    lines, of = shapely.get_parts(outlines, return_index=True)
+    points, line = shapely.get_coordinates(lines, return_index=True)
+    number = np.arange(len(line))
+    first, last = np.searchsorted(line, line, side="left"), np.searchsorted(line, line, side="right") - 1
+    begins = np.flatnonzero(((number - first) % _PIECE == 0) & (number < last))
     ends = np.minimum(begins + _PIECE, last[begins])
     counts = ends - begins + 1
     index = np.repeat(begins - np.r_[0, np.cumsum(counts)[:-1]], counts) + np.arange(int(counts.sum()))
     pieces = shapely.linestrings(points[index], indices=np.repeat(np.arange(len(begins)), counts))
-    owner = np.repeat(np.arange(len(outlines)), shapely.get_num_geometries(outlines))[line[begins]]
+    owner = of[line[begins]]
     hidden = np.zeros(len(pieces), bool)
     tree = shapely.STRtree(pieces)
     shapely.prepare(areas)
@@ -92,11 +94,6 @@ def _seen(areas: NDArray[np.object_], opaque: Bool) -> NDArray[np.object_]:
         under = tree.query(areas[n], predicate="contains_properly")
         hidden[under[owner[under] < n]] = True
     return np.asarray(pieces[~hidden])
-
-
-def _line_of(outlines: NDArray[np.object_]) -> Int:
-    """Of which single line each corner of some outlines is."""
-    return np.asarray(shapely.get_coordinates(shapely.get_parts(outlines), return_index=True)[1])
 
 
 def _joined(painted: Sequence[Paint]) -> list[Paint]:

@@ -11,7 +11,6 @@ from msgspec.structs import replace
 from cutkey.core.mends import mends_of
 from cutkey.core.mends.kind import Mend
 from cutkey.core.mends.propose_cuts import ProposeCuts
-from cutkey.core.mends.take_off import TakeOff
 from cutkey.core.model.finding import Finding, changes
 from cutkey.core.model.job import Job
 from cutkey.core.model.validate import problem_of
@@ -49,8 +48,7 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
     best = Mended(job, (), tuple(f for f in findings if f.waits))
     for n in range(_MOST):
         offered = [(f, m) for f in findings if f.waits for m in mends_of(job, f) if (f.about, m.id) not in vain]
-        # Cut is what the design is in the end, and nothing is taken off that can stay.
-        next_one = min(offered, key=lambda o: isinstance(o[1], ProposeCuts) + 2 * isinstance(o[1], TakeOff), default=None)
+        next_one = min(offered, key=lambda o: o[1].rank, default=None)
         if next_one is None:
             break
         finding, mend = next_one
@@ -83,7 +81,7 @@ def _with_another(tried: Job, after: list[Finding], finding: Finding, mend: Mend
     """What one mend did not take away with another one too; as it was where that does not either."""
     (still,) = [f for f in after if f.about == finding.about][:1]
     for other in mends_of(tried, still):
-        if other.id != mend.id and not other.command and not isinstance(other, ProposeCuts | TakeOff):
+        if other.id != mend.id and not other.command and not other.rank:
             both = other.apply(tried, still)
             if both != tried and not problem_of(both):
                 found = _findings(both, evaluator)

@@ -19,6 +19,8 @@ class Mend:
     label: ClassVar[str] = ""
     icon: ClassVar[str] = ""
     command: ClassVar[str] = ""
+    #: Mends of a higher rank are tried after all others: what the design is in the end is cut, nothing is taken off that can stay.
+    rank: ClassVar[int] = 0
 
     def fits(self, job: Job, finding: Finding) -> bool:
         """Whether it can be done."""

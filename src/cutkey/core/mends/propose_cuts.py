@@ -9,3 +9,4 @@ class ProposeCuts(Mend):
     """Cuts that are proposed by the planner; pinned ones stay."""
 
     id, label, icon, command = "propose cuts", "propose cuts", "cut", "propose_cuts"
+    rank = 1

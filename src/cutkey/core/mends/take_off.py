@@ -11,7 +11,8 @@ from cutkey.core.model.job import Job
 class TakeOff(Mend):
     """What was placed is no longer there; whatever stops a kit because of it is offered this last."""
 
-    id, label, icon = "take off", "take it off", "delete"
+    id, label, icon = "take off", "take it off", "edit"
+    rank = 2
 
     def fits(self, job: Job, finding: Finding) -> bool:
         """Of what was placed."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from functools import partial
 from typing import Literal, NamedTuple
 
 import numpy as np
@@ -60,6 +61,7 @@ class Run(NamedTuple):
     contacts: list[Contact]
     changes: int
     shared: list[Shared]
+    unknown: int  # pairs of bodies of which it is not known whether they share anything
 
     @property
     def seconds(self) -> float:
@@ -273,7 +275,8 @@ def run(bodies: Sequence[Body], settings: Settings, bed: int = 1, progress: Prog
         events.membranes(last, shapely.Polygon())
     rows += laid.rest()
     contacts = _contacts(bodies, first, bed) if first is not None else []
-    return Run(bed, rows, events.found, contacts, max(0, len(order) - 1), shared(bodies))
+    both, unknown = shared(bodies, partial(progress, 1.0) if progress else None)
+    return Run(bed, rows, events.found, contacts, max(0, len(order) - 1), both, unknown)
 
 
 def _contacts(bodies: Sequence[Body], first: Layer, bed: int) -> list[Contact]:

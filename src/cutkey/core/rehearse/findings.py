@@ -12,7 +12,7 @@ from cutkey.core.rehearse.apart import Shared
 from cutkey.core.rehearse.film import Contact, Event, EventKind, Run
 from cutkey.core.rehearse.settings import Settings
 from cutkey.core.rehearse.told import Told
-from cutkey.core.units import format_mm
+from cutkey.core.units import format_mm, how_many
 
 #: A thing that stands on less than this share of its height falls over when it is knocked (common practice, no source).
 TIPS = 1 / 6
@@ -65,19 +65,15 @@ def findings_of(runs: Sequence[Run], settings: Settings) -> list[Told]:
     for run in runs:
         out += _standing(run)
     out += _shared([(run.bed, one) for run in runs for one in run.shared], settings)
+    unknown = sum(run.unknown for run in runs)
+    if unknown:
+        text = f"{how_many(unknown, 'pair')} of bodies that are no closed solids: whether they claim one place is seen in layers only"
+        out.append(Told(Finding("rehearsal", "look at", "Not compared", text, figure=float(unknown), limit=0.0, unit="pairs")))
     out.sort(key=lambda t: RANK[t.finding.severity])
     if not out:
         layers = sum(len(r.rows) for r in runs)
-        out.append(
-            Told(
-                Finding(
-                    "rehearsal",
-                    "sound",
-                    "Rehearsed",
-                    f"{layers} layers of the written file: nothing lost, nothing in the air, no place claimed twice",
-                )
-            )
-        )
+        text = f"{layers} layers of the written file: nothing lost, nothing in the air, no place claimed twice"
+        out.append(Told(Finding("rehearsal", "sound", "Rehearsed", text)))
     return out
 
 
