@@ -78,6 +78,18 @@ def test_the_core_and_the_worker_load_without_qt_or_vtk():
     assert done.stdout == "[]\n", done.stderr
 
 
+def test_the_graphics_library_is_loaded_piece_by_piece_before_the_scene_asks_for_it():
+    """What the scene brings besides is no library of its own, and what is there is frozen."""
+    code = (
+        "import gc, sys; from cutkey.app.stage.loading import load_graphics; load_graphics()\n"
+        "files = lambda: {n for n, m in sys.modules.items() if n.startswith('vtkmodules.vtk')}\n"
+        "there = files(); import cutkey.app.stage.scene\n"
+        "print(len(there) > 15, sorted(files() - there), gc.get_freeze_count() > 10_000)"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60)
+    assert done.stdout == "True [] True\n", done.stdout + done.stderr
+
+
 def test_files_are_short_enough_to_be_read():
     lines = sorted(len(p.read_text(encoding="utf-8").splitlines()) for p in (ROOT / "src").rglob("*.py"))
     assert lines[len(lines) // 2] < 150 and lines[-1] <= 400

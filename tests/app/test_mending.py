@@ -11,6 +11,7 @@ from tests.app.test_path import LEFT, type_into
 from tests.core.test_lying import TEE, of_model
 from tests.core.test_mends import FAULTS, plate
 
+from cutkey.app.widgets.basics import Card
 from cutkey.core.model.lying import Lay
 from cutkey.core.model.placement import Depth
 from cutkey.core.printing.resting import UP
@@ -158,3 +159,25 @@ def test_a_bed_load_is_tried_on_the_stand_in_printer(window, seen, qtbot):  # no
     window.document.start(job, sources)
     seen()
     assert card.machine.state == "idle" and card.go.text() == "print bed 1"
+
+
+def test_cards_come_a_few_in_a_turn_and_are_made_anew_only_when_they_show_something_else(window, seen, qtbot):  # noqa: F811
+    job, sources = FAULTS["widen"][0]
+    window.document.start(job, sources)
+    window.show_sheet("proof")
+    seen()
+    sheet = window.sheets["proof"]
+    qtbot.waitUntil(lambda: "Rehearsed" in words_of(window) or "Printed wider" in words_of(window), timeout=30_000)
+    wanted = len(sheet.findings) + len(sheet.rehearsal.view.found)
+    cards = lambda: [sheet.cards.itemAt(k).widget() for k in range(sheet.cards.count())]  # noqa: E731
+    assert wanted > 9
+    qtbot.waitUntil(lambda: sum(isinstance(c, Card) for c in cards()) == wanted, timeout=10_000)
+    # What waits comes first, and opening the sheet again makes nothing anew.
+    assert cards()[0].title.text().startswith("Too thin") and (before := cards())
+    window.show_sheet("split")
+    window.show_sheet("proof")
+    qtbot.wait(50)
+    assert cards() == before
+    QTest.mouseClick(button_of(window, "mend: widen what is narrow"), LEFT)
+    qtbot.waitUntil(lambda: "it costs" in words_of(window) or "trying it" in words_of(window), timeout=10_000)
+    assert cards()[0] is not before[0]

@@ -15,6 +15,7 @@ from fontTools.ttLib import TTFont
 from PIL import Image
 from scipy.ndimage import binary_dilation
 
+from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.artwork.svg_write import svg_of
 from cutkey.core.cleanup.apply import apply_edits, shape_area
@@ -363,3 +364,24 @@ def test_as_printable_gives_what_is_narrow_to_what_is_beside_it_and_says_how_muc
     assert apply_edits(regions, [e.JoinNarrow(line=0.15)], told=told) and told == []
     named = {r.colour: r.geometry for r in apply_edits(regions, [e.JoinNarrow(at=((10.15, 5.0),), line=0.42)])}
     assert set(named) == {red, blue} and named[red].bounds[0] == pytest.approx(-4.3)
+
+
+def test_outlines_that_lie_hidden_change_nothing_that_is_seen():
+    """Stacks of shapes that hide one another, some half transparent, against painting them one by one with shapely's differences."""
+    rng = np.random.default_rng(4)
+    for _ in range(6):
+        colours = rng.choice(["#c03020", "#2040a0", "#e0a32a", "#26241f"], 40)
+        discs = shapely.buffer(shapely.points(rng.uniform(0, 40, (40, 2))), rng.uniform(1, 12, 40))
+        # Every other one is the stroke of the one before it.
+        areas = [d if n % 2 == 0 else shapely.boundary(discs[n - 1]).buffer(0.6) for n, d in enumerate(discs)]
+        seen: dict[str, shapely.Geometry] = {}
+        for colour, area in zip(colours, areas, strict=True):
+            seen = {c: shapely.difference(g, area) for c, g in seen.items()}
+            seen[colour] = shapely.union(seen.get(colour, shapely.Polygon()), area)
+        paints = [Paint(c, a) for c, a in zip(colours, areas, strict=True)]
+        found = {r.colour: r.geometry for r in overlay(paints, 1e-5)}
+        assert {c: g.area for c, g in found.items()} == pytest.approx({c: g.area for c, g in seen.items() if g.area > 1e-3}, abs=0.01)
+        assert all(shapely.symmetric_difference(g, seen[c]).area < 0.01 for c, g in found.items())
+        # Under a pane of glass all that is hidden stays so, and every colour is mixed with it.
+        glass = {r.colour: r.geometry.area for r in overlay([*paints, Paint("#ffffff", shapely.box(-20, -20, 60, 60), 0.5)], 1e-5)}
+        assert sorted(a for c, a in glass.items() if c != "#ffffff") == pytest.approx(sorted(g.area for g in found.values()), abs=0.01)

@@ -23,6 +23,7 @@ from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.engine.rehearsal import rehearsed
 from cutkey.core.errors import BadInput
+from cutkey.core.rehearse.apart import shared
 from cutkey.core.rehearse.film import layers_of, run
 from cutkey.core.rehearse.findings import findings_of
 from cutkey.core.rehearse.layers import Slicer, coarser, filled, heights
@@ -324,3 +325,17 @@ def test_a_look_at_fewer_points_hides_no_narrow_place():
             assert fast == slow, (look, slow, fast)
             quick += not fast
     assert quick > 25
+
+
+def test_what_cannot_be_compared_is_not_called_apart():
+    """Triangles that name points of their own are welded; a surface with a hole is told; thousands of bodies are gone through at once."""
+    one, other = body(box(20, 20, 4)), body(box(20, 20, 4, (15, 0, 0)), "B1", "Plum PLA")
+    soup = one._replace(vertices=one.vertices[one.triangles].reshape(-1, 3), triangles=np.arange(3 * len(one.triangles)).reshape(-1, 3))
+    (both,), unknown = shared([soup, other])
+    assert both.volume == pytest.approx(400) and unknown == 0
+    torn = [one._replace(triangles=one.triangles[1:]), other]
+    assert shared(torn) == ([], 1)
+    assert {"Not compared", "An outline does not close"} <= {f.title for f in found_in(*torn)}
+    many = [body(box(1, 1, 1, (2 * x, 2 * y, 0)), f"{x} {y}") for x in range(60) for y in range(50)]
+    calls = []
+    assert shared(many, lambda: calls.append(1)) == ([], 0) and not calls
