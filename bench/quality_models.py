@@ -40,7 +40,7 @@ def answer(data: bytes, name: str) -> tuple[str, str]:
         changed = _changed(data, name, unit, model.solid.volume()) if kind == "sound" else 0.0
         if changed > 1e-6:
             return "wrong", f"its volume changed by {changed:.1e}"
-        return kind, "; ".join([*said, *model.done])
+        return kind, "; ".join(map(str, [*said, *model.done]))
     return "wrong", "asked again and again"
 
 

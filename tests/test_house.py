@@ -117,7 +117,9 @@ def undocumented(tree: ast.Module, inherited: set[str]) -> list[str]:
 
 def test_functions_that_take_arrays_or_much_say_what():
     inherited: set[str] = set()
-    bare = {p.name: undocumented(ast.parse(text(str(p))), inherited) for p in sorted((ROOT / "src/cutkey/core").rglob("*.py"))}
+    # A wording is its own description.
+    files = [p for p in sorted((ROOT / "src/cutkey/core").rglob("*.py")) if p.parent.name != "words"]
+    bare = {p.name: undocumented(ast.parse(text(str(p))), inherited) for p in files}
     left = {p: [n for n in names if n not in inherited] for p, names in bare.items()}
     assert not {p: names for p, names in left.items() if names}
 

@@ -134,7 +134,7 @@ def test_nodes_and_handles_are_moved_made_sharp_and_taken_out(window, table, set
     assert len(edits) == 8 and "8 times" in "".join(c.subtitle.text() for c in window.sheets["trace"].edits.findChildren(Card))
     window.sheets["trace"]._set("clean", smooth=False)
     settle(window)
-    assert not any("finds no piece" in n for n in window.desk.graphic_view().notes)
+    assert not any("finds no piece" in str(n) for n in window.desk.graphic_view().notes)
     QTest.keyClick(table, Qt.Key.Key_Escape)
     assert card.tool is None and not card.isVisible() and table.gesture is None
     for _ in range(9):

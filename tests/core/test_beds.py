@@ -177,7 +177,7 @@ def test_another_reader_finds_what_is_not_as_meant():
         (piece._replace(filament=replace(piece.filament, colour="#000000")), "is of"),
     ):
         (problem,) = unlike(data, "x", [units[0], units[1]._replace(pieces=[other])], spots, printer)
-        assert said in problem
+        assert said in str(problem)
     moved = [s._replace(x=s.x + 0.01) if s.unit == 1 else s for s in spots]
-    assert ["from its place" in p for p in unlike(data, "x", units, moved, printer)] == [True]
-    assert unlike(data, "x", units, spots[:-1], printer) == ["3 things are built instead of 2"]
+    assert ["from its place" in str(p) for p in unlike(data, "x", units, moved, printer)] == [True]
+    assert [str(p) for p in unlike(data, "x", units, spots[:-1], printer)] == ["3 things are built instead of 2"]

@@ -178,7 +178,7 @@ def test_nodes_are_moved_for_all_that_meet_in_them(cap):
         if what == "in":
             assert sum(r.geometry.area for r in regions) == pytest.approx(whole, rel=1e-6)
     gone = replace(job.graphics[0], edits=(Delete(((0.0, 0.0),)), bend_of(control + 40, changes["joint"])))
-    assert "finds no piece" in known.draw(replace(job, graphics=(gone, *job.graphics[1:])), gone).notes[0]
+    assert "finds no piece" in str(known.draw(replace(job, graphics=(gone, *job.graphics[1:])), gone).notes[0])
     moved = carried(bend_of(control, changes["out"]), scaling(2.0))
     assert np.allclose(moved.curves[0], 2 * changes["out"][0].curve) and moved.first[0] == pytest.approx(
         tuple(2 * control[changes["out"][0].pieces[0], 0])

@@ -86,7 +86,7 @@ def test_a_change_set_by_hand_holds_or_is_said(plate):
     wrong = replace(
         job, colouring=replace(job.colouring, rungs=(Rung(0.2, over.filament, under.filament), Rung(3.9, under.filament, over.filament)))
     )
-    assert evaluator.heights(wrong).stripes == free.stripes and "by hand" in evaluator.heights(wrong).notes[0]
+    assert evaluator.heights(wrong).stripes == free.stripes and "by hand" in str(evaluator.heights(wrong).notes[0])
     # Printed, the job is what its plan says, and planning it again changes nothing.
     printed = evaluator.as_printed(job)
     assert evaluator.as_printed(printed) is printed and [b.filament for b in printed.colouring.bands] == [s.filament for s in free.stripes]
@@ -101,7 +101,7 @@ def test_no_plan_is_said_with_who_is_in_the_way_and_what_helps(tmp_path, monkeyp
     evaluator = Evaluator(sources)
     plan = evaluator.heights(job)
     assert plan.stripes == () and "the model" in plan.among and len(plan.among) == 4
-    assert "let heights differ by 1 mm" in plan.trouble and "let one layer cover" in plan.trouble
+    assert "let heights differ by 1 mm" in str(plan.trouble) and "let one layer cover" in str(plan.trouble)
     # What is said to help does.
     assert evaluator.heights(replace(job, colouring=replace(job.colouring, travel=3.0))).changes == 3
     assert evaluator.heights(replace(job, colouring=replace(job.colouring, cover=1))).changes == 3
@@ -118,7 +118,7 @@ def test_no_plan_is_said_with_who_is_in_the_way_and_what_helps(tmp_path, monkeyp
 def test_what_is_not_level_or_cut_across_is_refused_in_words():
     job, sources = demo_job("cap")
     plan = Evaluator(sources).heights(replace(job, colouring=Colouring("heights")))
-    assert plan.stripes == () and plan.trouble.startswith("Lettering does not lie on a level face")
+    assert plan.stripes == () and str(plan.trouble).startswith("Lettering does not lie on a level face")
     job, sources = demo_job("plate")
     cut = replace(job, colouring=Colouring("heights"), cuts=(Cut("z", 2.0),))
     assert "Cut across the layers" in [f.title for f in Evaluator(sources).kit(cut).findings]
@@ -198,7 +198,7 @@ def test_an_outline_may_turn_round_and_the_choice_is_shown():
     assert plan.changes == 1 and {t.name: t.gets > 2 for t in plan.tops if t.placement}["Shapes, black"]
     assert plan.choices[-1].changes == 2 and plan.choices[-1].off == pytest.approx(0.0, abs=0.01) and plan.choices[-1].returns == 1
     stuck = evaluator.heights(replace(job, colouring=replace(job.colouring, travel=0.2)))
-    assert stuck.stripes == () and len(stuck.among) == 3 and "let a colour come back once" in stuck.trouble
+    assert stuck.stripes == () and len(stuck.among) == 3 and "let a colour come back once" in str(stuck.trouble)
     back = evaluator.heights(replace(job, colouring=replace(job.colouring, travel=0.2, returns=1)))
     assert [s.filament for s in back.stripes] == ["Soot PLA", "Linen PLA", "Soot PLA"] and back.changes == 2
     assert {f.severity for f in evaluator.kit(replace(job, colouring=replace(job.colouring, travel=0.2, returns=1))).findings} == {"sound"}
@@ -214,7 +214,7 @@ def test_what_is_cut_through_has_no_top_and_pale_colours_get_their_cover():
     assert evaluator.heights(covered).tops[1].gets == pytest.approx(3.0)
     # A recess with less floor than a layer has no top at all.
     job, evaluator = simple(FILL, (Depth("recessed", 1.9),), height=0.2)
-    assert evaluator.heights(job).trouble.startswith("No layer is left for Shapes")
+    assert str(evaluator.heights(job).trouble).startswith("No layer is left for Shapes")
 
 
 def test_bed_loads_with_the_same_changes_share_their_list(tmp_path):

@@ -232,7 +232,7 @@ def test_edits_follow_their_figure_through_size_and_crop():
     # The square cropped away, the edit finds nothing and says so; the next one takes it along to where mm mean something else.
     trace = replace(trace, steps=(Crop((0.02, 0.05), (0.54, 0.95)),))
     lost = seen(change_graphic(job, replace(job.graphics[0], trace=trace)))
-    assert any("delete" in n and "finds no piece" in n for n in lost.notes)
+    assert any("delete" in str(n) and "finds no piece" in str(n) for n in lost.notes)
     middle = seen(sized).graphic.regions[0].geometry.representative_point()
     more = add_edit(sized, sized.graphics[0], Offset(((middle.x, middle.y),), -2.0), seen(sized).frame)
     assert seen(more).graphic.width == pytest.approx(56, abs=0.01)

@@ -298,7 +298,7 @@ def test_the_sheet_shows_everything_apart_and_joints_as_large_as_they_are(sign):
     texts = [" ".join(p.extract_text().split()) for p in reader.pages]
     apart = next(t for t in texts if "Pulled apart" in t)
     assert all(s.name in apart for s in contents.sections)
-    assert all(h in texts[0] for h in contents.hints) and "for the slicer" in texts[0].lower() and "No support is needed" in texts[0]
+    assert all(str(h) in texts[0] for h in contents.hints) and "for the slicer" in texts[0].lower() and "No support is needed" in texts[0]
     faces = next(n for n, t in enumerate(texts) if "Faces of the joints" in t)
     widths = [b[2] - b[0] for n in range(faces, len(texts)) for b in (o.get_bounds() for o in pypdfium2.PdfDocument(data)[n].get_objects())]
     widest = max(contents.joints, key=lambda j: j.area.bounds[2] - j.area.bounds[0]).area.bounds

@@ -68,7 +68,7 @@ def test_a_key_set_by_hand_over_a_slot_is_measured():
     split = split_design([Part(BODY, slotted)], [Cut("x", 0.0, hand=hand)], Keys("dowel", 6.0), Labels(on=False), Printer())
     found = check_walls(split, Labels(on=False))
     assert [f.severity for f in found] == ["look at"] and "comes out of the material" in found[0].text and found[0].figure == 0
-    assert "too little material" in split.joints[0].note
+    assert "too little material" in str(split.joints[0].note)
     forced = split._replace(joints=[split.joints[0]._replace(by_hand=False)])
     assert [f.severity for f in check_walls(forced, Labels(on=False))] == ["stop"]
 
@@ -112,7 +112,7 @@ def test_kits_are_keyed_so_that_nothing_but_mates_fits_even_beside():
     # Where it does not work out, the joint says so.
     more = split_design(parts, cuts, Keys("dowel"), Labels(on=False), Printer())
     guilty = {n for c in more.proof.clashes for n in (c.one[0], c.other[0])}
-    assert not guilty or any("fit another way" in more.joints[n].note for n in guilty)
+    assert not guilty or any("fit another way" in str(more.joints[n].note) for n in guilty)
     # With the same pattern on two faces it is told.
     twin = [p._replace(joint=9) for p in split.joints[0].patterns(0)]
     assert prove([*split.joints[0].patterns(0), *twin]).clashes
@@ -175,7 +175,7 @@ def test_many_broad_faces_alike_fit_one_way_only(kind):
     """A cube in eight: twelve faces that are all the same square."""
     cuts = [Cut(a, 0.0) for a in "xyz"]
     split = split_design([Part(BODY, m3.Manifold.cube((200, 200, 200), True))], cuts, Keys(kind), Labels(on=False), Printer())
-    assert [j.note for j in split.joints] == [""] * 12 and split.clashes() == [] and not split.assembly.stuck
+    assert [j.note for j in split.joints] == [None] * 12 and split.clashes() == [] and not split.assembly.stuck
     assert all(3 <= len(j.keys) <= 4 for j in split.joints)
     # Where no pattern is left that fits one way only, keys still keep off one another.
     small = split_design([Part(BODY, m3.Manifold.cube((60, 60, 60), True))], cuts[:2], Keys(kind), Labels(on=False), Printer())
@@ -190,4 +190,4 @@ def test_the_cuts_proposed_for_the_demo_sign_fit_one_way_only():
     evaluator = Evaluator(sources)
     best = evaluator.plans(replace(job, cuts=()))[0]
     split = evaluator.split(replace(job, cuts=best.cuts))
-    assert [j.note for j in split.joints] == [""] * len(split.joints) and split.clashes() == []
+    assert [j.note for j in split.joints] == [None] * len(split.joints) and split.clashes() == []

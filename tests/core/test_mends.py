@@ -151,7 +151,7 @@ def test_what_is_too_thin_can_be_given_away_instead_of_widened():
     gone, new = changes(evaluator.kit(job).findings, evaluator.kit(after).findings)
     assert fault.about in {f.about for f in gone} and not new and read_job(job_bytes(after, sources), "x")[0] == after
     (drawn,) = [evaluator.draw(after, s) for s in after.graphics]
-    assert "10.14 mm² are gone" in drawn.told[0] and not mends_of(after, fault)[1:]  # 26 x 0.39 mm
+    assert "10.14 mm² are gone" in str(drawn.told[0]) and not mends_of(after, fault)[1:]  # 26 x 0.39 mm
 
 
 def test_a_floor_is_left_where_bridges_are_not_wanted():

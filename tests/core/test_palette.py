@@ -124,7 +124,7 @@ def test_what_goes_with_the_background_is_said():
     rgb[100:150, 50:150] = (200, 30, 30)
     made = trace(Picture(rgb, None, (200, 200)), TraceSettings(), 40.0)
     assert [r.colour for r in made.regions] == ["#c81e1e"]
-    assert made.notes == (
+    assert tuple(map(str, made.notes)) == (
         "#fcfcfc, 30 % of the picture, is so like the background #ffffff that it went with it; pick the colours by hand to keep it",
     )
     by_hand = trace(Picture(rgb, None, (200, 200)), TraceSettings(palette=("#ffffff", "#fcfcfc", "#c81e1e")), 40.0)
@@ -166,7 +166,7 @@ def test_a_photograph_in_few_colours_is_as_near_as_k_means_makes_it():
             np.sqrt(((lab[:, None] - c[None]) ** 2).sum(-1).min(1)).mean() for c in (lab_of(find_palette(rgb, count).astype(float)), means)
         )
         assert len(find_palette(rgb, count)) == count and own < 1.05 * other
-    assert "stand best" in explained_palette(rgb, 4).why
+    assert "stand best" in str(explained_palette(rgb, 4).why)
 
 
 def test_every_kind_of_picture_is_read():
@@ -191,7 +191,7 @@ def test_every_kind_of_picture_is_read():
     assert np.abs(read(Image.fromarray(wanted.astype(np.uint8)).convert("RGB"), "AVIF", quality=95).rgb[..., 1] - wanted).max() < 8
     frames = [Image.new("RGB", (20, 20), c) for c in ("red", "blue", "green")]
     moving = read(frames[0], "GIF", save_all=True, append_images=frames[1:])
-    assert moving.rgb[0, 0].tolist() == [255, 0, 0] and moving.notes == ("ramp.gif has 3 pictures in it; the first is used",)
+    assert moving.rgb[0, 0].tolist() == [255, 0, 0] and str(moving.notes[0]) == "ramp.gif has 3 pictures in it; the first is used"
     with pytest.raises(BadInput, match=r"HEIC picture.*save it as JPEG"):
         read_picture(b"\0\0\0\x18ftypheic" + bytes(40), "phone.heic")
     own = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
@@ -200,9 +200,8 @@ def test_every_kind_of_picture_is_read():
     # The transfer curve of sRGB (IEC 61966-2-1) is what light that was stored as it is has to go through.
     curve = np.where(ramp <= 0.0031308, 12.92 * ramp, 1.055 * ramp ** (1 / 2.4) - 0.055)
     assert np.abs(read(grey, "PNG", icc_profile=linear_profile()).rgb[8:, 2:, 1] - 255 * curve[8:, 2:]).max() < 4
-    assert read(Image.new("RGB", (8, 8), "red"), "PNG", icc_profile=b"nonsense").notes == (
-        "its colour profile is damaged, so its colours may be a little off",
-    )
+    damaged = read(Image.new("RGB", (8, 8), "red"), "PNG", icc_profile=b"nonsense")
+    assert tuple(map(str, damaged.notes)) == ("its colour profile is damaged, so its colours may be a little off",)
 
 
 def test_pixel_art_and_what_was_read_are_told_on_the_command_line(tmp_path, capsys):

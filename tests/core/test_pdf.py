@@ -103,7 +103,7 @@ def lettered(c: Canvas) -> None:
 
 def test_text_is_set_and_what_is_left_out_is_counted():
     found = read_drawing(made(lettered), "a.pdf")
-    notes = "; ".join(found.notes)
+    notes = "; ".join(map(str, found.notes))
     assert "1 embedded picture left out" in notes and "Helvetica" in notes and found.lettering[0].text == "Honey"
     x0, y0, x1, y1 = np.array(found.regions[0].geometry.bounds) * 0.75
     assert (x0, y1) == pytest.approx((20, 56), abs=6) and 40 < x1 - x0 < 70 and 12 < y1 - y0 < 24

@@ -101,7 +101,7 @@ def test_a_dovetail_slides_in_from_one_side_only():
     planner = _Planner(keyed.sections, joints)
     between = planner._between((1,), (0,))
     blocked = {w: planner._blocked((1,), (0,), between, np.array(w, float)) for w in ((0, 0, 1), (0, 0, -1), (1, 0, 0), (0, 1, 0))}
-    assert blocked[0, 0, 1] == "" and all("would run into" in blocked[w] for w in blocked if w != (0, 0, 1))
+    assert blocked[0, 0, 1] is None and all("would run into" in str(blocked[w]) for w in blocked if w != (0, 0, 1))
     assert joints[0].keys[0].form.of.ways == ((0.0, 1.0, 0.0),)
 
 
@@ -113,7 +113,7 @@ def test_sections_that_cannot_be_joined_are_refused():
     both_kinds = joints[0]._replace(keys=(*joints[0].keys[:1], Key(form, 30.0, 0.0, joints[0].plane.lift(30.0, 0.0))))
     keyed = with_keys(cutting, [both_kinds])
     found = find_assembly(keyed.sections, [both_kinds])
-    assert found.steps == [] and found.stuck == [(0, 1)] and "ask for different ways" in found.why
+    assert found.steps == [] and found.stuck == [(0, 1)] and "ask for different ways" in str(found.why)
     split = split_design(parts, [Cut("x", 0.0)], Keys(kind="dovetail"), Labels(on=False), PRINTER)
     stopped = check_joints(split._replace(assembly=found), Labels(on=False))
     assert [f.severity for f in stopped if f.kind == "goes together"] == ["stop"]
@@ -136,7 +136,7 @@ def test_prongs_leave_one_by_one_and_a_hook_stays():
     _, joints, keyed = made(gripped, [Cut("x", 40.0)], Keys(kind="dowel"))
     stuck = find_assembly(keyed.sections, joints)
     assert len(keyed.sections) == 3 and len(joints) == 2 and all(j.keys for j in joints)
-    assert stuck.stuck == [(0, 1, 2)] and "would run into" in stuck.why
+    assert stuck.stuck == [(0, 1, 2)] and "would run into" in str(stuck.why)
     # Glued without keys the head is laid in from above.
     _, joints, keyed = made(gripped, [Cut("x", 40.0)], Keys(kind="none"))
     free = find_assembly(keyed.sections, joints)
@@ -154,7 +154,7 @@ def test_rows_are_joined_first_and_then_to_one_another():
     plug = joint.plane.raised(m3.Manifold.cylinder(4, 1.9, 1.9).translate((key.u, key.v, key.form.depth - 5)))
     number = joint.numbers[1]
     spoilt = [s._replace(whole=s.whole + plug) if n == number else s for n, s in enumerate(keyed.sections)]
-    assert any("key 1 of" in found.why or found.stuck for found in [find_assembly(spoilt, joints)])
+    assert any("key 1 of" in str(found.why) or found.stuck for found in [find_assembly(spoilt, joints)])
     # Undone a step at a time, the last push first; everything apart at the end.
     start, half, end = (shifts_apart(6, found, share, 50.0) for share in (0.0, 0.2, 1.0))
     assert not start.any()

@@ -47,10 +47,10 @@ def test_holes_areas_edges_and_thin_places_are_told():
     assert at[30].thick == pytest.approx(8, abs=0.8)
     good, bad = at[145], at[60]
     assert good.badness < bad.badness and good.badness < at[160].badness
-    words = {w.text for place in (60, 115, 160) for w in at[place].words(False)}
+    words = {str(w.says) for place in (60, 115, 160) for w in at[place].words(False)}
     assert {"in 2 separate areas", "crosses a hole", "at an edge of the form"} <= words
     leaf = Survey(body(m3.Manifold.cube((100, 50, 2))))
-    assert any("thin: 2" in w.text for w in leaf.readings("x")[20].words(False)) and leaf.readings("x")[20].keys == 0
+    assert any("thin: 2" in str(w.says) for w in leaf.readings("x")[20].words(False)) and leaf.readings("x")[20].keys == 0
     one = survey.reading(Cut("x", 60.0))
     assert one.bodies == 2 and one.edge < 0.1 and survey.reading(Cut("x", 160.0)).edge > 0.3
     # Turned by 45 degrees the plane is longer by the square root of two.

@@ -92,7 +92,7 @@ def test_what_hangs_face_down_is_said():
     job, sources = demo_job("panel")
     job = replace(job, colouring=replace(job.colouring, face_down=True))
     notes = Evaluator(sources).heights(job).notes
-    assert any("a face of the model hangs 1.4 mm over the bed" in n for n in notes)
+    assert any("a face of the model hangs 1.4 mm over the bed" in str(n) for n in notes)
 
 
 def test_one_colour_as_a_body_among_layers(tmp_path):
@@ -100,7 +100,7 @@ def test_one_colour_as_a_body_among_layers(tmp_path):
     job, sources = demo_job("lid")
     job = replace(job, colouring=Colouring("heights"))
     evaluator = Evaluator(sources)
-    help_ = next(h for h in evaluator.heights(job).helps if "as a body" in h.text)
+    help_ = next(h for h in evaluator.heights(job).helps if "as a body" in str(h.says))
     job = replace(job, colouring=help_.colouring)
     assert job.colouring.ways == (OwnWay("#cbc1a8", "bodies"),)
     report = write_job_kit(tmp_path / "kit", job, evaluator)
@@ -173,7 +173,7 @@ def test_what_makes_do_with_two_filaments(name):
     job = replace(job, printer=replace(job.printer, loaded=2), colouring=Colouring())
     evaluator = Evaluator(sources)
     found = offers(evaluator, job)
-    assert [o.text.split(" ")[0] for o in found] == (["print", "let"] if name == "lid" else ["print", "print", "let"])
+    assert [str(o.says).split(" ")[0] for o in found] == (["print", "let"] if name == "lid" else ["print", "print", "let"])
     for offer in found:
         made = reduce(lambda j, a: assign(j, *a), offer.filaments.items(), replace(job, colouring=offer.colouring))
         findings = evaluator.kit(made).findings

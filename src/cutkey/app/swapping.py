@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from functools import partial
 from typing import NamedTuple
 
@@ -81,7 +81,7 @@ class Swapping(QObject):
             return
         self._bodies(before, swapped.job, partial(self._refitted, trial, swapped.said))
 
-    def _refitted(self, trial: Trial, said: list[str], before: BodyView, after: BodyView) -> None:
+    def _refitted(self, trial: Trial, said: Sequence[object], before: BodyView, after: BodyView) -> None:
         old, new = _box(before.mesh), _box(after.mesh)
         self._apply(trial._replace(made=lambda job: carried_to(job, old, new).job), [*said, *carried_to(trial.before, old, new).said])
 
@@ -93,7 +93,7 @@ class Swapping(QObject):
 
         self._engine.look(_bare(before), "body", second)
 
-    def _apply(self, trial: Trial, said: list[str]) -> None:
+    def _apply(self, trial: Trial, said: Sequence[object]) -> None:
         if self._document.job is not trial.before:
             # Something else was decided meanwhile: begin again with the job as it is.
             source = trial.swapped.source(trial.swapped.graphic(trial.graphic).source)
@@ -102,7 +102,7 @@ class Swapping(QObject):
         self._make(trial, trial.matches)
         self.begun.emit(trial.graphic)
         if said:
-            self._message.say(self.tr("Not taken over from the old picture: {0}.").format("; ".join(said)), calm=True)
+            self._message.say(self.tr("Not taken over from the old picture: {0}.").format("; ".join(map(str, said))), calm=True)
 
     def _make(self, trial: Trial, matches: Mapping[str, str]) -> None:
         job = trial.made(with_matches(trial.swapped, trial.graphic, matches, trial.before))
@@ -172,7 +172,7 @@ class Swapping(QObject):
             if there and len(there) == len(new.known) and all(r.away for r in there):
                 there, given_up = (), len(job.base.bodies)
             job = replace(job, base=replace(job.base, bodies=there))
-        said = (
+        said: list[object] = (
             [self.tr("{0} decisions about bodies that are not in it, or not the same, were given up").format(given_up)] if given_up else []
         )
         if not mostly_there(old.known, new.known):
@@ -183,7 +183,7 @@ class Swapping(QObject):
         self._document.edit(text, job)
         if said:
             self._message.say(
-                self.tr("Please look at it: {0}.").format("; ".join(said)), [(self.tr("undo"), self._document.undo)], calm=True
+                self.tr("Please look at it: {0}.").format("; ".join(map(str, said))), [(self.tr("undo"), self._document.undo)], calm=True
             )
 
 

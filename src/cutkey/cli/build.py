@@ -6,7 +6,6 @@ import argparse
 from pathlib import Path
 from typing import Any
 
-import msgspec
 from msgspec.structs import replace
 
 from cutkey.cli.common import add_over, check_outputs, finish, progress
@@ -16,7 +15,7 @@ from cutkey.core.engine.output import write_job_kit
 from cutkey.core.errors import BadInput
 from cutkey.core.model.accepted import settle
 from cutkey.core.model.file import open_job
-from cutkey.core.model.finding import Finding
+from cutkey.core.model.finding import finding_of
 from cutkey.core.model.job import Job
 from cutkey.core.rehearse.settings import settings_of
 
@@ -58,7 +57,7 @@ def build(job: Job, sources: dict[str, bytes], o: argparse.Namespace, name: str)
         print(f"beside the kit before: {report['again']['text']}")
     for name in report.get("left", ()):
         print(f"left as it is: {folder / name}, of an earlier kit, was changed since it was written")
-    findings = [msgspec.convert(f, Finding) for f in report["findings"]]
+    findings = [finding_of(row) for row in report["findings"]]
     if o.rehearse:
         for model in sorted(p for p in folder.rglob("*.3mf")):
             looked = rehearse(model, settings_of(job.printer), progress)

@@ -37,6 +37,8 @@ from cutkey.core.solids.crossing import crossing_of
 from cutkey.core.solids.read import read_model
 from cutkey.core.solids.repair import mend
 from cutkey.core.units import format_size
+from cutkey.core.words import building, splitting
+from cutkey.core.words.kind import Words
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -76,9 +78,9 @@ def run(o: argparse.Namespace) -> int:
         findings = _check_3mf(read_bytes(o.file), o.file.name, replace(Printer(), **given))
     elif held_by(o.file.name) == "model":
         model = read_model(read_bytes(o.file), o.file.name, o.unit, o.close, o.rebuild)
-        text = f"{len(model.mesh.triangles)} triangles, {model.solid.volume():.1f} mm³, {format_size(model.size)} mm"
         findings = check_read(model.done, model.lost, o.file.name)
-        findings += [Finding("watertight", "sound", "Watertight", f"{text}{', as mended' if model.done else ''}")]
+        figures = len(model.mesh.triangles), model.solid.volume(), format_size(model.size)
+        findings.append(Finding("watertight", "sound", building.watertight_model(*figures, bool(model.done))))
         printer = replace(Printer(), **given)
         findings.append(told(crossing_of(model.mesh), model.mesh, o.file.name, model.rebuilt))
         findings += _check_size(o.file.name, model.mesh.vertices, printer)
@@ -108,22 +110,22 @@ def _check_3mf(data: bytes, name: str, printer: Printer) -> list[Finding]:
     read = read_3mf_model(data, name)
     if not read.objects:
         raise BadInput(f"{name} holds no body; export it again.")
-    findings = [Finding("read", "look at", "Reader's note", note, name) for note in read.notes]
+    findings = [Finding("read", "look at", building.readers_note(note), name) for note in read.notes]
     for n, body in enumerate(read.objects):
         called = body.name or f"body {n + 1}"
         mesh = weld(body.mesh.vertices[body.mesh.triangles].astype(np.float32))
         gaps = open_edges(mesh)
-        done: list[str] = []
+        done: list[Words] = []
         try:
             # What is inside out is turned, shells are nested: as on opening.
             mended = mend(mesh) if gaps else None
             solid = solid_of(mended.mesh if mended else mesh, called, done)
             lost = surfaces_lost(mesh, solid) if not gaps else 0
         except BadInput:
-            findings.append(Finding("watertight", "stop", "Not watertight", f"{gaps} edges are open or used more than twice", called))
+            findings.append(Finding("watertight", "stop", building.open_edges(gaps), called))
             continue
         if mended and mended.holes:
-            findings.append(Finding("watertight", "stop", "Not watertight", f"{gaps} edges are open, {len(mended.holes)} holes", called))
+            findings.append(Finding("watertight", "stop", building.open_edges_and_holes(gaps, len(mended.holes)), called))
         elif gaps or done or lost:
             findings += check_read([*(mended.done if mended else ()), *done], lost, called)
         crossing = crossing_of(mended.mesh if mended else mesh)
@@ -135,8 +137,7 @@ def _check_3mf(data: bytes, name: str, printer: Printer) -> list[Finding]:
         findings += _check_size(", ".join(dict.fromkeys(b.name for b in mine if b.name)) or f"item {item}", vertices, printer)
     findings += _looked_through(read_print(data, name), printer)
     items = len({b.item for b in read.objects})
-    text = f"{len(read.objects)} bodies, {items} on the beds, unit {read.unit}, checked in mm"
-    return [*findings, Finding("file", "sound", "File", text, name)]
+    return [*findings, Finding("file", "sound", building.three_mf_read(len(read.objects), items, read.unit), name)]
 
 
 def _looked_through(bodies: Sequence[Body], printer: Printer) -> list[Finding]:
@@ -152,5 +153,5 @@ def _check_size(name: str, vertices: np.ndarray, printer: Printer) -> list[Findi
     hull = shapely.MultiPoint(vertices[:, :2]).convex_hull
     if z <= printer.usable[2] + SLACK and pose_on_bed(hull, printer) is not None:
         return []
-    text = f"{format_size((x, y, z))} mm; the bed takes {printer.limit} mm"
-    return [Finding("fits bed", "stop", "Larger than the bed", text, name, max(size), max(printer.usable), "mm")]
+    says = splitting.larger_than_the_bed(format_size((x, y, z)), "", printer.limit)
+    return [Finding("fits bed", "stop", says, name, max(size), max(printer.usable), "mm")]

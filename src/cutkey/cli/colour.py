@@ -56,7 +56,7 @@ def run(o: argparse.Namespace) -> int:
         for note in heights.notes:
             print(f"note: {note}")
         report |= {
-            "trouble": heights.trouble,
+            "trouble": str(heights.trouble or ""),
             "in_the_way": list(heights.among),
             "stripes": [s._asdict() for s in heights.stripes],
             "tops": [t._asdict() for t in heights.tops],
@@ -69,8 +69,8 @@ def run(o: argparse.Namespace) -> int:
     if told:
         print(f"more filaments at once than the {job.printer.loaded} that are loaded:")
     for offer in told:
-        print(f"  {offer.text}")
-    report["offers"] = [o.text for o in told]
+        print(f"  {offer.says}")
+    report["offers"] = [str(o.says) for o in told]
     report["costs"] = [msgspec.to_builtins({**c._asdict(), "spools": [s._asdict() for s in c.spools]}) for c in costs]
     write_report(o.report, report)
     return FINDINGS if heights is not None and heights.trouble else DONE

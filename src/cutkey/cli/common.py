@@ -9,8 +9,6 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, Literal, NoReturn
 
-import msgspec
-
 from cutkey import __version__
 from cutkey.core.digest import digest_bytes
 from cutkey.core.errors import BadInput
@@ -109,7 +107,7 @@ def finish(findings: Sequence[Finding], report: dict[str, Any], path: Path | Non
         if finding.severity != "sound":
             where = f" [{finding.piece}]" if finding.piece else ""
             print(f"{finding.severity}: {finding.title}{where}: {finding.text}")
-    write_report(path, {**report, "findings": [msgspec.to_builtins(f) for f in findings]})
+    write_report(path, {**report, "findings": [f.row() for f in findings]})
     return FINDINGS if blocking(list(findings)) else DONE
 
 
@@ -117,4 +115,4 @@ def write_report(path: Path | None, report: dict[str, Any]) -> None:
     """Write a report as JSON when a path was given."""
     if path is not None:
         report = {"made_by": f"Cut Key {__version__}", **report}
-        write_atomic(path, (json.dumps(report, indent=1, ensure_ascii=False) + "\n").encode())
+        write_atomic(path, (json.dumps(report, indent=1, ensure_ascii=False, default=str) + "\n").encode())

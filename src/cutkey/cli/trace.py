@@ -25,6 +25,8 @@ from cutkey.core.steps.take_away import TakeAway
 from cutkey.core.steps.turn import Turn
 from cutkey.core.trace.run import trace
 from cutkey.core.units import format_size
+from cutkey.core.words.kind import Words
+from cutkey.core.words.placing import narrower_than_the_nozzle
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -88,7 +90,7 @@ def run(o: argparse.Namespace) -> int:
             "threshold": traced.threshold,
             "thresholds": list(traced.thresholds),
             "background": traced.background,
-            "palette": traced.why,
+            "palette": str(traced.why or ""),
             "pieces": traced.pieces,
             "off_px": {"mean": off.mean, "95 %": off.most95, "most": off.most},
             "off_mm": {"mean": off.mean * scale, "95 %": off.most95 * scale, "most": off.most * scale},
@@ -97,18 +99,18 @@ def run(o: argparse.Namespace) -> int:
     return DONE
 
 
-def _too_fine(measures: list[Measure]) -> list[str]:
+def _too_fine(measures: list[Measure]) -> list[Words]:
     """What a usual nozzle does not print."""
     nozzle = Printer().nozzle
     fine = [m for m in measures if m.narrowest < nozzle]
-    return [f"{m.colour} has pieces no wider than {m.narrowest:.2g} mm, which a nozzle of {nozzle:g} mm does not print" for m in fine]
+    return [narrower_than_the_nozzle(m.colour, m.narrowest, nozzle) for m in fine]
 
 
-def _printable(graphic: Graphic, o: argparse.Namespace) -> tuple[Graphic, list[str]]:
+def _printable(graphic: Graphic, o: argparse.Namespace) -> tuple[Graphic, list[Words]]:
     """A graphic without what is narrower than was asked, and how much that was."""
     if o.printable is None:
         return graphic, []
-    told: list[str] = []
+    told: list[Words] = []
     regions = [r for r in apply_edits(graphic.regions, [JoinNarrow(line=o.printable)], told=told) if not r.geometry.is_empty]
     if not regions:
         raise BadInput(f"Nothing of {o.picture.name} is as wide as {o.printable:g} mm; ask for a larger width or a narrower line.")

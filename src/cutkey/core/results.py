@@ -25,6 +25,7 @@ from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.solids.model_bodies import ModelBody
 from cutkey.core.spacers.setting_out import SettingOut
 from cutkey.core.trace.run import Trace
+from cutkey.core.words.kind import Words
 
 
 class Drawn(NamedTuple):
@@ -35,13 +36,13 @@ class Drawn(NamedTuple):
     measures: list[Measure]
     trace: Trace | None
     box: Box  # px that the width in mm was given to
-    notes: tuple[str, ...] = ()  # what of a drawing was not read as it stands
+    notes: tuple[Words, ...] = ()  # what of a drawing was not read as it stands
     open_lines: tuple[shapely.LineString, ...] = ()  # of a drawing, mm
     lettering: tuple[Lettering, ...] = ()  # text that is known to be text: of a drawing, or added on the table
     frame: Frame | None = None  # what mm mean in it
     stated_mm: float | None = None  # the width that a drawing states of itself
     curves: Flattened | None = None  # that its boundaries were fitted with, mm
-    told: tuple[str, ...] = ()  # what edits did, as the maker wanted it
+    told: tuple[Words, ...] = ()  # what edits did, as the maker wanted it
 
 
 class Body(NamedTuple):
@@ -51,13 +52,13 @@ class Body(NamedTuple):
     mesh: Mesh
     facets: Facets
     parts: list[Part]  # the same by colour
-    done: tuple[str, ...] = ()  # what was wrong with it and what was done
+    done: tuple[Words, ...] = ()  # what was wrong with it and what was done
     spots: tuple[Spot, ...] = ()  # the places of its add-ons
     closed: tuple[np.ndarray, ...] = ()  # rims of holes of an opened model that were closed
     lost: int = 0  # surfaces of an opened model that are nowhere in its solid
     bodies: tuple[ModelBody, ...] = ()  # of an opened model, those that were taken away too
-    rebuilt: str = ""  # what was rebuilt of an opened model, in words
-    decided: tuple[str, ...] = ()  # what the maker did with them
+    rebuilt: tuple[Words, ...] = ()  # what was rebuilt of an opened model
+    decided: tuple[Words, ...] = ()  # what the maker did with them
     stays: float = 0.0  # volume of those that were left, mm3, where something was decided
 
 

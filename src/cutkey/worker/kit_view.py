@@ -87,7 +87,7 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
         kit.clearance_volume,
         evaluator.heights(job),
         _inlays(job, evaluator),
-        wanted.trouble if (wanted := evaluator.inlays(job)) else "",
+        wanted.trouble if (wanted := evaluator.inlays(job)) else None,
         bands,
         _setting(job, kit, design) if kit.setting else None,
         len({s.island for s in split.sections}),

@@ -24,6 +24,7 @@ from cutkey.core.model.placement import Way
 from cutkey.core.model.ways import Kind
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.order import Assembly
+from cutkey.core.words.kind import Words
 
 
 class Rings(NamedTuple):
@@ -48,7 +49,7 @@ class PictureView(NamedTuple):
     threshold: float | None
     thresholds: tuple[float, ...]
     histogram: NDArray[np.int64]
-    why: str
+    why: Words | None
     specks: F32  # (S, 3) middle and radius, mm
     curves: int  # lines, arcs and curves of all boundaries
 
@@ -132,7 +133,7 @@ class GraphicView(NamedTuple):
     picture: PictureView | None  # None for a vector drawing
     off: OffView | None  # None for a drawing and for a draft
     thin: Rings  # necks and slits narrower than the nozzle
-    notes: tuple[str, ...]
+    notes: tuple[Words, ...]
     open_lines: list[NDArray[np.float64]]
     draft: bool
     frame: Frame | None = None  # what mm mean in it
@@ -195,7 +196,7 @@ class BodyView(NamedTuple):
 
     mesh: MeshView
     size: tuple[float, float, float]
-    done: tuple[str, ...] = ()  # what was wrong with it and what was done
+    done: tuple[Words, ...] = ()  # what was wrong with it and what was done
     closed: tuple[NDArray[np.float64], ...] = ()  # rims of holes that were closed
     addons: tuple[AddOnView, ...] = ()
     bodies: tuple[ModelBodyView, ...] = ()  # of an opened model that has more than one
@@ -257,7 +258,7 @@ class SideView(NamedTuple):
 
     down: tuple[float, float, float]  # out of it, in the design
     name: str
-    reasons: list[str]
+    reasons: list[Words]
     good: bool
 
 
@@ -297,7 +298,7 @@ class JointView(NamedTuple):
     keys: tuple[Key, ...]
     footprints: list[Rings]  # of each key on the face
     cuts_through: list[tuple[Rings, Rings, int, Rings]]  # of each key along its length: sockets, printed on (which side), loose
-    note: str
+    note: Words | None
     by_hand: bool
     settings: Keys
     own: JointKeys | None  # where they differ from the cut's
@@ -374,7 +375,7 @@ class KitView(NamedTuple):
     clearance_volume: float
     heights: Heights | None  # the plan by height
     inlays: list[InlayView]
-    trouble: str  # why there are none, when they are wanted
+    trouble: Words | None  # why there are none, when they are wanted
     bands: list[tuple[str, float, float]]  # filament colour, lowest and highest z, mm
     setting: SettingView | None
     islands: int  # separate bodies of the design

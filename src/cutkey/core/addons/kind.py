@@ -7,6 +7,8 @@ from typing import TYPE_CHECKING, ClassVar, NamedTuple
 
 import msgspec
 
+from cutkey.core.words.kind import Words
+
 if TYPE_CHECKING:
     import shapely
 
@@ -100,6 +102,6 @@ class Feature(msgspec.Struct, frozen=True):
         return 0.0
 
     @property
-    def closed(self) -> str:
-        """What to do about a pocket that is closed over, "" for one that is open."""
-        return ""
+    def closed(self) -> Words | None:
+        """What to do about a pocket that is closed over; None for one that is open."""
+        return None

@@ -8,6 +8,8 @@ from cutkey.core.addons.kind import Feature, Tools, Where
 from cutkey.core.fields import length, size
 from cutkey.core.fields import length as side_gap
 from cutkey.core.units import format_mm
+from cutkey.core.words import building as say
+from cutkey.core.words.kind import Words
 
 if TYPE_CHECKING:
     import shapely
@@ -51,6 +53,6 @@ class Magnet(Feature, frozen=True, tag="magnet"):
         return f"{across} × {format_mm(self.height)} mm"
 
     @property
-    def closed(self) -> str:
+    def closed(self) -> Words | None:
         """When to pause the print."""
-        return f"pause the print under the {format_mm(self.roof)} mm roof and put the magnet in" if self.roof > 0 else ""
+        return say.magnet_goes_in(self.roof) if self.roof > 0 else None

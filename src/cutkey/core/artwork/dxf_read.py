@@ -18,6 +18,8 @@ from cutkey.core.colour.difference import hex_of
 from cutkey.core.errors import BadInput
 from cutkey.core.lettering.outline import Line
 from cutkey.core.lettering.text import Lettering
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 #: Millimetres of one drawing unit by $INSUNITS; a drawing without a unit is taken as millimetres, and it is said.
 _MM_OF = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0}
@@ -32,7 +34,7 @@ _FINE = 0.005 / MM_PER_PX
 class _Found:
     """Lines and texts of a drawing, by colour, in CSS px."""
 
-    def __init__(self, document: Any, scale: float, notes: list[str], fine: float) -> None:
+    def __init__(self, document: Any, scale: float, notes: list[Words], fine: float) -> None:
         self.lines: dict[str, list[Line]] = {}
         self.texts: dict[str, list[Line]] = {}
         self.lettering: list[Lettering] = []
@@ -61,7 +63,7 @@ class _Found:
         layer = layers.get(entity.dxf.layer)
         return bool(layer.is_off() or layer.is_frozen() or not layer.dxf.get("plot", 1) or layer.dxf.name.lower() == "defpoints")
 
-    def _note(self, *notes: str) -> None:
+    def _note(self, *notes: Words) -> None:
         self._notes += [n for n in notes if n not in self._notes]
 
     def _take_text(self, entity: Any, colour: str) -> None:
@@ -130,7 +132,7 @@ def read_dxf(data: bytes, name: str, flatness: float = 0.0) -> Drawing:
 def _drawn(document: Any, name: str, fine: float) -> tuple[Drawing, float]:
     """What a document draws, its curves within so many px, and its size, px."""
     unit = int(document.header.get("$INSUNITS", 0))
-    notes = [] if unit in _MM_OF else [f"{name} states no unit; its lengths were taken as millimetres"]
+    notes = [] if unit in _MM_OF else [say.no_unit(name)]
     scale = _MM_OF.get(unit, 1.0) / MM_PER_PX
     found = _Found(document, scale, notes, fine)
     space: Any = document.modelspace()
@@ -138,17 +140,17 @@ def _drawn(document: Any, name: str, fine: float) -> tuple[Drawing, float]:
         sheets = [layout for layout in document.layouts if layout.name != "Model" and len(layout)]
         if sheets:
             space = sheets[0]
-            notes.append(f"its model space is empty; what is on its sheet “{space.name}” was read")
+            notes.append(say.sheet_was_read(space.name))
     for entity, colour in _flat_entities(space, document):
         found.take(entity, colour)
     lines, texts, lettering = found.lines, found.texts, found.lettering
-    notes += [f"{n} {what} left out" if n == 1 else f"{n} × {what} left out" for what, n in found.left.items()]
+    notes += [say.left_out(n, what) for what, n in found.left.items()]
     # Text within outlines of its own colour is cut out of them, as outlines within outlines are; any other lies on top.
     for colour in [c for c in texts if c in lines]:
         lines[colour] += texts.pop(colour)
     lines.update(texts)
     if not lines:
-        why = f" ({'; '.join(notes)})" if found.left else ""
+        why = f" ({'; '.join(map(str, notes))})" if found.left else ""
         raise BadInput(f"{name} holds no lines that can be read{why}; save its outlines as lines, arcs or polylines.")
     everything = np.concatenate([line.points for each in lines.values() for line in each])
     size = max(float(np.ptp(everything, axis=0).max()), 1e-6)
@@ -169,17 +171,17 @@ def _drawn(document: Any, name: str, fine: float) -> tuple[Drawing, float]:
     return Drawing(regions, float(bounds[2] - bounds[0]) * MM_PER_PX, tuple(notes), open_lines, tuple(lettering)), size
 
 
-def _said(chains: Sequence[Chains], areas: Sequence[Areas]) -> list[str]:
+def _said(chains: Sequence[Chains], areas: Sequence[Areas]) -> list[Words]:
     """What was done to the outlines."""
     twice, gaps = sum(c.twice for c in chains) + sum(a.twice for a in areas), sum(c.gaps for c in chains)
     widest, overlapping = max(c.widest for c in chains) * MM_PER_PX, sum(a.overlapping for a in areas)
     out = []
     if twice:
-        out.append(f"{twice} {'line is' if twice == 1 else 'lines are'} drawn more than once; each was taken once")
+        out.append(say.drawn_twice(twice))
     if gaps:
-        out.append(f"{gaps} {'gap' if gaps == 1 else 'gaps'} of up to {widest:.2g} mm in outlines {'was' if gaps == 1 else 'were'} closed")
+        out.append(say.gaps_closed(gaps, widest))
     if overlapping:
-        out.append(f"{overlapping} outlines overlap one another and were joined")
+        out.append(say.outlines_joined(overlapping))
     return out
 
 

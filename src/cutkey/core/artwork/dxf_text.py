@@ -12,6 +12,8 @@ from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.lettering.matching import matching_font
 from cutkey.core.lettering.outline import Line
 from cutkey.core.lettering.text import Lettering, TextLook, stand_ins, text_area
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 #: Kinds of entities that hold text.
 TEXTS = {"TEXT", "MTEXT", "ATTRIB"}
@@ -24,7 +26,7 @@ class SetText(NamedTuple):
 
     outlines: list[Line]
     lettering: tuple[Lettering, ...]
-    notes: list[str]
+    notes: list[Words]
 
 
 def set_text(entity: Any, document: Any, tolerance: float) -> SetText:
@@ -39,7 +41,7 @@ def set_text(entity: Any, document: Any, tolerance: float) -> SetText:
     """
     name, notes = _font_of(entity, document)
     if entity.dxftype() != "MTEXT" and entity.dxf.get("halign", 0) in (3, 5):
-        notes.append("text that was fitted between two places keeps the width of its letters")
+        notes.append(say.fitted_text())
     font = font_bytes(name)
     lines, height, across, down, matrix, place = (_paragraph if entity.dxftype() == "MTEXT" else _single)(entity)
     reversed_ = bool(np.linalg.det(matrix) < 0)
@@ -59,13 +61,13 @@ def set_text(entity: Any, document: Any, tolerance: float) -> SetText:
     return SetText(outlines, tuple(lettering), notes)
 
 
-def _font_of(entity: Any, document: Any) -> tuple[str, list[str]]:
+def _font_of(entity: Any, document: Any) -> tuple[str, list[Words]]:
     """The font of an entity's style, and that another is taken where it is not here."""
     style = entity.dxf.get("style", "Standard")
     wanted = document.styles.get(style).dxf.get("font", "") if style in document.styles else ""
     stem = wanted.rpartition(".")[0] or wanted
     name, said = matching_font(stem)
-    return name, [] if not said else [f"its font {wanted} is not here, or is no outline font; text is set in {name}"]
+    return name, [] if not said else [say.no_outline_font(wanted, name)]
 
 
 def _single(entity: Any) -> tuple[list[str], float, str, float, np.ndarray, np.ndarray]:

@@ -18,6 +18,7 @@ from xml.etree import ElementTree
 from cutkey.core.artwork.svg_read import Drawing, drawing_of
 from cutkey.core.artwork.svg_walk import FLATNESS
 from cutkey.core.errors import BadInput, TooMuch
+from cutkey.core.words import reading as say
 
 _SVG = "{http://www.w3.org/2000/svg}"
 _CAPS, _JOINS = ("butt", "round", "square"), ("miter", "round", "bevel")
@@ -57,10 +58,10 @@ def read_pdf(data: bytes, name: str, flatness: float = FLATNESS) -> Drawing:
         page = document[0]
         reader = _Page(page)
         root = reader.svg()
-        notes = [f"the first of its {len(document)} pages was read"] if len(document) > 1 else []
-        notes += [f"{n} {what} left out" if n == 1 else f"{n} × {what} left out" for what, n in reader.left.items()]
+        notes = [say.first_page_was_read(len(document))] if len(document) > 1 else []
+        notes += [say.left_out(n, what) for what, n in reader.left.items()]
         if not reader.count:
-            held = "; ".join(notes)
+            held = "; ".join(map(str, notes))
             raise BadInput(f"{name} holds no vector drawing{f' ({held})' if held else ''}; open its picture instead, or save it as SVG.")
         page.close()
     finally:

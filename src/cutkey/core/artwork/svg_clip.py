@@ -14,6 +14,7 @@ from cutkey.core.artwork.svg_values import SHAPES, mapping_of, shifted, tag_of, 
 from cutkey.core.colour.difference import rgb_of
 from cutkey.core.geometry.areas import difference, intersection, sound, union
 from cutkey.core.lettering.outline import filled
+from cutkey.core.words import reading as say
 
 if TYPE_CHECKING:
     from cutkey.core.artwork.svg_walk import Here, Walker
@@ -104,7 +105,7 @@ def masked(w: Walker, value: str, e: Element, here: Here) -> shapely.Geometry | 
         bright = 1.0 if by_alpha else float(np.dot(rgb_of(paint.colour), _BRIGHT)) / 255
         lets = bright * paint.opacity
         if _CLEAR < lets < _OPAQUE:
-            w.note("soft masks were cut where they show half")
+            w.note(say.soft_masks())
         if lets >= 0.5:
             shown = union([shown, paint.area])
         elif paint.opacity >= 0.5:

@@ -13,6 +13,7 @@ from cutkey.core.artwork.css import INITIAL, length_of
 from cutkey.core.artwork.overlay import Paint
 from cutkey.core.artwork.svg_values import NUMBER, mapping_of, tag_of, transform_of
 from cutkey.core.geometry.areas import intersection, sound
+from cutkey.core.words import reading as say
 
 if TYPE_CHECKING:
     from cutkey.core.artwork.svg_walk import Here, Walker
@@ -63,7 +64,7 @@ def _tiled(w: Walker, pattern: Element, box: tuple[float, float, float, float], 
     columns = range(math.floor((left - x) / tile_w), math.ceil((right - x) / tile_w))
     rows = range(math.floor((top - y) / tile_h), math.ceil((bottom - y) / tile_h))
     if len(columns) * len(rows) > _MOST:
-        w.note("patterns of more than two thousand tiles are left out")
+        w.note(say.large_patterns_left_out())
         return None
     numbers = [float(v) for v in NUMBER.findall(attributes.get("viewBox", ""))]
     inner, view = matrix.translate(x, y), here.view

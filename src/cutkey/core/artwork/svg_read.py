@@ -17,6 +17,7 @@ from cutkey.core.artwork.svg_walk import FLATNESS, Walker
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.region import Region
 from cutkey.core.lettering.text import Lettering
+from cutkey.core.words.kind import Words
 
 #: Millimetres of one CSS pixel (CSS Values and Units: 96 px = 1 in).
 MM_PER_PX = 25.4 / 96
@@ -31,7 +32,7 @@ class Drawing(NamedTuple):
 
     regions: list[Region]
     width_mm: float
-    notes: tuple[str, ...] = ()
+    notes: tuple[Words, ...] = ()
     open_lines: tuple[shapely.LineString, ...] = ()
     lettering: tuple[Lettering, ...] = ()
 

@@ -17,6 +17,7 @@ from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.lettering.matching import matching_font
 from cutkey.core.lettering.outline import Line
 from cutkey.core.lettering.text import Lettering, TextLook, advance, em_of, heights_of, stand_ins, text_along, text_lines
+from cutkey.core.words import reading as say
 
 if TYPE_CHECKING:
     from cutkey.core.artwork.svg_walk import Here, Walker
@@ -56,7 +57,7 @@ def set_spans(w: Walker, e: Element, here: Here) -> Spans:
     here : Here
         Where it stands.
     """
-    w.note("text was turned into outlines")
+    w.note(say.text_as_outlines())
     reading = _Reading(w, here)
     reading.take(e, here.style, [], -1, e.get(_SPACE) == "preserve")
     text = "".join(c.text for c in reading.chars).strip()
@@ -127,13 +128,13 @@ class _Reading:
             return
         own = _Places({k: _list(e.get(k), size, style) for k, size in (("x", view[0]), ("y", view[1]), ("dx", view[0]), ("dy", view[1]))})
         if e.get("rotate"):
-            w.note("turned letters of a text are set upright")
+            w.note(say.turned_letters())
         if style["text-decoration"] not in ("none", ""):
-            w.note("lines under, over and through text are left out")
+            w.note(say.lines_at_text())
         if tag_of(e) == "textPath":
             points = self._path_of(e)
             if points is None:
-                w.note("text on a path that is not there is left out")
+                w.note(say.no_path_for_text())
                 return
             self.paths.append(points)
             path = len(self.paths) - 1
@@ -142,7 +143,7 @@ class _Reading:
             own.values["y"] = [0.0]
             self._space = True
         if e.get("textLength"):
-            w.note("text with a length of its own is set as long as it comes")
+            w.note(say.text_with_a_length())
         places = [own, *outer]
         number = len(self.styles)
         self.styles.append(style)

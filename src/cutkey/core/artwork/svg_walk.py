@@ -34,6 +34,8 @@ from cutkey.core.artwork.svg_values import (
 from cutkey.core.geometry.areas import intersection, sound
 from cutkey.core.lettering.outline import Flattener, Line, Stroke, filled, stroked, too_fine
 from cutkey.core.lettering.text import Lettering
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 Element = ElementTree.Element
 
@@ -69,7 +71,7 @@ class Walker:
         self._root, self._flatness = root, flatness
         self.sheet = read_sheet(root)
         self._ids = {e.get("id"): e for e in root.iter() if e.get("id")}
-        self.notes: list[str] = []
+        self.notes: list[Words] = []
         self.boxes: dict[Element, tuple[float, float, float, float] | None] = {}  # of elements that were measured
         self._inside: set[Element] = set()  # masks and markers whose content is being painted
         self.lettering: list[Lettering] = []
@@ -97,7 +99,7 @@ class Walker:
         left = whole - sum(p.area.area for p in cut)
         if not cut or left <= 1e-6 * max(whole, 1e-12):
             return self._paints
-        self.note(f"what lies beyond the edge of its page, {100 * left / whole:.2g} % of its area, was left out")
+        self.note(say.beyond_the_page(100 * left / whole))
         return cut
 
     def painted_by(self, elements: Iterable[Element], here: Here) -> list[Paint]:
@@ -113,7 +115,7 @@ class Walker:
     def enter(self, element: Element) -> bool:
         """Begin with the content of a mask or marker; False where that is in itself, which SVG forbids."""
         if element in self._inside:
-            self.note(f"a {tag_of(element)} that holds itself is left out")
+            self.note(say.holds_itself(tag_of(element)))
             return False
         self._inside.add(element)
         return True
@@ -122,10 +124,10 @@ class Walker:
         """End with it."""
         self._inside.discard(element)
 
-    def note(self, text: str) -> None:
+    def note(self, says: Words) -> None:
         """Remember once what was not read as it stands."""
-        if text not in self.notes:
-            self.notes.append(text)
+        if says not in self.notes:
+            self.notes.append(says)
 
     # -- coordinate systems
     def viewport(self, element: Element, outer: Transform, whole: tuple[float, float]) -> tuple[Transform, tuple[float, float]]:
@@ -167,7 +169,7 @@ class Walker:
         if style["display"] == "none" or here.depth > _DEEPEST:
             return
         if style["filter"] != "none":
-            self.note("filter effects are left out")
+            self.note(say.filters_left_out())
         x, y = origin_of(style["transform-origin"], here.view)
         matrix = here.matrix.translate(x, y).transform(transform_of(style["transform"])).translate(-x, -y)
         own = ratio_of(style["opacity"])
@@ -191,7 +193,7 @@ class Walker:
         elif tag == "svg":
             self._walk_viewport(e, e, here.inside(matrix=shifted(e, here.matrix, here.view)), style["overflow"])
         else:
-            self.note(f"“{tag}” elements are left out" if tag != "image" else "embedded pictures are left out; open them by themselves")
+            self.note(say.elements_left_out(tag) if tag != "image" else say.pictures_left_out())
 
     def _together(self, e: Element, here: Here, opacity: float) -> None:
         """A group painted as one, half-transparent."""
@@ -201,7 +203,7 @@ class Walker:
         kept, self._paints = self._paints, []
         self.walk(plain, here._replace(opacity=1.0))
         painted, self._paints = self._paints, kept
-        self.note("half-transparent paint was mixed into solid colours")
+        self.note(say.half_transparent())
         for region in overlay(painted, 2e-7 * max(self.size, 1e-3)) if painted else []:
             self._paints.append(Paint(region.colour, region.geometry, opacity * here.opacity))
 
@@ -218,7 +220,7 @@ class Walker:
     def _use(self, e: Element, here: Here) -> None:
         target = self.target(e.get("href") or e.get(_XLINK))
         if target is None:
-            self.note("a reference to something outside the drawing is left out")
+            self.note(say.reference_left_out())
             return
         here = here.inside(matrix=shifted(e, here.matrix, here.view))
         if tag_of(target) in ("symbol", "svg"):
@@ -276,7 +278,7 @@ class Walker:
             if clip is not None:
                 area = sound(intersection(area, clip))
             if alpha * share * opacity < 0.98:
-                self.note("half-transparent paint was mixed into solid colours")
+                self.note(say.half_transparent())
             self._paints.append(Paint(colour, area, alpha * share * opacity))
         if tag_of(e) in MARKED and any(style[m] != "none" for m in MARKS):
             mark(self, e, lines, width, here)
@@ -297,7 +299,7 @@ class Walker:
         pen = self._stroke(here.style, width, here.view)
         if too_fine(lines, pen):
             pen = pen._replace(dashes=())
-            self.note("dashes too fine to be drawn are drawn as whole lines")
+            self.note(say.dashes_too_fine())
         move = mapping_of(here.matrix)
         self.open_lines += [
             shapely.transform(shapely.LineString(line.points), move) for line in lines if not line.closed and len(line.points) > 1
@@ -312,10 +314,10 @@ class Walker:
             if element is not None:
                 mean = mean_colour(element, self.sheet, self.target)
                 if mean is not None:
-                    self.note("gradients were reduced to their mean colour")
+                    self.note(say.gradients_reduced())
                     return mean
                 if tag_of(element) == "pattern":
-                    self.note("pattern fills are left out")
+                    self.note(say.patterns_left_out())
             fallback = value.rpartition(")")[2].strip()
             return colour_of(fallback, style["color"]) if fallback and fallback != "none" else None
         return colour_of(value, style["color"])
@@ -377,5 +379,5 @@ class Walker:
             parse_path(d, pen)
         except Exception:
             # SVG 2, section 9.5.4: a path is drawn up to its first error.
-            self.note("a path with an error was drawn up to it")
+            self.note(say.path_with_an_error())
         return pen.finished()

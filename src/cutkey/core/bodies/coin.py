@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Annotated
 
 from cutkey.core.bodies.kind import EdgeField, EdgeSize, MadeBody, Remark, across
 from cutkey.core.fields import length, size, tick
+from cutkey.core.words import building as say
 
 if TYPE_CHECKING:
     import numpy as np
@@ -69,16 +70,14 @@ class CoinBase(MadeBody, frozen=True, tag="coin"):
 
         from cutkey.core.geometry.areas import area_of
         from cutkey.core.geometry.solid import bounds_of
-        from cutkey.core.units import format_mm
 
         if self.rim <= 0 or self.rim_height <= 0:
             return []
         low, high = bounds_of(solid)
         out = []
-        for side, z in (("upper", high[2] - 0.005), *((("lower", low[2] + 0.005),) if self.both else ())):
+        for upper, z in ((True, high[2] - 0.005), *(((False, low[2] + 0.005),) if self.both else ())):
             land = area_of(solid.slice(float(z)).to_polygons())
             width = 2 * float(shapely.maximum_inscribed_circle(land, tolerance=0.005).length) if not land.is_empty else 0.0
             if width < min(LAND, self.rim - 0.01):
-                text = f"the {side} rim ends {format_mm(width)} mm wide; {format_mm(LAND)} mm print"
-                out.append(Remark("Rim ends in an edge", text, round(width, 3), LAND))
+                out.append(Remark(say.rim_ends_in_an_edge(upper, width, LAND), round(width, 3), LAND))
         return out

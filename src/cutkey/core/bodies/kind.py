@@ -8,6 +8,7 @@ import msgspec
 
 from cutkey.core.errors import BadInput
 from cutkey.core.fields import choice, length
+from cutkey.core.words.kind import Words
 
 if TYPE_CHECKING:
     import numpy as np
@@ -24,8 +25,7 @@ EdgeSize = Annotated[float, length("By", "Radius of the rounding, or width of th
 class Remark(NamedTuple):
     """Something about a made body that its maker should look at."""
 
-    title: str
-    text: str
+    says: Words
     figure: float
     limit: float
 

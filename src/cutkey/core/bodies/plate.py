@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Annotated
 
 from cutkey.core.bodies.kind import EdgeField, EdgeSize, MadeBody, Remark
 from cutkey.core.fields import length, size
+from cutkey.core.words import building as say
 
 if TYPE_CHECKING:
     import numpy as np
@@ -48,13 +49,10 @@ class PlateBase(MadeBody, frozen=True, tag="plate"):
 
     def remarks(self, solid: Solid) -> list[Remark]:
         """Corners that are larger than the plate takes."""
-        from cutkey.core.units import format_mm
-
         most = min(self.width, self.depth) / 2
         if self.corner <= most + 1e-9:
             return []
-        text = f"corners of {format_mm(self.corner)} mm were asked, {format_mm(most)} mm is the most that the plate takes"
-        return [Remark("Corner made smaller", text, most, self.corner)]
+        return [Remark(say.corner_made_smaller(self.corner, most), most, self.corner)]
 
 
 def _inset_rectangle(width: float, depth: float, corner: float, inset: float) -> np.ndarray:

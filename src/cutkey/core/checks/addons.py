@@ -18,7 +18,8 @@ from cutkey.core.geometry.rays import crossings, material_ahead
 from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.model.finding import Finding
 from cutkey.core.place.fit_out import Spot
-from cutkey.core.units import format_mm
+from cutkey.core.words import building as say
+from cutkey.core.words.kind import Words
 
 #: Lines side by side that a wall should have at least (common practice, no source).
 LINES = 2
@@ -60,8 +61,7 @@ def check_addons(spots: Sequence[Spot], finished: Solid, bare: Solid, layer: flo
                 said.add((spot.addon.id, finding.text))
                 out.append(finding)
     if spots and not out:
-        text = f"{len(spots)} places measured on the finished body: walls, floors and openings are as asked"
-        out.append(Finding("floor", "sound", "Add-ons", text, figure=float(len(spots))))
+        out.append(Finding("floor", "sound", say.addons_as_asked(len(spots)), figure=float(len(spots))))
     return out
 
 
@@ -72,9 +72,8 @@ def _loose(spots: Sequence[Spot], finished: Solid, bare: Solid) -> list[Finding]
     smallest = min((s for s in finished.decompose() if s.volume() > 0), key=lambda s: s.volume())
     low, high = bounds_of(smallest)
     x, y, z = ((low + high) / 2).tolist()
-    kinds = " or the ".join(dict.fromkeys(s.addon.feature.noun for s in spots))
-    text = f"the body is in {after} pieces instead of {before}: the {kinds} floats beside it or cuts a piece off"
-    return [Finding("floor", "stop", "Loose piece", text, "", float(after), float(before), "pieces", (x, y, z), "show")]
+    says = say.loose_piece(after, before, list(dict.fromkeys(s.addon.feature.noun for s in spots)))
+    return [Finding("floor", "stop", says, "", float(after), float(before), "pieces", (x, y, z), "show")]
 
 
 def _of_spot(spot: Spot, finished: Solid, bare: Solid, layer: float, nozzle: float) -> list[Finding]:
@@ -85,38 +84,35 @@ def _of_spot(spot: Spot, finished: Solid, bare: Solid, layer: float, nozzle: flo
     m = _measured(spot, finished, bare)
     least = LAYERS * layer
 
-    def say(title: str, text: str, figure: float, limit: float, at: Float) -> None:
+    def tell(says: Words, figure: float, limit: float, at: Float) -> None:
         place = (float(at[0]), float(at[1]), float(at[2]))
-        out.append(Finding("floor", "look at", title, text, "", round(figure, 3), round(limit, 3), "mm", place, "show"))
+        out.append(Finding("floor", "look at", says, "", round(figure, 3), round(limit, 3), "mm", place, "show"))
 
     asked = feature.floor_asked or least
     if math.isfinite(spot.bottom) and m.floor < max(asked, least) - _NEAR / 10:
-        what = "goes right through the body" if m.floor <= _OFF * 2 else f"leaves {format_mm(m.floor)} mm of floor"
-        wanted = f"{format_mm(asked)} were asked" if asked > least else f"{LAYERS} layers hold"
-        say("Thin floor", f"the {name} {what}; {wanted}", m.floor, asked, m.floor_at)
+        wanted = asked if asked > least else 0.0
+        says = say.addon_leaves_little_floor(name, m.floor, m.floor <= _OFF * 2, wanted, LAYERS)
+        tell(says, m.floor, asked, m.floor_at)
     if feature.closed:
-        out.append(Finding("floor", "look at", "Closed pocket", feature.closed, place=spot.addon.point))
+        out.append(Finding("floor", "look at", feature.closed, place=spot.addon.point))
     elif m.lid > _OFF * 2:
-        say("Covered", f"the {name} {feature.covered} {format_mm(m.lid)} mm of material", m.lid, 0.0, m.lid_at)
+        tell(say.covered_opening(name, feature.covered, m.lid), m.lid, 0.0, m.lid_at)
     walls = m.walls
     if feature.wall_asked and len(walls):
         thin, usual, of = float(walls.min()), float(np.median(walls)), feature.wall_asked
         if thin < of - _NEAR:
-            text = f"the {name} leaves walls of {format_mm(thin)} mm; {format_mm(of)} were asked"
-            say("Thin wall", text, thin, of, m.wall_at)
+            tell(say.addon_wall_below(name, thin, of), thin, of, m.wall_at)
         elif usual > of + _THICKER:
-            text = f"the walls of the {name} are {format_mm(usual)} mm thick where {format_mm(of)} were asked"
-            say("Thick wall", text, usual, of, m.wall_at)
+            tell(say.addon_wall_above(name, usual, of), usual, of, m.wall_at)
     elif len(walls) and float(walls.min()) < LINES * nozzle:
         thin = float(walls.min())
-        what = "is open at the side" if thin <= _OFF * 2 else f"leaves {format_mm(thin)} mm of wall beside it"
-        say("Thin wall", f"the {name} {what}; {LINES} lines of the nozzle are {format_mm(LINES * nozzle)}", thin, LINES * nozzle, m.wall_at)
+        says = say.addon_wall_thin(name, thin, thin <= _OFF * 2, LINES, LINES * nozzle)
+        tell(says, thin, LINES * nozzle, m.wall_at)
     if spot.sunk:
         middle = spot.frame[:, 3]
         behind = _left_round(spot, finished)
         if behind < least:
-            text = f"the countersink is {format_mm(spot.sunk)} mm deep and leaves {format_mm(max(behind, 0.0))} mm for the head to bear on"
-            say("Deep countersink", text, behind, least, middle)
+            tell(say.deep_countersink(spot.sunk, max(behind, 0.0)), behind, least, middle)
     return out
 
 

@@ -8,7 +8,7 @@ from cutkey.core.checks.kind import Context, check
 from cutkey.core.colour.names import plain_name
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import Printer
-from cutkey.core.units import format_mm
+from cutkey.core.words import placing as say
 
 #: Nearer to a layer than this is on it, mm.
 _NEAR = 0.01
@@ -41,18 +41,14 @@ def heights_on_layers(c: Context) -> Iterator[Finding]:
             nearest = layer_near(over, c.job.printer)
             if abs(over - nearest) <= _NEAR:
                 continue
-            what = "top" if rule.mode == "raised" else "floor"
-            text = (
-                f"{o.name}, {plain_name(colour)}: its {what} {format_mm(over, 2)} mm over the bed lies between layers of "
-                f"{format_mm(c.job.printer.layer, 2)} mm, and comes out at {format_mm(nearest, 2)}"
-            )
+            heights = over, c.job.printer.layer, nearest
+            says = say.between_layers(o.name, plain_name(colour), rule.mode == "raised", *heights)
             place = tuple(float(v) for v in o.site.facet.origin)
             figures = round(over, 4), round(nearest, 4), "mm"
             yield Finding(
                 "between layers",
                 "look at",
-                "Between layers",
-                text,
+                says,
                 o.name,
                 *figures,
                 (place[0], place[1], z),

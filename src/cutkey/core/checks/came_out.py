@@ -20,11 +20,11 @@ from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.rays import inside, material_ahead, runs_along
 from cutkey.core.geometry.solid import Solid, bounds_of
-from cutkey.core.model.finding import Finding
+from cutkey.core.model.finding import Finding, Severity
 from cutkey.core.model.placement import Placement
 from cutkey.core.place.carve import Lie, placed_regions
 from cutkey.core.place.site import Site
-from cutkey.core.units import format_mm
+from cutkey.core.words import placing as say
 
 #: Probes of one placed graphic, and of one piece of it at least.
 _MOST, _EACH = 1500, 4
@@ -188,22 +188,20 @@ def check_came_out(found: Sequence[CameOut], lies: Sequence[Lie], name: str, of:
         share, beneath = came / asked, sum(f.beneath * f.asked for f in mine) / asked
         missing, pieces = sum(f.missing for f in mine), sum(f.pieces for f in mine)
         at = min(mine, key=lambda f: f.found / f.asked).at
-        what = f"{name}, {plain_name(colour)}"
-        amount = f"{format_mm(came, 1)} of {format_mm(asked, 1)} mm³"
+        what = name, plain_name(colour)
         if share + beneath < WHOLE or missing:
-            how = f"{missing} of {pieces} pieces are missing, " if missing else ""
-            text = f"{what}: {how}{amount} of what was placed ({mine[0].mode}) are there"
-            severity = "look at" if colour in told and not missing else "stop"
+            says = say.not_all_came_out(*what, missing, pieces, came, asked, mine[0].mode)
+            severity: Severity = "look at" if colour in told and not missing else "stop"
             # What was laid before may have taken its place.
             mend = "lay first" if of else "show"
-            out.append(Finding("came out", severity, "Not all came out", text, name, round(share, 3), WHOLE, "", at, mend, of, colour))  # type: ignore[arg-type]
+            out.append(Finding("came out", severity, says, name, round(share, 3), WHOLE, "", at, mend, of, colour))
         elif share < WHOLE:
-            text = f"{what}: {amount} are there; the rest lies inside what another colour has already"
-            out.append(Finding("came out", "look at", "Covered by another colour", text, name, round(share, 3), WHOLE, "", at, "show"))
+            says = say.covered_by_another_colour(*what, came, asked)
+            out.append(Finding("came out", "look at", says, name, round(share, 3), WHOLE, "", at, "show"))
     if found and not out:
         asked, came = sum(f.asked for f in found), sum(f.found for f in found)
-        text = f"{name}: {came / asked:.1%} of {format_mm(asked, 1)} mm³ that were placed are where they should be, probed on the bodies"
-        out.append(Finding("came out", "sound", "Came out", text, name, round(came / asked, 4), WHOLE))
+        says = say.came_out(name, came / asked, asked)
+        out.append(Finding("came out", "sound", says, name, round(came / asked, 4), WHOLE))
     return out
 
 

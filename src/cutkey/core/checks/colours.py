@@ -15,7 +15,7 @@ from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.model.finding import Finding
-from cutkey.core.units import how_many
+from cutkey.core.words import placing as say
 
 
 def gap_and_overlap(graphic: Graphic) -> tuple[float, float]:
@@ -42,8 +42,7 @@ def check_regions(graphics: Sequence[tuple[str, Graphic]]) -> list[Finding]:
                 Finding(
                     "colours",
                     "stop",
-                    "Colours do not meet",
-                    f"{name}: gap {gap:.4f}, overlap {overlap:.4f} mm²",
+                    say.colours_do_not_meet(name, gap, overlap),
                     name,
                     gap + overlap,
                     0,
@@ -52,17 +51,7 @@ def check_regions(graphics: Sequence[tuple[str, Graphic]]) -> list[Finding]:
             )
     if graphics and not out:
         n = sum(len(g.regions) for _, g in graphics)
-        out.append(
-            Finding(
-                "colours",
-                "sound",
-                "Colours meet",
-                f"{how_many(n, 'colour region')}, gap 0 and overlap 0 mm²",
-                figure=0,
-                limit=0,
-                unit="mm²",
-            )
-        )
+        out.append(Finding("colours", "sound", say.colours_meet(n), figure=0, limit=0, unit="mm²"))
     return out
 
 
@@ -84,16 +73,12 @@ def check_solids(parts: Sequence[Part], whole: Solid) -> list[Finding]:
     total, volume = sum(float(p.solid.volume()) for p in parts), float(whole.volume())
     off = total - volume
     if abs(off) > 1e-6 * max(volume, 1e-9):
-        text = f"colour bodies share {off:.3f} mm³" if off > 0 else f"{-off:.3f} mm³ of the design are in no colour body"
-        return [Finding("bodies", "stop", "Bodies overlap" if off > 0 else "Bodies leave gaps", text, figure=off, limit=0, unit="mm³")]
+        says = say.bodies_share_volume(off) if off > 0 else say.bodies_leave_gaps(-off)
+        return [Finding("bodies", "stop", says, figure=off, limit=0, unit="mm³")]
     shared, at = _shared_in_slices(parts)
     if shared > 1e-3:
-        text = f"two colour bodies cover the same {shared:.3f} mm² at a height of {at:.2f} mm"
-        return [Finding("bodies", "stop", "Bodies overlap", text, figure=shared, limit=0, unit="mm²")]
-    text = (
-        "one colour body is the design" if len(parts) == 1 else f"{len(parts)} colour bodies add up to the design and cover nothing twice"
-    )
-    return [Finding("bodies", "sound", "Bodies apart", text, figure=off, limit=0, unit="mm³")]
+        return [Finding("bodies", "stop", say.bodies_share_area(shared, at), figure=shared, limit=0, unit="mm²")]
+    return [Finding("bodies", "sound", say.bodies_apart(len(parts)), figure=off, limit=0, unit="mm³")]
 
 
 def _shared_in_slices(parts: Sequence[Part]) -> tuple[float, float]:
@@ -136,10 +121,9 @@ def pieces_hold_together(c: Context) -> Iterator[Finding]:
             if not touching:
                 continue
             place = o.site.at(np.array([touching[0]]))[0][0]
-            where = "at one corner" if len(touching) == 1 else f"at {len(touching)} corners"
-            text = f"{o.name}, {plain_name(region.colour)}: pieces touch {where} only; nothing holds them together there"
+            says = say.touching_at_a_corner(o.name, plain_name(region.colour), len(touching))
             at = (float(place[0]), float(place[1]), float(place[2]))
-            yield Finding("corner contact", "look at", "Touching at a corner", text, o.name, float(len(touching)), 0.0, "", at, "show")
+            yield Finding("corner contact", "look at", says, o.name, float(len(touching)), 0.0, "", at, "show")
 
 
 def corner_contacts(geometry: shapely.Geometry) -> list[tuple[float, float]]:

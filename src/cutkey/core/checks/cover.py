@@ -14,7 +14,7 @@ from cutkey.core.geometry.rays import runs_along
 from cutkey.core.geometry.solid import Solid
 from cutkey.core.model.finding import Finding
 from cutkey.core.place.carve import placed_regions
-from cutkey.core.units import format_mm
+from cutkey.core.words import placing as say
 
 #: A ray begins so far outside, mm; places of a colour that are looked at.
 _OUT, _PLACES = 30.0, 6
@@ -39,13 +39,12 @@ def colours_cover(c: Context) -> Iterator[Finding]:
             found = [(_thickness(parts[region.colour], p, n), p) for p, n in zip(places, normals, strict=True)]
             least, at = min(((t, p) for t, p in found if t > _OFF), key=lambda pair: pair[0], default=(need, places[0]))
             if least < need - _OFF:
-                text = (
-                    f"{o.name}, {plain_name(region.colour)} is {format_mm(least, 2)} mm thick: {filament} wants "
-                    f"{c.job.colouring.cover_of(filament)} layers, or what is under it shows through"
-                )
+                layers = c.job.colouring.cover_of(filament)
+                says = say.shows_through(o.name, plain_name(region.colour), least, filament, layers)
                 place = (float(at[0]), float(at[1]), float(at[2]))
                 figures = round(least, 3), round(need, 3), "mm"
-                yield Finding("cover", "look at", "Shows through", text, o.name, *figures, place, "thicker", o.placement.id, region.colour)
+                of = o.placement.id, region.colour
+                yield Finding("cover", "look at", says, o.name, *figures, place, "thicker", *of)
 
 
 def _thickness(solid: Solid, place: np.ndarray, normal: np.ndarray) -> float:

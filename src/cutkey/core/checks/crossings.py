@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import ModelBase
 from cutkey.core.solids.crossing import Crossing, crossing_of
+from cutkey.core.words import building as say
+from cutkey.core.words.kind import Words
 
 
 @check(131)
@@ -21,7 +23,7 @@ def crosses_itself(c: Context) -> Iterator[Finding]:
         yield told(found, c.bare.mesh, c.job.source(base.source).name, c.bare.rebuilt)
 
 
-def told(crossing: Crossing | None, mesh: Mesh, name: str, rebuilt: str = "") -> Finding:
+def told(crossing: Crossing | None, mesh: Mesh, name: str, rebuilt: Sequence[Words] = ()) -> Finding:
     """A crossing as a finding.
 
     Parameters
@@ -31,15 +33,13 @@ def told(crossing: Crossing | None, mesh: Mesh, name: str, rebuilt: str = "") ->
     mesh : Mesh
     name : str
         Of the model.
-    rebuilt : str
-        What was rebuilt of it, in words.
+    rebuilt : sequence of Words
+        What was rebuilt of it.
     """
-    also = f"; {rebuilt}" if rebuilt else ""
     if crossing is None:
-        text = f"{name}: none of {len(mesh.triangles)} triangles goes through another{also}"
-        return Finding("crossing", "sound", "Crosses itself nowhere", text, name, 0.0, 0.0, "pairs")
+        says = say.crosses_itself_nowhere(name, len(mesh.triangles), rebuilt)
+        return Finding("crossing", "sound", says, name, 0.0, 0.0, "pairs")
     count = len(crossing.pairs)
     x, y, z = (float(v) for v in mesh.vertices[mesh.triangles[crossing.pairs[0, 0]]].mean(0))
-    pairs = "a pair of triangles goes" if count == 1 else f"{count} pairs of triangles go"
-    text = f"{name}: {pairs} through one another; what is covered twice is counted twice, and slicers differ in what they make of it{also}"
-    return Finding("crossing", "look at", "Crosses itself", text, name, float(count), 0.0, "pairs", (x, y, z), "rebuild")
+    says = say.crosses_itself(name, count, rebuilt)
+    return Finding("crossing", "look at", says, name, float(count), 0.0, "pairs", (x, y, z), "rebuild")

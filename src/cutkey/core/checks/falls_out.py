@@ -14,7 +14,7 @@ from cutkey.core.geometry.rays import material_ahead
 from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.model.finding import Finding
 from cutkey.core.place.carve import placed_regions
-from cutkey.core.units import format_mm
+from cutkey.core.words import placing as say
 
 #: Less than this, mm3, is rounding.
 _LEAST = 1e-4
@@ -42,24 +42,19 @@ def nothing_falls_out(c: Context) -> Iterator[Finding]:
         low, high = bounds_of(some[0])
         x, y, z = ((low + high) / 2).tolist()
         name = next((o.name for o in c.laid if o.placement.id == of), "")
-        size = format_mm(float(np.max(high - low)), 1)
-        what = f"a part of {size} mm" if len(some) == 1 else f"{len(some)} parts, the largest of {size} mm,"
-        if inside:
-            help = "hold with bridges, or leave a floor" if of else "make what is sunk there less deep"
-            text = f"{what} {'is' if len(some) == 1 else 'are'} cut off all round and would fall out; {help}"
-        else:
-            text = f"{what} {'touches' if len(some) == 1 else 'touch'} nothing of the body; move it onto the model, or make it deeper"
+        size = float(np.max(high - low))
         if not inside:
-            yield Finding("falls out", "stop", "In the air", text, name, float(len(some)), 0.0, "parts", (x, y, z), "show", of)
+            says = say.in_the_air(len(some), size)
+            yield Finding("falls out", "stop", says, name, float(len(some)), 0.0, "parts", (x, y, z), "show", of)
             continue
         pocket = "as bodies" if c.job.colouring.uses("inlays") else ""
         mends = ("bridges", "leave a floor") if of else ("leave a floor", pocket)
         where = (x, y, z)
-        falls = Finding("falls out", "stop", "Falls out", text, name, float(len(some)), 0.0, "parts", where, mends[0], of)
+        says = say.falls_out(len(some), size, bool(of))
+        falls = Finding("falls out", "stop", says, name, float(len(some)), 0.0, "parts", where, mends[0], of)
         yield replace(falls, other_mend=mends[1], room=room)
     if not found and c.laid:
-        text = "the finished design holds together as the body did"
-        yield Finding("falls out", "sound", "Holds together", text, figure=0.0, limit=0.0)
+        yield Finding("falls out", "sound", say.holds_together(), figure=0.0, limit=0.0)
 
 
 def _room(c: Context) -> float | None:

@@ -12,7 +12,8 @@ from cutkey.core.model.printer import SLACK, Printer
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.pose import pose_on_bed, takes
 from cutkey.core.split.cutting import Section
-from cutkey.core.units import format_size, how_many
+from cutkey.core.units import format_size
+from cutkey.core.words import splitting as say
 
 
 def check_fit(sections: Sequence[Section], printer: Printer, units: Mapping[str, PrintUnit] | None = None) -> list[Finding]:
@@ -38,8 +39,7 @@ def check_fit(sections: Sequence[Section], printer: Printer, units: Mapping[str,
                 Finding(
                     "fits bed",
                     "stop",
-                    "Larger than the bed",
-                    f"{format_size(size)} mm; {printer.name} takes {limit} mm",
+                    say.larger_than_the_bed(format_size(size), printer.name, limit),
                     section.name,
                     size[2] if tall else max(size[:2]),
                     printer.usable[2] if tall else max(printer.usable[:2]),
@@ -52,16 +52,14 @@ def check_fit(sections: Sequence[Section], printer: Printer, units: Mapping[str,
     for section in thin:
         low, high = section.bounds()
         mid = (low + high) / 2
-        text = f"{section.name} is {_width(section):.2f} mm wide, the nozzle draws {printer.nozzle:g}; move a cut"
+        wide = _width(section)
+        says = say.sliver(section.name, wide, printer.nozzle)
         place = (float(mid[0]), float(mid[1]), float(mid[2]))
-        bad.append(
-            Finding(
-                "fits bed", "stop", "Sliver", text, section.name, round(_width(section), 3), printer.nozzle, "mm", place, "propose cuts"
-            )
-        )
+        figures = round(wide, 3), printer.nozzle, "mm"
+        bad.append(Finding("fits bed", "stop", says, section.name, *figures, place, "propose cuts"))
     if bad:
         return bad
-    return [Finding("fits bed", "sound", "Fits the bed", f"{len(sections)} of {how_many(len(sections), 'section')} within {limit} mm")]
+    return [Finding("fits bed", "sound", say.fits_the_bed(len(sections), limit))]
 
 
 def _width(section: Section) -> float:

@@ -16,7 +16,7 @@ from cutkey.core.model.finding import Finding
 from cutkey.core.model.placement import Placement
 from cutkey.core.place.carve import placed_regions
 from cutkey.core.place.site import Site
-from cutkey.core.units import format_mm
+from cutkey.core.words import placing as say
 
 #: Layers a floor should have at least (common practice, no source).
 LAYERS = 2
@@ -53,17 +53,15 @@ def check_floor(body: Solid, graphic: Graphic, placement: Placement, site: Site,
         if left > least - 1e-4:
             continue
         at = mesh_of(missing).vertices[int(np.argmax(heights))]
-        what = f"{name}, {plain_name(region.colour)}"
+        what = name, plain_name(region.colour)
         if left < 1e-4:
-            text = f"{what}: {rule.mode} {format_mm(rule.mm)} mm goes right through the model in places"
+            says = say.goes_right_through(*what, rule.mode, rule.mm)
         else:
-            text = f"{what}: {format_mm(left)} mm of floor under {format_mm(rule.mm)} mm, {left / layer:.1f} layers; {LAYERS} hold"
+            says = say.thin_floor(*what, left, rule.mm, left / layer, LAYERS)
         place = (float(at[0]), float(at[1]), float(at[2]))
-        out.append(
-            Finding(
-                "floor", "look at", "Thin floor", text, name, round(left, 4), least, "mm", place, "shallower", placement.id, region.colour
-            )
-        )
+        figures = round(left, 4), least, "mm"
+        of = placement.id, region.colour
+        out.append(Finding("floor", "look at", says, name, *figures, place, "shallower", *of))
     return out
 
 

@@ -17,6 +17,7 @@ from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import Printer
 from cutkey.core.place.carve import placed_regions
 from cutkey.core.printing.piece import PrintUnit
+from cutkey.core.words import colouring as say
 
 #: Places of a region that are looked at from above.
 _PLACES = 24
@@ -29,16 +30,15 @@ def one_filament_a_layer(c: Context) -> Iterator[Finding]:
     if heights is None:
         return
     if heights.trouble:
-        yield Finding("heights", "stop", "No plan by height", heights.trouble, ", ".join(heights.among), mend="as bodies")
+        yield Finding("heights", "stop", say.no_plan_by_height(heights.trouble), ", ".join(heights.among), mend="as bodies")
         return
     down = c.job.colouring.face_down
     ends = [(s.name, s.bounds()[1][2] if down else -s.bounds()[0][2]) for s in c.split.sections]
     bed = float(c.design.high[2] if down else -c.design.low[2])
     raised = [name for name, end in ends if end < bed - 1e-6]
     if raised:
-        way = "its top is lower than that of the design; print it face up" if down else "take the level cuts out"
-        text = f"{raised[0]} does not begin on the bed with the others: by height all must; {way}, or print bodies"
-        yield Finding("heights", "stop", "Cut across the layers", text, raised[0], mend="as bodies")
+        says = say.cut_across_the_layers(raised[0], down)
+        yield Finding("heights", "stop", says, raised[0], mend="as bodies")
         return
     looked = beside = 0
     for unit in c.kit.units:
@@ -48,15 +48,14 @@ def one_filament_a_layer(c: Context) -> Iterator[Finding]:
         looked, beside = looked + count, beside + more
         if mixed is not None:
             number, names = mixed
-            text = f"{unit.name}: layer {number} would need {' and '.join(names)} at once"
-            yield Finding("heights", "stop", "Two filaments in a layer", text, unit.name, float(number), 0.0)
+            says = say.two_filaments_in_a_layer(unit.name, number, names)
+            yield Finding("heights", "stop", says, unit.name, float(number), 0.0)
             return
-    text = f"{heights.changes} changes, {looked} layers of {sum(not u.is_key for u in c.kit.units)} pieces, each of one filament"
-    if beside:
-        text += f", but {beside} that {' and '.join(heights.beside)} is printed in as a body"
-    yield Finding("heights", "sound", "By height", text, figure=float(heights.changes))
+    pieces = sum(not u.is_key for u in c.kit.units)
+    says = say.by_height(heights.changes, looked, pieces, beside, heights.beside)
+    yield Finding("heights", "sound", says, figure=float(heights.changes))
     for note in heights.notes:
-        yield Finding("heights", "look at", "By height", note)
+        yield Finding("heights", "look at", say.note_on_heights(note))
 
 
 def _mixed(unit: PrintUnit, printer: Printer, beside: Collection[str]) -> tuple[tuple[int, list[str]] | None, int, int]:
@@ -99,12 +98,10 @@ def seen_in_their_colours(c: Context) -> Iterator[Finding]:
                 if seen and sum(name != filament for name in seen) > 0.1 * len(seen):
                     wrong.append(f"{o.name}, {plain_name(region.colour)}")
     if wrong:
-        text = f"from above {' and '.join(dict.fromkeys(wrong))} would not show the filament meant for it"
-        yield Finding("heights", "stop", "Seen in another colour", text, wrong[0], float(len(wrong)), 0.0, mend="as bodies")
+        says = say.seen_in_another_colour(list(dict.fromkeys(wrong)))
+        yield Finding("heights", "stop", says, wrong[0], float(len(wrong)), 0.0, mend="as bodies")
     elif count:
-        yield Finding(
-            "heights", "sound", "Seen in their colours", f"{count} places of the regions, looked at from above", figure=float(count)
-        )
+        yield Finding("heights", "sound", say.seen_in_their_colours(count), figure=float(count))
 
 
 def _filament_above(c: Context, place: Float) -> str:

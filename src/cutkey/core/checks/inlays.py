@@ -12,7 +12,7 @@ from cutkey.core.colouring.inlays import Inlay, other_fits
 from cutkey.core.geometry.areas import area_of, grown, intersection, sound
 from cutkey.core.geometry.solid import Solid
 from cutkey.core.model.finding import Finding
-from cutkey.core.units import format_mm
+from cutkey.core.words import colouring as say
 
 #: Play is met within this, mm.
 _OFF = 0.01
@@ -24,12 +24,12 @@ def inlays_go_in(c: Context) -> Iterator[Finding]:
     if c.inlays is None:
         return
     if c.inlays.trouble:
-        yield Finding("inlays", "stop", "No inlays", c.inlays.trouble, mend="as bodies")
+        yield Finding("inlays", "stop", say.no_inlays(c.inlays.trouble), mend="as bodies")
         return
-    for text in c.inlays.kept:
-        yield Finding("inlays", "look at", "Too small to be put in", text)
+    for says in c.inlays.kept:
+        yield Finding("inlays", "look at", says)
     if not c.inlays.inlays:
-        yield Finding("inlays", "look at", "No inlays", "no colour of the design can be let in; all stay bodies")
+        yield Finding("inlays", "look at", say.nothing_can_be_let_in())
         return
     units = {u.name: u for u in c.kit.units}
     least, tight, count = np.inf, [], 0
@@ -46,14 +46,13 @@ def inlays_go_in(c: Context) -> Iterator[Finding]:
             tight.append((inlay, play))
     near = _nearest_two(c.inlays.inlays)
     if near < 2 * c.job.colouring.play - _OFF:
-        text = f"two inlays side by side have {format_mm(near, 3)} mm between them"
-        yield Finding("inlays", "stop", "Inlays touch", text, "", round(near, 3), 2 * c.job.colouring.play, "mm")
+        yield Finding("inlays", "stop", say.inlays_touch(near), "", round(near, 3), 2 * c.job.colouring.play, "mm")
     for inlay, play in tight[:3]:
-        text = f"Inlay {inlay.number} ({inlay.name}) has {format_mm(play, 3)} mm of play a side in its pocket"
-        yield Finding("inlays", "stop", "An inlay is tight", text, inlay.name, round(play, 3), c.job.colouring.play, "mm")
+        says = say.inlay_is_tight(inlay.number, inlay.name, play)
+        yield Finding("inlays", "stop", says, inlay.name, round(play, 3), c.job.colouring.play, "mm")
     if not tight:
-        text = f"{count} inlays, each with {format_mm(least, 2)} mm of play or more in its pocket, measured on body and piece"
-        yield Finding("inlays", "sound", "Inlays go in", text, figure=round(float(least), 3), limit=c.job.colouring.play, unit="mm")
+        says = say.inlays_go_in(count, least)
+        yield Finding("inlays", "sound", says, figure=round(float(least), 3), limit=c.job.colouring.play, unit="mm")
     yield from _confused(c)
     yield from _numbered(c)
     yield from _over_seams(c)
@@ -100,13 +99,11 @@ def _numbered(c: Context) -> Iterator[Finding]:
     floors = [i.number for i in c.inlays.inlays if i.writing is not None and i.number not in c.design.numbered]
     count = len(c.inlays.inlays)
     if none:
-        text = f"{len(none)} of {count} inlays are too small or too thin for a number underneath: {_some(none)}; lay them out on the sheet"
-        yield Finding("inlays", "look at", "Inlays without a number", text, figure=float(len(none)), limit=0.0)
+        yield Finding("inlays", "look at", say.inlays_without_a_number(none, count), figure=float(len(none)), limit=0.0)
     if floors:
-        text = f"under the pockets of inlays {_some(floors)} too little is left for a number in the floor"
-        yield Finding("inlays", "look at", "Pockets without a number", text, figure=float(len(floors)), limit=0.0)
+        yield Finding("inlays", "look at", say.pockets_without_a_number(floors), figure=float(len(floors)), limit=0.0)
     if not none and not floors:
-        yield Finding("inlays", "sound", "Inlays are numbered", f"all {count}, underneath and in the floor of the pocket")
+        yield Finding("inlays", "sound", say.inlays_are_numbered(count))
 
 
 def _over_seams(c: Context) -> Iterator[Finding]:
@@ -131,14 +128,9 @@ def _over_seams(c: Context) -> Iterator[Finding]:
                 if intersection(walls, round_it).area > 1e-3:
                     names.append(section.name)
         if len(names) > 1:
-            over.append(f"{inlay.number} ({', '.join(names)})")
+            over.append((inlay.number, names))
     if over:
-        text = f"lie over seams: {', '.join(over[:8])}; put them in once their sections are together"
-        yield Finding("inlays", "look at", "Inlays over seams", text, figure=float(len(over)), limit=0.0)
-
-
-def _some(numbers: Sequence[int]) -> str:
-    return ", ".join(map(str, numbers[:8])) + ("…" if len(numbers) > 8 else "")
+        yield Finding("inlays", "look at", say.inlays_over_seams(over), figure=float(len(over)), limit=0.0)
 
 
 def _confused(c: Context) -> Iterator[Finding]:
@@ -149,8 +141,7 @@ def _confused(c: Context) -> Iterator[Finding]:
     wrong = [f for f in fits if by_number[f.piece].colour != by_number[f.pocket].colour]
     turned = sorted({f.piece for f in fits if f.piece == f.pocket})
     if wrong:
-        some = ", ".join(f"{f.piece} into {f.pocket}" for f in wrong[:6])
-        text = f"inlays of different colours go into each other's pockets: {some}; keep them apart by their numbers"
-        yield Finding("inlays", "look at", "Inlays can be mixed up", text, figure=float(len(wrong)), limit=0.0)
+        says = say.inlays_can_be_mixed_up([(f.piece, f.pocket) for f in wrong])
+        yield Finding("inlays", "look at", says, figure=float(len(wrong)), limit=0.0)
     if turned:
-        yield Finding("inlays", "sound", "Inlays that go in turned", f"{_some(turned)}: they look the same then", figure=float(len(turned)))
+        yield Finding("inlays", "sound", say.inlays_go_in_turned(turned), figure=float(len(turned)))

@@ -6,6 +6,8 @@ from cutkey.core.checks.kind import Context, check
 from cutkey.core.model.cuts import Labels
 from cutkey.core.model.finding import Finding
 from cutkey.core.split.split import Split
+from cutkey.core.words import splitting as say
+from cutkey.core.words.kind import Words
 
 
 def check_joints(split: Split, labels: Labels) -> list[Finding]:
@@ -17,57 +19,46 @@ def check_joints(split: Split, labels: Labels) -> list[Finding]:
         if joint.note:
             key = joint.keys[0] if joint.keys else None
             at = key.centre if key else joint.plane.lift(*joint.area.representative_point().coords[0])
-            text = f"{joint.name}: {joint.note}"
-            title = f"Joint {joint.letter}–{joint.letter}" + (" is weak" if len(joint.keys) < 2 else "")
-            out.append(Finding("keys", "look at", title, text, joint.sections[0], len(joint.keys), 2, "keys", at))
+            says = say.weak_joint(joint.letter, joint.name, joint.note, len(joint.keys) < 2)
+            out.append(Finding("keys", "look at", says, joint.sections[0], len(joint.keys), 2, "keys", at))
     if not out:
         n = sum(len(j.keys) for j in split.joints)
-        out.append(Finding("keys", "sound", "Keys", f"{n} keys in {len(split.joints)} joints, two or more each", figure=n))
+        out.append(Finding("keys", "sound", say.keys_set(n, len(split.joints)), figure=n))
     return [*out, *_one_way(split), *_assembly(split), *_labels(split, labels)]
 
 
 def _one_way(split: Split) -> list[Finding]:
     """One finding for each joint whose faces fit where they should not; single keys fit too much to list, and are named already."""
 
-    def face(number: int, side: int) -> str:
+    def face(number: int, side: int) -> tuple[str, str]:
         joint = split.joints[number]
-        return f"{joint.sections[0 if side < 0 else 1]} at {joint.letter}–{joint.letter}"
+        return joint.sections[0 if side < 0 else 1], joint.letter
 
-    told: dict[int, list[str]] = {}
+    told: dict[int, list[Words]] = {}
     for clash in split.clashes():
         numbers = (clash.one[0], clash.other[0])
-        over = ", turned over" if clash.over else ""
-        wrong = "goes together the wrong way round" if numbers[0] == numbers[1] else f"{face(*clash.one)} fits {face(*clash.other)}{over}"
+        faces = *face(*clash.one), *face(*clash.other)
+        wrong = say.wrong_way_round() if numbers[0] == numbers[1] else say.fits_another_face(*faces, clash.over)
         told.setdefault(numbers[0], []).append(wrong)
     out = []
     for number, ways in told.items():
         joint = split.joints[number]
-        more = f", and {len(ways) - 1} more" if len(ways) > 1 else ""
-        text = f"{joint.name}: {ways[0]}{more}"
-        out.append(Finding("one way", "look at", "Fits another way too", text, joint.sections[0], place=joint.keys[0].centre))
+        says = say.fits_another_way(joint.name, ways[0], len(ways) - 1)
+        out.append(Finding("one way", "look at", says, joint.sections[0], place=joint.keys[0].centre))
     if not out and split.proof.pairs:
         weak = any(len(j.keys) < 2 for j in split.joints)
-        text = f"{split.proof.pairs} pairs of faces tried, turned and turned over; mates fit in one way and nothing else does"
-        text += ", but for joints with a single key" if weak and split.proof.clashes else ""
-        out.append(Finding("one way", "sound", "One way only", text, figure=split.proof.pairs))
+        says = say.one_way_only(split.proof.pairs, bool(weak and split.proof.clashes))
+        out.append(Finding("one way", "sound", says, figure=split.proof.pairs))
     return out
 
 
 def _assembly(split: Split) -> list[Finding]:
     assembly = split.assembly
     if assembly.stuck:
-        names = ", ".join(split.sections[n].name for n in assembly.stuck[0])
-        text = f"{names} cannot be pushed together in any order: {assembly.why}"
-        return [Finding("goes together", "stop", "Does not go together", text, split.sections[assembly.stuck[0][0]].name)]
-    return [
-        Finding(
-            "goes together",
-            "sound",
-            "Goes together",
-            f"in {len(assembly.steps)} steps, every push swept and free",
-            figure=len(assembly.steps),
-        )
-    ]
+        names = [split.sections[n].name for n in assembly.stuck[0]]
+        return [Finding("goes together", "stop", say.does_not_go_together(names, assembly.why), names[0])]
+    count = len(assembly.steps)
+    return [Finding("goes together", "sound", say.goes_together(count), figure=count)]
 
 
 def _labels(split: Split, labels: Labels) -> list[Finding]:
@@ -77,11 +68,9 @@ def _labels(split: Split, labels: Labels) -> list[Finding]:
     count = 2 * len(split.joints)
     if not missing:
         back = sum(e.back for e in split.engraved.labels)
-        where = f", {back} of them on the back beside the cut, where the face is too small" if back else ""
-        return [Finding("labels", "sound", "Labels", f"{count} faces carry their names{where}", figure=count)]
-    names = [split.joints[j].sections[0 if side < 0 else 1] + " at " + split.joints[j].letter for j, side in missing]
-    text = f"no room on {len(missing)} of {count} faces: {', '.join(names[:4])}{' ...' if len(names) > 4 else ''}"
-    return [Finding("labels", "sound", "Labels", text, figure=count - len(missing), limit=count)]
+        return [Finding("labels", "sound", say.labels_cut(count, back), figure=count)]
+    names = [(split.joints[j].sections[0 if side < 0 else 1], split.joints[j].letter) for j, side in missing]
+    return [Finding("labels", "sound", say.labels_without_room(names, count), figure=count - len(missing), limit=count)]
 
 
 @check(90)

@@ -9,6 +9,7 @@ from cutkey.core.checks.kind import Context, check
 from cutkey.core.colour.difference import difference, rgb_of
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.finding import Finding
+from cutkey.core.words import colouring as say
 
 
 @check(38)
@@ -28,8 +29,5 @@ def no_more_than_loaded(c: Context) -> Iterator[Finding]:
     pairs = combinations(worst, 2)
     a, b = min(pairs, key=lambda pair: float(difference(rgb_of(pair[0].colour), rgb_of(pair[1].colour))))
     off = float(difference(rgb_of(a.colour), rgb_of(b.colour)))
-    text = (
-        f"{name} needs {len(worst)} filaments at once, {room} are loaded: print by height or as inlays, "
-        f"or print two colours alike; {a.name} and {b.name} are the nearest ({off:.0f} by CIEDE2000)"
-    )
-    yield Finding("loaded", "look at", "More filaments than are loaded", text, name, float(len(worst)), float(room))
+    says = say.more_than_loaded(name, len(worst), room, (a.name, b.name), off)
+    yield Finding("loaded", "look at", says, name, float(len(worst)), float(room))

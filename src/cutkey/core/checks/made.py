@@ -7,7 +7,7 @@ from cutkey.core.bodies.kind import MadeBody, Remark
 from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.model.finding import Finding
-from cutkey.core.units import format_mm
+from cutkey.core.words import building as say
 
 
 def check_made(base: object, solid: Solid) -> list[Finding]:
@@ -26,9 +26,9 @@ def check_made(base: object, solid: Solid) -> list[Finding]:
     remarks = base.remarks(solid)
     taken = edge_taken(base)
     if taken is not None and taken[1] < taken[0] - 1e-9:
-        text = f"{format_mm(taken[0])} mm of {taken[2]} were asked, {format_mm(taken[1])} mm is the most that the body takes"
-        remarks.insert(0, Remark("Edge made smaller", text, round(taken[1], 3), taken[0]))
-    return [Finding("made", "look at", r.title, r.text, "", r.figure, r.limit, "mm", place, "show") for r in remarks]
+        says = say.edge_made_smaller(taken[0], taken[2], taken[1])
+        remarks.insert(0, Remark(says, round(taken[1], 3), taken[0]))
+    return [Finding("made", "look at", r.says, "", r.figure, r.limit, "mm", place, "show") for r in remarks]
 
 
 @check(120)

@@ -8,15 +8,17 @@ from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.mesh import Mesh, signed_volume
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import ModelBase
+from cutkey.core.words import building, placing
+from cutkey.core.words.kind import Words
 
 
-def check_read(done: Sequence[str], lost: int, name: str) -> list[Finding]:
+def check_read(done: Sequence[Words], lost: int, name: str) -> list[Finding]:
     """Findings on an opened model; none on a made one.
 
     Parameters
     ----------
-    done : sequence of str
-        What was done to it, in words.
+    done : sequence of Words
+        What was done to it.
     lost : int
         Surfaces of the file that are nowhere in the solid.
     name : str
@@ -25,22 +27,19 @@ def check_read(done: Sequence[str], lost: int, name: str) -> list[Finding]:
     if not name:
         return []
     if lost:
-        what = "a closed surface is" if lost == 1 else f"{lost} closed surfaces are"
-        return [
-            Finding("read", "stop", "Surface lost", f"{name}: {what} not in the solid; mend the model and export it again", name, lost, 0)
-        ]
+        return [Finding("read", "stop", building.surface_lost(name, lost), name, lost, 0)]
     if done:
-        return [Finding("read", "look at", "Mended on reading", f"{name}: {'; '.join(done)}", name)]
-    return [Finding("read", "sound", "Read as it is", f"{name}: nothing was mended, every surface is there", name)]
+        return [Finding("read", "look at", building.mended_on_reading(name, done), name)]
+    return [Finding("read", "sound", building.read_as_it_is(name), name)]
 
 
-def check_bodies(decided: Sequence[str], stays: float, mesh: Mesh) -> list[Finding]:
+def check_bodies(decided: Sequence[Words], stays: float, mesh: Mesh) -> list[Finding]:
     """Whether what was decided about bodies of a model was done: what is left of it encloses what the bodies left in it do.
 
     Parameters
     ----------
-    decided : sequence of str
-        What was to be done, in words; nothing is found when nothing was.
+    decided : sequence of Words
+        What was to be done; nothing is found when nothing was.
     stays : float
         Volume of the bodies that were to stay, each by itself, mm3.
     mesh : Mesh
@@ -50,10 +49,9 @@ def check_bodies(decided: Sequence[str], stays: float, mesh: Mesh) -> list[Findi
         return []
     there = signed_volume(mesh)
     off = abs(there - stays) / max(stays, 1e-9)
-    text = f"{'; '.join(decided)}; what is left holds {there:.1f} mm³"
     if off > 1e-5:
-        return [Finding("read", "stop", "Bodies not as you decided", f"{text} instead of {stays:.1f}", figure=off, limit=1e-5)]
-    return [Finding("read", "sound", "Bodies as you decided", text, figure=off, limit=1e-5)]
+        return [Finding("read", "stop", building.bodies_not_as_decided(decided, there, stays), figure=off, limit=1e-5)]
+    return [Finding("read", "sound", building.bodies_as_decided(decided, there), figure=off, limit=1e-5)]
 
 
 @check(130)
@@ -64,4 +62,4 @@ def read_whole(c: Context) -> Iterator[Finding]:
     yield from check_bodies(c.body.decided, c.body.stays, c.bare.mesh)
     for drawn in c.drawn:
         for note in drawn.notes:
-            yield Finding("read", "look at", "Changed on reading", f"{drawn.spec.name}: {note}", drawn.spec.name)
+            yield Finding("read", "look at", placing.changed_on_reading(drawn.spec.name, note), drawn.spec.name)

@@ -6,6 +6,7 @@ from cutkey.core.checks.kind import Context, check
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
 from cutkey.core.model.series import SLOT, takes_series, values_of
+from cutkey.core.words import placing as say
 
 
 def check_series(job: Job) -> list[Finding]:
@@ -13,8 +14,7 @@ def check_series(job: Job) -> list[Finding]:
     values = values_of(job.series)
     if not values or takes_series(job):
         return []
-    text = f"no text holds {SLOT}, so the {len(values)} kits of the series are all the same; put {SLOT} where the value is to stand"
-    return [Finding("series", "look at", "Series without a place", text, figure=float(len(values)))]
+    return [Finding("series", "look at", say.series_without_a_place(SLOT, len(values)), figure=float(len(values)))]
 
 
 @check(140)

@@ -12,7 +12,7 @@ from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import Printer
 from cutkey.core.rehearse.settings import settings_of
 from cutkey.core.rehearse.thickness import near, spread_over, thickness
-from cutkey.core.units import format_mm
+from cutkey.core.words import building as say
 
 #: Places that are looked at, and at least so many for each cm2 of a large body.
 _PLACES, _MOST, _A_CM2 = 1500, 4000, 12
@@ -54,7 +54,7 @@ def thin_walls(solid: Solid, printer: Printer) -> list[Finding]:
     sizes[met], square[met] = thickness(solid, places[met], normals[met], max(line, floor), _RAYS)
     flat = np.abs(normals[:, 2]) > _FLAT
     out = []
-    for lies, limit, title, what in ((~flat, line, "A thin wall", "wall"), (flat, floor, "A thin floor or roof", "floor or roof")):
+    for lies, limit, wall in ((~flat, line, True), (flat, floor, False)):
         thin = lies & (sizes < limit - _OFF) & (square > _SQUARE)
         # Both sides of a wall are met.
         wide = area * float(thin.sum()) / count / 2
@@ -62,11 +62,9 @@ def thin_walls(solid: Solid, printer: Printer) -> list[Finding]:
             continue
         k = int(np.argmin(np.where(thin, sizes, np.inf)))
         least, at = float(sizes[k]), places[k]
-        against = f"a line is {format_mm(line, 2)} mm" if what == "wall" else f"{_LAYERS} layers are {format_mm(floor, 2)} mm"
-        text = f"a {what} is {format_mm(least, 2)} mm thick, about {format_mm(wide, 0)} mm² of it below the limit; {against}"
+        says = say.thin_wall(least, wide, line) if wall else say.thin_floor_or_roof(least, wide, _LAYERS, floor)
         place = (float(at[0]), float(at[1]), float(at[2]))
-        out.append(Finding("thickness", "look at", title, text, "", round(least, 3), round(limit, 3), "mm", place, "show"))
+        out.append(Finding("thickness", "look at", says, "", round(least, 3), round(limit, 3), "mm", place, "show"))
     if not out:
-        text = f"{count} places of the whole body: no wall below {format_mm(line, 2)} mm, no floor or roof below {format_mm(floor, 2)} mm"
-        out.append(Finding("thickness", "sound", "Thick enough", text, figure=float(count)))
+        out.append(Finding("thickness", "sound", say.thick_enough(count, line, floor), figure=float(count)))
     return out

@@ -14,6 +14,7 @@ from cutkey.core.geometry.region import Region
 from cutkey.core.model.finding import Finding
 from cutkey.core.place.carve import OUT, placed_regions
 from cutkey.core.place.site import Site
+from cutkey.core.words import placing as say
 
 #: What is so many times as long round as it is wide is a stroke.
 _LONG = 16
@@ -61,12 +62,9 @@ def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float, 
             continue
         point, least = places[0]
         x, y, z = (float(v) for v in site.at(np.array([[point.x, point.y]]))[0][0])
-        count = f"{len(places)} places" if len(places) > 1 else "one place"
-        text = f"{name}, {plain_name(region.colour)}: {least:.2f} mm in {count}, the nozzle draws {nozzle:g}"
+        says = say.too_thin_to_print(name, plain_name(region.colour), least, len(places), nozzle)
         figures = (round(least, 3), nozzle, "mm", (x, y, z))
-        out.append(
-            Finding("thin", "look at", "Too thin to print", text, name, *figures, "widen", of, region.colour, other_mend="join narrow")
-        )
+        out.append(Finding("thin", "look at", says, name, *figures, "widen", of, region.colour, other_mend="join narrow"))
     return out
 
 

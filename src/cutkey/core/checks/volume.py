@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from cutkey.core.checks.kind import Context, check
 from cutkey.core.model.finding import Finding
+from cutkey.core.words import building as say
 
 #: Share of the design's volume that may be missing or too much: what rounding does.
 SAME = 1e-6
@@ -13,5 +14,4 @@ SAME = 1e-6
 def nothing_lost(c: Context) -> list[Finding]:
     """Pieces and clearances against the design's volume."""
     off = (c.kit.piece_volume + c.kit.clearance_volume - c.design.volume) / c.design.volume
-    text = f"pieces + clearances = design, {f'{abs(off):.0e} off' if off else 'exactly'}"
-    return [Finding("volume", "sound" if abs(off) < SAME else "stop", "Nothing lost", text, figure=off, limit=SAME)]
+    return [Finding("volume", "sound" if abs(off) < SAME else "stop", say.nothing_lost(off), figure=off, limit=SAME)]

@@ -13,11 +13,11 @@ from cutkey.core.geometry.rays import crossings
 from cutkey.core.geometry.solid import Solid, as_one, mesh_of
 from cutkey.core.keys.kind import Key
 from cutkey.core.model.cuts import Labels
-from cutkey.core.model.finding import Finding
+from cutkey.core.model.finding import Finding, Severity
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.setting.keying import solids_in_place
 from cutkey.core.split.split import Split
-from cutkey.core.units import format_mm
+from cutkey.core.words import splitting as say
 
 #: Rays from one socket; they begin this far off its surface, and this far off the seam and the back, mm.
 _RAYS, _OFF, _EDGE = 120, 2e-3, 0.3
@@ -51,14 +51,15 @@ def check_walls(split: Split, labels: Labels) -> list[Finding]:
         if thin.wall >= thin.asked - _NEAR:
             continue
         name = split.sections[thin.section].name
-        what = "comes out of the material" if thin.wall <= 2 * _OFF else f"has {format_mm(thin.wall)} mm of wall"
-        text = f"{joint.name}: key {thin.key + 1} {what} in {name}; {format_mm(thin.asked)} were asked"
-        severity = "look at" if joint.by_hand else "stop"
-        out.append(Finding("key walls", severity, "Key out of the material", text, name, round(thin.wall, 3), thin.asked, "mm", thin.place))  # type: ignore[arg-type]
+        outside = thin.wall <= 2 * _OFF
+        says = say.key_out_of_the_material(joint.name, thin.key + 1, name, thin.wall, outside, thin.asked)
+        severity: Severity = "look at" if joint.by_hand else "stop"
+        figures = round(thin.wall, 3), thin.asked, "mm"
+        out.append(Finding("key walls", severity, says, name, *figures, thin.place))
     if count and not out:
-        at_least = f"at least {format_mm(float(least))} mm" if np.isfinite(least) else "the wall asked for"
-        text = f"{at_least} of material all round and behind the ends of {count} keys, measured in the finished sections"
-        out.append(Finding("key walls", "sound", "Keys in material", text, figure=round(float(least), 3) if np.isfinite(least) else None))
+        known = float(least) if np.isfinite(least) else None
+        figure = None if known is None else round(known, 3)
+        out.append(Finding("key walls", "sound", say.keys_in_material(known, count), figure=figure))
     return out
 
 

@@ -8,7 +8,7 @@ from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.mesh import signed_volume, strangers_edges
 from cutkey.core.model.finding import Finding
 from cutkey.core.printing.piece import Piece, all_pieces
-from cutkey.core.units import how_many
+from cutkey.core.words import building as say
 
 
 def check_watertight(pieces: Sequence[Piece]) -> list[Finding]:
@@ -17,12 +17,11 @@ def check_watertight(pieces: Sequence[Piece]) -> list[Finding]:
     for piece in pieces:
         n, volume = strangers_edges(piece.mesh), signed_volume(piece.mesh)
         if n or volume <= 0:
-            text = f"{n} edges are open, or used by more than two faces" if n else f"volume {volume:.3f} mm³: inside out"
-            bad.append(Finding("watertight", "stop", "Not watertight", text, piece.name, float(n), 0.0, "edges"))
+            says = say.open_edges(n) if n else say.inside_out(volume)
+            bad.append(Finding("watertight", "stop", says, piece.name, float(n), 0.0, "edges"))
     if bad:
         return bad
-    text = f"{how_many(len(pieces), 'body', 'bodies')} closed, none inside out"
-    return [Finding("watertight", "sound", "Watertight", text, figure=0, limit=0, unit="edges")]
+    return [Finding("watertight", "sound", say.watertight(len(pieces)), figure=0, limit=0, unit="edges")]
 
 
 @check(20)

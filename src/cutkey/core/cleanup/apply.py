@@ -23,6 +23,7 @@ from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.lettering.outline import Line, filled
 from cutkey.core.lettering.setting import Setting, set_text
 from cutkey.core.model import table_edits as e
+from cutkey.core.words.kind import Words
 
 #: Outlines are noded on a grid this fine, mm.
 GRID = 1e-6
@@ -37,7 +38,7 @@ def apply_edits(
     edits: Sequence[e.Edit],
     open_lines: Sequence[shapely.LineString] = (),
     missed: list[e.Edit] | None = None,
-    told: list[str] | None = None,
+    told: list[Words] | None = None,
     fonts: Callable[[str], bytes] = font_bytes,
 ) -> Regions:
     """Regions after the edits that are on, in their order.
@@ -264,11 +265,11 @@ def _widen(regions: Regions, edit: e.Widen) -> Regions:
     return _reshaped(regions, edit.at, lambda p: widened(p, edit.line), everything=not edit.at)
 
 
-def _join_narrow(regions: Regions, edit: e.JoinNarrow, told: list[str] | None) -> Regions:
+def _join_narrow(regions: Regions, edit: e.JoinNarrow, told: list[Words] | None) -> Regions:
     rest, picked = ([], _pieces(regions)) if not edit.at else _split(regions, edit.at)
     done = joined(picked, rest, edit.line)
-    if told is not None and (text := done.told(edit.line)):
-        told.append(text)
+    if told is not None and (says := done.told(edit.line)):
+        told.append(says)
     order = [r.colour for r in regions]
     return sorted(_stacked([*rest, *done.given, *done.pieces]), key=lambda r: order.index(r.colour) if r.colour in order else len(order))
 

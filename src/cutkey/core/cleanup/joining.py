@@ -9,7 +9,8 @@ import shapely
 
 from cutkey.core.cleanup.thin import narrower
 from cutkey.core.geometry.areas import difference, intersection, sound, union
-from cutkey.core.units import format_mm
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 Piece = tuple[str, shapely.Polygon]
 #: What is taken goes a little beyond the narrow part, so that no hem of it is left, as a share of the line.
@@ -26,12 +27,11 @@ class Joined(NamedTuple):
     joined: float  # mm2 that changed colour
     gone: float  # mm2 that are of no colour any more
 
-    def told(self, line: float) -> str:
-        """In one sentence; "" where nothing was too narrow."""
+    def told(self, line: float) -> Words | None:
+        """In one sentence; None where nothing was too narrow."""
         if self.joined + self.gone < _LEAST:
-            return ""
-        went = f" and {format_mm(self.gone, 2)} mm² are gone" if self.gone >= _LEAST else ""
-        return f"as printable: of what is narrower than {format_mm(line, 2)} mm, {format_mm(self.joined, 2)} mm² joined other colours{went}"
+            return None
+        return say.joined_as_printable(line, self.joined, self.gone if self.gone >= _LEAST else 0.0)
 
 
 def joined(picked: Sequence[Piece], others: Sequence[Piece], line: float) -> Joined:

@@ -20,7 +20,8 @@ from cutkey.core.model.printer import Printer
 from cutkey.core.place.carve import placed_regions
 from cutkey.core.place.copies import instances
 from cutkey.core.place.site import Site
-from cutkey.core.units import format_mm
+from cutkey.core.words import colouring as say
+from cutkey.core.words.kind import Words
 
 #: A face is level when its normal is this near to straight up (cosine).
 _LEVEL = 0.99999
@@ -99,7 +100,7 @@ def plan_heights(
             return found._replace(beside=beside, notes=(*found.notes, *_bridged(found.tops, laid, highest)))
         # What was to lie on the bed has sunk: what is highest now lies there, and the first layer begins there.
         bed = highest
-    return _none("Face down there is no plan that holds: fix the heights on the Place sheet, or print it face up.")
+    return _none(say.no_plan_face_down())
 
 
 def _planned(laid: Sequence[Laying], ground: Ground, tops: Sequence[Top], layers: Layers, colouring: Colouring) -> Heights:
@@ -107,36 +108,34 @@ def _planned(laid: Sequence[Laying], ground: Ground, tops: Sequence[Top], layers
     names = list(dict.fromkeys(t.filament for t in tops))
     wishes, lost = _wishes(tops, names, layers, colouring)
     if lost:
-        return _none(f"No layer is left for {lost[0]}: make the body thicker, or the recess shallower.", lost)
+        return _none(say.no_layer_left(lost[0]), lost)
     least = {k: colouring.cover_of(f) for k, f in enumerate(names)}
     pins = _pins(colouring.rungs, names, layers)
     plan = planned(wishes, least, layers.table, colouring.returns, pins)
-    notes: tuple[str, ...] = ()
+    notes: tuple[Words, ...] = ()
     if plan is None and pins:
         # What was set by hand cannot be held: without it there may be a plan.
         plan = planned(wishes, least, layers.table, colouring.returns)
-        notes = ("the changes set by hand leave no plan, and were left aside",)
+        notes = (say.set_by_hand_left_aside(),)
     if plan is None:
         return _stuck(tops, names, layers, colouring, wishes)
     return _read(plan, tops, layers, names, laid, ground, notes, _choices(wishes, least, layers.table, colouring, pins, plan))
 
 
-def _none(trouble: str, among: Sequence[str] = (), helps: Sequence[Help] = ()) -> Heights:
+def _none(trouble: Words, among: Sequence[str] = (), helps: Sequence[Help] = ()) -> Heights:
     return Heights((), (), (), (), trouble, tuple(among), helps=tuple(helps))
 
 
 def _too_many(layers: Layers, printer: Printer) -> Heights:
-    return _none(f"{layers.count} layers of {format_mm(printer.layer)} mm are too many to be planned; set a thicker layer.")
+    return _none(say.too_many_layers(layers.count, printer.layer))
 
 
-def _not_level(laid: Sequence[Laying], colouring: Colouring) -> str:
+def _not_level(laid: Sequence[Laying], colouring: Colouring) -> Words | None:
     for one in laid:
         by_height = any(colouring.way_of(c) == "heights" for c in one.colours)
         if by_height and (one.site.surface is not None or float(one.site.facet.normal[2]) < _LEVEL):
-            return (
-                f"{one.name} does not lie on a level face that looks up: by height only such can be printed; print its colours as bodies."
-            )
-    return ""
+            return say.not_on_a_level_face(one.name)
+    return None
 
 
 def _has_top(one: Laying, colour: str) -> bool:
@@ -181,13 +180,13 @@ def _covered(laid: Sequence[Laying]) -> set[float]:
     return out
 
 
-def _bridged(tops: Sequence[Top], laid: Sequence[Laying], bed: float) -> list[str]:
+def _bridged(tops: Sequence[Top], laid: Sequence[Laying], bed: float) -> list[Words]:
     """What is printed over nothing when the face lies on the bed, where it is wide."""
     out = []
     by_id = {one.placement.id: one for one in laid}
     hanging = [bed - t.gets for t in tops if not t.placement and t.gets < bed - 1e-6]
     if hanging:
-        out.append(f"a face of the model hangs {format_mm(min(hanging), 2)} mm over the bed: let nothing stand on it, or support it")
+        out.append(say.face_hangs(min(hanging)))
     for t in tops:
         if not t.placement or t.gets > bed - 1e-6:
             continue
@@ -195,9 +194,7 @@ def _bridged(tops: Sequence[Top], laid: Sequence[Laying], bed: float) -> list[st
         parts = [g for r in regions for g in shapely.get_parts(r)]
         wide = max((2 * float(shapely.maximum_inscribed_circle(g, tolerance=0.05).length) for g in parts), default=0.0)
         if wide > _BRIDGE:
-            out.append(
-                f"{t.name} hangs {format_mm(bed - t.gets, 2)} mm over the bed, up to {format_mm(wide, 0)} mm wide: it sags or wants support"
-            )
+            out.append(say.region_hangs(t.name, bed - t.gets, wide))
     return out
 
 
@@ -259,12 +256,11 @@ def _stuck(tops: Sequence[Top], names: Sequence[str], layers: Layers, colouring:
     if not any(helps):
         helps = [
             next(
-                (b for a in _differs(colouring) for b in _comes_back(a.colouring, a.text) if _holds(tops, names, layers, b.colouring)), None
+                (b for a in _differs(colouring) for b in _comes_back(a.colouring, a.says) if _holds(tops, names, layers, b.colouring)), None
             )
         ]
     found = [h for h in helps if h is not None]
-    rest = f": {', or '.join(h.text for h in found)}" if found else ": merge two colours, or print all as bodies"
-    return _none(f"There is no order of changes for {' and '.join(among)}{rest}.", among, found)
+    return _none(say.no_order_of_changes(among, [h.says for h in found]), among, found)
 
 
 def _holds(tops: Sequence[Top], names: Sequence[str], layers: Layers, colouring: Colouring) -> bool:
@@ -275,34 +271,28 @@ def _holds(tops: Sequence[Top], names: Sequence[str], layers: Layers, colouring:
     return not lost and planned(wishes, least, layers.table, colouring.returns) is not None
 
 
-def _comes_back(colouring: Colouring, also: str = "") -> list[Help]:
+def _comes_back(colouring: Colouring, also: Words | None = None) -> list[Help]:
     counts = range(colouring.returns + 1, colouring.returns + 4)
-    return [
-        Help(
-            f"{also and f'{also}, and '}let a colour come back {'once' if n == 1 else f'{n} times'}",
-            replace(colouring, returns=n, rungs=()),
-        )
-        for n in counts
-    ]
+    return [Help(say.comes_back(n, also), replace(colouring, returns=n, rungs=())) for n in counts]
 
 
 def _differs(colouring: Colouring) -> list[Help]:
     return [
-        Help(f"let heights differ by {format_mm(mm)} mm from what was asked", replace(colouring, travel=mm, rungs=()))
+        Help(say.heights_may_differ(mm), replace(colouring, travel=mm, rungs=()))
         for mm in (1.0, 1.5, 2.0, 3.0, 5.0, 10.0)
         if mm > colouring.travel
     ]
 
 
 def _covers(colouring: Colouring) -> list[Help]:
-    return [Help("let one layer cover", replace(colouring, cover=1, covers=(), rungs=()))] if colouring.cover > 1 else []
+    return [Help(say.one_layer_covers(), replace(colouring, cover=1, covers=(), rungs=()))] if colouring.cover > 1 else []
 
 
 def _as_bodies(colouring: Colouring, core: Sequence[Top]) -> list[Help]:
     names = {t.colour: t.name for t in core if t.placement}
     return [
         Help(
-            f"print {name} as a body",
+            say.printed_as_a_body(name),
             replace(colouring, ways=(*(w for w in colouring.ways if w.colour != colour), OwnWay(colour, "bodies"))),
         )
         for colour, name in names.items()
@@ -328,7 +318,7 @@ def _read(
     names: Sequence[str],
     laid: Sequence[Laying],
     ground: Ground,
-    notes: tuple[str, ...],
+    notes: tuple[Words, ...],
     choices: tuple[Choice, ...],
 ) -> Heights:
     stripes = []

@@ -25,6 +25,8 @@ from cutkey.core.model.placement import Depth, Placement
 from cutkey.core.model.printer import Printer
 from cutkey.core.place.carve import placed_regions, room_on
 from cutkey.core.place.copies import instances
+from cutkey.core.words import colouring as say
+from cutkey.core.words.kind import Words
 
 #: An inlay is nowhere narrower than so many nozzles, and fingers hold nothing that is smaller than so many mm across.
 NOZZLES, FINGERS = 2.0, 2.5
@@ -77,8 +79,8 @@ class Inlays(NamedTuple):
 
     inlays: tuple[Inlay, ...]
     placements: tuple[Placement, ...]  # with pockets in the place of what is let in
-    trouble: str = ""
-    kept: tuple[str, ...] = ()  # what stays a body, and why
+    trouble: Words | None = None
+    kept: tuple[Words, ...] = ()  # what stays a body, and why
 
 
 def plan_inlays(laid: Sequence[Laying], printer: Printer, colouring: Colouring) -> Inlays:
@@ -95,7 +97,7 @@ def plan_inlays(laid: Sequence[Laying], printer: Printer, colouring: Colouring) 
     placements, kept = [], []
     for one in laid:
         if one.site.surface is not None and any(colouring.way_of(c) == "inlays" for c in one.colours):
-            return Inlays((), (), f"{one.name} lies on a curved surface: inlays are straight; print its colours as bodies.")
+            return Inlays((), (), say.inlays_need_a_flat_face(one.name))
         rules = []
         for colour in one.colours:
             rule = one.placement.depth_of(colour)
@@ -108,16 +110,14 @@ def plan_inlays(laid: Sequence[Laying], printer: Printer, colouring: Colouring) 
             small = [p for p in pieces if p is None]
             if small or not pieces:
                 # A colour is let in as a whole, or not at all: half of it would be of another height.
-                kept.append(
-                    f"{one.name}, {plain_name(colour)}: {len(small)} of {len(pieces)} pieces are too small to be put in; it stays a body"
-                )
+                kept.append(say.too_small_to_be_put_in(one.name, plain_name(colour), len(small), len(pieces)))
                 rules.append(replace(rule, colour=colour))
                 continue
             found += [p for p in pieces if p is not None]
             rules.append(Depth("recessed", round(let_in + colouring.deeper, 6), colour))
         placements.append(replace(one.placement, depths=tuple(rules)))
     numbered = tuple(_written(p._replace(number=n), colouring, printer.nozzle) for n, p in enumerate(found, 1))
-    return Inlays(numbered, tuple(placements), "", tuple(kept))
+    return Inlays(numbered, tuple(placements), None, tuple(kept))
 
 
 def _written(inlay: Inlay, colouring: Colouring, nozzle: float) -> Inlay:

@@ -13,6 +13,8 @@ from cutkey.core.model.colouring import OwnWay
 from cutkey.core.model.edits import assign
 from cutkey.core.model.filament import BODY, Filament
 from cutkey.core.model.job import Job
+from cutkey.core.words import colouring as say
+from cutkey.core.words.kind import Words
 
 
 def at_once(job: Job, filaments: Mapping[str, Filament]) -> dict[str, Filament]:
@@ -27,8 +29,8 @@ def at_once(job: Job, filaments: Mapping[str, Filament]) -> dict[str, Filament]:
     return {f.name: f for colour, f in filaments.items() if colour == BODY or job.colouring.way_of(colour) == "bodies"}
 
 
-def merged(job: Job, filaments: Mapping[str, Filament], volumes: Mapping[str, float]) -> tuple[Job, str] | None:
-    """The job with the nearest filaments printed as one until the rest can be loaded, and what was merged, in words.
+def merged(job: Job, filaments: Mapping[str, Filament], volumes: Mapping[str, float]) -> tuple[Job, Words] | None:
+    """The job with the nearest filaments printed as one until the rest can be loaded, and what was merged.
 
     Of each pair that one stays of which more is printed.
 
@@ -50,16 +52,16 @@ def merged(job: Job, filaments: Mapping[str, Filament], volumes: Mapping[str, fl
         for colour, name in printed.items():
             if name == gone.name:
                 out, printed[colour] = assign(out, colour, stays.name), stays.name
-        words.append(f"{gone.name} with {stays.name} (colour difference {_off(a, b):.0f})")
-    return (out, " and ".join(words)) if words else None
+        words.append((gone.name, stays.name, _off(a, b)))
+    return (out, say.printed_alike(words)) if words else None
 
 
 def _off(a: Filament, b: Filament) -> float:
     return float(difference(rgb_of(a.colour), rgb_of(b.colour)))
 
 
-def let_in_instead(job: Job, filaments: Mapping[str, Filament], can_be: Sequence[str]) -> Iterator[tuple[Job, str]]:
-    """The job with more and more colours let in, so that the rest can be loaded; and which, in words.
+def let_in_instead(job: Job, filaments: Mapping[str, Filament], can_be: Sequence[str]) -> Iterator[tuple[Job, list[str]]]:
+    """The job with more and more colours let in, so that the rest can be loaded; and which.
 
     Parameters
     ----------
@@ -75,4 +77,4 @@ def let_in_instead(job: Job, filaments: Mapping[str, Filament], can_be: Sequence
         names.append(plain_name(colour))
         one = replace(job, colouring=replace(job.colouring, ways=tuple(ways)))
         if len(at_once(one, filaments)) <= job.printer.loaded:
-            yield one, " and ".join(names)
+            yield one, list(names)

@@ -15,7 +15,7 @@ from cutkey.core.digest import digest
 from cutkey.core.model.colouring import Cost, Heights, Offer, Rung, Way
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.job import Job
-from cutkey.core.units import format_mm
+from cutkey.core.words import colouring as say
 
 if TYPE_CHECKING:
     from cutkey.core.engine.evaluate import Evaluator
@@ -127,12 +127,12 @@ def offers(evaluator: Evaluator, job: Job) -> list[Offer]:
     one = merged(job, filaments, volumes)
     if one is not None:
         new = {a.colour: a.filament for a in one[0].assignments if a not in job.assignments}
-        out.append(Offer(f"print {one[1]}", job.colouring, new))
+        out.append(Offer(one[1], job.colouring, new))
     by = replace(job.colouring, way="heights", ways=())
     plan = evaluator.heights(replace(job, colouring=by))
     if plan is not None and plan.stripes:
         off = max((abs(t.gets - t.asked) for t in plan.tops), default=0.0)
-        out.append(Offer(f"print by height: {plan.changes} changes, heights off by {format_mm(off, 2)} mm", by, {}))
+        out.append(Offer(say.print_by_height(plan.changes, off), by, {}))
     inlays = evaluator.inlays(replace(job, colouring=replace(job.colouring, way="inlays", ways=())))
     pieces: dict[str, int] = {}
     for i in inlays.inlays if inlays is not None else ():
@@ -140,6 +140,6 @@ def offers(evaluator: Evaluator, job: Job) -> list[Offer]:
     for mixed, names in let_in_instead(job, filaments, sorted(pieces, key=lambda c: pieces[c])):
         found = evaluator.inlays(mixed)
         if found is not None and not found.trouble and not found.kept:
-            out.append(Offer(f"let in {names}: {len(found.inlays)} pieces", mixed.colouring, {}))
+            out.append(Offer(say.let_in_instead(names, len(found.inlays)), mixed.colouring, {}))
             break
     return out

@@ -33,6 +33,8 @@ from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.read import Picture, read_picture
 from cutkey.core.results import Drawn
 from cutkey.core.trace.run import Trace, trace
+from cutkey.core.words.kind import Words
+from cutkey.core.words.placing import edit_without_a_place
 
 #: Longest side, px, of the reduced picture that a draft is traced from.
 DRAFT_SIDE = 240
@@ -72,7 +74,7 @@ def draw_graphic(
     if not spec.width_mm > 0:
         raise BadInput(f"{spec.name} has no width; give it a width in mm.")
     traced: Trace | None = None
-    notes: tuple[str, ...] = ()
+    notes: tuple[Words, ...] = ()
     lines: tuple[shapely.LineString, ...] = ()
     lettering: tuple[Lettering, ...] = ()
     stated: float | None = None
@@ -92,7 +94,7 @@ def draw_graphic(
     graphic = to_size(regions, spec.width_mm, box)
     frame = frame_of(spec.width_mm, box, None if traced is None else traced.to_pixels)
     edits: list[Edit] = []
-    told: list[str] = []
+    told: list[Words] = []
     if spec.edits:
         way = between(spec.frame, frame) if spec.frame is not None else Frame()
         edits = [carried(e, way) for e in spec.edits]
@@ -100,7 +102,7 @@ def draw_graphic(
             lines = tuple(r.geometry for r in to_size([Region("", g) for g in lines], spec.width_mm, box).regions)
         missed: list[Edit] = []
         edited = [r for r in apply_edits(graphic.regions, edits, lines, missed, told, fonts) if not r.geometry.is_empty]
-        lost = (f"“{name_of(x)}” finds no piece at its place any more; make it anew or take it out" for x in missed)
+        lost = (edit_without_a_place(name_of(x)) for x in missed)
         notes = (*notes, *dict.fromkeys(lost))
         if not edited:
             raise BadInput(f"The edits of {spec.name} leave nothing; switch one of them off.")

@@ -51,6 +51,7 @@ from cutkey.core.split.plan import propose
 from cutkey.core.split.split import Split, loose_keys, split_design
 from cutkey.core.split.survey import Survey
 from cutkey.core.units import Unit
+from cutkey.core.words.kind import Words
 
 #: Called between steps with the share done and what comes next; it may raise `Cancelled`.
 Progress = Callable[[float, str], None]
@@ -176,7 +177,7 @@ class Evaluator:
         key = digest("model bodies", base.source, base.unit, base.close, base.rebuild)
         bodies = self.memo.get(key, lambda: tuple(bodies_in(model.pieces)))
         solid, mesh, pieces, done = model.solid, model.mesh, list(model.pieces), model.done
-        decided: tuple[str, ...] = ()
+        decided: tuple[Words, ...] = ()
         stays = 0.0
         if base.bodies:
             kept = ruled(bodies, base.bodies, name)

@@ -12,14 +12,13 @@ from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.resting import Resting, reasons, side_name
-from cutkey.core.units import format_mm
+from cutkey.core.words import printing as say
+from cutkey.core.words.kind import Words
 
 #: What is lower than this lies on the bed, mm.
 _ON_BED = 0.01
 #: Less than this is no reason for support, mm2.
 _SUPPORT = 25.0
-#: Names in one sentence at the most.
-_NAMES = 6
 
 
 def lying_findings(job: Job, ways: Mapping[str, Resting], units: Sequence[PrintUnit], spots: Sequence[Spot]) -> Iterator[Finding]:
@@ -37,14 +36,13 @@ def lying_findings(job: Job, ways: Mapping[str, Resting], units: Sequence[PrintU
     for lay in job.lays:
         way = ways.get(lay.unit)
         if way is None:
-            text = f"the side of {lay.unit} on the bed was chosen by hand, and there is no {lay.unit} any more"
-            yield Finding("way up", "look at", "Laid by hand", text, lay.unit, mend="lie as proposed")
+            yield Finding("way up", "look at", say.chosen_of_nothing(lay.unit), lay.unit, mend="lie as proposed")
         elif way.missing:
-            text = f"the side of {lay.unit} that was chosen is no flat side of it any more; it lies {side_name(way.now.down)}"
-            yield Finding("way up", "look at", "Laid by hand", text, lay.unit, mend="lie as proposed")
+            says = say.chosen_side_is_gone(lay.unit, side_name(way.now.down))
+            yield Finding("way up", "look at", says, lay.unit, mend="lie as proposed")
         elif way.by_hand and not way.now.good:
-            text = f"{lay.unit} {side_name(way.now.down)}: {', '.join(reasons(way.now, job.printer))}"
-            yield Finding("way up", "look at", "Stands badly", text, lay.unit, mend="lie as proposed")
+            says = say.stands_badly(lay.unit, side_name(way.now.down), reasons(way.now, job.printer))
+            yield Finding("way up", "look at", says, lay.unit, mend="lie as proposed")
     yield _said(ways, units)
     yield from _moved(job, units, spots)
 
@@ -73,20 +71,15 @@ def _said(ways: Mapping[str, Resting], units: Sequence[PrintUnit]) -> Finding:
     feet = {u.name: foot_of(u) for u in units if u.name in ways and not u.is_key}
     falls = [name for name, (_, stands) in feet.items() if not stands]
     if falls:
-        those = ", ".join(falls[:_NAMES]) + (f" and {len(falls) - _NAMES} more" if len(falls) > _NAMES else "")
-        text = f"{those}: {feet[falls[0]][0]:.0f} mm² on the bed, and the middle not over it; lay it on a flat side, or print a raft"
-        return Finding("way up", "look at", "Does not stand", text, falls[0], round(feet[falls[0]][0], 1), 0.0, "mm²", mend="show")
+        area = feet[falls[0]][0]
+        says = say.does_not_stand(falls, area)
+        return Finding("way up", "look at", says, falls[0], round(area, 1), 0.0, "mm²", mend="show")
     by_side: dict[str, list[str]] = {}
     for name, way in ways.items():
         by_side.setdefault(side_name(way.now.down), []).append(name)
-    count = len(ways)
-    parts = []
-    for side, names in sorted(by_side.items(), key=lambda p: -len(p[1])):
-        some = f"{len(names)} of {count}" if len(names) > _NAMES or len(by_side) == 1 else ", ".join(names)
-        parts.append(f"{some} {side}")
+    sides = sorted(by_side.items(), key=lambda p: -len(p[1]))
     least = min((area for area, _ in feet.values()), default=0.0)
-    text = f"{'; '.join(parts)}; each stands, on {format_mm(least / 100, 1)} cm² or more"
-    return Finding("way up", "sound", "Which way up", text, figure=round(least, 1), unit="mm²")
+    return Finding("way up", "sound", say.which_way_up(sides, len(ways), least), figure=round(least, 1), unit="mm²")
 
 
 def _moved(job: Job, units: Sequence[PrintUnit], spots: Sequence[Spot]) -> Iterator[Finding]:
@@ -98,12 +91,11 @@ def _moved(job: Job, units: Sequence[PrintUnit], spots: Sequence[Spot]) -> Itera
             continue
         said.add(put.unit)
         mine = [s.load + 1 for s in spots if units[s.unit].name == put.unit]
-        now = f"it lies on bed {mine[min(put.copy, len(mine) - 1)]} now" if mine else "it is no longer there"
-        text = f"{put.unit} cannot stay where it was put on bed {put.bed + 1}; {now}"
-        yield Finding("bed loads", "look at", "Put by hand", text, put.unit, mend="lie elsewhere")
+        says = say.put_by_hand(put.unit, put.bed + 1, mine[min(put.copy, len(mine) - 1)] if mine else 0)
+        yield Finding("bed loads", "look at", says, put.unit, mend="lie elsewhere")
 
 
-def slicing_hints(job: Job, ways: Mapping[str, Resting]) -> list[str]:
+def slicing_hints(job: Job, ways: Mapping[str, Resting]) -> list[Words]:
     """What whoever slices a kit has to know, a line each.
 
     Parameters
@@ -113,14 +105,7 @@ def slicing_hints(job: Job, ways: Mapping[str, Resting]) -> list[str]:
         By name of the section.
     """
     p = job.printer
-    first = f", the first {p.first_layer:g} mm" if p.first_layer and p.first_layer != p.layer else ""
-    out = [f"Layers of {p.layer:g} mm{first}, nozzle {p.nozzle:g} mm; made for {p.name}"]
-    out.append("Every piece lies as it is printed: neither turn nor scale it")
+    first = p.first_layer if p.first_layer and p.first_layer != p.layer else 0.0
+    out = [say.layers_and_nozzle(p.layer, first, p.nozzle, p.name), say.lies_as_it_is_printed()]
     need = [(name, way.now.support / 100) for name, way in ways.items() if way.now.support >= _SUPPORT]
-    if need:
-        names = ", ".join(f"{name} ({area:.1f} cm²)" for name, area in need[:_NAMES])
-        more = f" and {len(need) - _NAMES} more" if len(need) > _NAMES else ""
-        out.append(f"Support under what leans out more than {p.angle:g}°: {names}{more}")
-    else:
-        out.append("No support is needed")
-    return out
+    return [*out, say.support_needed(need, p.angle) if need else say.support_not_needed()]

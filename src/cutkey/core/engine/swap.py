@@ -19,6 +19,8 @@ from cutkey.core.model.edits import add_source, change_graphic, name_from
 from cutkey.core.model.job import Assignment, GraphicSpec, Job, Source
 from cutkey.core.model.placement import Depth, Placement
 from cutkey.core.model.table_edits import AddText
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 #: Colours nearer than this, CIEDE2000, are the same colour made anew; no source, tried on the demo's pictures saved as JPEG.
 SAME = 14.0
@@ -46,7 +48,7 @@ class Swapped(NamedTuple):
     """A job with another picture or body, and what could not be kept."""
 
     job: Job
-    said: list[str]
+    said: list[Words]
 
 
 def match_colours(old: Sequence[Shade], new: Sequence[Shade]) -> dict[str, str]:
@@ -89,21 +91,19 @@ def with_source(job: Job, id: str, source: Source, same_frame: bool, width: floa
     width : float
         Width of the old figure as it was, mm: what is kept when the width was that of the whole picture and others share it.
     """
-    spec, said = job.graphic(id), []
+    spec, said = job.graphic(id), list[Words]()
     trace = spec.trace
     if not same_frame:
         kept = tuple(s for s in trace.steps if not s.local)
         if len(kept) < len(trace.steps):
-            gone = len(trace.steps) - len(kept)
-            said.append(f"{gone} preparation steps that belong" if gone > 1 else "1 preparation step that belongs")
-            said[-1] += " to places in the old picture"
+            said.append(say.steps_not_taken_over(len(trace.steps) - len(kept)))
         if spec.edits:
-            said.append(f"{len(spec.edits)} edit{'s' if len(spec.edits) > 1 else ''} of the old figure")
+            said.append(say.edits_not_taken_over(len(spec.edits)))
         if trace.threshold is not None or trace.thresholds:
-            said.append("the threshold that was set by hand")
+            said.append(say.threshold_not_taken_over())
         trace = replace(trace, steps=kept, threshold=None, thresholds=())
     if trace.palette or trace.merges:
-        said.append("the colours that were picked or merged by hand")
+        said.append(say.colours_not_taken_over())
     trace = replace(trace, palette=(), merges=(), names=())
     # A name that came from the file goes with it; one that was given stays.
     name = name_from(source) if spec.name == name_from(job.source(spec.source)) else spec.name
@@ -111,7 +111,7 @@ def with_source(job: Job, id: str, source: Source, same_frame: bool, width: floa
     if not same_frame:
         others = any(g.id != id and g.whole and g.source == job.graphic(id).source for g in job.graphics)
         if spec.whole and others:
-            said.append("the common scale with the other graphics of the old picture")
+            said.append(say.scale_not_taken_over())
         spec = replace(spec, edits=(), frame=None, whole=False, width_mm=width if spec.whole else spec.width_mm)
     return Swapped(_without_unused(change_graphic(add_source(job, source), spec)), said)
 
@@ -156,7 +156,7 @@ def carried_to(job: Job, old: Box, new: Box) -> Swapped:
     """
     o, n = (np.array(b, float) for b in (old, new))
     scale = (n[1] - n[0]) / np.maximum(o[1] - o[0], 1e-9)
-    said: list[str] = []
+    said: list[Words] = []
     if np.allclose(scale, 1, atol=1e-9) and np.allclose(o, n, atol=1e-9):
         return Swapped(job, said)
 
@@ -168,9 +168,9 @@ def carried_to(job: Job, old: Box, new: Box) -> Swapped:
     addons = tuple(replace(a, point=place(a.point), offset=_along(a.offset, a.normal, scale)) for a in job.addons)
     cuts = tuple(_carried_cut(c, place, o, n, scale) for c in job.cuts)
     if any(c.hand for c in job.cuts):
-        said.append("keys that were set by hand are set anew")
+        said.append(say.keys_set_anew())
     if any(c.path for c in job.cuts):
-        said.append("bent seams were stretched with the body")
+        said.append(say.seams_stretched())
     return Swapped(replace(job, placements=placements, addons=addons, cuts=cuts), said)
 
 

@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.mesh import Mesh
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 #: Millimetres in a unit of the 3MF core specification (section 3.4).
 _MM = {"MicroMeter": 0.001, "MilliMeter": 1.0, "CentiMeter": 10.0, "Inch": 25.4, "Foot": 304.8, "Meter": 1000.0}
@@ -33,7 +35,7 @@ class File3MF(NamedTuple):
 
     objects: list[Object3MF]
     unit: str
-    notes: tuple[str, ...]
+    notes: tuple[Words, ...]
 
 
 def get_geometry(wrapper: Any, body: Any) -> Mesh:
@@ -102,7 +104,7 @@ def read_3mf_model(data: bytes, name: str) -> File3MF:
         When the file cannot be read.
     """
     wrapper, model, strict = _opened(data, name)
-    notes = [] if strict else ["it does not keep to the 3MF standard and was read as far as it does"]
+    notes = [] if strict else [say.lenient()]
     unit = Lib3MF.ModelUnit(model.GetUnit()).name
     scale = _MM.get(unit, 1.0)
     colours = colours_of(model)
@@ -143,7 +145,7 @@ def read_3mf_model(data: bytes, name: str) -> File3MF:
         number_of_item += 1
         walk(item.GetObjectResource(), _matrix(item.GetObjectTransform()) if item.HasObjectTransform() else _UNMOVED, 0)
     if left_out:
-        notes.append("colours painted on single triangles are left out")
+        notes.append(say.painted_triangles())
     return File3MF(objects, unit, tuple(notes))
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, ClassVar, Literal, NamedTuple
 
+from cutkey.core.words.kind import Words
+
 if TYPE_CHECKING:
     from cutkey.core.artwork.svg_read import Drawing as Drawing
     from cutkey.core.curves.fitting import Curves
@@ -28,7 +30,7 @@ class Shapes(NamedTuple):
 
     shapes: list[Shape]
     in_mm: bool
-    notes: tuple[str, ...] = ()
+    notes: tuple[Words, ...] = ()
 
 
 class Format:

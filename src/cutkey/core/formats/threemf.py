@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from cutkey.core.formats.kind import Format, Shape, Shapes
 from cutkey.core.limits import unpacked
+from cutkey.core.words import reading as say
 
 
 class ThreeMF(Format):
@@ -24,5 +25,5 @@ class ThreeMF(Format):
         read = read_3mf_model(data, name)
         found = Shapes([Shape(welded(o.mesh, name), o.colour) for o in read.objects], True, read.notes)
         if len(found.shapes) > 1 and not any(s.colour for s in found.shapes):
-            found = found._replace(notes=(*found.notes, f"its {len(found.shapes)} objects are one body"))
+            found = found._replace(notes=(*found.notes, say.objects_are_one(len(found.shapes))))
         return found

@@ -13,6 +13,8 @@ from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.mesh import Mesh, face_normals, joined
 from cutkey.core.geometry.rays import inside
 from cutkey.core.geometry.solid import Solid, bounds_of, mesh_of, turned
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 #: Places of a shell that are looked at to tell whether it lies inside another.
 _PLACES = 12
@@ -40,7 +42,7 @@ def shells_of(solid: Solid) -> list[Shell]:
     return out
 
 
-def nested(shells: Sequence[Shell], done: list[str]) -> Solid:
+def nested(shells: Sequence[Shell], done: list[Words]) -> Solid:
     """One solid of all shells.
 
     A shell inside no other, or inside an even number of others, holds material; inside an odd number it is a hollow. Shells that
@@ -86,19 +88,18 @@ def bodies_of(solid: Solid) -> list[Solid]:
     return sorted(whole, key=lambda s: -float(s.volume()))
 
 
-def _say(shells: Sequence[Shell], depth: Sequence[int], taken: set[int], joined_some: bool, done: list[str]) -> None:
+def _say(shells: Sequence[Shell], depth: Sequence[int], taken: set[int], joined_some: bool, done: list[Words]) -> None:
     wrong = [k for k, (s, d) in enumerate(zip(shells, depth, strict=True)) if s.inwards != (d % 2 == 1) and k not in taken]
     if len(wrong) == len(shells):
-        done.append("it was inside out and was turned")
+        done.append(say.all_inside_out())
         wrong = []
     out, hollow = sum(shells[k].inwards for k in wrong), sum(not shells[k].inwards for k in wrong)
     if out:
-        done.append("a shell that was inside out was turned" if out == 1 else f"{out} shells that were inside out were turned")
+        done.append(say.shells_turned(out))
     if hollow:
-        what = "a shell inside another faced" if hollow == 1 else f"{hollow} shells inside others faced"
-        done.append(f"{what} outwards and {'is a hollow' if hollow == 1 else 'are hollows'} now")
+        done.append(say.shells_are_hollows(hollow))
     if joined_some:
-        done.append("shells that cross one another were joined")
+        done.append(say.shells_joined())
 
 
 def _pairs(pairs: Sequence[tuple[int, int]]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:

@@ -10,12 +10,13 @@ import numpy as np
 
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.mesh import Mesh, open_edges
+from cutkey.core.words.kind import Words
 
 Solid: TypeAlias = m3.Manifold
 _REPEAT = "mend it in a modelling program and export it again"
 
 
-def solid_of(mesh: Mesh, name: str, done: list[str] | None = None) -> Solid:
+def solid_of(mesh: Mesh, name: str, done: list[Words] | None = None) -> Solid:
     """Solid of a mesh.
 
     Its shells are nested by what lies inside what (`shells.nested`): what is inside out is turned, shells that cross are joined. What

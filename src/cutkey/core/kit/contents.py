@@ -17,6 +17,7 @@ from cutkey.core.spacers.setting_out import SettingOut
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.proofs.order import Assembly
+from cutkey.core.words.kind import Words
 
 
 class KitContents(NamedTuple):
@@ -40,4 +41,4 @@ class KitContents(NamedTuple):
     files: KitFiles = KitFiles()
     drawings: Sequence[tuple[str, Graphic, Flattened | None]] = ()  # names, graphics, and the curves they were flattened from
     spots: Sequence[Spot] = ()  # where every copy lies
-    hints: Sequence[str] = ()  # for whoever slices it
+    hints: Sequence[Words] = ()  # for whoever slices it

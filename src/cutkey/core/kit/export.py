@@ -28,6 +28,8 @@ from cutkey.core.printing.piece import PrintUnit, all_pieces
 from cutkey.core.printing.resting import OVER, side_name
 from cutkey.core.spacers.setting_out import SettingOut
 from cutkey.core.spacers.template import setting_out_pdf, template_pdf
+from cutkey.core.words import printing as say
+from cutkey.core.words.kind import Words
 
 #: Folders of a kit.
 BEDS, DRAWINGS, OBJ = "beds", "drawings", "obj"
@@ -85,7 +87,7 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     return report_of(kit, findings, names, loads, changes)
 
 
-def _beds(folder: Path, kit: KitContents, spots: Sequence[Spot]) -> list[str]:
+def _beds(folder: Path, kit: KitContents, spots: Sequence[Spot]) -> list[Words]:
     """A 3MF for each bed load, read back; in what they are not what was meant."""
     (folder / BEDS).mkdir()
     loads, out = sorted({s.load for s in spots}), []
@@ -100,7 +102,7 @@ def _beds(folder: Path, kit: KitContents, spots: Sequence[Spot]) -> list[str]:
     return out
 
 
-def _objs(folder: Path, kit: KitContents, names: Sequence[str]) -> list[str]:
+def _objs(folder: Path, kit: KitContents, names: Sequence[str]) -> list[Words]:
     """An OBJ a piece, read back; in what they are not what was meant."""
     (folder / OBJ).mkdir()
     pieces, out = all_pieces(kit.units), []
@@ -112,7 +114,7 @@ def _objs(folder: Path, kit: KitContents, names: Sequence[str]) -> list[str]:
         (shape,) = Obj().shapes(data, name).shapes
         mesh = weld(shape.mesh.vertices[shape.mesh.triangles])
         if open_edges(mesh) or abs(signed_volume(mesh) - piece.volume) > 1e-5 * piece.volume + 1e-3:
-            out.append(f"{name} is not the body that was meant")
+            out.append(say.not_the_body_meant(name))
     return out
 
 
@@ -153,46 +155,35 @@ def stl_names(units: Sequence[PrintUnit], order: Mapping[str, int] | None = None
     return out
 
 
-def check_file(path: Path, kit: KitContents, stls: Sequence[Path] = (), strange: Sequence[str] = ()) -> list[Finding]:
+def check_file(path: Path, kit: KitContents, stls: Sequence[Path] = (), strange: Sequence[Words] = ()) -> list[Finding]:
     """Read the written files back, the 3MF strictly, weld what they hold by position, and compare it with what was meant.
 
     Parameters
     ----------
     stls : sequence of Path
         One a piece, in the order of the kit's pieces.
-    strange : sequence of str
+    strange : sequence of Words
         In what another reader found the file unlike what was meant.
     """
     read = read_3mf(path)
-    problems = [*read.warnings, *strange]
-    problems += [f"{b.name} is not manifold" for b in read.bodies if not b.manifold or strangers_edges(b.mesh)]
+    problems: list[object] = [*read.warnings, *strange]
+    problems += [say.body_is_open(b.name) for b in read.bodies if not b.manifold or strangers_edges(b.mesh)]
     wanted = sorted(p.name for u in kit.units for p in u.pieces)
     if sorted(b.name for b in read.bodies) != wanted:
-        problems.append("the bodies are not those that were meant")
+        problems.append(say.bodies_not_those_meant())
     volume = sum(b.volume * b.copies for b in read.bodies)
     off = abs(volume - kit.beside_volume + kit.clearance_volume - kit.design_volume) / kit.design_volume
     if off > 1e-6:
-        problems.append(f"volume is off by {off:.1e}")
+        problems.append(say.volume_is_off(off))
     for piece, stl in zip(all_pieces(kit.units) if stls else (), stls, strict=True):
         mesh = weld(read_stl(stl.read_bytes(), stl.name))
         if open_edges(mesh):
-            problems.append(f"{stl.name} has {open_edges(mesh)} open edges")
+            problems.append(say.stl_is_open(stl.name, open_edges(mesh)))
         elif abs(signed_volume(mesh) - piece.volume) > 1e-5 * piece.volume + 1e-3:
-            problems.append(f"{stl.name} holds {signed_volume(mesh):.2f} mm³ instead of {piece.volume:.2f}")
+            problems.append(say.stl_holds_less(stl.name, signed_volume(mesh), piece.volume))
     if problems:
-        return [Finding("file", "stop", "File", "; ".join(problems[:3]), path.name, off, 1e-6)]
-    return [
-        Finding(
-            "file",
-            "sound",
-            "File",
-            f"read back by two readers without a warning and welded: names, filaments and places as meant, "
-            f"{len(read.bodies)} bodies{f' and {len(stls)} STL' if stls else ''}, volume within {off:.0e}",
-            path.name,
-            off,
-            1e-6,
-        )
-    ]
+        return [Finding("file", "stop", say.file_not_as_meant(problems), path.name, off, 1e-6)]
+    return [Finding("file", "sound", say.file_as_meant(len(read.bodies), len(stls), off), path.name, off, 1e-6)]
 
 
 def report_of(
@@ -263,7 +254,7 @@ def report_of(
                     for k in j.keys
                 ],
                 "glue_mm2": j.glue_area,
-                "note": j.note,
+                "note": str(j.note or ""),
             }
             for j in kit.joints
         ],
@@ -278,7 +269,7 @@ def report_of(
         "changes": [{"load": c.load, "layer": c.layer, "height_mm": c.height, "from": c.before, "to": c.after} for c in changes],
         "spacers": _spacers(kit.setting),
         "to_buy": [{"name": name, "count": count} for name, count in kit.hardware],
-        "findings": [msgspec.to_builtins(f) for f in findings],
+        "findings": [f.row() for f in findings],
     }
 
 

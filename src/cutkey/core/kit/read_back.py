@@ -13,13 +13,15 @@ from cutkey.core.kit.threemf import BED_STEP
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.rehearse.read import read_print
+from cutkey.core.words import printing as say
+from cutkey.core.words.kind import Words
 
 #: Places are written in single precision and to six decimals, mm.
 _NEAR = 2e-3
 
 
-def unlike(data: bytes, name: str, units: Sequence[PrintUnit], spots: Sequence[Spot], printer: Printer) -> list[str]:
-    """In what a written file is not what was meant, in words.
+def unlike(data: bytes, name: str, units: Sequence[PrintUnit], spots: Sequence[Spot], printer: Printer) -> list[Words]:
+    """In what a written file is not what was meant.
 
     Parameters
     ----------
@@ -39,25 +41,25 @@ def unlike(data: bytes, name: str, units: Sequence[PrintUnit], spots: Sequence[S
         volume = signed_volume(Mesh(body.vertices, body.triangles))
         found.setdefault(body.item, []).append((body.name, body.filament, body.colour, volume, box))
     if len(found) != len(spots):
-        return [f"{len(found)} things are built instead of {len(spots)}"]
-    out: list[str] = []
+        return [say.things_built(len(found), len(spots))]
+    out: list[Words] = []
     for item, spot in enumerate(spots):
         unit = units[spot.unit]
         there = {b[0]: b for b in found[item]}
         if sorted(there) != sorted(p.name for p in unit.pieces):
-            out.append(f"the bodies of {unit.name} are not those that were meant")
+            out.append(say.other_bodies(unit.name))
             continue
         turn = math.radians(spot.angle)
         across = np.array([[math.cos(turn), math.sin(turn)], [-math.sin(turn), math.cos(turn)]])
         for piece in unit.pieces:
             _, filament, colour, volume, box = there[piece.name]
             if (filament, colour) != (piece.filament.name, piece.filament.colour.lower()):
-                out.append(f"{piece.name} is of {filament} {colour}")
+                out.append(say.body_of_another_filament(piece.name, filament, colour))
             if abs(volume - piece.volume) > 1e-5 * piece.volume + 1e-3:
-                out.append(f"{piece.name} holds {volume:.2f} mm³ instead of {piece.volume:.2f}")
+                out.append(say.stl_holds_less(piece.name, volume, piece.volume))
             meant = np.array(piece.mesh.vertices, float)
             meant[:, :2] = meant[:, :2] @ across + (spot.x + spot.load * BED_STEP * printer.bed[0], spot.y)
             off = float(np.abs(np.stack([meant.min(0), meant.max(0)]) - box).max())
             if off > _NEAR:
-                out.append(f"{piece.name} lies {off:.3f} mm from its place")
+                out.append(say.lies_elsewhere(piece.name, off))
     return out

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 import msgspec
 from msgspec import Meta
 
-from cutkey.core.model.finding import Finding
+from cutkey.core.model.finding import Finding, Severity
 from cutkey.core.model.printer import Printer
 
 Millimetres = Annotated[float, Meta(description="mm")]
@@ -112,6 +112,22 @@ class AgainReport(msgspec.Struct, frozen=True):
     text: str
 
 
+#: A finding as its `row` has it: worded, and as the code and the arguments that were worded.
+FindingReport = msgspec.defstruct(
+    "FindingReport",
+    [
+        ("kind", str),
+        ("severity", Severity),
+        ("title", str),
+        ("text", str),
+        ("code", Annotated[str, Meta(description="what is said, in whatever language")]),
+        ("args", Annotated[dict[str, Any], Meta(description="what is put into the words")]),
+        *((f.name, f.type, f.default) for f in msgspec.structs.fields(Finding) if f.default is not msgspec.NODEFAULT),
+    ],
+    frozen=True,
+)
+
+
 class Report(msgspec.Struct, frozen=True):
     """A kit. Lengths are mm; of a series, units are those of its first kit, and each has a report of its own."""
 
@@ -128,7 +144,7 @@ class Report(msgspec.Struct, frozen=True):
     changes: list[ChangeReport]
     spacers: list[SpacerReport]
     to_buy: list[BoughtReport]
-    findings: list[Finding]
+    findings: list[FindingReport]  # type: ignore[valid-type]
     files: Annotated[dict[str, str], Meta(description="digest (BLAKE2b, 160 bit) of every file of the kit")]
     left: Annotated[list[str], Meta(description="files of an earlier kit that were changed since, and stayed")]
     again: AgainReport | None = None

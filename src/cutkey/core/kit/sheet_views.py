@@ -72,7 +72,7 @@ def title_page(page: Canvas, kit: KitContents, notes: Sequence[str], changes: Se
         flow.line(f"{name}, {format_mm(mass, 0 if mass >= 10 else 1)} g if solid", swatch=colour)
     if kit.hints:
         flow.title("For the slicer")
-        for text in kit.hints:
+        for text in map(str, kit.hints):
             flow.line(text)
     if kit.hardware:
         flow.title("To buy")

@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 from cutkey.core.lettering.fonts import Face, installed_faces
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 #: Shipped fonts as faces.
 SHIPPED_FACES = (
@@ -44,7 +46,7 @@ class Match(NamedTuple):
     """The font that is taken."""
 
     name: str
-    note: str  # what is to be said of it, "" when it is what was asked for
+    note: Words | None  # what is to be said of it, None when it is what was asked for
 
 
 def matching_font(families: str, weight: str = "400", style: str = "normal") -> Match:
@@ -71,14 +73,14 @@ def matching_font(families: str, weight: str = "400", style: str = "normal") -> 
             if of:
                 face = _nearest(of, said or wanted, italic or slanted)
                 upright = (italic or slanted) and not face.italic
-                note = f"{face.family} has no italic on this machine; text in it stands upright" if upright else ""
+                note = say.no_italic(face.family) if upright else None
                 return Match(face.name, note if name == names[0] else _instead(names[0], face.name))
     face = _nearest(SHIPPED_FACES[:3], wanted, False)
-    return Match(face.name, _instead(names[0], face.name) if names else "")
+    return Match(face.name, _instead(names[0], face.name) if names else None)
 
 
-def _instead(asked: str, taken: str) -> str:
-    return f"the font {asked} is not on this machine; text is set in {taken}"
+def _instead(asked: str, taken: str) -> Words:
+    return say.no_such_font(asked, taken)
 
 
 def _key(family: str) -> str:

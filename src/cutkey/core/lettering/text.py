@@ -20,6 +20,8 @@ from cutkey.core.errors import BadInput
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.lettering.fonts import font_bytes, fonts_with
 from cutkey.core.lettering.outline import Flattener, Line, filled
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 
 class TextLook(NamedTuple):
@@ -215,17 +217,15 @@ def runs_of(font: bytes, text: str) -> list[tuple[bytes, str]]:
     return [(font_bytes(name) if name else font, "".join(c for c, _ in run)) for name, run in runs]
 
 
-def stand_ins(font: bytes, name: str, text: str) -> list[str]:
+def stand_ins(font: bytes, name: str, text: str) -> list[Words]:
     """What is to be said of characters of a text that its font, called `name`, does not have."""
     notes: dict[str | None, list[str]] = {}
     for c in dict.fromkeys(text):
         other = _stand_in(font, c)
         if other != "":
             notes.setdefault(other, []).append(c)
-    return [
-        f"“{''.join(c)}” is not in {name} and was taken from {other}" if other else f"“{''.join(c)}” is in no font here and was left out"
-        for other, c in notes.items()
-    ]
+    found = [(other, "".join(c)) for other, c in notes.items()]
+    return [say.taken_from_another_font(c, name, other) if other else say.in_no_font(c) for other, c in found]
 
 
 def text_area(font: bytes, text: str, look: TextLook, tolerance: float = 0.01) -> shapely.Geometry:

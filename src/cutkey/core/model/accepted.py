@@ -31,7 +31,7 @@ def _off(finding: Finding) -> float:
 
 def accepted(finding: Finding, reason: str) -> Accepted:
     """The decision to leave a finding as it is."""
-    return Accepted(finding.kind, finding.title, finding.piece, finding.of, finding.colour, _off(finding), reason)
+    return Accepted(*finding.about, _off(finding), reason)
 
 
 def covers(decision: Accepted, finding: Finding) -> bool:

@@ -8,6 +8,7 @@ import msgspec
 
 from cutkey.core.fields import length, number
 from cutkey.core.model.placement import Placement
+from cutkey.core.words.kind import Words
 
 Way = Literal["bodies", "heights", "inlays"]
 
@@ -114,7 +115,7 @@ class Choice(NamedTuple):
 class Help(NamedTuple):
     """What makes a plan possible, tried before it is said."""
 
-    text: str
+    says: Words
     colouring: Colouring
 
 
@@ -125,9 +126,9 @@ class Heights(NamedTuple):
     tops: tuple[Top, ...]
     placements: tuple[Placement, ...]  # with the depths that the plan gives them
     choices: tuple[Choice, ...]
-    trouble: str = ""  # one sentence; no stripes then
+    trouble: Words | None = None  # one sentence; no stripes then
     among: tuple[str, ...] = ()  # who is in each other's way
-    notes: tuple[str, ...] = ()
+    notes: tuple[Words, ...] = ()
     helps: tuple[Help, ...] = ()  # where there is no plan
     beside: tuple[str, ...] = ()  # filaments of colours that are printed as bodies among the layers
 
@@ -149,7 +150,7 @@ class Spool(NamedTuple):
 class Offer(NamedTuple):
     """What makes do with the filaments that can be loaded, tried before it is offered; and the settings that do it."""
 
-    text: str
+    says: Words
     colouring: Colouring
     filaments: dict[str, str]  # of colours that are printed with another
 

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from cutkey.core.errors import BadInput
 from cutkey.core.fields import LONG, length, number
 from cutkey.core.keys import seam_forms, set_keys
+from cutkey.core.words.kind import Words
 
 #: More cuts than this are no kit any more.
 MOST_CUTS = 400
@@ -97,7 +98,7 @@ class Word(NamedTuple):
     """Something that speaks for a cut, or against it."""
 
     good: bool
-    text: str
+    says: Words
     about: Literal["figures", "slivers", "holes", "bodies", "edge", "thick", "room"]
 
 

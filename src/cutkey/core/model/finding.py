@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from typing import Literal
+from collections.abc import Iterable, Mapping
+from typing import Any, Literal
 
 import msgspec
+
+from cutkey.core.words.kind import Words
 
 Severity = Literal["stop", "look at", "accepted", "sound"]
 #: The order in which findings are told.
@@ -20,8 +22,7 @@ class Finding(msgspec.Struct, frozen=True):
 
     kind: str  # watertight, fits bed, colours, bodies, thin, floor, keys, one way, goes together, labels, volume, file
     severity: Severity
-    title: str
-    text: str
+    says: Words
     piece: str = ""
     figure: float | None = None
     limit: float | None = None
@@ -36,14 +37,37 @@ class Finding(msgspec.Struct, frozen=True):
     side: tuple[float, float, float] | None = None  # which side of the piece would better be on the bed, outwards in the design
 
     @property
-    def about(self) -> tuple[str, ...]:
-        """What it is about: equal for the same fault of two states of a job."""
-        return self.kind, self.title, self.piece, self.of, self.colour
+    def title(self) -> str:
+        """What is wrong, in a few words."""
+        return self.says.title
+
+    @property
+    def text(self) -> str:
+        """What was measured and what to do, in one sentence."""
+        return self.says.text
+
+    @property
+    def about(self) -> tuple[str, str, str, str, str]:
+        """What it is about, whatever language is spoken: equal for the same fault of two states of a job."""
+        return self.kind, self.says.heading, self.piece, self.of, self.colour
+
+    def row(self) -> dict[str, Any]:
+        """Everything of it as it stands in a report: worded, and as the code and the arguments that were worded."""
+        told: dict[str, Any] = msgspec.to_builtins(self)
+        says = told.pop("says")
+        words = {"title": self.title, "text": self.text, "code": says["code"], "args": says["args"]}
+        return {"kind": told.pop("kind"), "severity": told.pop("severity"), **words, **told}
 
     @property
     def waits(self) -> bool:
         """Whether something is to be done about it."""
         return self.severity in ("stop", "look at")
+
+
+def finding_of(row: Mapping[str, Any]) -> Finding:
+    """A finding from its row in a report."""
+    words = Words(row["code"], row["args"], row["text"], row["title"])
+    return msgspec.convert({**row, "says": words}, Finding)
 
 
 def in_order(findings: Iterable[Finding]) -> list[Finding]:

@@ -13,6 +13,8 @@ from cutkey.core.picture.asked import Seen, joined, settled
 from cutkey.core.picture.counts import counted
 from cutkey.core.picture.labels import FLAT, nearest_colour, spread
 from cutkey.core.picture.strokes import thin_colours
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 MAX_AUTOMATIC = 16
 #: A step of so many levels is an edge; ripples are looked for between these distances beside it, px, in what differs by less than this.
@@ -44,7 +46,7 @@ class Palette(NamedTuple):
     """Colours of a picture."""
 
     colours: NDArray[np.uint8]  # (N, 3), most frequent first, those of lines last
-    why: str  # there are so many: one sentence for the maker
+    why: Words  # there are so many: one sentence for the maker
     lines: int = 0  # how many occur in lines and tips only
 
 
@@ -91,11 +93,11 @@ def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> Palette:
     # In a shaded picture the whole of it is to be stood for, not only what is flat.
     if _shaded(found, pixels, colours[nearest]):
         few = settled(_seen(pixels, MOST_BINS), few, count)
-        return Palette(_levels(few), f"the {len(few)} that stand best for all of the picture")
+        return Palette(_levels(few), say.colours_for_all(len(few)))
     if len(few) < len(colours):
-        why = f"{_colours(len(few))} of the {len(colours)} that are there, the rest joined to the most alike"
+        why = say.some_of_the_colours(len(few), len(colours))
     else:
-        why = _why(found) + ("" if len(few) == count else "; more than these are not there")
+        why = _why(found, all_of=len(few) != count)
     return Palette(_levels(few), why, len(found.lines))
 
 
@@ -289,26 +291,14 @@ def _bins(votes: NDArray[np.uint8], most: int) -> tuple[NDArray[np.float64], NDA
     return sums / counts[order, None], counts[order].astype(float)
 
 
-def _percent(share: float) -> str:
-    return f"{100 * share:.4g} %" if share < 0.9995 else "all"
-
-
-def _colours(count: int) -> str:
-    return "1 colour" if count == 1 else f"{count} colours"
-
-
-def _why(found: _Found) -> str:
+def _why(found: _Found, all_of: bool = False) -> Words:
     """Why the palette ends where it does."""
     taken, share = len(found.flat), found.share
-    text = f"{_colours(taken)} {'covers' if taken == 1 else 'cover'} {_percent(share[:taken].sum())} of the flat areas"
-    if len(found.lines):
-        text += f", {len(found.lines)} more {'is' if len(found.lines) == 1 else 'are'} in lines and tips"
-    if taken < len(share):
-        return f"{text}; the next would add {share[taken]:.2%}"
-    if taken > 1:
+    more = float(share[taken]) if taken < len(share) else None
+    apart = None
+    if more is None and taken > 1:
         apart = min(float(ciede2000(found.labs[k], found.labs[:k]).min()) for k in range(1, taken))
-        return f"{text}; any two of them differ by {apart:.0f} or more (CIEDE2000)"
-    return text
+    return say.colours_cover(taken, float(share[:taken].sum()), len(found.lines), more, apart, all_of)
 
 
 def _flat(rough: NDArray[np.uint8], far: NDArray[np.bool_]) -> NDArray[np.bool_]:

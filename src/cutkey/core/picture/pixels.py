@@ -9,6 +9,7 @@ from cutkey.core.picture.apply import Prepared
 from cutkey.core.picture.asked import joined
 from cutkey.core.picture.counts import counted
 from cutkey.core.picture.palette import Palette, explained_palette
+from cutkey.core.words import reading as say
 
 #: With more colours than this a picture is none of squares.
 MOST_COLOURS = 64
@@ -74,5 +75,5 @@ def exact_palette(rgb: U8, count: int = 0) -> Palette:
         return explained_palette(rgb, count)
     colours = kinds.astype(float)
     few = joined(colours, counts / counts.sum(), count) if count else colours
-    why = f"every colour that occurs: {len(few)}" if len(few) == len(colours) else f"{len(few)} of the {len(colours)} that occur"
+    why = say.every_colour(len(few)) if len(few) == len(colours) else say.some_that_occur(len(few), len(colours))
     return Palette(few.astype(np.uint8), why)

@@ -12,6 +12,8 @@ from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
 from cutkey.core.errors import BadInput
 from cutkey.core.limits import reading
 from cutkey.core.steps.kind import WORKING_SIDE
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 MAX_MEGAPIXELS = 100
 FORMATS = ("PNG", "JPEG", "WEBP", "AVIF", "GIF", "BMP", "TIFF")
@@ -27,7 +29,7 @@ class Picture(NamedTuple):
     rgb: NDArray[np.uint8]  # (H, W, 3)
     alpha: NDArray[np.uint8] | None  # (H, W), None when opaque
     original_size: tuple[int, int]  # width, height in px as stored
-    notes: tuple[str, ...] = ()  # what was done to read it
+    notes: tuple[Words, ...] = ()  # what was done to read it
 
 
 def read_picture(data: bytes, name: str) -> Picture:
@@ -65,7 +67,7 @@ def _decoded(data: bytes, name: str, previous: int | None) -> Picture:
             frames = getattr(image, "n_frames", 1)
             upright, notes = _in_srgb(_in_bytes(ImageOps.exif_transpose(image), name), image.info.get("icc_profile"))
             if frames > 1:
-                notes = (f"{name} has {frames} pictures in it; the first is used", *notes)
+                notes = (say.first_picture(name, frames), *notes)
             has_alpha = "A" in upright.getbands() or "transparency" in upright.info
             upright = upright.convert("RGBA" if has_alpha else "RGB")
             longest = max(upright.size)
@@ -108,7 +110,7 @@ def _in_bytes(image: Image.Image, name: str) -> Image.Image:
     return Image.fromarray(np.clip(np.round(grey * 255), 0, 255).astype(np.uint8))
 
 
-def _in_srgb(image: Image.Image, profile: bytes | None) -> tuple[Image.Image, tuple[str, ...]]:
+def _in_srgb(image: Image.Image, profile: bytes | None) -> tuple[Image.Image, tuple[Words, ...]]:
     """The colours as a screen shows them, when the picture says in which space they are; and what is to be said of it."""
     if not profile or image.mode not in SPACES:
         return image, ()
@@ -118,12 +120,12 @@ def _in_srgb(image: Image.Image, profile: bytes | None) -> tuple[Image.Image, tu
         if "srgb" in title.lower():
             return image, ()
         if own.profile.xcolor_space.strip() != SPACES[image.mode]:
-            return image, ("its colour profile is of another kind of picture and was left aside",)
+            return image, (say.strange_profile(),)
         alpha = image.getchannel("A") if image.mode == "RGBA" else None
         bare = image.convert("RGB") if alpha is not None else image
         shown = ImageCms.profileToProfile(bare, own, ImageCms.createProfile("sRGB"), outputMode="RGB")
     except (ImageCms.PyCMSError, OSError, ValueError, TypeError):
-        return image, ("its colour profile is damaged, so its colours may be a little off",)
+        return image, (say.damaged_profile(),)
     if shown is None:
         return image, ()
     if alpha is not None:

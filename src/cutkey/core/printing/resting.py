@@ -16,6 +16,8 @@ from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.mesh import Mesh, Neighbours, face_normals, joined, neighbours
 from cutkey.core.model.printer import SLACK, Printer
 from cutkey.core.printing.pose import pose_on_bed
+from cutkey.core.words import printing as say
+from cutkey.core.words.kind import Words
 
 Vector = tuple[float, float, float]
 UP: Vector = (0.0, 0.0, -1.0)
@@ -352,28 +354,28 @@ def side_name(down: Vector) -> str:
     return names[key] if key in names and np.dot(key, down) > 0.9998 else "on a slanting side"
 
 
-def reasons(m: Measures, printer: Printer) -> list[str]:
-    """What speaks for and against a side, in words with figures.
+def reasons(m: Measures, printer: Printer) -> list[Words]:
+    """What speaks for and against a side, with figures.
 
     Parameters
     ----------
     m : Measures
     printer : Printer
     """
-    out = [] if m.fits else [f"does not fit {printer.name}"]
+    out = [] if m.fits else [say.does_not_fit(printer.name)]
     if not m.stands:
-        out.append("does not stand by itself")
-    out.append(f"{m.contact / 100:.1f} cm² on the bed")
-    out.append(f"{m.support / 100:.1f} cm² need support" if m.support >= 1 else "no support")
+        out.append(say.stands_not_by_itself())
+    out.append(say.on_the_bed(m.contact))
+    out.append(say.needs_support(m.support))
     if m.shown >= 1:
-        out.append(f"{m.shown / 100:.1f} of them on a show face")
+        out.append(say.support_on_a_show_face(m.shown))
     if m.face_down >= 1:
-        out.append("a show face on the bed")
+        out.append(say.show_face_down())
     if m.weak:
-        out.append(f"layers across the neck of {m.weak} key{'s' if m.weak > 1 else ''}")
+        out.append(say.layers_across_keys(m.weak))
     if m.changes:
-        out.append(f"{m.changes} layers of several filaments")
-    out.append(f"{m.layers} layers")
+        out.append(say.layers_of_several(m.changes))
+    out.append(say.layers(m.layers))
     if m.stands and m.slim > _NARROW:
-        out.append(f"{m.slim:.0f} times as high as its foot is wide")
+        out.append(say.slim(m.slim))
     return out

@@ -12,7 +12,8 @@ from cutkey.core.rehearse.apart import Shared
 from cutkey.core.rehearse.film import Contact, Event, EventKind, Run
 from cutkey.core.rehearse.settings import Settings
 from cutkey.core.rehearse.told import Told
-from cutkey.core.units import format_mm, how_many
+from cutkey.core.words import printing as say
+from cutkey.core.words.kind import Words
 
 #: A thing that stands on less than this share of its height falls over when it is knocked (common practice, no source).
 TIPS = 1 / 6
@@ -20,19 +21,7 @@ TIPS = 1 / 6
 HOLDS = 12.0
 #: What may be mended by another way up.
 _HANGS = ("island", "bridge", "overhang")
-_TITLES: dict[EventKind, tuple[str, Severity]] = {
-    "lost": ("A wall is lost", "look at"),
-    "widened": ("Printed wider than it is", "look at"),
-    "closed": ("A slit closes", "look at"),
-    "island": ("Printed in the air", "look at"),
-    "bridge": ("A long bridge", "look at"),
-    "overhang": ("Leans out over nothing", "look at"),
-    "floor": ("One layer thick", "look at"),
-    "twice": ("Bodies cross", "look at"),
-    "open": ("An outline does not close", "stop"),
-}
-
-
+_STOPS: frozenset[EventKind] = frozenset({"open"})
 #: What leans out for so many layers on end hangs, and what reaches out by more than so many lines (common practice, no source).
 _LAYERS, _LINES = 5, 2.0
 
@@ -67,13 +56,11 @@ def findings_of(runs: Sequence[Run], settings: Settings) -> list[Told]:
     out += _shared([(run.bed, one) for run in runs for one in run.shared], settings)
     unknown = sum(run.unknown for run in runs)
     if unknown:
-        text = f"{how_many(unknown, 'pair')} of bodies that are no closed solids: whether they claim one place is seen in layers only"
-        out.append(Told(Finding("rehearsal", "look at", "Not compared", text, figure=float(unknown), limit=0.0, unit="pairs")))
+        out.append(Told(Finding("rehearsal", "look at", say.not_compared(unknown), figure=float(unknown), limit=0.0, unit="pairs")))
     out.sort(key=lambda t: RANK[t.finding.severity])
     if not out:
         layers = sum(len(r.rows) for r in runs)
-        text = f"{layers} layers of the written file: nothing lost, nothing in the air, no place claimed twice"
-        out.append(Told(Finding("rehearsal", "sound", "Rehearsed", text)))
+        out.append(Told(Finding("rehearsal", "sound", say.rehearsed(layers))))
     return out
 
 
@@ -83,26 +70,32 @@ def _within(place: Sequence[float], s: Shared) -> bool:
 
 def _told(some: Sequence[Event], s: Settings, beds: bool) -> Told:
     worst = min(some, key=lambda e: e.figure) if some[0].kind in ("lost", "widened", "closed") else max(some, key=lambda e: e.figure)
-    title, severity = _TITLES[worst.kind]
-    places = "" if len(some) == 1 else f", in {len(some)} places"
     first, last = min(e.first for e in some), max(e.last for e in some)
-    layers = f"layer {first}" if first == last else f"layers {first} to {last}"
-    of = f"{worst.filament} in {layers}{f' of bed {worst.bed}' if beds else ''}{places}"
-    mm = format_mm(worst.figure, 2)
-    text, limit, unit = {
-        "lost": (f"{of}: {mm} mm wide, and no line of {format_mm(s.line)} mm goes in", s.line, "mm"),
-        "widened": (f"{of}: {mm} mm wide, printed as a line of {format_mm(s.line)} mm", s.line, "mm"),
-        "closed": (f"{of}: a gap of {mm} mm between lines of {format_mm(s.line)} mm", s.line, "mm"),
-        "island": (f"{of}: about {mm} mm wide, and nothing is under it", 0.0, "mm"),
-        "bridge": (f"{of}: {mm} mm between what holds it", s.bridge, "mm"),
-        "overhang": (f"{of}: {mm} mm beyond what is under it, more than {format_mm(s.angle, 0)}° from upright", s.layer, "mm"),
-        "floor": (f"{of}: a floor or roof of one layer, {mm} mm across", 2 * s.layer, "mm"),
-        "twice": (f"{of}: {mm} mm² belong to two bodies, or to one twice", 0.0, "mm²"),
-        "open": (f"{of}: {worst.figure:.0f} open ends", 0.0, ""),
-    }[worst.kind]
+    of = worst.filament, first, last, worst.bed if beds else 0, len(some), worst.figure
+    says, limit, unit = _worded(worst.kind, of, s)
     mend = "lie otherwise" if worst.kind in _HANGS else ""
-    found = Finding("rehearsal", severity, title, text, worst.name, round(worst.figure, 3), limit, unit, worst.place, mend)
+    severity: Severity = "stop" if worst.kind in _STOPS else "look at"
+    found = Finding("rehearsal", severity, says, worst.name, round(worst.figure, 3), limit, unit, worst.place, mend)
     return Told(found, worst.bed, first, last, worst.at)
+
+
+def _worded(kind: EventKind, of: tuple[str, int, int, int, int, float], s: Settings) -> tuple[Words, float, str]:
+    """What is said of an event, the limit of its figure and the unit of both."""
+    if kind == "lost":
+        return say.wall_is_lost(*of, s.line), s.line, "mm"
+    if kind == "widened":
+        return say.printed_wider(*of, s.line), s.line, "mm"
+    if kind == "closed":
+        return say.slit_closes(*of, s.line), s.line, "mm"
+    if kind == "island":
+        return say.printed_in_the_air(*of), 0.0, "mm"
+    if kind == "bridge":
+        return say.long_bridge(*of), s.bridge, "mm"
+    if kind == "overhang":
+        return say.leans_out(*of, s.angle), s.layer, "mm"
+    if kind == "floor":
+        return say.one_layer_thick(*of), 2 * s.layer, "mm"
+    return (say.bodies_cross(*of), 0.0, "mm²") if kind == "twice" else (say.outline_does_not_close(*of), 0.0, "")
 
 
 def _standing(run: Run) -> list[Told]:
@@ -114,16 +107,9 @@ def _standing(run: Run) -> list[Told]:
     out = []
     for (name, hangs), some in groups.items():
         c = min(some, key=lambda c: c.area)
-        count = f"{len(some)} × {name}" if len(some) > 1 else name
         need = 0.0 if hangs else round(HOLDS * c.high / 10, 2)
-        if hangs:
-            found = Finding(
-                "rehearsal", "look at", "Not on the bed", f"{count}: nothing of it lies on bed {c.bed}; it begins in the air", name
-            )
-        else:
-            on = f"{format_mm(c.area, 1)} mm², {format_mm(c.wide, 1)} mm wide"
-            text = f"{count}: {format_mm(c.high, 1)} mm high on {on}; lay it down, or give it a brim"
-            found = Finding("rehearsal", "look at", "Stands on little", text, name)
+        little = say.stands_on_little(len(some), name, c.high, c.area, c.wide)
+        found = Finding("rehearsal", "look at", say.not_on_the_bed(len(some), name, c.bed) if hangs else little, name)
         found = structs.replace(found, figure=round(c.area, 2), limit=need, unit="mm²", place=c.place, mend="lie otherwise")
         out.append(Told(found, c.bed))
     return out
@@ -137,10 +123,10 @@ def _shared(found: Sequence[tuple[int, Shared]], s: Settings) -> list[Told]:
     out = []
     for (a, b), some in groups.items():
         bed, worst = max(some, key=lambda o: o[1].volume)
-        times = f", in {len(some)} places" if len(some) > 1 else ""
-        text = f"{a} and {b}: {worst.volume:.3g} mm³ belong to both{times}; a slicer prints one of them there, and no one says which"
+        says = say.two_bodies_in_one_place(a, b, worst.volume, len(some))
         x, y, z = ((p + q) / 2 for p, q in zip(worst.low, worst.high, strict=True))
         layers = [1 + max(0, math.ceil((z - s.first) / s.layer)) for z in worst.above]
-        place = Finding("rehearsal", "stop", "Two bodies in one place", text, worst.unit, round(worst.volume, 3), 0.0, "mm³", (x, y, z))
+        figures = round(worst.volume, 3), 0.0, "mm³"
+        place = Finding("rehearsal", "stop", says, worst.unit, *figures, (x, y, z))
         out.append(Told(place, bed, layers[0], layers[1]))
     return out

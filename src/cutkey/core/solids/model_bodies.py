@@ -13,6 +13,8 @@ from cutkey.core.geometry.shells import bodies_of
 from cutkey.core.geometry.solid import Solid, as_one, bounds_of
 from cutkey.core.model.body_rule import BodyRule, Point, found_again
 from cutkey.core.solids.read import Piece
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 
 class ModelBody(NamedTuple):
@@ -34,8 +36,8 @@ class Ruled(NamedTuple):
     """A model after the maker's rules."""
 
     pieces: list[Piece]
-    decided: list[str]  # what was done because the maker chose it
-    missing: list[str]  # which rules found no body
+    decided: list[Words]  # what was done because the maker chose it
+    missing: list[Words]  # which rules found no body
     volume: float  # of the bodies that stay, together, mm3
 
 
@@ -65,22 +67,21 @@ def ruled(bodies: Sequence[ModelBody], rules: Sequence[BodyRule], name: str) -> 
     """
     used: set[BodyRule] = set()
     by_colour: dict[str, list[Solid]] = {}
-    decided: list[str] = []
+    decided: list[Words] = []
     volume = 0.0
     for body in bodies:
         rule = rule_of(body, [r for r in rules if r not in used])
         if rule is not None:
             used.add(rule)
         if rule is not None and rule.away:
-            decided.append(f"{body.name} ({body.volume:.1f} mm³) was taken away")
+            decided.append(say.body_taken_away(body.name, body.volume))
             continue
         if rule is not None and rule.colour:
-            decided.append(f"{body.name} is coloured {rule.colour}")
+            decided.append(say.body_coloured(body.name, rule.colour))
         volume += body.volume
         by_colour.setdefault((rule.colour if rule else "") or body.colour, []).append(body.solid)
     lost = sum((r.away or bool(r.colour)) and r not in used for r in rules)
-    what = "a body that you took away or coloured is" if lost == 1 else f"{lost} bodies that you took away or coloured are"
-    missing = [f"{what} not in it"] if lost else []
+    missing = [say.decided_body_is_gone(lost)] if lost else []
     if not by_colour:
         raise BadInput(f"All bodies of {name} are taken away; put one back on the Place sheet.")
     pieces = [Piece(c, as_one(s)) for c, s in by_colour.items()]

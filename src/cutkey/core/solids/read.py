@@ -15,6 +15,8 @@ from cutkey.core.geometry.solid import Solid, as_one, mesh_of, solid_of
 from cutkey.core.solids.crossing import crossing_of, rebuilt
 from cutkey.core.solids.repair import mend
 from cutkey.core.units import MM_PER, Unit, format_size
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 #: A model smaller or larger than this (mm) was most likely not made in millimetres.
 SMALLEST, LARGEST = 10.0, 2000.0
@@ -34,10 +36,10 @@ class Model(NamedTuple):
     mesh: Mesh
     size: tuple[float, float, float]  # mm
     pieces: tuple[Piece, ...]  # by colour; together they are the solid
-    done: tuple[str, ...]  # what was wrong with it and what was done
+    done: tuple[Words, ...]  # what was wrong with it and what was done
     closed: list[np.ndarray]  # rims of holes that were closed, mm
     lost: int = 0  # surfaces of the file that are nowhere in the solid; there must be none
-    rebuilt: str = ""  # what was rebuilt where it crossed itself, in words
+    rebuilt: tuple[Words, ...] = ()  # what was rebuilt where it crossed itself
 
 
 class UnitDoubt(BadInput):
@@ -87,7 +89,7 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, reb
     scale = MM_PER[unit or "mm"] if not found.in_mm or unit else 1.0
     done = list(found.notes)
     grouped: dict[str, list[Solid]] = {}
-    again: list[str] = []
+    again: list[Words] = []
     rims: list[np.ndarray] = []
     closed: list[np.ndarray] = []
     meshes: list[Mesh] = []
@@ -111,24 +113,24 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, reb
     clean = mesh_of(solid)
     x, y, z = (float(v) for v in np.ptp(clean.vertices, axis=0))
     lost = sum(surfaces_lost(m, solid) for m in meshes)
-    return Model(solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed, lost, "; ".join(again))
+    return Model(solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed, lost, tuple(again))
 
 
-def _uncrossed(solid: Solid, again: list[str]) -> Solid:
+def _uncrossed(solid: Solid, again: list[Words]) -> Solid:
     """A solid rebuilt where it crosses itself; it stays as it is where that cannot be done."""
     crossing = crossing_of(mesh_of(solid))
     if crossing is None:
         return solid
     found = rebuilt(solid, crossing)
     if found is None:
-        again.append("it could not be rebuilt; mend the model and export it again")
+        again.append(say.not_rebuilt())
         return solid
     less = float(solid.volume() - found.volume())
-    again.append(f"it crossed itself in {len(crossing.pairs)} places and was rebuilt: {less:.2f} mm³ less, which it had covered twice")
+    again.append(say.was_rebuilt(len(crossing.pairs), less))
     return found
 
 
-def _apart(pieces: list[Piece], done: list[str]) -> list[Piece]:
+def _apart(pieces: list[Piece], done: list[Words]) -> list[Piece]:
     """Pieces of different colours that share no volume; the larger gives way, so that none vanishes inside another."""
     if len(pieces) < 2:
         return pieces
@@ -139,10 +141,10 @@ def _apart(pieces: list[Piece], done: list[str]) -> list[Piece]:
         shared += float(piece.solid.volume() - solid.volume())
         out[piece.colour] = solid
     if shared > 1e-6 * sum(float(p.solid.volume()) for p in pieces):
-        done.append(f"colours shared {shared:.1f} mm³, which the smaller body of each pair kept")
-    gone = [p.colour or "without a colour" for p in pieces if out[p.colour].is_empty()]
+        done.append(say.colours_shared(shared))
+    gone = [p.colour for p in pieces if out[p.colour].is_empty()]
     if gone:
-        done.append(f"nothing was left of the body {', '.join(gone)}: smaller ones fill all of it")
+        done.append(say.bodies_filled_up(gone))
     return [Piece(p.colour, out[p.colour]) for p in pieces if not out[p.colour].is_empty()]
 
 

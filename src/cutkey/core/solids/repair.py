@@ -10,6 +10,8 @@ import numpy as np
 from cutkey.core.geometry.arrays import Bool, Float, Int
 from cutkey.core.geometry.mesh import Mesh, joined, neighbours, open_edges
 from cutkey.core.solids.parting import parted
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 #: Points nearer than these shares of the model's size are one, tried from the smallest on.
 _WELDS = (1e-7, 1e-6, 1e-5, 1e-4)
@@ -21,7 +23,7 @@ class Mended(NamedTuple):
     """A mesh after mending."""
 
     mesh: Mesh
-    done: tuple[str, ...]  # what was done
+    done: tuple[Words, ...]  # what was done
     holes: list[Float]  # rims of what is still open, (N, 3) each
     closed: list[Float]  # rims of the holes that were closed
 
@@ -36,7 +38,7 @@ def mend(mesh: Mesh, close_all: bool = False) -> Mended:
     close_all : bool
         Close large holes with lids too.
     """
-    done: list[str] = []
+    done: list[Words] = []
     if open_edges(mesh) == 0:
         return Mended(mesh, (), [], [])
     touching = parted(mesh)
@@ -51,11 +53,7 @@ def mend(mesh: Mesh, close_all: bool = False) -> Mended:
     return Mended(mesh, tuple(done), holes, closed)
 
 
-def _counted(n: int, what: str) -> str:
-    return f"{n} {what}{'s' if n != 1 else ''}"
-
-
-def _without_duplicates(mesh: Mesh, done: list[str]) -> Mesh:
+def _without_duplicates(mesh: Mesh, done: list[Words]) -> Mesh:
     key = np.sort(mesh.triangles, 1)
     _, first, group, count = np.unique(key, axis=0, return_index=True, return_inverse=True, return_counts=True)
     if len(first) == len(key):
@@ -67,9 +65,9 @@ def _without_duplicates(mesh: Mesh, done: list[str]) -> Mesh:
     if not apart.all():
         opened = Mesh(mesh.vertices, mesh.triangles[np.sort(first[apart])])
         if open_edges(opened) < open_edges(once):
-            done.append(f"{_counted(int((~apart).sum()), 'wall face')} between solids that meet taken out")
+            done.append(say.wall_faces_out(int((~apart).sum())))
             return opened
-    done.append(f"{_counted(int((count - 1).sum()), 'duplicate face')} dropped")
+    done.append(say.duplicates_dropped(int((count - 1).sum())))
     return once
 
 
@@ -80,7 +78,7 @@ def _even(triangles: Int) -> Bool:
     return np.asarray(triangles[rows, (first + 1) % 3] < triangles[rows, (first + 2) % 3])
 
 
-def _welded(mesh: Mesh, done: list[str]) -> Mesh:
+def _welded(mesh: Mesh, done: list[Words]) -> Mesh:
     """Points that almost coincide made one, as long as that closes edges."""
     from scipy.spatial import cKDTree
 
@@ -105,7 +103,7 @@ def _welded(mesh: Mesh, done: list[str]) -> Mesh:
         if left < least:
             best, least, merged = tried, left, len(loose) - int(group.max()) - 1
     if merged:
-        done.append(f"{_counted(merged, 'point')} that almost coincided joined")
+        done.append(say.points_joined(merged))
     return best
 
 
@@ -117,7 +115,7 @@ def _open_halves(mesh: Mesh) -> Int:
     return edges[~np.isin(key, back)]
 
 
-def _without_fins(mesh: Mesh, done: list[str]) -> Mesh:
+def _without_fins(mesh: Mesh, done: list[Words]) -> Mesh:
     """Faces that hang on an edge which two others already close taken off."""
     gone = 0
     for _ in range(20):
@@ -131,11 +129,11 @@ def _without_fins(mesh: Mesh, done: list[str]) -> Mesh:
         gone += int(fin.sum())
         mesh = Mesh(mesh.vertices, t[~fin])
     if gone:
-        done.append(f"{_counted(gone, 'loose face')} on edges of others taken off")
+        done.append(say.fins_taken_off(gone))
     return mesh
 
 
-def _oriented(mesh: Mesh, done: list[str]) -> Mesh:
+def _oriented(mesh: Mesh, done: list[Words]) -> Mesh:
     """Faces turned so that neighbours agree; each shell then faces outwards by its volume."""
     t = mesh.triangles
     pairs = neighbours(mesh)
@@ -152,7 +150,7 @@ def _oriented(mesh: Mesh, done: list[str]) -> Mesh:
         flip ^= inside_out[shell]
     if not flip.any():
         return mesh
-    done.append(f"{_counted(int(flip.sum()), 'face')} turned to face outwards")
+    done.append(say.faces_turned(int(flip.sum())))
     return Mesh(mesh.vertices, np.where(flip[:, None], t[:, ::-1], t))
 
 
@@ -183,7 +181,7 @@ def _flips(count: int, one: Int, other: Int, differ: Bool) -> Bool:
     return flip
 
 
-def _closed(mesh: Mesh, close_all: bool, done: list[str]) -> tuple[Mesh, list[Float], list[Float]]:
+def _closed(mesh: Mesh, close_all: bool, done: list[Words]) -> tuple[Mesh, list[Float], list[Float]]:
     loops = _loops(_open_halves(mesh))
     if not loops:
         return mesh, [], []
@@ -205,7 +203,7 @@ def _closed(mesh: Mesh, close_all: bool, done: list[str]) -> tuple[Mesh, list[Fl
             lids.append(loop[lid])
             closed.append(rim)
     if closed:
-        done.append(f"{_counted(len(closed), 'hole')} closed")
+        done.append(say.holes_closed(len(closed)))
     return Mesh(mesh.vertices, np.concatenate(lids)), left, closed
 
 

@@ -12,6 +12,7 @@ from cutkey.core.model.cuts import JointKeys, Keys
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.beside import Outline
 from cutkey.core.split.proofs.marks import Pattern, marks_of
+from cutkey.core.words.kind import Words
 
 
 class Joint(NamedTuple):
@@ -24,7 +25,7 @@ class Joint(NamedTuple):
     plane: Plane
     area: shapely.Geometry  # where the sections meet, in plane coordinates
     keys: tuple[Key, ...]
-    note: str  # why it has fewer than two keys, or lets them join in another way; "" when all is well
+    note: Words | None  # why it has fewer than two keys, or lets them join in another way; None when all is well
     by_hand: bool
     settings: Keys  # what its keys were set by
     own: JointKeys | None = None  # where it differs from the others of its cut

@@ -53,4 +53,4 @@ def find_joints(cutting: Cutting, cuts: Sequence[Cut], keys: Keys) -> list[Joint
 def _with_its_others(joint: Joint, joints: Sequence[Joint]) -> Joint:
     """A straight piece of a seam with corners: what it lacks in keys its other pieces may have."""
     total = sum(len(j.keys) for j in joints if j.cut == joint.cut and j.numbers == joint.numbers)
-    return joint._replace(note="") if joint.note and len(joint.keys) < 2 <= total else joint
+    return joint._replace(note=None) if joint.note and len(joint.keys) < 2 <= total else joint

@@ -17,6 +17,7 @@ from cutkey.core.model.cuts import AXES, Axis, Cut, Word
 from cutkey.core.model.filament import BODY
 from cutkey.core.split.plane import Plane, plane_of
 from cutkey.core.split.setting.places import wanted
+from cutkey.core.words import splitting as say
 
 Mask = NDArray[np.uint8]
 #: Planes looked at across the whole design, and the least distance between two, mm.
@@ -71,25 +72,24 @@ class Reading(NamedTuple):
         """What speaks for it and against it."""
         out: list[Word] = []
         if self.figures:
-            through = "a figure" if self.figures == 1 else f"{self.figures} figures"
-            out.append(Word(False, f"cuts {max(1, round(self.crossing))} mm through {through}", "figures"))
+            through = say.cuts_through_figures(max(1, round(self.crossing)), self.figures)
+            out.append(Word(False, through, "figures"))
         elif any_figures:
-            out.append(Word(True, "keeps off figures", "figures"))
+            out.append(Word(True, say.keeps_off_figures(), "figures"))
         if self.slivers:
-            what = "leaves a sliver of a figure" if self.slivers == 1 else f"leaves slivers of {self.slivers} figures"
-            out.append(Word(False, what, "slivers"))
+            out.append(Word(False, say.leaves_slivers(self.slivers), "slivers"))
         if self.holes:
-            out.append(Word(False, "crosses a hole" if self.holes == 1 else f"crosses {self.holes} holes", "holes"))
+            out.append(Word(False, say.crosses_holes(self.holes), "holes"))
         if self.bodies > 1:
-            out.append(Word(False, f"in {self.bodies} separate areas", "bodies"))
+            out.append(Word(False, say.in_separate_areas(self.bodies), "bodies"))
         if self.edge > 0.12:
-            out.append(Word(False, "at an edge of the form", "edge"))
+            out.append(Word(False, say.at_an_edge(), "edge"))
         if self.thick < 2 * KEY_HALF:
-            out.append(Word(False, f"thin: {self.thick:.1f} mm", "thick"))
+            out.append(Word(False, say.thin_there(self.thick), "thick"))
         elif self.keys >= 2:
-            out.append(Word(True, f"room for {self.keys} keys", "room"))
+            out.append(Word(True, say.room_for_keys(self.keys), "room"))
         else:
-            out.append(Word(False, "little room for keys", "room"))
+            out.append(Word(False, say.little_room(), "room"))
         return out
 
 

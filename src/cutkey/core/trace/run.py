@@ -30,6 +30,8 @@ from cutkey.core.picture.specks import Labels, despeckle
 from cutkey.core.trace.deviation import Deviation, deviation
 from cutkey.core.trace.linework import centre_lines, drawn
 from cutkey.core.trace.partition import Partition, partition
+from cutkey.core.words import reading as say
+from cutkey.core.words.kind import Words
 
 #: Curves are flattened to this many mm at final size, but never finer than `_FINEST` px.
 FLATNESS_MM = 0.01
@@ -52,14 +54,14 @@ class Trace(NamedTuple):
     noise: float
     threshold: float | None  # in use, 0 to 1
     thresholds: tuple[float, ...]  # in use, 0 to 1
-    why: str  # why there are so many colours
+    why: Words | None  # why there are so many colours
     histogram: NDArray[np.int64]  # (64,) brightness
     original_size: tuple[int, int]  # of the file, px; the picture is worked at a stated size
     off: Deviation | None
     pieces: int  # lines, arcs and curves in all boundaries
     to_pixels: NDArray[np.float64]  # (3, 3) from fractions of the opened picture to pixels of `picture`
     mm_per_px: float
-    notes: tuple[str, ...] = ()
+    notes: tuple[Words, ...] = ()
     curves: Flattened | None = None  # that the boundaries were fitted with, px
 
 
@@ -69,7 +71,7 @@ class _Labelled(NamedTuple):
     labels: Labels
     threshold: float | None = None
     thresholds: tuple[float, ...] = ()
-    why: str = ""
+    why: Words | None = None
     lines: int = 0  # colours that occur in lines and tips only
 
 
@@ -117,7 +119,7 @@ def trace(
         plain = plain_ground(work, noise)
     if plain is not None:
         work = plain.rgb
-        notes.append(f"its ground, which shades from {plain.ends[0]} to {plain.ends[1]}, was taken for one colour")
+        notes.append(say.shaded_ground(*plain.ends))
     found = _labelled(work, settings, matte)
     if found.lines and proof and max(work.shape[:2]) <= SMALL:
         ready, rgb, work = _enlarged(ready, rgb, work)
@@ -209,7 +211,7 @@ def _labelled(work: U8, settings: TraceSettings, matte: U8 | None, beside: bool 
     if settings.mode == "levels":
         return _levelled(grey, tuple(sorted(settings.thresholds)) or _thresholds(grey, max(2, settings.colours or 4)))
     if settings.palette:
-        palette, why, lines = np.array([rgb_of(c) for c in settings.palette], np.uint8), "picked by hand", 0
+        palette, why, lines = np.array([rgb_of(c) for c in settings.palette], np.uint8), say.picked_by_hand(), 0
     else:
         count = settings.colours + (beside and settings.colours > 0 and settings.background != "none")
         palette, why, lines = (exact_palette if settings.mode == "pixels" else explained_palette)(work, count)
@@ -275,7 +277,7 @@ def _background(
     return out | background_mask(np.where(out, value, labels), value, touching_only=not settings.everywhere)
 
 
-def _went_along(rgb: U8, keep: NDArray[np.bool_], found: _Labelled, mode: str) -> list[str]:
+def _went_along(rgb: U8, keep: NDArray[np.bool_], found: _Labelled, mode: str) -> list[Words]:
     """Colours of their own that went with the background, because they are so like it: nothing joins it without a word."""
     if keep.all() or mode != "colours":
         return []
@@ -293,8 +295,7 @@ def _went_along(rgb: U8, keep: NDArray[np.bool_], found: _Labelled, mode: str) -
         return []
     off = difference(colours[0].astype(float), colours.astype(float))
     return [
-        f"{hex_of(c)}, {100 * s:.2g} % of the picture, is so like the background {hex_of(colours[0])} that it went with it; "
-        "pick the colours by hand to keep it"
+        say.went_with_the_background(hex_of(c), 100 * s, hex_of(colours[0]))
         for c, s, d in zip(colours, share[: len(colours)].tolist(), off.tolist(), strict=True)
         if d > FAINT
     ][:3]

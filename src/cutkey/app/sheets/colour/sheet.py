@@ -136,7 +136,7 @@ class ColourSheet(Sheet):
         ladder.show_bands(kit, job.printer)
         heights = kit.heights if kit else None
         ladder.show_stripes(heights.stripes if heights else (), {f.name: f.colour for f in job.rack})
-        self.way.refresh(heights, kit.inlays if kit else [], kit.trouble if kit else "")
+        self.way.refresh(heights, kit.inlays if kit else [], str(kit.trouble or "") if kit else "")
         self.costs.refresh()
         self._look_at_layer()
 

@@ -137,13 +137,13 @@ class WayCard(Card):
 
     def show_plan(self, heights: Heights | None) -> None:
         """What a plan comes to."""
-        self.trouble.setText(heights.trouble if heights else "")
+        self.trouble.setText(str(heights.trouble or "") if heights else "")
         self.trouble.setVisible(bool(heights and heights.trouble))
         clear(self._help_rows)
         for h in heights.helps if heights else ():
-            do = button(_tr("do"), "link", tip=_tr("{0}: one undo step").format(h.text))
+            do = button(_tr("do"), "link", tip=_tr("{0}: one undo step").format(str(h.says)))
             do.clicked.connect(lambda _=False, h=h: self._help(h))
-            self._help_rows.addLayout(row(label(h.text, "small", wrap=True), do))
+            self._help_rows.addLayout(row(label(str(h.says), "small", wrap=True), do))
         lines = []
         if heights and heights.stripes:
             lines.append(_tr("1 change") if heights.changes == 1 else _tr("{0} changes").format(heights.changes))
@@ -153,12 +153,12 @@ class WayCard(Card):
                 if t.placement and abs(t.gets - t.asked) > 1e-6
             ]
             lines += [_choice(c) for c in heights.choices if c.changes > heights.changes]
-            lines += list(heights.notes)
+            lines += map(str, heights.notes)
         self.plan.setText("\n".join(lines))
         self.plan.setVisible(bool(lines))
 
     def _help(self, h: Help) -> None:
-        self._desk.document.edit(h.text, replace(self._desk.job, colouring=h.colouring))
+        self._desk.document.edit(str(h.says), replace(self._desk.job, colouring=h.colouring))
 
     def _turn(self, on: bool) -> None:
         if on != self._desk.job.colouring.face_down:
@@ -221,16 +221,16 @@ class CostsCard(Card):
         self._show(found.costs if found is not None else [])
         clear(self._offers)
         for offer in found.offers if found is not None else []:
-            do = button(_tr("do"), "link", tip=_tr("{0}: one undo step").format(offer.text))
+            do = button(_tr("do"), "link", tip=_tr("{0}: one undo step").format(str(offer.says)))
             do.clicked.connect(lambda _=False, o=offer: self._take(o))
-            self._offers.addLayout(row(label(offer.text, "small", wrap=True), do))
+            self._offers.addLayout(row(label(str(offer.says), "small", wrap=True), do))
         self.more.setVisible(bool(found is not None and found.offers))
 
     def _take(self, offer: Offer) -> None:
         job = replace(self._desk.job, colouring=offer.colouring)
         for colour, filament in offer.filaments.items():
             job = assign(job, colour, filament)
-        self._desk.document.edit(offer.text, job)
+        self._desk.document.edit(str(offer.says), job)
 
     def _show(self, costs: list[Cost]) -> None:
         self.costs = costs

@@ -180,7 +180,7 @@ class CutList(QWidget):
                 kinds[k.form.kind] = kinds.get(k.form.kind, 0) + 1
         keys = ", ".join(f"{n} {kind_name(kind, n)}" for kind, n in kinds.items()) or self.tr("glue only")
         area = sum(j.area for j in joints)
-        reasons = [word.text for word in kit.cuts[i].words if word.about != "room"]
+        reasons = [str(word.says) for word in kit.cuts[i].words if word.about != "room"]
         return " · ".join([keys, self.tr("{0} mm² to glue").format(format_mm(area, 0)), *reasons])
 
     def _fill(self, cut: Cut, kit: KitView | None) -> None:

@@ -167,7 +167,7 @@ class JointPanel(QWidget):
         kind = kind_name(j.keys[0].form.kind, count) if j.keys else self.tr("keys")
         text = self.tr("{0} {1} · {2} mm² face").format(count, kind, format_mm(j.area, 0))
         if j.note:
-            text += " · " + j.note
+            text += f" · {j.note}"
         card = Card(j.name.replace("|", " | "), text)
         card.set_state(picked=picked, alarm=bool(j.note))
         card.clicked.connect(lambda n=n: self._picked(n))

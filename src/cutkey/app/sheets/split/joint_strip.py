@@ -101,7 +101,7 @@ class JointStrip(Strip):
         if not joint.keys:
             painter.setPen(theme.colour("madder"))
             painter.setFont(drawing_font(13))
-            painter.drawText(QRectF(14, self.height() - 40, self.width() * 0.62, 20), Qt.AlignmentFlag.AlignCenter, joint.note)
+            painter.drawText(QRectF(14, self.height() - 40, self.width() * 0.62, 20), Qt.AlignmentFlag.AlignCenter, str(joint.note or ""))
             return
         # From the edge to the first key, from key to key, and to the other edge.
         low, high = float(joint.face.points[:, 0].min()), float(joint.face.points[:, 0].max())
@@ -121,7 +121,7 @@ class JointStrip(Strip):
         if joint.note:
             painter.setPen(theme.colour("madder"))
             painter.setFont(drawing_font(13))
-            painter.drawText(QRectF(14, self.height() - 24, self.width() * 0.62, 18), Qt.AlignmentFlag.AlignCenter, joint.note)
+            painter.drawText(QRectF(14, self.height() - 24, self.width() * 0.62, 18), Qt.AlignmentFlag.AlignCenter, str(joint.note or ""))
 
     # -- a key
     def _paint_key(self, painter: QPainter, joint: JointView, number: int) -> None:

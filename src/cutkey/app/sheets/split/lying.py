@@ -88,14 +88,14 @@ class Lying(QWidget):
         self.sides.clear()
         for side in lies.sides if lies is not None else ():
             self.sides.addItem(self.tr(side.name) + ("" if side.good else self.tr(" (not well)")))
-            self.sides.setItemData(self.sides.count() - 1, ", ".join(side.reasons), Qt.ItemDataRole.ToolTipRole)
+            self.sides.setItemData(self.sides.count() - 1, ", ".join(map(str, side.reasons)), Qt.ItemDataRole.ToolTipRole)
         self.sides.setVisible(lies is not None)
         self.why.setVisible(lies is not None)
         if lies is not None:
             self.sides.setCurrentIndex(lies.chosen)
             allow(self.sides, lies.fixed)
             who = self.tr("Chosen by you") if lies.by_hand else self.tr("Proposed")
-            self.why.setText(f"{who}: {', '.join(lies.sides[lies.chosen].reasons)}." + (f" {lies.fixed}." if lies.fixed else ""))
+            self.why.setText(f"{who}: {', '.join(map(str, lies.sides[lies.chosen].reasons))}." + (f" {lies.fixed}." if lies.fixed else ""))
         by_hand = self._desk.job.puts or self._desk.job.lays
         allow(self.anew, "" if by_hand else self.tr("Nothing was laid by hand"))
 

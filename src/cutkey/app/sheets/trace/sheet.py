@@ -212,14 +212,14 @@ class TraceSheet(Sheet):
         if p is not None:
             self.settings.smooth_card.set_text(self.tr("Clean edges"), self.tr("noise {0} of 255").format(format_mm(p.noise, 1)))
             self.settings.speck_card.set_text(self.tr("Specks"), self.tr("{0} took the colour around them").format(len(p.specks)))
-            why = p.why if spec.trace.mode in ("colours", "pixels") and not view.draft else ""
+            why = str(p.why or "") if spec.trace.mode in ("colours", "pixels") and not view.draft else ""
             self.settings.mode_card.set_text(
                 self.tr("Regions by"), why or self.settings.mode_card.subtitle.text() if spec.trace.mode in ("colours", "pixels") else ""
             )
             lines = p.thresholds if spec.trace.mode == "levels" else (p.threshold,) if p.threshold is not None else ()
             hint = self.tr("drag a line to move a threshold") if lines else ""
             self.histogram.show_counts(p.histogram.tolist(), lines, hint)
-        notes = list(view.notes)
+        notes = [str(n) for n in view.notes]
         if view.open_lines:
             count = len(view.open_lines)
             notes.append(self.tr("1 line is open") if count == 1 else self.tr("{0} lines are open").format(count))

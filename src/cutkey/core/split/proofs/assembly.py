@@ -23,6 +23,8 @@ from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.order import Assembly, Step
 from cutkey.core.split.proofs.sweep import passes_through
 from cutkey.core.split.setting.keying import solids_in_place
+from cutkey.core.words import splitting as say
+from cutkey.core.words.kind import Words
 
 #: A move goes on for so long after the keys are free, mm.
 FREE = 1.0
@@ -54,7 +56,7 @@ class _Planner:
             self.planes.setdefault(joint.cut, []).append(joint.plane)
         self.steps: list[Step] = []
         self.stuck: list[tuple[int, ...]] = []
-        self.why = ""
+        self.why: Words | None = None
 
     def groups(self) -> list[list[int]]:
         """Sections that joints hold together, directly or through others."""
@@ -74,7 +76,7 @@ class _Planner:
         """Part a set of sections, and then the parts; steps are noted in the order in which they are put together."""
         if len(group) == 1:
             return
-        reasons: list[str] = []
+        reasons: list[Words] = []
         for movers, fixed in self._partings(group):
             way = self._way(movers, fixed, reasons)
             if way is not None:
@@ -83,7 +85,7 @@ class _Planner:
                 self.steps.append(Step(movers, fixed, *way))
                 return
         self.stuck.append(group)
-        self.why = self.why or (reasons[0] if reasons else "nothing separates them")
+        self.why = self.why or (reasons[0] if reasons else say.nothing_separates_them())
 
     def _partings(self, group: tuple[int, ...]) -> list[tuple[tuple[int, ...], tuple[int, ...]]]:
         """Ways to divide a set: along cuts, the most even ones first; then single sections."""
@@ -152,21 +154,22 @@ class _Planner:
                 out.append((joint, -1))
         return out
 
-    def _way(self, movers: tuple[int, ...], fixed: tuple[int, ...], reasons: list[str]) -> tuple[tuple[float, float, float], float] | None:
+    def _way(
+        self, movers: tuple[int, ...], fixed: tuple[int, ...], reasons: list[Words]
+    ) -> tuple[tuple[float, float, float], float] | None:
         """A straight move that takes the movers off, and how long it is engaged."""
         between = self._between(movers, fixed)
         if not between:
             return (0.0, 0.0, -1.0), 0.0
         for away in self._candidates(between):
             reason = self._blocked(movers, fixed, between, away)
-            if not reason:
+            if reason is None:
                 x, y, z = (float(-v) + 0.0 for v in away)
                 long = max((k.form.of.travel(k.form, _height(j)) for j, _ in between for k in j.keys), default=0.0)
                 return (x, y, z), long
             reasons.append(reason)
         if not reasons:
-            names = " and ".join(sorted({j.name for j, _ in between}))
-            reasons.append(f"the keys of {names} ask for different ways")
+            reasons.append(say.keys_ask_for_different_ways(sorted({j.name for j, _ in between})))
         return None
 
     def _candidates(self, between: Sequence[tuple[Joint, int]]) -> list[Float]:
@@ -192,11 +195,11 @@ class _Planner:
                 out.append(d)
         return out
 
-    def _blocked(self, movers: tuple[int, ...], fixed: tuple[int, ...], between: Sequence[tuple[Joint, int]], away: Float) -> str:
-        """What is in the way of a move, "" when nothing is."""
+    def _blocked(self, movers: tuple[int, ...], fixed: tuple[int, ...], between: Sequence[tuple[Joint, int]], away: Float) -> Words | None:
+        """What is in the way of a move, None when nothing is."""
         for a, b in product(movers, fixed):
             if not self._kept_apart(a, b, away) and self._collides(a, b, away):
-                return f"{self.sections[a].name} would run into {self.sections[b].name}"
+                return say.section_in_the_way(self.sections[a].name, self.sections[b].name)
         for joint, side in between:
             for number, key in enumerate(joint.keys):
                 # What sits in the far section moves with it, or stays while the near one moves: the other way about.
@@ -207,8 +210,8 @@ class _Planner:
                     own = joint.numbers[0 if carrier < 0 else 1]
                     hit = self._meets(solids, way, key.form.of.travel(key.form, _height(joint)) + FREE, [s for s in against if s != own])
                     if hit is not None:
-                        return f"key {number + 1} of {joint.name} would run into {self.sections[hit].name}"
-        return ""
+                        return say.key_in_the_way(number + 1, joint.name, self.sections[hit].name)
+        return None
 
     def _carried(self, joint: Joint, key: Key) -> list[tuple[int, tuple[Solid, ...]]]:
         """Convex solids that travel with a side of a joint when it moves; loose keys from the back are put in afterwards."""

@@ -8,6 +8,7 @@ from typing import NamedTuple
 import numpy as np
 
 from cutkey.core.geometry.arrays import Float
+from cutkey.core.words.kind import Words
 
 
 class Step(NamedTuple):
@@ -24,7 +25,7 @@ class Assembly(NamedTuple):
 
     steps: list[Step]  # in the order they are made
     stuck: list[tuple[int, ...]]  # sets of sections that cannot be brought together
-    why: str  # what is in the way of the first of them
+    why: Words | None  # what is in the way of the first of them
 
 
 def shifts_apart(count: int, assembly: Assembly, share: float, apart: float) -> Float:

@@ -22,7 +22,8 @@ from cutkey.core.split.proofs.one_way import Known, fit_another_way
 from cutkey.core.split.setting.forms import stands
 from cutkey.core.split.setting.material import Material
 from cutkey.core.split.setting.places import SPREAD, columns, corners, from_the_back, grid_in, spread, variants, wanted
-from cutkey.core.units import format_mm
+from cutkey.core.words import splitting as say
+from cutkey.core.words.kind import Words
 
 #: A key takes at most this share of the thickness of the material around it; dowels larger than a face calls for help nothing.
 _SHARE, _OF_FACE = 0.55, 0.2
@@ -89,45 +90,43 @@ class Setter:
         self._most = max(_LEAST_TRIES, min(_MOST_TRIES, ALL_TRIES // max(1, faces)))
         return self
 
-    def keys(self) -> tuple[list[Key], str, bool]:
+    def keys(self) -> tuple[list[Key], Words | None, bool]:
         """The keys, what is to be said of them, and whether they were set by hand."""
         if self.cut.seam.shape != "straight":
             return self._seam()
         if self.settings.kind == "none":
-            return [], "keys are switched off", False
+            return [], say.keys_switched_off(), False
         hand = [p for p in self.cut.hand if self.face.area.buffer(0.01).covers(shapely.Point(p))]
         if hand:
             return self._by_hand(hand)
         return self._by_itself()
 
-    def _by_itself(self) -> tuple[list[Key], str, bool]:
+    def _by_itself(self) -> tuple[list[Key], Words | None, bool]:
         """Kinds and sizes one after the other."""
         best: list[Key] = []
         near: list[Key] = []  # fit one way, but smaller ones might go farther apart
-        note = ""
+        note: Words | None = None
         for kind in self._kinds():
             for size, depth in self._measures(kind):
                 found, single = self._set(kind, size, depth)
                 if len(found) >= 2 and single:
                     if _width(found) >= WIDE * self.span:
-                        return found, "", False
+                        return found, None, False
                     if _width(found) > WIDER * _width(near):
                         near = found
                 elif len(found) > len(best):
                     best = found
-                    note = "" if single else "its keys would also fit another way"
+                    note = None if single else say.fits_another_way_too()
             if near:
-                return near, "", False
+                return near, None, False
             if len(best) >= 2:
                 break
         return best, note if len(best) >= 2 else self._no_room(form_of(kind, self.settings, size, depth, self.thickness), best), False
 
-    def _no_room(self, smallest: Form, best: list[Key]) -> str:
+    def _no_room(self, smallest: Form, best: list[Key]) -> Words:
         if not stands(smallest):
-            gaps = f"a clearance of {format_mm(smallest.clearance)} and an end gap of {format_mm(smallest.end_gap)} mm"
-            return f"{gaps} leave nothing of a key ({smallest.described()})"
-        limit = f"{smallest.described()} with {format_mm(self.settings.wall)} mm wall"
-        return f"room for one key only, it can turn ({limit})" if best else f"no room for a key ({limit})"
+            return say.gaps_leave_no_key(smallest.clearance, smallest.end_gap, smallest.described())
+        return (say.room_for_one_key if best else say.no_room_for_a_key)(smallest.described(), self.settings.wall)
 
     def _kinds(self) -> list[str]:
         if self.settings.kind != "auto":
@@ -273,7 +272,7 @@ class Setter:
         return self.material.holds(self.face, key, self.thickness)
 
     def _one_way(self, keys: Sequence[Key]) -> bool:
-        joint = Joint(self.face.cut, "", ("", ""), (0, 0), self.face.plane, self.face.area, tuple(keys), "", False, self.settings)
+        joint = Joint(self.face.cut, "", ("", ""), (0, 0), self.face.plane, self.face.area, tuple(keys), None, False, self.settings)
         joint = joint._replace(piece=len(self.cutting.courses[self.face.cut]) > 1)
         mine = joint.patterns(self.number)
         if fit_another_way(*mine):
@@ -303,10 +302,10 @@ class Setter:
             self._colours[depth] = colours_at(self.cutting.sections[self.face.near].parts, self.face.plane, -depth)
         return self._colours[depth]
 
-    def _by_hand(self, hand: Sequence[tuple[float, float]]) -> tuple[list[Key], str, bool]:
+    def _by_hand(self, hand: Sequence[tuple[float, float]]) -> tuple[list[Key], Words | None, bool]:
         kind = self._kinds()[0]
         forms = [form_of(kind, self.settings, s, self.settings.depth, self.thickness) for s in self._sizes(kind)]
-        note = ""
+        note: Words | None = None
         for form in forms:
             grid = self._grid(form)
             near = [int(np.argmin(np.hypot(*(grid - p).T))) for p in hand] if len(grid) else []
@@ -316,19 +315,19 @@ class Setter:
         if not stands(form):
             return [], self._no_room(form, []), True
         if max(off) >= 1.0:
-            note = "a key set by hand has too little material around it"
+            note = say.key_with_little_round_it()
         keys = [self._key(form, u, v, n) for n, (u, v) in enumerate(hand)]
         if not note and not all(map(self._holds, keys)):
-            note = "a key set by hand has too little material around it"
+            note = say.key_with_little_round_it()
         if not _apart(keys, 2 * (max(form.half) + form.wall / 2)):
-            note = "two keys set by hand stand in each other's way"
+            note = say.keys_in_each_others_way()
         if len(keys) < 2:
-            note = note or "one key only, it can turn"
+            note = note or say.one_key_only()
         elif not note and not self._one_way(keys):
-            note = "its keys would also fit another way"
+            note = say.fits_another_way_too()
         return keys, note, True
 
-    def _seam(self) -> tuple[list[Key], str, bool]:
+    def _seam(self) -> tuple[list[Key], Words | None, bool]:
         """Steps, waves or tabs along the face, one by one from either section."""
         form = seam_form(self.cut.seam, self.high, self.settings.wall)
         both = form.of.both_sides
@@ -340,16 +339,16 @@ class Setter:
         if not stands(form):
             return [], self._no_room(form, []), False
         if len(grid) == 0:
-            return [], f"no room for {self.cut.seam.shape} forms of {format_mm(form.size)} × {format_mm(form.depth)} mm", False
+            return [], say.no_room_for_forms(self.cut.seam.shape, form.size, form.depth), False
         first: list[Key] = []
         for attempt in range(_SEAM_TRIES):
             keys = self._along(form, grid, both, np.random.default_rng(attempt))
             one_way = len(keys) >= 2 and self._one_way(keys)
             if one_way:
-                return keys, "", False
+                return keys, None, False
             first = first or keys
         keys = first
-        note = "one form only along it, it can slip" if len(keys) < 2 else "its forms would also fit another way"
+        note = say.one_form_only() if len(keys) < 2 else say.forms_fit_another_way()
         return keys, note, False
 
     def _along(self, form: Form, grid: np.ndarray, both: bool, chance: np.random.Generator) -> list[Key]:
