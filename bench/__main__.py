@@ -2,9 +2,29 @@
 
 from __future__ import annotations
 
-from bench import bench_booleans, bench_build, bench_colour, bench_files, bench_place, bench_rehearse, bench_split, bench_start, bench_trace
+from bench import (
+    bench_booleans,
+    bench_build,
+    bench_colour,
+    bench_files,
+    bench_place,
+    bench_rehearse,
+    bench_split,
+    bench_start,
+    bench_trace,
+)
 
-MODULES = (bench_trace, bench_booleans, bench_place, bench_split, bench_colour, bench_build, bench_rehearse, bench_files, bench_start)
+MODULES = (
+    bench_trace,
+    bench_booleans,
+    bench_place,
+    bench_split,
+    bench_colour,
+    bench_build,
+    bench_rehearse,
+    bench_files,
+    bench_start,
+)
 
 
 def main() -> None:

@@ -36,7 +36,10 @@ def run(small: bool = False) -> list[Row]:
     tools = [prism(r.geometry, 7.9, 9.2) for r in graphic.regions]
 
     def own() -> list[int]:
-        return [p.solid.num_tri() for p in carve([Part(BODY, body)], graphic, placement, Site("face", facet)).parts]
+        return [
+            p.solid.num_tri()
+            for p in carve([Part(BODY, body)], graphic, placement, Site("face", facet)).parts
+        ]
 
     def floor() -> int:
         return int(m3.Manifold.batch_boolean([body, *tools], m3.OpType.Add).num_tri())
@@ -48,7 +51,9 @@ def run(small: bool = False) -> list[Row]:
     bodies = separate_bodies(parts)  # found once for a design, and remembered
 
     def cut_own() -> list[int]:
-        return [p.solid.num_tri() for s in cut_into_sections(parts, cuts, bodies=bodies).sections for p in s.parts]
+        return [
+            p.solid.num_tri() for s in cut_into_sections(parts, cuts, bodies=bodies).sections for p in s.parts
+        ]
 
     def cut_floor() -> list[int]:
         done = [p.solid for p in parts]
@@ -58,6 +63,11 @@ def run(small: bool = False) -> list[Row]:
 
     cut, bare_cut = in_turns(cut_own, cut_floor)
     return [
-        (f"{len(tools)} colours raised on {body.num_tri()} triangles", placed, bare, "one batch boolean of the same solids"),
+        (
+            f"{len(tools)} colours raised on {body.num_tri()} triangles",
+            placed,
+            bare,
+            "one batch boolean of the same solids",
+        ),
         ("cut into 6 sections by colour", cut, bare_cut, "bare plane splits"),
     ]

@@ -45,22 +45,38 @@ def run(small: bool = False) -> list[Row]:
         others = [p.solid for p in design.parts[1:]]
         done = [m3.Manifold.batch_boolean([body.solid, *others], m3.OpType.Subtract), *others]
         for plane in split.planes:
-            done = [half for s in done for half in s.split_by_plane(plane.normal, plane.height) if not half.is_empty()]
+            done = [
+                half
+                for s in done
+                for half in s.split_by_plane(plane.normal, plane.height)
+                if not half.is_empty()
+            ]
         drilled = [
             m3.Manifold.batch_boolean([p.solid, *sockets.get(n, [])], m3.OpType.Subtract)
             for n, s in enumerate(split.sections)
             for p in s.parts
         ]
         assert sum(s.num_tri() for s in [*done, *drilled]) > 0
-        (folder / "bare.3mf").write_bytes(bytes_3mf("bare", contents.units, lay_out(contents.units, job.printer), job.printer))
+        (folder / "bare.3mf").write_bytes(
+            bytes_3mf("bare", contents.units, lay_out(contents.units, job.printer), job.printer)
+        )
         read_3mf(folder / "bare.3mf")
         for n, piece in enumerate(pieces):
-            (folder / f"{n}.stl").write_bytes(stl_bytes(piece.mesh.vertices, piece.mesh.triangles, piece.name))
+            (folder / f"{n}.stl").write_bytes(
+                stl_bytes(piece.mesh.vertices, piece.mesh.triangles, piece.name)
+            )
 
     with tempfile.TemporaryDirectory() as work:
         folder = Path(work)
         own, floor = in_turns(lambda: build(folder), lambda: bare(folder), rounds=1 if small else 3)
-    rows = [(f"{job.name}: a kit of {len(pieces)} pieces from its traced picture", own, floor, "bare booleans, splits, sockets, writes")]
+    rows = [
+        (
+            f"{job.name}: a kit of {len(pieces)} pieces from its traced picture",
+            own,
+            floor,
+            "bare booleans, splits, sockets, writes",
+        )
+    ]
     if job.cuts:
         at = iter(range(1, 1000))
 
@@ -73,7 +89,12 @@ def run(small: bool = False) -> list[Row]:
         def splits() -> int:
             done = [p.solid for p in design.parts]
             for plane in split.planes:
-                done = [half for s in done for half in s.split_by_plane(plane.normal, plane.height) if not half.is_empty()]
+                done = [
+                    half
+                    for s in done
+                    for half in s.split_by_plane(plane.normal, plane.height)
+                    if not half.is_empty()
+                ]
             return sum(s.num_tri() for s in done)
 
         own, floor = in_turns(moved, splits, rounds=3)

@@ -1,4 +1,5 @@
-"""Colour: a plan of changes for many regions, and the layers of a design as they are looked at, against the bare cuts."""
+"""Colour: a plan of changes for many regions, and the layers of a design as they are looked at, against
+the bare cuts."""
 
 from __future__ import annotations
 
@@ -30,7 +31,14 @@ def run(small: bool = False) -> list[Row]:
         return sum(min(range(w.low, w.high + 1), key=lambda t, w=w: abs(table[t] - w.z)) for w in asked)
 
     own, floor = in_turns(lambda: planned(asked, least, table), nearest, rounds=1 if small else 3)
-    rows = [(f"a plan of changes for {count} regions in 8 colours", own, floor, "the nearest layer of each region")]
+    rows = [
+        (
+            f"a plan of changes for {count} regions in 8 colours",
+            own,
+            floor,
+            "the nearest layer of each region",
+        )
+    ]
 
     job, sources = demo_job("plate" if small else "sign")
     known = Evaluator(sources)

@@ -30,11 +30,15 @@ def run(small: bool = False) -> list[Row]:
     data = stl_bytes(mesh.vertices, mesh.triangles, "sphere")
 
     def floor() -> None:
-        corners = np.frombuffer(data, np.dtype([("n", "<f4", 3), ("c", "<f4", (3, 3)), ("a", "<u2")]), offset=84)["c"].reshape(-1, 3)
+        corners = np.frombuffer(
+            data, np.dtype([("n", "<f4", 3), ("c", "<f4", (3, 3)), ("a", "<u2")]), offset=84
+        )["c"].reshape(-1, 3)
         np.lexsort(corners.T)
 
     own, bare = in_turns(lambda: weld(read_stl(data, "s")), floor, rounds=3)
-    rows = [(f"read and weld an STL of {len(mesh.triangles)} triangles", own, bare, "numpy: read and lexsort")]
+    rows = [
+        (f"read and weld an STL of {len(mesh.triangles)} triangles", own, bare, "numpy: read and lexsort")
+    ]
     body = trimesh.Trimesh(mesh.vertices, mesh.triangles, process=False)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "a.3mf"
@@ -54,6 +58,10 @@ def run(small: bool = False) -> list[Row]:
         )
         rows.append(("write it as 3MF", write, other, "trimesh"))
         packed = path.read_bytes()
-        read, other = in_turns(lambda: read_3mf(path), lambda: trimesh.load(io.BytesIO(packed), file_type="3mf", process=False), rounds=1)
+        read, other = in_turns(
+            lambda: read_3mf(path),
+            lambda: trimesh.load(io.BytesIO(packed), file_type="3mf", process=False),
+            rounds=1,
+        )
         rows.append(("read it back, strictly, and check it", read, other, "trimesh"))
     return rows

@@ -1,4 +1,5 @@
-"""Graphics on models: 200 letters on 100,000 triangles, flat and curved, against the bare batch boolean of the same solids."""
+"""Graphics on models: 200 letters on 100,000 triangles, flat and curved, against the bare batch boolean
+of the same solids."""
 
 from __future__ import annotations
 
@@ -33,7 +34,12 @@ def letters(columns: int, rows: int, step: float) -> Graphic:
         x, y = (k % columns - (columns - 1) / 2) * step, (k // columns - (rows - 1) / 2) * step
         middle = shapely.box(*shape.bounds).centroid
         found.append(
-            Region(f"#{k + 16:06x}", shapely.multipolygons(shapely.get_parts(affinity.translate(shape, x - middle.x, y - middle.y))))
+            Region(
+                f"#{k + 16:06x}",
+                shapely.multipolygons(
+                    shapely.get_parts(affinity.translate(shape, x - middle.x, y - middle.y))
+                ),
+            )
         )
     return Graphic(found, columns * step, rows * step)
 
@@ -46,14 +52,32 @@ def run(small: bool = False) -> list[Row]:
     round_ = m3.Manifold.cylinder(110, 60, 60, 360).refine_to_length(9.0 if small else 1.0)
     cases: list[tuple[str, Solid, Placement, float]] = [
         ("flat", plate, Placement("p", "g", (0, 0, 6), (0, 0, 1), depths=(Depth("raised", 1.2),)), 9.0),
-        ("projected", ball, Placement("p", "g", (0, 0, 80), (0, 0, 1), depths=(Depth("raised", 1.2),), follow="project"), 5.0),
-        ("wrapped", round_, Placement("p", "g", (60, 0, 55), (1, 0, 0), depths=(Depth("raised", 1.2),), follow="wrap"), 7.0),
+        (
+            "projected",
+            ball,
+            Placement("p", "g", (0, 0, 80), (0, 0, 1), depths=(Depth("raised", 1.2),), follow="project"),
+            5.0,
+        ),
+        (
+            "wrapped",
+            round_,
+            Placement("p", "g", (60, 0, 55), (1, 0, 0), depths=(Depth("raised", 1.2),), follow="wrap"),
+            7.0,
+        ),
     ]
     for name, body, placement, step in cases:
         graphic = letters(*((3, 2) if small else (20, 10)), step)
         mesh = mesh_of(body)
         size = (graphic.width, graphic.height)
-        site = site_of(mesh, find_facets(mesh), np.array(placement.point), np.array(placement.normal), placement.follow, max(size), size)
+        site = site_of(
+            mesh,
+            find_facets(mesh),
+            np.array(placement.point),
+            np.array(placement.normal),
+            placement.follow,
+            max(size),
+            size,
+        )
         low = -0.01 if name == "flat" else -0.1
         regions = [r.geometry for r in placed_regions(graphic, placement)]
 

@@ -1,4 +1,5 @@
-"""The rehearsal: a print with all that is looked for, against the bare sweep; triangles that cross, against their tree."""
+"""The rehearsal: a print with all that is looked for, against the bare sweep; triangles that cross,
+against their tree."""
 
 from __future__ import annotations
 
@@ -25,10 +26,14 @@ def run(small: bool = False) -> list[Row]:
     middles, _ = heights(float(ring.vertices[:, 2].min()), float(ring.vertices[:, 2].max()), settings)
 
     def bare() -> float:
-        return sum(filled(cut.rings).size for cut in Slicer(ring.vertices, ring.triangles).at(middles.tolist()))
+        return sum(
+            filled(cut.rings).size for cut in Slicer(ring.vertices, ring.triangles).at(middles.tolist())
+        )
 
     own, floor = in_turns(lambda: print_bed([body], settings), bare, rounds=1 if small else 3)
-    rows = [(f"{len(ring.triangles)} triangles in {len(middles)} layers", own, floor, "layers cut and filled")]
+    rows = [
+        (f"{len(ring.triangles)} triangles in {len(middles)} layers", own, floor, "layers cut and filled")
+    ]
     corners = ring.vertices[ring.triangles]
     low, high = corners.min(1), corners.max(1)
 

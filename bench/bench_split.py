@@ -31,7 +31,8 @@ def bumpy(triangles: int, size: float) -> m3.Manifold:
 
 
 def run(small: bool = False) -> list[Row]:
-    """200 planes scored on 130k triangles; a plan for the demo sign; a million triangles into many sections with dowels."""
+    """200 planes scored on 130k triangles; a plan for the demo sign; a million triangles into many
+    sections with dowels."""
     rows: list[Row] = []
     ball = bumpy(3000 if small else 130_000, 200)
     axis = plane_of(Cut("x", 0.0), np.zeros(3))
@@ -44,7 +45,9 @@ def run(small: bool = False) -> list[Row]:
         return sum(laid.slice(z).area() for z in np.linspace(-99, 99, 200))
 
     own, floor = in_turns(score, slices)
-    rows.append((f"{score()} planes scored on {ball.num_tri()} triangles", own, floor, "bare slices and their areas"))
+    rows.append(
+        (f"{score()} planes scored on {ball.num_tri()} triangles", own, floor, "bare slices and their areas")
+    )
 
     job, sources = demo_job("lid" if small else "sign")
     design = Evaluator(sources).design(job)
@@ -79,8 +82,16 @@ def run(small: bool = False) -> list[Row]:
         done = [large]
         for cut, plane in zip(cuts, cutting.planes, strict=True):
             assert cut.inside is None
-            done = [half for s in done for half in s.split_by_plane(plane.normal, plane.height) if not half.is_empty()]
-        drilled = [m3.Manifold.batch_boolean([s.whole, *tools.get(n, [])], m3.OpType.Subtract) for n, s in enumerate(cutting.sections)]
+            done = [
+                half
+                for s in done
+                for half in s.split_by_plane(plane.normal, plane.height)
+                if not half.is_empty()
+            ]
+        drilled = [
+            m3.Manifold.batch_boolean([s.whole, *tools.get(n, [])], m3.OpType.Subtract)
+            for n, s in enumerate(cutting.sections)
+        ]
         return sum(s.num_tri() for s in done) + sum(s.num_tri() for s in drilled)
 
     own, floor = in_turns(cut_own, cut_floor, rounds=3)
@@ -100,5 +111,12 @@ def run(small: bool = False) -> list[Row]:
         return sum((keyed.sections[n].whole ^ t).volume() for n, t in together.items())
 
     own, floor = in_turns(proofs, meet, rounds=3)
-    rows.append((f"one way and swept proofs of its {len(joints)} joints", own, floor, "one intersection of each section with its sockets"))
+    rows.append(
+        (
+            f"one way and swept proofs of its {len(joints)} joints",
+            own,
+            floor,
+            "one intersection of each section with its sockets",
+        )
+    )
     return rows

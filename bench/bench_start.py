@@ -24,16 +24,23 @@ if __name__ == "__main__":
         print("up", flush=True)
     else:
         application, window = start(None, sys.argv[1])
-        window.engine.updated.connect(lambda part: part == "design" and window.engine.design and print("up", flush=True))
+        engine = window.engine
+        engine.updated.connect(lambda part: part == "design" and engine.design and print("up", flush=True))
         application.exec()
 """
 
 
 def _until_up(code: str, *words: str) -> float:
     """Seconds from starting a process until it says that it is up; it is ended then."""
-    quiet = {**os.environ, "QT_QPA_PLATFORM": os.environ.get("QT_QPA_PLATFORM", "offscreen"), "XDG_STATE_HOME": "/tmp/cutkey-bench-state"}
+    quiet = {
+        **os.environ,
+        "QT_QPA_PLATFORM": os.environ.get("QT_QPA_PLATFORM", "offscreen"),
+        "XDG_STATE_HOME": "/tmp/cutkey-bench-state",
+    }
     began = time.perf_counter()
-    with subprocess.Popen([sys.executable, "-c", code, *words], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, env=quiet) as process:
+    with subprocess.Popen(
+        [sys.executable, "-c", code, *words], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, env=quiet
+    ) as process:
         assert process.stdout is not None
         said = process.stdout.readline()
         took = time.perf_counter() - began
@@ -52,14 +59,24 @@ def _loaded(code: str) -> float:
 def run(small: bool = False) -> list[Row]:
     """The empty window, then demo jobs until the design stands on the stage; each in a fresh process."""
     rounds = 1 if small else 3
-    wanted = [("-", "the window up"), ("lid", "the lid on the stage"), *([] if small else [("sign", "the sign on the stage")])]
+    wanted = [
+        ("-", "the window up"),
+        ("lid", "the lid on the stage"),
+        *([] if small else [("sign", "the sign on the stage")]),
+    ]
     floors, times = [], {name: [] for name, _ in wanted}  # type: ignore[var-annotated]
     for _ in range(rounds):
         floors.append(_until_up(_BARE))
         for name, _what in wanted:
             times[name].append(_until_up(_OWN, name))
     names = ("job", "edits", "history", "validate", "file", "kept")
-    nouns = [_loaded(f"import {', '.join(f'cutkey.core.model.{n}' for n in names)}") for _ in range(2 * rounds)]
+    nouns = [
+        _loaded(f"import {', '.join(f'cutkey.core.model.{n}' for n in names)}") for _ in range(2 * rounds)
+    ]
     bare = [_loaded("import msgspec, zipfile, json, typing") for _ in range(2 * rounds)]
-    rows: list[Row] = [("the nouns of a job loaded", min(nouns), min(bare), "its data library and the archive's")]
-    return rows + [(what, min(times[name]), min(floors), "libraries and an empty window") for name, what in wanted]
+    rows: list[Row] = [
+        ("the nouns of a job loaded", min(nouns), min(bare), "its data library and the archive's")
+    ]
+    return rows + [
+        (what, min(times[name]), min(floors), "libraries and an empty window") for name, what in wanted
+    ]

@@ -1,4 +1,5 @@
-"""Tracing a whole picture against polygonising its pixel edges (shapely) and against a general-purpose colour tracer (vtracer)."""
+"""Tracing a whole picture against polygonising its pixel edges (shapely) and against a general-purpose
+colour tracer (vtracer)."""
 
 from __future__ import annotations
 
@@ -33,7 +34,9 @@ def picture(side: int) -> np.ndarray:
     for k in range(160):
         x, y = rng.integers(0, 4 * side, 2)
         r = rng.integers(side // 17, side // 2)
-        (draw.ellipse if k % 2 else draw.rectangle)((x - r, y - r, x + r, y + int(r * 0.8)), fill=tuple(int(v) for v in colours[k % 16]))
+        (draw.ellipse if k % 2 else draw.rectangle)(
+            (x - r, y - r, x + r, y + int(r * 0.8)), fill=tuple(int(v) for v in colours[k % 16])
+        )
     return np.asarray(image.resize((side, side), Image.Resampling.BOX))
 
 
@@ -52,11 +55,14 @@ def pixel_edges(rgb: np.ndarray) -> None:
 def other_tracer(rgb: np.ndarray) -> None:
     """The general-purpose tracer on the same pixels, with its curves; the faster of its two ways."""
     data = cv2.imencode(".png", rgb[..., ::-1], [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
-    vtracer.convert_raw_image_to_svg(data, img_format="png", colormode="color", hierarchical="cutout", mode="spline", filter_speckle=2)
+    vtracer.convert_raw_image_to_svg(
+        data, img_format="png", colormode="color", hierarchical="cutout", mode="spline", filter_speckle=2
+    )
 
 
 def preview(rgb: np.ndarray) -> Callable[[], object]:
-    """What the window shows first after a setting has changed: the number of colours, a different one each time."""
+    """What the window shows first after a setting has changed: the number of colours, a different one
+    each time."""
     buffer = io.BytesIO()
     Image.fromarray(rgb).save(buffer, "PNG")
     source, memo, counts = Source("x", "a.png", "picture"), Memo(), cycle(range(4, 12))
@@ -70,12 +76,15 @@ def preview(rgb: np.ndarray) -> Callable[[], object]:
 
 
 def run(small: bool = False) -> list[Row]:
-    """512 and 1024 px, 12 megapixels, and the coarse picture that answers a changed setting; `small` to see that it runs."""
+    """512 and 1024 px, 12 megapixels, and the coarse picture that answers a changed setting; `small` to
+    see that it runs."""
     rows = []
     rounds = 1 if small else 5
     for side in (64,) if small else (512, 1024):
         rgb = picture(side)
-        own, floor = in_turns(lambda rgb=rgb: regions(rgb), lambda rgb=rgb: pixel_edges(rgb), rounds=min(rounds, 3))
+        own, floor = in_turns(
+            lambda rgb=rgb: regions(rgb), lambda rgb=rgb: pixel_edges(rgb), rounds=min(rounds, 3)
+        )
         rows.append((f"{side} x {side} px, 16 colours", own, floor, "polygonised pixel edges"))
         own, other = in_turns(lambda rgb=rgb: regions(rgb), lambda rgb=rgb: other_tracer(rgb), rounds=rounds)
         rows.append((f"{side} x {side} px, 16 colours, fitted curves", own, other, "vtracer, curves"))

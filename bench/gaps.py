@@ -1,7 +1,8 @@
-"""How long the window's thread is held: a script of work on a model of half a million triangles, a tick every two milliseconds.
+"""How long the window's thread is held: a script of work on a model of half a million triangles, a tick
+every two milliseconds.
 
-`python -m bench.gaps [ROUNDS|MINUTESmin]` names the places in the code that held it longest, and how much of the longest gap was the
-thread's own work rather than waiting for a processor or for another thread.
+`python -m bench.gaps [ROUNDS|MINUTESmin]` names the places in the code that held it longest, and how much of
+the longest gap was the thread's own work rather than waiting for a processor or for another thread.
 """
 
 from __future__ import annotations
@@ -40,8 +41,16 @@ def heavy(triangles: int) -> tuple[Job, dict[str, bytes]]:
     data = stl_bytes(mesh.vertices, mesh.triangles, "dome")
     source = Source(digest_bytes(data), "dome.stl", "model")
     placement = replace(job.placements[0], point=(0.0, 0.0, 60.0), normal=(0.0, 0.0, 1.0), offset=(0.0, 0.0))
-    job = replace(job, name="Dome", sources=(*job.sources, source), base=ModelBase(source.digest, "mm"), placements=(placement,))
-    job = replace(job, cuts=(Cut("x", 0.0), Cut("y", 0.0)), printer=replace(job.printer, bed=(90.0, 90.0, 90.0)))
+    job = replace(
+        job,
+        name="Dome",
+        sources=(*job.sources, source),
+        base=ModelBase(source.digest, "mm"),
+        placements=(placement,),
+    )
+    job = replace(
+        job, cuts=(Cut("x", 0.0), Cut("y", 0.0)), printer=replace(job.printer, bed=(90.0, 90.0, 90.0))
+    )
     return job, {**sources, source.digest: data}
 
 
@@ -75,7 +84,9 @@ class Gaps:
             while frame is not None and "/cutkey/" not in frame.f_code.co_filename:
                 frame = frame.f_back
             if frame is not None:
-                self.where[f"{frame.f_code.co_filename.rpartition('/')[2]}:{frame.f_lineno} {frame.f_code.co_name}"] += 1
+                self.where[
+                    f"{frame.f_code.co_filename.rpartition('/')[2]}:{frame.f_lineno} {frame.f_code.co_name}"
+                ] += 1
 
     def end(self) -> tuple[float, float, float]:
         """99th percentile, longest, s, and the share of time in gaps over 50 ms."""
@@ -86,7 +97,8 @@ class Gaps:
 
 
 def script(window: Any, job: Job, sources: dict[str, bytes], rounds: int, minutes: float = 0.0) -> None:
-    """Work as a maker does it: sheets, turning, moving a graphic, a cut, undo; so many rounds, or for so long."""
+    """Work as a maker does it: sheets, turning, moving a graphic, a cut, undo; so many rounds, or for so
+    long."""
     from PySide6.QtCore import QPoint, Qt
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
@@ -115,27 +127,35 @@ def script(window: Any, job: Job, sources: dict[str, bytes], rounds: int, minute
         for n in range(20):
             QTest.mouseMove(stage, middle + QPoint(6 * n, 3 * n))
             wait(0.016)
-        QTest.mouseRelease(stage, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle + QPoint(114, 57))
+        QTest.mouseRelease(
+            stage, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, middle + QPoint(114, 57)
+        )
         wait(0.5)
         cut = window.document.job.cuts[0]
         window.document.edit("move a cut", change_cut(window.document.job, 0, replace(cut, at=3.0 + k % 5)))
         wait(1.0)
         placement = window.document.job.placements[0]
         window.show_sheet("place")
-        window.document.edit("move", change_placement(window.document.job, replace(placement, offset=(2.0 + k % 7, 1.0))))
+        window.document.edit(
+            "move", change_placement(window.document.job, replace(placement, offset=(2.0 + k % 7, 1.0)))
+        )
         wait(2.0)
         window.document.undo()
         window.document.redo()
         wait(30, settled)
 
 
-def measure(window: Any, rounds: int = 3, small: bool = False, minutes: float = 0.0) -> tuple[tuple[float, float, float], Counter[str]]:
+def measure(
+    window: Any, rounds: int = 3, small: bool = False, minutes: float = 0.0
+) -> tuple[tuple[float, float, float], Counter[str]]:
     """Gaps of the script in a window."""
     found, where, _ = measured(window, rounds, small, minutes)
     return found, where
 
 
-def measured(window: Any, rounds: int, small: bool, minutes: float) -> tuple[tuple[float, float, float], Counter[str], tuple[float, float]]:
+def measured(
+    window: Any, rounds: int, small: bool, minutes: float
+) -> tuple[tuple[float, float, float], Counter[str], tuple[float, float]]:
     """The same, and the thread's own work: 99th percentile and most in any gap, s."""
     job, sources = heavy(4_000 if small else 500_000)
     gaps = Gaps()
@@ -156,7 +176,10 @@ if __name__ == "__main__":
     long = float(said[:-3]) if said.endswith("min") else 0.0
     (p99, most, share), where, (own99, own) = measured(window, 0 if long else int(said), False, long)
     print(f"own work: 99 % under {own99 * 1000:.0f} ms, the most in one gap {own * 1000:.0f} ms")
-    print(f"99 % of gaps under {p99 * 1000:.0f} ms, the longest {most * 1000:.0f} ms, {share:.1%} of the time in gaps over 50 ms")
+    print(
+        f"99 % of gaps under {p99 * 1000:.0f} ms, the longest {most * 1000:.0f} ms, {share:.1%} of the time"
+        " in gaps over 50 ms"
+    )
     for place, count in where.most_common(15):
         print(f"  {count * 10:5d} ms  {place}")
     window.engine.close()

@@ -11,8 +11,8 @@ import numpy as np
 import resvg_py
 from PIL import Image
 
-#: Package and folder of each set: flat figures with outlines (CC BY-SA 4.0), flat figures without (CC BY 4.0), round flags (MIT),
-#: signs for maps in one colour (CC0), and signs of lines (MIT).
+#: Package and folder of each set: flat figures with outlines (CC BY-SA 4.0), flat figures without (CC BY
+#: 4.0), round flags (MIT), signs for maps in one colour (CC0), and signs of lines (MIT).
 SETS = {
     "figures": ("openmoji@17.0.0", "package/color/svg/"),
     "plain figures": ("@twemoji/svg@15.0.0", "package/"),
@@ -29,7 +29,9 @@ def drawings(count: int, seed: int = 1, of: str = "figures") -> list[tuple[str, 
     archive = FOLDER / f"{package.replace('/', '-').replace('@', '-').strip('-')}.tgz"
     if not archive.exists():
         FOLDER.mkdir(parents=True, exist_ok=True)
-        made = subprocess.run(["npm", "pack", package, "--silent"], cwd=FOLDER, check=True, capture_output=True, text=True)
+        made = subprocess.run(
+            ["npm", "pack", package, "--silent"], cwd=FOLDER, check=True, capture_output=True, text=True
+        )
         (FOLDER / made.stdout.split()[-1]).replace(archive)
     with tarfile.open(archive) as tar:
         names = sorted(n for n in tar.getnames() if n.startswith(inner) and n.endswith(".svg"))

@@ -1,6 +1,7 @@
 """Which colours are found in pictures of open sets, against the colours that their drawings were painted in.
 
-`python -m bench.quality_colours [COUNT]` prints a row a set and size; nobody has tuned anything to any one of these pictures.
+`python -m bench.quality_colours [COUNT]` prints a row a set and size; nobody has tuned anything to any one of
+these pictures.
 """
 
 from __future__ import annotations
@@ -27,11 +28,14 @@ BLENDED = 12.0
 
 
 def truth_at(large: np.ndarray, size: int) -> tuple[np.ndarray, np.ndarray]:
-    """Colours of a crisp picture that can be seen pure at a size, (N, 3), and those that are there at all, (M, 3)."""
+    """Colours of a crisp picture that can be seen pure at a size, (N, 3), and those that are there at
+    all, (M, 3)."""
     pure: list[np.ndarray] = []
     there = []
     for colour in colours_of(large, 1e-6):
-        cover = cv2.resize((large == colour).all(-1).astype(np.float32), (size, size), interpolation=cv2.INTER_AREA)
+        cover = cv2.resize(
+            (large == colour).all(-1).astype(np.float32), (size, size), interpolation=cv2.INTER_AREA
+        )
         if cover.sum() < LEAST:
             continue
         there.append(colour)
@@ -41,7 +45,8 @@ def truth_at(large: np.ndarray, size: int) -> tuple[np.ndarray, np.ndarray]:
 
 
 def judge(found: np.ndarray, truth: tuple[np.ndarray, np.ndarray]) -> tuple[int, int]:
-    """How many colours are missing, and how many were invented; a line that is nowhere pure may be found a little off."""
+    """How many colours are missing, and how many were invented; a line that is nowhere pure may be found
+    a little off."""
     off = difference(truth[0][:, None].astype(float), found[None].astype(float))
     one, other = linear_sum_assignment(np.where(off > NEAR, 100.0, off))
     right = off[one, other] <= NEAR
@@ -51,7 +56,8 @@ def judge(found: np.ndarray, truth: tuple[np.ndarray, np.ndarray]) -> tuple[int,
 
 
 def spoilt(svg: str) -> dict[str, np.ndarray]:
-    """A drawing as pictures of drawings come: compressed, and with noise of 5 % of full scale, prepared as the trace prepares it."""
+    """A drawing as pictures of drawings come: compressed, and with noise of 5 % of full scale, prepared
+    as the trace prepares it."""
     rgb = painted(svg, SPOILT)
     grainy = noisy(rgb, 13)
     return {"JPEG 40": jpeg(rgb, 40), "noise": calm(grainy, noise_level(grainy))}
@@ -63,7 +69,8 @@ def measure(
     sizes: tuple[int, ...] = SIZES,
     some: dict[str, list[tuple[str, str]]] | None = None,
 ) -> dict[str, dict]:
-    """Pictures with exactly the right colours, and colours missing and invented a picture; a row a set and size, or kind of damage."""
+    """Pictures with exactly the right colours, and colours missing and invented a picture; a row a set
+    and size, or kind of damage."""
     scores: dict[str, list[tuple[int, int]]] = {}
     for name in some or sets:
         taken = 0
@@ -89,7 +96,8 @@ def measure(
 
 
 def photographs(counts: tuple[int, ...] = (4, 6, 8)) -> dict[str, dict]:
-    """Mean error in CIELAB of so many colours in the photographs that scikit-image bundles, and that of k-means (OpenCV, best of three)."""
+    """Mean error in CIELAB of so many colours in the photographs that scikit-image bundles, and that of
+    k-means (OpenCV, best of three)."""
     import skimage.data
 
     rows = {}
@@ -103,7 +111,10 @@ def photographs(counts: tuple[int, ...] = (4, 6, 8)) -> dict[str, dict]:
         for n in counts:
             cv2.setRNGSeed(1)
             means = cv2.kmeans(lab.astype(np.float32), n, None, (3, 40, 0.1), 3, cv2.KMEANS_PP_CENTERS)[2]  # type: ignore[call-overload]
-            rows[f"{name}, {n} colours"] = {"own": off(lab_of(find_palette(rgb, n).astype(float))), "k-means": off(means)}
+            rows[f"{name}, {n} colours"] = {
+                "own": off(lab_of(find_palette(rgb, n).astype(float))),
+                "k-means": off(means),
+            }
     return rows
 
 

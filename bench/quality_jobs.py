@@ -40,32 +40,64 @@ def random_job(seed: int) -> tuple[Job, dict[str, bytes]]:
         source = Source(digest_bytes(data), f"shape {n}.svg", "drawing")
         files[source.digest] = data
         job, spec = add_graphic(job, source, pick.uniform(8, 0.7 * wide))
-        depth = Depth(pick.choice(("raised", "recessed", "flush", "through")), pick.choice((0.2, 0.4, 0.8, 1.3, 2.0)))
-        where = ((0.0, 0.0, thick), (0.0, 0.0, 1.0)) if pick.random() < 0.8 else ((0.0, -deep / 2, thick / 2), (0.0, -1.0, 0.0))
-        job, laid = place(job, spec.id, *where, depth, (pick.uniform(-wide, wide) / 3, pick.uniform(-deep, deep) / 3))
+        depth = Depth(
+            pick.choice(("raised", "recessed", "flush", "through")), pick.choice((0.2, 0.4, 0.8, 1.3, 2.0))
+        )
+        where = (
+            ((0.0, 0.0, thick), (0.0, 0.0, 1.0))
+            if pick.random() < 0.8
+            else ((0.0, -deep / 2, thick / 2), (0.0, -1.0, 0.0))
+        )
+        job, laid = place(
+            job, spec.id, *where, depth, (pick.uniform(-wide, wide) / 3, pick.uniform(-deep, deep) / 3)
+        )
         laid = replace(laid, spin=pick.choice((0.0, 30.0)), mirror=pick.random() < 0.2)
         job = replace(job, placements=(*job.placements[:-1], laid))
     bed = pick.choice((60.0, 120.0, 235.0))
     cuts = tuple(Cut(pick.choice(("x", "y")), pick.uniform(-20, 20)) for _ in range(pick.randint(0, 2)))
-    colouring = Colouring(pick.choice(("bodies", "bodies", "heights", "inlays")), face_down=pick.random() < 0.2)
-    return replace(job, cuts=cuts, printer=Printer(bed=(bed, bed, 200.0), nozzle=pick.choice((0.25, 0.4, 0.6))), colouring=colouring), files
+    colouring = Colouring(
+        pick.choice(("bodies", "bodies", "heights", "inlays")), face_down=pick.random() < 0.2
+    )
+    return (
+        replace(
+            job,
+            cuts=cuts,
+            printer=Printer(bed=(bed, bed, 200.0), nozzle=pick.choice((0.25, 0.4, 0.6))),
+            colouring=colouring,
+        ),
+        files,
+    )
 
 
 def _drawing(pick: random.Random) -> str:
     parts = []
     for _ in range(pick.randint(1, 4)):
-        colour, x, y, r = pick.choice(_COLOURS), pick.uniform(10, 50), pick.uniform(10, 50), pick.uniform(3, 18)
+        colour, x, y, r = (
+            pick.choice(_COLOURS),
+            pick.uniform(10, 50),
+            pick.uniform(10, 50),
+            pick.uniform(3, 18),
+        )
         parts.append(
             pick.choice(
                 (
                     f'<circle cx="{x}" cy="{y}" r="{r}" fill="{colour}"/>',
-                    f'<circle cx="{x}" cy="{y}" r="{r}" fill="none" stroke="{colour}" stroke-width="{pick.uniform(0.3, 4)}"/>',
-                    f'<rect x="{x}" y="{y}" width="{r}" height="{pick.uniform(0.2, 12)}" fill="{colour}" transform="rotate(20 {x} {y})"/>',
+                    (
+                        f'<circle cx="{x}" cy="{y}" r="{r}" fill="none" stroke="{colour}"'
+                        f' stroke-width="{pick.uniform(0.3, 4)}"/>'
+                    ),
+                    (
+                        f'<rect x="{x}" y="{y}" width="{r}" height="{pick.uniform(0.2, 12)}" fill="{colour}"'
+                        f' transform="rotate(20 {x} {y})"/>'
+                    ),
                     f'<text x="{x - 8}" y="{y}" font-size="{r}" fill="{colour}">{pick.choice(_WORDS)}</text>',
                 )
             )
         )
-    return f'<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="60mm" viewBox="0 0 60 60">{"".join(parts)}</svg>'
+    return (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="60mm" viewBox="0 0 60'
+        f' 60">{"".join(parts)}</svg>'
+    )
 
 
 def measure(seeds: range, write: bool = False) -> tuple[Counter[str], list[str]]:
@@ -86,7 +118,9 @@ def measure(seeds: range, write: bool = False) -> tuple[Counter[str], list[str]]
         found = mended(job, evaluator, costly=True)
         stops = [f for f in found.left if f.severity == "stop"]
         counts["mended"] += bool(before and not stops)
-        counts["mended, something taken off"] += bool(not stops and any("take it off" in what for what in found.done))
+        counts["mended, something taken off"] += bool(
+            not stops and any("take it off" in what for what in found.done)
+        )
         left += [f"{seed}: {f.title}: {f.text}" for f in stops]
         if write and not stops:
             with tempfile.TemporaryDirectory() as folder:
@@ -99,7 +133,10 @@ def measure(seeds: range, write: bool = False) -> tuple[Counter[str], list[str]]
 
 def main() -> None:
     """Print what was counted, and what is left."""
-    count, first = int(sys.argv[1]) if len(sys.argv) > 1 else 100, int(sys.argv[2]) if len(sys.argv) > 2 else 0
+    count, first = (
+        int(sys.argv[1]) if len(sys.argv) > 1 else 100,
+        int(sys.argv[2]) if len(sys.argv) > 2 else 0,
+    )
     counts, left = measure(range(first, first + count), write=True)
     for name, n in counts.items():
         print(f"  {name:30s} {n}")

@@ -1,4 +1,5 @@
-"""Models that nobody here made, bundled by packages of the registry: each opens with a statement, or is refused in one sentence."""
+"""Models that nobody here made, bundled by packages of the registry: each opens with a statement, or is
+refused in one sentence."""
 
 from __future__ import annotations
 
@@ -19,7 +20,8 @@ from cutkey.core.units import MM_PER
 
 
 def answer(data: bytes, name: str) -> tuple[str, str]:
-    """What opening a model ends in, and what is said; a doubtful unit is answered with the first guess, large holes are closed."""
+    """What opening a model ends in, and what is said; a doubtful unit is answered with the first guess,
+    large holes are closed."""
     unit, close, said = "", False, []
     for _ in range(3):
         try:
@@ -45,7 +47,8 @@ def answer(data: bytes, name: str) -> tuple[str, str]:
 
 
 def _changed(data: bytes, name: str, unit: str, volume: float) -> float:
-    """Relative change of the volume of a model that was sound to begin with, 0 for one whose volume is not that of its triangles."""
+    """Relative change of the volume of a model that was sound to begin with, 0 for one whose volume is
+    not that of its triangles."""
     found = read_shapes(data, name)
     scale = MM_PER[unit or "mm"] if not found.in_mm else 1.0
     if any(open_edges(s.mesh) for s in found.shapes):

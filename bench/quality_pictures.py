@@ -22,7 +22,9 @@ def svg_of_labels(found: list, size: int) -> str:
     for k, (_, geometry) in enumerate(found):
         rings = [shapely.get_coordinates(r)[:-1] for r in shapely.get_rings(shapely.get_parts(geometry))]
         d = "".join("M" + "L".join(f"{x:.4f} {y:.4f}" for x, y in ring.tolist()) + "Z" for ring in rings)
-        paths.append(f'<path shape-rendering="crispEdges" fill-rule="evenodd" fill="#{k + 1:02x}0000" d="{d}"/>')
+        paths.append(
+            f'<path shape-rendering="crispEdges" fill-rule="evenodd" fill="#{k + 1:02x}0000" d="{d}"/>'
+        )
     return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {size} {size}">{"".join(paths)}</svg>'
 
 
@@ -59,8 +61,11 @@ def cases(rgb: np.ndarray, palette: np.ndarray) -> dict[str, tuple[np.ndarray, d
     }
 
 
-def measure(count: int = 60, only: tuple[str, ...] = (), some: list[tuple[str, str]] | None = None) -> dict[str, dict[str, float]]:
-    """Mean wrong share, largest gap and overlap (px2), whether every coverage was valid, and pieces too small to be meant."""
+def measure(
+    count: int = 60, only: tuple[str, ...] = (), some: list[tuple[str, str]] | None = None
+) -> dict[str, dict[str, float]]:
+    """Mean wrong share, largest gap and overlap (px2), whether every coverage was valid, and pieces too
+    small to be meant."""
     rows: dict[str, list[tuple[str, float, float, bool, int]]] = {}
     taken = 0
     for name, svg in drawings(400) if some is None else some:
@@ -79,7 +84,9 @@ def measure(count: int = 60, only: tuple[str, ...] = (), some: list[tuple[str, s
             whole = shapely.coverage_union_all(shapes).area
             gap = max(abs(whole - SIZE * SIZE), abs(sum(g.area for g in shapes) - SIZE * SIZE))
             specks = sum(int((shapely.area(shapely.get_parts(g)) < 2).sum()) for g in shapes)
-            rows.setdefault(case, []).append((name, wrong_share(found, truth), gap, shapely.coverage_is_valid(shapes), specks))
+            rows.setdefault(case, []).append(
+                (name, wrong_share(found, truth), gap, shapely.coverage_is_valid(shapes), specks)
+            )
     return {
         case: {
             "wrong": float(np.mean([r[1] for r in found])),

@@ -11,22 +11,35 @@ SIZES = (32, 64, 128, 256)
 
 
 def measure(sizes: tuple[int, ...] = SIZES) -> dict[str, tuple[float, float, float, float, float]]:
-    """By group of shapes: mean and largest distance px, mean corner distance px, mean area error %, pieces."""
+    """By group of shapes: mean and largest distance px, mean corner distance px, mean area error %,
+    pieces."""
     rows: dict[str, list[tuple[float, float, list[float], float, int]]] = {}
     for size in sizes:
         for name, shape in shapes(size, "Rga8&S").items():
-            picture = np.repeat(np.round(255 * (1 - coverage(shape, size, size))).astype(np.uint8)[..., None], 3, 2)
+            picture = np.repeat(
+                np.round(255 * (1 - coverage(shape, size, size))).astype(np.uint8)[..., None], 3, 2
+            )
             found = regions(picture, palette=[[255, 255, 255], [0, 0, 0]])
             got = dict(found)[(0, 0, 0)]
             mean, most, corners = truth_of(shape, got, size)
             row = (mean, most, corners, abs(got.area / shape.area - 1), found.segments)
-            for group in (name.split(" at")[0] if name.startswith("line") else name.split()[0], f"{size} px", "all"):
+            for group in (
+                name.split(" at")[0] if name.startswith("line") else name.split()[0],
+                f"{size} px",
+                "all",
+            ):
                 rows.setdefault(group, []).append(row)
     out = {}
     for group, found in rows.items():
         corners = [c for r in found for c in r[2]]
         means = [float(np.mean([r[k] for r in found])) for k in (0, 3, 4)]
-        out[group] = (means[0], max(r[1] for r in found), float(np.mean(corners)) if corners else 0.0, 100 * means[1], means[2])
+        out[group] = (
+            means[0],
+            max(r[1] for r in found),
+            float(np.mean(corners)) if corners else 0.0,
+            100 * means[1],
+            means[2],
+        )
     return out
 
 

@@ -1,9 +1,11 @@
-"""Graphics placed on strangers' models and these cut into sections; what is said is held against measures written here.
+"""Graphics placed on strangers' models and these cut into sections; what is said is held against measures
+written here.
 
-For each model: a graphic on its top, a side and a curved place, in all modes and ways of following; a split at two bed sizes with
-every kind of key. Counted are tracebacks, refusals that are no sentence, and false "sound": a kit without a word of warning in which
-volume is missing, a shell is lost, a socket has less wall than asked, a push is not free, or a clearance is not there. The measures
-read the written 3MF with trimesh and compute with numpy, shapely and the bare solid library; nothing of the program's checks is used.
+For each model: a graphic on its top, a side and a curved place, in all modes and ways of following; a split
+at two bed sizes with every kind of key. Counted are tracebacks, refusals that are no sentence, and false
+"sound": a kit without a word of warning in which volume is missing, a shell is lost, a socket has less wall
+than asked, a push is not free, or a clearance is not there. The measures read the written 3MF with trimesh
+and compute with numpy, shapely and the bare solid library; nothing of the program's checks is used.
 """
 
 from __future__ import annotations
@@ -70,7 +72,11 @@ def ask(words: list[str], report: Path) -> Answer:
         code = int(error.code or 0)
     except BaseException:
         return Answer(99, traceback.format_exc(), {})
-    return Answer(code, err.getvalue().strip(), json.loads(report.read_text(encoding="utf-8")) if report.exists() else {})
+    return Answer(
+        code,
+        err.getvalue().strip(),
+        json.loads(report.read_text(encoding="utf-8")) if report.exists() else {},
+    )
 
 
 def unwell(answer: Answer) -> str:
@@ -84,7 +90,11 @@ def unwell(answer: Answer) -> str:
 
 def quiet(report: dict[str, Any]) -> bool:
     """Whether nothing at all was to be looked at."""
-    return all(f["severity"] == "sound" for f in report.get("findings", ()) if f["kind"] not in ("read", "fits bed", "thin"))
+    return all(
+        f["severity"] == "sound"
+        for f in report.get("findings", ())
+        if f["kind"] not in ("read", "fits bed", "thin")
+    )
 
 
 def bodies_in(path: Path) -> dict[str, trimesh.Trimesh]:
@@ -98,17 +108,34 @@ def bodies_in(path: Path) -> dict[str, trimesh.Trimesh]:
 
 
 # -- placing
-def placed(model: Path, name: str, folder: Path, size: float, curved: str, few: bool = False) -> Iterator[Fault | None]:
+def placed(
+    model: Path, name: str, folder: Path, size: float, curved: str, few: bool = False
+) -> Iterator[Fault | None]:
     """Every face, mode and way of following; None for each that is well."""
     drawing = folder / "emblem.svg"
     drawing.write_text(DRAWING)
     faces = ("top",) if few else ("top", "front", curved)
-    for face, mode, follow in itertools.product(faces, MODES[:2] if few else MODES, FOLLOWS[:1] if few else FOLLOWS):
+    for face, mode, follow in itertools.product(
+        faces, MODES[:2] if few else MODES, FOLLOWS[:1] if few else FOLLOWS
+    ):
         width, depth, out = round(0.18 * size, 3), 1.0, folder / "placed.3mf"
         out.unlink(missing_ok=True)
         what = f"place {face} {mode} {follow}"
-        words = ["place", str(drawing), str(model), "-o", str(out), f"--face={face}", "--mode", mode, "--depth", str(depth)]
-        answer = ask([*words, "--width", str(width), "--follow", follow, "--unit", "mm", "--close"], folder / "r.json")
+        words = [
+            "place",
+            str(drawing),
+            str(model),
+            "-o",
+            str(out),
+            f"--face={face}",
+            "--mode",
+            mode,
+            "--depth",
+            str(depth),
+        ]
+        answer = ask(
+            [*words, "--width", str(width), "--follow", follow, "--unit", "mm", "--close"], folder / "r.json"
+        )
         bad = unwell(answer)
         if bad:
             yield Fault(bad.partition(":")[0], name, f"{what}: {bad}")
@@ -142,16 +169,30 @@ def _short(report: dict[str, Any], out: Path, mode: str, area: float, depth: flo
 
 def _shared(meshes: Iterable[trimesh.Trimesh]) -> float:
     """The most that two of some bodies have in common, mm3."""
-    return max((float((a ^ b).volume()) for a, b in itertools.combinations([_solid(m) for m in meshes], 2)), default=0.0)
+    return max(
+        (float((a ^ b).volume()) for a, b in itertools.combinations([_solid(m) for m in meshes], 2)),
+        default=0.0,
+    )
 
 
 # -- splitting
-def split(model: Path, name: str, folder: Path, size: np.ndarray, few: bool = False) -> Iterator[Fault | None]:
+def split(
+    model: Path, name: str, folder: Path, size: np.ndarray, few: bool = False
+) -> Iterator[Fault | None]:
     """Two beds, every kind of key."""
     for share, key in itertools.product((0.62,) if few else (0.62, 0.4), ("dowel",) if few else KEYS):
         bed = [max(30.0, share * float(size.max()) + 10)] * 3
         out, what = folder / "kit", f"split {key} on {bed[0]:.0f}"
-        words = ["split", str(model), "-o", str(out), "--bed", ",".join(f"{b:.1f}" for b in bed), "--key", key]
+        words = [
+            "split",
+            str(model),
+            "-o",
+            str(out),
+            "--bed",
+            ",".join(f"{b:.1f}" for b in bed),
+            "--key",
+            key,
+        ]
         answer = ask([*words, "--unit", "mm", "--close", "--no-labels"], folder / "r.json")
         bad = unwell(answer)
         if bad:
@@ -177,10 +218,15 @@ def _kit_problems(report: dict[str, Any], out: Path) -> Iterator[str]:
         if _shared(meshes[p["name"]] for p in unit["pieces"]) > SHARED:
             yield f"bodies of {unit['name']} share volume"
         solids = [_solid(meshes[p["name"]]) for p in unit["pieces"]]
-        home[unit["name"]] = m3.Manifold.batch_boolean(solids, m3.OpType.Add).transform(np.reshape(unit["to_finished"], (3, 4)))
+        home[unit["name"]] = m3.Manifold.batch_boolean(solids, m3.OpType.Add).transform(
+            np.reshape(unit["to_finished"], (3, 4))
+        )
     pieces = sum(m.volume() for m in home.values())
     keys = sum(p["volume_mm3"] * u["copies"] for u in report["units"] if u["key"] for p in u["pieces"])
-    if abs(pieces + keys + report["clearance_volume_mm3"] - report["design_volume_mm3"]) > 1e-5 * report["design_volume_mm3"]:
+    if (
+        abs(pieces + keys + report["clearance_volume_mm3"] - report["design_volume_mm3"])
+        > 1e-5 * report["design_volume_mm3"]
+    ):
         yield "volumes do not add up"
     kinds = {f["kind"] for f in report["findings"] if f["severity"] != "sound"}
     if "key walls" not in kinds and "keys" not in kinds:
@@ -190,11 +236,16 @@ def _kit_problems(report: dict[str, Any], out: Path) -> Iterator[str]:
 
 
 def _solid(mesh: trimesh.Trimesh) -> m3.Manifold:
-    return m3.Manifold(m3.Mesh64(np.ascontiguousarray(mesh.vertices, np.float64), np.ascontiguousarray(mesh.faces, np.uint64)))
+    return m3.Manifold(
+        m3.Mesh64(
+            np.ascontiguousarray(mesh.vertices, np.float64), np.ascontiguousarray(mesh.faces, np.uint64)
+        )
+    )
 
 
 def _walls(report: dict[str, Any], home: dict[str, m3.Manifold]) -> Iterator[str]:
-    """Round keys: a rod as thick as the socket and its wall, less the socket, must lie in the section; the key must have its clearance."""
+    """Round keys: a rod as thick as the socket and its wall, less the socket, must lie in the section;
+    the key must have its clearance."""
     for joint in report["joints"]:
         axis = np.array(joint["normal"], float)
         for k in joint["keys"]:
@@ -203,16 +254,25 @@ def _walls(report: dict[str, Any], home: dict[str, m3.Manifold]) -> Iterator[str
             hole = k["size_mm"] / 2 + k["clearance_mm"]
             deep = k["depth_mm"] + (0.4 if k["kind"] == "dowel" else 0.1)
             for name, side in zip(joint["sections"], (-1.0, 1.0), strict=True):
-                collar = m3.Manifold.cylinder(deep + WALL - 0.3, hole + WALL - 0.06, -1, 64).translate((0, 0, 0.2))
+                collar = m3.Manifold.cylinder(deep + WALL - 0.3, hole + WALL - 0.06, -1, 64).translate(
+                    (0, 0, 0.2)
+                )
                 collar -= m3.Manifold.cylinder(deep + 0.02, hole + 0.03, -1, 64)
                 need = _along(collar, np.array(k["at_mm"]), axis * side)
                 missing = (need - home[name]).volume()
                 if missing > 0.02 * need.volume():
                     place = [round(v, 1) for v in k["at_mm"]]
-                    yield f"{name} lacks {missing:.2f} of {need.volume():.2f} mm3 round a {k['kind']} at {place}"
+                    yield (
+                        f"{name} lacks {missing:.2f} of {need.volume():.2f} mm3 round a {k['kind']} at"
+                        f" {place}"
+                    )
                     return
                 if k["kind"] == "dowel":
-                    rod = _along(m3.Manifold.cylinder(k["depth_mm"], k["size_mm"] / 2, -1, 64), np.array(k["at_mm"]), axis * side)
+                    rod = _along(
+                        m3.Manifold.cylinder(k["depth_mm"], k["size_mm"] / 2, -1, 64),
+                        np.array(k["at_mm"]),
+                        axis * side,
+                    )
                     gap = rod.min_gap(home[name], 1.0)
                     if gap < k["clearance_mm"] * math.cos(math.pi / 64) - 0.02:
                         yield f"a dowel has {gap:.3f} mm of clearance in {name}"
@@ -237,7 +297,10 @@ def _pushes(report: dict[str, Any], home: dict[str, m3.Manifold]) -> Iterator[st
         for at in np.arange(0.25, 6.0, 0.75):
             shared = (a.translate(tuple(-way * at)) ^ b).volume()
             if shared > 0.01:
-                yield f"{'+'.join(step['push'])} runs into {'+'.join(step['to'])} by {shared:.2f} mm3, {at:g} mm off"
+                yield (
+                    f"{'+'.join(step['push'])} runs into {'+'.join(step['to'])} by {shared:.2f} mm3, {at:g}"
+                    " mm off"
+                )
                 return
 
 
@@ -245,7 +308,9 @@ def _pushes(report: dict[str, Any], home: dict[str, m3.Manifold]) -> Iterator[st
 def scaled(data: bytes, name: str, longest: float) -> trimesh.Trimesh | None:
     """A model as a mesh of a size; None when it is none that a printer would be asked for."""
     try:
-        mesh = trimesh.load(io.BytesIO(data), file_type=name.rpartition(".")[2].lower(), force="mesh", process=False)
+        mesh = trimesh.load(
+            io.BytesIO(data), file_type=name.rpartition(".")[2].lower(), force="mesh", process=False
+        )
         size = float(np.ptp(mesh.vertices, axis=0).max())
     except Exception:
         return None
@@ -256,7 +321,9 @@ def scaled(data: bytes, name: str, longest: float) -> trimesh.Trimesh | None:
     return mesh
 
 
-def measure(some: Iterable[tuple[str, bytes]], few: bool = False, log: bool = False) -> tuple[Counter[str], list[Fault]]:
+def measure(
+    some: Iterable[tuple[str, bytes]], few: bool = False, log: bool = False
+) -> tuple[Counter[str], list[Fault]]:
     """Faults over models, and how many commands were run and how many of these were well."""
     count: Counter[str] = Counter()
     faults: list[Fault] = []
@@ -278,7 +345,8 @@ def measure(some: Iterable[tuple[str, bytes]], few: bool = False, log: bool = Fa
             at = mesh.triangles_center[int(np.argmax(slanted))]
             curved = ",".join(f"{v:.3f}" for v in at)
             for fault in itertools.chain(
-                placed(model, name, folder, float(np.sort(size)[1]), curved, few), split(model, name, folder, size, few)
+                placed(model, name, folder, float(np.sort(size)[1]), curved, few),
+                split(model, name, folder, size, few),
             ):
                 count["commands"] += 1
                 if fault is None:

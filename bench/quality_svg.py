@@ -1,4 +1,5 @@
-"""Drawings of open sets imported, painted from their regions and compared with a general-purpose renderer at 1024 px."""
+"""Drawings of open sets imported, painted from their regions and compared with a general-purpose renderer
+at 1024 px."""
 
 from __future__ import annotations
 
@@ -19,14 +20,17 @@ def svg_of_regions(regions: list[Region], size: float) -> str:
     """Regions in their colours, edges crisp."""
     paths = []
     for region in regions:
-        rings = [shapely.get_coordinates(r)[:-1] for r in shapely.get_rings(shapely.get_parts(region.geometry))]
+        rings = [
+            shapely.get_coordinates(r)[:-1] for r in shapely.get_rings(shapely.get_parts(region.geometry))
+        ]
         d = "".join("M" + "L".join(f"{x:.5f} {y:.5f}" for x, y in ring.tolist()) + "Z" for ring in rings)
         paths.append(f'<path fill-rule="evenodd" fill="{region.colour}" d="{d}"/>')
     return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {size} {size}">{"".join(paths)}</svg>'
 
 
 def measure(count: int = 300, some: list[tuple[str, str]] | None = None) -> dict[str, object]:
-    """Share of files with at least 99.5 % of pixels right, the worst files, crashes and seconds; of the open set, or of some drawings."""
+    """Share of files with at least 99.5 % of pixels right, the worst files, crashes and seconds; of the
+    open set, or of some drawings."""
     shares, crashes, seconds = {}, [], 0.0
     some = drawings(count, seed=2) if some is None else some
     count = len(some)
@@ -57,5 +61,7 @@ def measure(count: int = 300, some: list[tuple[str, str]] | None = None) -> dict
 if __name__ == "__main__":
     for set_ in SETS:
         print(set_)
-        for key, value in measure(some=drawings(int(sys.argv[1]) if len(sys.argv) > 1 else 100, 2, set_)).items():
+        for key, value in measure(
+            some=drawings(int(sys.argv[1]) if len(sys.argv) > 1 else 100, 2, set_)
+        ).items():
             print(f"  {key:16s} {value}", flush=True)

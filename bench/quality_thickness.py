@@ -1,4 +1,5 @@
-"""Local thickness on models that nobody here made, against the definition taken by force; `python -m bench.quality_thickness COUNT`."""
+"""Local thickness on models that nobody here made, against the definition taken by force; `python -m
+bench.quality_thickness COUNT`."""
 
 from __future__ import annotations
 
@@ -21,13 +22,18 @@ _LONG, _BELOW = 60.0, 3.0
 
 
 def by_force(mesh: Mesh, places: np.ndarray, normals: np.ndarray, samples: int) -> np.ndarray:
-    """The least ball that touches at a place and at any of many other places that look back; infinity where there is none."""
+    """The least ball that touches at a place and at any of many other places that look back; infinity
+    where there is none."""
     other, facing = spread_over(mesh, samples, seed=5)
     tree, out = cKDTree(other), np.full(len(places), np.inf)
     for k, near in enumerate(tree.query_ball_point(places, _BELOW)):
         off = places[k] - other[near]
         far, across = np.einsum("ij,ij->i", off, off), off @ normals[k]
-        good = (across > np.cos(ALPHA) * np.sqrt(far)) & (facing[near] @ normals[k] <= -np.cos(2 * ALPHA)) & (far > 1e-9)
+        good = (
+            (across > np.cos(ALPHA) * np.sqrt(far))
+            & (facing[near] @ normals[k] <= -np.cos(2 * ALPHA))
+            & (far > 1e-9)
+        )
         if good.any():
             out[k] = float((far[good] / across[good]).min())
     return out
@@ -36,9 +42,11 @@ def by_force(mesh: Mesh, places: np.ndarray, normals: np.ndarray, samples: int) 
 def measure(
     some: Iterable[tuple[str, bytes]], most: int = 30, count: int = 500, samples: int = 4_000_000
 ) -> list[tuple[str, int, float, float, bool, int]]:
-    """Of each model: places with a wall, the share within 0.05 mm, the median of what is off, whether it crosses itself, walls missed.
+    """Of each model: places with a wall, the share within 0.05 mm, the median of what is off, whether it
+    crosses itself, walls missed.
 
-    Where ours is less than by force a ball was found on a triangle between the samples; where it is more, a wall was missed.
+    Where ours is less than by force a ball was found on a triangle between the samples; where it is more, a
+    wall was missed.
     """
     rows = []
     for name, data in some:
@@ -77,7 +85,9 @@ def measure(
 def main() -> None:
     """Print a line a model, and how many places agree in all."""
     # Every seventh: neighbours are much alike.
-    rows = measure([m for k, m in enumerate(models()) if k % 7 == 0], int(sys.argv[1]) if len(sys.argv) > 1 else 30)
+    rows = measure(
+        [m for k, m in enumerate(models()) if k % 7 == 0], int(sys.argv[1]) if len(sys.argv) > 1 else 30
+    )
     for name, walls, share, middle, crosses, missed in rows:
         found = f"{walls:4d} walls, {share:7.2%} within 0.05 mm, median {middle:.4f}, {missed} missed"
         print(f"  {name[-44:]:44s} {found}{', crosses itself' if crosses else ''}")

@@ -25,7 +25,9 @@ def glyph(letter: str, size: int) -> shapely.Geometry:
     shape = text_area(FONT.read_bytes(), letter, TextLook(100.0), 0.005)
     x0, y0, x1, y1 = shape.bounds
     scale = 0.8 * size / max(x1 - x0, y1 - y0)
-    return affinity.affine_transform(shape, [scale, 0, 0, -scale, size / 2 - scale * (x0 + x1) / 2, size / 2 + scale * (y0 + y1) / 2])
+    return affinity.affine_transform(
+        shape, [scale, 0, 0, -scale, size / 2 - scale * (x0 + x1) / 2, size / 2 + scale * (y0 + y1) / 2]
+    )
 
 
 def shapes(size: int, letters: str = "R&S") -> dict[str, shapely.Geometry]:
@@ -43,7 +45,11 @@ def shapes(size: int, letters: str = "R&S") -> dict[str, shapely.Geometry]:
         "square 0": shapely.box(x - 0.31 * s, y - 0.31 * s, x + 0.31 * s, y + 0.31 * s),
         "star": shapely.Polygon(np.c_[x + radius * np.cos(angle), y + radius * np.sin(angle)]),
         "rounded 11": affinity.rotate(
-            shapely.box(x - 0.38 * s + q, y - 0.25 * s + q, x + 0.38 * s - q, y + 0.25 * s - q).buffer(q, quad_segs=360), 11, origin=(x, y)
+            shapely.box(x - 0.38 * s + q, y - 0.25 * s + q, x + 0.38 * s - q, y + 0.25 * s - q).buffer(
+                q, quad_segs=360
+            ),
+            11,
+            origin=(x, y),
         ),
     }
     for width in (1.5, 2, 3):
@@ -51,7 +57,9 @@ def shapes(size: int, letters: str = "R&S") -> dict[str, shapely.Geometry]:
             bar = shapely.box(x - 0.4 * s, y - width / 2, x + 0.4 * s, y + width / 2)
             out[f"line {width:g} at {turn}"] = affinity.rotate(bar, turn, origin=(x, y))
     for letter in letters:
-        out[f"glyph {letter}"] = affinity.translate(glyph(letter, size), r.uniform(-0.5, 0.5), r.uniform(-0.5, 0.5))
+        out[f"glyph {letter}"] = affinity.translate(
+            glyph(letter, size), r.uniform(-0.5, 0.5), r.uniform(-0.5, 0.5)
+        )
     return out
 
 
@@ -71,7 +79,8 @@ def _walked(polygon: shapely.Polygon) -> list[shapely.LinearRing]:
 
 
 def truth_of(shape: shapely.Geometry, got: shapely.Geometry, size: int) -> tuple[float, float, list[float]]:
-    """Mean and largest distance of a trace from the true boundary, and how far each true corner is missed, px."""
+    """Mean and largest distance of a trace from the true boundary, and how far each true corner is
+    missed, px."""
     there = shapely.points(shapely.get_coordinates(shapely.segmentize(got.boundary, 0.1)))
     back = shapely.points(shapely.get_coordinates(shapely.segmentize(shape.boundary, 0.1)))
     shapely.prepare([shape.boundary, got.boundary])
@@ -80,6 +89,8 @@ def truth_of(shape: shapely.Geometry, got: shapely.Geometry, size: int) -> tuple
     for ring in shapely.get_rings(shapely.get_parts(shape)):
         xy = shapely.get_coordinates(ring)[:-1]
         a, b = xy - np.roll(xy, 1, 0), np.roll(xy, -1, 0) - xy
-        turn = np.abs((np.arctan2(b[:, 1], b[:, 0]) - np.arctan2(a[:, 1], a[:, 0]) + np.pi) % (2 * np.pi) - np.pi)
+        turn = np.abs(
+            (np.arctan2(b[:, 1], b[:, 0]) - np.arctan2(a[:, 1], a[:, 0]) + np.pi) % (2 * np.pi) - np.pi
+        )
         corners += shapely.distance(got.boundary, shapely.points(xy[turn > np.radians(25)])).tolist()
     return float(off.mean()), float(max(off.max(), shapely.distance(got.boundary, back).max())), corners

@@ -1,4 +1,5 @@
-"""Models that nobody here made, bundled by packages of the registry; fetched once, nothing of the packages is run."""
+"""Models that nobody here made, bundled by packages of the registry; fetched once, nothing of the
+packages is run."""
 
 from __future__ import annotations
 
@@ -29,7 +30,10 @@ def fetched() -> list[Path]:
     for name, how in PACKAGES:
         stem = name.replace("==", "-").lower().replace("_", "-")
         if not any(h.startswith(stem) for h in have):
-            subprocess.run([sys.executable, "-m", "pip", "download", "-q", "--no-deps", *how, "-d", str(FOLDER), name], check=True)
+            subprocess.run(
+                [sys.executable, "-m", "pip", "download", "-q", "--no-deps", *how, "-d", str(FOLDER), name],
+                check=True,
+            )
     return sorted(p for p in FOLDER.iterdir() if p.name.endswith((".whl", ".gz", ".zip")))
 
 
@@ -43,6 +47,11 @@ def models() -> Iterator[tuple[str, bytes]]:
                     yield f"{package}/{Path(name).parent.name}-{Path(name).name}", z.read(name)
         else:
             with tarfile.open(path) as t:
-                for member in sorted((m for m in t.getmembers() if m.name.lower().endswith(KINDS)), key=lambda m: m.name):
+                for member in sorted(
+                    (m for m in t.getmembers() if m.name.lower().endswith(KINDS)), key=lambda m: m.name
+                ):
                     file = t.extractfile(member)
-                    yield f"{package}/{Path(member.name).parent.name}-{Path(member.name).name}", file.read() if file else b""
+                    yield (
+                        f"{package}/{Path(member.name).parent.name}-{Path(member.name).name}",
+                        file.read() if file else b"",
+                    )

@@ -1,7 +1,8 @@
 """What is promised of jobs and files, tried by force: one line a promise. `python -m bench.strength [small]`.
 
-Kills while a job is saved and a kit is written; a full disk; folders without rights; damaged and hostile files; memory over many
-moves; a compute process killed, stopped and stillborn; random walks over all edits and over the window; gaps of the window's thread.
+Kills while a job is saved and a kit is written; a full disk; folders without rights; damaged and hostile
+files; memory over many moves; a compute process killed, stopped and stillborn; random walks over all edits
+and over the window; gaps of the window's thread.
 """
 
 from __future__ import annotations
@@ -53,7 +54,8 @@ for n in range(10**6):
 
 
 def kills_while_saving(times: int) -> Promise:
-    """A process that saves without a pause is killed; the file is a whole job each time, and nothing else lies there."""
+    """A process that saves without a pause is killed; the file is a whole job each time, and nothing else
+    lies there."""
     whole = 0
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "job.cutkey"
@@ -66,7 +68,11 @@ def kills_while_saving(times: int) -> Promise:
             open_job(path)
             save_job(path, Job(name="mine"), {})
             whole += [p.name for p in Path(folder).iterdir()] == ["job.cutkey"]
-    return Promise("a job file is the old one or the new one, however its writer ends", whole == times, f"{whole} of {times} kills")
+    return Promise(
+        "a job file is the old one or the new one, however its writer ends",
+        whole == times,
+        f"{whole} of {times} kills",
+    )
 
 
 def full_disk() -> Promise:
@@ -74,7 +80,9 @@ def full_disk() -> Promise:
     with tempfile.TemporaryDirectory() as folder:
         disk = Path(folder) / "disk"
         disk.mkdir()
-        if subprocess.run(["mount", "-t", "tmpfs", "-o", "size=256k", "tmpfs", str(disk)], check=False, capture_output=True).returncode:
+        if subprocess.run(
+            ["mount", "-t", "tmpfs", "-o", "size=256k", "tmpfs", str(disk)], check=False, capture_output=True
+        ).returncode:
             return Promise("a full disk costs nothing", True, "not tried: no right to mount one here")
         try:
             path = disk / "job.cutkey"
@@ -87,32 +95,45 @@ def full_disk() -> Promise:
             kept = open_job(path)[0].name == "old" and [p.name for p in disk.iterdir()] == ["job.cutkey"]
         finally:
             subprocess.run(["umount", str(disk)], check=False)
-    return Promise("a full disk costs nothing", kept and said.startswith("The disk is full"), said.partition(":")[0])
+    return Promise(
+        "a full disk costs nothing", kept and said.startswith("The disk is full"), said.partition(":")[0]
+    )
 
 
 def closed_folder() -> Promise:
     """An ordinary user writes to a folder without the right to."""
     code = (
-        "import os, sys; from pathlib import Path\n"
-        "from cutkey.core.errors import BadInput\nfrom cutkey.core.folders import staged\nfrom cutkey.core.files import write_atomic\n"
-        "os.setuid(65534)\n"
-        "for f in (lambda: write_atomic(Path(sys.argv[1]) / 'a', b'x'), lambda: staged(Path(sys.argv[1]) / 'kit').__enter__()):\n"
-        "    try: f()\n    except BadInput as error: print(error)\n"
+        "import os, sys; from pathlib import Path\nfrom cutkey.core.errors import BadInput\nfrom"
+        " cutkey.core.folders import staged\nfrom cutkey.core.files import"
+        " write_atomic\nos.setuid(65534)\nfor f in (lambda: write_atomic(Path(sys.argv[1]) / 'a', b'x'),"
+        " lambda: staged(Path(sys.argv[1]) / 'kit').__enter__()):\n    try: f()\n    except BadInput as"
+        " error: print(error)\n"
     )
     with tempfile.TemporaryDirectory() as folder:
         os.chmod(folder, 0o755)
-        done = subprocess.run([sys.executable, "-c", code, folder], capture_output=True, text=True, check=False)
+        done = subprocess.run(
+            [sys.executable, "-c", code, folder], capture_output=True, text=True, check=False
+        )
         lines = done.stdout.splitlines()
         clean = not list(Path(folder).iterdir())
     if os.getuid() or (not lines and "Permission" in done.stderr):
-        return Promise("a folder without rights is one sentence", True, "not tried: this user cannot become another")
-    return Promise("a folder without rights is one sentence", len(lines) == 2 and clean, f"{len(lines)} of 2 said, nothing left behind")
+        return Promise(
+            "a folder without rights is one sentence", True, "not tried: this user cannot become another"
+        )
+    return Promise(
+        "a folder without rights is one sentence",
+        len(lines) == 2 and clean,
+        f"{len(lines)} of 2 said, nothing left behind",
+    )
 
 
 def files_read(small: bool) -> Promise:
     """Damaged and hostile files."""
     count, bad = fuzz(small)
-    what = f"{sum(count.values())} files: {count['sentence']} sentences, {count['sound']} sound, {len(bad)} neither"
+    what = (
+        f"{sum(count.values())} files: {count['sentence']} sentences, {count['sound']} sound, {len(bad)}"
+        " neither"
+    )
     return Promise("every file ends in a sentence or a sound reading, within 10 s and 2 GB", not bad, what)
 
 
@@ -141,12 +162,16 @@ def memory(moves: int, triangles: int) -> Promise:
         now = int(Path(f"/proc/{worker.pid}/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE")
         first, peak = first or now, max(peak, now)
     worker.close()
-    what = f"{moves} moves on {triangles} triangles: {first / 2**30:.1f} GB after the first, {peak / 2**30:.1f} GB at most"
+    what = (
+        f"{moves} moves on {triangles} triangles: {first / 2**30:.1f} GB after the first, {peak / 2**30:.1f}"
+        " GB at most"
+    )
     return Promise("memory stays within its budget", peak < 4 << 30, what)
 
 
 def process() -> Promise:
-    """The compute process killed and stopped: told, and the next request is answered; no shared memory is left."""
+    """The compute process killed and stopped: told, and the next request is answered; no shared memory is
+    left."""
     job, sources = heavy(30_000)
     worker = Worker()
     worker.sources = sources
@@ -162,12 +187,15 @@ def process() -> Promise:
     left = [f for f in os.listdir("/dev/shm") if f.startswith(f"cutkey-{os.getpid()}-")]
     held = isinstance(ended, Done) and not left and all("job is safe" in t for t in told)
     return Promise(
-        "a compute process that dies costs the running step only", held, f"5 kills told, {len(left)} blocks left in shared memory"
+        "a compute process that dies costs the running step only",
+        held,
+        f"5 kills told, {len(left)} blocks left in shared memory",
     )
 
 
 def superseded(times: int, triangles: int) -> Promise:
-    """Requests stopped at random moments: each lets go soon, none costs the process, and what comes out at the end is right."""
+    """Requests stopped at random moments: each lets go soon, none costs the process, and what comes out
+    at the end is right."""
     job, sources = heavy(triangles)
     worker, pick, took = Worker(), random.Random(3), []
     worker.sources = sources
@@ -182,7 +210,9 @@ def superseded(times: int, triangles: int) -> Promise:
         ended = _until(worker, lambda m: isinstance(m, Done | Failed))
         took.append(time.monotonic() - began)
         if isinstance(ended, Failed) and ended.kind != "cancelled":
-            return Promise("a superseded step lets go and costs no finished one", False, f"{ended.kind}: {ended.detail}")
+            return Promise(
+                "a superseded step lets go and costs no finished one", False, f"{ended.kind}: {ended.detail}"
+            )
     worker.request(Evaluate, job, frozenset())
     ended = _until(worker, lambda m: isinstance(m, Done | Failed))
     held = isinstance(ended, Done) and worker.restarts == 0
@@ -194,7 +224,11 @@ def superseded(times: int, triangles: int) -> Promise:
 def edits(sequences: int) -> Promise:
     """Random walks over all edits."""
     walk_jobs(sequences, 14)
-    return Promise("undo all gives the start, redo all the end, saved and opened the same", True, f"{sequences} walks over all edits")
+    return Promise(
+        "undo all gives the start, redo all the end, saved and opened the same",
+        True,
+        f"{sequences} walks over all edits",
+    )
 
 
 def in_the_window(sequences: int, rounds: int, small: bool) -> list[Promise]:
@@ -209,10 +243,24 @@ def in_the_window(sequences: int, rounds: int, small: bool) -> list[Promise]:
     faults = walk_windows(window, sequences)
     (p99, most, share), where = measure(window, rounds, small)
     window.engine.close()
-    walks = Promise("no exception, no message without cause, whatever is pressed", not faults, f"{sequences} walks, {len(faults)} faults")
+    walks = Promise(
+        "no exception, no message without cause, whatever is pressed",
+        not faults,
+        f"{sequences} walks, {len(faults)} faults",
+    )
     worst = ", ".join(place for place, _ in where.most_common(2))
-    what = f"99 % under {p99 * 1000:.0f} ms, the longest {most * 1000:.0f} ms, {share:.0%} of the time in gaps over 50 ms ({worst})"
-    return [walks, Promise("the window's thread is held 50 ms at the 99th percentile, 100 ms at most", p99 < 0.05 and most < 0.1, what)]
+    what = (
+        f"99 % under {p99 * 1000:.0f} ms, the longest {most * 1000:.0f} ms, {share:.0%} of the time in gaps"
+        f" over 50 ms ({worst})"
+    )
+    return [
+        walks,
+        Promise(
+            "the window's thread is held 50 ms at the 99th percentile, 100 ms at most",
+            p99 < 0.05 and most < 0.1,
+            what,
+        ),
+    ]
 
 
 def run(small: bool = False) -> list[Promise]:

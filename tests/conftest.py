@@ -29,12 +29,17 @@ def own_state(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.Monk
 def two_tone() -> Graphic:
     """A 20 x 10 mm graphic of two colours that share an edge: 12 x 10 mm and 8 x 10 mm."""
     left, right = shapely.box(-10, -5, 2, 5), shapely.box(2, -5, 10, 5)
-    return Graphic([Region("#e0a32a", shapely.multipolygons([left])), Region("#26241f", shapely.multipolygons([right]))], 20.0, 10.0)
+    return Graphic(
+        [Region("#e0a32a", shapely.multipolygons([left])), Region("#26241f", shapely.multipolygons([right]))],
+        20.0,
+        10.0,
+    )
 
 
 @pytest.fixture(scope="session")
 def workers() -> Iterator[list[object]]:
-    """The compute process that windows have one after the other: what it knows of the demos it knows from the tests before."""
+    """The compute process that windows have one after the other: what it knows of the demos it knows from
+    the tests before."""
     kept: list[object] = []
     yield kept
     for worker in kept:

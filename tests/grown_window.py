@@ -1,4 +1,5 @@
-"""Uses the kinds of docs/adding.md in the window of a program to which they were added; run by test_adding."""
+"""Uses the kinds of docs/adding.md in the window of a program to which they were added; run by
+test_adding."""
 
 from __future__ import annotations
 
@@ -53,7 +54,12 @@ def main():
     assert w.document.job.base.diameter == 150
     whole = w.engine.kit.design_volume
     choose(place.body.addons.add.menu(), "Slot")
-    QTest.mouseClick(w.stage, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, w.stage.to_widget((40.0, -20.0, 3.0)).toPoint())
+    QTest.mouseClick(
+        w.stage,
+        Qt.MouseButton.LeftButton,
+        Qt.KeyboardModifier.NoModifier,
+        w.stage.to_widget((40.0, -20.0, 3.0)).toPoint(),
+    )
     wait(lambda: w.document.job.addons)
     said = [c.subtitle.text() for c in place.body.addons.findChildren(Card)]
     assert whole - w.engine.kit.design_volume > 3 * 4 * 11 and "15 × 4 mm" in said

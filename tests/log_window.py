@@ -1,4 +1,5 @@
-"""A window in which something goes wrong, with the log begun as the program begins it; run by test_window in a process of its own."""
+"""A window in which something goes wrong, with the log begun as the program begins it; run by test_window
+in a process of its own."""
 
 from __future__ import annotations
 

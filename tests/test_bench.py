@@ -26,12 +26,12 @@ from cutkey.demo import models
 QUALITIES = {n for n in globals() if n.startswith("quality_")}
 HELPERS = {"__init__", "__main__", "timing", "shapes", "openset", "strangers"}
 DISC = (
-    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64" width="64" height="64"><rect width="64" height="64" fill="#ffffff"/>'
-    '<circle cx="32" cy="32" r="20" fill="#c03020"/></svg>'
+    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64" width="64" height="64"><rect width="64"'
+    ' height="64" fill="#ffffff"/><circle cx="32" cy="32" r="20" fill="#c03020"/></svg>'
 )
 FLAG = (
-    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 72 72"><rect x="6" y="16" width="60" height="20" fill="#c03020"/>'
-    '<rect x="6" y="36" width="60" height="20" fill="#2040a0"/></svg>'
+    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 72 72"><rect x="6" y="16" width="60" height="20"'
+    ' fill="#c03020"/><rect x="6" y="36" width="60" height="20" fill="#2040a0"/></svg>'
 )
 
 
@@ -62,7 +62,11 @@ def test_qualities_run():
     assert quality_shapes.measure(sizes=(32,))
     assert quality_svg.measure(some=[("disc.svg", DISC)])["good"] == 1.0
     rows = quality_colours.measure(2, sizes=(128,), some={"signs": [("disc.svg", DISC), ("flag.svg", FLAG)]})
-    assert {row: v["right"] for row, v in rows.items()} == {"signs, 128 px": "2 of 2", "signs, JPEG 40": "2 of 2", "signs, noise": "2 of 2"}
+    assert {row: v["right"] for row, v in rows.items()} == {
+        "signs, 128 px": "2 of 2",
+        "signs, JPEG 40": "2 of 2",
+        "signs, noise": "2 of 2",
+    }
     found = quality_pictures.measure(1, ("palette given",), [("flag.svg", FLAG)])
     assert found["palette given"]["wrong"] < 0.01 and found["palette given"]["valid"]
 
@@ -74,11 +78,15 @@ def test_jobs_of_nothing_in_particular_are_mended():
 
 def test_outlines_need_no_more_beds_than_boxes():
     rows = quality_beds.measure(4)
-    assert all(own <= boxes and bad == 0 for _, _, boxes, own, _, bad in rows) and sum(r[3] for r in rows) < 0.78 * sum(r[2] for r in rows)
+    assert all(own <= boxes and bad == 0 for _, _, boxes, own, _, bad in rows) and sum(
+        r[3] for r in rows
+    ) < 0.78 * sum(r[2] for r in rows)
 
 
 def test_thickness_is_measured_against_its_definition():
-    (row,) = quality_thickness.measure([("demo/lid.stl", models.stl_of(models.jar_lid(), "lid"))], 1, count=60)
+    (row,) = quality_thickness.measure(
+        [("demo/lid.stl", models.stl_of(models.jar_lid(), "lid"))], 1, count=60
+    )
     assert row[1] > 5 and row[2] > 0.9 and not row[4]
 
 

@@ -30,7 +30,21 @@ ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT / "tools"))
 kinds_table, report_schema = (importlib.import_module(n) for n in ("kinds_table", "report_schema"))
 #: Everything a job file holds.
-PARTS = [Job, Source, GraphicSpec, ModelBase, *all_bodies(), AddOn, *all_features(), *all_steps(), Placement, Copies, Depth, Cut, Keys]
+PARTS = [
+    Job,
+    Source,
+    GraphicSpec,
+    ModelBase,
+    *all_bodies(),
+    AddOn,
+    *all_features(),
+    *all_steps(),
+    Placement,
+    Copies,
+    Depth,
+    Cut,
+    Keys,
+]
 PARTS += [Printer, Filament, Assignment, Seam, JointKeys, Labels, Gauge]
 
 
@@ -42,7 +56,9 @@ def text(name: str) -> str:
 def test_the_job_format_page_names_every_field(kind):
     page = text("docs/job-format.md")
     for field in msgspec.structs.fields(kind):
-        assert f"`{field.name}`" in page or f'"{field.name}"' in page or f" {field.name}," in page, f"{kind.__name__}.{field.name}"
+        assert f"`{field.name}`" in page or f'"{field.name}"' in page or f" {field.name}," in page, (
+            f"{kind.__name__}.{field.name}"
+        )
 
 
 def test_the_tables_of_kinds_are_those_of_the_kinds():
@@ -71,8 +87,9 @@ def test_every_command_explains_itself(command, capsys):
 
 def test_the_core_and_the_worker_load_without_qt_or_vtk():
     code = (
-        "import sys, cutkey.core.engine.output, cutkey.worker.service, cutkey.cli.main, cutkey.cli.build, cutkey.demo.jobs\n"
-        "print([m for m in sys.modules if m.split('.')[0] in ('PySide6', 'vtkmodules', 'vtk')])"
+        "import sys, cutkey.core.engine.output, cutkey.worker.service, cutkey.cli.main, cutkey.cli.build,"
+        " cutkey.demo.jobs\nprint([m for m in sys.modules if m.split('.')[0] in ('PySide6', 'vtkmodules',"
+        " 'vtk')])"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60)
     assert done.stdout == "[]\n", done.stderr
@@ -98,15 +115,26 @@ def test_files_are_short_enough_to_be_read():
 def undocumented(tree: ast.Module, inherited: set[str]) -> list[str]:
     """Public functions with arrays or four and more parameters whose docstring has no section for them."""
     found = []
-    for owner in [tree, *(n for n in ast.walk(tree) if isinstance(n, ast.ClassDef) and not n.name.startswith("_"))]:
+    for owner in [
+        tree,
+        *(n for n in ast.walk(tree) if isinstance(n, ast.ClassDef) and not n.name.startswith("_")),
+    ]:
         for f in (n for n in owner.body if isinstance(n, ast.FunctionDef) and not n.name.startswith("_")):
-            args = [a for a in (*f.args.posonlyargs, *f.args.args, *f.args.kwonlyargs) if a.arg not in ("self", "cls")]
+            args = [
+                a
+                for a in (*f.args.posonlyargs, *f.args.args, *f.args.kwonlyargs)
+                if a.arg not in ("self", "cls")
+            ]
             taken = " ".join(ast.unparse(a.annotation) for a in args if a.annotation is not None)
             takes, gives = (
-                re.search(r"\b(Float|Int|Bool|NDArray|ndarray|F32|I32|U8)\b", x) for x in (taken, ast.unparse(f.returns or f.args))
+                re.search(r"\b(Float|Int|Bool|NDArray|ndarray|F32|I32|U8)\b", x)
+                for x in (taken, ast.unparse(f.returns or f.args))
             )
             takes_much = bool(takes) or len(args) > 3
-            sections = re.search(r"Parameters\n-----" if takes_much else r"(Parameters|Returns)\n-----", ast.get_docstring(f) or "")
+            sections = re.search(
+                r"Parameters\n-----" if takes_much else r"(Parameters|Returns)\n-----",
+                ast.get_docstring(f) or "",
+            )
             if sections and isinstance(owner, ast.ClassDef):
                 inherited.add(f.name)
             is_property = any(ast.unparse(d) == "property" for d in f.decorator_list)
@@ -144,14 +172,18 @@ def test_what_ships_is_there():
         used |= set(re.findall(r'icon\("(\w+)"', file.read_text(encoding="utf-8")))
     icons = {p.stem for p in (assets / "icons").glob("*.svg")}
     assert used <= icons
-    paper, night = (set(msgspec.json.decode((assets / "themes" / f"{n}.json").read_bytes())) for n in ("paper", "night"))
+    paper, night = (
+        set(msgspec.json.decode((assets / "themes" / f"{n}.json").read_bytes())) for n in ("paper", "night")
+    )
     assert paper == night
     asked = set(re.findall(r"@(\w+)", text("src/cutkey/app/assets/themes/window.qss"))) - {"arrow", "tick"}
     assert asked <= paper
 
 
 @pytest.mark.parametrize(
-    "module", sorted(p.relative_to(ROOT / "src") for p in (ROOT / "src").rglob("*.py") if ">>>" in p.read_text()), ids=str
+    "module",
+    sorted(p.relative_to(ROOT / "src") for p in (ROOT / "src").rglob("*.py") if ">>>" in p.read_text()),
+    ids=str,
 )
 def test_examples_in_docstrings_run(module):
     found = doctest.testmod(importlib.import_module(".".join(module.with_suffix("").parts)))

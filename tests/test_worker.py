@@ -77,7 +77,12 @@ def heavy_job(segments: int = 900) -> tuple[Job, dict]:
 def test_arrays_go_through_shared_memory_and_come_out_equal():
     here, there = multiprocessing.Pipe()
     rng = np.random.default_rng(1)
-    message = {"a": rng.random((1000, 3)), "b": [np.arange(7, dtype=np.int32), "text", None], "empty": np.zeros((0, 3)), "n": 3}
+    message = {
+        "a": rng.random((1000, 3)),
+        "b": [np.arange(7, dtype=np.int32), "text", None],
+        "empty": np.zeros((0, 3)),
+        "n": 3,
+    }
     send(here, message)
     got = receive(there)
     assert np.array_equal(got["a"], message["a"]) and np.array_equal(got["b"][0], message["b"][0])
@@ -122,7 +127,9 @@ def test_bad_input_a_doubtful_unit_and_an_export(start, tmp_path):
     data = models.stl_of(models.jar_lid().scale((0.04,) * 3), "small")
     sources = {**sources, "small": data, "cut": data[:900]}
     worker = start(sources)
-    small = replace(job, sources=(*job.sources, Source("small", "small.stl", "model")), base=ModelBase("small"))
+    small = replace(
+        job, sources=(*job.sources, Source("small", "small.stl", "model")), base=ModelBase("small")
+    )
     worker.request(Evaluate, small, frozenset())
     failed = collect(worker)[-1]
     assert isinstance(failed, Failed) and failed.kind == "unit" and "inch" in failed.detail
@@ -166,10 +173,16 @@ def test_plans_the_test_piece_and_the_kits_view_come_from_the_worker(start, tmp_
     plans = next(m.value.plans for m in collect(worker) if isinstance(m, Result))
     assert plans[0].sections == 2 and [c.axis for c in plans[0].cuts] == ["x"]
     worker.request(Trial, job, tmp_path / "try.3mf")
-    assert [type(m) for m in collect(worker)] == [Result, Done] and (tmp_path / "try.3mf").stat().st_size > 2000
+    assert [type(m) for m in collect(worker)] == [Result, Done] and (
+        tmp_path / "try.3mf"
+    ).stat().st_size > 2000
     worker.request(Trial, job, tmp_path / "nowhere" / "try.3mf")
     failed = collect(worker)[-1]
-    assert isinstance(failed, Failed) and failed.kind == "bad input" and "nowhere does not exist" in failed.message
+    assert (
+        isinstance(failed, Failed)
+        and failed.kind == "bad input"
+        and "nowhere does not exist" in failed.message
+    )
     worker.request(Evaluate, job, frozenset())
     kit = next(m.value for m in collect(worker) if isinstance(m, Result) and m.part == "kit")
     joint = kit.joints[0]
@@ -179,8 +192,15 @@ def test_plans_the_test_piece_and_the_kits_view_come_from_the_worker(start, tmp_
     for rings, key in zip(joint.footprints, joint.keys, strict=True):
         assert (rings.points >= low - 1e-6).all() and (rings.points <= high + 1e-6).all()
         assert rings.points.mean(0) == pytest.approx((key.u, key.v), abs=0.3)  # one is cut off by the face
-    assert len(kit.loose) == len(joint.keys) and all(v.mesh.vertices[:, 0].min() < 0 < v.mesh.vertices[:, 0].max() for v in kit.loose)
-    assert kit.cuts[0].letter == "A" and any(word.good for word in kit.cuts[0].words) and kit.islands == 1 and kit.setting is None
+    assert len(kit.loose) == len(joint.keys) and all(
+        v.mesh.vertices[:, 0].min() < 0 < v.mesh.vertices[:, 0].max() for v in kit.loose
+    )
+    assert (
+        kit.cuts[0].letter == "A"
+        and any(word.good for word in kit.cuts[0].words)
+        and kit.islands == 1
+        and kit.setting is None
+    )
 
 
 def test_a_crash_costs_the_running_step_and_nothing_else(start):
@@ -191,16 +211,23 @@ def test_a_crash_costs_the_running_step_and_nothing_else(start):
     os.kill(worker.pid, signal.SIGSEGV)
     failed = collect(worker)[-1]
     assert isinstance(failed, Failed) and failed.kind == "crash" and "the job is safe" in failed.message
-    assert "Segmentation fault" in failed.detail and "File " in failed.detail and "Extension modules" not in failed.detail
+    assert (
+        "Segmentation fault" in failed.detail
+        and "File " in failed.detail
+        and "Extension modules" not in failed.detail
+    )
     assert worker.restarts == 1
     worker.request(Evaluate, replace(job, cuts=()), frozenset())
     assert isinstance(collect(worker)[-1], Done)
 
 
 def test_an_edit_in_the_middle_of_a_step_costs_no_finished_step(start):
-    """Whatever the process is in the middle of, it lets go when the library it is in gives back, and keeps what was finished."""
+    """Whatever the process is in the middle of, it lets go when the library it is in gives back, and
+    keeps what was finished."""
     job, sources = demo_job("lid")
-    job = replace(job, printer=replace(job.printer, bed=(60.0, 60.0, 60.0)), cuts=(Cut("x", 3.0), Cut("y", 2.0)))
+    job = replace(
+        job, printer=replace(job.printer, bed=(60.0, 60.0, 60.0)), cuts=(Cut("x", 3.0), Cut("y", 2.0))
+    )
     worker = start(sources)
     collect_all(worker, Job(base=PlateBase()))
     first, took = worker.pid, []
@@ -220,7 +247,9 @@ def test_an_edit_in_the_middle_of_a_step_costs_no_finished_step(start):
 
 
 def test_a_library_that_is_being_loaded_is_loaded_whole(tmp_path, monkeypatch):
-    (tmp_path / "slow_to_load.py").write_text("import time\nfor _ in range(40):\n    time.sleep(0.01)\nloaded = True\n")
+    (tmp_path / "slow_to_load.py").write_text(
+        "import time\nfor _ in range(40):\n    time.sleep(0.01)\nloaded = True\n"
+    )
     monkeypatch.syspath_prepend(str(tmp_path))
     before = signal.getsignal(stopping.ASK)
     stopping.listen()
@@ -284,16 +313,38 @@ def test_a_section_has_the_areas_of_the_regions_it_goes_through(two_tone, angle,
     from cutkey.worker.views import section_view
 
     body = PlateBase(60, 40, 5, 6).solid()
-    where = Placement("p", "g", (0, 0, 5), (0, 0, 1), (3.0, 1.0), 10.0, depths=(Depth("recessed", 1.5), Depth("raised", 0.8, "#26241f")))
+    where = Placement(
+        "p",
+        "g",
+        (0, 0, 5),
+        (0, 0, 1),
+        (3.0, 1.0),
+        10.0,
+        depths=(Depth("recessed", 1.5), Depth("raised", 0.8, "#26241f")),
+    )
     mesh = mesh_of(body)
-    site = site_of(mesh, find_facets(mesh), np.array(where.point, float), np.array(where.normal, float), "auto", 40, (20, 10))
+    site = site_of(
+        mesh,
+        find_facets(mesh),
+        np.array(where.point, float),
+        np.array(where.normal, float),
+        "auto",
+        40,
+        (20, 10),
+    )
     parts = carve([Part(BODY, body)], two_tone, where, site).parts
-    cut = section_view(where, site, body, [(p.colour, p.solid) for p in parts], SectionLine("p", shift, shift / 2, angle))
+    cut = section_view(
+        where, site, body, [(p.colour, p.solid) for p in parts], SectionLine("p", shift, shift / 2, angle)
+    )
     c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
     line = shapely.LineString([(shift - 90 * c, shift / 2 - 90 * s), (shift + 90 * c, shift / 2 + 90 * s)])
     chord = {r.colour: line.intersection(r.geometry).length for r in placed_regions(two_tone, where)}
-    area = {k: shapely.union_all([shapely.Polygon(r) for r in rings.rings()]).area for k, rings in cut.section}
-    assert area[BODY] == pytest.approx(5 * line.intersection(site.facet.outline).length - 1.5 * chord["#e0a32a"], rel=1e-6)
+    area = {
+        k: shapely.union_all([shapely.Polygon(r) for r in rings.rings()]).area for k, rings in cut.section
+    }
+    assert area[BODY] == pytest.approx(
+        5 * line.intersection(site.facet.outline).length - 1.5 * chord["#e0a32a"], rel=1e-6
+    )
     assert area.get("#26241f", 0.0) == pytest.approx(0.8 * chord["#26241f"], abs=1e-6)
     assert cut.floor == pytest.approx(5, abs=0.01)
 
@@ -317,7 +368,9 @@ def test_a_process_that_is_killed_tells_what_it_did_and_leaves_no_memory_behind(
         os.kill(worker.pid, signal.SIGKILL)
         failed = until(worker, lambda m: isinstance(m, Failed))[-1]
         assert (
-            failed.kind == "crash" and "gave up while cutting (ended by SIGKILL" in failed.message and "the job is safe" in failed.message
+            failed.kind == "crash"
+            and "gave up while cutting (ended by SIGKILL" in failed.message
+            and "the job is safe" in failed.message
         )
     worker.request(Evaluate, Job(base=PlateBase()), frozenset())
     assert isinstance(collect(worker)[-1], Done) and not blocks()
@@ -355,7 +408,12 @@ def test_a_process_that_dies_at_birth_is_tried_three_times_and_then_told(start, 
         worker = start({})
         worker.request(Evaluate, Job(base=PlateBase()), frozenset())
         failed = until(worker, lambda m: isinstance(m, Failed), 30)[-1]
-    assert failed.kind == "down" and "ended with code 3" in failed.message and worker.restarts == BIRTHS - 1 and not worker.busy
+    assert (
+        failed.kind == "down"
+        and "ended with code 3" in failed.message
+        and worker.restarts == BIRTHS - 1
+        and not worker.busy
+    )
     worker.revive()
     worker.request(Evaluate, Job(base=PlateBase()), frozenset())
     assert isinstance(collect(worker)[-1], Done) and not worker.down
@@ -376,7 +434,9 @@ def test_results_are_kept_within_a_budget(monkeypatch):
     memo = Memo(1_000_000)
     for k in range(20):
         memo.get(str(k), lambda: (np.zeros(25_000), "text"))
-    assert len(memo.keys()) == 4 and memo.held <= 1_000_000 and memo.tight and "19" in memo and "15" not in memo
+    assert (
+        len(memo.keys()) == 4 and memo.held <= 1_000_000 and memo.tight and "19" in memo and "15" not in memo
+    )
     # A solid takes what its triangles take: within a factor of two of what a fresh process grows by.
     grown = subprocess.run([sys.executable, "-c", GROWN], capture_output=True, text=True, check=True).stdout
     assert 0.5 < size_of(m3.Manifold.sphere(10, 512)) * 6 / int(grown) < 2

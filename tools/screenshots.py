@@ -1,4 +1,5 @@
-"""Pictures of every sheet, made from the demo data: tools/screenshots.py FOLDER; with `demos` the small ones of the empty start."""
+"""Pictures of every sheet, made from the demo data: tools/screenshots.py FOLDER; with `demos` the small
+ones of the empty start."""
 
 from __future__ import annotations
 
@@ -75,7 +76,9 @@ def main(folder: Path) -> None:
     trace = window.sheets["trace"]
     window.table.start(None)
     window.document.start(*demo_job("sign"))
-    window.intake.take_picture("gate-sign-photo.jpg", pictures.jpeg_bytes(pictures.photographed(pictures.gate_sign())))
+    window.intake.take_picture(
+        "gate-sign-photo.jpg", pictures.jpeg_bytes(pictures.photographed(pictures.gate_sign()))
+    )
     settle()
     trace.ways.ask.click()
     end = time.monotonic() + 60
@@ -222,7 +225,9 @@ def demo_pictures(folder: Path) -> None:
         stage.fit()
         while not stage.settled:
             application.processEvents()
-        small = stage.grab().scaled(QSize(300, 192), Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation)
+        small = stage.grab().scaled(
+            QSize(300, 192), Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+        )
         small.save(str(folder / f"{name}.png"))
     window.close()
 

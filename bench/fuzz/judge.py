@@ -1,7 +1,7 @@
 """What becomes of damaged and hostile files: `python -m bench.fuzz [COUNT [SEED]]`.
 
-Each is read as the program reads it, in a pool of processes. A sentence or a sound reading within 10 s and 2 GB is well; another
-exception, more time, more memory, or the end of the process is not.
+Each is read as the program reads it, in a pool of processes. A sentence or a sound reading within 10 s and 2
+GB is well; another exception, more time, more memory, or the end of the process is not.
 """
 
 from __future__ import annotations
@@ -41,7 +41,9 @@ def contents(case: Case) -> tuple[str, bytes]:
     if case.name:
         return case.name, hostile()[case.name]()
     files = sound()
-    return f"file.{case.kind.rpartition('.')[2]}", damaged(files[case.kind], random.Random(case.seed), list(files.values()))
+    return f"file.{case.kind.rpartition('.')[2]}", damaged(
+        files[case.kind], random.Random(case.seed), list(files.values())
+    )
 
 
 def read(name: str, data: bytes) -> str:
@@ -60,7 +62,11 @@ def read(name: str, data: bytes) -> str:
             read_model(data, name, "mm", True)
     except BadInput as error:
         text = str(error)
-        return "sentence" if name in text and text.endswith(".") and "\n" not in text and len(text) < 400 else f"no sentence: {text[:80]}"
+        return (
+            "sentence"
+            if name in text and text.endswith(".") and "\n" not in text and len(text) < 400
+            else f"no sentence: {text[:80]}"
+        )
     except BaseException as error:
         where = traceback.extract_tb(error.__traceback__)[-1]
         return f"{type(error).__name__} in {os.path.basename(where.filename)}:{where.lineno}"
@@ -81,7 +87,8 @@ def _serve(connection: Connection) -> None:
         except EOFError:
             return
         name, data = contents(case)
-        # Of the processor, as the program's own bound is: the pool shares the cores; what stands still is ended by the clock.
+        # Of the processor, as the program's own bound is: the pool shares the cores; what stands still is
+        # ended by the clock.
         before, began = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss, time.process_time()
         connection.send(("begin", 0.0, 0))
         how = read(name, data)

@@ -1,4 +1,5 @@
-"""A state machine over all edits of a job: references hold, undo and redo lead all the way, saving keeps everything."""
+"""A state machine over all edits of a job: references hold, undo and redo lead all the way, saving keeps
+everything."""
 
 from __future__ import annotations
 
@@ -6,7 +7,13 @@ from typing import Any
 
 from hypothesis import HealthCheck, Phase, settings
 from hypothesis import strategies as st
-from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule, run_state_machine_as_test
+from hypothesis.stateful import (
+    RuleBasedStateMachine,
+    invariant,
+    precondition,
+    rule,
+    run_state_machine_as_test,
+)
 from msgspec.structs import replace
 
 from cutkey.core.addons.border import Border
@@ -54,8 +61,8 @@ from cutkey.core.model.placement import Copies, Depth
 from cutkey.core.model.validate import problem_of
 
 _SVG = (
-    b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 24"><path fill="#101010" d="M0 0H24V24H0ZM8 8V16H16V8Z"/>'
-    b'<path fill="#d0a020" d="M24 0H40V12H24Z"/></svg>'
+    b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 24"><path fill="#101010" d="M0 0H24V24H0ZM8'
+    b' 8V16H16V8Z"/><path fill="#d0a020" d="M24 0H40V12H24Z"/></svg>'
 )
 _UP = (0.0, 0.0, 1.0)
 _mm = st.sampled_from((-30.0, -7.5, -0.4, 0.0, 0.2, 0.8, 3.0, 12.0, 45.0))
@@ -70,7 +77,9 @@ class Jobs(RuleBasedStateMachine):
     def __init__(self) -> None:
         super().__init__()
         self.sources = {digest_bytes(_SVG): _SVG}
-        job, _ = add_graphic(Job(base=PlateBase(60.0, 40.0, 3.0)), Source(digest_bytes(_SVG), "a.svg", "drawing"), 24.0)
+        job, _ = add_graphic(
+            Job(base=PlateBase(60.0, 40.0, 3.0)), Source(digest_bytes(_SVG), "a.svg", "drawing"), 24.0
+        )
         self.start = job
         self.history = History(job)
         self.steps = 0
@@ -93,13 +102,25 @@ class Jobs(RuleBasedStateMachine):
 
     @rule(k=_which, a=_size, b=_size)
     def make_a_body(self, k: int, a: float, b: float) -> None:
-        made: list[Any] = [PlateBase(a, b, 3.0, 1.0), CoinBase(a, b), RingBase(a, a / 2, b), PolygonBase(5, a, b, "chamfer")]
+        made: list[Any] = [
+            PlateBase(a, b, 3.0, 1.0),
+            CoinBase(a, b),
+            RingBase(a, a / 2, b),
+            PolygonBase(5, a, b, "chamfer"),
+        ]
         if self.job.graphics:
-            made += [BackingBase(self.pick(self.job.graphics, k).id, a / 10, b), FigureBase(self.pick(self.job.graphics, k).id, b)]
+            made += [
+                BackingBase(self.pick(self.job.graphics, k).id, a / 10, b),
+                FigureBase(self.pick(self.job.graphics, k).id, b),
+            ]
         self.edit(replace(self.job, base=self.pick(tuple(made), k)))
 
     @precondition(lambda self: self.job.graphics)
-    @rule(k=_which, what=st.sampled_from(("remove", "twin", "scale", "delete", "text", "move", "cut", "bend", "round")), mm=_size)
+    @rule(
+        k=_which,
+        what=st.sampled_from(("remove", "twin", "scale", "delete", "text", "move", "cut", "bend", "round")),
+        mm=_size,
+    )
     def change_a_graphic(self, k: int, what: str, mm: float) -> None:
         spec = self.pick(self.job.graphics, k)
         edits: dict[str, e.Edit] = {
@@ -125,12 +146,25 @@ class Jobs(RuleBasedStateMachine):
             self.edit(add_edit(self.job, spec, edits[what], None))
 
     @precondition(lambda self: self.job.graphics and self.job.base)
-    @rule(k=_which, x=_mm, y=_mm, mode=st.sampled_from(("raised", "recessed", "flush", "through", "level")), mm=_size)
+    @rule(
+        k=_which,
+        x=_mm,
+        y=_mm,
+        mode=st.sampled_from(("raised", "recessed", "flush", "through", "level")),
+        mm=_size,
+    )
     def lay_a_graphic(self, k: int, x: float, y: float, mode: Any, mm: float) -> None:
-        self.edit(place(self.job, self.pick(self.job.graphics, k).id, (x, y, 3.0), _UP, Depth(mode, mm / 10))[0])
+        self.edit(
+            place(self.job, self.pick(self.job.graphics, k).id, (x, y, 3.0), _UP, Depth(mode, mm / 10))[0]
+        )
 
     @precondition(lambda self: self.job.placements)
-    @rule(k=_which, what=st.sampled_from(("remove", "earlier", "move", "copies", "mirror", "depth", "follow")), mm=_mm, colour=_colours)
+    @rule(
+        k=_which,
+        what=st.sampled_from(("remove", "earlier", "move", "copies", "mirror", "depth", "follow")),
+        mm=_mm,
+        colour=_colours,
+    )
     def change_a_placement(self, k: int, what: str, mm: float, colour: str) -> None:
         p = self.pick(self.job.placements, k)
         changed: dict[str, Any] = {
@@ -163,14 +197,28 @@ class Jobs(RuleBasedStateMachine):
         if k == 7 and self.job.addons:
             self.edit(replace(self.job, addons=self.job.addons[1:]))
         else:
-            self.edit(replace(self.job, addons=(*self.job.addons, AddOn(new_id(), self.pick(features, k), (x, y, 3.0), _UP))))
+            self.edit(
+                replace(
+                    self.job,
+                    addons=(*self.job.addons, AddOn(new_id(), self.pick(features, k), (x, y, 3.0), _UP)),
+                )
+            )
 
-    @rule(k=_which, at=_mm, axis=st.sampled_from("xyz"), what=st.sampled_from(("add", "move", "remove", "limit", "seam", "bed")))
+    @rule(
+        k=_which,
+        at=_mm,
+        axis=st.sampled_from("xyz"),
+        what=st.sampled_from(("add", "move", "remove", "limit", "seam", "bed")),
+    )
     def change_the_cuts(self, k: int, at: float, axis: Any, what: str) -> None:
         cuts = self.job.cuts
         n = k % max(1, len(cuts))
         if what == "bed":
-            self.edit(replace(self.job, printer=replace(self.job.printer, bed=(40.0 + 10 * k, 40.0, 60.0), margin=1.0)))
+            self.edit(
+                replace(
+                    self.job, printer=replace(self.job.printer, bed=(40.0 + 10 * k, 40.0, 60.0), margin=1.0)
+                )
+            )
         elif what == "add" or not cuts:
             if len(cuts) < 4:
                 self.edit(replace(self.job, cuts=(*cuts, Cut(axis, at, tilt=at / 3))))
@@ -181,9 +229,19 @@ class Jobs(RuleBasedStateMachine):
         elif what == "limit":
             self.edit(limit_cut(self.job, n, (at, -at, 1.0) if k % 2 else None))
         else:
-            self.edit(change_cut(self.job, n, replace(cuts[n], seam=Seam("wave" if k % 2 else "straight", pitch=8.0, reach=3.0))))
+            self.edit(
+                change_cut(
+                    self.job,
+                    n,
+                    replace(cuts[n], seam=Seam("wave" if k % 2 else "straight", pitch=8.0, reach=3.0)),
+                )
+            )
 
-    @rule(kind=st.sampled_from(("auto", "dowel", "tenon", "magnet", "none")), scope=st.sampled_from(("all", "cut", "joint")), k=_which)
+    @rule(
+        kind=st.sampled_from(("auto", "dowel", "tenon", "magnet", "none")),
+        scope=st.sampled_from(("all", "cut", "joint")),
+        k=_which,
+    )
     def change_the_keys(self, kind: str, scope: Any, k: int) -> None:
         self.edit(set_keys(self.job, Keys(kind, float(k)), scope, k % max(1, len(self.job.cuts)), (1.0, 2.0)))
 
@@ -194,7 +252,9 @@ class Jobs(RuleBasedStateMachine):
         elif k < 6:
             self.edit(assign(self.job, colour, self.pick(self.job.rack, k).name))
         else:
-            self.edit(replace(self.job, series="1-3" if k == 6 else "", gauge=replace(self.job.gauge, on=k == 7)))
+            self.edit(
+                replace(self.job, series="1-3" if k == 6 else "", gauge=replace(self.job.gauge, on=k == 7))
+            )
 
     @rule(back=st.integers(1, 4), forth=st.integers(0, 4))
     def undo_and_redo(self, back: int, forth: int) -> None:

@@ -1,4 +1,5 @@
-"""Random walks over the real window: mouse, keys, fields, menus, drops, undo, save, open, a killed compute process."""
+"""Random walks over the real window: mouse, keys, fields, menus, drops, undo, save, open, a killed
+compute process."""
 
 from __future__ import annotations
 
@@ -50,7 +51,9 @@ _NOT = ("quit", "open the folder")
 def first_job() -> tuple[Job, dict[str, bytes]]:
     """A small job with something of everything."""
     source = Source(digest_bytes(_SVG), "two.svg", "drawing")
-    job, spec = add_graphic(Job(name="Walk", base=PlateBase(70.0, 40.0, 4.0), cuts=(Cut("x", 5.0),)), source, 24.0)
+    job, spec = add_graphic(
+        Job(name="Walk", base=PlateBase(70.0, 40.0, 4.0), cuts=(Cut("x", 5.0),)), source, 24.0
+    )
     job, _ = place(job, spec.id, (0.0, 0.0, 4.0), (0.0, 0.0, 1.0))
     return job, {source.digest: _SVG}
 
@@ -67,7 +70,10 @@ class Walk:
         (folder / "bad.stl").write_bytes(sound()["stl"][:300])
         self._number = 0
         dialogs: Any = QFileDialog
-        self._own = [(dialogs, n, getattr(dialogs, n)) for n in ("getSaveFileName", "getOpenFileName", "getExistingDirectory")]
+        self._own = [
+            (dialogs, n, getattr(dialogs, n))
+            for n in ("getSaveFileName", "getOpenFileName", "getExistingDirectory")
+        ]
         dialogs.getSaveFileName = lambda *a, **k: (str(folder / f"saved {self._number % 3}.cutkey"), "")
         dialogs.getOpenFileName = lambda *a, **k: (str(self.chance.choice(sorted(folder.glob("a.*")))), "")
         dialogs.getExistingDirectory = lambda *a, **k: str(folder / "kit")
@@ -100,7 +106,14 @@ class Walk:
         window.show_sheet(self.chance.choice(list(window.sheets)))
         for _ in range(steps):
             step = self.chance.choice(
-                (*[self._press] * 4, *[self._choose] * 2, *[self._type] * 2, *[self._drag] * 4, *[self._key] * 4, self._other)
+                (
+                    *[self._press] * 4,
+                    *[self._choose] * 2,
+                    *[self._type] * 2,
+                    *[self._drag] * 4,
+                    *[self._key] * 4,
+                    self._other,
+                )
             )
             try:
                 step()
@@ -121,7 +134,12 @@ class Walk:
                 break
             window.document.undo()
         # A job that was saved by an earlier walk and dropped here may begin with nothing on it.
-        emptied = begun != start and begun.name == "Walk" and not begun.graphics and "drop saved" not in " ".join(self.trail)
+        emptied = (
+            begun != start
+            and begun.name == "Walk"
+            and not begun.graphics
+            and "drop saved" not in " ".join(self.trail)
+        )
         if window.document.job != begun or emptied:
             self.faults.append(f"undo does not lead to the start after {' | '.join(self.trail)}")
         for _ in range(200):
@@ -167,7 +185,11 @@ class Walk:
         menu = QApplication.activePopupWidget()
         if menu is None:
             return
-        actions = [a for a in menu.actions() if a.isEnabled() and a.menu() is None and a.text()] if isinstance(menu, QMenu) else []
+        actions = (
+            [a for a in menu.actions() if a.isEnabled() and a.menu() is None and a.text()]
+            if isinstance(menu, QMenu)
+            else []
+        )
         chosen = self.chance.choice([None, *actions])
         menu.close()
         if chosen is not None:
@@ -175,7 +197,9 @@ class Walk:
             chosen.trigger()
 
     def _type(self) -> None:
-        found = [w for w in self._shown(QLineEdit) if not isinstance(w.parent(), QComboBox | QAbstractSpinBox)]
+        found = [
+            w for w in self._shown(QLineEdit) if not isinstance(w.parent(), QComboBox | QAbstractSpinBox)
+        ]
         if found:
             w, text = self.chance.choice(found), self.chance.choice(_TYPED)
             self.trail.append(f"type {text!r} into {w.accessibleName()}")
@@ -194,7 +218,9 @@ class Walk:
         target = window.table if window.view.centre == "table" or not seen else self.chance.choice(seen)
         w, h = target.width(), target.height()
         a = QPoint(self.chance.randrange(5, max(6, w - 5)), self.chance.randrange(5, max(6, h - 5)))
-        b = a + QPoint(self.chance.randrange(-120, 120), self.chance.randrange(-120, 120)) * self.chance.choice((0, 1, 1))
+        b = a + QPoint(
+            self.chance.randrange(-120, 120), self.chance.randrange(-120, 120)
+        ) * self.chance.choice((0, 1, 1))
         self.trail.append(f"drag {type(target).__name__} {a.x()},{a.y()} to {b.x()},{b.y()}")
         held = self.chance.choice((LEFT, LEFT, LEFT, Qt.MouseButton.RightButton, Qt.MouseButton.MiddleButton))
         QTest.mousePress(target, held, NONE, a)
@@ -206,7 +232,11 @@ class Walk:
         k = Qt.Key
         bare = (k.Key_Delete, k.Key_Left, k.Key_Up, k.Key_Escape, k.Key_Return, k.Key_F1)
         with_control = (k.Key_Z, k.Key_Y, k.Key_Z, k.Key_S, k.Key_0, k.Key_7, k.Key_V, k.Key_K)
-        keys = (*((k.Key_1 + n, CTRL) for n in range(5)), *((n, NONE) for n in bare), *((n, CTRL) for n in with_control))
+        keys = (
+            *((k.Key_1 + n, CTRL) for n in range(5)),
+            *((n, NONE) for n in bare),
+            *((n, CTRL) for n in with_control),
+        )
         key, held = self.chance.choice(keys)
         self.trail.append(f"key {Qt.Key(key).name} {held.name}")
         target = self.window.table if self.window.view.centre == "table" else self.window.stage
@@ -220,12 +250,18 @@ class Walk:
             self._wait(3.0, until=lambda: bool(self.window.message.text) or not self.window.engine.busy)
             return
         if what == "menu":
-            actions = [a for a in self.window.findChildren(QAction) if a.isEnabled() and a.text() and "Quit" not in a.text()]
+            actions = [
+                a
+                for a in self.window.findChildren(QAction)
+                if a.isEnabled() and a.text() and "Quit" not in a.text()
+            ]
             action = self.chance.choice(actions)
             self.trail.append(f"menu {action.text()}")
             action.trigger()
             return
-        path = self.chance.choice(sorted(self.folder.glob("saved*" if what == "open" else "*.*")) or [self.folder / "a.svg"])
+        path = self.chance.choice(
+            sorted(self.folder.glob("saved*" if what == "open" else "*.*")) or [self.folder / "a.svg"]
+        )
         self.trail.append(f"drop {path.name}")
         data = QMimeData()
         data.setUrls([QUrl.fromLocalFile(str(path))])

@@ -1,4 +1,5 @@
-"""The whole in the real window: picture to kit, another picture, another model, kit again; and a key chain by keyboard alone."""
+"""The whole in the real window: picture to kit, another picture, another model, kit again; and a key
+chain by keyboard alone."""
 
 from __future__ import annotations
 
@@ -8,7 +9,17 @@ from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QFileDialog, QLineEdit, QMenu, QPushButton, QSlider, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QSlider,
+    QWidget,
+)
 from tests.app.test_keychain import four_colours
 from tests.app.test_path import CTRL, LEFT, drag, drop, type_into
 from tests.conftest import checker, png
@@ -31,7 +42,9 @@ def volumes(path) -> dict[str, float]:
     return out
 
 
-def test_picture_to_kit_then_another_picture_another_model_and_the_kit_again(window, settle, qtbot, monkeypatch, tmp_path):
+def test_picture_to_kit_then_another_picture_another_model_and_the_kit_again(
+    window, settle, qtbot, monkeypatch, tmp_path
+):
     (tmp_path / "two.png").write_bytes(png(checker(200)))
     (tmp_path / "four.png").write_bytes(four_colours())
     trimesh.creation.box((90, 70, 6)).apply_translation((45, 35, 3)).export(tmp_path / "slab.stl")
@@ -44,7 +57,10 @@ def test_picture_to_kit_then_another_picture_another_model_and_the_kit_again(win
         before = (folder / "kit.3mf").stat().st_mtime_ns if folder.exists() else 0
         settle(window)
         QTest.keyClick(window, Qt.Key.Key_E, CTRL)
-        qtbot.waitUntil(lambda: (folder / "kit.3mf").exists() and (folder / "kit.3mf").stat().st_mtime_ns != before, timeout=60_000)
+        qtbot.waitUntil(
+            lambda: (folder / "kit.3mf").exists() and (folder / "kit.3mf").stat().st_mtime_ns != before,
+            timeout=60_000,
+        )
         settle(window)
         return volumes(folder / "kit.3mf")
 
@@ -79,7 +95,10 @@ def test_picture_to_kit_then_another_picture_another_model_and_the_kit_again(win
     window.swapping.keep()
     settle(window)
     (now,) = window.document.job.placements
-    assert (now.spin, now.offset) == (placement.spin, placement.offset) and window.document.undo_text.startswith("use four.png")
+    assert (now.spin, now.offset) == (
+        placement.spin,
+        placement.offset,
+    ) and window.document.undo_text.startswith("use four.png")
     assert max(window.engine.graphics[now.graphic].size) == pytest.approx(40, abs=0.2)
     # Another model, wider and thicker: the graphic lies on its top, in the same part of it.
     drop(window, tmp_path / "wide.stl")
@@ -89,7 +108,10 @@ def test_picture_to_kit_then_another_picture_another_model_and_the_kit_again(win
     assert there.offset[0] == pytest.approx(12 * 120 / 90, abs=1.5)
     second = written()
     areas = [m.area for m in window.engine.graphics[now.graphic].measures]
-    assert sum(second.values()) - 120 * 70 * 9 == pytest.approx(sum(areas) * layers, rel=2e-3) and len(second) == 5
+    assert (
+        sum(second.values()) - 120 * 70 * 9 == pytest.approx(sum(areas) * layers, rel=2e-3)
+        and len(second) == 5
+    )
     # All of it is taken back, and redone.
     job, steps = window.document.job, window.document.steps[1]
     for _ in range(steps):
@@ -111,7 +133,8 @@ def keyboard_to(window, wanted: QWidget, most: int = 400) -> None:
 
 
 def test_a_key_chain_by_keyboard_alone(window, settle, qtbot, monkeypatch, tmp_path):
-    """No mouse: menus by their letters or the finder, fields and buttons by Tab, sides of the model by name."""
+    """No mouse: menus by their letters or the finder, fields and buttons by Tab, sides of the model by
+    name."""
     (tmp_path / "badge.png").write_bytes(four_colours())
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(tmp_path / "badge.png"), ""))
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(tmp_path / "kit"))
@@ -161,8 +184,14 @@ def test_a_key_chain_by_keyboard_alone(window, settle, qtbot, monkeypatch, tmp_p
     qtbot.waitUntil(lambda: (tmp_path / "kit" / "kit.3mf").exists(), timeout=60_000)
     settle(window)
     (hole,) = window.document.job.addons
-    assert hole.feature == Hole(3.0) and hole.offset[1] == 24 and {d.mm for d in window.document.job.placements[0].depths} == {2.0}
-    assert len(read_3mf(tmp_path / "kit" / "kit.3mf").bodies) == 5 and window.engine.design.size[2] == pytest.approx(3.0, abs=1e-6)
+    assert (
+        hole.feature == Hole(3.0)
+        and hole.offset[1] == 24
+        and {d.mm for d in window.document.job.placements[0].depths} == {2.0}
+    )
+    assert len(read_3mf(tmp_path / "kit" / "kit.3mf").bodies) == 5 and window.engine.design.size[
+        2
+    ] == pytest.approx(3.0, abs=1e-6)
 
 
 def test_every_disabled_control_says_why(window, settle):
@@ -174,7 +203,11 @@ def test_every_disabled_control_says_why(window, settle):
     def silent() -> list[str]:
         off = [w for kind in kinds for w in window.findChildren(kind) if w.isVisible() and not w.isEnabled()]
         # A part of something larger (a spin box's field, a group) is told of there.
-        off = [w for w in off if w.parentWidget() is None or w.parentWidget().isEnabled() or w.property("tip") is not None]
+        off = [
+            w
+            for w in off
+            if w.parentWidget() is None or w.parentWidget().isEnabled() or w.property("tip") is not None
+        ]
         return [w.accessibleName() for w in off if not w.toolTip() or w.toolTip() == w.property("tip")]
 
     for demo in ("", "lid", "plate"):
@@ -188,12 +221,15 @@ def test_every_disabled_control_says_why(window, settle):
     menu = window.sheets["place"].cards._menu(window.document.job.placements[0].id)
     off = [a for a in menu.findChildren(QAction) if not a.isEnabled() and a.text()]
     assert all(a.toolTip() != a.text() for a in off) and menu.toolTipsVisible()
-    # The right button asks what can be done on every drawing; released where it was pressed, so that it can still move the stage.
+    # The right button asks what can be done on every drawing; released where it was pressed, so that it can
+    # still move the stage.
     for k in window.sheets:
         window.show_sheet(k)
         settle(window)
         drawing = window.table if k == "trace" else window.stage
-        QTest.mouseClick(drawing, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, drawing.rect().center())
+        QTest.mouseClick(
+            drawing, Qt.MouseButton.RightButton, Qt.KeyboardModifier.NoModifier, drawing.rect().center()
+        )
         menu = QApplication.activePopupWidget()
         assert isinstance(menu, QMenu) and len(menu.actions()) >= 4, k
         assert "Look from above" in [a.text() for a in menu.actions()] or k in ("trace", "place")
@@ -203,4 +239,7 @@ def test_every_disabled_control_says_why(window, settle):
     menu = window.sheets["colour"].menu(window.stage.rect().center().toPointF())
     alone = next(a for a in menu.actions() if a.text().endswith(" alone"))
     alone.trigger()
-    assert window.sheets["colour"].alone in alone.text() and {i.opacity for i in window.stage.items} == {1.0, 0.08}
+    assert window.sheets["colour"].alone in alone.text() and {i.opacity for i in window.stage.items} == {
+        1.0,
+        0.08,
+    }

@@ -20,7 +20,9 @@ from cutkey.worker.messages import Result
 
 def test_colours_alone_and_the_layer_ladder(window, settle):
     window.document.start(*demo_job("panel"))
-    window.document.edit("bodies", replace(window.document.job, colouring=replace(window.document.job.colouring, way="bodies")))
+    window.document.edit(
+        "bodies", replace(window.document.job, colouring=replace(window.document.job.colouring, way="bodies"))
+    )
     window.show_sheet("colour")
     settle(window)
     strip, ladder = seen(window.sheets["colour"].strip), seen(window.ladder)
@@ -38,7 +40,8 @@ def test_colours_alone_and_the_layer_ladder(window, settle):
 
 
 def test_colours_by_height_are_planned_dragged_and_looked_at(window, settle, qtbot, tmp_path, monkeypatch):
-    """The way, the ladder by mouse and keys, a change dragged and undone, a filament's price, the rack as a file."""
+    """The way, the ladder by mouse and keys, a change dragged and undone, a filament's price, the rack as
+    a file."""
     window.document.start(*demo_job("plate"))
     window.show_sheet("colour")
     settle(window)
@@ -49,18 +52,35 @@ def test_colours_by_height_are_planned_dragged_and_looked_at(window, settle, qtb
         qtbot.waitUntil(lambda: not (sheet.pending or sheet.trying or window.engine.busy), timeout=20_000)
 
     asked()
-    assert [a.filament for a in sheet.layer.view.areas] == ["Fog PLA", "Moss PLA", "Brick PLA"] and sheet.layer.view.widest == 0
-    qtbot.waitUntil(lambda: {c.way for c in sheet.costs.costs} == {"bodies", "heights", "inlays"}, timeout=20_000)
+    assert [a.filament for a in sheet.layer.view.areas] == [
+        "Fog PLA",
+        "Moss PLA",
+        "Brick PLA",
+    ] and sheet.layer.view.widest == 0
+    qtbot.waitUntil(
+        lambda: {c.way for c in sheet.costs.costs} == {"bodies", "heights", "inlays"}, timeout=20_000
+    )
     QTest.mouseClick(sheet.way.way.button("heights"), LEFT)
     asked()
-    assert window.document.undo_text == "print colours: by height" and [s.last for s in ladder._stripes] == [16, 18, 20, 22]
-    assert "3 changes" in sheet.way.plan.text() and "0.8 mm deep instead of 0.6 mm deep" in sheet.way.plan.text()
-    assert [a.filament for a in sheet.layer.view.areas] == ["Moss PLA"] and window.engine.kit.heights.changes == 3
+    assert window.document.undo_text == "print colours: by height" and [s.last for s in ladder._stripes] == [
+        16,
+        18,
+        20,
+        22,
+    ]
+    assert (
+        "3 changes" in sheet.way.plan.text() and "0.8 mm deep instead of 0.6 mm deep" in sheet.way.plan.text()
+    )
+    assert [a.filament for a in sheet.layer.view.areas] == [
+        "Moss PLA"
+    ] and window.engine.kit.heights.changes == 3
     # A click on the ladder shows the design up to that layer, arrows go on.
     QTest.mouseClick(ladder, LEFT, NONE, QPoint(40, round(ladder.y_of(1.0))))
     asked()
     assert ladder.layer == 5 and [a.filament for a in sheet.layer.view.areas] == ["Soot PLA"]
-    assert all(i.under == pytest.approx(5.0 * 0.2, abs=0.3) or i.key.startswith("layer") for i in window.stage.items)
+    assert all(
+        i.under == pytest.approx(5.0 * 0.2, abs=0.3) or i.key.startswith("layer") for i in window.stage.items
+    )
     assert sum(i.key.startswith("layer") for i in window.stage.items) == 1
     QTest.keyClick(ladder, Qt.Key.Key_Up)
     QTest.keyClick(ladder, Qt.Key.Key_PageUp)
@@ -84,7 +104,11 @@ def test_colours_by_height_are_planned_dragged_and_looked_at(window, settle, qtb
     # So much cover leaves no room.
     type_into(sheet.way.numbers["cover"], "9")
     asked()
-    assert sheet.way.trouble.isVisible() and "no order of changes" in sheet.way.trouble.text() and window.tabs.tabs["proof"]._badge > 0
+    assert (
+        sheet.way.trouble.isVisible()
+        and "no order of changes" in sheet.way.trouble.text()
+        and window.tabs.tabs["proof"]._badge > 0
+    )
     # What helps is offered, and done by a click.
     offers = [b for b in sheet.way.helps.findChildren(QPushButton) if b.isVisible()]
     QTest.mouseClick(offers[0], LEFT)
@@ -98,7 +122,9 @@ def test_colours_by_height_are_planned_dragged_and_looked_at(window, settle, qtb
     card.way.setCurrentIndex(card.way.findData("bodies"))
     card.way.activated.emit(card.way.currentIndex())
     asked()
-    assert window.document.job.colouring.ways[0].way == "bodies" and window.engine.kit.heights.beside == ("Brick PLA",)
+    assert window.document.job.colouring.ways[0].way == "bodies" and window.engine.kit.heights.beside == (
+        "Brick PLA",
+    )
     qtbot.waitUntil(lambda: "mixed" in {c.way for c in sheet.costs.costs}, timeout=20_000)
     window.document.undo()
     up = [s.filament for s in ladder._stripes]
@@ -109,17 +135,28 @@ def test_colours_by_height_are_planned_dragged_and_looked_at(window, settle, qtb
     asked()
     assert sheet.layer.view.face_down and ladder.layer == 1
     assert all(
-        i.over == pytest.approx(window.engine.kit.high[2] - 0.2, abs=1e-4) for i in window.stage.items if not i.key.startswith("layer")
+        i.over == pytest.approx(window.engine.kit.high[2] - 0.2, abs=1e-4)
+        for i in window.stage.items
+        if not i.key.startswith("layer")
     )
     QTest.keyClick(ladder, Qt.Key.Key_Escape)
     window.document.undo()
     # Two at once: what makes do is offered.
-    window.document.edit("x", replace(window.document.job, printer=replace(window.document.job.printer, loaded=2), colouring=Colouring()))
+    window.document.edit(
+        "x",
+        replace(
+            window.document.job, printer=replace(window.document.job.printer, loaded=2), colouring=Colouring()
+        ),
+    )
     asked()
     qtbot.waitUntil(lambda: sheet.costs.more.isVisible(), timeout=20_000)
-    QTest.mouseClick(next(b for b in sheet.costs.more.findChildren(QPushButton) if "print by height" in b.toolTip()), LEFT)
+    QTest.mouseClick(
+        next(b for b in sheet.costs.more.findChildren(QPushButton) if "print by height" in b.toolTip()), LEFT
+    )
     asked()
-    assert window.document.job.colouring.way == "heights" and window.document.undo_text.startswith("print by height")
+    assert window.document.job.colouring.way == "heights" and window.document.undo_text.startswith(
+        "print by height"
+    )
     window.document.undo()
     window.document.undo()
     asked()
@@ -130,39 +167,52 @@ def test_colours_by_height_are_planned_dragged_and_looked_at(window, settle, qtb
     assert next(f for f in window.document.job.rack if f.name == "Moss PLA").price == 25
     type_into(sheet.picked.cover, "4")
     asked()
-    assert window.document.job.colouring.cover_of("Moss PLA") == 4 and window.document.job.colouring.cover_of("Soot PLA") == 2
+    assert (
+        window.document.job.colouring.cover_of("Moss PLA") == 4
+        and window.document.job.colouring.cover_of("Soot PLA") == 2
+    )
     out = tmp_path / "mine.json"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(out), ""))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(out), ""))
-    sheet._save_rack()
+    sheet.racks.save()
     rack = window.document.job.rack
-    sheet._keep_rack()
+    sheet.racks.keep()
     window.document.edit("x", replace(window.document.job, rack=rack[:3]))
-    sheet._open_rack()
+    sheet.racks.open()
     assert window.document.job.rack == rack
     window.document.undo()
-    sheet._take_kept()
+    sheet.racks.take_kept()
     assert window.document.job.rack == rack
     out.write_text("[]")
-    sheet._open_rack()
+    sheet.racks.open()
     assert "holds no rack" in window.message.text
 
 
 def test_another_job_is_shown_whole_with_a_ladder_of_its_own(window, settle, qtbot):
-    """Neither the layer that was looked at nor the filament that was shown alone is kept, and the stage is filled."""
+    """Neither the layer that was looked at nor the filament that was shown alone is kept, and the stage
+    is filled."""
     window.document.start(*demo_job("panel"))
     window.show_sheet("colour")
     settle(window)
     sheet = window.sheets["colour"]
     sheet.alone = "Moss PLA"
     window.ladder._choose(12)
-    qtbot.waitUntil(lambda: not sheet.pending and any(i.key.startswith("layer ") for i in window.stage.items), timeout=20_000)
+    qtbot.waitUntil(
+        lambda: not sheet.pending and any(i.key.startswith("layer ") for i in window.stage.items),
+        timeout=20_000,
+    )
     assert {i.opacity for i in window.stage.items} == {1.0, 0.08}
     window.document.start(*demo_job("lid"))
     settle(window)
     items = window.stage.items
-    assert items and {i.opacity for i in items} == {1.0} and not any(i.key.startswith("layer ") or np.isfinite(i.under) for i in items)
-    assert window.ladder.layer == 0 and 82 / window.stage.camera.mm_per_px > 0.6 * min(window.stage.width(), window.stage.height())
+    assert (
+        items
+        and {i.opacity for i in items} == {1.0}
+        and not any(i.key.startswith("layer ") or np.isfinite(i.under) for i in items)
+    )
+    assert window.ladder.layer == 0 and 82 / window.stage.camera.mm_per_px > 0.6 * min(
+        window.stage.width(), window.stage.height()
+    )
 
 
 def test_what_is_on_its_way_when_another_job_is_opened_is_not_shown_in_it(window, settle, qtbot):

@@ -54,7 +54,12 @@ def canvas(paint) -> np.ndarray:
     painter = QPainter(image)
     paint(painter)
     painter.end()
-    return np.frombuffer(image.constBits(), np.uint8).reshape(120, image.bytesPerLine())[:, :600].reshape(120, 200, 3).astype(int)
+    return (
+        np.frombuffer(image.constBits(), np.uint8)
+        .reshape(120, image.bytesPerLine())[:, :600]
+        .reshape(120, 200, 3)
+        .astype(int)
+    )
 
 
 @pytest.fixture
@@ -73,7 +78,9 @@ def test_the_camera_puts_points_where_vtk_puts_them(application):
     scene.set_items([Item("a", mesh_view(PlateBase(30, 20, 5, 0).solid()), "#e0a32a")])
     rng = np.random.default_rng(1)
     for _ in range(6):
-        camera = Camera(tuple(rng.uniform(-9, 9, 3)), rng.uniform(-180, 180), rng.uniform(-80, 80), rng.uniform(0.05, 0.4))
+        camera = Camera(
+            tuple(rng.uniform(-9, 9, 3)), rng.uniform(-180, 180), rng.uniform(-80, 80), rng.uniform(0.05, 0.4)
+        )
         scene.render(camera, 400, 300, 1.0, quick=True)
         points = rng.uniform(-15, 15, (5, 3))
         own = camera.project(points, 400, 300)
@@ -139,7 +146,9 @@ def test_filaments_look_like_themselves_from_above(window, settle):
     picture = seen(window.stage)
     p = window.stage.to_widget((-30.0, 25.0, 14.0))
     moss = QColor("#4f6b35")
-    assert picture[round(p.y()), round(p.x())] == pytest.approx([moss.red(), moss.green(), moss.blue()], abs=8)
+    assert picture[round(p.y()), round(p.x())] == pytest.approx(
+        [moss.red(), moss.green(), moss.blue()], abs=8
+    )
     for colour in ("#e0a32a", "#efe4c6", "#26241f"):
         assert share(picture, colour, 8) > 0.003, colour
 
@@ -161,7 +170,9 @@ def test_the_depth_strip_is_a_true_section(window, settle):
     window.document.edit("deeper", deep)
     settle(window)
     # One layer of floor is left: the figure turns red.
-    assert share(seen(strip), theme.colour("madder").name()) > share(seen(window.block), theme.colour("madder").name())
+    assert share(seen(strip), theme.colour("madder").name()) > share(
+        seen(window.block), theme.colour("madder").name()
+    )
 
 
 def test_the_square_on_view_shows_pockets_without_their_colour(window, settle):
@@ -171,7 +182,9 @@ def test_the_square_on_view_shows_pockets_without_their_colour(window, settle):
     honey = "#e0a32a"
     raised = share(seen(window.face), honey)
     placement = window.document.job.placements[0]
-    window.document.edit("pocket", change_placement(window.document.job, replace(placement, depths=(Depth("recessed", 0.6),))))
+    window.document.edit(
+        "pocket", change_placement(window.document.job, replace(placement, depths=(Depth("recessed", 0.6),)))
+    )
     settle(window)
     assert raised > 0.005 and share(seen(window.face), honey) < raised / 20
 
@@ -206,7 +219,9 @@ def test_rings_keep_holes():
     rings = as_rings(shapely.multipolygons([ring, shapely.box(20, 0, 30, 5)]))
     assert len(rings.rings()) == 3
     areas = sorted(abs(area(r)) for r in rings.rings())
-    assert areas == pytest.approx(sorted([50, shapely.Point(0, 0).buffer(4).area, shapely.Point(0, 0).buffer(10).area]))
+    assert areas == pytest.approx(
+        sorted([50, shapely.Point(0, 0).buffer(4).area, shapely.Point(0, 0).buffer(10).area])
+    )
 
 
 def test_the_title_block_shows_progress_and_its_cancel(application, qtbot):
@@ -228,7 +243,11 @@ def test_messages_keep_one_topic_and_run_what_they_offer(application, qtbot):
     strip = MessageStrip()
     qtbot.addWidget(strip)
     ran: list[int] = []
-    strip.say("Something is wrong.", [("mend", lambda: ran.append(1)), ("leave", lambda: ran.append(2))], topic="compute")
+    strip.say(
+        "Something is wrong.",
+        [("mend", lambda: ran.append(1)), ("leave", lambda: ran.append(2))],
+        topic="compute",
+    )
     assert strip.text == "Something is wrong." and not strip.property("calm")
     strip.settle("other")
     assert not strip.isHidden()
@@ -272,7 +291,9 @@ def test_a_fast_hand_gets_only_its_last_wish_computed(window, settle):
     for k in range(25):
         placement = window.document.job.placements[1]
         window.document.edit(
-            "move the graphic", change_placement(window.document.job, replace(placement, offset=(30.0 + k, 0.0))), merge=True
+            "move the graphic",
+            change_placement(window.document.job, replace(placement, offset=(30.0 + k, 0.0))),
+            merge=True,
         )
     settle(window)
     assert window.document.job.placements[1].offset == (54.0, 0.0)

@@ -29,7 +29,9 @@ def seen(window, settle, qtbot):
     def wait() -> None:
         settle(window)
         hand = window.sheets["proof"].rehearsal
-        qtbot.waitUntil(lambda: hand.view is not None and not hand.pending and not window.engine.busy, timeout=40_000)
+        qtbot.waitUntil(
+            lambda: hand.view is not None and not hand.pending and not window.engine.busy, timeout=40_000
+        )
 
     return wait
 
@@ -54,7 +56,9 @@ def test_the_film_shows_layers_and_findings_jump_to_theirs(window, seen, qtbot):
     # What hangs is drawn over the layer, in plan at true scale: a disc of 76.8 mm on a bed of 235.
     shown = pixels_of(film)
     disc = math.pi / 4 * 76.8**2 * film._scale() ** 2
-    assert share(shown, theme.colour("ultramarine").name(), 12) * shown.shape[0] * shown.shape[1] == pytest.approx(disc, rel=0.05)
+    assert share(shown, theme.colour("ultramarine").name(), 12) * shown.shape[0] * shown.shape[
+        1
+    ] == pytest.approx(disc, rel=0.05)
     film.slider.setFocus()
     QTest.keyClick(film.slider, Qt.Key.Key_Right)
     QTest.keyClick(film.slider, Qt.Key.Key_PageDown)
@@ -71,7 +75,18 @@ def test_the_film_shows_layers_and_findings_jump_to_theirs(window, seen, qtbot):
     assert film.layer == at and not film._timer.isActive()
     # Nearer at the wheel, and dragged.
     where = QPointF(150, 200)
-    film.wheelEvent(QWheelEvent(where, where, QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton, NONE, Qt.ScrollPhase.NoScrollPhase, False))
+    film.wheelEvent(
+        QWheelEvent(
+            where,
+            where,
+            QPoint(),
+            QPoint(0, 240),
+            Qt.MouseButton.NoButton,
+            NONE,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        )
+    )
     old = film.at(0, 0)
     drag(film, QPointF(100, 200), QPointF(140, 230))
     assert film._zoom > 1.4 and (film.at(0, 0) - old - QPointF(40, 30)).manhattanLength() < 1
@@ -83,12 +98,22 @@ def test_the_film_shows_layers_and_findings_jump_to_theirs(window, seen, qtbot):
 def test_every_bed_has_its_film(window, seen):
     """Two sections on two beds: a click on a bed shows its film; a change is rehearsed anew."""
     printer = Printer(bed=(110.0, 110.0, 100.0))
-    job = Job(name="Two", base=PlateBase(200.0, 60.0, 2.0, 0.0), cuts=(Cut("x", 0.0),), printer=printer, keys=Keys(kind="none"))
+    job = Job(
+        name="Two",
+        base=PlateBase(200.0, 60.0, 2.0, 0.0),
+        cuts=(Cut("x", 0.0),),
+        printer=printer,
+        keys=Keys(kind="none"),
+    )
     window.document.start(job, {})
     window.show_sheet("proof")
     seen()
     sheet, film = window.sheets["proof"], window.film
-    assert len(sheet.rehearsal.view.beds) == 2 and film.bed == 1 and "bed 2: 10 layers" in sheet.print_lines.text()
+    assert (
+        len(sheet.rehearsal.view.beds) == 2
+        and film.bed == 1
+        and "bed 2: 10 layers" in sheet.print_lines.text()
+    )
     sheet.beds.grab()
     QTest.mouseClick(sheet.beds, LEFT, NONE, sheet.beds._boxes[1].center().toPoint())
     seen()

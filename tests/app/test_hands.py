@@ -1,4 +1,5 @@
-"""What lies on the model is picked, moved, turned, sized, lined up, copied and taken off, on both views of the Place sheet."""
+"""What lies on the model is picked, moved, turned, sized, lined up, copied and taken off, on both views
+of the Place sheet."""
 
 from __future__ import annotations
 
@@ -54,7 +55,8 @@ def test_handles_turn_and_size_on_both_views(window, place, settle):
         _, knob = hands.handles(to_widget)
         x, y = hands.handled().at
         reach = (hands.handled().high[1] + 8) if widget is window.face else hands.handled().high[1]
-        # From above the middle to its left: a quarter turn, and the guide of 15 degrees takes what is not quite straight.
+        # From above the middle to its left: a quarter turn, and the guide of 15 degrees takes what is not
+        # quite straight.
         drag(widget, knob, to_widget(x - reach, y + 0.4))
         assert of(window, 1).spin == 90 and window.document.undo_text == "turn the graphic"
         settle(window)
@@ -73,7 +75,9 @@ def test_handles_turn_and_size_on_both_views(window, place, settle):
         settle(window)
 
 
-def test_what_is_picked_on_the_stage_is_dragged_there_and_turning_the_stage_is_left_alone(window, place, settle):
+def test_what_is_picked_on_the_stage_is_dragged_there_and_turning_the_stage_is_left_alone(
+    window, place, settle
+):
     stage, before, camera = window.stage, of(window, 0).offset, window.stage.camera
     words = place.on_stage.to_widget(*before)
     drag(stage, words, words + QPointF(25, 10))
@@ -118,7 +122,11 @@ def test_several_are_picked_moved_lined_up_and_spread(window, place, settle):
     settle(window)
     boxes = sorted(t.box() for t in face.hands.mine())
     gaps = [b[0] - a[2] for a, b in pairwise(boxes)]
-    assert len(gaps) == 2 and gaps[0] == pytest.approx(gaps[1], abs=0.01) and window.document.undo_text == "spread"
+    assert (
+        len(gaps) == 2
+        and gaps[0] == pytest.approx(gaps[1], abs=0.01)
+        and window.document.undo_text == "spread"
+    )
     window.document.undo()
     window.document.undo()
     settle(window)
@@ -175,8 +183,8 @@ def test_add_ons_are_laid_by_keyboard_dragged_square_on_and_dimensioned(window, 
     choose(add, "Round hole")
     settle(window)
     assert window.document.job.addons[1].offset == pytest.approx((-30, 12), abs=0.06)
-    # A loop beyond the edge moves the middle of the face that graphics lie on, not that of the bare one: taking hold of a hole while a
-    # graphic's face is shown moves it by what the mouse moves all the same.
+    # A loop beyond the edge moves the middle of the face that graphics lie on, not that of the bare one:
+    # taking hold of a hole while a graphic's face is shown moves it by what the mouse moves all the same.
     loop = AddOn("loop0001", Loop(12.0, 3.0), (68.0, 0.0, 4.0), (0.0, 0.0, 1.0), (78.0, 0.0))
     window.document.edit("loop", replace(window.document.job, addons=(*window.document.job.addons, loop)))
     place.pick((of(window, 1).id,))
@@ -193,7 +201,8 @@ def test_add_ons_are_laid_by_keyboard_dragged_square_on_and_dimensioned(window, 
 
 
 def test_copies_are_drawn_where_they_are_printed(window, place, settle):
-    """Two in a row lie either side of the place they are named by, a ring is turned, a pair mirrored about the model's middle."""
+    """Two in a row lie either side of the place they are named by, a ring is turned, a pair mirrored
+    about the model's middle."""
     one = of(window, 1)
     for copies, wanted in (
         (Copies("grid", (2, 1), (20.0, 0.0)), [(42.0, -2.0, 0.0, False), (62.0, -2.0, 0.0, False)]),
@@ -206,7 +215,9 @@ def test_copies_are_drawn_where_they_are_printed(window, place, settle):
         thing = window.face.main()
         assert [tuple(p) for p in thing.places] == [pytest.approx(w, abs=1e-6) for w in wanted]
         # The solids agree: as much of the flush colours on either side.
-        xs = np.concatenate([m.vertices[:, 0] for c, _, m in window.engine.design.parts if c not in ("body", "#1e1e1e")])
+        xs = np.concatenate(
+            [m.vertices[:, 0] for c, _, m in window.engine.design.parts if c not in ("body", "#1e1e1e")]
+        )
         for x, *_ in wanted:
             assert np.abs(xs - x).min() < 5
         outlines = window.face.placed_outlines()
@@ -245,7 +256,10 @@ def test_parts_go_from_one_job_to_another_with_their_pictures(window, place, set
 
 def test_the_bodies_of_a_model_are_hidden_taken_away_and_coloured(window, settle, tmp_path):
     """A plate with two blocks beside it; then the same plate with one block more: what was placed stays."""
-    plate, one, two, three = (trimesh.creation.box((60, 40, 4)), *(trimesh.creation.box((s, s, s)) for s in (10, 8, 6)))
+    plate, one, two, three = (
+        trimesh.creation.box((60, 40, 4)),
+        *(trimesh.creation.box((s, s, s)) for s in (10, 8, 6)),
+    )
     for mesh, x in ((one, 45), (two, 60), (three, 75)):
         mesh.apply_translation((x, 0, 3))
     trimesh.util.concatenate([plate, one, two]).export(tmp_path / "three.stl")
@@ -257,11 +271,17 @@ def test_the_bodies_of_a_model_are_hidden_taken_away_and_coloured(window, settle
     assert [b.name for b in window.engine.body.bodies] == ["body 1", "body 2", "body 3"] and cards.isVisible()
 
     def press(k: int, text: str) -> None:
-        QTest.mouseClick(next(b for b in cards.cards.itemAt(k).widget().findChildren(QPushButton) if b.text() == text), LEFT)
+        QTest.mouseClick(
+            next(b for b in cards.cards.itemAt(k).widget().findChildren(QPushButton) if b.text() == text),
+            LEFT,
+        )
         settle(window)
 
     press(1, "hide")
-    assert [i.key for i in window.stage.items] == ["body 1", "body 3"] and window.document.undo_text == "open three.stl"
+    assert [i.key for i in window.stage.items] == [
+        "body 1",
+        "body 3",
+    ] and window.document.undo_text == "open three.stl"
     press(1, "show")
     press(2, "take away")
     assert window.document.undo_text == "take body 3 away"
@@ -282,15 +302,23 @@ def test_the_bodies_of_a_model_are_hidden_taken_away_and_coloured(window, settle
     drop(window, tmp_path / "four.stl")
     settle(window)
     job = window.document.job
-    assert job.addons == (addon,) and len(job.base.bodies) == 2 and window.document.undo_text == "open four.stl"
-    assert window.engine.kit.design_volume == pytest.approx(60 * 40 * 4 + 1000 + 216 - 1000 * 0 - _hole(addon), abs=60)
+    assert (
+        job.addons == (addon,) and len(job.base.bodies) == 2 and window.document.undo_text == "open four.stl"
+    )
+    assert window.engine.kit.design_volume == pytest.approx(
+        60 * 40 * 4 + 1000 + 216 - 1000 * 0 - _hole(addon), abs=60
+    )
     # A look at a model says nothing of the next one's bodies.
     press(3, "hide")
     # A model without them: the rules go, and it is said.
     trimesh.creation.box((60, 40, 4)).export(tmp_path / "plate.stl")
     drop(window, tmp_path / "plate.stl")
     settle(window)
-    assert window.document.job.base.bodies == () and not cards.isVisible() and window.document.job.addons == (addon,)
+    assert (
+        window.document.job.base.bodies == ()
+        and not cards.isVisible()
+        and window.document.job.addons == (addon,)
+    )
     assert "2 decisions about bodies" in window.message.text and not cards.hidden
 
 
@@ -307,5 +335,9 @@ def _hole(addon) -> float:
 def test_bodies_are_told_apart_as_the_solid_library_does(window):
     import manifold3d as m3
 
-    loose = m3.Manifold.compose([m3.Manifold.cube([4, 4, 4]), m3.Manifold.sphere(3, 32).translate([10, 0, 0])])
-    assert sorted(b.volume() for b in bodies_of(loose)) == pytest.approx(sorted(b.volume() for b in loose.decompose()))
+    loose = m3.Manifold.compose(
+        [m3.Manifold.cube([4, 4, 4]), m3.Manifold.sphere(3, 32).translate([10, 0, 0])]
+    )
+    assert sorted(b.volume() for b in bodies_of(loose)) == pytest.approx(
+        sorted(b.volume() for b in loose.decompose())
+    )

@@ -1,4 +1,5 @@
-"""The shortest way a newcomer can take: from the empty start to the kit of a key chain, counted action by action."""
+"""The shortest way a newcomer can take: from the empty start to the kit of a key chain, counted action by
+action."""
 
 from __future__ import annotations
 
@@ -27,7 +28,8 @@ def four_colours(size: int = 240) -> bytes:
 
 
 def test_a_key_chain_takes_at_most_fourteen_actions(window, settle, qtbot, monkeypatch, tmp_path):
-    """60 mm, backing 1 mm, figure 2 mm, a hole of 3 mm, four colours: the numbers are common practice, no source."""
+    """60 mm, backing 1 mm, figure 2 mm, a hole of 3 mm, four colours: the numbers are common practice, no
+    source."""
     (tmp_path / "badge.png").write_bytes(four_colours())
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(tmp_path / "badge.png"), ""))
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(tmp_path / "kit"))
@@ -65,9 +67,16 @@ def test_a_key_chain_takes_at_most_fourteen_actions(window, settle, qtbot, monke
     actions += 2  # the two dialogs
     assert actions <= 14, actions
     job = window.document.job
-    assert {d.mm for d in job.placements[0].depths} == {2.0} and job.base.height == 1 and job.graphics[0].width_mm == pytest.approx(60)
+    assert (
+        {d.mm for d in job.placements[0].depths} == {2.0}
+        and job.base.height == 1
+        and job.graphics[0].width_mm == pytest.approx(60)
+    )
     (hole,) = job.addons
-    assert hole.feature == Hole(3.0) and hole.offset == (pytest.approx(0, abs=0.5), pytest.approx(24, abs=0.6))
+    assert hole.feature == Hole(3.0) and hole.offset == (
+        pytest.approx(0, abs=0.5),
+        pytest.approx(24, abs=0.6),
+    )
     read = read_3mf(tmp_path / "kit" / "kit.3mf")
     assert all(b.manifold for b in read.bodies) and len(read.bodies) == 5
     assert window.engine.design.size[2] == pytest.approx(3.0, abs=1e-6)

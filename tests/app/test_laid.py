@@ -23,7 +23,9 @@ LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 def beds(window, settle):
     """Four sections on beds that take two each."""
     cuts = tuple(Cut("x", x) for x in (-60.0, 0.0, 60.0))
-    window.document.start(Job(base=PlateBase(240, 90, 12), cuts=cuts, printer=Printer(bed=(150, 150, 100))), {})
+    window.document.start(
+        Job(base=PlateBase(240, 90, 12), cuts=cuts, printer=Printer(bed=(150, 150, 100))), {}
+    )
     window.show_sheet("split")
     settle(window)
     return window.sheets["split"].pages.beds
@@ -43,7 +45,11 @@ def test_a_piece_is_dragged_to_a_bed_of_its_own_and_back(window, beds, settle):
     loads = beds.loads
     before = {u.name: load_of(beds, u.name) for u in beds._kit.units if not u.is_key}
     QTest.mouseClick(loads, LEFT, NONE, place_of(beds, "A1").toPoint())
-    assert beds._beside.isVisible() and beds.title.text() == f"A1 on bed {before['A1'] + 1}" and not beds.anew.isEnabled()
+    assert (
+        beds._beside.isVisible()
+        and beds.title.text() == f"A1 on bed {before['A1'] + 1}"
+        and not beds.anew.isEnabled()
+    )
     p = place_of(beds, "A1")
     drag(loads, p, loads._boxes[-1].center())
     settle(window)
@@ -76,21 +82,29 @@ def test_a_section_is_laid_on_another_side_by_list_and_by_its_face(window, beds,
     beds.sides.setCurrentIndex(beds.sides.findText("turned over"))
     beds.sides.activated.emit(beds.sides.currentIndex())
     settle(window)
-    assert [lay.down for lay in window.document.job.lays] == [(0.0, 0.0, 1.0)] and window.document.undo_text == "lay A1 turned over"
+    assert [lay.down for lay in window.document.job.lays] == [
+        (0.0, 0.0, 1.0)
+    ] and window.document.undo_text == "lay A1 turned over"
     assert beds.why.text().startswith("Chosen by you: ")
     assert any("A1 turned over" in f.text for f in window.engine.kit.findings)
-    # The face that looks at the maker goes down; the top of B1 lies flat and may, an edge of it is no side to rest on.
+    # The face that looks at the maker goes down; the top of B1 lies flat and may, an edge of it is no side to
+    # rest on.
     split, stage = window.sheets["split"], window.stage
     menu = split.menu(stage.to_widget((-30.0, 0.0, 12.0)))
     entry = next(a for a in menu.actions() if "face on the bed" in a.text())
     assert entry.text() == "Print B1 with this face on the bed" and entry.isEnabled()
     entry.trigger()
     settle(window)
-    assert {lay.unit: lay.down for lay in window.document.job.lays} == {"A1": (0.0, 0.0, 1.0), "B1": (0.0, 0.0, 1.0)}
+    assert {lay.unit: lay.down for lay in window.document.job.lays} == {
+        "A1": (0.0, 0.0, 1.0),
+        "B1": (0.0, 0.0, 1.0),
+    }
     window.document.undo()
     window.document.undo()
     settle(window)
-    assert window.document.job.lays == () and all(u.lies is None or not u.lies.by_hand for u in beds._kit.units)
+    assert window.document.job.lays == () and all(
+        u.lies is None or not u.lies.by_hand for u in beds._kit.units
+    )
 
 
 def test_what_is_written_is_chosen_on_the_proof_sheet(window, beds, settle):
@@ -99,7 +113,10 @@ def test_what_is_written_is_chosen_on_the_proof_sheet(window, beds, settle):
     proof = window.sheets["proof"]
     for control in (proof.as_obj, proof.per_bed, proof.paper.button("Letter")):
         QTest.mouseClick(control, LEFT, NONE)
-    assert window.document.job.files == KitFiles(beds=True, obj=True, paper="Letter") and window.document.undo_text == "what is written"
+    assert (
+        window.document.job.files == KitFiles(beds=True, obj=True, paper="Letter")
+        and window.document.undo_text == "what is written"
+    )
 
 
 def test_the_menu_of_a_cut_that_is_gone_does_nothing(window, beds, settle):
@@ -114,7 +131,10 @@ def test_the_menu_of_a_cut_that_is_gone_does_nothing(window, beds, settle):
 
 def test_a_piece_over_the_edge_or_a_keep_out_stays_where_it_was(window, settle):
     """Rectangular and round beds, with a part kept free; near the edge a piece is kept inside it."""
-    for printer in (Printer(bed=(150, 150, 100), keep_out=((90, 90, 60, 60),)), Printer(bed=(150, 150, 100), shape="round")):
+    for printer in (
+        Printer(bed=(150, 150, 100), keep_out=((90, 90, 60, 60),)),
+        Printer(bed=(150, 150, 100), shape="round"),
+    ):
         window.document.start(Job(base=PlateBase(60, 40, 12), printer=printer), {})
         window.show_sheet("split")
         settle(window)
@@ -166,7 +186,9 @@ def test_by_height_the_side_cannot_be_chosen_and_it_says_why(window, settle):
     settle(window)
     beds = window.sheets["split"].pages.beds
     QTest.mouseClick(beds.loads, LEFT, NONE, place_of(beds, "A1").toPoint())
-    assert not beds.sides.isEnabled() and "by height" in beds.sides.toolTip() and "by height" in beds.why.text()
+    assert (
+        not beds.sides.isEnabled() and "by height" in beds.sides.toolTip() and "by height" in beds.why.text()
+    )
 
 
 def test_a_column_is_proposed_lying_and_the_plan_that_stands_is_a_click_away(window, settle):

@@ -1,4 +1,5 @@
-"""The light table in the real window: preparation steps, picked pieces, tools, sizes, all by mouse and keyboard."""
+"""The light table in the real window: preparation steps, picked pieces, tools, sizes, all by mouse and
+keyboard."""
 
 from __future__ import annotations
 
@@ -18,7 +19,11 @@ from cutkey.core.steps.light import EvenLight
 from cutkey.core.steps.paint import Paint
 from cutkey.core.steps.turn import Turn
 
-LEFT, NONE, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier
+LEFT, NONE, SHIFT = (
+    Qt.MouseButton.LeftButton,
+    Qt.KeyboardModifier.NoModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+)
 
 
 @pytest.fixture
@@ -62,11 +67,19 @@ def test_a_crop_is_dragged_switched_off_and_undone(window, table, settle):
     choose(window, "Crop to a rectangle")
     assert table.gesture.kind == "box" and table.wipe > 0.9
     box = table._image_box()
-    drag(table, table.to_widget(box.left() + 1, box.top() + 1), table.to_widget(box.center().x(), box.bottom() - 1))
+    drag(
+        table,
+        table.to_widget(box.left() + 1, box.top() + 1),
+        table.to_widget(box.center().x(), box.bottom() - 1),
+    )
     settle(window)
     step = spec(window).trace.steps[0]
-    assert isinstance(step, Crop) and step.first == pytest.approx((1 / box.width(), 1 / box.height()), abs=0.01)
-    assert colours(window) == {"#1e1e1e"} and window.desk.graphic_view().picture.pixels.shape[1] == pytest.approx(100, abs=3)
+    assert isinstance(step, Crop) and step.first == pytest.approx(
+        (1 / box.width(), 1 / box.height()), abs=0.01
+    )
+    assert colours(window) == {"#1e1e1e"} and window.desk.graphic_view().picture.pixels.shape[
+        1
+    ] == pytest.approx(100, abs=3)
     card = window.sheets["trace"].steps.findChild(Card)
     QTest.mouseClick(card.findChild(QCheckBox), LEFT)
     settle(window)
@@ -150,7 +163,11 @@ def test_a_piece_that_was_deleted_stays_deleted_at_another_size(window, table, s
     left, width = area(), spec(window).width_mm
     type_into(window.sheets["trace"].size.width_field, str(1.5 * window.desk.graphic_view().size[0]))
     settle(window)
-    assert colours(window) == {"#1e1e1e"} and area() == pytest.approx(2.25 * left, rel=1e-3) and spec(window).width_mm > width
+    assert (
+        colours(window) == {"#1e1e1e"}
+        and area() == pytest.approx(2.25 * left, rel=1e-3)
+        and spec(window).width_mm > width
+    )
 
 
 def test_a_lasso_picks_and_a_number_grows(window, table, settle):
@@ -214,7 +231,9 @@ def test_text_is_added_in_front_and_a_plate_behind(window, table, settle):
 def test_the_ways_that_suit_a_picture_are_shown_and_one_click_takes_one(window, settle, qtbot, tmp_path):
     # Bars of ink on grey paper, lit from one side.
     y, x = np.mgrid[:160, :240]
-    paper = np.where((y % 40 < 10) & (x > 30) & (x < 200), 40.0, 225.0) + np.random.default_rng(1).normal(0, 5, (160, 240))
+    paper = np.where((y % 40 < 10) & (x > 30) & (x < 200), 40.0, 225.0) + np.random.default_rng(1).normal(
+        0, 5, (160, 240)
+    )
     lit = np.clip(paper * (0.45 + 0.55 * x / 240), 0, 255).astype(np.uint8)
     (tmp_path / "note.png").write_bytes(png(np.repeat(lit[..., None], 3, 2)))
     drop(window, tmp_path / "note.png")
@@ -222,11 +241,21 @@ def test_the_ways_that_suit_a_picture_are_shown_and_one_click_takes_one(window, 
     card, before = window.sheets["trace"].ways, spec(window).trace
     QTest.mouseClick(card.ask, LEFT)
     qtbot.waitUntil(lambda: bool(card.ways), timeout=20_000)
-    assert list(card.ways) == ["dark", "lines", "silhouette", "levels"] and "on paper, unevenly lit" in card.subtitle.text()
-    assert all(not b.icon().isNull() and b.isVisible() for b in card.ways.values()) and not card.ways["dark"].isChecked()
+    assert (
+        list(card.ways) == ["dark", "lines", "silhouette", "levels"]
+        and "on paper, unevenly lit" in card.subtitle.text()
+    )
+    assert (
+        all(not b.icon().isNull() and b.isVisible() for b in card.ways.values())
+        and not card.ways["dark"].isChecked()
+    )
     QTest.mouseClick(card.ways["dark"], LEFT)
     settle(window)
-    assert spec(window).trace.mode == "threshold" and spec(window).trace.steps == (EvenLight(),) and card.ways["dark"].isChecked()
+    assert (
+        spec(window).trace.mode == "threshold"
+        and spec(window).trace.steps == (EvenLight(),)
+        and card.ways["dark"].isChecked()
+    )
     # Four bars of 169 x 10 px; with the light as it was the dark side would go with them.
     view = window.desk.graphic_view()
     assert sum(m.area for m in view.measures) * view.px_per_mm**2 == pytest.approx(4 * 1690, rel=0.05)
@@ -242,7 +271,9 @@ def test_the_ways_that_suit_a_picture_are_shown_and_one_click_takes_one(window, 
     assert spec(window).trace == before and card.ways and not card.ways["dark"].isChecked()
 
 
-def test_pixel_art_is_chosen_and_saved_and_a_field_that_went_with_the_background_is_noted(window, settle, tmp_path):
+def test_pixel_art_is_chosen_and_saved_and_a_field_that_went_with_the_background_is_noted(
+    window, settle, tmp_path
+):
     art = np.full((20, 20, 3), 255, np.uint8)
     art[:6] = (252, 252, 252)
     art[8:14, 6:14] = 0
@@ -251,14 +282,19 @@ def test_pixel_art_is_chosen_and_saved_and_a_field_that_went_with_the_background
     drop(window, tmp_path / "art.png")
     settle(window)
     trace = window.sheets["trace"]
-    assert trace.notes.isVisible() and "#fcfcfc, 30 % of the picture, is so like the background" in trace.notes.subtitle.text()
+    assert (
+        trace.notes.isVisible()
+        and "#fcfcfc, 30 % of the picture, is so like the background" in trace.notes.subtitle.text()
+    )
     QTest.mouseClick(trace.settings.mode.button("pixels"), LEFT)
     settle(window)
     view = window.desk.graphic_view()
     # By squares every colour is its own, the pale field too; the card says the size that the file has.
     wanted = {"#fcfcfc": 120, "#000000": 46, "#c82828": 2}
     side = spec(window).width_mm / view.size[0] * view.size[0] / 20
-    assert {m.colour: m.area for m in view.measures} == {c: pytest.approx(n * side * side, rel=1e-6) for c, n in wanted.items()}
+    assert {m.colour: m.area for m in view.measures} == {
+        c: pytest.approx(n * side * side, rel=1e-6) for c, n in wanted.items()
+    }
     assert "240 × 240 px" in trace.picture.subtitle.text() and not trace.notes.isVisible()
     save_job(tmp_path / "art.cutkey", window.document.job, window.document.sources)
     window.document.undo()
@@ -298,7 +334,9 @@ def test_a_draft_is_there_before_the_trace(window, qtbot, settle, tmp_path):
     """While a number is stepped, something is shown long before the whole trace is done."""
     (tmp_path / "a.png").write_bytes(png(checker(1000)))
     seen: list[bool] = []
-    window.engine.updated.connect(lambda kind: seen.append(window.desk.graphic_view().draft) if window.desk.graphic_view() else None)
+    window.engine.updated.connect(
+        lambda kind: seen.append(window.desk.graphic_view().draft) if window.desk.graphic_view() else None
+    )
     drop(window, tmp_path / "a.png")
     settle(window)
     assert seen[0] is True and seen[-1] is False
@@ -308,11 +346,16 @@ def test_a_draft_is_there_before_the_trace(window, qtbot, settle, tmp_path):
 def test_what_no_nozzle_draws_joins_what_is_beside_it(window, settle, tmp_path):
     body = '<rect width="40" height="40" fill="#c03020"/><rect x="40" width="0.3" height="40" fill="#111"/>'
     body += '<rect x="40.3" width="39.7" height="40" fill="#2040a0"/>'
-    (tmp_path / "a.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="40mm" viewBox="0 0 80 40">{body}</svg>')
+    (tmp_path / "a.svg").write_text(
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="40mm" viewBox="0 0 80 40">{body}</svg>'
+    )
     drop(window, tmp_path / "a.svg")
     settle(window)
     view = window.sheets["trace"]
-    assert "1 colour has places narrower than 0.4 mm" in view.notes.subtitle.text() and view.printable.isVisible()
+    assert (
+        "1 colour has places narrower than 0.4 mm" in view.notes.subtitle.text()
+        and view.printable.isVisible()
+    )
     QTest.mouseClick(view.printable, LEFT)
     settle(window)
     assert "12 mm² joined other colours" in view.notes.subtitle.text() and view.printable.isHidden()
@@ -321,11 +364,15 @@ def test_what_no_nozzle_draws_joins_what_is_beside_it(window, settle, tmp_path):
 
 def test_a_drawing_has_notes_and_its_open_lines_are_closed(window, settle, tmp_path):
     body = '<path d="M10 10h50v40" fill="none" stroke="#c00" stroke-width="2"/><image href="a.png"/>'
-    (tmp_path / "a.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 80 80">{body}</svg>')
+    (tmp_path / "a.svg").write_text(
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 80 80">{body}</svg>'
+    )
     drop(window, tmp_path / "a.svg")
     settle(window)
     view = window.sheets["trace"]
-    assert "embedded pictures" in view.notes.subtitle.text() and "1 line is open" in view.notes.subtitle.text()
+    assert (
+        "embedded pictures" in view.notes.subtitle.text() and "1 line is open" in view.notes.subtitle.text()
+    )
     before = sum(m.area for m in window.desk.graphic_view().measures)
     QTest.mouseClick(view.close_lines, LEFT)
     settle(window)

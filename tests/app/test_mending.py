@@ -15,10 +15,14 @@ from cutkey.app.widgets.basics import Card
 from cutkey.core.model.lying import Lay
 from cutkey.core.model.placement import Depth
 from cutkey.core.printing.resting import UP
+from cutkey.core.words.kind import speak
+from cutkey.demo.jobs import demo_job
 
 
 def button_of(window, text: str) -> QPushButton:
-    return next(b for b in window.sheets["proof"].left.findChildren(QPushButton) if b.text() == text and b.isVisible())
+    return next(
+        b for b in window.sheets["proof"].left.findChildren(QPushButton) if b.text() == text and b.isVisible()
+    )
 
 
 def words_of(window) -> str:
@@ -26,13 +30,18 @@ def words_of(window) -> str:
 
 
 def two_pictures_differ(window) -> bool:
-    shown = [x for x in window.sheets["proof"].left.findChildren(QLabel) if x.accessibleName() in ("before", "after")]
+    shown = [
+        x
+        for x in window.sheets["proof"].left.findChildren(QLabel)
+        if x.accessibleName() in ("before", "after")
+    ]
     pictures = [x.pixmap().toImage().bits().tobytes() for x in shown]
     return len(pictures) == 2 and len(set(pictures)) == 2 and all(len(set(p)) > 20 for p in pictures)
 
 
 def test_what_the_print_would_leave_hanging_is_laid_otherwise(window, seen, qtbot):  # noqa: F811
-    """A finding of the rehearsal: the piece is shown as it lies and as it would, and what goes is measured on the print that is tried."""
+    """A finding of the rehearsal: the piece is shown as it lies and as it would, and what goes is
+    measured on the print that is tried."""
     job, evaluator = of_model(TEE)
     window.document.start(replace(job, lays=(Lay("A1", UP),)), dict(evaluator.sources))
     window.show_sheet("proof")
@@ -46,7 +55,9 @@ def test_what_the_print_would_leave_hanging_is_laid_otherwise(window, seen, qtbo
     seen()
     (lay,) = window.document.job.lays
     assert lay.unit == "A1" and lay.down != UP
-    qtbot.waitUntil(lambda: "Rehearsed" in words_of(window) and "Leans out" not in words_of(window), timeout=30_000)
+    qtbot.waitUntil(
+        lambda: "Rehearsed" in words_of(window) and "Leans out" not in words_of(window), timeout=30_000
+    )
 
 
 def test_a_mend_is_tried_seen_and_made(window, seen, qtbot):  # noqa: F811
@@ -68,7 +79,10 @@ def test_a_mend_is_tried_seen_and_made(window, seen, qtbot):  # noqa: F811
     qtbot.waitUntil(lambda: "gone: Falls out: Shapes" in words_of(window), timeout=30_000)
     QTest.mouseClick(button_of(window, "mend it"), LEFT)
     seen()
-    assert window.document.job.placements[0].bridges == 2.0 and window.document.undo_text == "hold it with bridges"
+    assert (
+        window.document.job.placements[0].bridges == 2.0
+        and window.document.undo_text == "hold it with bridges"
+    )
     assert sheet.write.isEnabled() and "Falls out" not in words_of(window)
     # The width stands among the fields of the graphic, and goes with undo.
     window.show_sheet("place")
@@ -97,7 +111,11 @@ def test_a_finding_is_left_with_a_reason_and_free_mends_are_made_at_once(window,
     waiting = window.sheets["proof"].waiting
     QTest.mouseClick(button_of(window, "leave it so…"), LEFT)
     seen()
-    field = next(f for f in window.sheets["proof"].left.findChildren(QLineEdit) if f.accessibleName() == "Why it may stay")
+    field = next(
+        f
+        for f in window.sheets["proof"].left.findChildren(QLineEdit)
+        if f.accessibleName() == "Why it may stay"
+    )
     QTest.keyClicks(field, "a hint of a line")
     QTest.keyClick(field, Qt.Key.Key_Return)
     seen()
@@ -121,17 +139,23 @@ def test_the_stage_shows_the_bed_as_it_is_printed(window, seen):  # noqa: F811
     window.film.slider.setValue(8)
     seen()
     items = window.stage.items
-    assert all(i.key.startswith("print") for i in items) and [round(i.under, 2) for i in items if i.key[6:].isdigit()] == [1.6, 1.6]
+    assert all(i.key.startswith("print") for i in items) and [
+        round(i.under, 2) for i in items if i.key[6:].isdigit()
+    ] == [1.6, 1.6]
     # The face of the layer lies on top of what is printed, and only the plate has one there.
     (face,) = [i for i in items if i.key.startswith("print face")]
-    assert face.mesh.vertices[:, 2].max() == face.mesh.vertices[:, 2].min() and abs(face.mesh.vertices[:, 2].max() - 1.6) < 1e-5
+    assert (
+        face.mesh.vertices[:, 2].max() == face.mesh.vertices[:, 2].min()
+        and abs(face.mesh.vertices[:, 2].max() - 1.6) < 1e-5
+    )
     window.film.stage.setChecked(False)
     seen()
     assert not any(i.key.startswith("print") for i in window.stage.items)
 
 
 def test_a_bed_load_is_tried_on_the_stand_in_printer(window, seen, qtbot):  # noqa: F811
-    """Two filaments, one at once: it asks for the change, goes on when it was made, fails when told to, and the film goes along."""
+    """Two filaments, one at once: it asks for the change, goes on when it was made, fails when told to,
+    and the film goes along."""
     job, sources = plate('<path fill="#c03020" d="M2 2h26v6h-26z"/>', Depth("raised", 1.0), width=26.0)
     window.document.start(replace(job, printer=replace(job.printer, loaded=1)), sources)
     window.show_sheet("proof")
@@ -167,7 +191,9 @@ def test_cards_come_a_few_in_a_turn_and_are_made_anew_only_when_they_show_someth
     window.show_sheet("proof")
     seen()
     sheet = window.sheets["proof"]
-    qtbot.waitUntil(lambda: "Rehearsed" in words_of(window) or "Printed wider" in words_of(window), timeout=30_000)
+    qtbot.waitUntil(
+        lambda: "Rehearsed" in words_of(window) or "Printed wider" in words_of(window), timeout=30_000
+    )
     wanted = len(sheet.findings) + len(sheet.rehearsal.view.found)
     cards = lambda: [sheet.cards.itemAt(k).widget() for k in range(sheet.cards.count())]  # noqa: E731
     assert wanted > 9
@@ -181,3 +207,15 @@ def test_cards_come_a_few_in_a_turn_and_are_made_anew_only_when_they_show_someth
     QTest.mouseClick(button_of(window, "mend: widen what is narrow"), LEFT)
     qtbot.waitUntil(lambda: "it costs" in words_of(window) or "trying it" in words_of(window), timeout=10_000)
     assert cards()[0] is not before[0]
+
+
+def test_the_window_says_a_finding_in_another_language(window, seen, qtbot):  # noqa: F811
+    speak({"watertight": lambda bodies: ("Dicht", f"{bodies} Körper geschlossen")})
+    try:
+        window.document.start(*demo_job("plate"))
+        window.show_sheet("proof")
+        seen()
+        qtbot.waitUntil(lambda: "Dicht" in words_of(window), timeout=10_000)
+        assert " Körper geschlossen" in words_of(window) and "Fits the bed" in words_of(window)
+    finally:
+        speak({})

@@ -130,12 +130,19 @@ def test_from_a_dropped_picture_to_the_exported_file(window, settle, qtbot, tmp_
     settle(window)
     read = read_3mf(tmp_path / "kit" / "kit.3mf")
     assert not read.warnings and all(b.manifold for b in read.bodies)
-    assert {f"{u.name} Moss PLA" for u in window.engine.kit.units if not u.is_key} <= {b.name for b in read.bodies}
+    assert {f"{u.name} Moss PLA" for u in window.engine.kit.units if not u.is_key} <= {
+        b.name for b in read.bodies
+    }
     sections = {b.name.split(" ", 1)[1] for b in read.bodies if not b.name.startswith(("Dowel", "Bow-tie"))}
     assert sections == {"Moss PLA", "Honey PLA", "Soot PLA"}
     kit = window.engine.kit
-    assert sum(b.volume * b.copies for b in read.bodies) == pytest.approx(kit.design_volume - kit.clearance_volume, rel=1e-6)
-    assert proof.done.title.text() == "Written" and "read back by two readers without a warning" in proof.done.subtitle.text()
+    assert sum(b.volume * b.copies for b in read.bodies) == pytest.approx(
+        kit.design_volume - kit.clearance_volume, rel=1e-6
+    )
+    assert (
+        proof.done.title.text() == "Written"
+        and "read back by two readers without a warning" in proof.done.subtitle.text()
+    )
     # Undo leads all the way back, redo all the way forward again.
     end = window.document.job
     for _ in range(40):
@@ -187,7 +194,14 @@ def test_the_light_table_wipes_zooms_and_picks_the_background(window, settle, qt
     # The wheel zooms about the mouse: the place under it stays, the rest grows.
     where, scale = table.to_mm(amber), table._scale
     turn = QWheelEvent(
-        amber, table.mapToGlobal(amber), QPoint(), QPoint(0, 360), Qt.MouseButton.NoButton, NONE, Qt.ScrollPhase.NoScrollPhase, False
+        amber,
+        table.mapToGlobal(amber),
+        QPoint(),
+        QPoint(0, 360),
+        Qt.MouseButton.NoButton,
+        NONE,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
     )
     QApplication.sendEvent(table, turn)
     assert table._scale > 1.5 * scale and table.to_mm(amber).x() == pytest.approx(where.x(), abs=1e-6)
@@ -213,11 +227,17 @@ def test_threshold_and_levels_from_the_panel(window, settle, tmp_path):
     assert view.picture.threshold is not None and len(view.measures) == 1
     strip = trace.histogram
     span = strip._span()
-    drag(strip, QPointF(span.left() + span.width() * view.picture.threshold, 60), QPointF(span.left() + span.width() * 0.8, 60))
+    drag(
+        strip,
+        QPointF(span.left() + span.width() * view.picture.threshold, 60),
+        QPointF(span.left() + span.width() * 0.8, 60),
+    )
     settle(window)
     assert window.desk.graphic_view().picture.threshold == pytest.approx(0.8, abs=0.02)
     # Now amber counts as dark too.
-    assert [m.pieces for m in view.measures] == [1] and [m.pieces for m in window.desk.graphic_view().measures] == [2]
+    assert [m.pieces for m in view.measures] == [1] and [
+        m.pieces for m in window.desk.graphic_view().measures
+    ] == [2]
     trace.settings.shape.setCurrentIndex(1)
     trace.settings.shape.activated.emit(1)
     settle(window)
@@ -227,22 +247,32 @@ def test_threshold_and_levels_from_the_panel(window, settle, tmp_path):
     settle(window)
     before = window.desk.graphic_view().picture.thresholds
     assert len(before) > 1
-    drag(strip, QPointF(span.left() + span.width() * before[0], 60), QPointF(span.left() + span.width() * (before[0] - 0.05), 60))
+    drag(
+        strip,
+        QPointF(span.left() + span.width() * before[0], 60),
+        QPointF(span.left() + span.width() * (before[0] - 0.05), 60),
+    )
     settle(window)
     after = window.desk.graphic_view().picture.thresholds
-    assert after[0] == pytest.approx(before[0] - 0.05, abs=0.02) and after[1:] == pytest.approx(before[1:], abs=1e-6)
+    assert after[0] == pytest.approx(before[0] - 0.05, abs=0.02) and after[1:] == pytest.approx(
+        before[1:], abs=1e-6
+    )
 
 
 def test_a_picture_is_pasted_and_a_plate_made_for_it(window, settle, qtbot):
     rgb = checker(100)
-    QApplication.clipboard().setImage(QImage(rgb.tobytes(), 100, 100, 300, QImage.Format.Format_RGB888).copy())
+    QApplication.clipboard().setImage(
+        QImage(rgb.tobytes(), 100, 100, 300, QImage.Format.Format_RGB888).copy()
+    )
     QTest.keyClick(window, Qt.Key.Key_V, CTRL)
     settle(window)
     assert [g.name for g in window.document.job.graphics] == ["Pasted picture"]
     # A picture dragged out of another program comes without a file.
     data = QMimeData()
     data.setImageData(QImage(rgb.tobytes(), 100, 100, 300, QImage.Format.Format_RGB888).copy())
-    QApplication.sendEvent(window, QDragEnterEvent(QPoint(600, 300), Qt.DropAction.CopyAction, data, LEFT, NONE))
+    QApplication.sendEvent(
+        window, QDragEnterEvent(QPoint(600, 300), Qt.DropAction.CopyAction, data, LEFT, NONE)
+    )
     QApplication.sendEvent(window, QDropEvent(QPointF(600, 300), Qt.DropAction.CopyAction, data, LEFT, NONE))
     settle(window)
     assert [g.name for g in window.document.job.graphics] == ["Pasted picture", "Dropped picture"]
@@ -272,12 +302,19 @@ def test_cuts_are_dragged_added_and_deleted_on_the_stage(window, settle, qtbot):
     tab = split.rulers.tab(cut)
     assert split.grab(tab) is not None
     seen = []
-    window.engine.updated.connect(lambda kind: seen.append((kind, window.engine.sections is not None, len(stage.items))))
+    window.engine.updated.connect(
+        lambda kind: seen.append((kind, window.engine.sections is not None, len(stage.items)))
+    )
     drag(stage, tab, split.rulers._at("x", -120.0))
     settle(window)
-    # New sections stand on the stage before their keys are set, and nothing of the kit before is drawn with them.
+    # New sections stand on the stage before their keys are set, and nothing of the kit before is drawn with
+    # them.
     kinds = [kind for kind, _, _ in seen]
-    assert kinds.index("sections") < kinds.index("kit") and ("sections", True, 19) in seen and window.engine.sections is None
+    assert (
+        kinds.index("sections") < kinds.index("kit")
+        and ("sections", True, 19) in seen
+        and window.engine.sections is None
+    )
     moved = window.document.job.cuts[number]
     assert moved.axis == "x" and moved.at == pytest.approx(-120, abs=1.5)
     assert window.document.undo_text == "move a cut"
@@ -296,7 +333,9 @@ def test_cuts_are_dragged_added_and_deleted_on_the_stage(window, settle, qtbot):
     split.apart.setValue(0)
     type_into(split.joints.fields["size"], "3")
     settle(window)
-    assert window.document.job.keys.size == 3 and any("Dowel 3 × 15" in u.name for u in window.engine.kit.units)
+    assert window.document.job.keys.size == 3 and any(
+        "Dowel 3 × 15" in u.name for u in window.engine.kit.units
+    )
 
 
 def test_the_rack_and_one_filament_alone(window, settle, monkeypatch):
@@ -307,7 +346,8 @@ def test_the_rack_and_one_filament_alone(window, settle, monkeypatch):
     type_into(colour.name, "Heather PLA, #8a6fa8")
     settle(window)
     assert window.document.job.rack[0].name == "Heather PLA"
-    # One that is on the rack is not put there twice; a colour is chosen instead of typed, for a new one and for one that is there.
+    # One that is on the rack is not put there twice; a colour is chosen instead of typed, for a new one and
+    # for one that is there.
     type_into(colour.name, "Heather PLA")
     assert "no filament of the rack has yet" in window.message.text
     monkeypatch.setattr(QColorDialog, "getColor", lambda *a, **k: QColor("#123456"))
@@ -316,9 +356,16 @@ def test_the_rack_and_one_filament_alone(window, settle, monkeypatch):
     assert (window.document.job.rack[0].name, window.document.job.rack[0].colour) == ("Night PLA", "#123456")
     menu = next(c for c in colour.left.findChildren(Card) if c.title.text() == "Heather PLA").context()
     next(a for a in menu.actions() if a.text() == "Another colour…").trigger()
-    assert window.document.job.rack[1].colour == "#123456" and window.document.undo_text == "change the colour of Heather PLA"
+    assert (
+        window.document.job.rack[1].colour == "#123456"
+        and window.document.undo_text == "change the colour of Heather PLA"
+    )
     assert [a.isEnabled() for a in menu.actions()] == [True, True, True]
-    first = next(c for c in (colour.rack.itemAt(k).widget() for k in range(colour.rack.count())) if c.title.text() == "Honey PLA")
+    first = next(
+        c
+        for c in (colour.rack.itemAt(k).widget() for k in range(colour.rack.count()))
+        if c.title.text() == "Honey PLA"
+    )
     QTest.mouseClick(first, LEFT)
     assert {i.opacity for i in window.stage.items} == {1.0, 0.08}
 
@@ -333,7 +380,11 @@ def test_the_stage_shows_turns_and_finds_what_is_clicked(window, settle, qtbot):
     moss = picture.pixelColor(p)
     assert moss.green() > moss.blue() + 15 and moss.alpha() == 255
     hit = stage.pick(QPointF(p))
-    assert hit is not None and hit.point == pytest.approx([-30, 20, 14], abs=0.6) and hit.normal == pytest.approx([0, 0, 1], abs=1e-6)
+    assert (
+        hit is not None
+        and hit.point == pytest.approx([-30, 20, 14], abs=0.6)
+        and hit.normal == pytest.approx([0, 0, 1], abs=1e-6)
+    )
     assert stage.pick(QPointF(3, 3)) is None
     before = stage.camera
     drag(stage, QPointF(100, 100), QPointF(160, 130))
@@ -353,7 +404,9 @@ def test_a_model_can_be_changed_for_another_and_everything_follows(window, settl
     settle(window)
     assert isinstance(window.document.job.base, ModelBase)
     assert window.engine.design.size == pytest.approx((140, 60, 4.8), abs=1e-3)
-    assert len(window.document.job.placements) == 1 and window.engine.design.placed[0].floor == pytest.approx(4, abs=1e-3)
+    assert len(window.document.job.placements) == 1 and window.engine.design.placed[0].floor == pytest.approx(
+        4, abs=1e-3
+    )
 
 
 def test_chips_warn_of_pieces_thinner_than_the_nozzle(window, settle, tmp_path):
@@ -377,12 +430,17 @@ def test_a_large_picture_says_that_it_was_reduced(window, settle, tmp_path):
     assert "3000 × 3000 px (reduced from 4000 × 4000)" in window.sheets["trace"].picture.subtitle.text()
     # What is under the mouse is told in the title block.
     table = window.table
-    QTest.mouseMove(table, table.to_widget(*(np.array([0.25, 0.0]) * window.desk.graphic_view().size)).toPoint())
+    QTest.mouseMove(
+        table, table.to_widget(*(np.array([0.25, 0.0]) * window.desk.graphic_view().size)).toPoint()
+    )
     assert window.block.now.endswith("#e0a32a")
 
 
 def test_pictures_of_the_demo_can_be_taken_in_one_go(window, settle, tmp_path):
-    for name, data in (("bee.png", pictures.png_bytes(pictures.bee())), ("sprig.png", pictures.png_bytes(pictures.sprig()))):
+    for name, data in (
+        ("bee.png", pictures.png_bytes(pictures.bee())),
+        ("sprig.png", pictures.png_bytes(pictures.sprig())),
+    ):
         (tmp_path / name).write_bytes(data)
     drop(window, tmp_path / "bee.png", tmp_path / "sprig.png")
     settle(window)

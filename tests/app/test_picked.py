@@ -25,7 +25,11 @@ from cutkey.core.steps.square import Square
 from cutkey.core.steps.take_away import TakeAway
 from cutkey.core.steps.turn import Turn
 
-LEFT, NONE, SHIFT = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier
+LEFT, NONE, SHIFT = (
+    Qt.MouseButton.LeftButton,
+    Qt.KeyboardModifier.NoModifier,
+    Qt.KeyboardModifier.ShiftModifier,
+)
 
 
 def pick(table, *places):  # noqa: F811
@@ -35,13 +39,25 @@ def pick(table, *places):  # noqa: F811
 def test_every_action_of_the_card_makes_its_edit(window, table, settle):  # noqa: F811
     view = window.sheets["trace"]
     place = middles(window)["#e0a32a"]
-    for key, kind in (("delete", e.Delete), ("absorb", e.Absorb), ("keep", e.Keep), ("fill", e.FillHoles), ("part", e.Part)):
+    for key, kind in (
+        ("delete", e.Delete),
+        ("absorb", e.Absorb),
+        ("keep", e.Keep),
+        ("fill", e.FillHoles),
+        ("part", e.Part),
+    ):
         pick(table, place)
         QTest.mouseClick(view.picked.buttons[key], LEFT)
         assert isinstance(spec(window).edits[-1], kind) and table.picks == []
         window.document.undo()
     type_into(view.picked.amount, "1.5")
-    wanted = {"Round": e.Round, "Smooth": e.Smooth, "Move right": e.Move, "Move up": e.Move, "Duplicate": e.Move}
+    wanted = {
+        "Round": e.Round,
+        "Smooth": e.Smooth,
+        "Move right": e.Move,
+        "Move up": e.Move,
+        "Duplicate": e.Move,
+    }
     for start, kind in wanted.items():
         pick(table, place)
         next(a for a in view.picked.menu.actions() if a.text().startswith(start)).trigger()
@@ -54,7 +70,9 @@ def test_every_action_of_the_card_makes_its_edit(window, table, settle):  # noqa
 def test_pieces_line_up(window, table, settle):  # noqa: F811
     places = middles(window)
     pick(table, *places.values())
-    next(a for a in window.sheets["trace"].picked.menu.actions() if a.text() == "Line up at the top").trigger()
+    next(
+        a for a in window.sheets["trace"].picked.menu.actions() if a.text() == "Line up at the top"
+    ).trigger()
     settle(window)
     tops = [max(r[:, 1].max() for r in rings.rings()) for _, rings in window.desk.graphic_view().regions]
     assert tops[0] == pytest.approx(tops[1], abs=0.01)
@@ -90,12 +108,18 @@ def test_tools_cut_mirror_and_move_edges(window, table, settle):  # noqa: F811
 
 
 def test_nodes_and_handles_are_moved_made_sharp_and_taken_out(window, table, settle):  # noqa: F811
-    """By mouse, by keyboard and by the card; each is a step of undo, and what was bent stays bent when the picture is traced anew."""
+    """By mouse, by keyboard and by the card; each is a step of undo, and what was bent stays bent when
+    the picture is traced anew."""
     card = window.sheets["trace"].nodes
     QTest.mouseClick(window.sheets["trace"].tools[6], LEFT)
     settle(window)
     tool, before = card.tool, len(card.tool.nodes)
-    assert before > 5 and table.gesture is tool and card.isVisible() and f"{before} nodes" in card.subtitle.text()
+    assert (
+        before > 5
+        and table.gesture is tool
+        and card.isVisible()
+        and f"{before} nodes" in card.subtitle.text()
+    )
     node = next(n for n in tool.nodes if bending.is_smooth(tool.curves.control, n))
     start = at(table, *node.place)
     drag(table, start, start + QPointF(20, 0))
@@ -114,7 +138,11 @@ def test_nodes_and_handles_are_moved_made_sharp_and_taken_out(window, table, set
     assert window.document.undo_text == "move a handle" and tool.smooth
     QTest.mouseClick(card.buttons["corner"], LEFT)
     settle(window)
-    assert window.document.undo_text == "make a corner" and not tool.smooth and "a corner" in card.subtitle.text()
+    assert (
+        window.document.undo_text == "make a corner"
+        and not tool.smooth
+        and "a corner" in card.subtitle.text()
+    )
     QTest.mouseClick(card.buttons["smooth"], LEFT)
     settle(window)
     assert tool.smooth
@@ -131,7 +159,9 @@ def test_nodes_and_handles_are_moved_made_sharp_and_taken_out(window, table, set
         settle(window)
         assert len(tool.nodes) == count, button
     edits = spec(window).edits
-    assert len(edits) == 8 and "8 times" in "".join(c.subtitle.text() for c in window.sheets["trace"].edits.findChildren(Card))
+    assert len(edits) == 8 and "8 times" in "".join(
+        c.subtitle.text() for c in window.sheets["trace"].edits.findChildren(Card)
+    )
     window.sheets["trace"]._set("clean", smooth=False)
     settle(window)
     assert not any("finds no piece" in str(n) for n in window.desk.graphic_view().notes)
@@ -147,12 +177,17 @@ def test_a_straightened_and_a_squared_picture(window, table, settle):  # noqa: F
     view = window.sheets["trace"]
     view.pictures.take(Turn.tools()[0])
     box = table._image_box()
-    a, b = table.to_widget(box.left() + 5, box.center().y()), table.to_widget(box.right() - 5, box.center().y() + 4)
+    a, b = (
+        table.to_widget(box.left() + 5, box.center().y()),
+        table.to_widget(box.right() - 5, box.center().y() + 4),
+    )
     drag(table, a, b)
     settle(window)
     step = spec(window).trace.steps[0]
     d = b.toPoint() - a.toPoint()
-    assert isinstance(step, Turn) and step.degrees == pytest.approx(-np.degrees(np.arctan2(d.y(), d.x())), abs=0.1)
+    assert isinstance(step, Turn) and step.degrees == pytest.approx(
+        -np.degrees(np.arctan2(d.y(), d.x())), abs=0.1
+    )
     window.document.undo()
     settle(window)
     view.pictures.take(Square.tools()[0])
@@ -163,7 +198,9 @@ def test_a_straightened_and_a_squared_picture(window, table, settle):  # noqa: F
     settle(window)
     square = spec(window).trace.steps[0]
     assert isinstance(square, Square)
-    assert np.array(square.corners) == pytest.approx(np.array([(0.1, 0.1), (0.9, 0.1), (0.9, 0.9), (0.1, 0.9)]), abs=0.02)
+    assert np.array(square.corners) == pytest.approx(
+        np.array([(0.1, 0.1), (0.9, 0.1), (0.9, 0.9), (0.1, 0.9)]), abs=0.02
+    )
 
 
 def test_colours_are_kept_renamed_and_snapped(window, table, settle):  # noqa: F811
@@ -192,7 +229,9 @@ def test_the_graphic_is_saved_as_a_drawing(window, table, settle, tmp_path, monk
     window.files.save_drawing()
     settle(window)
     back = read_svg(out.read_bytes(), "out.svg")
-    assert back.width_mm == pytest.approx(60, abs=0.01) and {r.colour for r in back.regions} == colours(window)
+    assert back.width_mm == pytest.approx(60, abs=0.01) and {r.colour for r in back.regions} == colours(
+        window
+    )
     assert "out.svg was written" in window.message.text
     window.table.start(None)
     window.sheets["trace"].pictures.take(TakeAway.tools()[0])
@@ -234,7 +273,9 @@ def test_line_work_gives_strokes_of_a_pasted_picture(window, table, settle):  # 
     y, x = np.mgrid[:200, :200]
     share = np.clip(4.5 - np.abs(np.hypot(x - 99.5, y - 99.5) - 70), 0, 1)
     ring = np.round(255 * (1 - share)).astype(np.uint8)
-    QApplication.clipboard().setImage(QImage(ring.data, 200, 200, 200, QImage.Format.Format_Grayscale8).copy())
+    QApplication.clipboard().setImage(
+        QImage(ring.data, 200, 200, 200, QImage.Format.Format_Grayscale8).copy()
+    )
     window.files.paste()
     settle(window)
     view = window.sheets["trace"]
@@ -249,7 +290,8 @@ def test_line_work_gives_strokes_of_a_pasted_picture(window, table, settle):  # 
 
 
 def test_added_text_takes_an_installed_font_and_is_changed(window, table, settle, tmp_path):  # noqa: F811
-    """The font goes along in the job where its licence lets it; the text is opened again, put round a circle and behind."""
+    """The font goes along in the job where its licence lets it; the text is opened again, put round a
+    circle and behind."""
     view = window.sheets["trace"]
     QTest.mouseClick(view.form_button, LEFT)
     form = view.added
@@ -262,7 +304,10 @@ def test_added_text_takes_an_installed_font_and_is_changed(window, table, settle
         form.font_box.setCurrentText(min(installed_fonts()))
     chosen = form.font_box.currentText()
     kept = chosen in installed_fonts() and kept_in_jobs(font_bytes(chosen))
-    assert form.note.isVisible() == (chosen in installed_fonts()) and ("kept in the job" in form.note.text()) == kept
+    assert (
+        form.note.isVisible() == (chosen in installed_fonts())
+        and ("kept in the job" in form.note.text()) == kept
+    )
     QTest.mouseClick(form.done, LEFT)
     settle(window)
     added = spec(window).edits[-1]
@@ -270,14 +315,25 @@ def test_added_text_takes_an_installed_font_and_is_changed(window, table, settle
     assert (window.document.job.font(chosen) is not None) == kept
     again = next(b for b in view.edits.findChildren(QPushButton) if b.toolTip() == "Change it")
     QTest.mouseClick(again, LEFT)
-    assert form.isVisible() and form.text.text() == "MM" and form.done.text() == "change it" and not form.numbers["radius"][1].isVisible()
+    assert (
+        form.isVisible()
+        and form.text.text() == "MM"
+        and form.done.text() == "change it"
+        and not form.numbers["radius"][1].isVisible()
+    )
     form.stands.setCurrentIndex(form.stands.findData("under"))
     type_into(form.numbers["radius"][0], "15")
     QTest.mouseClick(form.behind.button("behind"), LEFT)
     QTest.mouseClick(form.done, LEFT)
     settle(window)
     changed = spec(window).edits
-    assert len(changed) == 1 and changed[0].behind and changed[0].around and changed[0].radius == -15 and changed[0].font == chosen
+    assert (
+        len(changed) == 1
+        and changed[0].behind
+        and changed[0].around
+        and changed[0].radius == -15
+        and changed[0].font == chosen
+    )
     assert window.document.undo_text == "change text" and form.done.text() == "add it"
     save_job(tmp_path / "a.cutkey", window.document.job, window.document.sources)
     job, sources = open_job(tmp_path / "a.cutkey")

@@ -1,4 +1,5 @@
-"""The Place sheet in the real window: bodies, add-ons, curved surfaces, the section, models that need mending."""
+"""The Place sheet in the real window: bodies, add-ons, curved surfaces, the section, models that need
+mending."""
 
 from __future__ import annotations
 
@@ -88,10 +89,14 @@ def test_a_body_is_made_and_fitted_out(window, place, settle):
     gone = next(b for b in place.body.addons.findChildren(QPushButton) if b.text() == "remove")
     QTest.mouseClick(gone, LEFT)
     settle(window)
-    assert [type(a.feature) for a in window.document.job.addons] == [Loop] and window.document.undo_text == "remove round hole"
+    assert [type(a.feature) for a in window.document.job.addons] == [
+        Loop
+    ] and window.document.undo_text == "remove round hole"
     choose(place.body.make.menu(), "Backing")
     settle(window)
-    assert isinstance(window.document.job.base, BackingBase) and [type(a.feature) for a in window.document.job.addons] == [Loop]
+    assert isinstance(window.document.job.base, BackingBase) and [
+        type(a.feature) for a in window.document.job.addons
+    ] == [Loop]
     choose(place.body.make.menu(), "Regular polygon")
     settle(window)
     type_into(place.body.form.fields["sides"], "5")
@@ -109,7 +114,9 @@ def test_the_surface_copies_order_and_level_of_a_graphic(window, place, settle):
     assert place.face().grid is not None
     put(place.fields.follow, "flat")
     settle(window)
-    assert place.face().way == "straight" and any(f.title == "Tall at the side" for f in window.engine.kit.findings)
+    assert place.face().way == "straight" and any(
+        f.title == "Tall at the side" for f in window.engine.kit.findings
+    )
     put(place.fields.follow, "wrap")
     settle(window)
     assert "no cylinder or cone" in window.message.text
@@ -129,8 +136,12 @@ def test_the_surface_copies_order_and_level_of_a_graphic(window, place, settle):
     window.document.start(*demo_job("coin"))
     settle(window)
     tops = [float(mesh.vertices[:, 2].max()) for _, _, mesh in window.engine.design.parts]
-    assert max(tops) == pytest.approx(5.0, abs=1e-4) and sum(t == pytest.approx(5.0, abs=1e-4) for t in tops) >= 4
-    # A depth that is no whole number of layers offers the nearest ones, and a depth can reach a place that is clicked.
+    assert (
+        max(tops) == pytest.approx(5.0, abs=1e-4)
+        and sum(t == pytest.approx(5.0, abs=1e-4) for t in tops) >= 4
+    )
+    # A depth that is no whole number of layers offers the nearest ones, and a depth can reach a place that is
+    # clicked.
     card = next(c for c in window.findChildren(DepthCard) if c.title.text() == "black")
     put(card.mode, "raised")
     type_into(next(c for c in window.findChildren(DepthCard) if c.title.text() == "black").mm, "0.7")
@@ -190,7 +201,9 @@ def test_the_section_is_dragged_turned_and_put_back(window, place, settle):
 
 def test_models_of_other_kinds_are_mended_or_asked_about(window, place, settle, tmp_path):
     box = trimesh.creation.box((40, 30, 20))
-    open_box = trimesh.Trimesh(box.vertices, np.delete(box.faces, np.flatnonzero(box.face_normals[:, 2] > 0.5), 0), process=False)
+    open_box = trimesh.Trimesh(
+        box.vertices, np.delete(box.faces, np.flatnonzero(box.face_normals[:, 2] > 0.5), 0), process=False
+    )
     open_box.export(tmp_path / "tray.ply")
     drop(window, tmp_path / "tray.ply")
     settle(window)
@@ -214,11 +227,14 @@ def test_models_of_other_kinds_are_mended_or_asked_about(window, place, settle, 
     (tmp_path / "part.step").write_bytes(b"ISO-10303-21;")
     drop(window, tmp_path / "part.step")
     settle(window)
-    assert "part.step is a STEP drawing" in window.message.text and window.engine.body.size == pytest.approx((40, 30, 20), abs=1e-3)
+    assert "part.step is a STEP drawing" in window.message.text and window.engine.body.size == pytest.approx(
+        (40, 30, 20), abs=1e-3
+    )
 
 
 def test_while_a_solid_is_made_the_graphic_is_seen_where_it_will_be(window, place, settle):
-    """Dragging on the square-on view moves the outlines at once; they lie on the surface (a sphere of 60 mm)."""
+    """Dragging on the square-on view moves the outlines at once; they lie on the surface (a sphere of 60
+    mm)."""
     from cutkey.app.hands.on_surface import on_surface
 
     window.document.start(*demo_job("cap"))
@@ -252,7 +268,9 @@ def test_every_add_on_is_laid_by_two_clicks(window, place, settle):
         choose(place.body.addons.add.menu(), kind.title)
         click_model(window, 5.0, -3.0, 3.0)
         settle(window)
-        assert [a.feature for a in window.document.job.addons] == [kind()] and not window.engine.failed, window.message.text
+        assert [a.feature for a in window.document.job.addons] == [kind()] and not window.engine.failed, (
+            window.message.text
+        )
         volume = window.engine.kit.design_volume
         if kind is Border:
             assert volume > whole

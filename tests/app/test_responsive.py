@@ -27,7 +27,8 @@ ANSWER = 0.05
 
 
 def drag_round(stage, centre: QPoint, qtbot) -> tuple[np.ndarray, list[float]]:
-    """Drag for a while; gives the gaps between the window's own beats, and the waits until the picture has followed."""
+    """Drag for a while; gives the gaps between the window's own beats, and the waits until the picture
+    has followed."""
     beats: list[float] = []
     pulse = QTimer()
     pulse.setInterval(5)
@@ -39,7 +40,10 @@ def drag_round(stage, centre: QPoint, qtbot) -> tuple[np.ndarray, list[float]]:
         before = stage.camera.turn
         begun = time.perf_counter()
         QTest.mouseMove(stage, centre + QPoint(6 * k - 50, k % 7))
-        qtbot.waitUntil(lambda b=before, first=k == 0: first or (stage.camera.turn != b and stage.seen == stage.camera), timeout=5000)
+        qtbot.waitUntil(
+            lambda b=before, first=k == 0: first or (stage.camera.turn != b and stage.seen == stage.camera),
+            timeout=5000,
+        )
         waits.append(time.perf_counter() - begun)
         qtbot.wait(4)
     QTest.mouseRelease(stage, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, centre)
@@ -80,7 +84,8 @@ def test_the_thread_that_draws_gives_way_and_everything_lies_between_near_and_fa
     tids = [t.native_id for t in threading.enumerate() if t.name == "renderer"]
     assert tids and all(os.getpriority(os.PRIO_PROCESS, t) == GIVES_WAY for t in tids if t is not None)
     assert os.getpriority(os.PRIO_PROCESS, threading.main_thread().native_id) < GIVES_WAY
-    # Two plates three kilometres apart, one moved there as a thing pulled apart is: each is seen wherever it is looked at from.
+    # Two plates three kilometres apart, one moved there as a thing pulled apart is: each is seen wherever it
+    # is looked at from.
     mesh = view_of_mesh(mesh_of(m3.Manifold.cube((40, 40, 10), True)))
     far = Item("far", mesh, "#c03020", shift=(0.0, 3e6, 0.0))
     scene = Scene()
@@ -104,10 +109,17 @@ def test_a_moved_cut_is_there_at_once_and_nothing_old_stands_unmarked_beside_it(
     names = [u.name for u in engine.kit.units if not u.is_key]
     document.edit("move a cut", change_cut(document.job, 0, replace(document.job.cuts[0], at=-30.0)))
     # Before anything is computed: the uncut design, over which the cut is drawn where it is now.
-    assert engine.nearest == "design" and {i.key for i in window.stage.items} == {f"design {c}" for c, _, _ in engine.design.parts}
+    assert engine.nearest == "design" and {i.key for i in window.stage.items} == {
+        f"design {c}" for c, _, _ in engine.design.parts
+    }
     qtbot.waitUntil(lambda: window.marks.marked != [], timeout=5000)
-    assert {window.centre, window.sheets["split"].left, window.sheets["split"].right} <= set(window.marks.marked)
-    assert [c.late for c in window.block._cells if c.caption in ("FINDINGS", "SECTIONS / PIECES")] == [True, True]
+    assert {window.centre, window.sheets["split"].left, window.sheets["split"].right} <= set(
+        window.marks.marked
+    )
+    assert [c.late for c in window.block._cells if c.caption in ("FINDINGS", "SECTIONS / PIECES")] == [
+        True,
+        True,
+    ]
     qtbot.waitUntil(lambda: engine.nearest == "sections", timeout=30_000)
     assert engine.late("kit") and window.marks.marked
     settle(window)

@@ -1,4 +1,5 @@
-"""Saving, leaving, being killed, and a file that somebody else has changed: nothing is lost, and it is said."""
+"""Saving, leaving, being killed, and a file that somebody else has changed: nothing is lost, and it is
+said."""
 
 from __future__ import annotations
 
@@ -50,7 +51,9 @@ def test_save_open_recent_and_unsaved_changes(window, settle, tmp_path, monkeypa
     press(window, "leave them")
     assert window.document.job == Job()
     (tmp_path / "full").mkdir()
-    monkeypatch.setattr("os.replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device")))
+    monkeypatch.setattr(
+        "os.replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device"))
+    )
     QTest.keyClick(window, Qt.Key.Key_S, CTRL)
     assert "The disk is full" in window.message.text
 
@@ -81,7 +84,8 @@ if __name__ == "__main__":
     window.keeper.autosave.kept.connect(lambda: None)
     while not any((f / "job.json").exists() for f in window.keeper.autosave.folders):
         n += 1
-        window.document.edit(f"plate {n}", replace(window.document.job, name="Nearly lost", base=PlateBase(33.0, 44.0, 5.0 + n / 1000)))
+        base = PlateBase(33.0, 44.0, 5.0 + n / 1000)
+        window.document.edit(f"plate {n}", replace(window.document.job, name="Nearly lost", base=base))
         application.processEvents()
         time.sleep(0.02)
     print(time.monotonic() - began, flush=True)
@@ -90,10 +94,13 @@ if __name__ == "__main__":
 
 
 def killed_window(tmp_path) -> float:
-    """A window that is killed while edits come without a pause; gives the seconds until its job was kept first."""
+    """A window that is killed while edits come without a pause; gives the seconds until its job was kept
+    first."""
     script = tmp_path / "killed.py"
     script.write_text(KILLED)
-    with subprocess.Popen([sys.executable, str(script)], stdout=subprocess.PIPE, text=True, env=dict(os.environ)) as child:
+    with subprocess.Popen(
+        [sys.executable, str(script)], stdout=subprocess.PIPE, text=True, env=dict(os.environ)
+    ) as child:
         kept = float(child.stdout.readline())
         child.send_signal(signal.SIGKILL)
     return kept
@@ -116,7 +123,11 @@ def test_after_a_kill_the_job_is_brought_back(window, settle, tmp_path, qtbot):
     assert "Other work has changes that are not saved" in window.message.text
     press(window, "bring a job back")
     settle(window)
-    assert isinstance(window.document.job.base, PlateBase) and window.document.unsaved and window.document.path is None
+    assert (
+        isinstance(window.document.job.base, PlateBase)
+        and window.document.unsaved
+        and window.document.path is None
+    )
     qtbot.waitUntil(lambda: leftovers() == [] and bool(window.keeper.autosave.folders), timeout=5000)
     QTest.keyClick(window, Qt.Key.Key_Z, CTRL)
     assert window.document.job.name == "Other work"
@@ -125,7 +136,9 @@ def test_after_a_kill_the_job_is_brought_back(window, settle, tmp_path, qtbot):
     assert not window.keeper.autosave.folders
 
 
-def test_copies_are_left_thrown_away_and_kept_elsewhere(window, settle, own_state, monkeypatch, qtbot, tmp_path):
+def test_copies_are_left_thrown_away_and_kept_elsewhere(
+    window, settle, own_state, monkeypatch, qtbot, tmp_path
+):
     monkeypatch.setattr("tempfile.gettempdir", lambda: str(tmp_path))
     # A file stands where the state folder should be: kept in the temporary folder, without a word.
     (own_state / "cutkey").write_text("in the way")
@@ -149,7 +162,11 @@ def test_copies_are_left_thrown_away_and_kept_elsewhere(window, settle, own_stat
     assert window.document.job == Job() and not window.keeper.copies.isVisible()
     window.keeper.offer_recovery(again=True)
     assert [k.name for k in window.keeper.copies.copies] == ["Again"] and window.keeper.copies.isVisible()
-    drop_it = next(b for b in window.keeper.copies.findChildren(QPushButton) if b.accessibleName().startswith("Throw the copy"))
+    drop_it = next(
+        b
+        for b in window.keeper.copies.findChildren(QPushButton)
+        if b.accessibleName().startswith("Throw the copy")
+    )
     QTest.mouseClick(drop_it, LEFT)
     assert leftovers() == [] and not window.keeper.copies.isVisible()
 
@@ -164,7 +181,10 @@ def test_a_file_changed_by_somebody_else_is_noticed(window, settle, tmp_path, mo
     QTest.keyClick(window, Qt.Key.Key_S, CTRL)
     assert "changed by somebody else" in window.message.text and open_job(target)[0].name == "Theirs"
     press(window, "save beside it")
-    assert window.document.path == tmp_path / "sign 2.cutkey" and open_job(window.document.path)[0].name == "Mine"
+    assert (
+        window.document.path == tmp_path / "sign 2.cutkey"
+        and open_job(window.document.path)[0].name == "Mine"
+    )
     window.keeper.open_path(target)
     window.document.edit("rename", replace(window.document.job, name="Mine"))
     save_job(target, Job(name="Theirs again"), {})
@@ -186,7 +206,11 @@ def test_a_file_changed_by_somebody_else_is_noticed(window, settle, tmp_path, mo
         window.keeper.open_path(other)
         assert "is open in another window since" in window.message.text and window.document.job.name == "Mine"
         press(window, "open a copy")
-        assert window.document.job.name == "Held copy" and window.document.path is None and window.document.unsaved
+        assert (
+            window.document.job.name == "Held copy"
+            and window.document.path is None
+            and window.document.unsaved
+        )
         living.kill()
     window.keeper.open_path(other)
     press(window, "leave them")

@@ -1,4 +1,5 @@
-"""The Split sheet in the real window: proposals, tabs on rulers, keys, the close-up, printers, pulling apart, setting out."""
+"""The Split sheet in the real window: proposals, tabs on rulers, keys, the close-up, printers, pulling
+apart, setting out."""
 
 from __future__ import annotations
 
@@ -35,7 +36,9 @@ def drag(widget, start: QPointF, end: QPointF) -> None:
     a, b = start.toPoint(), end.toPoint()
     QTest.mousePress(widget, LEFT, pos=a)
     for share in (0.3, 0.7, 1.0):
-        QTest.mouseMove(widget, QPoint(round(a.x() + (b.x() - a.x()) * share), round(a.y() + (b.y() - a.y()) * share)))
+        QTest.mouseMove(
+            widget, QPoint(round(a.x() + (b.x() - a.x()) * share), round(a.y() + (b.y() - a.y()) * share))
+        )
         QTest.qWait(10)
     QTest.mouseRelease(widget, LEFT, pos=b)
 
@@ -132,7 +135,10 @@ def test_a_seam_is_bent_dragged_and_straightened(window, split, settle):
     drag(window.stage, at, target)
     settle(window)
     after = window.document.job.cuts[0].path
-    assert after[1] == pytest.approx((before[1][0] + 5.0, 18.0), abs=1.0) and (after[0], after[2]) == (before[0], before[2])
+    assert after[1] == pytest.approx((before[1][0] + 5.0, 18.0), abs=1.0) and (after[0], after[2]) == (
+        before[0],
+        before[2],
+    )
     QTest.mouseClick(split.cuts.bend, LEFT)
     settle(window)
     assert len(window.document.job.cuts[0].path) == 4 and all(s.fits for s in window.engine.kit.spots)
@@ -169,7 +175,11 @@ def test_keys_are_chosen_fitted_and_dragged(window, split, settle):
     drag(strip, at, at + QPointF(30, 0))
     settle(window)
     joint = window.engine.kit.joints[0]
-    assert joint.by_hand and len(joint.keys) == count and joint.keys[0].u == pytest.approx(key.u + 30 / strip._scale(joint)[0], abs=0.11)
+    assert (
+        joint.by_hand
+        and len(joint.keys) == count
+        and joint.keys[0].u == pytest.approx(key.u + 30 / strip._scale(joint)[0], abs=0.11)
+    )
     assert panel.auto.isVisible()
     QTest.mouseClick(panel.auto, LEFT)
     settle(window)
@@ -189,7 +199,12 @@ def test_keys_are_chosen_fitted_and_dragged(window, split, settle):
         window.document.undo()
     settle(window)
     p = window.stage.to_widget(window.engine.kit.joints[0].keys[0].centre)
-    drag(window.stage, p, p + (window.stage.to_widget(joint.plane.lift(20, 0)) - window.stage.to_widget(joint.plane.lift(0, 0))))
+    drag(
+        window.stage,
+        p,
+        p
+        + (window.stage.to_widget(joint.plane.lift(20, 0)) - window.stage.to_widget(joint.plane.lift(0, 0))),
+    )
     settle(window)
     assert window.engine.kit.joints[0].keys[0].u == pytest.approx(key.u + 20, abs=1.0)
 
@@ -209,7 +224,9 @@ def test_the_close_up_draws_the_face_and_the_key_to_scale(window, split, settle)
 
     key = split.joint().keys[0]
     at = strip.place_of(0)
-    assert (at.x() - origin.x()) / scale == pytest.approx(key.u) and (origin.y() - at.y()) / scale == pytest.approx(key.v)
+    assert (at.x() - origin.x()) / scale == pytest.approx(key.u) and (
+        origin.y() - at.y()
+    ) / scale == pytest.approx(key.v)
     wash = theme.colour("ultramarine_wash").name()
     assert colour(at.x(), at.y()) == wash
     # The footprint is a socket of 6.3 mm: wash just inside of it, none just outside.
@@ -313,4 +330,8 @@ def test_islands_are_set_out(window, settle):
     settle(window)
     assert window.document.job.gauge.clearance == 0.3
     ink = split.pages.setting.grab().toImage()
-    assert any(ink.pixelColor(x, y).blue() > 150 > ink.pixelColor(x, y).red() + 60 for x in range(0, 300, 2) for y in range(30, 170, 2))
+    assert any(
+        ink.pixelColor(x, y).blue() > 150 > ink.pixelColor(x, y).red() + 60
+        for x in range(0, 300, 2)
+        for y in range(30, 170, 2)
+    )

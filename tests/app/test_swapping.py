@@ -41,7 +41,9 @@ def flagged(window, settle):
     window.desk.commands["take_body"]("make a plate", PlateBase(80, 60, 4))
     settle(window)
     job, placement = place(window.document.job, window.document.job.graphics[0].id, (0, 0, 4), (0, 0, 1))
-    red, black, amber = (next(c for c, _ in window.engine.graphics[placement.graphic].regions if near(c, want)) for want in RGB)
+    red, black, amber = (
+        next(c for c, _ in window.engine.graphics[placement.graphic].regions if near(c, want)) for want in RGB
+    )
     depths = (Depth("raised", 0.8), Depth("recessed", 0.4, black), Depth("raised", 2.0, amber))
     window.document.edit("lay", replace(job, placements=(replace(placement, depths=depths),)))
     settle(window)
@@ -59,21 +61,31 @@ def choose(monkeypatch, path) -> None:
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(path), ""))
 
 
-def test_another_picture_is_tried_settled_by_dragging_kept_and_undone(flagged, settle, qtbot, monkeypatch, tmp_path):
+def test_another_picture_is_tried_settled_by_dragging_kept_and_undone(
+    flagged, settle, qtbot, monkeypatch, tmp_path
+):
     window, _, black, amber = flagged
     before = window.document.job
     # Blue and green stand for red and amber, elsewhere and of other areas; black stays.
-    (tmp_path / "other.png").write_bytes(flag([(20, 20, 22), (40, 70, 190), (40, 70, 190), (60, 150, 70)], (150, 60)))
+    (tmp_path / "other.png").write_bytes(
+        flag([(20, 20, 22), (40, 70, 190), (40, 70, 190), (60, 150, 70)], (150, 60))
+    )
     choose(monkeypatch, tmp_path / "other.png")
     window.show_sheet("trace")
     QTest.mouseClick(window.sheets["trace"].other, LEFT)
     qtbot.waitUntil(lambda: window.swapping.trial is not None, timeout=30_000)
     settle(window)
     trial, strip, document = window.swapping.trial, window.sheets["trace"].swap, window.document
-    assert strip.isVisible() and trial.matches[next(c for c, _ in trial.new.regions if near(c, (20, 20, 22)))] == black
+    assert (
+        strip.isVisible()
+        and trial.matches[next(c for c, _ in trial.new.regions if near(c, (20, 20, 22)))] == black
+    )
     placement = document.job.placements[0]
     assert (placement.id, placement.point) == (before.placements[0].id, before.placements[0].point)
-    assert document.job.graphics[0].name == "Other" and document.job.graphics[0].width_mm == before.graphics[0].width_mm
+    assert (
+        document.job.graphics[0].name == "Other"
+        and document.job.graphics[0].width_mm == before.graphics[0].width_mm
+    )
     # Green is dragged onto amber: it takes its depth.
     green = next(c for c, _ in trial.new.regions if near(c, (60, 150, 70)))
     steps = document._history._at
@@ -87,7 +99,9 @@ def test_another_picture_is_tried_settled_by_dragging_kept_and_undone(flagged, s
     strip.setFocus()
     strip._picked = green
     QTest.keyClick(strip, Qt.Key.Key_Down)
-    assert green not in window.swapping.trial.matches and document.job.placements[0].depth_of(green).colour == ""
+    assert (
+        green not in window.swapping.trial.matches and document.job.placements[0].depth_of(green).colour == ""
+    )
     QTest.keyClick(strip, Qt.Key.Key_Up)
     assert window.swapping.trial.matches[green] == amber
     settle(window)
@@ -108,7 +122,9 @@ def test_another_picture_is_tried_settled_by_dragging_kept_and_undone(flagged, s
     assert document.job == before and window.swapping.trial is None and window.engine.current("kit")
 
 
-def test_another_edit_settles_a_trial_and_a_bad_picture_changes_nothing(flagged, settle, qtbot, monkeypatch, tmp_path):
+def test_another_edit_settles_a_trial_and_a_bad_picture_changes_nothing(
+    flagged, settle, qtbot, monkeypatch, tmp_path
+):
     window, *_ = flagged
     before = window.document.job
     (tmp_path / "broken.png").write_bytes(b"\x89PNG not really")
@@ -117,12 +133,15 @@ def test_another_edit_settles_a_trial_and_a_bad_picture_changes_nothing(flagged,
     qtbot.waitUntil(lambda: "broken.png" in window.message.text, timeout=10_000)
     assert window.document.job == before and window.swapping.trial is None
     (tmp_path / "two.svg").write_text(
-        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="9" fill="#141414"/></svg>'
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="9"'
+        ' fill="#141414"/></svg>'
     )
     choose(monkeypatch, tmp_path / "two.svg")
     window.files.other_picture()
     # What is decided while the new picture is read is not lost.
-    window.document.edit("finer", replace(window.document.job, printer=replace(window.document.job.printer, layer=0.15)))
+    window.document.edit(
+        "finer", replace(window.document.job, printer=replace(window.document.job.printer, layer=0.15))
+    )
     qtbot.waitUntil(lambda: window.swapping.trial is not None, timeout=30_000)
     assert window.document.job.printer.layer == 0.15
     assert window.document.job.source(window.document.job.graphics[0].source).kind == "drawing"
@@ -136,7 +155,9 @@ def test_what_was_asked_about_one_job_is_not_answered_into_another(window, settl
     window.document.start(Job(base=PlateBase(40, 40, 3)), {})
     settle(window)
     assert window.document.job.graphics == ()
-    window.sheets["place"].body.add_addon(Loop(), Hit("body", np.array([0.0, 10.0, 3.0]), np.array([0.0, 0.0, 1.0])))
+    window.sheets["place"].body.add_addon(
+        Loop(), Hit("body", np.array([0.0, 10.0, 3.0]), np.array([0.0, 0.0, 1.0]))
+    )
     window.document.start(Job(base=PlateBase(50, 40, 3)), {})
     settle(window)
     assert window.document.job.addons == ()
@@ -155,7 +176,11 @@ def test_another_body_keeps_graphics_and_add_ons_where_they_belong(window, settl
     qtbot.waitUntil(lambda: isinstance(window.document.job.base, BackingBase), timeout=30_000)
     settle(window)
     moved = window.document.job.addons[0]
-    assert moved.id == "l" and moved.feature == loop.feature and moved.point[2] == pytest.approx(window.document.job.base.height)
+    assert (
+        moved.id == "l"
+        and moved.feature == loop.feature
+        and moved.point[2] == pytest.approx(window.document.job.base.height)
+    )
     assert "same side" in window.message.text
     top = window.engine.body.mesh.box[1]
     assert moved.offset[1] == pytest.approx(30.0, rel=0.6) and top[1] > 0 and window.engine.kit is not None

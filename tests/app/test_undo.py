@@ -28,7 +28,9 @@ def drag(widget, a: QPoint, by: QPoint) -> None:
 
 
 def test_two_drags_of_the_same_kind_are_two_steps(window, settle):
-    window.document.start(Job(base=PlateBase(200, 120, 6), cuts=(Cut("y", 0.0), Cut("x", -30.0), Cut("x", 40.0))), {})
+    window.document.start(
+        Job(base=PlateBase(200, 120, 6), cuts=(Cut("y", 0.0), Cut("x", -30.0), Cut("x", 40.0))), {}
+    )
     window.show_sheet("split")
     settle(window)
     view, document, first = window.sheets["split"], window.document, window.document.job
@@ -84,9 +86,15 @@ def test_thirty_steps_of_different_kinds_are_undone_redone_and_gone_to_from_the_
         job = document.job
         kinds = (
             lambda job=job, k=k: replace(job, base=PlateBase(70 + k, 50, 4)),
-            lambda job=job, k=k: change_placement(job, replace(job.placements[k % len(job.placements)], spin=float(k))),
+            lambda job=job, k=k: change_placement(
+                job, replace(job.placements[k % len(job.placements)], spin=float(k))
+            ),
             lambda job=job, k=k: replace(job, cuts=(*job.cuts, Cut("x", float(k)))),
-            lambda job=job, k=k: change_cut(job, 0, replace(job.cuts[0], tilt=float(k % 40))) if job.cuts else replace(job, name=str(k)),
+            lambda job=job, k=k: (
+                change_cut(job, 0, replace(job.cuts[0], tilt=float(k % 40)))
+                if job.cuts
+                else replace(job, name=str(k))
+            ),
             lambda job=job, k=k: replace(job, printer=replace(job.printer, layer=round(0.1 + k / 500, 3))),
             lambda job=job, k=k: assign(job, "body", job.rack[k // 6].name),
         )

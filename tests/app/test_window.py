@@ -41,14 +41,23 @@ def huge(path: Path) -> None:
 
 
 BAD = {
-    "truncated.stl": (lambda p: p.write_bytes(models.stl_of(models.jar_lid(), "x")[:4000]), "truncated.stl is cut short"),
+    "truncated.stl": (
+        lambda p: p.write_bytes(models.stl_of(models.jar_lid(), "x")[:4000]),
+        "truncated.stl is cut short",
+    ),
     "letter.png": (lambda p: p.write_text("no picture"), "letter.png is not a picture"),
-    "empty.svg": (lambda p: p.write_text('<svg xmlns="http://www.w3.org/2000/svg"/>'), "empty.svg holds no filled shape"),
+    "empty.svg": (
+        lambda p: p.write_text('<svg xmlns="http://www.w3.org/2000/svg"/>'),
+        "empty.svg holds no filled shape",
+    ),
     "zero.3mf": (lambda p: p.write_bytes(b""), "zero.3mf is empty"),
     "huge.png": (huge, "huge.png is 20000 × 20000 px"),
     "zero.cutkey": (lambda p: p.write_bytes(b""), "zero.cutkey is empty"),
     "notes.txt": (lambda p: p.write_text("hello"), "notes.txt is no picture"),
-    "blank.png": (lambda p: p.write_bytes(png(np.full((30, 30, 3), 255))), "blank.png has nothing on its background"),
+    "blank.png": (
+        lambda p: p.write_bytes(png(np.full((30, 30, 3), 255))),
+        "blank.png has nothing on its background",
+    ),
 }
 
 
@@ -77,7 +86,9 @@ def test_a_model_in_inches_asks_on_the_page(window, settle, tmp_path):
     assert "drawn in inches (82 × 82 × 14 mm)" in window.message.text and window.document.job.base is None
     press(window, "it is in inch")
     settle(window)
-    assert window.document.job.base.unit == "inch" and window.engine.body.size == pytest.approx((82, 82, 14), abs=1e-3)
+    assert window.document.job.base.unit == "inch" and window.engine.body.size == pytest.approx(
+        (82, 82, 14), abs=1e-3
+    )
     assert window.message.text == ""
 
 
@@ -167,7 +178,11 @@ def test_every_control_has_a_name_and_no_text_is_threshold(window, settle):
         settle(window)
         for kind in (QAbstractButton, QComboBox, QLineEdit, QSlider):
             for control in window.findChildren(kind):
-                if control.isVisible() and control.parent() is not None and not control.objectName().startswith("qt_"):
+                if (
+                    control.isVisible()
+                    and control.parent() is not None
+                    and not control.objectName().startswith("qt_")
+                ):
                     assert control.accessibleName() or getattr(control, "text", str)(), (k, control)
         for b in window.findChildren(QPushButton):
             if b.isVisible() and b.text():
@@ -191,14 +206,11 @@ def test_a_job_named_on_the_command_line_opens(tmp_path):
     save_job(tmp_path / "a.cutkey", replace(Job(), name="A", base=PlateBase()), {})
     script = tmp_path / "run.py"
     script.write_text(
-        "from PySide6.QtCore import QTimer\n"
-        "import cutkey.app.keeper as k\n"
-        "def say(w):\n    print(w.document.job.name, w.isVisible(), flush=True); w._leaving = True; w.close()\n"
-        "if __name__ == '__main__':\n"
-        "    old = k.Keeper.offer_recovery\n"
-        "    k.Keeper.offer_recovery = lambda self: (old(self), QTimer.singleShot(200, lambda: say(self._window)))\n"
-        "    from cutkey.cli.main import main\n"
-        f"    raise SystemExit(main([{str(tmp_path / 'a.cutkey')!r}]))\n"
+        "from PySide6.QtCore import QTimer\nimport cutkey.app.keeper as k\ndef say(w):\n   "
+        " print(w.document.job.name, w.isVisible(), flush=True); w._leaving = True; w.close()\nif __name__"
+        " == '__main__':\n    old = k.Keeper.offer_recovery\n    k.Keeper.offer_recovery = lambda self:"
+        " (old(self), QTimer.singleShot(200, lambda: say(self._window)))\n    from cutkey.cli.main import"
+        f" main\n    raise SystemExit(main([{str(tmp_path / 'a.cutkey')!r}]))\n"
     )
     done = subprocess.run([sys.executable, str(script)], capture_output=True, text=True, timeout=60)
     assert done.stdout == "A True\n" and done.returncode == 0, done.stderr
@@ -226,9 +238,9 @@ def test_clicking_a_finding_shows_its_place(window, settle, tmp_path):
     assert finding.kind == "thin" and finding.figure == pytest.approx(0.28, abs=0.05) and finding.limit == 0.4
     card = proof.cards.itemAt(0).widget()
     QTest.mouseClick(next(b for b in card.findChildren(QPushButton) if b.text() == "show the place"), LEFT)
-    assert window.stage.to_widget(finding.place).toPoint() == QPoint(window.stage.width() // 2, window.stage.height() // 2) or (
-        window.stage.camera.target == finding.place
-    )
+    assert window.stage.to_widget(finding.place).toPoint() == QPoint(
+        window.stage.width() // 2, window.stage.height() // 2
+    ) or (window.stage.camera.target == finding.place)
 
 
 def test_an_edit_that_makes_no_sense_is_refused_and_the_job_stays(window, settle):
@@ -236,7 +248,10 @@ def test_an_edit_that_makes_no_sense_is_refused_and_the_job_stays(window, settle
     settle(window)
     job = window.document.job
     window.document.edit("break it", replace(job, graphics=job.graphics[1:]))
-    assert window.document.job == job and "That was not done: a placement belongs to a graphic" in window.message.text
+    assert (
+        window.document.job == job
+        and "That was not done: a placement belongs to a graphic" in window.message.text
+    )
     window.document.edit("blow it up", replace(job, base=PlateBase(float("inf"))))
     assert window.document.job == job and window.document.undo_text == ""
 
@@ -270,5 +285,7 @@ def test_a_compute_process_that_does_not_come_up_or_hangs_is_told(window, settle
 @pytest.mark.cold
 def test_what_goes_wrong_is_in_the_log_and_nothing_of_the_pictures_is(own_state):
     script = Path(__file__).parent.parent / "log_window.py"
-    done = subprocess.run([sys.executable, str(script), str(own_state)], capture_output=True, text=True, timeout=300)
+    done = subprocess.run(
+        [sys.executable, str(script), str(own_state)], capture_output=True, text=True, timeout=300
+    )
     assert done.returncode == 0 and done.stdout.endswith("well\n"), done.stdout[-2000:] + done.stderr[-4000:]

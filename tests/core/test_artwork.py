@@ -18,7 +18,8 @@ from scipy.ndimage import binary_dilation
 from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.artwork.svg_write import svg_of
-from cutkey.core.cleanup.apply import apply_edits, shape_area
+from cutkey.core.cleanup.apply import apply_edits
+from cutkey.core.cleanup.shapes import shape_area
 from cutkey.core.cleanup.thin import necks, slits
 from cutkey.core.curves.fitting import curves_of
 from cutkey.core.errors import BadInput
@@ -29,73 +30,128 @@ from cutkey.core.lettering.text import TextLook, text_area
 from cutkey.core.model import table_edits as e
 
 SIDE = 400
-HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 100 100">'
+HEAD = (
+    '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 100'
+    ' 100">'
+)
 DRAWINGS = {
-    "transforms": '<g transform="translate(20 10) rotate(15)"><rect width="40" height="30" rx="6" fill="#c00" transform="skewX(20)"/>'
-    '<circle cx="40" cy="50" r="18" fill="#06c" transform="scale(1 .6)"/></g>',
-    "use and symbol": '<defs><symbol id="s" viewBox="0 0 10 10"><path d="M0 0h10v10z" fill="#080"/>'
-    '</symbol><g id="g"><circle r="8"/></g></defs>'
-    '<use href="#s" x="10" y="10" width="40" height="40"/><use xlink:href="#g" x="70" y="70" fill="#e0a32a"/>',
-    "css": "<style>.a{fill:#e0a32a;stroke:#222;stroke-width:3}#b{fill:#06c!important} g > rect{fill:#0a0}</style>"
-    '<rect class="a" x="5" y="5" width="40" height="40"/><rect id="b" x="50" y="5" width="40" height="40" style="fill:red"/>'
-    '<g><rect x="5" y="55" width="40" height="40" fill="red"/></g>',
-    "fill rules": '<path d="M50 5L80 95L5 40H95L20 95Z" fill="#222"/><path transform="translate(60 60) scale(.35)" fill-rule="evenodd" '
-    'd="M50 5L80 95L5 40H95L20 95Z" fill="#c00"/>',
-    "strokes": '<path d="M10 20L50 20L30 60" fill="none" stroke="#06c" stroke-width="9"/><path d="M60 20h30v30" '
-    'fill="none" stroke="#c00" stroke-width="8" stroke-linecap="round" stroke-linejoin="round"/>'
-    '<path d="M10 85h80" stroke="#222" stroke-width="6" '
-    'stroke-dasharray="12 6 2 6" stroke-dashoffset="5" stroke-linecap="square"/><path d="M60 60l14 18 4 -22" fill="none" stroke="#080" '
-    'stroke-width="5" stroke-miterlimit="2"/>',
-    "clip": '<clipPath id="c"><circle cx="50" cy="50" r="30"/></clipPath><g clip-path="url(#c)"><rect width="100" height="50" fill="#c00"/>'
-    '<rect y="50" width="100" height="50" fill="#06c"/></g>',
+    "transforms": (
+        '<g transform="translate(20 10) rotate(15)"><rect width="40" height="30" rx="6" fill="#c00"'
+        ' transform="skewX(20)"/><circle cx="40" cy="50" r="18" fill="#06c" transform="scale(1 .6)"/></g>'
+    ),
+    "use and symbol": (
+        '<defs><symbol id="s" viewBox="0 0 10 10"><path d="M0 0h10v10z" fill="#080"/></symbol><g'
+        ' id="g"><circle r="8"/></g></defs><use href="#s" x="10" y="10" width="40" height="40"/><use'
+        ' xlink:href="#g" x="70" y="70" fill="#e0a32a"/>'
+    ),
+    "css": (
+        "<style>.a{fill:#e0a32a;stroke:#222;stroke-width:3}#b{fill:#06c!important} g >"
+        ' rect{fill:#0a0}</style><rect class="a" x="5" y="5" width="40" height="40"/><rect id="b" x="50"'
+        ' y="5" width="40" height="40" style="fill:red"/><g><rect x="5" y="55" width="40" height="40"'
+        ' fill="red"/></g>'
+    ),
+    "fill rules": (
+        '<path d="M50 5L80 95L5 40H95L20 95Z" fill="#222"/><path transform="translate(60 60) scale(.35)"'
+        ' fill-rule="evenodd" d="M50 5L80 95L5 40H95L20 95Z" fill="#c00"/>'
+    ),
+    "strokes": (
+        '<path d="M10 20L50 20L30 60" fill="none" stroke="#06c" stroke-width="9"/><path d="M60 20h30v30"'
+        ' fill="none" stroke="#c00" stroke-width="8" stroke-linecap="round" stroke-linejoin="round"/><path'
+        ' d="M10 85h80" stroke="#222" stroke-width="6" stroke-dasharray="12 6 2 6" stroke-dashoffset="5"'
+        ' stroke-linecap="square"/><path d="M60 60l14 18 4 -22" fill="none" stroke="#080" stroke-width="5"'
+        ' stroke-miterlimit="2"/>'
+    ),
+    "clip": (
+        '<clipPath id="c"><circle cx="50" cy="50" r="30"/></clipPath><g clip-path="url(#c)"><rect width="100"'
+        ' height="50" fill="#c00"/><rect y="50" width="100" height="50" fill="#06c"/></g>'
+    ),
     "arcs and curves": '<path d="M10 50A30 20 30 1 1 60 70Q80 90 90 60T95 20C80 0 40 0 30 20z" fill="#808"/>',
-    "covering": '<rect width="100" height="100" fill="#efe4c6"/><circle cx="40" cy="40" r="30" fill="#26241f"/>'
-    '<rect x="45" y="45" width="45" '
-    'height="45" fill="#9c4330"/><rect x="30" '
-    'y="30" width="30" height="30" fill="#fff" opacity="0"/>',
-    "masks": '<mask id="m"><circle cx="50" cy="50" r="40" fill="#fff"/><rect x="40" y="40" width="20" height="20"/></mask>'
-    '<g mask="url(#m)"><rect width="100" height="50" fill="#c00"/><rect y="50" width="100" height="50" fill="#06c"/></g>'
-    '<mask id="b" maskContentUnits="objectBoundingBox" style="mask-type:alpha"><rect width=".5" height="1"/></mask>'
-    '<g mask="url(#b)"><rect x="5" y="5" width="20" height="10" fill="#080"/></g>',
-    "clip of a group": '<clipPath id="c" clipPathUnits="objectBoundingBox"><circle cx=".5" cy=".5" r=".5"/></clipPath>'
-    '<g transform="translate(10 20) scale(2 1)" clip-path="url(#c)"><rect width="20" height="50" fill="#c00"/>'
-    '<rect x="20" width="20" height="50" fill="#06c"/></g>',
-    "mask with a region": '<mask id="m" maskUnits="userSpaceOnUse" x="20" y="10" width="50" height="60"><rect width="100" height="100" '
-    'fill="#fff"/></mask><circle cx="50" cy="50" r="45" fill="#06c" mask="url(#m)"/>',
-    "clip of a use": '<clipPath id="c" clipPathUnits="objectBoundingBox"><circle cx=".5" cy=".5" r=".5"/></clipPath>'
-    '<g id="g"><rect width="40" height="30" fill="#c00"/><rect x="10" y="10" width="40" height="30" fill="#06c"/></g>'
-    '<use href="#g" x="45" y="50" clip-path="url(#c)"/>',
-    "pages": '<svg x="10" y="10" width="30" height="30" viewBox="0 0 10 10"><circle cx="10" cy="10" r="8" fill="#06c"/></svg>'
-    '<svg x="60" y="60" width="20" height="20" overflow="visible"><circle r="15" fill="#080"/></svg>'
-    '<symbol id="s" viewBox="0 0 10 10"><circle r="8" fill="#c00"/></symbol><use href="#s" x="60" y="10" width="30" height="30"/>'
-    '<rect x="80" y="80" width="40" height="40" fill="#e0a32a"/>',
-    "turned about": '<rect x="20" y="20" width="30" height="20" fill="#06c" transform="rotate(30)" transform-origin="50 50"/>'
-    '<rect x="60" y="60" width="20" height="20" fill="#c00" style="transform:rotate(45);transform-origin:right bottom"/>',
-    "switch": '<switch><g systemLanguage="de"><rect width="50" height="50" fill="#c00"/></g><g systemLanguage="en-GB, fr">'
-    '<circle cx="50" cy="50" r="30" fill="#080"/></g><rect width="90" height="90"/></switch>',
-    "markers": '<marker id="a" viewBox="0 0 10 10" refX="9" refY="5" markerWidth="4" markerHeight="4" orient="auto-start-reverse">'
-    '<path d="M0 0L10 5L0 10z" fill="#c00"/></marker><marker id="d" refX="2" refY="2" markerWidth="4" markerHeight="4">'
-    '<circle cx="2" cy="2" r="2" fill="#080"/></marker><path d="M15 80L50 20" stroke="#222" stroke-width="4" marker-start="url(#a)" '
-    'marker-end="url(#a)"/><polyline points="60 20 80 40 60 60 85 85" fill="none" stroke="#06c" stroke-width="3" marker-mid="url(#d)" '
-    'marker-end="url(#a)"/>',
-    "markers along paths": '<marker id="d" refX="2" refY="1" markerWidth="4" markerHeight="2" orient="auto"><rect width="4" height="2" '
-    'fill="#080"/></marker><path d="M10 80L30 30C40 10 60 10 60 40S60 60 90 60L70 90" fill="none" stroke="#222" stroke-width="3" '
-    'marker-mid="url(#d)"/>',
-    "opacity of groups": '<rect width="50" height="100" fill="#06c"/><g opacity=".5">'
-    '<rect x="20" y="20" width="40" height="40" fill="#c00"/><circle cx="60" cy="60" r="25" fill="#080"/></g>',
-    "patterns": '<pattern id="p" width="20" height="20" patternUnits="userSpaceOnUse" patternTransform="rotate(30)">'
-    '<rect width="20" height="20" fill="#efe4c6"/><circle cx="10" cy="10" r="6" fill="#c00"/></pattern>'
-    '<path d="M5 5H70V60Z" fill="url(#p)" stroke="#222"/>'
-    '<pattern id="b" width=".25" height=".5" viewBox="0 0 4 4"><path d="M0 0L4 2L0 4z" fill="#06c"/></pattern>'
-    '<pattern id="i" href="#b" patternContentUnits="objectBoundingBox"/><rect x="30" y="65" width="60" height="30" fill="url(#i)"/>',
-    "nested": '<svg x="10" y="20" width="50" height="50" viewBox="0 0 10 20" preserveAspectRatio="xMaxYMin meet">'
-    '<rect width="10" height="20" fill="#06c"/></svg>',
+    "covering": (
+        '<rect width="100" height="100" fill="#efe4c6"/><circle cx="40" cy="40" r="30" fill="#26241f"/>'
+        '<rect x="45" y="45" width="45" '
+        'height="45" fill="#9c4330"/><rect x="30" '
+        'y="30" width="30" height="30" fill="#fff" opacity="0"/>'
+    ),
+    "masks": (
+        '<mask id="m"><circle cx="50" cy="50" r="40" fill="#fff"/><rect x="40" y="40" width="20"'
+        ' height="20"/></mask><g mask="url(#m)"><rect width="100" height="50" fill="#c00"/><rect y="50"'
+        ' width="100" height="50" fill="#06c"/></g><mask id="b" maskContentUnits="objectBoundingBox"'
+        ' style="mask-type:alpha"><rect width=".5" height="1"/></mask><g mask="url(#b)"><rect x="5" y="5"'
+        ' width="20" height="10" fill="#080"/></g>'
+    ),
+    "clip of a group": (
+        '<clipPath id="c" clipPathUnits="objectBoundingBox"><circle cx=".5" cy=".5" r=".5"/></clipPath><g'
+        ' transform="translate(10 20) scale(2 1)" clip-path="url(#c)"><rect width="20" height="50"'
+        ' fill="#c00"/><rect x="20" width="20" height="50" fill="#06c"/></g>'
+    ),
+    "mask with a region": (
+        '<mask id="m" maskUnits="userSpaceOnUse" x="20" y="10" width="50" height="60"><rect width="100"'
+        ' height="100" fill="#fff"/></mask><circle cx="50" cy="50" r="45" fill="#06c" mask="url(#m)"/>'
+    ),
+    "clip of a use": (
+        '<clipPath id="c" clipPathUnits="objectBoundingBox"><circle cx=".5" cy=".5" r=".5"/></clipPath><g'
+        ' id="g"><rect width="40" height="30" fill="#c00"/><rect x="10" y="10" width="40" height="30"'
+        ' fill="#06c"/></g><use href="#g" x="45" y="50" clip-path="url(#c)"/>'
+    ),
+    "pages": (
+        '<svg x="10" y="10" width="30" height="30" viewBox="0 0 10 10"><circle cx="10" cy="10" r="8"'
+        ' fill="#06c"/></svg><svg x="60" y="60" width="20" height="20" overflow="visible"><circle r="15"'
+        ' fill="#080"/></svg><symbol id="s" viewBox="0 0 10 10"><circle r="8" fill="#c00"/></symbol><use'
+        ' href="#s" x="60" y="10" width="30" height="30"/><rect x="80" y="80" width="40" height="40"'
+        ' fill="#e0a32a"/>'
+    ),
+    "turned about": (
+        '<rect x="20" y="20" width="30" height="20" fill="#06c" transform="rotate(30)" transform-origin="50'
+        ' 50"/><rect x="60" y="60" width="20" height="20" fill="#c00"'
+        ' style="transform:rotate(45);transform-origin:right bottom"/>'
+    ),
+    "switch": (
+        '<switch><g systemLanguage="de"><rect width="50" height="50" fill="#c00"/></g><g'
+        ' systemLanguage="en-GB, fr"><circle cx="50" cy="50" r="30" fill="#080"/></g><rect width="90"'
+        ' height="90"/></switch>'
+    ),
+    "markers": (
+        '<marker id="a" viewBox="0 0 10 10" refX="9" refY="5" markerWidth="4" markerHeight="4"'
+        ' orient="auto-start-reverse"><path d="M0 0L10 5L0 10z" fill="#c00"/></marker><marker id="d" refX="2"'
+        ' refY="2" markerWidth="4" markerHeight="4"><circle cx="2" cy="2" r="2" fill="#080"/></marker><path'
+        ' d="M15 80L50 20" stroke="#222" stroke-width="4" marker-start="url(#a)"'
+        ' marker-end="url(#a)"/><polyline points="60 20 80 40 60 60 85 85" fill="none" stroke="#06c"'
+        ' stroke-width="3" marker-mid="url(#d)" marker-end="url(#a)"/>'
+    ),
+    "markers along paths": (
+        '<marker id="d" refX="2" refY="1" markerWidth="4" markerHeight="2" orient="auto"><rect width="4"'
+        ' height="2" fill="#080"/></marker><path d="M10 80L30 30C40 10 60 10 60 40S60 60 90 60L70 90"'
+        ' fill="none" stroke="#222" stroke-width="3" marker-mid="url(#d)"/>'
+    ),
+    "opacity of groups": (
+        '<rect width="50" height="100" fill="#06c"/><g opacity=".5"><rect x="20" y="20" width="40"'
+        ' height="40" fill="#c00"/><circle cx="60" cy="60" r="25" fill="#080"/></g>'
+    ),
+    "patterns": (
+        '<pattern id="p" width="20" height="20" patternUnits="userSpaceOnUse"'
+        ' patternTransform="rotate(30)"><rect width="20" height="20" fill="#efe4c6"/><circle cx="10" cy="10"'
+        ' r="6" fill="#c00"/></pattern><path d="M5 5H70V60Z" fill="url(#p)" stroke="#222"/><pattern id="b"'
+        ' width=".25" height=".5" viewBox="0 0 4 4"><path d="M0 0L4 2L0 4z" fill="#06c"/></pattern><pattern'
+        ' id="i" href="#b" patternContentUnits="objectBoundingBox"/><rect x="30" y="65" width="60"'
+        ' height="30" fill="url(#i)"/>'
+    ),
+    "nested": (
+        '<svg x="10" y="20" width="50" height="50" viewBox="0 0 10 20" preserveAspectRatio="xMaxYMin meet">'
+        '<rect width="10" height="20" fill="#06c"/></svg>'
+    ),
 }
 
 
 def painted(text: str) -> np.ndarray:
     data = bytes(
-        resvg_py.svg_to_bytes(svg_string=text, width=SIDE, height=SIDE, background="white", shape_rendering="crisp_edges", languages=["en"])
+        resvg_py.svg_to_bytes(
+            svg_string=text,
+            width=SIDE,
+            height=SIDE,
+            background="white",
+            shape_rendering="crisp_edges",
+            languages=["en"],
+        )
     )
     return np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int)
 
@@ -111,21 +167,38 @@ def test_drawings_look_as_another_renderer_paints_them(name):
         rings = [shapely.get_coordinates(x)[:-1] for x in shapely.get_rings(shapely.get_parts(r.geometry))]
         d = "".join("M" + "L".join(f"{x:.5f} {y:.5f}" for x, y in ring.tolist()) + "Z" for ring in rings)
         paths += f'<path fill="{r.colour}" fill-rule="evenodd" d="{d}"/>'
-    assert (np.abs(painted(f"{HEAD}{paths}</svg>") - painted(text)).max(-1) > 6).mean() < (0.006 if name == "patterns" else 0.002)
+    assert (np.abs(painted(f"{HEAD}{paths}</svg>") - painted(text)).max(-1) > 6).mean() < (
+        0.006 if name == "patterns" else 0.002
+    )
 
 
 WORDS = {
-    "spans": '<text x="5" y="30" font-size="18" fill="#06c">Ab <tspan fill="#c00" font-weight="bold" dy="6">cd</tspan> ef</text>',
-    "anchors": '<text x="50" y="30" font-size="14" text-anchor="middle">mid<tspan x="95" y="60" text-anchor="end">end</tspan></text>',
+    "spans": (
+        '<text x="5" y="30" font-size="18" fill="#06c">Ab <tspan fill="#c00" font-weight="bold"'
+        ' dy="6">cd</tspan> ef</text>'
+    ),
+    "anchors": (
+        '<text x="50" y="30" font-size="14" text-anchor="middle">mid<tspan x="95" y="60"'
+        ' text-anchor="end">end</tspan></text>'
+    ),
     "places": '<text x="5 25 45 65" y="30 40 30 40" dx="0 2" font-size="16">abcdef</text>',
-    "spaces": '<text x="5" y="30" font-size="12">  a   b\n   c  </text><text x="5" y="60" font-size="12" xml:space="preserve"> a  b</text>',
+    "spaces": (
+        '<text x="5" y="30" font-size="12">  a   b\n   c  </text><text x="5" y="60" font-size="12"'
+        ' xml:space="preserve"> a  b</text>'
+    ),
     "apart": '<text x="5" y="40" style="font-size:20px;letter-spacing:2px;word-spacing:.5em">Hi yo</text>',
-    "base lines": '<text x="5" y="40" font-size="16" dominant-baseline="middle">Mx'
-    '<tspan baseline-shift="3" font-size="60%">2</tspan></text>',
-    "along a path": '<path id="k" d="M10 70A40 40 0 0 1 90 70" fill="none"/><text font-size="12"><textPath href="#k" startOffset="20%">'
-    "Larkmoor</textPath></text>",
-    "inside out": '<g font-family="Barlow" font-size="10" fill="#080"><text transform="translate(5 20) scale(2)">xy'
-    '<tspan font-size="1.5em" stroke="#c00">z</tspan></text></g>',
+    "base lines": (
+        '<text x="5" y="40" font-size="16" dominant-baseline="middle">Mx'
+        '<tspan baseline-shift="3" font-size="60%">2</tspan></text>'
+    ),
+    "along a path": (
+        '<path id="k" d="M10 70A40 40 0 0 1 90 70" fill="none"/><text font-size="12"><textPath href="#k"'
+        ' startOffset="20%">Larkmoor</textPath></text>'
+    ),
+    "inside out": (
+        '<g font-family="Barlow" font-size="10" fill="#080"><text transform="translate(5 20) scale(2)">xy'
+        '<tspan font-size="1.5em" stroke="#c00">z</tspan></text></g>'
+    ),
 }
 
 
@@ -139,21 +212,31 @@ def test_words_stand_where_another_renderer_sets_them(name, tmp_path):
     text = f'{HEAD}<g font-family="Barlow">{WORDS[name]}</g></svg>'
     data = bytes(
         resvg_py.svg_to_bytes(
-            svg_string=text, width=SIDE, height=SIDE, background="white", font_files=[str(f) for f in files], skip_system_fonts=True
+            svg_string=text,
+            width=SIDE,
+            height=SIDE,
+            background="white",
+            font_files=[str(f) for f in files],
+            skip_system_fonts=True,
         )
     )
     theirs = np.asarray(Image.open(io.BytesIO(data)).convert("L")).astype(int) < 128
     found = read_svg(text.encode(), name)
     ours = painted_regions(found.regions) < 128
     # Nothing of one lies further than a quarter of a unit, a pixel here, from the other.
-    beyond = (ours & ~binary_dilation(theirs, np.ones((3, 3)))) | (theirs & ~binary_dilation(ours, np.ones((3, 3))))
+    beyond = (ours & ~binary_dilation(theirs, np.ones((3, 3)))) | (
+        theirs & ~binary_dilation(ours, np.ones((3, 3)))
+    )
     assert theirs.sum() > 500 and beyond.sum() < 0.01 * theirs.sum(), found.notes
 
 
 def test_the_font_shorthand_is_its_longhands():
     """CSS Fonts Level 4, section 2.7."""
     short = '<text x="5" y="40" style="font:italic bold 20px/1.2 Barlow, serif">Hi</text>'
-    long = '<text x="5" y="40" font-style="italic" font-weight="bold" font-size="20" font-family="Barlow, serif">Hi</text>'
+    long = (
+        '<text x="5" y="40" font-style="italic" font-weight="bold" font-size="20" font-family="Barlow,'
+        ' serif">Hi</text>'
+    )
     one, other = (read_svg(f"{HEAD}{t}</svg>".encode(), "a.svg") for t in (short, long))
     assert one.regions[0].geometry.equals(other.regions[0].geometry) and one.notes == other.notes
     assert read_svg(f'{HEAD}<text y="40" style="font:caption">Hi</text></svg>'.encode(), "a.svg").regions
@@ -168,18 +251,25 @@ def painted_regions(regions) -> np.ndarray:
     return painted(f"{HEAD}{paths}</svg>") @ np.array([0.299, 0.587, 0.114])
 
 
-@pytest.mark.parametrize(("width", "mm"), [("96", 25.4), ("1in", 25.4), ("2.54cm", 25.4), ("25.4mm", 25.4), ("72pt", 25.4), ("6pc", 25.4)])
+@pytest.mark.parametrize(
+    ("width", "mm"),
+    [("96", 25.4), ("1in", 25.4), ("2.54cm", 25.4), ("25.4mm", 25.4), ("72pt", 25.4), ("6pc", 25.4)],
+)
 def test_lengths_are_those_of_css(width, mm):
     """CSS Values and Units Level 4, section 6.2: 1in = 2.54cm = 25.4mm = 72pt = 6pc = 96px."""
-    text = f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{width}" viewBox="0 0 7 7"><rect width="7" height="7"/></svg>'
+    text = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{width}" viewBox="0 0 7 7"><rect'
+        ' width="7" height="7"/></svg>'
+    )
     assert read_svg(text.encode(), "a.svg").width_mm == pytest.approx(mm, rel=1e-6)
 
 
 def test_what_is_left_out_is_named_and_gradients_take_their_mean():
     body = (
-        '<linearGradient id="g"><stop offset="0" stop-color="#000"/><stop offset="1" stop-color="#c86432"/></linearGradient>'
-        '<rect width="50" height="50" fill="url(#g)"/><image href="x.png"/><text x="10" y="80" font-size="20">Bee</text><foreignObject/>'
-        '<path d="M60 60h20v20q"/><line x1="0" y1="90" x2="90" y2="90" stroke="red"/>'
+        '<linearGradient id="g"><stop offset="0" stop-color="#000"/><stop offset="1"'
+        ' stop-color="#c86432"/></linearGradient><rect width="50" height="50" fill="url(#g)"/><image'
+        ' href="x.png"/><text x="10" y="80" font-size="20">Bee</text><foreignObject/><path d="M60'
+        ' 60h20v20q"/><line x1="0" y1="90" x2="90" y2="90" stroke="red"/>'
     )
     found = read_svg(f"{HEAD}{body}</svg>".encode(), "a.svg")
     notes = " ".join(map(str, found.notes))
@@ -210,14 +300,35 @@ TWO = (
     ("body", "area", "said"),
     [
         (BOX + 40 * '<g clip-path="url(#c)">' + '<rect width="50" height="40"/>' + 40 * "</g>", 2000, ""),
-        (SELF + 20 * '<g mask="url(#m)">' + '<rect width="90" height="40"/>' + 20 * "</g>", 2000, "a mask that holds itself"),
-        (TWO + '<rect width="90" height="90" mask="url(#m)"/>', 1000, "a mask that holds itself"),
-        (ROUND + '<path d="M10 50H60" stroke="#000" stroke-width="4" marker-end="url(#k)"/>', None, "a marker that holds itself"),
-        ('<mask id="m"><rect width="99" height="99" fill="#999"/></mask><rect width="40" height="40" mask="url(#m)"/>', 1600, "soft masks"),
-        ('<rect x="80" y="0" width="40" height="100"/>', 2000, "beyond the edge of its page, 50 % of its area"),
         (
-            '<pattern id="p" width=".001" height=".001"><rect width="1" height="1"/></pattern>'
-            '<rect width="50" height="40" fill="url(#p) red"/>',
+            SELF + 20 * '<g mask="url(#m)">' + '<rect width="90" height="40"/>' + 20 * "</g>",
+            2000,
+            "a mask that holds itself",
+        ),
+        (TWO + '<rect width="90" height="90" mask="url(#m)"/>', 1000, "a mask that holds itself"),
+        (
+            ROUND + '<path d="M10 50H60" stroke="#000" stroke-width="4" marker-end="url(#k)"/>',
+            None,
+            "a marker that holds itself",
+        ),
+        (
+            (
+                '<mask id="m"><rect width="99" height="99" fill="#999"/></mask><rect width="40" height="40"'
+                ' mask="url(#m)"/>'
+            ),
+            1600,
+            "soft masks",
+        ),
+        (
+            '<rect x="80" y="0" width="40" height="100"/>',
+            2000,
+            "beyond the edge of its page, 50 % of its area",
+        ),
+        (
+            (
+                '<pattern id="p" width=".001" height=".001"><rect width="1" height="1"/></pattern>'
+                '<rect width="50" height="40" fill="url(#p) red"/>'
+            ),
             2000,
             "more than two thousand tiles",
         ),
@@ -241,7 +352,10 @@ def test_text_is_set_and_kerned_as_harfbuzz_does():
     kerned, loose = buffer.glyph_positions[0].x_advance, 585
     assert kerned < loose
     scale = 10 / TTFont(io.BytesIO(font))["OS/2"].sCapHeight
-    both, alone = text_area(font, "To", TextLook(10.0, align="start")), text_area(font, "o", TextLook(10.0, align="start"))
+    both, alone = (
+        text_area(font, "To", TextLook(10.0, align="start")),
+        text_area(font, "o", TextLook(10.0, align="start")),
+    )
     assert max(p.bounds[2] for p in both.geoms) == pytest.approx(kerned * scale + alone.bounds[2], abs=1e-6)
     cap = text_area(font, "H", TextLook(10.0)).bounds
     assert cap[3] - cap[1] == pytest.approx(10, abs=0.01)
@@ -276,17 +390,26 @@ def test_edits_leave_neither_gap_nor_overlap():
     assert after(e.Delete(at)) == {"#e0a32a": plate, "#9c4330": 100}
     assert after(e.Absorb(at)) == {"#e0a32a": pytest.approx(plate + disc, abs=0.02), "#9c4330": 100}
     assert after(e.Keep(((30.0, 0.0),))) == {"#9c4330": 100}
-    assert after(e.Recolour(((30.0, 0.0),), "#26241f")) == {"#e0a32a": plate, "#26241f": pytest.approx(disc + 100)}
+    assert after(e.Recolour(((30.0, 0.0),), "#26241f")) == {
+        "#e0a32a": plate,
+        "#26241f": pytest.approx(disc + 100),
+    }
     assert after(e.FillHoles(((0.0, 0.0),)))["#e0a32a"] == pytest.approx(800, abs=0.01)
     grown = after(e.Offset(at, 1.0))
     assert grown["#26241f"] == pytest.approx(shapely.Point(0, 0).buffer(5).buffer(1).area, abs=0.1)
     assert grown["#26241f"] + grown["#e0a32a"] == pytest.approx(plate + disc, abs=0.02)
     shrunk = after(e.Offset(at, -1.0))
-    assert shrunk["#26241f"] + shrunk["#e0a32a"] == pytest.approx(plate + disc, abs=0.02) and shrunk["#26241f"] < disc
+    assert (
+        shrunk["#26241f"] + shrunk["#e0a32a"] == pytest.approx(plate + disc, abs=0.02)
+        and shrunk["#26241f"] < disc
+    )
     assert after(e.Round(((30.0, 0.0),), 2.0))["#9c4330"] == pytest.approx(100 - (4 - math.pi) * 4, abs=0.02)
     assert after(e.Cut((30.0, -20.0), (30.0, 20.0), 1.0))["#9c4330"] == pytest.approx(90, abs=0.01)
     whole = after(e.Mirror((0.0, -20.0), (0.0, 20.0)))
-    assert whole == {"#e0a32a": pytest.approx(800 - 2 * disc, abs=0.02), "#26241f": pytest.approx(2 * disc, abs=0.02)}
+    assert whole == {
+        "#e0a32a": pytest.approx(800 - 2 * disc, abs=0.02),
+        "#26241f": pytest.approx(2 * disc, abs=0.02),
+    }
     assert len(apply_edits(board(), [e.Mirror((0.0, -20.0), (0.0, 20.0))])[0].geometry.geoms) == 1
     assert after(e.Move(((30.0, 0.0),), ((0.0, 30.0),), copy=True))["#9c4330"] == 200
     assert after(e.Delete(at, on=False)) == areas(board())
@@ -311,7 +434,9 @@ def test_shapes_and_text_are_added_before_and_behind():
     assert star.area == pytest.approx(5 * 10 * 4 * math.sin(math.pi / 5), rel=1e-6)
     ring = shape_area(e.AddShape("ring", (3.0, 0.0), 20.0, 20.0, "#000000", inner=0.5))
     assert ring.area == pytest.approx(math.pi * 75, rel=1e-3)
-    backed = areas(apply_edits(board(), [e.AddShape("rectangle", (7.5, 0.0), 65.0, 30.0, "#efe4c6", corner=4.0)]))
+    backed = areas(
+        apply_edits(board(), [e.AddShape("rectangle", (7.5, 0.0), 65.0, 30.0, "#efe4c6", corner=4.0)])
+    )
     assert sum(backed.values()) == pytest.approx(65 * 30 - (4 - math.pi) * 16, abs=0.05)
     text = apply_edits(board(), [e.AddText("OK", (0.0, 0.0), 5.0, "#ffffff")])
     assert areas(text)["#ffffff"] > 5 and areas(text)["#e0a32a"] < areas(board())["#e0a32a"]
@@ -319,11 +444,17 @@ def test_shapes_and_text_are_added_before_and_behind():
     closed = apply_edits([], [e.CloseLines(0.2, "#26241f")], lines)
     assert areas(closed)["#26241f"] == pytest.approx(100, abs=0.5)
     assert e.alignment([(0, 0, 2, 2), (5, 5, 6, 9)], "left") == ((0.0, 0.0), (-5.0, 0.0))
-    assert e.alignment([(0, 0, 2, 2), (9, 0, 11, 2), (3, 0, 5, 2)], "spread x") == ((0.0, 0.0), (0.0, 0.0), (1.5, 0.0))
+    assert e.alignment([(0, 0, 2, 2), (9, 0, 11, 2), (3, 0, 5, 2)], "spread x") == (
+        (0.0, 0.0),
+        (0.0, 0.0),
+        (1.5, 0.0),
+    )
 
 
 def test_necks_and_slits_under_the_nozzle_are_found():
-    dumbbell = shapely.union_all([shapely.box(0, 0, 5, 5), shapely.box(5, 2.35, 9, 2.65), shapely.box(9, 0, 14, 5)])
+    dumbbell = shapely.union_all(
+        [shapely.box(0, 0, 5, 5), shapely.box(5, 2.35, 9, 2.65), shapely.box(9, 0, 14, 5)]
+    )
     neck = necks([Region("#000000", shapely.multipolygons([dumbbell]))], 0.4)
     assert len(neck) == 1 and neck[0].area == pytest.approx(4 * 0.3, rel=0.1)
     apart = [Region("#000000", shapely.multipolygons([shapely.box(0, 0, 5, 5), shapely.box(5.2, 0, 9, 5)]))]
@@ -340,9 +471,12 @@ def test_written_drawings_keep_shared_boundaries():
 
 
 def test_as_printable_gives_what_is_narrow_to_what_is_beside_it_and_says_how_much():
-    """Closed forms: a bar between two fields, a hair on the outside, a neck that carries a crumb, a wide piece that keeps its outline."""
+    """Closed forms: a bar between two fields, a hair on the outside, a neck that carries a crumb, a wide
+    piece that keeps its outline."""
     red, blue, black = "#c03020", "#2040a0", "#111111"
-    left = shapely.union_all([shapely.box(0, 0, 10, 10), shapely.box(-4, 4.9, 0, 5.1), shapely.box(-4.3, 4.8, -4, 5.2)])
+    left = shapely.union_all(
+        [shapely.box(0, 0, 10, 10), shapely.box(-4, 4.9, 0, 5.1), shapely.box(-4.3, 4.8, -4, 5.2)]
+    )
     regions = [
         Region(red, shapely.multipolygons([left])),
         Region(black, shapely.multipolygons([shapely.box(10, 0, 10.3, 10)])),
@@ -358,16 +492,22 @@ def test_as_printable_gives_what_is_narrow_to_what_is_beside_it_and_says_how_muc
     )
     assert done[red].bounds[0] == pytest.approx(0, abs=0.05)
     # Three square millimetres of the bar, and the hair of 4 x 0.2 mm with its crumb of 0.3 x 0.4.
-    assert re.search(r"of what is narrower than 0\.42 mm, 3 mm² joined other colours and 0\.9\d? mm² are gone", str(told[0])), told
+    assert re.search(
+        r"of what is narrower than 0\.42 mm, 3 mm² joined other colours and 0\.9\d? mm² are gone",
+        str(told[0]),
+    ), told
     # What is wide enough is left alone, and a single piece can be named.
     told.clear()
     assert apply_edits(regions, [e.JoinNarrow(line=0.15)], told=told) and told == []
-    named = {r.colour: r.geometry for r in apply_edits(regions, [e.JoinNarrow(at=((10.15, 5.0),), line=0.42)])}
+    named = {
+        r.colour: r.geometry for r in apply_edits(regions, [e.JoinNarrow(at=((10.15, 5.0),), line=0.42)])
+    }
     assert set(named) == {red, blue} and named[red].bounds[0] == pytest.approx(-4.3)
 
 
 def test_outlines_that_lie_hidden_change_nothing_that_is_seen():
-    """Stacks of shapes that hide one another, some half transparent, against painting them one by one with shapely's differences."""
+    """Stacks of shapes that hide one another, some half transparent, against painting them one by one
+    with shapely's differences."""
     rng = np.random.default_rng(4)
     for _ in range(6):
         colours = rng.choice(["#c03020", "#2040a0", "#e0a32a", "#26241f"], 40)
@@ -380,8 +520,15 @@ def test_outlines_that_lie_hidden_change_nothing_that_is_seen():
             seen[colour] = shapely.union(seen.get(colour, shapely.Polygon()), area)
         paints = [Paint(c, a) for c, a in zip(colours, areas, strict=True)]
         found = {r.colour: r.geometry for r in overlay(paints, 1e-5)}
-        assert {c: g.area for c, g in found.items()} == pytest.approx({c: g.area for c, g in seen.items() if g.area > 1e-3}, abs=0.01)
+        assert {c: g.area for c, g in found.items()} == pytest.approx(
+            {c: g.area for c, g in seen.items() if g.area > 1e-3}, abs=0.01
+        )
         assert all(shapely.symmetric_difference(g, seen[c]).area < 0.01 for c, g in found.items())
         # Under a pane of glass all that is hidden stays so, and every colour is mixed with it.
-        glass = {r.colour: r.geometry.area for r in overlay([*paints, Paint("#ffffff", shapely.box(-20, -20, 60, 60), 0.5)], 1e-5)}
-        assert sorted(a for c, a in glass.items() if c != "#ffffff") == pytest.approx(sorted(g.area for g in found.values()), abs=0.01)
+        glass = {
+            r.colour: r.geometry.area
+            for r in overlay([*paints, Paint("#ffffff", shapely.box(-20, -20, 60, 60), 0.5)], 1e-5)
+        }
+        assert sorted(a for c, a in glass.items() if c != "#ffffff") == pytest.approx(
+            sorted(g.area for g in found.values()), abs=0.01
+        )

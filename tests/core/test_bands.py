@@ -8,7 +8,15 @@ from itertools import product
 import numpy as np
 import pytest
 
-from cutkey.core.colour.bands import Wish, front, in_the_way, layer_table, layer_table_face_down, planned, wish_of
+from cutkey.core.colour.bands import (
+    Wish,
+    front,
+    layer_table,
+    layer_table_face_down,
+    planned,
+    wish_of,
+)
+from cutkey.core.colour.conflict import in_the_way
 
 
 def brute(wishes, least, table, returns=0, pins=None, count=None):
@@ -47,18 +55,40 @@ def instance(rng: random.Random):
     table = (layer_table_face_down if down else layer_table)(first, step, layers)
     face, floor = (layers if down else rng.randint(2, layers - 2)), rng.randint(1, 2)
     least = {c: rng.choice([1, 1, 1, 2, 3]) for c in range(colours)}
-    wishes = [wish_of(0, 0, face, table, rng.choice([0, 400, 9999]), floor, rng.randint(1, 5), rng.random() < 0.6)]
+    wishes = [
+        wish_of(0, 0, face, table, rng.choice([0, 400, 9999]), floor, rng.randint(1, 5), rng.random() < 0.6)
+    ]
     for _ in range(rng.randint(1, 6)):
-        relief = -rng.randrange(1000) if down else rng.choice([rng.randrange(-800, 1200), 200 * rng.randint(-3, 5)])
+        relief = (
+            -rng.randrange(1000)
+            if down
+            else rng.choice([rng.randrange(-800, 1200), 200 * rng.randint(-3, 5)])
+        )
         travel = rng.choice([200, 400, 600, 9999])
-        wishes.append(wish_of(rng.randrange(colours), relief, face, table, travel, floor, rng.randint(1, 5), rng.random() < 0.15))
-    pins = {rng.randint(1, layers): rng.randrange(colours) for _ in range(rng.randint(1, 2))} if rng.random() < 0.3 else {}
+        wishes.append(
+            wish_of(
+                rng.randrange(colours),
+                relief,
+                face,
+                table,
+                travel,
+                floor,
+                rng.randint(1, 5),
+                rng.random() < 0.15,
+            )
+        )
+    pins = (
+        {rng.randint(1, layers): rng.randrange(colours) for _ in range(rng.randint(1, 2))}
+        if rng.random() < 0.3
+        else {}
+    )
     return [w for w in wishes if w is not None], least, table, rng.randint(0, 3), pins
 
 
 @pytest.mark.parametrize("seed", range(0, 220, 20))
 def test_plans_are_the_best_of_all(seed):
-    """220 designs of up to 4 colours; also that what is said to be in the way is, and that none of it can be left out."""
+    """220 designs of up to 4 colours; also that what is said to be in the way is, and that none of it can
+    be left out."""
     for n in range(seed, seed + 20):
         wishes, least, table, returns, pins = instance(random.Random(n))
         plan, best = planned(wishes, least, table, returns, pins), brute(wishes, least, table, returns, pins)
@@ -73,21 +103,32 @@ def test_plans_are_the_best_of_all(seed):
         colour = [None] + [b.colour for b in plan.bands for _ in range(b.first, b.last + 1)]
         assert all(colour[t] == c for t, c in pins.items() if t <= plan.height)
         for wish, top in zip(wishes, plan.tops, strict=True):
-            assert wish.low <= top <= wish.high and all(colour[top - k] == wish.colour for k in range(least[wish.colour]))
+            assert wish.low <= top <= wish.high and all(
+                colour[top - k] == wish.colour for k in range(least[wish.colour])
+            )
 
 
 def test_more_changes_depart_less():
-    """An outline higher than the fill in the colour of the body: fewest changes turn the relief round, one more does not."""
+    """An outline higher than the fill in the colour of the body: fewest changes turn the relief round,
+    one more does not."""
     table = layer_table(200, 200, 60)
-    wishes = [wish_of(0, 0, 10, table, 0, pinned=True), wish_of(1, 1000, 10, table, 9999), wish_of(0, 1600, 10, table, 9999)]
+    wishes = [
+        wish_of(0, 0, 10, table, 0, pinned=True),
+        wish_of(1, 1000, 10, table, 9999),
+        wish_of(0, 1600, 10, table, 9999),
+    ]
     found = front(wishes, {0: 2, 1: 2}, table, 2)
     assert [(p.changes, p.departure, p.height) for p in found] == [(1, 1000, 15), (2, 0, 18)]
     assert found[0].tops == (10, 15, 10 + 3) or found[0].tops[2] > 10
-    assert in_the_way([w._replace(high=min(w.high, 20), low=max(w.low, 9)) for w in wishes], {0: 2, 1: 2}, table) == []
+    assert (
+        in_the_way([w._replace(high=min(w.high, 20), low=max(w.low, 9)) for w in wishes], {0: 2, 1: 2}, table)
+        == []
+    )
 
 
 def test_flush_face_down_follows_smiths_rule():
-    """All flush and free: the order of rising least thickness over weight is the best (W. E. Smith, NRL Quarterly 3 (1956) 59-66)."""
+    """All flush and free: the order of rising least thickness over weight is the best (W. E. Smith, NRL
+    Quarterly 3 (1956) 59-66)."""
     for seed in range(40):
         rng = random.Random(seed)
         colours, table = rng.randint(2, 8), layer_table_face_down(200, 200, 60)

@@ -54,7 +54,11 @@ def laid(units, spots, printer):
 )
 def test_everything_lies_on_its_bed_apart_and_off_the_keep_outs(printer):
     bar = m3.Manifold.cube((225, 12, 6)) if printer.shape != "round" else m3.Manifold.cube((200, 12, 6))
-    units = [unit("square", m3.Manifold.cube((90, 70, 10)), 3), unit("rod", m3.Manifold.cylinder(20, 4), 9), unit("bar", bar)]
+    units = [
+        unit("square", m3.Manifold.cube((90, 70, 10)), 3),
+        unit("rod", m3.Manifold.cylinder(20, 4), 9),
+        unit("bar", bar),
+    ]
     spots = lay_out(units, printer)
     assert len(spots) == 13 and all(s.fits for s in spots)
     area = bed_area(printer).buffer(1e-6)
@@ -74,7 +78,9 @@ def test_what_no_bed_takes_is_marked_and_still_gets_a_place():
     sizes = {"long": (140, 20, 5), "high": (20, 20, 60), "good": (20, 20, 5)}
     units = [unit(name, m3.Manifold.cube(size)) for name, size in sizes.items()]
     spots = lay_out(units, printer)
-    assert [(s.unit, s.fits) for s in sorted(spots)] == [(0, False), (1, False), (2, True)] and len({s.load for s in spots}) == 3
+    assert [(s.unit, s.fits) for s in sorted(spots)] == [(0, False), (1, False), (2, True)] and len(
+        {s.load for s in spots}
+    ) == 3
 
 
 def test_turned_units_are_built_turned_in_the_file(tmp_path):
@@ -98,11 +104,19 @@ def test_turned_units_are_built_turned_in_the_file(tmp_path):
 def test_the_test_piece_is_a_sound_file(tmp_path):
     write_trial(tmp_path / "try.3mf", Printer(), RED)
     read = read_3mf(tmp_path / "try.3mf")
-    assert not read.warnings and len(read.bodies) == 2 and all(b.manifold and b.volume > 0 for b in read.bodies)
+    assert (
+        not read.warnings and len(read.bodies) == 2 and all(b.manifold and b.volume > 0 for b in read.bodies)
+    )
 
 
 def test_pushes_are_told_as_seen_on_the_plan():
-    ways = {(1, 0, 0): "to the right", (-0.9, 0.2, 0): "to the left", (0, -1, 0): "towards you", (0, 0.3, 0.9): "up", (0, 0, -1): "down"}
+    ways = {
+        (1, 0, 0): "to the right",
+        (-0.9, 0.2, 0): "to the left",
+        (0, -1, 0): "towards you",
+        (0, 0.3, 0.9): "up",
+        (0, 0, -1): "down",
+    }
     assert all(direction(way) == text for way, text in ways.items())
 
 
@@ -118,15 +132,26 @@ def bar(tmp_path_factory):
 @pytest.mark.parametrize("key", ["auto", "dowel", "tenon", "dovetail", "bowtie", "magnet", "screw"])
 def test_the_command_keys_a_model_every_way(bar, key, tmp_path):
     report = tmp_path / "r.json"
-    line = f"split {bar}/bar.stl -o {tmp_path}/kit --bed 180,180,100 --key {key} --clearance 0.2 --report {report}"
+    line = (
+        f"split {bar}/bar.stl -o {tmp_path}/kit --bed 180,180,100 --key {key} --clearance 0.2 --report"
+        f" {report}"
+    )
     assert main(line.split()) == 0
     about = json.loads(report.read_text(encoding="utf-8"))
     assert {f["severity"] for f in about["findings"]} == {"sound"} and len(about["assembly"]) == 1
     assert {"one way", "goes together", "labels", "keys"} <= {f["kind"] for f in about["findings"]}
     kinds = {k["kind"] for j in about["joints"] for k in j["keys"]}
-    assert kinds == ({key} if key != "auto" else {"dowel"}) and all(k["clearance_mm"] == 0.2 for k in about["joints"][0]["keys"])
+    assert kinds == ({key} if key != "auto" else {"dowel"}) and all(
+        k["clearance_mm"] == 0.2 for k in about["joints"][0]["keys"]
+    )
     bought = {n["name"].split(" ")[0]: n["count"] for n in about["to_buy"]}
-    assert bought == ({"Magnet": 2 * len(about["joints"][0]["keys"])} if key == "magnet" else {"Screw": 2} if key == "screw" else {})
+    assert bought == (
+        {"Magnet": 2 * len(about["joints"][0]["keys"])}
+        if key == "magnet"
+        else {"Screw": 2}
+        if key == "screw"
+        else {}
+    )
     volume = sum(b.volume * b.copies for b in read_3mf(written(tmp_path / "kit")).bodies)
     assert volume == pytest.approx(about["design_volume_mm3"] - about["clearance_volume_mm3"], rel=1e-6)
 
@@ -137,23 +162,39 @@ def test_the_command_takes_tilted_limited_and_shaped_cuts(bar, tmp_path):
         {"axis": "y", "at": 40, "inside": [250, 40, 10], "keys": {"kind": "none"}},
     ]
     (tmp_path / "cuts.json").write_text(json.dumps(cuts), encoding="utf-8")
-    line = f"split {bar}/bar.stl -o {tmp_path}/kit --bed 235,235,100 --cuts {tmp_path}/cuts.json --no-labels --report {tmp_path}/r.json"
+    line = (
+        f"split {bar}/bar.stl -o {tmp_path}/kit --bed 235,235,100 --cuts {tmp_path}/cuts.json --no-labels"
+        f" --report {tmp_path}/r.json"
+    )
     assert main(line.split()) == 0
     about = json.loads((tmp_path / "r.json").read_text(encoding="utf-8"))
     assert [u["name"] for u in about["units"]] == ["A1", "B1a", "B1b"]
     by_cut = {j["cut"]: j for j in about["joints"]}
-    assert {k["kind"] for k in by_cut["A"]["keys"]} == {"stepped"} and by_cut["B"]["keys"] == [] and "switched off" in by_cut["B"]["note"]
+    assert (
+        {k["kind"] for k in by_cut["A"]["keys"]} == {"stepped"}
+        and by_cut["B"]["keys"] == []
+        and "switched off" in by_cut["B"]["note"]
+    )
     assert by_cut["A"]["normal"] == pytest.approx([np.cos(np.radians(10)), np.sin(np.radians(10)), 0])
     assert "labels" not in {f["kind"] for f in about["findings"]}
 
 
 def test_what_has_the_same_filaments_lies_together():
-    """Pieces of a single filament lie with their like, or where it is printed anyway; of several, as far as they can be loaded at once."""
-    blue, green, white = (replace(RED, name=n, colour=c) for n, c in (("Blue", "#2040a0"), ("Green", "#3f7f4f"), ("White", "#ffffff")))
-    units = [key_unit(f"tile {n}", m3.Manifold.cube((30, 20, 3)), f, 2) for n, f in enumerate((RED, blue, green, RED))]
+    """Pieces of a single filament lie with their like, or where it is printed anyway; of several, as far
+    as they can be loaded at once."""
+    blue, green, white = (
+        replace(RED, name=n, colour=c)
+        for n, c in (("Blue", "#2040a0"), ("Green", "#3f7f4f"), ("White", "#ffffff"))
+    )
+    units = [
+        key_unit(f"tile {n}", m3.Manifold.cube((30, 20, 3)), f, 2)
+        for n, f in enumerate((RED, blue, green, RED))
+    ]
     for count in (0, 1, 2):
         spots = lay_out(units, Printer(loaded=count))
-        assert [len({units[s.unit].pieces[0].filament.name for s in spots if s.load == n}) for n in range(3)] == [1, 1, 1]
+        assert [
+            len({units[s.unit].pieces[0].filament.name for s in spots if s.load == n}) for n in range(3)
+        ] == [1, 1, 1]
     # Two of two filaments each: with three at once on one bed, and the red tiles with them.
     pairs = [
         u._replace(pieces=[*u.pieces, *key_unit("x", m3.Manifold.cube((5, 5, 3)), f, 1).pieces])
@@ -180,4 +221,6 @@ def test_another_reader_finds_what_is_not_as_meant():
         assert said in str(problem)
     moved = [s._replace(x=s.x + 0.01) if s.unit == 1 else s for s in spots]
     assert ["from its place" in str(p) for p in unlike(data, "x", units, moved, printer)] == [True]
-    assert [str(p) for p in unlike(data, "x", units, spots[:-1], printer)] == ["3 things are built instead of 2"]
+    assert [str(p) for p in unlike(data, "x", units, spots[:-1], printer)] == [
+        "3 things are built instead of 2"
+    ]

@@ -1,4 +1,5 @@
-"""Boundaries as lines, arcs and Béziers: kept from the trace, found elsewhere, written, bent; against closed forms and readers."""
+"""Boundaries as lines, arcs and Béziers: kept from the trace, found elsewhere, written, bent; against
+closed forms and readers."""
 
 from __future__ import annotations
 
@@ -50,7 +51,10 @@ def off(curves, regions) -> float:
     own = shapely.union_all([r.geometry.boundary for r in regions])
     lines = shapely.multilinestrings([shapely.linestrings(p) for p in points])
     ends = shapely.points(shapely.get_coordinates(own))
-    return max(float(shapely.distance(lines, ends).max()), float(shapely.distance(own, shapely.points(np.concatenate(points))).max()))
+    return max(
+        float(shapely.distance(lines, ends).max()),
+        float(shapely.distance(own, shapely.points(np.concatenate(points))).max()),
+    )
 
 
 def test_what_the_trace_fitted_is_written_and_no_more(cap):
@@ -83,7 +87,10 @@ def ring(points) -> Region:
         (shapely.Point(3, 4).buffer(10, quad_segs=50).exterior.coords[:-1], {ARC: 2}),
         ([(0, 0), (30, 0), (30, 20), (0, 20)], {LINE: 4}),
         # A stadium: two sides, two half circles that go on smoothly.
-        (shapely.LineString([(0, 0), (20, 0)]).buffer(5, quad_segs=30).exterior.coords[:-1], {LINE: 2, ARC: 2}),
+        (
+            shapely.LineString([(0, 0), (20, 0)]).buffer(5, quad_segs=30).exterior.coords[:-1],
+            {LINE: 2, ARC: 2},
+        ),
         # A regular 24-gon of 30 mm is no circle: its sides are 0.25 mm from it.
         (shapely.Point(0, 0).buffer(30, quad_segs=6).exterior.coords[:-1], {LINE: 24}),
     ],
@@ -101,9 +108,16 @@ def test_what_was_flattened_is_found_again(points, expected):
 
 
 def test_neighbours_share_their_curves_to_the_last_digit():
-    left = shapely.Polygon([(0, 0), (10, 0), (10, 10), (0, 10)]).difference(shapely.Point(10, 5).buffer(3, quad_segs=30))
-    right = shapely.Polygon([(10, 0), (20, 0), (20, 10), (10, 10)]).union(shapely.Point(10, 5).buffer(3, quad_segs=30))
-    regions = [Region("#000000", shapely.MultiPolygon([left])), Region("#ffffff", shapely.MultiPolygon([right]))]
+    left = shapely.Polygon([(0, 0), (10, 0), (10, 10), (0, 10)]).difference(
+        shapely.Point(10, 5).buffer(3, quad_segs=30)
+    )
+    right = shapely.Polygon([(10, 0), (20, 0), (20, 10), (10, 10)]).union(
+        shapely.Point(10, 5).buffer(3, quad_segs=30)
+    )
+    regions = [
+        Region("#000000", shapely.MultiPolygon([left])),
+        Region("#ffffff", shapely.MultiPolygon([right])),
+    ]
     curves = curves_of(regions)
     assert len(curves.closed) == 3 and not curves.closed.any()
     one, other = (curves.of_ring(r)[0] for r in curves.rings)
@@ -137,7 +151,14 @@ def test_the_command_writes_dxf_and_refuses_what_it_does_not_write(cap, tmp_path
 
 
 def bend_of(control, stretches) -> Bend:
-    middle = [bezier(control[s.pieces[0], None], np.array([0.5]))[0] if len(s.pieces) == 1 else control[s.pieces[0], 3] for s in stretches]
+    middle = [
+        (
+            bezier(control[s.pieces[0], None], np.array([0.5]))[0]
+            if len(s.pieces) == 1
+            else control[s.pieces[0], 3]
+        )
+        for s in stretches
+    ]
     return Bend(
         first=tuple(tuple(control[s.pieces[0], 0].tolist()) for s in stretches),
         through=tuple(tuple(m.tolist()) for m in middle),
@@ -147,13 +168,16 @@ def bend_of(control, stretches) -> Bend:
 
 
 def test_nodes_are_moved_for_all_that_meet_in_them(cap):
-    """The node goes where it was put, curves by hand come back as they were given, neighbours still fit, the rest is as it was."""
+    """The node goes where it was put, curves by hand come back as they were given, neighbours still fit,
+    the rest is as it was."""
     job, known, drawn = cap
     before = curves_of(drawn.graphic.regions, drawn.curves)
     control, kind = before.pieces.control, before.pieces.kind
     nodes = bending.nodes_of(control)
     joint = next(n for n in nodes if len(n.ends) == 3)
-    smooth = next(n for n in nodes if bending.is_smooth(control, n) and all(kind[k] == CUBIC for k, _ in n.ends))
+    smooth = next(
+        n for n in nodes if bending.is_smooth(control, n) and all(kind[k] == CUBIC for k, _ in n.ends)
+    )
     whole = sum(r.geometry.area for r in drawn.graphic.regions)
     changes = {
         "joint": bending.with_node_at(control, kind, joint, (joint.place[0] + 0.2, joint.place[1] + 0.1)),
@@ -178,7 +202,9 @@ def test_nodes_are_moved_for_all_that_meet_in_them(cap):
         if what == "in":
             assert sum(r.geometry.area for r in regions) == pytest.approx(whole, rel=1e-6)
     gone = replace(job.graphics[0], edits=(Delete(((0.0, 0.0),)), bend_of(control + 40, changes["joint"])))
-    assert "finds no piece" in str(known.draw(replace(job, graphics=(gone, *job.graphics[1:])), gone).notes[0])
+    assert "finds no piece" in str(
+        known.draw(replace(job, graphics=(gone, *job.graphics[1:])), gone).notes[0]
+    )
     moved = carried(bend_of(control, changes["out"]), scaling(2.0))
     assert np.allclose(moved.curves[0], 2 * changes["out"][0].curve) and moved.first[0] == pytest.approx(
         tuple(2 * control[changes["out"][0].pieces[0], 0])
@@ -186,22 +212,31 @@ def test_nodes_are_moved_for_all_that_meet_in_them(cap):
 
 
 def test_handles_turn_together_and_corners_are_made_smooth():
-    """A quarter circle by two cubics (kappa = 4/3 tan(pi/16), L. Dokken et al., CAGD 7 (1990) 33-41) and a side."""
+    """A quarter circle by two cubics (kappa = 4/3 tan(pi/16), L. Dokken et al., CAGD 7 (1990) 33-41) and
+    a side."""
     kappa = 4 / 3 * math.tan(math.pi / 16)
     at = [np.array([math.cos(a), math.sin(a)]) for a in (0, math.pi / 4, math.pi / 2)]
     way = [np.array([-p[1], p[0]]) for p in at]
-    control = np.array([[a, a + kappa * u, b - kappa * v, b] for a, u, b, v in zip(at, way, at[1:], way[1:], strict=False)])
+    control = np.array(
+        [[a, a + kappa * u, b - kappa * v, b] for a, u, b, v in zip(at, way, at[1:], way[1:], strict=False)]
+    )
     control = np.concatenate([control, [np.linspace(at[2], at[0] * 0, 4)]])
     kind = np.array([CUBIC, CUBIC, LINE], np.int8)
     nodes = {n.place: n for n in bending.nodes_of(control)}
     middle = nodes[tuple(at[1])]
     assert bending.is_smooth(control, middle) and not bending.is_smooth(control, nodes[tuple(at[2])])
     to = tuple(at[1] + np.array([0.0, 0.3]))
-    together = {s.pieces[0]: s.curve for s in bending.with_handle_at(control, kind, middle, (1, 0), to, alone=False)}
+    together = {
+        s.pieces[0]: s.curve for s in bending.with_handle_at(control, kind, middle, (1, 0), to, alone=False)
+    }
     assert together[1][1] == pytest.approx(to) and together[0][2] == pytest.approx(at[1] - (0, kappa))
     assert [s.pieces for s in bending.with_handle_at(control, kind, middle, (1, 0), to, alone=True)] == [(1,)]
     (bent,) = bending.made_smooth(control, kind, nodes[tuple(at[2])])
-    assert bent.pieces == (1,) and bent.curve[2, 0] == pytest.approx(0.0) and bent.curve[2, 1] == pytest.approx(1 + kappa)
+    assert (
+        bent.pieces == (1,)
+        and bent.curve[2, 0] == pytest.approx(0.0)
+        and bent.curve[2, 1] == pytest.approx(1 + kappa)
+    )
     (one,) = bending.without_node(control, kind, middle)
     away = np.abs(np.hypot(*bezier(np.repeat(one.curve[None], 33, 0), np.linspace(0, 1, 33)).T) - 1)
     assert away.max() < 0.02
@@ -213,7 +248,9 @@ def test_handles_turn_together_and_corners_are_made_smooth():
 def test_little_loops_are_cut_off_and_nothing_else():
     line = np.array([[0, 0], [4, 0], [5, 1], [4, 1], [4.5, -1], [9, -1.0]])
     mended = untied(line)
-    assert shapely.LineString(mended).is_simple and len(mended) == 5 and (mended[[0, -1]] == line[[0, -1]]).all()
+    assert (
+        shapely.LineString(mended).is_simple and len(mended) == 5 and (mended[[0, -1]] == line[[0, -1]]).all()
+    )
     assert untied(line[:2]) is not None and untied(mended) is mended
     knot = line * 50
     assert untied(knot) is knot
@@ -227,14 +264,20 @@ def test_no_boundary_of_the_demo_sign_goes_back_to_pixel_edges():
         for r in shapely.get_rings(shapely.get_parts(region.geometry)):
             d = np.diff(shapely.get_coordinates(r), axis=0)
             turn = np.abs(np.diff(np.arctan2(d[:, 1], d[:, 0])))
-            steps += int(((np.abs(turn - math.pi / 2) < 1e-9) | (np.abs(turn - 3 * math.pi / 2) < 1e-9)).sum())
+            steps += int(
+                ((np.abs(turn - math.pi / 2) < 1e-9) | (np.abs(turn - 3 * math.pi / 2) < 1e-9)).sum()
+            )
     # Right angles of its own; along pixel edges there would be thousands.
     assert steps < 100
 
 
 def test_a_drawing_is_bent_too_and_its_curves_are_found():
-    """A disc of a drawing, read as points: found as one circle, flattened for its size, a node moved, the rest stays round."""
-    data = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 40"><circle cx="20" cy="20" r="15" fill="#2040a0"/></svg>'
+    """A disc of a drawing, read as points: found as one circle, flattened for its size, a node moved, the
+    rest stays round."""
+    data = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 40"><circle cx="20" cy="20" r="15"'
+        b' fill="#2040a0"/></svg>'
+    )
     source = Source(digest_bytes(data), "disc.svg", "drawing")
     job, spec = add_graphic(Job(name="Disc"), source, 30.0)
     counts = []
@@ -242,7 +285,8 @@ def test_a_drawing_is_bent_too_and_its_curves_are_found():
         known = Evaluator({source.digest: data})
         drawn = known.draw(job, replace(spec, width_mm=width))
         counts.append(shapely.get_num_coordinates(drawn.graphic.regions[0].geometry))
-        # 0.005 mm at the size it is made, however large, and the bulge of the drawing's own arcs (300 mm from 30 units).
+        # 0.005 mm at the size it is made, however large, and the bulge of the drawing's own arcs (300 mm from
+        # 30 units).
         chord = shapely.get_coordinates(drawn.graphic.regions[0].geometry)
         middle = np.hypot(*((chord[1:] + chord[:-1]) / 2).T)
         assert width / 2 - middle.min() < 0.0075, width
@@ -250,14 +294,16 @@ def test_a_drawing_is_bent_too_and_its_curves_are_found():
     known = Evaluator({source.digest: data})
     drawn = known.draw(job, spec)
     curves = curves_of(drawn.graphic.regions, drawn.curves)
-    (one, other) = elements_of(*curves.of_ring(curves.rings[0]))
+    one, other = elements_of(*curves.of_ring(curves.rings[0]))
     assert (
         one.kind == other.kind == ARC
         and one.radius == pytest.approx(15, abs=0.003)
         and abs(one.sweep + other.sweep) == pytest.approx(2 * math.pi)
     )
     node = max(bending.nodes_of(curves.pieces.control), key=lambda n: n.place[0])
-    stretches = bending.with_node_at(curves.pieces.control, curves.pieces.kind, node, (node.place[0] + 3.0, node.place[1]))
+    stretches = bending.with_node_at(
+        curves.pieces.control, curves.pieces.kind, node, (node.place[0] + 3.0, node.place[1])
+    )
     bent = replace(spec, edits=(bend_of(curves.pieces.control, stretches),))
     after = known.draw(replace(job, graphics=(bent,)), bent).graphic.regions[0].geometry
     assert (
@@ -275,7 +321,9 @@ def test_splines_of_the_written_dxf_are_the_beziers(cap):
     wanted = {c.round(6).tobytes() for c in curves.pieces.control[curves.pieces.kind == CUBIC]}
     wanted |= {c[::-1].round(6).tobytes() for c in curves.pieces.control[curves.pieces.kind == CUBIC]}
     splines = [e for e in document.modelspace() if e.dxftype() == "SPLINE"]
-    assert splines and {layer.dxf.name for layer in document.layers} >= {f"colour {c.lstrip('#')}" for c in curves.colours}
+    assert splines and {layer.dxf.name for layer in document.layers} >= {
+        f"colour {c.lstrip('#')}" for c in curves.colours
+    }
     for spline in splines[:40]:
         points = np.array(spline.control_points)[:, :2]
         tool, count = spline.construction_tool(), (len(points) - 1) // 3
@@ -295,5 +343,9 @@ def test_pieces_of_beziers_are_the_beziers():
         there = bezier(np.repeat(control[None], 9, 0), a + (b - a) * t)
         assert bezier(np.repeat(part[None], 9, 0), t) == pytest.approx(there, abs=1e-12)
     (stretch,) = bending.with_node_in(control[None], 0, 0.4)
-    assert len(stretch.curve) == 7 and stretch.curve[3] == pytest.approx(bezier(control[None], np.array([0.4]))[0])
-    assert bending.made_straight(control[None], 0)[0].curve[1] == pytest.approx(control[0] + (control[3] - control[0]) / 3)
+    assert len(stretch.curve) == 7 and stretch.curve[3] == pytest.approx(
+        bezier(control[None], np.array([0.4]))[0]
+    )
+    assert bending.made_straight(control[None], 0)[0].curve[1] == pytest.approx(
+        control[0] + (control[3] - control[0]) / 3
+    )

@@ -91,24 +91,52 @@ def test_bad_input_gets_one_line_exit_2_and_leaves_nothing(line, why, data, monk
 def test_the_real_command_answers_like_the_function(data):
     command = [str(Path(sys.executable).parent / "cutkey"), "check", "zero.3mf"]
     done = subprocess.run(command, cwd=data, capture_output=True, text=True, encoding="utf-8", timeout=60)
-    assert done.returncode == 2 and done.stderr == "cutkey: zero.3mf is empty (0 bytes); export it again.\n" and done.stdout == ""
+    assert (
+        done.returncode == 2
+        and done.stderr == "cutkey: zero.3mf is empty (0 bytes); export it again.\n"
+        and done.stdout == ""
+    )
 
 
 def test_trace_as_printable_says_what_it_costs(tmp_path, capsys):
-    body = '<rect width="40" height="40" fill="#c03020"/><rect x="40" y="10" width="0.3" height="10" fill="#111"/>'
-    (tmp_path / "a.svg").write_text(f'<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="40mm" viewBox="0 0 80 40">{body}</svg>')
+    body = (
+        '<rect width="40" height="40" fill="#c03020"/><rect x="40" y="10" width="0.3" height="10"'
+        ' fill="#111"/>'
+    )
+    (tmp_path / "a.svg").write_text(
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="40mm" viewBox="0 0 80 40">{body}</svg>'
+    )
     out = tmp_path / "b.svg"
-    assert main(["trace", str(tmp_path / "a.svg"), "-o", str(out), "--printable", "0.42", "--report", str(tmp_path / "r.json")]) == 0
+    assert (
+        main(
+            [
+                "trace",
+                str(tmp_path / "a.svg"),
+                "-o",
+                str(out),
+                "--printable",
+                "0.42",
+                "--report",
+                str(tmp_path / "r.json"),
+            ]
+        )
+        == 0
+    )
     assert "3 mm² joined other colours" in capsys.readouterr().out
     report = json.loads((tmp_path / "r.json").read_bytes())
-    assert [c["colour"] for c in report["colours"]] == ["#c03020"] and report["colours"][0]["area_mm2"] == pytest.approx(1603, abs=0.01)
+    assert [c["colour"] for c in report["colours"]] == ["#c03020"] and report["colours"][0][
+        "area_mm2"
+    ] == pytest.approx(1603, abs=0.01)
     assert main(["trace", str(tmp_path / "a.svg"), "-o", str(tmp_path / "c.svg"), "--printable", "90"]) == 2
     assert "Nothing of a.svg is as wide as 90 mm" in capsys.readouterr().err
 
 
 def test_trace_to_svg(data, tmp_path, capsys):
     out, report = tmp_path / "a.svg", tmp_path / "a.json"
-    assert main(["trace", str(data / "checker.png"), "-o", str(out), "--width", "5in", "--report", str(report)]) == 0
+    assert (
+        main(["trace", str(data / "checker.png"), "-o", str(out), "--width", "5in", "--report", str(report)])
+        == 0
+    )
     about = json.loads(report.read_text(encoding="utf-8"))
     assert about["size_mm"][0] == pytest.approx(127) and about["gap_mm2"] == about["overlap_mm2"] == 0
     assert {c["colour"] for c in about["colours"]} == {"#1e1e1e", "#e0a32a"}
@@ -117,22 +145,56 @@ def test_trace_to_svg(data, tmp_path, capsys):
     amber = next(c for c in about["colours"] if c["colour"] == "#e0a32a")
     assert amber["area_mm2"] == pytest.approx(45 * 60 * scale, rel=0.02) and amber["pieces"] == 1
     assert out.read_text(encoding="utf-8").count("<path") == 2
-    assert main(["trace", str(data / "checker.png"), "-o", str(out), "--mode", "threshold", "--despeckle", "4px"]) == 0
-    assert main(["trace", str(data / "checker.png"), "-o", str(out), "--background", "5,5", "--colours", "2", "--shape", "silhouette"]) == 0
+    assert (
+        main(
+            ["trace", str(data / "checker.png"), "-o", str(out), "--mode", "threshold", "--despeckle", "4px"]
+        )
+        == 0
+    )
+    assert (
+        main(
+            [
+                "trace",
+                str(data / "checker.png"),
+                "-o",
+                str(out),
+                "--background",
+                "5,5",
+                "--colours",
+                "2",
+                "--shape",
+                "silhouette",
+            ]
+        )
+        == 0
+    )
 
 
 def test_place_a_photograph_on_the_lid(data, tmp_path):
     out, report = tmp_path / "lid.3mf", tmp_path / "lid.json"
-    words = ["place", str(data / "checker.png"), str(data / "lid.stl"), "-o", str(out), "--report", str(report)]
+    words = [
+        "place",
+        str(data / "checker.png"),
+        str(data / "lid.stl"),
+        "-o",
+        str(out),
+        "--report",
+        str(report),
+    ]
     assert main([*words, "--face", "6,-4,13.4", "--width", "30", "--mode", "flush", "--depth", "0.6"]) == 0
     about = json.loads(report.read_text(encoding="utf-8"))
-    assert about["face"]["origin_mm"] == pytest.approx([6, -4, 13.4], abs=1e-3) and about["face"]["area_mm2"] == pytest.approx(
-        1738.6, abs=1
-    )
+    assert about["face"]["origin_mm"] == pytest.approx([6, -4, 13.4], abs=1e-3) and about["face"][
+        "area_mm2"
+    ] == pytest.approx(1738.6, abs=1)
     read = read_3mf(out)
     assert len(read.bodies) == 3 and not read.warnings
-    assert sum(b.volume for b in read.bodies) == pytest.approx(trimesh.load(data / "lid.stl").volume, rel=1e-5)
-    assert main([*words, "--face", "bottom", "--width", "8", "--mode", "raised", "--mirror", "--spin", "15"]) == 0
+    assert sum(b.volume for b in read.bodies) == pytest.approx(
+        trimesh.load(data / "lid.stl").volume, rel=1e-5
+    )
+    assert (
+        main([*words, "--face", "bottom", "--width", "8", "--mode", "raised", "--mirror", "--spin", "15"])
+        == 0
+    )
     below = read_3mf(out)
     assert min(b.mesh.vertices[:, 2].min() for b in below.bodies) == pytest.approx(0, abs=1e-5)
     assert main(["check", str(out)]) == 0
@@ -140,25 +202,59 @@ def test_place_a_photograph_on_the_lid(data, tmp_path):
 
 def test_split_and_check(data, tmp_path, capsys):
     kit, report = tmp_path / "kit", tmp_path / "r.json"
-    assert main(["split", str(data / "plate.stl"), "-o", str(kit), "--bed", "100,80,60", "--key", "none", "--report", str(report)]) == 0
+    assert (
+        main(
+            [
+                "split",
+                str(data / "plate.stl"),
+                "-o",
+                str(kit),
+                "--bed",
+                "100,80,60",
+                "--key",
+                "none",
+                "--report",
+                str(report),
+            ]
+        )
+        == 0
+    )
     about = json.loads(report.read_text(encoding="utf-8"))
     assert [u["name"] for u in about["units"]] == ["A1", "B1"] and about["joints"][0]["at_mm"] == 0
-    sizes = [np.ptp(trimesh.load(kit / p["file"]).vertices, axis=0) for u in about["units"] for p in u["pieces"]]
+    sizes = [
+        np.ptp(trimesh.load(kit / p["file"]).vertices, axis=0) for u in about["units"] for p in u["pieces"]
+    ]
     assert np.allclose(sizes, [[70, 60, 4]] * 2, atol=1e-4)
     assert "look at: Joint A–A is weak" in capsys.readouterr().out
     (tmp_path / "none.json").write_text("[]")
     code = main(
-        ["split", str(data / "plate.stl"), "-o", str(tmp_path / "whole"), "--bed", "100,80,60", "--cuts", str(tmp_path / "none.json")]
+        [
+            "split",
+            str(data / "plate.stl"),
+            "-o",
+            str(tmp_path / "whole"),
+            "--bed",
+            "100,80,60",
+            "--cuts",
+            str(tmp_path / "none.json"),
+        ]
     )
     assert code == 1 and "stop: Larger than the bed" in capsys.readouterr().out
     assert main(["check", str(written(kit)), "--bed", "50,50,50"]) == 1
-    assert main(["check", str(data / "lid.stl")]) == 0 and main(["check", str(data / "lid.stl"), "--bed", "60,60,60"]) == 1
+    assert (
+        main(["check", str(data / "lid.stl")]) == 0
+        and main(["check", str(data / "lid.stl"), "--bed", "60,60,60"]) == 1
+    )
 
 
 def test_build_and_check_a_job(data, tmp_path):
     out = tmp_path / "out"
-    assert main(["build", str(data / "plate.cutkey"), "-o", str(out), "--report", str(tmp_path / "r.json")]) == 0
-    assert {"Hive-plate.3mf", "report.json", "Hive-plate-assembly-sheet.pdf"} < {p.name for p in out.iterdir()}
+    assert (
+        main(["build", str(data / "plate.cutkey"), "-o", str(out), "--report", str(tmp_path / "r.json")]) == 0
+    )
+    assert {"Hive-plate.3mf", "report.json", "Hive-plate-assembly-sheet.pdf"} < {
+        p.name for p in out.iterdir()
+    }
     own = json.loads((out / "report.json").read_text(encoding="utf-8"))
     asked = json.loads((tmp_path / "r.json").read_text(encoding="utf-8"))
     assert own == asked and all(f["severity"] == "sound" for f in own["findings"])
@@ -176,7 +272,8 @@ def test_demo_writes_files_that_open(tmp_path):
 def test_a_drawing_keeps_its_size_and_a_slanted_photograph_is_squared_up(data, monkeypatch, capsys):
     monkeypatch.chdir(data)
     body = (
-        '<svg xmlns="http://www.w3.org/2000/svg" width="50mm" viewBox="0 0 10 10"><path d="M1 5h8" stroke="#c00" stroke-width="2"/></svg>'
+        '<svg xmlns="http://www.w3.org/2000/svg" width="50mm" viewBox="0 0 10 10"><path d="M1 5h8"'
+        ' stroke="#c00" stroke-width="2"/></svg>'
     )
     (data / "bar.svg").write_text(body)
     assert main(["trace", "bar.svg", "-o", "bar-out.svg", "--report", "bar.json"]) == 0

@@ -47,7 +47,10 @@ def test_a_contact_at_a_corner_is_found_and_none_where_there_is_none():
     """Two squares of a chequerboard share a corner; side by side they are one."""
     a, b, c = shapely.box(0, 0, 5, 5), shapely.box(5, 5, 10, 10), shapely.box(20, 0, 25, 5)
     assert corner_contacts(shapely.MultiPolygon([a, b, c])) == [(5.0, 5.0)]
-    assert corner_contacts(shapely.MultiPolygon([a, c])) == [] and corner_contacts(shapely.union_all([a, shapely.box(5, 0, 9, 5)])) == []
+    assert (
+        corner_contacts(shapely.MultiPolygon([a, c])) == []
+        and corner_contacts(shapely.union_all([a, shapely.box(5, 0, 9, 5)])) == []
+    )
 
 
 def test_more_filaments_than_are_loaded_are_said_with_the_nearest_pair():

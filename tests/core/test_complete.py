@@ -1,4 +1,5 @@
-"""Nothing vanishes or goes stale without a word: sheets, folders, job files, what is read, names and numbers."""
+"""Nothing vanishes or goes stale without a word: sheets, folders, job files, what is read, names and
+numbers."""
 
 from __future__ import annotations
 
@@ -52,7 +53,13 @@ def sheet_of(folder) -> tuple[list[str], str]:
 # -- the sheet
 def test_the_assembly_sheet_holds_every_section_joint_step_and_magnet(tmp_path):
     keys, labels = Keys("magnet"), Labels(on=False)
-    job = Job(name="Łódź Šíp", base=PlateBase(380, 260, 60, 0), keys=keys, labels=labels, printer=Printer(bed=(140.0, 140.0, 50.0)))
+    job = Job(
+        name="Łódź Šíp",
+        base=PlateBase(380, 260, 60, 0),
+        keys=keys,
+        labels=labels,
+        printer=Printer(bed=(140.0, 140.0, 50.0)),
+    )
     evaluator = Evaluator({})
     job = replace(job, cuts=evaluator.plans(job)[0].cuts)
     report = write_job_kit(tmp_path, job, evaluator)
@@ -78,7 +85,12 @@ def test_a_kit_written_again_leaves_nothing_stale(tmp_path):
     before = {p.name for p in out.iterdir()}
     report = write_job_kit(out, replace(job, cuts=()), evaluator)
     now = {p.name for p in out.iterdir()}
-    assert "mine.stl" in now and len(now) < len(before) and not any("B1" in n or "Dowel" in n for n in now) and report["left"] == []
+    assert (
+        "mine.stl" in now
+        and len(now) < len(before)
+        and not any("B1" in n or "Dowel" in n for n in now)
+        and report["left"] == []
+    )
     assert now - {"mine.stl", "report.json"} == set(report["files"])
     # What somebody has changed since stays, and is said.
     write_job_kit(out, job, evaluator)
@@ -97,17 +109,32 @@ def test_a_kit_written_again_leaves_nothing_stale(tmp_path):
 def test_a_kit_beside_the_one_before_says_what_is_printed_again(tmp_path):
     """Pieces whose file, filament and count are the same can stay; an unread or foreign report is no kit."""
     out, evaluator = tmp_path / "kit", Evaluator({})
-    job = Job(name="Bar", base=PlateBase(300, 60, 12, 0), cuts=(Cut("x", 0.0), Cut("x", 80.0)), labels=Labels(on=False))
+    job = Job(
+        name="Bar",
+        base=PlateBase(300, 60, 12, 0),
+        cuts=(Cut("x", 0.0), Cut("x", 80.0)),
+        labels=Labels(on=False),
+    )
     assert write_job_kit(out, job, evaluator)["again"] is None
     again = write_job_kit(out, job, evaluator)["again"]
-    assert again["changed"] == () and len(again["same"]) > 3 and "nothing has to be printed again" in again["text"]
+    assert (
+        again["changed"] == ()
+        and len(again["same"]) > 3
+        and "nothing has to be printed again" in again["text"]
+    )
     # On another side it is the same piece, though the file is another.
     over = replace(job, lays=(Lay("A1", (0.0, 0.0, 1.0)),))
-    assert write_job_kit(out, over, evaluator)["again"]["changed"] == () and write_job_kit(out, job, evaluator)["again"]["changed"] == ()
+    assert (
+        write_job_kit(out, over, evaluator)["again"]["changed"] == ()
+        and write_job_kit(out, job, evaluator)["again"]["changed"] == ()
+    )
     moved = replace(job, cuts=(Cut("x", 0.0), Cut("x", 90.0)))
     again = write_job_kit(out, moved, evaluator)["again"]
     # The section beside the cut that stayed is as it was, its name too.
-    assert {n.split()[0] for n in again["same"]} >= {"A1"} and {n.split()[0] for n in again["changed"]} >= {"B1", "C1"}
+    assert {n.split()[0] for n in again["same"]} >= {"A1"} and {n.split()[0] for n in again["changed"]} >= {
+        "B1",
+        "C1",
+    }
     again = write_job_kit(out, replace(moved, cuts=()), evaluator)["again"]
     assert again["gone"] and "A1" in " ".join(again["changed"]) and "can stay" in again["text"]
     (out / "report.json").write_text("[1]")
@@ -115,12 +142,21 @@ def test_a_kit_beside_the_one_before_says_what_is_printed_again(tmp_path):
 
 
 def test_each_bed_and_each_piece_as_obj_is_a_file_where_that_is_wanted(tmp_path):
-    """Read by trimesh: together they hold what the whole file holds, each on one bed; OBJ files in the colour of their filament."""
+    """Read by trimesh: together they hold what the whole file holds, each on one bed; OBJ files in the
+    colour of their filament."""
     files = KitFiles(beds=True, obj=True)
-    job = Job(name="Bar", base=PlateBase(300, 60, 12, 0), cuts=(Cut("x", 0.0),), printer=Printer(bed=(170, 80, 100)), files=files)
+    job = Job(
+        name="Bar",
+        base=PlateBase(300, 60, 12, 0),
+        cuts=(Cut("x", 0.0),),
+        printer=Printer(bed=(170, 80, 100)),
+        files=files,
+    )
     report = write_job_kit(tmp_path / "kit", job, Evaluator({}))
     files = sorted((tmp_path / "kit" / "beds").iterdir())
-    assert [f.name for f in files] == ["bed-1.3mf", "bed-2.3mf"] and {f"beds/{f.name}" for f in files} <= set(report["files"])
+    assert [f.name for f in files] == ["bed-1.3mf", "bed-2.3mf"] and {f"beds/{f.name}" for f in files} <= set(
+        report["files"]
+    )
 
     def held(path):
         scene = trimesh.load(path, file_type="3mf")
@@ -134,7 +170,9 @@ def test_each_bed_and_each_piece_as_obj_is_a_file_where_that_is_wanted(tmp_path)
     )
     for unit in report["units"]:
         for piece in unit["pieces"]:
-            mesh = trimesh.load(tmp_path / "kit" / "obj" / piece["file"].replace(".stl", ".obj"), force="mesh")
+            mesh = trimesh.load(
+                tmp_path / "kit" / "obj" / piece["file"].replace(".stl", ".obj"), force="mesh"
+            )
             assert mesh.is_watertight and mesh.volume == pytest.approx(piece["volume_mm3"], rel=1e-5)
             assert "#" + bytes(mesh.visual.material.main_color[:3].tolist()).hex() == piece["colour"]
 
@@ -153,7 +191,9 @@ def test_dangling_references_and_numbers_out_of_range_are_refused_in_one_sentenc
         "its model": replace(job, base=ModelBase("0" * 40)),
         "body is made from": replace(job, base=BackingBase("gone")),
         "width mm": replace(job, graphics=(replace(spec, width_mm=-3.0),)),
-        "count": replace(job, placements=(replace(placement, copies=replace(placement.copies, count=(0, 1))),)),
+        "count": replace(
+            job, placements=(replace(placement, copies=replace(placement.copies, count=(0, 1))),)
+        ),
         "not a number": replace(job, placements=(replace(placement, spin=float("nan")),)),
         "nozzle": replace(job, printer=replace(job.printer, nozzle=0.0)),
         "leaves nothing of the printer": replace(job, printer=replace(job.printer, margin=200.0)),
@@ -181,7 +221,10 @@ def test_check_judges_models_as_they_are_built_and_says_what_was_mended(tmp_path
         body = model.AddMeshObject()
         body.SetName("block")
         position, triangle = lib3mf.Lib3MF.Position, lib3mf.Lib3MF.Triangle
-        body.SetGeometry([position((float(x), float(y), float(z))) for x, y, z in cube.vertices], [triangle(tuple(t)) for t in triangles])
+        body.SetGeometry(
+            [position((float(x), float(y), float(z))) for x, y, z in cube.vertices],
+            [triangle(tuple(t)) for t in triangles],
+        )
         transform = lib3mf.get_wrapper().GetIdentityTransform()
         for k in range(3):
             transform.Fields[k][k] = factor
@@ -191,12 +234,17 @@ def test_check_judges_models_as_they_are_built_and_says_what_was_mended(tmp_path
     write(tmp_path / "fits.3mf", cube.triangles.tolist(), 2.0)
     assert main(["check", str(tmp_path / "fits.3mf"), "--bed", "120,120,120"]) == 0  # 4 in = 101.6 mm
     write(tmp_path / "large.3mf", cube.triangles.tolist(), 5.0)
-    assert main(["check", str(tmp_path / "large.3mf"), "--bed", "235,235,250"]) == 1 and "254 × 254" in capsys.readouterr().out
+    assert (
+        main(["check", str(tmp_path / "large.3mf"), "--bed", "235,235,250"]) == 1
+        and "254 × 254" in capsys.readouterr().out
+    )
     write(tmp_path / "inverted.3mf", cube.triangles[:, ::-1].tolist(), 1.0)
     assert main(["check", str(tmp_path / "inverted.3mf")]) == 0 and "inside out" in capsys.readouterr().out
     cone = mesh_of(m3.Manifold.cylinder(40, 20, 10))
     (tmp_path / "turned.stl").write_bytes(stl_bytes(cone.vertices, cone.triangles[:, ::-1], "x"))
-    lines = [f"v {x} {y} {z}" for x, y, z in cone.vertices] + [f"f {a + 1} {b + 1} {c + 1}" for a, b, c in cone.triangles]
+    lines = [f"v {x} {y} {z}" for x, y, z in cone.vertices] + [
+        f"f {a + 1} {b + 1} {c + 1}" for a, b, c in cone.triangles
+    ]
     (tmp_path / "cone.obj").write_text("\n".join(lines))
     assert main(["check", str(tmp_path / "cone.obj")]) == 0 and "inside" not in capsys.readouterr().out
     for words in (["check"], ["split", "--bed", "235,235,250", "-o", str(tmp_path / "kit")]):
@@ -225,11 +273,14 @@ def test_edits_follow_their_figure_through_size_and_crop():
     assert [r.colour for r in disc.graphic.regions] == ["#1e1e1e"] and disc.notes == ()
     # 60 typed gives 60, and the same piece is gone.
     sized = set_scale(job, job.graphics[0], job.graphics[0].width_mm * 60 / disc.graphic.width)
-    assert seen(sized).graphic.width == pytest.approx(60, abs=1e-6) and [r.colour for r in seen(sized).graphic.regions] == ["#1e1e1e"]
+    assert seen(sized).graphic.width == pytest.approx(60, abs=1e-6) and [
+        r.colour for r in seen(sized).graphic.regions
+    ] == ["#1e1e1e"]
     trace = replace(job.graphics[0].trace, steps=(Crop((0.05, 0.1), (0.98, 0.9)),))
     cropped = change_graphic(job, replace(job.graphics[0], trace=trace))
     assert [r.colour for r in seen(cropped).graphic.regions] == ["#1e1e1e"] and seen(cropped).notes == ()
-    # The square cropped away, the edit finds nothing and says so; the next one takes it along to where mm mean something else.
+    # The square cropped away, the edit finds nothing and says so; the next one takes it along to where mm
+    # mean something else.
     trace = replace(trace, steps=(Crop((0.02, 0.05), (0.54, 0.95)),))
     lost = seen(change_graphic(job, replace(job.graphics[0], trace=trace)))
     assert any("delete" in str(n) and "finds no piece" in str(n) for n in lost.notes)
@@ -238,14 +289,22 @@ def test_edits_follow_their_figure_through_size_and_crop():
     assert seen(more).graphic.width == pytest.approx(56, abs=0.01)
     # A job of an earlier version has no frame: its edits scale with the width.
     old = replace(job, graphics=(replace(job.graphics[0], frame=None),))
-    assert seen(set_scale(old, old.graphics[0], old.graphics[0].width_mm * 2)).graphic.width == pytest.approx(2 * disc.graphic.width)
+    assert seen(set_scale(old, old.graphics[0], old.graphics[0].width_mm * 2)).graphic.width == pytest.approx(
+        2 * disc.graphic.width
+    )
 
 
 def test_shrinking_a_piece_leaves_no_hem_around_the_outside():
-    """Two squares side by side, by areas: what the first leaves goes to its neighbour where they met, and nowhere else."""
-    pair = [Region(c, shapely.multipolygons([shapely.box(x, 0, x + 20, 40)])) for c, x in (("#aa0000", 0), ("#00bb00", 20))]
+    """Two squares side by side, by areas: what the first leaves goes to its neighbour where they met, and
+    nowhere else."""
+    pair = [
+        Region(c, shapely.multipolygons([shapely.box(x, 0, x + 20, 40)]))
+        for c, x in (("#aa0000", 0), ("#00bb00", 20))
+    ]
     left, right = apply_edits(pair, [Offset(((10, 20),), -2)])
-    assert left.geometry.area == pytest.approx(16 * 36) and right.geometry.area == pytest.approx(22 * 40, abs=0.01)
+    assert left.geometry.area == pytest.approx(16 * 36) and right.geometry.area == pytest.approx(
+        22 * 40, abs=0.01
+    )
     inner = shapely.box(10, 10, 20, 20)
     ring = [
         Region("#aa0000", shapely.multipolygons([inner])),
@@ -258,16 +317,24 @@ def test_shrinking_a_piece_leaves_no_hem_around_the_outside():
 # -- names, spacers, sections
 def test_letters_of_a_word_keep_their_order_however_tall_they_are():
     heights = [20, 14, 20, 14, 24, 17]
-    letters = [m3.Manifold.cube((10, h, 3)).translate((15 * n, 0 if h < 24 else -4, 0)) for n, h in enumerate(heights)]
+    letters = [
+        m3.Manifold.cube((10, h, 3)).translate((15 * n, 0 if h < 24 else -4, 0))
+        for n, h in enumerate(heights)
+    ]
     second = [m3.Manifold.cube((10, 12, 3)).translate((15 * n, -40, 0)) for n in range(3)]
-    sections = cut_into_sections([Part(BODY, m3.Manifold.compose([*letters, *second]))], [], apart=True).sections
+    sections = cut_into_sections(
+        [Part(BODY, m3.Manifold.compose([*letters, *second]))], [], apart=True
+    ).sections
     order = sorted(sections, key=lambda s: int(s.name[1:]))
     assert [round(s.bounds()[0][0] / 15) for s in order] == [0, 1, 2, 3, 4, 5, 0, 1, 2]
 
 
 def test_heads_of_pegs_keep_above_tall_islands_that_are_close():
     islands = [(n, shapely.box(x, 0, x + 40, 40)) for n, x in (("a", 0), ("b", 46), ("c", 92))]
-    low, tall = set_out(islands, Gauge(), Printer(), [3.0] * 3), set_out(islands, Gauge(), Printer(), [25.0] * 3)
+    low, tall = (
+        set_out(islands, Gauge(), Printer(), [3.0] * 3),
+        set_out(islands, Gauge(), Printer(), [25.0] * 3),
+    )
     for piece, flat in zip(tall.pieces, low.pieces, strict=True):
         solid, plain = piece_solid(piece, Gauge()), piece_solid(flat, Gauge())
         assert all((solid ^ prism(o, 0, 25)).volume() < 1e-9 for _, o in islands)
@@ -283,5 +350,9 @@ def test_linked_rings_are_cut_each_by_itself():
     parts = [Part(BODY, chain)]
     plan = propose(parts, printer)[0]
     split = split_design(parts, plan.cuts, Keys("dowel"), Labels(on=False), printer)
-    assert [f.severity for f in check_fit(split.sections, printer)] == ["sound"] and {s.island for s in split.sections} == {0, 1}
-    assert sum(s.whole.volume() for s in split.sections) + split.taken_out == pytest.approx(chain.volume(), rel=1e-9)
+    assert [f.severity for f in check_fit(split.sections, printer)] == ["sound"] and {
+        s.island for s in split.sections
+    } == {0, 1}
+    assert sum(s.whole.volume() for s in split.sections) + split.taken_out == pytest.approx(
+        chain.volume(), rel=1e-9
+    )

@@ -1,4 +1,5 @@
-"""Surfaces that cross themselves, judged by exact arithmetic; solids that touch; what a rebuild leaves, against layers filled as one."""
+"""Surfaces that cross themselves, judged by exact arithmetic; solids that touch; what a rebuild leaves,
+against layers filled as one."""
 
 from __future__ import annotations
 
@@ -27,13 +28,17 @@ def tube(path: np.ndarray, r: float, sides: int = 6) -> Mesh:
     right /= np.linalg.norm(right, axis=1)[:, None]
     up = np.cross(right, ahead) / np.linalg.norm(ahead, axis=1)[:, None]
     a = (np.arange(sides) + 0.37) * 2 * np.pi / sides
-    ring = path[:, None] + r * (np.cos(a)[None, :, None] * right[:, None] + np.sin(a)[None, :, None] * up[:, None])
+    ring = path[:, None] + r * (
+        np.cos(a)[None, :, None] * right[:, None] + np.sin(a)[None, :, None] * up[:, None]
+    )
     i, j = np.divmod(np.arange(len(path) * sides), sides)
     here, beside = i * sides + j, i * sides + (j + 1) % sides
     there, over = (i + 1) % len(path) * sides + j, (i + 1) % len(path) * sides + (j + 1) % sides
     triangles = np.concatenate([np.stack([here, there, beside], 1), np.stack([beside, there, over], 1)])
     mesh = Mesh(np.round(GRID * ring.reshape(-1, 3)) / GRID, triangles)
-    return mesh if trimesh.Trimesh(*mesh, process=False).volume > 0 else Mesh(mesh.vertices, triangles[:, ::-1])
+    return (
+        mesh if trimesh.Trimesh(*mesh, process=False).volume > 0 else Mesh(mesh.vertices, triangles[:, ::-1])
+    )
 
 
 def eight(high: float) -> Mesh:
@@ -52,7 +57,9 @@ def loop(far: float) -> Mesh:
 def knot(r: float) -> Mesh:
     """A trefoil: its strands are 6 apart and more."""
     t = np.arange(60) * 2 * np.pi / 60
-    path = np.c_[np.sin(t) + 2 * np.sin(2 * t), np.cos(t) - 2 * np.cos(2 * t), -np.sin(3 * t)] * np.array([8, 8, 4])
+    path = np.c_[np.sin(t) + 2 * np.sin(2 * t), np.cos(t) - 2 * np.cos(2 * t), -np.sin(3 * t)] * np.array(
+        [8, 8, 4]
+    )
     return tube(path, r)
 
 
@@ -62,7 +69,10 @@ def box(at, size) -> Mesh:
 
 def together(*some: Mesh) -> Mesh:
     first = np.cumsum([0] + [len(m.vertices) for m in some])
-    return Mesh(np.concatenate([m.vertices for m in some]), np.concatenate([m.triangles + n for m, n in zip(some, first, strict=False)]))
+    return Mesh(
+        np.concatenate([m.vertices for m in some]),
+        np.concatenate([m.triangles + n for m, n in zip(some, first, strict=False)]),
+    )
 
 
 def ring_that_touches() -> Mesh:
@@ -93,7 +103,9 @@ def pierces(p: list[list[int]], q: list[list[int]]) -> bool:
 
     def six(a, b, c, d):
         u, v, w = ([x - y for x, y in zip(k, a, strict=True)] for k in (b, c, d))
-        return sum(u[i] * (v[(i + 1) % 3] * w[(i + 2) % 3] - v[(i + 2) % 3] * w[(i + 1) % 3]) for i in range(3))
+        return sum(
+            u[i] * (v[(i + 1) % 3] * w[(i + 2) % 3] - v[(i + 2) % 3] * w[(i + 1) % 3]) for i in range(3)
+        )
 
     for face, edges in ((p, q), (q, p)):
         for k in range(3):
@@ -117,7 +129,8 @@ def exact_pairs(mesh: Mesh) -> set[tuple[int, int]]:
 
 @pytest.mark.parametrize(("name", "mesh", "crosses"), CASES, ids=[c[0] for c in CASES])
 def test_what_crosses_is_found_and_rebuilt(name, mesh, crosses):
-    """20 made cases: the pairs are those of exact arithmetic; after the rebuild there are none, and the volume is that of the union."""
+    """20 made cases: the pairs are those of exact arithmetic; after the rebuild there are none, and the
+    volume is that of the union."""
     found = crossing_of(mesh)
     assert (found is not None) == crosses
     if len(mesh.triangles) <= 1500:
@@ -128,7 +141,10 @@ def test_what_crosses_is_found_and_rebuilt(name, mesh, crosses):
     assert made is not None and crossing_of(mesh_of(made)) is None
     low, high = mesh.vertices[:, 2].min(), mesh.vertices[:, 2].max()
     step = (high - low) / 300
-    layers = sum(filled(c.rings).size for c in Slicer(*mesh).at((low + step * (np.arange(300) + 0.5)).tolist())) * step
+    layers = (
+        sum(filled(c.rings).size for c in Slicer(*mesh).at((low + step * (np.arange(300) + 0.5)).tolist()))
+        * step
+    )
     assert made.volume() == pytest.approx(layers, rel=2e-3)
 
 
@@ -137,7 +153,8 @@ def stl(mesh: Mesh) -> bytes:
 
 
 def test_solids_that_touch_are_read_as_they_are(tmp_path):
-    """Along a face, an edge, at a corner, or bent to a ring: nothing is mended, nothing is lost; a model that crosses itself is told."""
+    """Along a face, an edge, at a corner, or bent to a ring: nothing is mended, nothing is lost; a model
+    that crosses itself is told."""
     for at in ((10, 0, 0), (10, 10, 0), (10, 10, 10), (10, 4, 0), (0, 0, 10)):
         model = read_model(stl(together(box((0, 0, 0), (10, 10, 10)), box(at, (10, 10, 10)))), "two.stl")
         assert model.solid.volume() == pytest.approx(2000) and model.done == () and model.lost == 0
@@ -149,6 +166,8 @@ def test_solids_that_touch_are_read_as_they_are(tmp_path):
     (tmp_path / "eight.stl").write_bytes(stl(eight(0.3)))
     assert main(["check", str(tmp_path / "eight.stl"), "--report", str(tmp_path / "a.json")]) == 0
     assert b'"Crosses itself"' in (tmp_path / "a.json").read_bytes()
-    assert main(["check", str(tmp_path / "eight.stl"), "--rebuild", "--report", str(tmp_path / "b.json")]) == 0
+    assert (
+        main(["check", str(tmp_path / "eight.stl"), "--rebuild", "--report", str(tmp_path / "b.json")]) == 0
+    )
     report = (tmp_path / "b.json").read_bytes()
     assert b"Crosses itself nowhere" in report and b"was rebuilt" in report

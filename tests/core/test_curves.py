@@ -1,4 +1,5 @@
-"""Fitted boundaries against exact geometry: shapes rendered by exact area coverage, as scikit-image's and shapely's answers have it."""
+"""Fitted boundaries against exact geometry: shapes rendered by exact area coverage, as scikit-image's and
+shapely's answers have it."""
 
 from __future__ import annotations
 
@@ -18,7 +19,8 @@ from cutkey.core.trace.render import render_arcs
 
 
 def painted(shape: shapely.Geometry, size: int) -> np.ndarray:
-    """Black shape on white, every pixel by the exact area covered (shapely's intersection with each pixel)."""
+    """Black shape on white, every pixel by the exact area covered (shapely's intersection with each
+    pixel)."""
     share = coverage(shape, size, size)
     return np.repeat(np.round(255 * (1 - share)).astype(np.uint8)[..., None], 3, 2)
 
@@ -47,10 +49,14 @@ def test_shapes_are_met_to_hundredths_of_a_pixel(size):
 
 
 def test_coverage_is_that_of_shapely_and_of_a_fine_raster():
-    """The measuring rasteriser itself: exact areas from shapely, and scikit-image's polygon mask sampled 16 x 16 finer."""
+    """The measuring rasteriser itself: exact areas from shapely, and scikit-image's polygon mask sampled
+    16 x 16 finer."""
     shape = affinity.rotate(shapely.Point(12, 11).buffer(7) - shapely.box(9, 8, 13, 12), 20)
     share = coverage(shape, 24, 24)
-    cells = shapely.box(*np.meshgrid(np.arange(24), np.arange(24)), *(g + 1 for g in np.meshgrid(np.arange(24), np.arange(24))))
+    cells = shapely.box(
+        *np.meshgrid(np.arange(24), np.arange(24)),
+        *(g + 1 for g in np.meshgrid(np.arange(24), np.arange(24))),
+    )
     assert share == pytest.approx(shapely.area(shapely.intersection(cells, shape)), abs=1e-6)
     outer = np.array(shape.exterior.coords)[:, ::-1] * 16 - 0.5
     inner = np.array(shape.interiors[0].coords)[:, ::-1] * 16 - 0.5
@@ -62,7 +68,10 @@ def test_a_partition_is_painted_by_exact_areas():
     """Against shapely's area of each region in each pixel."""
     rng = np.random.default_rng(2)
     places = shapely.MultiPoint(rng.uniform(0, 20, (7, 2)))
-    cells = [c.intersection(shapely.box(0, 0, 20, 20)) for c in shapely.voronoi_polygons(places, extend_to=shapely.box(0, 0, 20, 20)).geoms]
+    cells = [
+        c.intersection(shapely.box(0, 0, 20, 20))
+        for c in shapely.voronoi_polygons(places, extend_to=shapely.box(0, 0, 20, 20)).geoms
+    ]
     colours = rng.uniform(0, 255, (len(cells), 3))
     wanted = sum(coverage(c, 20, 20)[..., None] * k for c, k in zip(cells, colours, strict=True))
     arcs = [np.array(shapely.geometry.polygon.orient(c, -1).exterior.coords) for c in cells]
@@ -78,13 +87,22 @@ def test_the_deviation_is_the_distance_by_which_a_boundary_was_moved():
     frame = np.array(shapely.box(0, 0, size, size, ccw=False).exterior.coords)
     ring = np.array(shapely.geometry.polygon.orient(moved, -1).exterior.coords)
     white, black, none = [255.0] * 3, [0.0] * 3, [0.0] * 3
-    found = deviation(painted(shape, size), [frame, ring], np.array([white, black]), np.array([none, white]), np.array([False, True]))
+    found = deviation(
+        painted(shape, size),
+        [frame, ring],
+        np.array([white, black]),
+        np.array([none, white]),
+        np.array([False, True]),
+    )
     # Upright sides are off by what they were moved, level ones not at all.
     upright = np.abs(np.abs(found.places[:, 0] - (30.3 + off)) - 20.1) < 0.01
     inner = upright & (np.abs(found.places[:, 1] - 29) < 15)
     assert found.offs[inner] == pytest.approx(np.full(inner.sum(), off), abs=0.02)
     assert found.offs[~upright & (np.abs(found.places[:, 0] - 30) < 15)].max() < 0.01
-    assert found.most >= off - 0.02 and min(abs(found.worst[0] - 10.2 - off), abs(found.worst[0] - 50.4 - off)) < 1
+    assert (
+        found.most >= off - 0.02
+        and min(abs(found.worst[0] - 10.2 - off), abs(found.worst[0] - 50.4 - off)) < 1
+    )
 
 
 def test_lines_come_back_with_their_width():
@@ -95,15 +113,20 @@ def test_lines_come_back_with_their_width():
     assert [f.width for f in found] == pytest.approx([6, 4], abs=0.2)
     ends = found[0].points[[0, -1]]
     assert sorted(ends[:, 0]) == pytest.approx([20, 100], abs=0.7)
-    assert np.hypot(*(found[1].points - (60, 100)).T) == pytest.approx(np.full(len(found[1].points), 20), abs=0.2)
+    assert np.hypot(*(found[1].points - (60, 100)).T) == pytest.approx(
+        np.full(len(found[1].points), 20), abs=0.2
+    )
     assert abs(math.dist(*ends) - math.dist((20, 30), (100, 60))) < 1
 
 
 @pytest.mark.parametrize("degrees", [18, 30, 50])
 def test_the_tip_of_a_sharp_notch_is_where_its_sides_meet(degrees):
-    """Pixels beside an acute tip blend both of its sides; the exact coverage (checked above) still tells where it is."""
+    """Pixels beside an acute tip blend both of its sides; the exact coverage (checked above) still tells
+    where it is."""
     tip, half = (33.37, 27.61), math.tan(math.radians(degrees / 2)) * 30
-    shape = shapely.box(8.3, 12.2, 58.4, 51.7) - shapely.Polygon([tip, (tip[0] - half, tip[1] + 30), (tip[0] + half, tip[1] + 30)])
+    shape = shapely.box(8.3, 12.2, 58.4, 51.7) - shapely.Polygon(
+        [tip, (tip[0] - half, tip[1] + 30), (tip[0] + half, tip[1] + 30)]
+    )
     mean, most, corners = truth_of(shape, traced(shape, 64)[0], 64)
     assert mean < 0.02
     assert most < 0.4
@@ -111,7 +134,8 @@ def test_the_tip_of_a_sharp_notch_is_where_its_sides_meet(degrees):
 
 
 def test_noise_is_not_polished_into_the_boundary():
-    """In a noisy picture the pixels' last tenths are noise; following them would only make boundaries rough."""
+    """In a noisy picture the pixels' last tenths are noise; following them would only make boundaries
+    rough."""
     shape = shapes(128, "")["disc"]
     noise = np.random.default_rng(5).normal(0, 6, (128, 128, 1))
     noisy = np.clip(painted(shape, 128) + noise, 0, 255).astype(np.uint8)

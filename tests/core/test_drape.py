@@ -40,7 +40,8 @@ def star(radius: float = 20.0) -> shapely.Polygon:
 
 
 def on_top(solid: m3.Manifold, outward, least: float) -> np.ndarray:
-    """Points spread over the faces of a draped solid that look outward and lie at least so high; `outward` gives height and normal."""
+    """Points spread over the faces of a draped solid that look outward and lie at least so high;
+    `outward` gives height and normal."""
     mesh = mesh_of(solid)
     t = mesh.vertices[mesh.triangles]
     rng = np.random.default_rng(0)
@@ -86,11 +87,20 @@ def test_wrapping_keeps_arc_length_and_height():
         surface = surface_at(mesh_of(solid), np.array(place, float), out, 40, wrap=True)
         for a, b in (((-20, 0), (20, 0)), ((0, -20), (0, 20)), ((-15, -15), (15, 15))):
             laid = surface.lay(np.linspace(a, b, 4001)).points
-            assert np.linalg.norm(np.diff(laid, axis=0), axis=1).sum() == pytest.approx(math.dist(a, b), rel=1e-3)
-    surface = surface_at(mesh_of(m3.Manifold.cylinder(80, 40, 40, 400)), np.array([40.0, 0, 40]), np.array([1.0, 0, 0]), 40, wrap=True)
+            assert np.linalg.norm(np.diff(laid, axis=0), axis=1).sum() == pytest.approx(
+                math.dist(a, b), rel=1e-3
+            )
+    surface = surface_at(
+        mesh_of(m3.Manifold.cylinder(80, 40, 40, 400)),
+        np.array([40.0, 0, 40]),
+        np.array([1.0, 0, 0]),
+        40,
+        wrap=True,
+    )
     heights = on_top(drape([star()], [(-0.1, 1.2)], surface)[0].solid, of_cylinder, 0.6)
     assert np.quantile(heights, 0.01) >= 1.19 and np.quantile(heights, 0.99) <= 1.21
-    # Right way up: the graphic's right runs counter-clockwise as seen from above, as it does for who stands before it.
+    # Right way up: the graphic's right runs counter-clockwise as seen from above, as it does for who stands
+    # before it.
     right = surface.lay(np.array([[1.0, 0.0]])).points[0]
     assert right[1] > 0.9
 
@@ -107,7 +117,9 @@ def distances(mesh, points: np.ndarray) -> np.ndarray:
     """Signed distances of points from a mesh, above 0 outside."""
     poly, places, cells = vtkPolyData(), vtkPoints(), vtkCellArray()
     places.SetData(numpy_to_vtk(mesh.vertices, deep=True))
-    cells.SetData(3, numpy_to_vtkIdTypeArray(np.ascontiguousarray(mesh.triangles.ravel(), np.int64), deep=True))
+    cells.SetData(
+        3, numpy_to_vtkIdTypeArray(np.ascontiguousarray(mesh.triangles.ravel(), np.int64), deep=True)
+    )
     poly.SetPoints(places)
     poly.SetPolys(cells)
     measure, out = vtkImplicitPolyDataDistance(), numpy_to_vtk(np.zeros(len(points)), deep=True)
@@ -135,7 +147,15 @@ def test_a_bumpy_surface_keeps_its_height_without_folds():
 
 def placed(solid, regions, placement):
     mesh = mesh_of(solid)
-    site = site_of(mesh, find_facets(mesh), np.array(placement.point), np.array(placement.normal), placement.follow, 40.0, (30.0, 24.0))
+    site = site_of(
+        mesh,
+        find_facets(mesh),
+        np.array(placement.point),
+        np.array(placement.normal),
+        placement.follow,
+        40.0,
+        (30.0, 24.0),
+    )
     whole = shapely.union_all([r.geometry for r in regions])
     x0, y0, x1, y1 = whole.bounds
     carved = carve([Part(BODY, solid)], Graphic(regions, x1 - x0, y1 - y0), placement, site)
@@ -161,7 +181,9 @@ def test_a_disc_raised_on_a_sphere_is_a_segment_of_its_shell():
 def test_body_and_flush_inlays_are_the_model(follow):
     """On a cylinder, each way: nothing lost, nothing shared (volumes of the solids themselves)."""
     solid = m3.Manifold.cylinder(80, 40, 40, 200)
-    where = Placement("p", "g", (40.0, 0.0, 40.0), (1.0, 0.0, 0.0), depths=(Depth("flush", 0.8),), follow=follow)
+    where = Placement(
+        "p", "g", (40.0, 0.0, 40.0), (1.0, 0.0, 0.0), depths=(Depth("flush", 0.8),), follow=follow
+    )
     parts, _, site = placed(solid, HALVES, where)
     assert site.way == {"project": "project", "wrap": "wrap", "flat": "straight", "auto": "wrap"}[follow]
     assert set(parts) == {BODY, "#e0a32a", "#1e1e1e"}
@@ -173,13 +195,18 @@ def test_body_and_flush_inlays_are_the_model(follow):
 
 
 def test_recessed_floor_follows_and_straight_top_is_flat():
-    """A wrapped pocket takes a shell of 0.8 mm away (closed formula); laid straight, the top lies in one plane and bites everywhere."""
+    """A wrapped pocket takes a shell of 0.8 mm away (closed formula); laid straight, the top lies in one
+    plane and bites everywhere."""
     solid = m3.Manifold.cylinder(80, 40, 40, 400)
-    where = Placement("p", "g", (40.0, 0.0, 40.0), (1.0, 0.0, 0.0), depths=(Depth("recessed", 0.8),), follow="wrap")
+    where = Placement(
+        "p", "g", (40.0, 0.0, 40.0), (1.0, 0.0, 0.0), depths=(Depth("recessed", 0.8),), follow="wrap"
+    )
     parts, _, _ = placed(solid, HALVES, where)
     shell = 24 * (30 / 40) / 2 * (40**2 - 39.2**2)
     assert solid.volume() - parts[BODY].volume() == pytest.approx(shell, rel=2e-3)
-    tall = Placement("p", "g", (40.0, 0.0, 40.0), (1.0, 0.0, 0.0), depths=(Depth("raised", 1.0),), follow="flat")
+    tall = Placement(
+        "p", "g", (40.0, 0.0, 40.0), (1.0, 0.0, 0.0), depths=(Depth("raised", 1.0),), follow="flat"
+    )
     parts, carved, site = placed(solid, HALVES, tall)
     raised = parts["#e0a32a"] + parts["#1e1e1e"]
     assert raised.bounding_box()[3] == pytest.approx(41.0, abs=1e-9)
@@ -195,41 +222,69 @@ def test_recessed_floor_follows_and_straight_top_is_flat():
 
 
 def test_a_flat_face_is_told_from_the_facets_of_a_curve():
-    """A twelve-sided prism has faces, a round one of 64 sides has none; a dome is projected on, and nothing is wrapped round it."""
+    """A twelve-sided prism has faces, a round one of 64 sides has none; a dome is projected on, and
+    nothing is wrapped round it."""
     for sides, way in ((12, "face"), (64, "wrap")):
         solid = m3.Manifold.cylinder(80, 40, 40, sides).rotate((0, 0, 180 / sides))
         near = Placement("p", "g", (40.0, 0.0, 40.0), (1.0, 0.0, 0.0))
         assert placed(solid, HALVES, near)[2].way == way
     dome = m3.Manifold.sphere(60, 200)
     at, out = place_facing(mesh_of(dome), np.array([1.0, 0, 0]))
-    assert at == pytest.approx([60, 0, 0], abs=0.05) and thickness_behind(dome, at, out) == pytest.approx(120, rel=1e-3)
+    assert at == pytest.approx([60, 0, 0], abs=0.05) and thickness_behind(dome, at, out) == pytest.approx(
+        120, rel=1e-3
+    )
     assert placed(dome, HALVES, Placement("p", "g", tuple(at), tuple(out)))[2].way == "project"
     with pytest.raises(BadInput, match="no cylinder or cone"):
         placed(dome, HALVES, Placement("p", "g", tuple(at), tuple(out), follow="wrap"))
 
 
 def test_copies_level_and_margin():
-    """Four copies in a ring, a mirrored pair, a figure level with the rim, and what is kept clear of the edge."""
+    """Four copies in a ring, a mirrored pair, a figure level with the rim, and what is kept clear of the
+    edge."""
     tray = m3.Manifold.cylinder(6, 30, 30, 200) - m3.Manifold.cylinder(6, 26, 26, 200).translate((0, 0, 3))
     mark = [Region("#e0a32a", shapely.MultiPolygon([shapely.box(-2, -1, 2, 1)]))]
-    where = Placement("p", "g", (0.0, 0.0, 3.0), (0.0, 0.0, 1.0), offset=(15.0, 0.0), depths=(Depth("level", 0.0),))
-    ring = instances(Placement("p", "g", (0.0, 0.0, 3.0), (0.0, 0.0, 1.0), offset=(15.0, 0.0), copies=Copies("ring", (4, 1))))
-    assert [tuple(np.round(p.offset, 9)) for p in ring] == [(15, 0), (0, 15), (-15, 0), (0, -15)] and ring[1].spin == 90
+    where = Placement(
+        "p", "g", (0.0, 0.0, 3.0), (0.0, 0.0, 1.0), offset=(15.0, 0.0), depths=(Depth("level", 0.0),)
+    )
+    ring = instances(
+        Placement(
+            "p", "g", (0.0, 0.0, 3.0), (0.0, 0.0, 1.0), offset=(15.0, 0.0), copies=Copies("ring", (4, 1))
+        )
+    )
+    assert [tuple(np.round(p.offset, 9)) for p in ring] == [(15, 0), (0, 15), (-15, 0), (0, -15)] and ring[
+        1
+    ].spin == 90
     pair = Placement("p", "g", (5.0, 10.0, 2.0), (0, 0, 1), offset=(5, 2), spin=30, copies=Copies("pair"))
     one, other = instances(pair)
     assert other.offset == (-5, 2) and other.mirror and other.spin == -one.spin
     # On a face off the model's middle the twin is mirrored at the model's.
     assert instances(pair, 6.0)[1].offset == (7, 2)
     lopsided = m3.Manifold.cube((40, 20, 3)) - m3.Manifold.cube((30, 30, 3)).translate((-20, -5, 2))
-    on_step, _, site = placed(lopsided, [Region("#e0a32a", shapely.MultiPolygon([shapely.box(-1, -1, 1, 1)]))], pair)
-    assert site.middle == pytest.approx(20 - site.facet.origin[0]) and site.rim == pytest.approx(3 - site.facet.origin[2])
+    on_step, _, site = placed(
+        lopsided, [Region("#e0a32a", shapely.MultiPolygon([shapely.box(-1, -1, 1, 1)]))], pair
+    )
+    assert site.middle == pytest.approx(20 - site.facet.origin[0]) and site.rim == pytest.approx(
+        3 - site.facet.origin[2]
+    )
     assert on_step
     grid = instances(Placement("p", "g", (0, 0, 3), (0, 0, 1), copies=Copies("grid", (3, 2), (10, 6))))
     assert [p.offset for p in grid] == [(-10, -3), (0, -3), (10, -3), (-10, 3), (0, 3), (10, 3)]
     parts, _, _ = placed(tray, mark, where)
-    assert parts["#e0a32a"].bounding_box()[5] == pytest.approx(6.0, abs=1e-9) and parts["#e0a32a"].volume() == pytest.approx(8 * 3)
-    far = Placement("p", "g", (0.0, 0.0, 3.0), (0.0, 0.0, 1.0), offset=(24.0, 0.0), depths=(Depth("raised", 1.0),), margin=1.5)
+    assert parts["#e0a32a"].bounding_box()[5] == pytest.approx(6.0, abs=1e-9) and parts[
+        "#e0a32a"
+    ].volume() == pytest.approx(8 * 3)
+    far = Placement(
+        "p",
+        "g",
+        (0.0, 0.0, 3.0),
+        (0.0, 0.0, 1.0),
+        offset=(24.0, 0.0),
+        depths=(Depth("raised", 1.0),),
+        margin=1.5,
+    )
     parts, carved, site = placed(tray, mark, far)
     kept = parts["#e0a32a"].bounding_box()
-    assert kept[3] == pytest.approx(24.5, abs=0.01) and carved.lies[0].draped.missed == pytest.approx(3.0, abs=0.1)
+    assert kept[3] == pytest.approx(24.5, abs=0.01) and carved.lies[0].draped.missed == pytest.approx(
+        3.0, abs=0.1
+    )
     assert [f.title for f in check_lie(carved.lies, site, far, "Mark")] == ["Trimmed"]

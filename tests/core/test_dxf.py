@@ -1,4 +1,5 @@
-"""DXF drawings against closed formulas, the DXF reference and ezdxf: nothing that is drawn vanishes unsaid."""
+"""DXF drawings against closed formulas, the DXF reference and ezdxf: nothing that is drawn vanishes
+unsaid."""
 
 from __future__ import annotations
 
@@ -44,20 +45,33 @@ def array(space) -> None:
     block = space.doc.blocks.new("hole")
     block.add_circle((0, 0), 2)
     plate(space)
-    space.add_blockref("hole", (8, 8), {"row_count": 2, "column_count": 3, "row_spacing": 14, "column_spacing": 12})
+    space.add_blockref(
+        "hole", (8, 8), {"row_count": 2, "column_count": 3, "row_spacing": 14, "column_spacing": 12}
+    )
 
 
 def twice(space) -> None:
     for _ in range(2):
         plate(space)
         space.add_circle((20, 15), 5)
-    for a, b in (((60, 0), (70, 0)), ((70, 0), (70, 10)), ((70, 10), (60, 10)), ((60, 10), (60, 0)), ((70, 0), (60, 0))):
+    for a, b in (
+        ((60, 0), (70, 0)),
+        ((70, 0), (70, 10)),
+        ((70, 10), (60, 10)),
+        ((60, 10), (60, 0)),
+        ((70, 0), (60, 0)),
+    ):
         space.add_line(a, b)
 
 
 def gaps(space) -> None:
     plate(space)
-    for a, b in (((10, 10), (20, 10)), ((20.004, 10), (20.004, 20)), ((20, 20.006), (10, 20.006)), ((10, 20), (10, 10.009))):
+    for a, b in (
+        ((10, 10), (20, 10)),
+        ((20.004, 10), (20.004, 20)),
+        ((20, 20.006), (10, 20.006)),
+        ((10, 20), (10, 10.009)),
+    ):
         space.add_line(a, b)
 
 
@@ -84,7 +98,11 @@ def off(space) -> None:
         (twice, 40 * 30 - 25 * math.pi + 100, ("3 lines are drawn more than once",)),
         (gaps, 40 * 30 - 10 * 10, ("4 gaps of up to 0.009 mm in outlines were closed",)),
         (overlapping, 40 * 30 + 20 * 10 - 10 * 10, ("2 outlines overlap one another and were joined",)),
-        (off, 40 * 30, ("3 × entity that is hidden or on a layer that is off left out", "1 POINT entity left out")),
+        (
+            off,
+            40 * 30,
+            ("3 × entity that is hidden or on a layer that is off left out", "1 POINT entity left out"),
+        ),
     ],
 )
 def test_no_outline_of_a_dxf_drawing_vanishes_unsaid(draw, mm2, said):
@@ -94,17 +112,21 @@ def test_no_outline_of_a_dxf_drawing_vanishes_unsaid(draw, mm2, said):
     document.write(buffer)
     found = read_dxf(buffer.getvalue().encode(), "plate.dxf")
     assert sum(r.geometry.area for r in found.regions) * MM_PER_PX**2 == pytest.approx(mm2, rel=1e-3)
-    assert len(found.notes) == len(said) and all(any(str(n).startswith(s) for n in found.notes) for s in said), found.notes
+    assert len(found.notes) == len(said) and all(
+        any(str(n).startswith(s) for n in found.notes) for s in said
+    ), found.notes
 
 
-def test_a_dxf_drawing_with_an_empty_model_space_is_read_from_its_sheet_and_nothing_else_is_said_to_be_there():
+def test_with_an_empty_model_space_a_dxf_drawing_is_read_from_its_sheet_and_nothing_else_is_said():
     document = ezdxf.new(units=4)
     plate(document.layout("Layout1"))
     buffer = io.StringIO()
     document.write(buffer)
     found = read_dxf(buffer.getvalue().encode(), "sheet.dxf")
     assert sum(r.geometry.area for r in found.regions) * MM_PER_PX**2 == pytest.approx(40 * 30, rel=1e-6)
-    assert any("its model space is empty; what is on its sheet “Layout1” was read" in str(n) for n in found.notes)
+    assert any(
+        "its model space is empty; what is on its sheet “Layout1” was read" in str(n) for n in found.notes
+    )
     empty = ezdxf.new()
     empty.modelspace().add_point((1, 1))
     buffer = io.StringIO()
@@ -120,35 +142,69 @@ def test_colours_of_a_dxf_drawing_are_its_own_its_layers_or_its_blocks():
     document.layers.add("red", color=1)
     block = document.blocks.new("tile")
     for k, how in enumerate(({"color": 0}, {"color": 256}, {"true_color": ezdxf.rgb2int((1, 2, 3))})):
-        block.add_lwpolyline([(10 * k, 0), (10 * k + 8, 0), (10 * k + 8, 8), (10 * k, 8)], close=True, dxfattribs=how)
+        block.add_lwpolyline(
+            [(10 * k, 0), (10 * k + 8, 0), (10 * k + 8, 8), (10 * k, 8)], close=True, dxfattribs=how
+        )
     space.add_blockref("tile", (0, 0), {"layer": "leaf", "true_color": ezdxf.rgb2int((200, 100, 0))})
     space.add_solid([(0, 20), (8, 20), (0, 28), (8, 28)], {"layer": "red"})
     hatch = space.add_hatch(color=5)
     hatch.paths.add_polyline_path([(20, 20), (28, 20), (28, 28), (20, 28)], is_closed=True)
     buffer = io.StringIO()
     document.write(buffer)
-    found = {r.colour: r.geometry.area * MM_PER_PX**2 for r in read_dxf(buffer.getvalue().encode(), "tiles.dxf").regions}
-    assert found == dict.fromkeys(("#c86400", "#14783c", "#010203", "#ff0000", "#0000ff"), pytest.approx(64, rel=1e-4))
+    found = {
+        r.colour: r.geometry.area * MM_PER_PX**2
+        for r in read_dxf(buffer.getvalue().encode(), "tiles.dxf").regions
+    }
+    assert found == dict.fromkeys(
+        ("#c86400", "#14783c", "#010203", "#ff0000", "#0000ff"), pytest.approx(64, rel=1e-4)
+    )
 
 
 @pytest.mark.parametrize(
     ("add", "box", "reversed_"),
     [
-        # Height is that of a capital letter; places by the DXF reference (TEXT and MTEXT), H has a flat foot and top.
+        # Height is that of a capital letter; places by the DXF reference (TEXT and MTEXT), H has a flat foot
+        # and top.
         (lambda s: s.add_text("H", height=10).set_placement((5, 3)), (None, 3, None, 13), False),
         (lambda s: s.add_text("H", height=10, rotation=90).set_placement((5, 3)), (-5, None, 5, None), False),
-        (lambda s: s.add_text("H", height=10).set_placement((5, 3), align=TextEntityAlignment.TOP_CENTER), ("5", -7, "5", 3), False),
-        (lambda s: s.add_text("H", height=10).set_placement((5, 3), align=TextEntityAlignment.MIDDLE_RIGHT), (None, -2, None, 8), False),
-        (lambda s: s.add_text("H", height=10, dxfattribs={"text_generation_flag": 2}).set_placement((5, 3)), (None, 3, None, 13), True),
-        (lambda s: s.add_mtext("H\\PH", {"char_height": 6, "insert": (1, 20), "attachment_point": 1}), (None, 4, None, 20), False),
-        (lambda s: s.add_mtext("H", {"char_height": 6, "insert": (1, 2), "attachment_point": 5}), ("1", -1, "1", 5), False),
+        (
+            lambda s: s.add_text("H", height=10).set_placement((5, 3), align=TextEntityAlignment.TOP_CENTER),
+            ("5", -7, "5", 3),
+            False,
+        ),
+        (
+            lambda s: s.add_text("H", height=10).set_placement(
+                (5, 3), align=TextEntityAlignment.MIDDLE_RIGHT
+            ),
+            (None, -2, None, 8),
+            False,
+        ),
+        (
+            lambda s: s.add_text("H", height=10, dxfattribs={"text_generation_flag": 2}).set_placement(
+                (5, 3)
+            ),
+            (None, 3, None, 13),
+            True,
+        ),
+        (
+            lambda s: s.add_mtext("H\\PH", {"char_height": 6, "insert": (1, 20), "attachment_point": 1}),
+            (None, 4, None, 20),
+            False,
+        ),
+        (
+            lambda s: s.add_mtext("H", {"char_height": 6, "insert": (1, 2), "attachment_point": 5}),
+            ("1", -1, "1", 5),
+            False,
+        ),
     ],
 )
 def test_text_of_a_dxf_drawing_is_set_where_it_stands_and_stays_text(add, box, reversed_):
     document = ezdxf.new(setup=True)
     document.header["$INSUNITS"] = 4
     add(document.modelspace())
-    document.modelspace().add_lwpolyline([(-40, -40), (60, -40), (60, 60), (-40, 60)], close=True, dxfattribs={"color": 1})
+    document.modelspace().add_lwpolyline(
+        [(-40, -40), (60, -40), (60, 60), (-40, 60)], close=True, dxfattribs={"color": 1}
+    )
     buffer = io.StringIO()
     document.write(buffer)
     found = read_dxf(buffer.getvalue().encode(), "sign.dxf")

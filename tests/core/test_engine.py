@@ -39,7 +39,11 @@ def whole_job() -> tuple[Job, dict[str, bytes]]:
     hole = AddOn("hole", Hole(4.0, 2.0), (0.0, 0.0, 6.0), (0.0, 0.0, 1.0), (-28.0, 12.0))
     job = Job(name="Whole", base=plate, addons=(hole,), cuts=(Cut("x", 14.0),), series="7, 8")
     job, spec = add_graphic(job, source, 24.0)
-    spec = replace(spec, trace=TraceSettings(steps=(Tone(0.05, 0.1),), colours=2), edits=(AddText("{}", (0.0, 9.0), 3.0, "#202020"),))
+    spec = replace(
+        spec,
+        trace=TraceSettings(steps=(Tone(0.05, 0.1),), colours=2),
+        edits=(AddText("{}", (0.0, 9.0), 3.0, "#202020"),),
+    )
     job = replace(job, graphics=(spec,), assignments=(Assignment("body", "Linen PLA"),))
     job, _ = place(job, spec.id, (0.0, 0.0, 6.0), (0.0, 0.0, 1.0), Depth("raised", 0.6))
     return job, {source.digest: data}
@@ -88,7 +92,10 @@ def judged(evaluator: Evaluator, job: Job) -> object:
     except BadInput as error:
         return str(error)
     assert isinstance(kit, Kit)
-    units = [(u.name, u.copies, u.size, [(p.name, p.filament, p.volume, len(p.mesh.triangles)) for p in u.pieces]) for u in kit.units]
+    units = [
+        (u.name, u.copies, u.size, [(p.name, p.filament, p.volume, len(p.mesh.triangles)) for p in u.pieces])
+        for u in kit.units
+    ]
     return units, kit.findings, kit.hardware, kit.design_volume, kit.clearance_volume
 
 
@@ -115,11 +122,15 @@ def test_whatever_is_changed_warm_and_cold_are_the_same():
         found = judged(warm, other)
         if found == before:
             same.append(where)
-        # Of what seems to change nothing every other is looked at, the rest in long turns: a fresh evaluation of each takes a while.
-        if ((found == before and len(same) % 2 == 0) or tried % 40 == 0) and found != judged(cold(warm, job, other), other):
+        # Of what seems to change nothing every other is looked at, the rest in long turns: a fresh evaluation
+        # of each takes a while.
+        if ((found == before and len(same) % 2 == 0) or tried % 40 == 0) and found != judged(
+            cold(warm, job, other), other
+        ):
             unlike.append(where)
     assert unlike == []
-    # Most of what can be changed shows; the rest is how the window shows it, or needs something this job has not.
+    # Most of what can be changed shows; the rest is how the window shows it, or needs something this job has
+    # not.
     assert tried > 90 and len(same) < tried / 2, (tried, same)
 
 

@@ -61,7 +61,9 @@ def test_a_bow_tie_lies_in_its_pocket_with_its_clearance_all_round():
     key = made.loose[0] + made.loose[1]
     assert len(key.decompose()) == 1
     box = key.bounding_box()
-    assert box[3] - box[0] == pytest.approx(10 - 2 * 0.2 * math.tan(math.radians(45 + math.degrees(math.atan(2.5 / 8)) / 2)), abs=0.15)
+    assert box[3] - box[0] == pytest.approx(
+        10 - 2 * 0.2 * math.tan(math.radians(45 + math.degrees(math.atan(2.5 / 8)) / 2)), abs=0.15
+    )
     assert box[4] == pytest.approx(f.height - 0.5) and f.height == pytest.approx(6.0)
     # A millimetre from the seam it is an eighth of the way from its waist to its ends.
     for socket, z in ((made.near_socket, -1.0), (made.far_socket, 1.0)):
@@ -89,11 +91,14 @@ def test_forms_of_a_seam_reach_to_the_other_side(shape, owner):
     assert (made.near_socket is None) == (owner < 0) and made.owner == owner
     outer = made.tongue.trim_by_plane((0, 0, -owner), 0.0)
     box = outer.bounding_box()
-    assert max(abs(box[2]), abs(box[5])) == pytest.approx(5, abs=1e-6) and box[4] - box[1] == pytest.approx(10)
+    assert max(abs(box[2]), abs(box[5])) == pytest.approx(5, abs=1e-6) and box[4] - box[1] == pytest.approx(
+        10
+    )
     area = {"stepped": 10 * 5, "wave": math.pi * 25 / 2, "tabs": None}[shape]
     if area:
         assert outer.volume() == pytest.approx(area * 10, rel=0.005)
-    # The socket is the form and its clearance: nothing of the form lies outside it, and it is larger by the strip around it.
+    # The socket is the form and its clearance: nothing of the form lies outside it, and it is larger by the
+    # strip around it.
     assert (outer - socket).volume() < 1e-6 and socket.volume() > outer.volume() + 0.15 * 10 * 10
     assert (0.0, 1.0, 0.0) in f.of.ways and ((0.0, 0.0, 1.0) in f.of.ways) == (shape != "tabs")
 
@@ -109,11 +114,21 @@ def test_every_form_is_drawn_as_it_is(kind):
     x0, _, x1, _ = cut.sockets.bounds
     assert x1 == pytest.approx(far, abs=0.6) and (x0 == pytest.approx(-near, abs=0.6) or not f.loose)
     inside = cut.own.union(cut.loose).intersection(shapely.box(0.01, -50, 50, 50))
-    assert inside.is_empty or cut.sockets.buffer(1e-6).covers(inside.difference(shapely.box(-50, -50, 0.02, 50)))
+    assert inside.is_empty or cut.sockets.buffer(1e-6).covers(
+        inside.difference(shapely.box(-50, -50, 0.02, 50))
+    )
     assert f.described() and (f.of.ways is None) == (kind in ("bowtie", "screw"))
 
 
 def test_fits_follow_the_makers_own_clearance():
-    assert {name: fit_clearance(name, 0.15) for name in FITS} == {"loose": 0.25, "sliding": 0.15, "press": 0.05}
+    assert {name: fit_clearance(name, 0.15) for name in FITS} == {
+        "loose": 0.25,
+        "sliding": 0.15,
+        "press": 0.05,
+    }
     assert fit_clearance("press", 0.06) == 0.0 and fit_clearance("loose", 0.3) == 0.4
-    assert printed_overhang(Keys()) == 0 and printed_overhang(Keys("tenon")) > 0 and printed_overhang(Keys("tenon", depth=4.0)) == 4
+    assert (
+        printed_overhang(Keys()) == 0
+        and printed_overhang(Keys("tenon")) > 0
+        and printed_overhang(Keys("tenon", depth=4.0)) == 4
+    )

@@ -32,11 +32,16 @@ def hexagon(x: float, y: float, r: float = 40.0) -> shapely.Polygon:
 
 def comb(columns: int, rows: int, gap: float = 6.0) -> list[tuple[str, shapely.Polygon]]:
     w, h = 60 + gap * math.sqrt(3) / 2, 40 * math.sqrt(3) + gap
-    return [(f"A{c * rows + r + 1}", hexagon(c * w, r * h + (c % 2) * h / 2)) for c in range(columns) for r in range(rows)]
+    return [
+        (f"A{c * rows + r + 1}", hexagon(c * w, r * h + (c % 2) * h / 2))
+        for c in range(columns)
+        for r in range(rows)
+    ]
 
 
 def test_hexagons_take_as_few_spacers_as_counting_allows():
-    """A spacer that touches k islands takes away at most 3 (k - 1) of their 3 (n - 1) motions: with k = 3 at least (n - 1) / 2 spacers."""
+    """A spacer that touches k islands takes away at most 3 (k - 1) of their 3 (n - 1) motions: with k = 3
+    at least (n - 1) / 2 spacers."""
     islands = comb(5, 3)
     setting = set_out(islands, GAUGE, PRINTER)
     assert len(setting.pieces) == math.ceil((len(islands) - 1) / 2) and setting.free == []
@@ -45,24 +50,35 @@ def test_hexagons_take_as_few_spacers_as_counting_allows():
         outline = piece.spacer.outline
         # Off every island by the clearance, nearer to none, and no larger than the bed.
         near = [outline.distance(o) for _, o in islands]
-        assert min(near) == pytest.approx(GAUGE.clearance, abs=1e-6) and sum(d < GAUGE.clearance + 1e-6 for d in near) == 3
+        assert (
+            min(near) == pytest.approx(GAUGE.clearance, abs=1e-6)
+            and sum(d < GAUGE.clearance + 1e-6 for d in near) == 3
+        )
         assert pose_on_bed(outline, PRINTER) is not None and outline.contains(shapely.Point(piece.peg))
     # Spare one and something is loose.
     for piece in setting.pieces:
         assert free_islands(15, [p.spacer for p in setting.pieces if p is not piece])
     assert [f.severity for f in check_setting_out(setting, GAUGE)] == ["sound"]
     # Everyone is put up once, each after the first against a spacer that leads to it.
-    assert sorted(n for n, _ in setting.order) == sorted(n for n, _ in islands) and all(s for _, s in setting.order[1:])
+    assert sorted(n for n, _ in setting.order) == sorted(n for n, _ in islands) and all(
+        s for _, s in setting.order[1:]
+    )
 
 
 def test_what_can_still_slide_or_turn_is_called_free():
     squares = [("a", shapely.box(0, 0, 50, 50)), ("b", shapely.box(58, 0, 108, 50))]
-    # A straight gap: a plain spacer keeps the distance, and the squares slide along it; one that reaches round corners holds them.
+    # A straight gap: a plain spacer keeps the distance, and the squares slide along it; one that reaches
+    # round corners holds them.
     plain = candidates([o for _, o in squares], GAUGE)
     assert len(plain) == 1 and free_islands(2, plain) == [1] and plain[0].outline.bounds[3] <= 50
     hooked = set_out(squares, GAUGE, PRINTER)
-    assert hooked.free == [] and any(p.spacer.outline.bounds[3] > 52 or p.spacer.outline.bounds[1] < -2 for p in hooked.pieces)
-    interlocked = [("a", shapely.box(0, 0, 50, 50)), ("b", shapely.box(58, 20, 108, 50) | shapely.box(20, 58, 108, 100))]
+    assert hooked.free == [] and any(
+        p.spacer.outline.bounds[3] > 52 or p.spacer.outline.bounds[1] < -2 for p in hooked.pieces
+    )
+    interlocked = [
+        ("a", shapely.box(0, 0, 50, 50)),
+        ("b", shapely.box(58, 20, 108, 50) | shapely.box(20, 58, 108, 100)),
+    ]
     assert set_out(interlocked, GAUGE, PRINTER).free == []
     discs = [(n, shapely.Point(x, y).buffer(30)) for n, x, y in (("a", 0, 0), ("b", 70, 0), ("c", 35, 60))]
     assert set_out(discs, GAUGE, PRINTER).free  # held in place, but each can turn
@@ -80,7 +96,11 @@ def test_lettering_and_dots_are_held_and_nothing_is_covered():
     setting = set_out(islands, GAUGE, PRINTER)
     assert setting.free == [] and len(setting.pieces) <= 2 * len(islands)
     # A dot in the middle of a gap stands in a hole of the spacer.
-    dotted = [("a", shapely.box(0, 0, 60, 80)), ("b", shapely.box(90, 0, 150, 80)), ("dot", shapely.Point(75, 40).buffer(3))]
+    dotted = [
+        ("a", shapely.box(0, 0, 60, 80)),
+        ("b", shapely.box(90, 0, 150, 80)),
+        ("dot", shapely.Point(75, 40).buffer(3)),
+    ]
     around = set_out(dotted, GAUGE, PRINTER)
     for pieces, all_of in ((setting.pieces, islands), (around.pieces, dotted)):
         for piece in pieces:
@@ -94,7 +114,9 @@ def test_a_piece_is_one_solid_with_a_peg_and_its_number():
         solid = piece_solid(piece, GAUGE)
         box = solid.bounding_box()
         assert len(solid.decompose()) == 1 and box[2] == 0 and box[5] == pytest.approx(GAUGE.height)
-        below, above = (sum(shapely.Polygon(r).area for r in solid.slice(z).to_polygons()) for z in (1.0, 5.0))
+        below, above = (
+            sum(shapely.Polygon(r).area for r in solid.slice(z).to_polygons()) for z in (1.0, 5.0)
+        )
         assert below == pytest.approx(piece.spacer.outline.area, rel=1e-9) and above <= math.pi * 2.5**2
         # The head and, sunk into it, the number: less area at the top than just under the figure.
         top, under = (solid.slice(z).area() for z in (GAUGE.height - 0.3, GAUGE.height - 0.9))
@@ -108,7 +130,8 @@ def commands(pdf: bytes) -> list[str]:
 
 @pytest.mark.parametrize(("paper", "width", "height"), [("A4", 210.0, 297.0), ("Letter", 215.9, 279.4)])
 def test_the_template_is_at_true_scale_and_its_pages_fit_together(paper, width, height):
-    """Paper sizes of ISO 216 and ANSI Y14.1; coordinates are read back from the file's own drawing commands."""
+    """Paper sizes of ISO 216 and ANSI Y14.1; coordinates are read back from the file's own drawing
+    commands."""
     islands = comb(5, 3)
     setting = set_out(islands, GAUGE, PRINTER)
     pdf = template_pdf("Wall", setting, paper)
@@ -127,15 +150,25 @@ def test_the_template_is_at_true_scale_and_its_pages_fit_together(paper, width, 
         expected = (EDGE + corner[0] - left, EDGE + corner[1] - low)
         assert np.hypot(*(moves - expected).T).min() < 0.01
         lines = np.array(re.findall(r"([-\d.]+) ([-\d.]+) m ([-\d.]+) ([-\d.]+) l", page), float) / MM
-        level = lines[(np.abs(lines[:, 1] - lines[:, 3]) < 1e-6) & (np.abs(lines[:, 2] - lines[:, 0] - 6) < 0.01)]
-        crosses.append({(round(float(a + 3 - EDGE + left), 1), round(float(b - EDGE + low), 1)) for a, b, _, _ in level})
+        level = lines[
+            (np.abs(lines[:, 1] - lines[:, 3]) < 1e-6) & (np.abs(lines[:, 2] - lines[:, 0] - 6) < 0.01)
+        ]
+        crosses.append(
+            {(round(float(a + 3 - EDGE + left), 1), round(float(b - EDGE + low), 1)) for a, b, _, _ in level}
+        )
         ruler = lines[np.abs(lines[:, 2] - lines[:, 0] - 50) < 0.01]
         assert len(ruler) == 1
     # Neighbouring pages show the same crosses, at the same places of the design.
     columns = len({round(x, 3) for x, _ in windows})
     for i in range(len(windows)):
-        for j in ([i + 1] if (i + 1) % columns else []) + ([i + columns] if i + columns < len(windows) else []):
+        for j in ([i + 1] if (i + 1) % columns else []) + (
+            [i + columns] if i + columns < len(windows) else []
+        ):
             assert len(crosses[i] & crosses[j]) == 2
-    words = " ".join(p.extract_text() for p in PdfReader(io.BytesIO(setting_out_pdf("Wall", setting))).pages).split()
-    assert {n for n, _ in islands} <= set(words) and {str(p.number) for p in setting.pieces} <= {w.rstrip(",") for w in words}
+    words = " ".join(
+        p.extract_text() for p in PdfReader(io.BytesIO(setting_out_pdf("Wall", setting))).pages
+    ).split()
+    assert {n for n, _ in islands} <= set(words) and {str(p.number) for p in setting.pieces} <= {
+        w.rstrip(",") for w in words
+    }
     assert "against" in words and name in words

@@ -67,8 +67,8 @@ def test_three_colours_meet_where_they_were_drawn():
     """A junction of three regions at (61.4, 66.7), drawn by resvg."""
     c = (61.4, 66.7)
     body = (
-        f'<rect width="128" height="128" fill="#e0a32a"/><path d="M{c[0]} {c[1]}L128 20V128H40Z" fill="#26241f"/>'
-        f'<path d="M{c[0]} {c[1]}L40 128H0V0H30Z" fill="#4f6b35"/>'
+        f'<rect width="128" height="128" fill="#e0a32a"/><path d="M{c[0]} {c[1]}L128 20V128H40Z"'
+        f' fill="#26241f"/><path d="M{c[0]} {c[1]}L40 128H0V0H30Z" fill="#4f6b35"/>'
     )
     found = [g for _, g in regions(rendered(body))]
     assert len(found) == 3 and shapely.coverage_is_valid(found)
@@ -88,7 +88,8 @@ def test_pieces_are_those_of_scipy():
 
 
 def test_blended_pixels_go_to_a_neighbour_and_never_to_a_third_colour():
-    """Half-way between black and white lies a grey that is in the palette too: along the edge it must not appear."""
+    """Half-way between black and white lies a grey that is in the palette too: along the edge it must not
+    appear."""
     palette = np.array([[0, 0, 0], [255, 255, 255], [128, 128, 128]], np.uint8)
     rgb = np.zeros((20, 40, 3), np.uint8)
     rgb[:, 15:] = 255
@@ -139,18 +140,25 @@ def test_crop_and_invert_change_the_trace_and_not_the_source():
 
 def test_a_graphic_keeps_its_proportion_and_its_shared_points():
     left, right = shapely.box(10, 20, 30, 60), shapely.box(30, 20, 50, 60)
-    graphic = to_size([Region("#000000", shapely.multipolygons([left])), Region("#ffffff", shapely.multipolygons([right]))], 25.4)
+    graphic = to_size(
+        [Region("#000000", shapely.multipolygons([left])), Region("#ffffff", shapely.multipolygons([right]))],
+        25.4,
+    )
     assert (graphic.width, graphic.height) == (25.4, pytest.approx(25.4))
     a, b = (set(map(tuple, rings_of(r.geometry)[0].tolist())) for r in graphic.regions)
     assert len(a & b) == 2
     found = measure(graphic)
-    assert [m.area for m in found] == pytest.approx([12.7 * 25.4] * 2) and found[0].narrowest == pytest.approx(12.7, abs=0.01)
+    assert [m.area for m in found] == pytest.approx([12.7 * 25.4] * 2) and found[
+        0
+    ].narrowest == pytest.approx(12.7, abs=0.01)
 
 
 def test_meshes_agree_with_trimesh():
     body = trimesh.creation.icosphere(2, 10)
     mesh = weld(body.triangles)
-    assert len(mesh.vertices) == len(body.vertices) and signed_volume(mesh) == pytest.approx(body.volume, rel=1e-9)
+    assert len(mesh.vertices) == len(body.vertices) and signed_volume(mesh) == pytest.approx(
+        body.volume, rel=1e-9
+    )
     normals, areas = face_normals(Mesh(np.asarray(body.vertices), np.asarray(body.faces)))
     assert normals == pytest.approx(body.face_normals, abs=1e-9) and areas == pytest.approx(body.area_faces)
     box = trimesh.creation.box((3, 4, 5)).subdivide().subdivide()
@@ -190,13 +198,21 @@ def test_places_are_spread_as_far_as_the_room_allows():
         return grid[spread(grid, count, 10.0)]
 
     assert np.ptp(places(shapely.box(0, 0, 300, 4))[:, 0]) > 290
-    assert [len(places(shapely.box(0, 0, w, 4))) for w in (30, 5)] == [3, 1] and len(places(shapely.Polygon())) == 0
+    assert [len(places(shapely.box(0, 0, w, 4))) for w in (30, 5)] == [3, 1] and len(
+        places(shapely.Polygon())
+    ) == 0
     ring = shapely.Point(0, 0).buffer(50) - shapely.Point(0, 0).buffer(45)
     assert all(shapely.intersects_xy(ring.buffer(0.01), x, y) for x, y in places(ring))
-    # From the back of a plate with a hole: nowhere over the hole, and not where the wall over the key would be missing.
+    # From the back of a plate with a hole: nowhere over the hole, and not where the wall over the key would
+    # be missing.
     plate = shapely.box(0, 0, 100, 8) - shapely.box(40, 0, 60, 3)
     found = from_the_back(plate, 4.0, 5.0, 1.0)
     assert (
-        found[:, 1].max() == pytest.approx(0, abs=1e-6) and found[:, 0].min() == pytest.approx(5) and found[:, 0].max() == pytest.approx(95)
+        found[:, 1].max() == pytest.approx(0, abs=1e-6)
+        and found[:, 0].min() == pytest.approx(5)
+        and found[:, 0].max() == pytest.approx(95)
     )
-    assert not ((found[:, 0] > 35.1) & (found[:, 0] < 64.9)).any() and len(from_the_back(plate, 4.0, 7.5, 1.0)) == 0
+    assert (
+        not ((found[:, 0] > 35.1) & (found[:, 0] < 64.9)).any()
+        and len(from_the_back(plate, 4.0, 7.5, 1.0)) == 0
+    )

@@ -1,4 +1,5 @@
-"""Loose inlays: pieces and pockets measured on the written files by another library, and against closed forms."""
+"""Loose inlays: pieces and pockets measured on the written files by another library, and against closed
+forms."""
 
 from __future__ import annotations
 
@@ -38,7 +39,9 @@ SHAPES = (
 def job_of(depth: Depth, shapes: str = SHAPES, **how) -> tuple[Job, dict[str, bytes]]:
     data = f"{HEAD}{shapes}</svg>".encode()
     source = Source(digest_bytes(data), "shapes.svg", "drawing")
-    job = replace(Job(name="Inlays"), base=PlateBase(80.0, 50.0, 6.0, 0.0), colouring=Colouring("inlays", **how))
+    job = replace(
+        Job(name="Inlays"), base=PlateBase(80.0, 50.0, 6.0, 0.0), colouring=Colouring("inlays", **how)
+    )
     job, spec = add_graphic(job, source, 50.0)
     job, _ = place(job, spec.id, (0.0, 0.0, 6.0), (0.0, 0.0, 1.0), depth)
     return job, {source.digest: data}
@@ -61,7 +64,8 @@ def section(mesh: trimesh.Trimesh, z: float) -> shapely.Geometry:
 
 
 def test_pieces_go_into_their_pockets_with_the_play_that_was_asked(kit):
-    """The body's and the pieces' STL, cut half way up: the distance all round is the play; the lower edge is taken off."""
+    """The body's and the pieces' STL, cut half way up: the distance all round is the play; the lower edge
+    is taken off."""
     job, evaluator, folder, report = kit
     inlays = evaluator.inlays(job).inlays
     assert len(inlays) == 4 and len([u for u in report["units"] if u["name"].startswith("Inlay")]) == 4
@@ -90,10 +94,16 @@ def test_pieces_go_into_their_pockets_with_the_play_that_was_asked(kit):
 def test_what_is_told_of_inlays(kit):
     job, evaluator, folder, report = kit
     told = {f["title"]: f for f in report["findings"]}
-    assert told["Inlays go in"]["figure"] == pytest.approx(0.2, abs=0.01) and not [f for f in told.values() if f["severity"] == "stop"]
+    assert told["Inlays go in"]["figure"] == pytest.approx(0.2, abs=0.01) and not [
+        f for f in told.values() if f["severity"] == "stop"
+    ]
     assert "black: 1 of 1 pieces are too small" in told["Too small to be put in"]["text"]
-    # The two discs are alike but for their colour; the square and the discs look the same turned, the L does not go in then.
-    assert "different colours" in told["Inlays can be mixed up"]["text"] and told["Inlays that go in turned"]["figure"] == 3
+    # The two discs are alike but for their colour; the square and the discs look the same turned, the L does
+    # not go in then.
+    assert (
+        "different colours" in told["Inlays can be mixed up"]["text"]
+        and told["Inlays that go in turned"]["figure"] == 3
+    )
     fits = other_fits(evaluator.inlays(job).inlays)
     areas = {i.number: i.outline.area for i in evaluator.inlays(job).inlays}
     square = min(areas, key=lambda n: abs(areas[n] - 92))
@@ -123,11 +133,17 @@ def test_curved_faces_and_thin_floors_are_said():
 
 
 def test_outlines_of_pieces():
-    """A square of 10 mm with 0.2 mm of play and a nozzle of 0.4: 9.6 mm across, its corners round with 0.2 mm."""
+    """A square of 10 mm with 0.2 mm of play and a nozzle of 0.4: 9.6 mm across, its corners round with
+    0.2 mm."""
     piece = piece_outline(shapely.box(0, 0, 10, 10), 0.2, 0.4)
     assert piece.area == pytest.approx(9.6**2 - (4 - math.pi) * 0.2**2, rel=1e-4)
-    assert piece_outline(shapely.box(0, 0, 50, 0.9), 0.2, 0.4) is None and piece_outline(shapely.box(0, 0, 2, 2), 0.2, 0.4) is None
-    dumb = shapely.union_all([shapely.box(0, 0, 8, 8), shapely.box(8, 3.7, 16, 4.3), shapely.box(16, 0, 24, 8)])
+    assert (
+        piece_outline(shapely.box(0, 0, 50, 0.9), 0.2, 0.4) is None
+        and piece_outline(shapely.box(0, 0, 2, 2), 0.2, 0.4) is None
+    )
+    dumb = shapely.union_all(
+        [shapely.box(0, 0, 8, 8), shapely.box(8, 3.7, 16, 4.3), shapely.box(16, 0, 24, 8)]
+    )
     assert piece_outline(dumb, 0.2, 0.4) is None
 
 
@@ -135,12 +151,17 @@ def test_a_stepped_prism_is_the_sum_of_its_steps():
     ring = shapely.Point(0, 0).buffer(8, quad_segs=12) - shapely.Point(1, 0).buffer(3, quad_segs=12)
     steps = [(ring.buffer(-0.4), 0.2), (ring.buffer(-0.2), 0.4), (ring, 2.0)]
     solid = stepped_prism(steps, 0.0)
-    assert solid.volume() == pytest.approx(0.2 * steps[0][0].area + 0.2 * steps[1][0].area + 1.6 * ring.area, rel=1e-9)
-    assert solid.genus() == 1 and stepped_prism([(ring, 2.0)], 0.0).volume() == pytest.approx(prism(ring, 0.0, 2.0).volume())
+    assert solid.volume() == pytest.approx(
+        0.2 * steps[0][0].area + 0.2 * steps[1][0].area + 1.6 * ring.area, rel=1e-9
+    )
+    assert solid.genus() == 1 and stepped_prism([(ring, 2.0)], 0.0).volume() == pytest.approx(
+        prism(ring, 0.0, 2.0).volume()
+    )
 
 
 def test_pieces_of_a_colour_come_off_one_bed_without_a_change():
-    """Whatever the printer takes at once: no bed of the lid's inlays has two filaments, and no filament of theirs two beds."""
+    """Whatever the printer takes at once: no bed of the lid's inlays has two filaments, and no filament
+    of theirs two beds."""
     job, sources = demo_job("lid")
     for loaded in (0, 4):
         inlaid = replace(job, colouring=Colouring("inlays"), printer=replace(job.printer, loaded=loaded))

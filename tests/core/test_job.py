@@ -66,8 +66,16 @@ def test_a_job_comes_back_as_it_was(plate, tmp_path):
         (lambda d, j: d[: len(d) // 2], "damaged"),
         (lambda d, j: b"not a zip", "damaged"),
         (lambda d, j: rewritten(d, job=b"{}"), "not a Cut Key job"),
-        (lambda d, j: rewritten(d, job=json.dumps({"schema": SCHEMA + 1, "job": {}}).encode()), "newer Cut Key"),
-        (lambda d, j: rewritten(d, job=json.dumps({"schema": SCHEMA, "job": {"cuts": [{"axis": "w", "at": 1}]}}).encode()), "damaged"),
+        (
+            lambda d, j: rewritten(d, job=json.dumps({"schema": SCHEMA + 1, "job": {}}).encode()),
+            "newer Cut Key",
+        ),
+        (
+            lambda d, j: rewritten(
+                d, job=json.dumps({"schema": SCHEMA, "job": {"cuts": [{"axis": "w", "at": 1}]}}).encode()
+            ),
+            "damaged",
+        ),
         (lambda d, j: rewritten(d, source=b"other bytes"), "its copy of"),
         (lambda d, j: rewritten(d, source=None), "its copy of"),
     ],
@@ -82,7 +90,9 @@ def test_a_bad_job_file_is_refused_in_one_sentence(plate, tmp_path, what, why):
 def test_a_failed_save_leaves_the_old_file(tmp_path, monkeypatch):
     target = tmp_path / "job.cutkey"
     target.write_bytes(b"old")
-    monkeypatch.setattr("os.replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device")))
+    monkeypatch.setattr(
+        "os.replace", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device"))
+    )
     with pytest.raises(BadInput, match="The disk is full"):
         write_atomic(target, b"new")
     assert target.read_bytes() == b"old" and [p.name for p in tmp_path.iterdir()] == ["job.cutkey"]
@@ -121,9 +131,15 @@ def test_a_drag_is_one_step():
 
 def test_a_job_of_an_older_schema_keeps_its_keys_cuts_and_paper(tmp_path, plate):
     save_job(tmp_path / "old.cutkey", *plate)
-    old = {"name": "Old", "cuts": [{"axis": "x", "at": 3.5}], "keys": {"kind": "dowel", "diameter": 3.0, "depth": 8.0}}
+    old = {
+        "name": "Old",
+        "cuts": [{"axis": "x", "at": 3.5}],
+        "keys": {"kind": "dowel", "diameter": 3.0, "depth": 8.0},
+    }
     old |= {"gauge": {"on": True, "paper": "Letter"}}
-    data = rewritten((tmp_path / "old.cutkey").read_bytes(), job=json.dumps({"schema": 3, "job": old}).encode())
+    data = rewritten(
+        (tmp_path / "old.cutkey").read_bytes(), job=json.dumps({"schema": 3, "job": old}).encode()
+    )
     (tmp_path / "old.cutkey").write_bytes(data)
     job, _ = open_job(tmp_path / "old.cutkey")
     assert job.cuts == (Cut("x", 3.5),) and job.keys == Keys("dowel", 3.0, 8.0) and job.labels.on
@@ -139,7 +155,8 @@ def test_only_what_changed_is_computed_again(plate):
     assert evaluator.memo.computed == before
     moved = change_placement(job, replace(job.placements[1], offset=(50.0, -1.0)))
     evaluator.kit(moved)
-    # Design, its bodies and their four checks, bare sections, split, sides and kit; no picture is traced, no model read, no face searched.
+    # Design, its bodies and their four checks, bare sections, split, sides and kit; no picture is traced, no
+    # model read, no face searched.
     assert evaluator.memo.computed == before + 10
     evaluator.kit(replace(moved, keys=Keys(clearance=0.2)))
     assert evaluator.memo.computed == before + 13
@@ -152,7 +169,9 @@ def test_every_demo_job_is_finished_and_sound(name):
     job, sources = demo_job(name)
     kit = evaluate(job, sources)
     # The comb of the panel is meant to run over its edge.
-    assert [f.title for f in kit.findings if f.severity != "sound"] == (["Trimmed"] if name == "panel" else [])
+    assert [f.title for f in kit.findings if f.severity != "sound"] == (
+        ["Trimmed"] if name == "panel" else []
+    )
     assert kit.piece_volume + kit.clearance_volume == pytest.approx(kit.design_volume, rel=1e-9)
 
 

@@ -81,11 +81,16 @@ def test_the_reference_reader_takes_the_sign_without_a_warning(sign):
 def flat_of(r: float) -> float:
     """What the flat of 80 degrees takes of a regular polygon of 64 sides, mm2."""
     a = 2 * np.pi * np.arange(64) / 64
-    return shapely.Polygon(np.c_[r * np.cos(a), r * np.sin(a)]).intersection(shapely.box(-r, -r, -r * np.cos(np.radians(40)), r)).area
+    return (
+        shapely.Polygon(np.c_[r * np.cos(a), r * np.sin(a)])
+        .intersection(shapely.box(-r, -r, -r * np.cos(np.radians(40)), r))
+        .area
+    )
 
 
 def test_the_parts_together_have_the_volume_of_the_design_less_the_clearances(sign):
-    """Volumes from the file, by lib3mf's meshes and by trimesh's reader; the design's from the uncut bodies."""
+    """Volumes from the file, by lib3mf's meshes and by trimesh's reader; the design's from the uncut
+    bodies."""
     folder, report, _, evaluator, job = sign
     design = evaluator.design(job)
     uncut = sum(p.solid.volume() for p in design.parts)
@@ -93,13 +98,21 @@ def test_the_parts_together_have_the_volume_of_the_design_less_the_clearances(si
     read = read_3mf(written(folder))
     assert sum(b.volume * b.copies for b in read.bodies) == pytest.approx(uncut - sockets, rel=1e-6)
     scene = trimesh.load(written(folder))
-    assert sum(scene.geometry[scene.graph[n][1]].volume for n in scene.graph.nodes_geometry) == pytest.approx(uncut - sockets, rel=1e-6)
+    assert sum(scene.geometry[scene.graph[n][1]].volume for n in scene.graph.nodes_geometry) == pytest.approx(
+        uncut - sockets, rel=1e-6
+    )
     # Sockets, keys and names by closed formulas: prisms over regular 64-gons, and over the writing.
     keys = [k for j in report["joints"] for k in j["keys"]]
-    gap = [(k["size_mm"] / 2 + 0.15) ** 2 * 2 * (k["depth_mm"] + 0.4) - (k["size_mm"] / 2) ** 2 * 2 * k["depth_mm"] for k in keys]
+    gap = [
+        (k["size_mm"] / 2 + 0.15) ** 2 * 2 * (k["depth_mm"] + 0.4)
+        - (k["size_mm"] / 2) ** 2 * 2 * k["depth_mm"]
+        for k in keys
+    ]
     flats = sum(flat_of(k["size_mm"] / 2) * 2 * k["depth_mm"] for k in keys)
     names = evaluator.split(job).engraved.labels
-    stated = 32 * np.sin(2 * np.pi / 64) * sum(gap) + flats + sum(n.area.area * job.labels.depth for n in names)
+    stated = (
+        32 * np.sin(2 * np.pi / 64) * sum(gap) + flats + sum(n.area.area * job.labels.depth for n in names)
+    )
     assert sockets == pytest.approx(stated, rel=1e-6) and len(names) == 2 * len(report["joints"])
 
 
@@ -113,11 +126,17 @@ def test_colours_names_and_files_of_the_sign(sign):
     rest = {"Gate-sign.3mf", "Gate-sign-assembly-sheet.pdf", "README.txt", "report.json", "drawings"}
     assert files | rest == {f.name for f in folder.iterdir()} and set(report["files"]) >= files
     assert {f.name for f in (folder / "drawings").iterdir()} == {
-        f"{n}.{k}" for n in ("Gate-sign", *(f"joint-{'-'.join(j['sections'])}" for j in report["joints"])) for k in ("svg", "dxf")
+        f"{n}.{k}"
+        for n in ("Gate-sign", *(f"joint-{'-'.join(j['sections'])}" for j in report["joints"]))
+        for k in ("svg", "dxf")
     }
     # Names sort as it is put together, and say what each is.
-    first = [p["file"] for u in report["units"] for p in u["pieces"] if u["name"] == report["assembly"][0]["to"][0]]
-    assert all(f.startswith("1-") for f in first) and "push " in (folder / "README.txt").read_text(encoding="utf-8")
+    first = [
+        p["file"] for u in report["units"] for p in u["pieces"] if u["name"] == report["assembly"][0]["to"][0]
+    ]
+    assert all(f.startswith("1-") for f in first) and "push " in (folder / "README.txt").read_text(
+        encoding="utf-8"
+    )
     for unit in report["units"]:
         for piece in unit["pieces"]:
             mesh = trimesh.load(folder / piece["file"])
@@ -129,17 +148,24 @@ def test_colours_names_and_files_of_the_sign(sign):
     assert json.loads(msgspec.json.encode(told)) == json.loads(json.dumps({"series": [], **report}))
     with zipfile.ZipFile(written(folder)) as package:
         assert "3D/3dmodel.model" in package.namelist()
-        shown = cv2.imdecode(np.frombuffer(package.read("Metadata/thumbnail.png"), np.uint8), cv2.IMREAD_UNCHANGED)
-    # The picture of it shows the sign in its colours, as large as a box is that is turned by 28 degrees and tilted by 52, on nothing.
+        shown = cv2.imdecode(
+            np.frombuffer(package.read("Metadata/thumbnail.png"), np.uint8), cv2.IMREAD_UNCHANGED
+        )
+    # The picture of it shows the sign in its colours, as large as a box is that is turned by 28 degrees and
+    # tilted by 52, on nothing.
     wide, deep = (np.ptp(np.nonzero(shown[:, :, 3])[k]) + 1 for k in (1, 0))
     c, s, t = math.cos(math.radians(28)), math.sin(math.radians(28)), math.radians(52)
     across, along = 520 * c + 300 * s, (520 * s + 300 * c) * math.sin(t) + 9.2 * math.cos(t)
     assert wide / deep == pytest.approx(across / along, rel=0.03)
-    assert all((np.abs(shown[:, :, 2::-1].astype(int) - rgb_of(c)).max(2) < 12).sum() > 100 for c in ("#e0a32a", "#26241f"))
+    assert all(
+        (np.abs(shown[:, :, 2::-1].astype(int) - rgb_of(c)).max(2) < 12).sum() > 100
+        for c in ("#e0a32a", "#26241f")
+    )
 
 
 def test_the_sheet_shows_every_part_bed_and_push(sign):
-    """By its text: every part with its size, weight and bed, every bed, every push, in the order of the report."""
+    """By its text: every part with its size, weight and bed, every bed, every push, in the order of the
+    report."""
     folder, report, contents, _, _ = sign
     pages = [" ".join(p.extract_text().split()) for p in PdfReader(written(folder, "sheet.pdf")).pages]
     whole = " ".join(pages)
@@ -147,8 +173,13 @@ def test_the_sheet_shows_every_part_bed_and_push(sign):
     for unit in report["units"]:
         assert f"{unit['name']}" in parts and format_size(unit["size_mm"], 1) in parts
     beds = next(p for p in pages if "Bed loads of" in p)
-    assert all(f"Bed {n + 1}" in beds for n in range(report["bed_loads"])) and all(s.name in beds for s in contents.sections)
-    places = [whole.index(f"{n}. {' + '.join(s['push'])} to {' + '.join(s['to'])}") for n, s in enumerate(report["assembly"], 1)]
+    assert all(f"Bed {n + 1}" in beds for n in range(report["bed_loads"])) and all(
+        s.name in beds for s in contents.sections
+    )
+    places = [
+        whole.index(f"{n}. {' + '.join(s['push'])} to {' + '.join(s['to'])}")
+        for n, s in enumerate(report["assembly"], 1)
+    ]
     assert places == sorted(places)
 
 
@@ -173,10 +204,14 @@ def test_a_kit_is_written_whole_or_not_at_all(sign, tmp_path, monkeypatch):
     (folder / "notes.txt").write_text("the maker's own")
     import cutkey.core.kit.export as export
 
-    monkeypatch.setattr(export, "sheet_pdf", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device")))
+    monkeypatch.setattr(
+        export, "sheet_pdf", lambda *_: (_ for _ in ()).throw(OSError(28, "No space left on device"))
+    )
     with pytest.raises(BadInput, match="The disk is full"):
         write_job_kit(folder, job, evaluator)
-    assert [f.name for f in folder.iterdir()] == ["notes.txt"] and [f.name for f in tmp_path.iterdir()] == ["kit"]
+    assert [f.name for f in folder.iterdir()] == ["notes.txt"] and [f.name for f in tmp_path.iterdir()] == [
+        "kit"
+    ]
 
 
 def test_what_was_written_is_compared_with_what_was_meant(sign, tmp_path):
@@ -184,7 +219,10 @@ def test_what_was_written_is_compared_with_what_was_meant(sign, tmp_path):
     path = tmp_path / "kit.3mf"
     path.write_bytes(
         bytes_3mf(
-            "x", contents.units[:-1], [s for s in lay_out(contents.units, job.printer) if s.unit < len(contents.units) - 1], job.printer
+            "x",
+            contents.units[:-1],
+            [s for s in lay_out(contents.units, job.printer) if s.unit < len(contents.units) - 1],
+            job.printer,
         )
     )
     found = check_file(path, contents)
@@ -197,7 +235,13 @@ def test_what_was_written_is_compared_with_what_was_meant(sign, tmp_path):
 
 def unit_of(mesh: Mesh, name: str = "A1 Red") -> PrintUnit:
     return PrintUnit(
-        "A1", [Piece(name, "A1", Filament("Red", "#ff0000"), mesh, 1.0)], (0, 0, 0), (1, 1, 1), 1, False, shapely.box(0, 0, 1, 1)
+        "A1",
+        [Piece(name, "A1", Filament("Red", "#ff0000"), mesh, 1.0)],
+        (0, 0, 0),
+        (1, 1, 1),
+        1,
+        False,
+        shapely.box(0, 0, 1, 1),
     )
 
 
@@ -206,13 +250,19 @@ def test_holes_and_inside_out_bodies_are_stopped():
     assert check_watertight(unit_of(good).pieces)[0].severity == "sound"
     open_one = check_watertight(unit_of(Mesh(good.vertices, good.triangles[1:])).pieces)
     assert open_one[0].severity == "stop" and open_one[0].figure == 3 and open_one[0].piece == "A1 Red"
-    assert "inside out" in check_watertight(unit_of(Mesh(good.vertices, good.triangles[:, ::-1])).pieces)[0].text
+    assert (
+        "inside out" in check_watertight(unit_of(Mesh(good.vertices, good.triangles[:, ::-1])).pieces)[0].text
+    )
 
 
 def test_rounding_for_the_file_keeps_a_mesh_closed():
-    """Two vertices nearer than a 32-bit float can tell apart, and a body that touches itself along an edge."""
+    """Two vertices nearer than a 32-bit float can tell apart, and a body that touches itself along an
+    edge."""
     sliver = shapely.Polygon([(0, 0), (100, 0), (100, 50), (99.9999999, 50.0000001), (0, 50)])
-    for solid in (prism(sliver, 0, 3), prism(shapely.MultiPolygon([shapely.box(0, 0, 5, 5), shapely.box(5, 5, 9, 9)]), 0, 2)):
+    for solid in (
+        prism(sliver, 0, 3),
+        prism(shapely.MultiPolygon([shapely.box(0, 0, 5, 5), shapely.box(5, 5, 9, 9)]), 0, 2),
+    ):
         mesh = mesh_of(solid)
         written = as_written(mesh)
         assert open_edges(written) == 0
@@ -224,7 +274,9 @@ def test_rounding_for_the_file_keeps_a_mesh_closed():
 
 def test_file_names_are_safe_and_unlike_each_other():
     mesh = mesh_of(PlateBase(10, 10, 2, 1).solid())
-    units = [unit_of(mesh, n) for n in ("A1 Red/Blue: é", "A1 Red Blue", "a1 red blue", "../..", "Dowel 4 × 20")]
+    units = [
+        unit_of(mesh, n) for n in ("A1 Red/Blue: é", "A1 Red Blue", "a1 red blue", "../..", "Dowel 4 × 20")
+    ]
     names = stl_names(units)
     assert len({n.lower() for n in names}) == 5 and all("/" not in n and not n.startswith(".") for n in names)
     assert names[-1] == "Dowel-4-x-20.stl"
@@ -242,7 +294,9 @@ def test_one_too_large_for_any_bed_gets_a_load_of_its_own():
 
 def test_gaps_and_overlaps_between_colours_are_found():
     def graphic(*boxes):
-        return Graphic([Region(f"#00000{k}", shapely.multipolygons([b])) for k, b in enumerate(boxes)], 20, 10)
+        return Graphic(
+            [Region(f"#00000{k}", shapely.multipolygons([b])) for k, b in enumerate(boxes)], 20, 10
+        )
 
     fine = graphic(shapely.box(0, 0, 10, 10), shapely.box(10, 0, 20, 10))
     over = graphic(shapely.box(0, 0, 10.1, 10), shapely.box(10, 0, 20, 10))
@@ -252,11 +306,18 @@ def test_gaps_and_overlaps_between_colours_are_found():
     assert check_regions([("over", over)])[0].severity == "stop"
     a, b = PlateBase(10, 10, 2, 0).solid(), PlateBase(10, 10, 2, 0).solid().translate((9, 0, 0))
     assert check_solids([Part(BODY, a), Part("#000000", b)], a + b)[0].figure == pytest.approx(20)
-    assert check_solids([Part(BODY, a), Part("#000000", b.translate((1, 0, 0)))], a + b.translate((1, 0, 0)))[0].severity == "sound"
+    assert (
+        check_solids([Part(BODY, a), Part("#000000", b.translate((1, 0, 0)))], a + b.translate((1, 0, 0)))[
+            0
+        ].severity
+        == "sound"
+    )
 
 
 def test_thin_places_are_measured_and_corners_are_not_mistaken_for_them():
-    neck = shapely.union_all([shapely.box(0, 0, 5, 5), shapely.box(5, 2.4, 9, 2.65), shapely.box(9, 0, 14, 5)])
+    neck = shapely.union_all(
+        [shapely.box(0, 0, 5, 5), shapely.box(5, 2.4, 9, 2.65), shapely.box(9, 0, 14, 5)]
+    )
     places = thin_places(neck, 0.4)
     assert len(places) == 1
     point, width = places[0]
@@ -266,7 +327,8 @@ def test_thin_places_are_measured_and_corners_are_not_mistaken_for_them():
 
 
 def test_pictures_show_what_is_in_front():
-    """Spheres seen from anywhere, against the nearest of them on every line of sight by the quadratic formula."""
+    """Spheres seen from anywhere, against the nearest of them on every line of sight by the quadratic
+    formula."""
     rng = np.random.default_rng(8)
     balls = [(rng.uniform(-30, 30, 3), rng.uniform(6, 16)) for _ in range(14)]
     bodies = [(mesh_of(m3.Manifold.sphere(r, 96).translate(tuple(c))), "#808080") for c, r in balls]
@@ -285,12 +347,15 @@ def test_pictures_show_what_is_in_front():
             inside = r**2 - (x[None, :] - u) ** 2 - (y[:, None] - v) ** 2
             depth.append(np.where(inside > 0, w + np.sqrt(np.maximum(inside, 0)), -np.inf))
         wanted = np.where(np.isfinite(np.max(depth, 0)), np.argmax(depth, 0), -1)
-        assert (wanted != seen.bodies).mean() < 0.012 and ((seen.rgba[..., 3] > 0) == (seen.bodies >= 0)).mean() > 0.97
+        assert (wanted != seen.bodies).mean() < 0.012 and (
+            (seen.rgba[..., 3] > 0) == (seen.bodies >= 0)
+        ).mean() > 0.97
     assert not picture_of([], (40, 30)).rgba.any()
 
 
 def test_the_sheet_shows_everything_apart_and_joints_as_large_as_they_are(sign):
-    """The page's own figures: names of all sections on the page pulled apart, a face and the ruler at 1:1, Letter where that is wanted."""
+    """The page's own figures: names of all sections on the page pulled apart, a face and the ruler at
+    1:1, Letter where that is wanted."""
     _, _, contents, _, _ = sign
     data = sheet_pdf(contents._replace(paper="Letter"))
     reader = PdfReader(io.BytesIO(data))
@@ -298,21 +363,39 @@ def test_the_sheet_shows_everything_apart_and_joints_as_large_as_they_are(sign):
     texts = [" ".join(p.extract_text().split()) for p in reader.pages]
     apart = next(t for t in texts if "Pulled apart" in t)
     assert all(s.name in apart for s in contents.sections)
-    assert all(str(h) in texts[0] for h in contents.hints) and "for the slicer" in texts[0].lower() and "No support is needed" in texts[0]
+    assert (
+        all(str(h) in texts[0] for h in contents.hints)
+        and "for the slicer" in texts[0].lower()
+        and "No support is needed" in texts[0]
+    )
     faces = next(n for n, t in enumerate(texts) if "Faces of the joints" in t)
-    widths = [b[2] - b[0] for n in range(faces, len(texts)) for b in (o.get_bounds() for o in pypdfium2.PdfDocument(data)[n].get_objects())]
+    widths = [
+        b[2] - b[0]
+        for n in range(faces, len(texts))
+        for b in (o.get_bounds() for o in pypdfium2.PdfDocument(data)[n].get_objects())
+    ]
     widest = max(contents.joints, key=lambda j: j.area.bounds[2] - j.area.bounds[0]).area.bounds
     for mm in (50.0, widest[2] - widest[0]):
         assert any(0 <= w - mm * 72 / 25.4 < 2.0 for w in widths), mm  # with its line
-    assert "print at 100 %" in texts[faces] and all(k.form.described() in " ".join(texts[faces:]) for j in contents.joints for k in j.keys)
+    assert "print at 100 %" in texts[faces] and all(
+        k.form.described() in " ".join(texts[faces:]) for j in contents.joints for k in j.keys
+    )
 
 
 def test_pieces_of_an_older_report_are_known_by_their_files_alone():
-    """A report without forms, one without digests, another filament, another count: what nobody knows is printed again."""
+    """A report without forms, one without digests, another filament, another count: what nobody knows is
+    printed again."""
 
     def report(file="a1", shape="s1", filament="Red", copies=1):
-        piece = {"name": "A1 Red", "file": "1.stl", "filament": filament, **({"shape": shape} if shape else {})}
-        return pieces_of({"files": {"1.stl": file} if file else {}, "units": [{"copies": copies, "pieces": [piece]}]})
+        piece = {
+            "name": "A1 Red",
+            "file": "1.stl",
+            "filament": filament,
+            **({"shape": shape} if shape else {}),
+        }
+        return pieces_of(
+            {"files": {"1.stl": file} if file else {}, "units": [{"copies": copies, "pieces": [piece]}]}
+        )
 
     now = report()
     for before, same in (
@@ -326,7 +409,10 @@ def test_pieces_of_an_older_report_are_known_by_their_files_alone():
     ):
         again = compared(before, now)
         assert (again.same == ("A1 Red",)) == same and (again.changed == ("A1 Red",)) != same
-    assert compared({}, now) is None and "A1 Red" in compared(pieces_of({"units": []}) or {"B": now["A1 Red"]}, now).told()
+    assert (
+        compared({}, now) is None
+        and "A1 Red" in compared(pieces_of({"units": []}) or {"B": now["A1 Red"]}, now).told()
+    )
 
 
 def test_a_view_is_a_rotation_and_a_crumb_of_a_body_is_drawn():
@@ -340,4 +426,9 @@ def test_a_view_is_a_rotation_and_a_crumb_of_a_body_is_drawn():
     beside = mesh_of(m3.Manifold.cube((20, 20, 4)).translate((30, 0, 0)))
     seen = picture_of([(low, "#ff0000"), (beside, "#0000ff")], (120, 60))
     red, blue = (seen.rgba[(seen.bodies == n) & (seen.rgba[..., 3] == 255)].astype(int) for n in (0, 1))
-    assert np.median(red, axis=0).tolist() == [255, 0, 0, 255] and np.median(blue, axis=0).tolist() == [0, 0, 255, 255]
+    assert np.median(red, axis=0).tolist() == [255, 0, 0, 255] and np.median(blue, axis=0).tolist() == [
+        0,
+        0,
+        255,
+        255,
+    ]

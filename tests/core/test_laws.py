@@ -1,4 +1,5 @@
-"""What must hold for every job: what was placed came out, shells are kept, what was built is told apart; each broken on purpose too."""
+"""What must hold for every job: what was placed came out, shells are kept, what was built is told apart;
+each broken on purpose too."""
 
 from __future__ import annotations
 
@@ -53,7 +54,9 @@ EMBLEM = Graphic(REGIONS, 27.5, 16.0)
 def laid(solid, point, normal, mode="raised", follow="flat", mm=1.0):
     mesh = mesh_of(solid)
     placement = Placement("p", "g", point, normal, depths=(Depth(mode, mm),), follow=follow)
-    site = site_of(mesh, find_facets(mesh), np.array(point, float), np.array(normal, float), follow, 30.0, (27.5, 16.0))
+    site = site_of(
+        mesh, find_facets(mesh), np.array(point, float), np.array(normal, float), follow, 30.0, (27.5, 16.0)
+    )
     return carve([Part(BODY, solid)], EMBLEM, placement, site, solid), placement, site
 
 
@@ -76,7 +79,9 @@ def test_a_graphic_comes_out_of_a_finely_meshed_dome(mode, follow):
         assert len(bodies_of(carved.whole)) == 1
     assert sum(p.solid.volume() for p in carved.parts) == pytest.approx(carved.whole.volume(), rel=1e-6)
     # Had it vanished, or half of it, that is a stop.
-    lost = [p for p in carved.parts if p.colour == BODY] if mode in ("raised", "flush") else [Part(BODY, DOME)]
+    lost = (
+        [p for p in carved.parts if p.colour == BODY] if mode in ("raised", "flush") else [Part(BODY, DOME)]
+    )
     told = check_came_out(came_out(DOME, lost, EMBLEM, placement, site), carved.lies, "E")
     assert told and all(f.severity == "stop" and f.kind == "came out" for f in told)
 
@@ -84,7 +89,10 @@ def test_a_graphic_comes_out_of_a_finely_meshed_dome(mode, follow):
 def test_one_lost_piece_is_missed_and_one_inside_another_colour_is_told():
     plate = PlateBase(60, 40, 4, 0).solid()
     carved, placement, site = laid(plate, (0.0, 0.0, 4.0), (0.0, 0.0, 1.0))
-    dotless = [Part(p.colour, p.solid.trim_by_plane((-1, 0, 0), -11.5) if p.colour == "#d0a020" else p.solid) for p in carved.parts]
+    dotless = [
+        Part(p.colour, p.solid.trim_by_plane((-1, 0, 0), -11.5) if p.colour == "#d0a020" else p.solid)
+        for p in carved.parts
+    ]
     told = check_came_out(came_out(plate, dotless, EMBLEM, placement, site), carved.lies, "E")
     assert [f.severity for f in told] == ["stop"] and "1 of 2 pieces" in told[0].text
     again = carve(carved.parts, EMBLEM, placement, site, carved.whole)
@@ -92,9 +100,10 @@ def test_one_lost_piece_is_missed_and_one_inside_another_colour_is_told():
     assert all(f.severity == "sound" for f in found)  # the same colour is there already
     swapped = Graphic([Region(REGIONS[1].colour, REGIONS[0].geometry)], 14.0, 16.0)
     over = carve(carved.parts, swapped, placement, site, carved.whole)
-    assert [f.title for f in check_came_out(came_out(carved.whole, over.parts, swapped, placement, site), over.lies, "E")] == [
-        "Covered by another colour"
-    ]
+    assert [
+        f.title
+        for f in check_came_out(came_out(carved.whole, over.parts, swapped, placement, site), over.lies, "E")
+    ] == ["Covered by another colour"]
 
 
 @pytest.mark.parametrize("sides", [720, 1440, 7200])
@@ -105,7 +114,8 @@ def test_faces_do_not_run_round_curves(sides):
             mesh = Mesh(mesh.vertices.astype(np.float32).astype(float), mesh.triangles)
         facets = find_facets(mesh)
         area = np.sort(facets.area)[::-1]
-        assert area[:2] == pytest.approx(np.pi * 900, rel=1e-3) and area[2] < 55  # a few strips within the bound at most
+        # a few strips within the bound at most
+        assert area[:2] == pytest.approx(np.pi * 900, rel=1e-3) and area[2] < 55
     blended = find_facets(mesh_of(PlateBase(80, 60, 10, 4, "fillet", 5).solid()))
     assert np.sort(blended.area)[-2] == pytest.approx(70 * 50, rel=0.01)
 
@@ -114,10 +124,17 @@ def test_colour_bodies_that_overlap_or_leave_gaps_are_told():
     a, b = m3.Manifold.cube((10, 10, 2)), m3.Manifold.cube((10, 10, 2)).translate((10, 0, 0))
     whole = m3.Manifold.cube((20, 10, 2))
     assert check_solids([Part("x", a), Part("y", b)], whole)[0].severity == "sound"
-    assert check_solids([Part("x", a), Part("y", b.translate((-1, 0, 0)))], m3.Manifold.cube((19, 10, 2)))[0].title == "Bodies overlap"
+    assert (
+        check_solids([Part("x", a), Part("y", b.translate((-1, 0, 0)))], m3.Manifold.cube((19, 10, 2)))[
+            0
+        ].title
+        == "Bodies overlap"
+    )
     assert check_solids([Part("x", a)], whole)[0].title == "Bodies leave gaps"
     # As much too much as too little adds up, and is seen in the slices.
-    assert check_solids([Part("x", a), Part("y", b.translate((-1, 0, 0)))], whole)[0].title == "Bodies overlap"
+    assert (
+        check_solids([Part("x", a), Part("y", b.translate((-1, 0, 0)))], whole)[0].title == "Bodies overlap"
+    )
 
 
 # -- every shell is kept
@@ -146,9 +163,24 @@ def soup(*shells: tuple[m3.Manifold, bool]) -> Mesh:
         ([(cube(10), False), (cube(4, (20, 0, 0)), True)], 1064, 2, "a shell that was inside out was turned"),
         ([(cube(10), False), (cube(6), True), (cube(6), False), (cube(2), True)], 992, 1, ""),
         ([(cube(10), False), (cube(6), True), (cube(4), False), (cube(2), True)], 840, 2, ""),
-        ([(cube(10), False), (cube(4), False)], 936, 1, "a shell inside another faced outwards and is a hollow now"),
-        ([(cube(10), False), (cube(10, (5, 0, 0)), False)], 1500, 1, "shells that cross one another were joined"),
-        ([(cube(10), False), (cube(10, (8, 0, 0)), True)], 800, 1, "shells that cross one another were joined"),
+        (
+            [(cube(10), False), (cube(4), False)],
+            936,
+            1,
+            "a shell inside another faced outwards and is a hollow now",
+        ),
+        (
+            [(cube(10), False), (cube(10, (5, 0, 0)), False)],
+            1500,
+            1,
+            "shells that cross one another were joined",
+        ),
+        (
+            [(cube(10), False), (cube(10, (8, 0, 0)), True)],
+            800,
+            1,
+            "shells that cross one another were joined",
+        ),
         ([(cube(10), False), (cube(10), False)], 1000, 1, "shells that cross one another were joined"),
     ],
 )
@@ -160,7 +192,9 @@ def test_shells_are_nested_by_what_lies_inside_what(shells, volume, bodies, said
     assert solid.volume() == pytest.approx(volume) and list(map(str, done)) == ([said] if said else [])
     assert surfaces_lost(mesh, solid) == 0
     if bodies == 2:
-        assert len(bodies_of(solid)) == 2 and sum(b.volume() for b in bodies_of(solid)) == pytest.approx(volume)
+        assert len(bodies_of(solid)) == 2 and sum(b.volume() for b in bodies_of(solid)) == pytest.approx(
+            volume
+        )
 
 
 def test_a_lost_ball_is_found_missing():
@@ -196,11 +230,19 @@ def test_mirrored_halves_and_loops_on_slanted_edges_are_written_closed(kind):
         assert len(fitted.parts) == 1
         section = cut_into_sections(fitted.parts, []).sections[0]
         unit = section_unit(section, {BODY: Filament("Fog", "#b9bcb8")})
-        assert strangers_open_edges(unit.pieces[0].mesh) == 0 and check_watertight(unit.pieces)[0].severity == "sound"
+        assert (
+            strangers_open_edges(unit.pieces[0].mesh) == 0
+            and check_watertight(unit.pieces)[0].severity == "sound"
+        )
 
 
 def test_a_colour_that_touches_itself_along_edges_is_parted_by_a_hair():
-    squares = [prism(shapely.box(10 * i, 10 * j, 10 * i + 10, 10 * j + 10), 0, 2) for i in range(4) for j in range(4) if (i + j) % 2 == 0]
+    squares = [
+        prism(shapely.box(10 * i, 10 * j, 10 * i + 10, 10 * j + 10), 0, 2)
+        for i in range(4)
+        for j in range(4)
+        if (i + j) % 2 == 0
+    ]
     board = m3.Manifold.batch_boolean([prism(shapely.box(0, 0, 40, 40), -2, 0), *squares], m3.OpType.Add)
     mesh = mesh_of(board)
     assert strangers_open_edges(mesh) > 0
@@ -231,11 +273,15 @@ def test_outlines_that_touch_and_cross_themselves_are_put_together():
     assert area_of(ring).area == pytest.approx(64)
 
 
-@pytest.mark.parametrize("modes", [("through", "raised"), ("raised", "through")])  # what stands 0.4 high goes with the hole
+# what stands 0.4 high goes with the hole
+@pytest.mark.parametrize("modes", [("through", "raised"), ("raised", "through")])
 def test_a_graphic_that_takes_the_whole_model_away_is_refused_in_a_sentence(modes):
-    """A square of 30 mm cut through a plate of 8 mm: before, nothing was left and a later step stumbled over it."""
+    """A square of 30 mm cut through a plate of 8 mm: before, nothing was left and a later step stumbled
+    over it."""
     job, sources = demo_job("plate")
-    square = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 30"><rect width="30" height="30"/></svg>'
+    square = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 30"><rect width="30" height="30"/></svg>'
+    )
     source = Source(digest_bytes(square), "square.svg", "drawing")
     job = replace(job, base=PlateBase(8, 8, 3), placements=(), graphics=(), addons=(), cuts=())
     job, spec = add_graphic(add_source(job, source), source, 30.0)
@@ -247,9 +293,12 @@ def test_a_graphic_that_takes_the_whole_model_away_is_refused_in_a_sentence(mode
 
 @pytest.mark.parametrize(("mode", "deep"), [("through", 3.0), ("recessed", 1.0)])
 def test_what_is_taken_out_is_taken_out_of_what_stands_there_too(mode, deep):
-    """A square of 8 mm out of one of 20 mm that stands 2 mm high: before, the top 1.5 mm of it stayed, in the air."""
+    """A square of 8 mm out of one of 20 mm that stands 2 mm high: before, the top 1.5 mm of it stayed, in
+    the air."""
     job, sources = demo_job("plate")
-    square = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 30"><rect width="30" height="30"/></svg>'
+    square = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 30"><rect width="30" height="30"/></svg>'
+    )
     source = Source(digest_bytes(square), "square.svg", "drawing")
     job = replace(job, base=PlateBase(40, 40, 3, 0), placements=(), graphics=(), addons=(), cuts=())
     job, wide = add_graphic(add_source(job, source), source, 20.0)
@@ -262,6 +311,8 @@ def test_what_is_taken_out_is_taken_out_of_what_stands_there_too(mode, deep):
 
 
 def test_an_empty_body_is_not_called_watertight():
-    empty = Piece("A1 Soot PLA", "A1", DEFAULT_RACK[0], Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int64)), 0.0)
+    empty = Piece(
+        "A1 Soot PLA", "A1", DEFAULT_RACK[0], Mesh(np.zeros((0, 3)), np.zeros((0, 3), np.int64)), 0.0
+    )
     (found,) = check_watertight([empty])
     assert found.severity == "stop"

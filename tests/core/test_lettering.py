@@ -1,4 +1,5 @@
-"""Every letter of every shipped font, against fontTools' own area pen; what a font lacks; which way it reads."""
+"""Every letter of every shipped font, against fontTools' own area pen; what a font lacks; which way it
+reads."""
 
 from __future__ import annotations
 
@@ -52,13 +53,16 @@ def test_a_character_that_a_font_lacks_is_told_and_taken_from_another():
     data = font_bytes("Barlow")
     assert stand_ins(data, "Barlow", "Žluť, ½") == []
     notes = [str(n) for n in stand_ins(data, "Barlow", "A\U0001f41d")]
-    assert len(notes) == 1 and "\U0001f41d" in notes[0] and ("taken from" in notes[0] or "left out" in notes[0])
+    assert (
+        len(notes) == 1 and "\U0001f41d" in notes[0] and ("taken from" in notes[0] or "left out" in notes[0])
+    )
     # With nothing to draw there is nothing to say.
     assert stand_ins(data, "Barlow", "a b\u200d\n") == []
 
 
 SVG = (
-    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 40"><g transform="{}"><text x="5" y="30" font-size="30">Abc</text></g></svg>'
+    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 40"><g transform="{}"><text x="5" y="30"'
+    ' font-size="30">Abc</text></g></svg>'
 )
 
 
@@ -70,7 +74,9 @@ def job_of(data: bytes, **spec) -> tuple[Job, Evaluator, GraphicSpec]:
 
 def test_text_of_a_drawing_stays_known_to_be_text():
     assert read_svg(SVG.format("").encode(), "a.svg").lettering == (Lettering("Abc", False),)
-    assert read_svg(SVG.format("matrix(-1 0 0 1 100 0)").encode(), "a.svg").lettering == (Lettering("Abc", True),)
+    assert read_svg(SVG.format("matrix(-1 0 0 1 100 0)").encode(), "a.svg").lettering == (
+        Lettering("Abc", True),
+    )
     job, evaluator, spec = job_of(SVG.format("").encode(), edits=(AddText("Ωx", (0.0, 0.0), 5.0, "#112233"),))
     drawn = evaluator.draw(job, spec)
     assert [w.text for w in drawn.lettering] == ["Abc", "Ωx"] and any("“Ω”" in str(n) for n in drawn.notes)

@@ -1,4 +1,5 @@
-"""Which way up and where on the bed: measures against closed forms, what is written against trimesh, choices kept and told."""
+"""Which way up and where on the bed: measures against closed forms, what is written against trimesh,
+choices kept and told."""
 
 from __future__ import annotations
 
@@ -34,7 +35,8 @@ from cutkey.core.model.finding import changes
 from cutkey.core.model.job import Job, ModelBase, Source
 from cutkey.core.model.lying import Lay, Put
 from cutkey.core.model.printer import Printer
-from cutkey.core.printing.resting import OVER, UP, Wishes, lies_within, resting, side_name, turn_of
+from cutkey.core.printing.resting import OVER, UP, Wishes, lies_within, resting, turn_of
+from cutkey.core.printing.sides import side_name
 from cutkey.core.split.plan import propose
 from cutkey.demo.jobs import demo_job
 
@@ -51,7 +53,9 @@ def of_model(solid: m3.Manifold, **more) -> tuple[Job, Evaluator]:
     mesh = mesh_of(solid)
     data = stl_bytes(mesh.vertices, mesh.triangles, "x")
     source = Source(digest_bytes(data), "thing.stl", "model")
-    return Job("Thing", sources=(source,), base=ModelBase(source.digest), **more), Evaluator({source.digest: data})
+    return Job("Thing", sources=(source,), base=ModelBase(source.digest), **more), Evaluator(
+        {source.digest: data}
+    )
 
 
 @pytest.mark.parametrize(
@@ -61,7 +65,11 @@ def of_model(solid: m3.Manifold, **more) -> tuple[Job, Evaluator]:
         (BOWL, {}, "turned over"),
         (TEE, {}, "on its front"),
         # Layers would run across the neck of what is printed on.
-        (CUBE((50, 50, 30)) + CUBE((10, 8, 10)).translate((20, 20, 30)), {"necks": [(0.0, 0.0, 1.0)]}, "on its left side"),
+        (
+            CUBE((50, 50, 30)) + CUBE((10, 8, 10)).translate((20, 20, 30)),
+            {"necks": [(0.0, 0.0, 1.0)]},
+            "on its left side",
+        ),
         (CUBE((50, 50, 30)) + CUBE((10, 8, 10)).translate((20, 20, 30)), {}, "as it stands"),
         # Wanted face down, and nothing speaks against it.
         (CUBE((60, 40, 5)), {"down": OVER}, "turned over"),
@@ -79,19 +87,30 @@ def test_the_side_that_is_proposed(solid, wishes, side):
 
 
 def test_measures_are_closed_forms():
-    """A T of 10 x 30 x 60 mm under 60 x 30 x 10 mm; a bowl; an arch; a plate with a figure of another filament let in."""
+    """A T of 10 x 30 x 60 mm under 60 x 30 x 10 mm; a bowl; an arch; a plate with a figure of another
+    filament let in."""
     sides = {side_name(m.down): m for m in ways(TEE).sides}
     up, over, front = sides["as it stands"], sides["turned over"], sides["on its front"]
-    assert (up.contact, up.support, up.layers, up.slim) == (pytest.approx(300), pytest.approx(1500), 350, pytest.approx(7))
+    assert (up.contact, up.support, up.layers, up.slim) == (
+        pytest.approx(300),
+        pytest.approx(1500),
+        350,
+        pytest.approx(7),
+    )
     assert (over.contact, over.support) == (pytest.approx(1800), 0) and over.good
     assert (front.contact, front.support, front.layers) == (pytest.approx(1200), 0, 150)
     # Below 45 degrees of a sphere of 36 mm lies half the area of its disc, and none of the outside.
     bowl = ways(BOWL).now
-    assert bowl.support == pytest.approx(np.pi * 36**2 / 2, rel=0.03) and bowl.contact == pytest.approx(np.pi * (40**2 - 36**2), rel=0.01)
-    # A bridge of 10 mm between two walls is printed over nothing, one of 11 mm is not; a hole of 6 mm has a roof that holds.
+    assert bowl.support == pytest.approx(np.pi * 36**2 / 2, rel=0.03) and bowl.contact == pytest.approx(
+        np.pi * (40**2 - 36**2), rel=0.01
+    )
+    # A bridge of 10 mm between two walls is printed over nothing, one of 11 mm is not; a hole of 6 mm has a
+    # roof that holds.
     for span, need in ((10, 0), (11, 11 * 30)):
         gate = CUBE((span + 10, 30, 30)) - CUBE((span, 40, 20)).translate((5, -5, 0))
-        assert ways(gate).sides[0].fits and next(m for m in ways(gate).sides if m.down == UP).support == pytest.approx(need)
+        assert ways(gate).sides[0].fits and next(
+            m for m in ways(gate).sides if m.down == UP
+        ).support == pytest.approx(need)
     bored = CUBE((60, 40, 20)) - m3.Manifold.cylinder(30, 3, 3, 32).rotate((90, 0, 0)).translate((30, 45, 10))
     assert next(m for m in ways(bored).sides if m.down == UP).support == 0
     colours = [mesh_of(CUBE((40, 30, 6))).vertices, mesh_of(CUBE((10, 10, 1)).translate((5, 5, 5))).vertices]
@@ -111,7 +130,8 @@ def test_a_turn_is_a_rotation_that_brings_its_side_down():
 
 
 def test_a_bowl_is_written_on_its_rim_and_its_side_can_be_chosen(tmp_path):
-    """The file, by trimesh: what touches the bed, and that the report's side and corner bring it back into the model."""
+    """The file, by trimesh: what touches the bed, and that the report's side and corner bring it back
+    into the model."""
     solid = BOWL + CUBE((30, 8, 8)).translate((-15, -4, -44))
     job, evaluator = of_model(solid)
     report = write_job_kit(tmp_path / "kit", job, evaluator)
@@ -123,11 +143,16 @@ def test_a_bowl_is_written_on_its_rim_and_its_side_can_be_chosen(tmp_path):
     assert mesh.volume == pytest.approx(solid.volume(), rel=1e-5)
     (one,) = evaluator.kit(job).units
     back = np.concatenate([one.assembled(p.mesh.vertices) for p in one.pieces])
-    assert np.array([back.min(0), back.max(0)]) == pytest.approx(np.array(solid.bounding_box()).reshape(2, 3), abs=1e-3)
+    assert np.array([back.min(0), back.max(0)]) == pytest.approx(
+        np.array(solid.bounding_box()).reshape(2, 3), abs=1e-3
+    )
     place = np.reshape(unit["to_finished"], (3, 4))
-    assert mesh.vertices @ place[:, :3].T + place[:, 3] == pytest.approx(one.assembled(mesh.vertices), abs=1e-9)
+    assert mesh.vertices @ place[:, :3].T + place[:, 3] == pytest.approx(
+        one.assembled(mesh.vertices), abs=1e-9
+    )
     assert unit["assembled_at_mm"] == pytest.approx(back.min(0), abs=1e-3)
-    # By hand: on the foot that it has; kept in the file; a side that is none is told, and the mend forgets it.
+    # By hand: on the foot that it has; kept in the file; a side that is none is told, and the mend forgets
+    # it.
     by_hand = replace(job, lays=(Lay("A1", UP),))
     assert read_job(job_bytes(by_hand, evaluator.sources), "x")[0].lays == by_hand.lays
     assert evaluator.kit(by_hand).units[0].down == UP and evaluator.ways_up(by_hand)["A1"].by_hand
@@ -154,10 +179,15 @@ def test_what_fits_only_lying_needs_fewer_cuts():
     assert propose([Part(BODY, CUBE((90, 100, 280)))], low)[0].sections == 1
     job, evaluator = of_model(CUBE((80, 80, 600)), printer=low, cuts=plan.cuts)
     kit = evaluator.kit(job)
-    assert not [f for f in kit.findings if f.kind == "fits bed" and f.waits] and {u.size[2] for u in kit.units if not u.is_key} == {80.0}
+    assert not [f for f in kit.findings if f.kind == "fits bed" and f.waits] and {
+        u.size[2] for u in kit.units if not u.is_key
+    } == {80.0}
     # A plate does not stand on its edge to save a cut.
     plate = CUBE((300, 200, 6))
-    assert not lies_within(mesh_of(plate), Printer()) and propose([Part(BODY, plate)], Printer())[0].sections == 2
+    assert (
+        not lies_within(mesh_of(plate), Printer())
+        and propose([Part(BODY, plate)], Printer())[0].sections == 2
+    )
 
 
 @pytest.fixture(scope="module")
@@ -200,7 +230,9 @@ def test_what_is_put_somewhere_stays_there(strip):
     kept = replace(job, puts=puts_of(evaluator, job))
     assert outlines(evaluator, kept) == outlines(evaluator, job)
     moved = replace(kept, cuts=(Cut("x", -60.0), Cut("x", 0.0), Cut("x", 75.0)))
-    before, after = ({n: (b, s.bounds) for n, b, s in outlines(evaluator, j) if len(n) == 2} for j in (kept, moved))
+    before, after = (
+        {n: (b, s.bounds) for n, b, s in outlines(evaluator, j) if len(n) == 2} for j in (kept, moved)
+    )
     assert sum(before[n] == after[n] for n in before) >= 2 and len(after) == 4
 
 
@@ -215,7 +247,8 @@ def test_what_cannot_stay_is_told(strip):
 
 
 def test_what_stands_on_nothing_is_told_by_the_written_meshes():
-    """A ball has no flat side; a plate's foot is its whole face; the middle of an overhung arm is beside its foot."""
+    """A ball has no flat side; a plate's foot is its whole face; the middle of an overhung arm is beside
+    its foot."""
     ball, evaluator = of_model(m3.Manifold.sphere(20, 64))
     (found,) = [f for f in evaluator.kit(ball).findings if f.kind == "way up"]
     assert (found.severity, found.title) == ("look at", "Does not stand") and found.piece == "A1"
@@ -231,7 +264,8 @@ def test_what_stands_on_nothing_is_told_by_the_written_meshes():
 
 
 def test_whoever_slices_it_is_told_what_it_needs():
-    """The bowl's support, the first layer where it is another, many names shortened; nothing where nothing leans."""
+    """The bowl's support, the first layer where it is another, many names shortened; nothing where
+    nothing leans."""
     printer = Printer(first_layer=0.3)
     job, evaluator = of_model(BOWL, printer=printer)
     hints = [str(h) for h in slicing_hints(job, evaluator.ways_up(job))]
@@ -274,7 +308,10 @@ def test_copies_are_put_one_by_one_and_turned():
     unit = key_unit("Bar", CUBE((60, 10, 5)), Filament("Red", "#ff0000"), 3)
     puts = (Put("Bar", 0, 0, 80.0, 20.0, 90.0), Put("Bar", 2, 1, 20.0, 20.0))
     spots = lay_out([unit], Printer(), puts)
-    assert sorted((s.load, s.x, s.y, s.angle) for s in spots if s.by_hand) == [(0, 80.0, 20.0, 90.0), (1, 20.0, 20.0, 0.0)]
+    assert sorted((s.load, s.x, s.y, s.angle) for s in spots if s.by_hand) == [
+        (0, 80.0, 20.0, 90.0),
+        (1, 20.0, 20.0, 0.0),
+    ]
     assert len(spots) == 3 and lay_out([unit], Printer(), puts) == spots
 
 
@@ -297,7 +334,8 @@ def test_nonsense_about_lying_in_a_job_file_is_refused_in_a_sentence():
 
 
 def test_what_hangs_over_nothing_is_mended_by_another_side(tmp_path):
-    """A T laid on its foot by hand: the arms hang. The mend lays it where trimesh finds no face that looks down over nothing."""
+    """A T laid on its foot by hand: the arms hang. The mend lays it where trimesh finds no face that
+    looks down over nothing."""
     job, evaluator = of_model(TEE)
     name = next(iter(evaluator.ways_up(job)))
     job = replace(job, lays=(Lay(name, UP),))
@@ -312,7 +350,9 @@ def test_what_hangs_over_nothing_is_mended_by_another_side(tmp_path):
     gone, new = changes(before, [t.finding for t in rehearsed(evaluator, after).findings])
     assert hangs.about in {f.about for f in gone} and not new
     write_job_kit(tmp_path / "kit", after, evaluator)
-    mesh = trimesh.util.concatenate(list(trimesh.load(written(tmp_path / "kit"), file_type="3mf").geometry.values()))
+    mesh = trimesh.util.concatenate(
+        list(trimesh.load(written(tmp_path / "kit"), file_type="3mf").geometry.values())
+    )
     down = (mesh.face_normals[:, 2] < -0.8) & (mesh.triangles_center[:, 2] > mesh.bounds[0, 2] + 0.1)
     assert float(mesh.area_faces[down].sum()) == pytest.approx(0, abs=1)
     # By height all lie alike, and where no side is better none is offered.

@@ -1,4 +1,5 @@
-"""Keys lie in material and let sections join one way only, also where keys end in the air; pushes off are looked at along every line."""
+"""Keys lie in material and let sections join one way only, also where keys end in the air; pushes off are
+looked at along every line."""
 
 from __future__ import annotations
 
@@ -42,13 +43,17 @@ def riddled() -> m3.Manifold:
     return m3.Manifold.batch_boolean([PLATE, *(hole.translate(s) for s in spots)], m3.OpType.Subtract)
 
 
-BODIES = {"screw holes": riddled(), "cavity": PLATE - m3.Manifold.cube((30, 150, 12), True).translate((20, 0, 10))}
+BODIES = {
+    "screw holes": riddled(),
+    "cavity": PLATE - m3.Manifold.cube((30, 150, 12), True).translate((20, 0, 10)),
+}
 
 
 @pytest.mark.parametrize("kind", ["dowel", "tenon", "bowtie", "magnet"])
 @pytest.mark.parametrize("body", BODIES)
 def test_sockets_keep_their_wall_all_round_and_behind_their_ends(body, kind):
-    """The section less what is near the socket's skin, by the bare library: an exact offset of the socket must be filled."""
+    """The section less what is near the socket's skin, by the bare library: an exact offset of the socket
+    must be filled."""
     solid = BODIES[body]
     split = split_design([Part(BODY, solid)], [Cut("x", 0.0)], Keys(kind), Labels(on=False), Printer())
     joint = split.joints[0]
@@ -58,16 +63,24 @@ def test_sockets_keep_their_wall_all_round_and_behind_their_ends(body, kind):
             deep = key.form.reach[0] + key.form.wall - 0.05
             grown = m3.Manifold.cylinder(deep, key.form.half[0] + key.form.wall - 0.05, -1, 48)
             for side in (1, -1):
-                rod = grown.transform(np.array([[0, 0, side, 0.0], [1, 0, 0, key.centre[1]], [0, side, 0, key.centre[2]]]))
+                rod = grown.transform(
+                    np.array([[0, 0, side, 0.0], [1, 0, 0, key.centre[1]], [0, side, 0, key.centre[2]]])
+                )
                 assert (rod - solid).volume() < 1e-3 * rod.volume()
 
 
 def test_a_key_set_by_hand_over_a_slot_is_measured():
     slotted = PLATE - m3.Manifold.cube((14, 6, 30), True).translate((10, 40, 10))
     hand = ((-60.0, 0.0), (40.0, 0.0))
-    split = split_design([Part(BODY, slotted)], [Cut("x", 0.0, hand=hand)], Keys("dowel", 6.0), Labels(on=False), Printer())
+    split = split_design(
+        [Part(BODY, slotted)], [Cut("x", 0.0, hand=hand)], Keys("dowel", 6.0), Labels(on=False), Printer()
+    )
     found = check_walls(split, Labels(on=False))
-    assert [f.severity for f in found] == ["look at"] and "comes out of the material" in found[0].text and found[0].figure == 0
+    assert (
+        [f.severity for f in found] == ["look at"]
+        and "comes out of the material" in found[0].text
+        and found[0].figure == 0
+    )
     assert "too little material" in str(split.joints[0].note)
     forced = split._replace(joints=[split.joints[0]._replace(by_hand=False)])
     assert [f.severity for f in check_walls(forced, Labels(on=False))] == ["stop"]
@@ -79,7 +92,9 @@ def test_what_must_be_filled_is_the_socket_grown_by_its_wall():
     near, far = with_wall(form, 3.0, 1.0)
     r, deep, w = form.half[0], form.reach[0], form.wall
     cylinder = np.pi * (r + w) ** 2 * deep + np.pi * r**2 * w + np.pi**2 / 2 * r * w**2 + 2 * np.pi / 3 * w**3
-    assert near.volume() == pytest.approx(cylinder, rel=0.02) and far.volume() == pytest.approx(near.volume(), rel=1e-6)
+    assert near.volume() == pytest.approx(cylinder, rel=0.02) and far.volume() == pytest.approx(
+        near.volume(), rel=1e-6
+    )
     assert (solids_of(form, 3.0, 1.0).near_socket.trim_by_plane((0, 0, -1), 0.01) - near).volume() < 1e-6
 
 
@@ -93,7 +108,8 @@ def pattern(joint: int, side: int, length: float, places, size: float = 6.0) -> 
 @pytest.mark.parametrize(
     ("length", "places", "fits"),
     [
-        (100, (-24, 24), True),  # moved by 48 one key is in the other's socket, the other 22 mm beside the face, 52 of 100 covered
+        # moved by 48 one key is in the other's socket, the other 22 mm beside the face, 52 of 100 covered
+        (100, (-24, 24), True),
         (100, (-40, 40), False),  # moved by 80 only a fifth would be covered
         (100, (-26, 26), False),
     ],
@@ -123,7 +139,11 @@ def test_pushes_are_free_or_not_however_thin_what_is_in_the_way():
     def box(size, at) -> m3.Manifold:
         return m3.Manifold.cube(size).translate(at)
 
-    base, shelf, post = box((10, 10, 1), (0, 0, 0)), box((10, 10, 0.2), (0, 0, 7.35)), box((1, 10, 8), (10, 0, 0))
+    base, shelf, post = (
+        box((10, 10, 1), (0, 0, 0)),
+        box((10, 10, 0.2), (0, 0, 7.35)),
+        box((1, 10, 8), (10, 0, 0)),
+    )
     leaf = box((10, 10, 0.2), (0, 0, 1))
     assert passes_through(leaf, base + shelf + post, Z) and not passes_through(leaf, base, Z)
     low = box((10, 10, 5), (0, 0, 0)) + box((5, 10, 5), (0, 0, 5))
@@ -140,11 +160,16 @@ def test_pushes_are_free_or_not_however_thin_what_is_in_the_way():
 def test_bridges_of_the_joints_are_tried_as_partings():
     """Four bars in a row of which the outer two joints want another way than the middle one."""
     bars = [Part(BODY, m3.Manifold.cube((160, 40, 40)))]
-    split = split_design(bars, [Cut("x", v) for v in (40.0, 80.0, 120.0)], Keys("dowel"), Labels(on=False), Printer())
+    split = split_design(
+        bars, [Cut("x", v) for v in (40.0, 80.0, 120.0)], Keys("dowel"), Labels(on=False), Printer()
+    )
     order = find_assembly(split.sections, split.joints)
     assert order.stuck == [] and len(order.steps) == 3
-    # Nothing tells on which side of the cuts they lie: only the joints themselves part them, the middle one first.
-    blind = [s._replace(sides={0: -1, 1: 1} if n % 2 else {0: 1, 1: -1}) for n, s in enumerate(split.sections)]
+    # Nothing tells on which side of the cuts they lie: only the joints themselves part them, the middle one
+    # first.
+    blind = [
+        s._replace(sides={0: -1, 1: 1} if n % 2 else {0: 1, 1: -1}) for n, s in enumerate(split.sections)
+    ]
     assert find_assembly(blind, split.joints).stuck == []
 
 
@@ -174,11 +199,17 @@ def test_slivers_are_not_proposed_and_tenons_count_across_their_cut_only():
 def test_many_broad_faces_alike_fit_one_way_only(kind):
     """A cube in eight: twelve faces that are all the same square."""
     cuts = [Cut(a, 0.0) for a in "xyz"]
-    split = split_design([Part(BODY, m3.Manifold.cube((200, 200, 200), True))], cuts, Keys(kind), Labels(on=False), Printer())
-    assert [j.note for j in split.joints] == [None] * 12 and split.clashes() == [] and not split.assembly.stuck
+    split = split_design(
+        [Part(BODY, m3.Manifold.cube((200, 200, 200), True))], cuts, Keys(kind), Labels(on=False), Printer()
+    )
+    assert (
+        [j.note for j in split.joints] == [None] * 12 and split.clashes() == [] and not split.assembly.stuck
+    )
     assert all(3 <= len(j.keys) <= 4 for j in split.joints)
     # Where no pattern is left that fits one way only, keys still keep off one another.
-    small = split_design([Part(BODY, m3.Manifold.cube((60, 60, 60), True))], cuts[:2], Keys(kind), Labels(on=False), Printer())
+    small = split_design(
+        [Part(BODY, m3.Manifold.cube((60, 60, 60), True))], cuts[:2], Keys(kind), Labels(on=False), Printer()
+    )
     for joint in small.joints:
         for p, q in itertools.combinations(joint.keys, 2):
             assert math.hypot(p.u - q.u, p.v - q.v) > 2 * max(p.form.half) + p.form.wall

@@ -1,4 +1,5 @@
-"""Findings and what mends them: the fault, just inside the limit, the mend, and nothing else that it makes."""
+"""Findings and what mends them: the fault, just inside the limit, the mend, and nothing else that it
+makes."""
 
 from __future__ import annotations
 
@@ -47,13 +48,16 @@ RING = '<path fill-rule="evenodd" fill="#c03020" d="M15 2a13 13 0 1 0 .01 0zM15 
 RINGS = (
     RING
     + '<circle cx="15" cy="15" r="3" fill="#c03020"/>'
-    + '<path fill-rule="evenodd" fill="#c03020" d="M32 2h12v26h-12zM35 5v8h6v-8zM35 17v8h6v-8z"/><path fill="#c03020" d="M48 2h8v26h-8z"/>'
+    + '<path fill-rule="evenodd" fill="#c03020" d="M32 2h12v26h-12zM35 5v8h6v-8zM35 17v8h6v-8z"/><path'
+    ' fill="#c03020" d="M48 2h8v26h-8z"/>'
 )
 STROKE = '<path fill="#c03020" d="M2 2h26v6h-26zM2 20h26v{0}h-26z"/>'
 TEXT = '<text x="4" y="20" font-size="14" fill="#c03020">Fern</text>'
 
 
-def plate(shapes: str, depth: Depth, thick: float = 3.0, width: float = 54.0, **how) -> tuple[Job, dict[str, bytes]]:
+def plate(
+    shapes: str, depth: Depth, thick: float = 3.0, width: float = 54.0, **how
+) -> tuple[Job, dict[str, bytes]]:
     data = f"{HEAD}{shapes}</svg>".encode()
     source = Source(digest_bytes(data), "shapes.svg", "drawing")
     job, spec = add_graphic(replace(Job(name="Mends"), base=PlateBase(80.0, 50.0, thick, 0.0)), source, width)
@@ -74,19 +78,35 @@ def cut_away(first: bool) -> tuple[Job, dict[str, bytes]]:
     source = Source(digest_bytes(data), "hole.svg", "drawing")
     job, spec = add_graphic(job, source, 20.0)
     job, _ = place(job, spec.id, (0.0, 0.0, 3.0), (0.0, 0.0, 1.0), Depth("through"))
-    return replace(job, placements=job.placements if first else job.placements[::-1]), {**sources, source.digest: data}
+    return replace(job, placements=job.placements if first else job.placements[::-1]), {
+        **sources,
+        source.digest: data,
+    }
 
 
-#: What a mend is called; a job with the fault; the same just inside the limit (None where the fault is no matter of degree).
+#: What a mend is called; a job with the fault; the same just inside the limit (None where the fault is no
+#: matter of degree).
 FAULTS = {
     "bridges": (plate(RINGS, Depth("through")), plate(RINGS, Depth("through"), bridges=1.0)),
-    "widen": (plate(STROKE.format(0.39), Depth("raised"), width=26.0), plate(STROKE.format(0.43), Depth("raised"), width=26.0)),
-    "shallower": (plate(STROKE.format(4), Depth("recessed", 2.65)), plate(STROKE.format(4), Depth("recessed", 2.6))),
+    "widen": (
+        plate(STROKE.format(0.39), Depth("raised"), width=26.0),
+        plate(STROKE.format(0.43), Depth("raised"), width=26.0),
+    ),
+    "shallower": (
+        plate(STROKE.format(4), Depth("recessed", 2.65)),
+        plate(STROKE.format(4), Depth("recessed", 2.6)),
+    ),
     "thicker": (plate(STROKE.format(4), Depth("raised", 0.2)), plate(STROKE.format(4), Depth("raised", 0.4))),
-    "on layers": (plate(STROKE.format(4), Depth("raised", 0.73)), plate(STROKE.format(4), Depth("raised", 0.8))),
+    "on layers": (
+        plate(STROKE.format(4), Depth("raised", 0.73)),
+        plate(STROKE.format(4), Depth("raised", 0.8)),
+    ),
     "turn over": (plate(TEXT, Depth("raised"), mirror=True), plate(TEXT, Depth("raised"))),
     "two alike": (plate(TEXT, Depth("raised"), copies=Copies("pair")), plate(TEXT, Depth("raised"))),
-    "centre": (plate(STROKE.format(4), Depth("raised"), offset=(200.0, 0.0)), plate(STROKE.format(4), Depth("raised"), offset=(5.0, 0.0))),
+    "centre": (
+        plate(STROKE.format(4), Depth("raised"), offset=(200.0, 0.0)),
+        plate(STROKE.format(4), Depth("raised"), offset=(5.0, 0.0)),
+    ),
     "rebuild": (crossing(), None),
     "lay first": (cut_away(first=False), cut_away(first=True)),
     "as bodies": None,  # its own test
@@ -122,7 +142,8 @@ def test_a_fault_is_found_mended_and_nothing_else_comes(id):
 
 
 def test_bridges_hold_every_inner_part(tmp_path):
-    """The written plate is one piece; each bridge is as wide as asked, and no more than what they cover is filled."""
+    """The written plate is one piece; each bridge is as wide as asked, and no more than what they cover
+    is filled."""
     job, sources = FAULTS["bridges"][0]
     evaluator = Evaluator(sources)
     (fault,) = [f for f in evaluator.kit(job).findings if f.severity == "stop"]
@@ -130,12 +151,15 @@ def test_bridges_hold_every_inner_part(tmp_path):
     held = mend_of(job, fault).apply(job, fault)
     assert held.placements[0].bridges == 2.0
     write_job_kit(tmp_path / "kit", held, evaluator)
-    mesh = trimesh.util.concatenate(list(trimesh.load(written(tmp_path / "kit"), file_type="3mf").geometry.values()))
+    mesh = trimesh.util.concatenate(
+        list(trimesh.load(written(tmp_path / "kit"), file_type="3mf").geometry.values())
+    )
     assert len(mesh.split(only_watertight=False)) == 1
     cut = section(mesh, mesh.bounds[:, 2].mean())
     whole = section(trimesh.creation.box((80, 50, 3)), 0)
     gone = whole.area - cut.area
-    # Two bridges of 2 mm over a ring 5 wide and each of two counters 3 mm off the edge (the drawing is scaled to 54 of 54 mm).
+    # Two bridges of 2 mm over a ring 5 wide and each of two counters 3 mm off the edge (the drawing is scaled
+    # to 54 of 54 mm).
     ring, disc = np.pi * (13**2 - 8**2), np.pi * 3**2
     full = ring + disc + (12 * 26 - 2 * 6 * 8) + 8 * 26
     assert gone == pytest.approx(full - 2 * 2 * 5 - 4 * 2 * 3, abs=2.5)
@@ -149,7 +173,11 @@ def test_what_is_too_thin_can_be_given_away_instead_of_widened():
     assert other.id == "join narrow" and "0.42 mm joins the colour beside it" in other.cost(job, fault)
     after = other.apply(job, fault)
     gone, new = changes(evaluator.kit(job).findings, evaluator.kit(after).findings)
-    assert fault.about in {f.about for f in gone} and not new and read_job(job_bytes(after, sources), "x")[0] == after
+    assert (
+        fault.about in {f.about for f in gone}
+        and not new
+        and read_job(job_bytes(after, sources), "x")[0] == after
+    )
     (drawn,) = [evaluator.draw(after, s) for s in after.graphics]
     assert "10.14 mm² are gone" in str(drawn.told[0]) and not mends_of(after, fault)[1:]  # 26 x 0.39 mm
 
@@ -160,19 +188,28 @@ def test_a_floor_is_left_where_bridges_are_not_wanted():
     evaluator = Evaluator(sources)
     (fault,) = [f for f in evaluator.kit(job).findings if f.severity == "stop"]
     floor = mends_of(job, fault)[1]
-    assert floor.id == "leave a floor" and fault.room == pytest.approx(3 - 2 * 0.2, abs=0.01) and "2.4 mm" in floor.cost(job, fault)
+    assert (
+        floor.id == "leave a floor"
+        and fault.room == pytest.approx(3 - 2 * 0.2, abs=0.01)
+        and "2.4 mm" in floor.cost(job, fault)
+    )
     left = floor.apply(job, fault)
     assert [d.mode for d in left.placements[0].depths] == ["recessed"]
     gone, new = changes(evaluator.kit(job).findings, evaluator.kit(left).findings)
     assert "Falls out" in {f.title for f in gone} and not new
     mesh = mesh_of(evaluator.design(left).whole)
     under = section(trimesh.Trimesh(mesh.vertices, mesh.triangles), 0.3)
-    assert under.area == pytest.approx(80 * 50) and section(trimesh.Trimesh(mesh.vertices, mesh.triangles), 0.9).area < 80 * 50 - 700
+    assert (
+        under.area == pytest.approx(80 * 50)
+        and section(trimesh.Trimesh(mesh.vertices, mesh.triangles), 0.9).area < 80 * 50 - 700
+    )
     # What is sunk deeper than the plate is thick falls out without a hole that was asked for.
     deep, sources = plate(RINGS, Depth("recessed", 3.5))
     evaluator = Evaluator(sources)
     (fault,) = [f for f in evaluator.kit(deep).findings if f.title == "Falls out"]
-    assert fault.mend == "leave a floor" and not [f for f in mended(deep, evaluator, costly=True).left if f.severity == "stop"]
+    assert fault.mend == "leave a floor" and not [
+        f for f in mended(deep, evaluator, costly=True).left if f.severity == "stop"
+    ]
 
 
 def test_a_ring_within_a_ring_and_shapes_that_touch_the_edge():
@@ -189,7 +226,8 @@ def test_a_ring_within_a_ring_and_shapes_that_touch_the_edge():
     (held,) = bridged([region], laid, face)
     assert (face - held.geometry).geom_type == "Polygon"
     assert held.geometry.area == pytest.approx(region.geometry.area - 2 * 1.5 * 5 - 2 * 1.5 * 4, rel=0.01)
-    # A bar from edge to edge cuts the face in two, one that goes round a corner cuts that off; a part of each hangs on by two bridges.
+    # A bar from edge to edge cuts the face in two, one that goes round a corner cuts that off; a part of each
+    # hangs on by two bridges.
     bar = Region("#111111", shapely.MultiPolygon([shapely.box(-50, -3, 50, 3)]))
     (held,) = bridged([bar], laid, face)
     assert (face - held.geometry).geom_type == "Polygon"
@@ -204,21 +242,33 @@ def test_a_decision_holds_until_it_gets_worse_and_is_printed(tmp_path):
     (thin,) = [f for f in evaluator.kit(job).findings if f.kind == "thin"]
     settled = replace(job, accepted=(accepted(thin, "only a hint of a line"),))
     found = {f.kind: f for f in evaluator.kit(settled).findings}
-    assert found["thin"].severity == "accepted" and found["thin"].reason == "only a hint of a line" and not found["thin"].waits
+    assert (
+        found["thin"].severity == "accepted"
+        and found["thin"].reason == "only a hint of a line"
+        and not found["thin"].waits
+    )
     write_job_kit(tmp_path / "kit", settled, evaluator)
     (sheet,) = (tmp_path / "kit").glob("*.pdf")
-    assert "only a hint of a line" in " ".join(" ".join(p.extract_text() for p in PdfReader(sheet).pages).split())
+    assert "only a hint of a line" in " ".join(
+        " ".join(p.extract_text() for p in PdfReader(sheet).pages).split()
+    )
     # The same graphic smaller: thinner than what was accepted.
     smaller = replace(settled, graphics=(replace(settled.graphics[0], width_mm=13.0),))
     assert [f.severity for f in evaluator.kit(smaller).findings if f.kind == "thin"] == ["look at"]
     # What stops a kit is not accepted.
     stencil, files = FAULTS["bridges"][0]
     (stop,) = [f for f in Evaluator(files).kit(stencil).findings if f.severity == "stop"]
-    assert Evaluator(files).kit(replace(stencil, accepted=(accepted(stop, "no"),))).findings[0].severity == "stop"
+    assert (
+        Evaluator(files).kit(replace(stencil, accepted=(accepted(stop, "no"),))).findings[0].severity
+        == "stop"
+    )
 
 
 def test_colours_without_a_plan_become_bodies_and_free_mends_are_made_at_once():
-    shapes = STROKE.format(4) + '<circle cx="44" cy="14" r="8" fill="#2040a0"/><circle cx="44" cy="14" r="4" fill="#e0a32a"/>'
+    shapes = (
+        STROKE.format(4)
+        + '<circle cx="44" cy="14" r="8" fill="#2040a0"/><circle cx="44" cy="14" r="4" fill="#e0a32a"/>'
+    )
     job, sources = plate(shapes, Depth("raised", 0.8))
     job = replace(job, colouring=Colouring("heights", travel=0.0))
     evaluator = Evaluator(sources)
@@ -238,8 +288,25 @@ def test_the_command_line_mends_and_limits_are_of_the_printer(tmp_path, capsys):
     assert main(["check", str(path)]) == 1
     assert main(["check", str(path), "--mend", str(out)]) == 0
     assert "mended: hold it with bridges" in capsys.readouterr().out
-    assert main(["build", str(out), "-o", str(tmp_path / "kit"), "--rehearse", "--report", str(tmp_path / "r.json")]) == 0
-    assert [f["title"] for f in json.loads((tmp_path / "r.json").read_bytes())["findings"] if f["kind"] == "rehearsal"] == ["Rehearsed"]
+    assert (
+        main(
+            [
+                "build",
+                str(out),
+                "-o",
+                str(tmp_path / "kit"),
+                "--rehearse",
+                "--report",
+                str(tmp_path / "r.json"),
+            ]
+        )
+        == 0
+    )
+    assert [
+        f["title"]
+        for f in json.loads((tmp_path / "r.json").read_bytes())["findings"]
+        if f["kind"] == "rehearsal"
+    ] == ["Rehearsed"]
     # A channel 12 mm wide: a printer that spans 15 mm takes its roof, one that spans 10 does not.
     arch = mesh_of(m3.Manifold.cube((30, 10, 12)) - m3.Manifold.cube((12, 10, 8)).translate((9, 0, 0)))
     body = Body("arch", 0, "arch", "PLA", "", arch.vertices, arch.triangles)
@@ -249,9 +316,13 @@ def test_the_command_line_mends_and_limits_are_of_the_printer(tmp_path, capsys):
 
 
 def faulty() -> m3.Manifold:
-    """A block with a floor of one layer under a hollow, a fin of 0.2 mm and a speck of 0.24 mm on it, and a piece that floats over it."""
+    """A block with a floor of one layer under a hollow, a fin of 0.2 mm and a speck of 0.24 mm on it, and
+    a piece that floats over it."""
     block = m3.Manifold.cube((24, 16, 3)) - m3.Manifold.cube((8, 8, 2.2)).translate((14, 4, 0.2))
-    fin, speck = m3.Manifold.cube((0.2, 10, 4)).translate((2, 3, 3)), m3.Manifold.cube((0.24, 0.24, 0.6)).translate((6, 3, 3))
+    fin, speck = (
+        m3.Manifold.cube((0.2, 10, 4)).translate((2, 3, 3)),
+        m3.Manifold.cube((0.24, 0.24, 0.6)).translate((6, 3, 3)),
+    )
     return block + fin + speck + m3.Manifold.cube((3, 3, 1)).translate((8, 6, 6))
 
 
@@ -261,25 +332,38 @@ def test_faults_planted_beside_a_demo_are_found_in_the_written_file(name):
     kit = Evaluator(sources).kit(job)
     units = [*kit.units, key_unit("Planted", faulty(), kit.units[0].pieces[0].filament, 1)]
     settings = settings_of(job.printer)
-    (bed,) = beds_of(read_print(bytes_3mf(job.name, units, lay_out(units, job.printer), job.printer), "x"), settings.bed)
+    (bed,) = beds_of(
+        read_print(bytes_3mf(job.name, units, lay_out(units, job.printer), job.printer), "x"), settings.bed
+    )
     found = run(bed, settings).events
     mine = {(e.kind, round(e.figure, 1)) for e in found if e.name == "Planted"}
     assert {("lost", 0.2), ("island", 3.0), ("floor", 8.0)} <= mine
     assert sum(e.kind == "lost" and e.name == "Planted" for e in found) == 2
-    others = {t.finding.title for t in findings_of([run([b for b in bed if b.unit != "Planted"], settings)], settings)}
+    others = {
+        t.finding.title
+        for t in findings_of([run([b for b in bed if b.unit != "Planted"], settings)], settings)
+    }
     assert not others & {"Printed in the air", "One layer thick"}
 
 
 @pytest.mark.parametrize(
     ("mode", "face_down", "under"),
-    [("raised", False, False), ("recessed", False, False), ("recessed", True, False), ("recessed", False, True)],
+    [
+        ("raised", False, False),
+        ("recessed", False, False),
+        ("recessed", True, False),
+        ("recessed", False, True),
+    ],
 )
 def test_heights_end_on_the_layers_as_they_are_printed(mode, face_down, under):
-    """A first layer of 0.3 mm; the written top or floor, by trimesh, lies on the grid after the mend, from above, below and face down."""
+    """A first layer of 0.3 mm; the written top or floor, by trimesh, lies on the grid after the mend,
+    from above, below and face down."""
     job, sources = plate(STROKE.format(4), Depth(mode, 0.75), thick=4.0)
     job = replace(job, printer=Printer(first_layer=0.3), colouring=Colouring(face_down=face_down))
     if under:
-        job = replace(job, placements=(replace(job.placements[0], point=(0.0, 0.0, 0.0), normal=(0.0, 0.0, -1.0)),))
+        job = replace(
+            job, placements=(replace(job.placements[0], point=(0.0, 0.0, 0.0), normal=(0.0, 0.0, -1.0)),)
+        )
     evaluator = Evaluator(sources)
     (off,) = [f for f in evaluator.kit(job).findings if f.kind == "between layers"]
     better = mend_of(job, off).apply(job, off)
@@ -297,7 +381,11 @@ def test_whatever_was_placed_and_stops_a_kit_can_be_taken_off_last_of_all():
     evaluator = Evaluator(sources)
     (stop,) = [f for f in evaluator.kit(job).findings if f.severity == "stop"]
     *others, last = mends_of(job, stop)
-    assert [m.id for m in others] == ["bridges", "leave a floor"] and last.id == "take off" and last.rank > max(m.rank for m in others)
+    assert (
+        [m.id for m in others] == ["bridges", "leave a floor"]
+        and last.id == "take off"
+        and last.rank > max(m.rank for m in others)
+    )
     assert "Shapes is no longer laid there" in last.cost(job, stop)
     bare = last.apply(job, stop)
     assert bare.placements == () and not [f for f in evaluator.kit(bare).findings if f.severity == "stop"]
@@ -310,11 +398,16 @@ def test_whatever_was_placed_and_stops_a_kit_can_be_taken_off_last_of_all():
 
 def test_what_stands_over_a_recess_hangs_in_the_air_and_two_mends_do_what_neither_does():
     """A raised disc on a plate that is sunk around it by another graphic; trimesh counts the pieces."""
-    job, sources = plate('<circle cx="27" cy="27" r="20" fill="#2040a0"/>', Depth("recessed", 1.0), width=30.0)
+    job, sources = plate(
+        '<circle cx="27" cy="27" r="20" fill="#2040a0"/>', Depth("recessed", 1.0), width=30.0
+    )
     disc, more = plate('<circle cx="27" cy="27" r="6" fill="#c03020"/>', Depth("raised", 0.8), width=12.0)
     placed = replace(disc.placements[0], id="disc")
     job = replace(
-        job, graphics=(*job.graphics, *disc.graphics), sources=(*job.sources, *disc.sources), placements=(*job.placements, placed)
+        job,
+        graphics=(*job.graphics, *disc.graphics),
+        sources=(*job.sources, *disc.sources),
+        placements=(*job.placements, placed),
     )
     evaluator = Evaluator({**sources, **more})
     mesh = mesh_of(evaluator.design(job).whole)

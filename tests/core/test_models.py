@@ -1,4 +1,5 @@
-"""Models as other people write them: files by trimesh and lib3mf, and what is wrong with real ones made on purpose."""
+"""Models as other people write them: files by trimesh and lib3mf, and what is wrong with real ones made
+on purpose."""
 
 from __future__ import annotations
 
@@ -39,7 +40,8 @@ def test_files_of_another_library_open_with_their_volume(kind):
 
 
 def test_a_3mf_of_components_units_and_colours():
-    """Two boxes of different colours, one built twice through a component, in inches; written by lib3mf, the standard's own library."""
+    """Two boxes of different colours, one built twice through a component, in inches; written by lib3mf,
+    the standard's own library."""
     wrapper = lib3mf.get_wrapper()
     model = wrapper.CreateModel()
     model.SetUnit(Lib3MF.ModelUnit.Inch)
@@ -89,7 +91,8 @@ def _moved(wrapper, x: float) -> Lib3MF.Transform:
 
 
 def test_what_is_wrong_is_mended_and_said():
-    """Faces missing, doubled, turned round, points a hair apart, a fin: each found, and the volume is the sound one's."""
+    """Faces missing, doubled, turned round, points a hair apart, a fin: each found, and the volume is the
+    sound one's."""
     v, t = LID.vertices, LID.triangles
     sound = jar_lid().volume()
     rng = np.random.default_rng(4)
@@ -99,7 +102,10 @@ def test_what_is_wrong_is_mended_and_said():
         "duplicate faces? dropped": (v, np.concatenate([t, t[:5]])),
         "faces? turned": (v, np.where((np.arange(len(t)) % 97 == 0)[:, None], t[:, ::-1], t)),
         "points? that almost coincided": (None, None),
-        "loose faces? .*taken off": (np.concatenate([v, [[0.0, 0.0, 30.0]]]), np.concatenate([t, [[t[0, 0], t[0, 1], len(v)]]])),
+        "loose faces? .*taken off": (
+            np.concatenate([v, [[0.0, 0.0, 30.0]]]),
+            np.concatenate([t, [[t[0, 0], t[0, 1], len(v)]]]),
+        ),
     }
     for said, (vertices, triangles) in cases.items():
         if vertices is None:
@@ -110,21 +116,29 @@ def test_what_is_wrong_is_mended_and_said():
         assert model.solid.volume() == pytest.approx(sound, rel=2e-4)
     assert mend(LID).done == () and mend(LID).mesh is LID
     turned = read_model(stl_bytes(v, t[:, ::-1], "x"), "lid.stl")
-    assert tuple(map(str, turned.done)) == ("it was inside out and was turned",) and turned.solid.volume() == pytest.approx(sound, rel=1e-5)
+    assert tuple(map(str, turned.done)) == (
+        "it was inside out and was turned",
+    ) and turned.solid.volume() == pytest.approx(sound, rel=1e-5)
 
 
 def test_a_large_hole_is_asked_about_and_closed_on_demand():
     box = trimesh.creation.box((40, 30, 20))
     lidless = np.delete(box.faces, np.flatnonzero(box.face_normals[:, 2] > 0.5), 0)
     data = as_file(box.vertices, lidless, "ply")
-    with pytest.raises(OpenModel, match=r"tray\.ply is not watertight: a hole with 4 open edges, up to 50\.0 mm across") as error:
+    with pytest.raises(
+        OpenModel, match=r"tray\.ply is not watertight: a hole with 4 open edges, up to 50\.0 mm across"
+    ) as error:
         read_model(data, "tray.ply")
     assert len(error.value.rims) == 1 and len(error.value.rims[0]) == 4
     closed = read_model(data, "tray.ply", close=True)
-    assert closed.solid.volume() == pytest.approx(40 * 30 * 20) and tuple(map(str, closed.done)) == ("1 hole closed",)
+    assert closed.solid.volume() == pytest.approx(40 * 30 * 20) and tuple(map(str, closed.done)) == (
+        "1 hole closed",
+    )
     # Two rims that touch in one point are two holes.
     two = np.array([[0, 1, 2], [0, 3, 4]])
-    sheet = read_shapes(as_file(np.random.default_rng(1).random((5, 3)) * 30, two, "ply"), "x.ply").shapes[0].mesh
+    sheet = (
+        read_shapes(as_file(np.random.default_rng(1).random((5, 3)) * 30, two, "ply"), "x.ply").shapes[0].mesh
+    )
     assert [len(h) for h in mend(sheet).holes] == [3, 3]
 
 
@@ -133,9 +147,15 @@ BAD = {
     "x.ply": (b"ply\nformat ascii 1.0\nelement vertex 3\n", "header has no end"),
     "cut.ply": (as_file(LID.vertices, LID.triangles, "ply")[:9000], "damaged or cut short"),
     "x.3mf": (b"PK\x03\x04 no zip at all", "not a 3MF file"),
-    "cloud.ply": (trimesh.PointCloud(np.random.default_rng(0).random((9, 3))).export(file_type="ply"), "no faces|cannot be read"),
+    "cloud.ply": (
+        trimesh.PointCloud(np.random.default_rng(0).random((9, 3))).export(file_type="ply"),
+        "no faces|cannot be read",
+    ),
     "part.step": (b"ISO-10303-21;", "STEP drawing"),
-    "nan.obj": (b"v 0 0 nan\nv 1 0 0\nv 0 1 0\nv 0 0 1\nf 1 2 3\nf 1 3 4\nf 1 4 2\nf 2 4 3\n", "not numbers|cannot be read"),
+    "nan.obj": (
+        b"v 0 0 nan\nv 1 0 0\nv 0 1 0\nv 0 0 1\nf 1 2 3\nf 1 3 4\nf 1 4 2\nf 2 4 3\n",
+        "not numbers|cannot be read",
+    ),
 }
 
 
@@ -144,7 +164,11 @@ def test_a_damaged_file_gets_one_sentence(name):
     data, why = BAD[name]
     with pytest.raises(BadInput, match=why) as error:
         read_model(data, name)
-    assert str(error.value).startswith(name) and str(error.value).count(". ") == 0 and "Traceback" not in str(error.value)
+    assert (
+        str(error.value).startswith(name)
+        and str(error.value).count(". ") == 0
+        and "Traceback" not in str(error.value)
+    )
 
 
 def test_units_are_told_apart():

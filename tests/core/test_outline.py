@@ -1,4 +1,5 @@
-"""Outlines, strokes, the cascade and painting order, against closed formulas, shapely and the specifications."""
+"""Outlines, strokes, the cascade and painting order, against closed formulas, shapely and the
+specifications."""
 
 from __future__ import annotations
 
@@ -25,9 +26,13 @@ def square(x: float, y: float, side: float, turn: int = 1) -> Line:
     return Line(np.array([[x, y], [x + side, y], [x + side, y + side], [x, y + side]], float)[::turn], True)
 
 
-@pytest.mark.parametrize(("rule", "turn", "area"), [("nonzero", 1, 100), ("nonzero", -1, 84), ("evenodd", 1, 84), ("evenodd", -1, 84)])
+@pytest.mark.parametrize(
+    ("rule", "turn", "area"),
+    [("nonzero", 1, 100), ("nonzero", -1, 84), ("evenodd", 1, 84), ("evenodd", -1, 84)],
+)
 def test_fill_rules_are_those_of_svg(rule, turn, area):
-    """SVG 2, section 13.4.2: an inner ring is a hole by even-odd always, by non-zero only when it turns the other way."""
+    """SVG 2, section 13.4.2: an inner ring is a hole by even-odd always, by non-zero only when it turns
+    the other way."""
     assert filled([square(0, 0, 10), square(3, 3, 4, turn)], rule).area == pytest.approx(area)
 
 
@@ -48,7 +53,8 @@ def test_caps_reach_as_far_as_they_should(cap, more):
 
 
 def test_mitres_are_bevelled_beyond_their_limit():
-    """SVG 2, section 13.5.6: a mitre is 1 / sin(angle / 2) stroke widths long; for 90 degrees 1.414, for 30 degrees 3.86."""
+    """SVG 2, section 13.5.6: a mitre is 1 / sin(angle / 2) stroke widths long; for 90 degrees 1.414, for
+    30 degrees 3.86."""
     for angle, reach in ((90.0, 1 / math.sin(math.pi / 4)), (30.0, 1 / math.sin(math.pi / 12))):
         a = math.radians(angle)
         corner = [Line(np.array([[10.0, 0.0], [0.0, 0.0], [10 * math.cos(a), 10 * math.sin(a)]]), False)]
@@ -85,11 +91,13 @@ def test_curves_are_flattened_within_the_tolerance():
 
 
 def test_the_cascade_is_that_of_css():
-    """CSS Cascading 4: presentation attributes, then rules by specificity and order, then style attributes, then !important."""
+    """CSS Cascading 4: presentation attributes, then rules by specificity and order, then style
+    attributes, then !important."""
     root = ElementTree.fromstring(
-        '<svg xmlns="http://www.w3.org/2000/svg"><style>rect{fill:red}.a{fill:lime}#i{fill:blue} g rect.a{stroke:red!important}</style>'
-        '<g fill="teal" opacity=".5"><rect fill="gold"/><rect class="a"/><rect id="i" class="a" style="stroke:lime"/>'
-        '<path/><path style="fill:inherit;opacity:inherit"/><path fill="currentColor" color="navy"/></g></svg>'
+        '<svg xmlns="http://www.w3.org/2000/svg"><style>rect{fill:red}.a{fill:lime}#i{fill:blue} g'
+        ' rect.a{stroke:red!important}</style><g fill="teal" opacity=".5"><rect fill="gold"/><rect'
+        ' class="a"/><rect id="i" class="a" style="stroke:lime"/><path/><path'
+        ' style="fill:inherit;opacity:inherit"/><path fill="currentColor" color="navy"/></g></svg>'
     )
     sheet = read_sheet(root)
     group = root[1]
@@ -129,7 +137,10 @@ def test_lengths_ratios_and_transforms():
 
 def test_paint_covers_and_mixes():
     box = shapely.box(0, 0, 10, 10)
-    found = overlay([Paint("#ff0000", box), Paint("#0000ff", shapely.box(5, 0, 15, 10), 0.5), Paint("#00ff00", box, 0.0)], 1e-6)
+    found = overlay(
+        [Paint("#ff0000", box), Paint("#0000ff", shapely.box(5, 0, 15, 10), 0.5), Paint("#00ff00", box, 0.0)],
+        1e-6,
+    )
     assert {r.colour: r.geometry.area for r in found} == {"#ff0000": 50, "#800080": 50, "#8080ff": 50}
     assert shapely.coverage_is_valid([r.geometry for r in found])
     assert overlay([], 1e-6) == []
@@ -137,7 +148,14 @@ def test_paint_covers_and_mixes():
 
 def test_lines_are_joined_end_to_end_within_reach():
     pieces = [
-        np.array(p, float) for p in ([[0, 0], [5, 0]], [[5.01, 0], [5, 5]], [[0, 5], [5, 5.01]], [[0, 5], [0, 0]], [[20, 0], [30, 0]])
+        np.array(p, float)
+        for p in (
+            [[0, 0], [5, 0]],
+            [[5.01, 0], [5, 5]],
+            [[0, 5], [5, 5.01]],
+            [[0, 5], [0, 0]],
+            [[20, 0], [30, 0]],
+        )
     ]
     closed, rest, *_ = chained([Line(p.copy(), False) for p in pieces], 0.05, 0.05)
     assert len(closed) == 1 and len(rest) == 1
@@ -148,7 +166,8 @@ def test_lines_are_joined_end_to_end_within_reach():
 
 
 def test_outlines_nest_as_the_even_odd_rule_has_it_and_overlapping_ones_join():
-    # Against the rule itself at random places: how many rings are round a place. Rings drawn twice, or about as much, count once.
+    # Against the rule itself at random places: how many rings are round a place. Rings drawn twice, or about
+    # as much, count once.
     chance = np.random.default_rng(5)
     for _ in range(40):
         rings: list[np.ndarray] = []
@@ -169,7 +188,8 @@ def test_outlines_nest_as_the_even_odd_rule_has_it_and_overlapping_ones_join():
         assert (shapely.contains_xy(found.area, *places.T) == (around % 2 == 1))[near > 0.1].all()
         assert found.twice == len(twice) and found.overlapping == 0
     bars = [
-        np.array([(x, y), (x + w, y), (x + w, y + h), (x, y + h)], float) for x, y, w, h in ((0, 0, 30, 4), (10, -10, 4, 30), (22, 1, 2, 2))
+        np.array([(x, y), (x + w, y), (x + w, y + h), (x, y + h)], float)
+        for x, y, w, h in ((0, 0, 30, 4), (10, -10, 4, 30), (22, 1, 2, 2))
     ]
     cross = nested([Line(b, True) for b in bars], 0.01)
     assert cross.area.area == pytest.approx(120 + 120 - 16 - 4) and cross.overlapping == 2
@@ -181,8 +201,16 @@ def test_outlines_nest_as_the_even_odd_rule_has_it_and_overlapping_ones_join():
         (("Barlow, sans-serif", "700"), "Barlow Bold", ""),
         (("Barlow", "550"), "Barlow Bold", ""),
         (("barlow", "450"), "Barlow Medium", ""),
-        (("'No Such Family'", "400"), "Barlow", "No Such Family is not on this machine; text is set in Barlow"),
-        (("No Such, Grove", "300"), "Grove Light", "No Such is not on this machine; text is set in Grove Light"),
+        (
+            ("'No Such Family'", "400"),
+            "Barlow",
+            "No Such Family is not on this machine; text is set in Barlow",
+        ),
+        (
+            ("No Such, Grove", "300"),
+            "Grove Light",
+            "No Such is not on this machine; text is set in Grove Light",
+        ),
         # Words of a style, spaced, run together or hyphened, as names of fonts have them.
         (("Grove Book",), "Grove", ""),
         (("Grove Light Italic",), "Grove Light Italic", ""),
@@ -197,8 +225,15 @@ def test_outlines_nest_as_the_even_odd_rule_has_it_and_overlapping_ones_join():
 )
 def test_fonts_are_matched_by_family_words_of_style_weight_and_slant(asked, taken, said, monkeypatch):
     # By the rules of CSS Fonts Level 4, section 5.2, among fonts that this test states.
-    faces = (Face("Grove", "Grove", 400, False), Face("Grove Light", "Grove", 300, False), Face("Grove Bold", "Grove", 700, False))
-    faces += (Face("Grove Light Italic", "Grove", 300, True), Face("DejaVu Sans Mono", "DejaVu Sans Mono", 400, False))
+    faces = (
+        Face("Grove", "Grove", 400, False),
+        Face("Grove Light", "Grove", 300, False),
+        Face("Grove Bold", "Grove", 700, False),
+    )
+    faces += (
+        Face("Grove Light Italic", "Grove", 300, True),
+        Face("DejaVu Sans Mono", "DejaVu Sans Mono", 400, False),
+    )
     monkeypatch.setattr(matching, "installed_faces", lambda: faces)
     found = matching.matching_font(*asked)
     assert found.name == taken and (said in str(found.note) if said else not found.note)

@@ -1,4 +1,5 @@
-"""Which colours are in a picture: thin lines, pale fields, compressed and grainy pictures, and as many as are asked for."""
+"""Which colours are in a picture: thin lines, pale fields, compressed and grainy pictures, and as many as
+are asked for."""
 
 from __future__ import annotations
 
@@ -42,7 +43,9 @@ FIELDS = (
 
 def drawn(body: str, size: int = 128, scale: int = 1) -> np.ndarray:
     """A drawing as a renderer anti-aliases it."""
-    return painted(f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {size} {size}">{body}</svg>', size * scale)
+    return painted(
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {size} {size}">{body}</svg>', size * scale
+    )
 
 
 def traced(rgb: np.ndarray, **how) -> dict[str, float]:
@@ -72,14 +75,25 @@ def linear_profile() -> bytes:
         data += bytes(-len(data) % 4)
         table += tag + struct.pack(">II", at + len(body), len(data))
         body += data
-    head = struct.pack(">I4sI4s4s4s12x4s", 128 + len(table) + len(body), b"test", 0x02100000, b"mntr", b"RGB ", b"XYZ ", b"acsp")
+    head = struct.pack(
+        ">I4sI4s4s4s12x4s",
+        128 + len(table) + len(body),
+        b"test",
+        0x02100000,
+        b"mntr",
+        b"RGB ",
+        b"XYZ ",
+        b"acsp",
+    )
     head += bytes(68 - len(head)) + struct.pack(">3i", 63190, 65536, 54061)
     return head + bytes(128 - len(head)) + table + body
 
 
 @pytest.mark.parametrize("width", [3.0, 1.5])
 def test_an_outline_that_is_nowhere_flat_is_a_colour_of_its_own(width):
-    found = traced(drawn(f'<circle cx="64" cy="64" r="40" fill="{RED}" stroke="{BLACK}" stroke-width="{width}"/>'))
+    found = traced(
+        drawn(f'<circle cx="64" cy="64" r="40" fill="{RED}" stroke="{BLACK}" stroke-width="{width}"/>')
+    )
     assert list(found) == [RED, BLACK]
     # Areas of a disc and of a ring.
     assert found[RED] == pytest.approx(math.pi * (40 - width / 2) ** 2, rel=0.01)
@@ -89,7 +103,10 @@ def test_an_outline_that_is_nowhere_flat_is_a_colour_of_its_own(width):
 def test_slanted_lines_and_line_art_come_out():
     found = traced(drawn('<line x1="10" y1="100" x2="118" y2="31" stroke="#204080" stroke-width="3"/>'))
     assert found == {"#204080": pytest.approx(3 * math.hypot(108, 69), rel=0.01)}
-    thin = traced(drawn('<path d="M20 20L100 30L60 110Z" fill="none" stroke="black" stroke-width="1"/>'), everywhere=True)
+    thin = traced(
+        drawn('<path d="M20 20L100 30L60 110Z" fill="none" stroke="black" stroke-width="1"/>'),
+        everywhere=True,
+    )
     assert len(thin) == 1 and sum(thin.values()) == pytest.approx(80.6 + 89.4 + 98.5, rel=0.12)
     sign = drawn('<path d="M4 16H28M16 4V28M8 8L24 24" fill="none" stroke="#205020" stroke-width="2.6"/>', 32)
     assert difference((32.0, 80.0, 32.0), find_palette(sign)[1].astype(float)) < 2
@@ -98,7 +115,13 @@ def test_slanted_lines_and_line_art_come_out():
 def test_pale_fields_stay_and_so_they_do_in_compressed_and_grainy_pictures():
     clean = drawn(FIELDS, scale=4)
     grainy = noisy(clean, 13)
-    for rgb in (clean, jpeg(clean, 40), jpeg(clean, 90), calm(grainy, noise_level(grainy)), cv2.GaussianBlur(clean, (0, 0), 2)):
+    for rgb in (
+        clean,
+        jpeg(clean, 40),
+        jpeg(clean, 90),
+        calm(grainy, noise_level(grainy)),
+        cv2.GaussianBlur(clean, (0, 0), 2),
+    ):
         found = find_palette(rgb).astype(float)
         wanted = np.array([[255, 255, 255], [238, 238, 238], [208, 32, 32], [32, 64, 128]], float)
         assert len(found) == 4 and difference(wanted[:, None], found[None]).min(1).max() < 2.5
@@ -115,7 +138,9 @@ def test_pixel_art_keeps_its_squares_however_large_they_are_shown():
         shown = np.kron(art, np.ones((times, times, 1), np.uint8))
         assert traced(shown, mode="pixels") == {c: pytest.approx(a * times**2) for c, a in wanted.items()}
     assert list(traced(art, mode="pixels", colours=2)) == ["#c82828", "#000000"]
-    assert len(traced(np.ascontiguousarray(skimage.data.astronaut()[::8, ::8]), mode="pixels", colours=3)) == 3
+    assert (
+        len(traced(np.ascontiguousarray(skimage.data.astronaut()[::8, ::8]), mode="pixels", colours=3)) == 3
+    )
 
 
 def test_what_goes_with_the_background_is_said():
@@ -125,15 +150,21 @@ def test_what_goes_with_the_background_is_said():
     made = trace(Picture(rgb, None, (200, 200)), TraceSettings(), 40.0)
     assert [r.colour for r in made.regions] == ["#c81e1e"]
     assert tuple(map(str, made.notes)) == (
-        "#fcfcfc, 30 % of the picture, is so like the background #ffffff that it went with it; pick the colours by hand to keep it",
+        (
+            "#fcfcfc, 30 % of the picture, is so like the background #ffffff that it went with it; pick the"
+            " colours by hand to keep it"
+        ),
     )
-    by_hand = trace(Picture(rgb, None, (200, 200)), TraceSettings(palette=("#ffffff", "#fcfcfc", "#c81e1e")), 40.0)
+    by_hand = trace(
+        Picture(rgb, None, (200, 200)), TraceSettings(palette=("#ffffff", "#fcfcfc", "#c81e1e")), 40.0
+    )
     assert {r.colour for r in by_hand.regions} == {"#fcfcfc", "#c81e1e"}
 
 
 @pytest.mark.parametrize("count", [1, 2, 3])
 def test_as_many_colours_come_back_as_are_asked_for(count):
-    # Red is the largest of what is left when the white around it is taken away; the pale field is most like that.
+    # Red is the largest of what is left when the white around it is taken away; the pale field is most like
+    # that.
     found = traced(drawn(FIELDS, scale=4), colours=count)
     assert list(found) == [RED, "#204080", PALE][:count] or set(found) == {RED, "#204080", PALE}
     assert len(found) == count
@@ -152,7 +183,10 @@ def test_joined_colours_are_those_that_are_most_alike_and_a_strong_small_one_sta
         or joined(palette, share, 4).tolist() == palette[[0, 1, 2, 4]].tolist()
     )
     assert joined(palette, share, 3).tolist() == palette[[0, 2, 4]].tolist()
-    assert joined(palette, share, 9).tolist() == palette.tolist() and joined(palette, share, 1).tolist() == palette[[0]].tolist()
+    assert (
+        joined(palette, share, 9).tolist() == palette.tolist()
+        and joined(palette, share, 1).tolist() == palette[[0]].tolist()
+    )
 
 
 def test_a_photograph_in_few_colours_is_as_near_as_k_means_makes_it():
@@ -163,7 +197,8 @@ def test_a_photograph_in_few_colours_is_as_near_as_k_means_makes_it():
         cv2.setRNGSeed(1)
         means = cv2.kmeans(lab.astype(np.float32), count, None, (3, 40, 0.1), 3, cv2.KMEANS_PP_CENTERS)[2]
         own, other = (
-            np.sqrt(((lab[:, None] - c[None]) ** 2).sum(-1).min(1)).mean() for c in (lab_of(find_palette(rgb, count).astype(float)), means)
+            np.sqrt(((lab[:, None] - c[None]) ** 2).sum(-1).min(1)).mean()
+            for c in (lab_of(find_palette(rgb, count).astype(float)), means)
         )
         assert len(find_palette(rgb, count)) == count and own < 1.05 * other
     assert "stand best" in str(explained_palette(rgb, 4).why)
@@ -188,10 +223,19 @@ def test_every_kind_of_picture_is_read():
         assert np.abs(read(image, kind).rgb[..., 1] - wanted).max() <= 1, (image.mode, kind)
     with pytest.raises(BadInput, match="no brightness that is a number"):
         read(Image.fromarray(np.full((8, 8), np.nan, np.float32)), "TIFF")
-    assert np.abs(read(Image.fromarray(wanted.astype(np.uint8)).convert("RGB"), "AVIF", quality=95).rgb[..., 1] - wanted).max() < 8
+    assert (
+        np.abs(
+            read(Image.fromarray(wanted.astype(np.uint8)).convert("RGB"), "AVIF", quality=95).rgb[..., 1]
+            - wanted
+        ).max()
+        < 8
+    )
     frames = [Image.new("RGB", (20, 20), c) for c in ("red", "blue", "green")]
     moving = read(frames[0], "GIF", save_all=True, append_images=frames[1:])
-    assert moving.rgb[0, 0].tolist() == [255, 0, 0] and str(moving.notes[0]) == "ramp.gif has 3 pictures in it; the first is used"
+    assert (
+        moving.rgb[0, 0].tolist() == [255, 0, 0]
+        and str(moving.notes[0]) == "ramp.gif has 3 pictures in it; the first is used"
+    )
     with pytest.raises(BadInput, match=r"HEIC picture.*save it as JPEG"):
         read_picture(b"\0\0\0\x18ftypheic" + bytes(40), "phone.heic")
     own = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
@@ -199,9 +243,13 @@ def test_every_kind_of_picture_is_read():
     assert np.abs(read(grey, "PNG", icc_profile=own).rgb[..., 1] - wanted).max() == 0
     # The transfer curve of sRGB (IEC 61966-2-1) is what light that was stored as it is has to go through.
     curve = np.where(ramp <= 0.0031308, 12.92 * ramp, 1.055 * ramp ** (1 / 2.4) - 0.055)
-    assert np.abs(read(grey, "PNG", icc_profile=linear_profile()).rgb[8:, 2:, 1] - 255 * curve[8:, 2:]).max() < 4
+    assert (
+        np.abs(read(grey, "PNG", icc_profile=linear_profile()).rgb[8:, 2:, 1] - 255 * curve[8:, 2:]).max() < 4
+    )
     damaged = read(Image.new("RGB", (8, 8), "red"), "PNG", icc_profile=b"nonsense")
-    assert tuple(map(str, damaged.notes)) == ("its colour profile is damaged, so its colours may be a little off",)
+    assert tuple(map(str, damaged.notes)) == (
+        "its colour profile is damaged, so its colours may be a little off",
+    )
 
 
 def test_pixel_art_and_what_was_read_are_told_on_the_command_line(tmp_path, capsys):
@@ -213,14 +261,22 @@ def test_pixel_art_and_what_was_read_are_told_on_the_command_line(tmp_path, caps
     out = ["-o", str(tmp_path / "art.svg"), "--width", "16", "--report", str(tmp_path / "r.json")]
     assert main(["trace", str(tmp_path / "art.gif"), "--mode", "pixels", *out]) == 0
     report = json.loads((tmp_path / "r.json").read_text())
-    assert report["notes"] == ["art.gif has 2 pictures in it; the first is used"] and report["notes"][0] in capsys.readouterr().out
+    assert (
+        report["notes"] == ["art.gif has 2 pictures in it; the first is used"]
+        and report["notes"][0] in capsys.readouterr().out
+    )
     # Eight pixels of sixteen are the figure, so it is 16 mm wide and a pixel 2 mm.
-    assert {c["colour"]: c["area_mm2"] for c in report["colours"]} == {"#000000": pytest.approx(95 * 4), "#c82828": pytest.approx(4)}
+    assert {c["colour"]: c["area_mm2"] for c in report["colours"]} == {
+        "#000000": pytest.approx(95 * 4),
+        "#c82828": pytest.approx(4),
+    }
     assert report["size_mm"] == pytest.approx([16, 24]) and report["off_px"]["most"] == 0
 
 
 def test_what_is_too_fine_to_print_is_told_on_the_command_line(tmp_path, capsys):
-    Image.fromarray(drawn(f'<circle cx="64" cy="64" r="40" fill="{RED}" stroke="{BLACK}" stroke-width="1.5"/>')).save(tmp_path / "a.png")
+    Image.fromarray(
+        drawn(f'<circle cx="64" cy="64" r="40" fill="{RED}" stroke="{BLACK}" stroke-width="1.5"/>')
+    ).save(tmp_path / "a.png")
     assert main(["trace", str(tmp_path / "a.png"), "-o", str(tmp_path / "a.svg"), "--width", "12"]) == 0
     assert "note: #000000 has pieces no wider than 0.2" in capsys.readouterr().out
 
@@ -242,14 +298,17 @@ def test_pictures_of_nothing_in_particular_end_well(mode):
 
 
 def test_what_kind_of_picture_one_is_and_what_suits_it():
-    # Pictures bundled with scikit-image: a page photographed in uneven light, a silhouette, photographs, the surface of the moon.
+    # Pictures bundled with scikit-image: a page photographed in uneven light, a silhouette, photographs, the
+    # surface of the moon.
     def rgb(name: str) -> np.ndarray:
         a = getattr(skimage.data, name)()
         a = np.where(a, 255, 0).astype(np.uint8) if a.dtype == bool else a
         return np.ascontiguousarray(np.repeat(a[..., None], 3, 2) if a.ndim == 2 else a[..., :3])
 
     assert kind_of(rgb("page")) == ("drawing on paper", True) and kind_of(rgb("horse"))[0] == "line art"
-    assert {kind_of(rgb(n))[0] for n in ("astronaut", "coffee", "rocket")} == {"photograph"} and kind_of(rgb("moon"))[0] == "soft shading"
+    assert {kind_of(rgb(n))[0] for n in ("astronaut", "coffee", "rocket")} == {"photograph"} and kind_of(
+        rgb("moon")
+    )[0] == "soft shading"
     # A drawing photographed in light that falls off, with grain.
     assert kind_of(photographed(gate_sign())) == ("flat art", True)
     flat = drawn(FIELDS, scale=4)
@@ -262,7 +321,9 @@ def test_what_kind_of_picture_one_is_and_what_suits_it():
     dark = offers("drawing on paper", True, TraceSettings())[0].trace
     assert dark.mode == "threshold" and [type(s) for s in dark.steps] == [EvenLight]
     assert offers("drawing on paper", True, dark)[0].trace.steps == dark.steps
-    assert offers("photograph", False, TraceSettings(despeckle_mm2=2.0))[0].trace == TraceSettings(colours=4, despeckle_mm2=2.0)
+    assert offers("photograph", False, TraceSettings(despeckle_mm2=2.0))[0].trace == TraceSettings(
+        colours=4, despeckle_mm2=2.0
+    )
 
 
 @pytest.mark.parametrize("kind", get_args(Kind))
@@ -273,14 +334,18 @@ def test_every_way_that_is_offered_gives_what_its_small_picture_shows(kind, monk
     monkeypatch.setattr(ways_view, "kind_of", lambda _: (kind, False))
     source = Source("0" * 64, "fields.png", "picture")
     told: list[float] = []
-    found = ways_view.ways_view(GraphicSpec("g", source.digest, "Fields", 40.0), source, buffer.getvalue(), Memo(), told.append)
+    found = ways_view.ways_view(
+        GraphicSpec("g", source.digest, "Fields", 40.0), source, buffer.getvalue(), Memo(), told.append
+    )
     assert found.kind == kind and told == sorted(told) and 0 < told[0] <= told[-1] < 1
     assert [w.id for w in found.ways] == [o.id for o in offers(kind, False, TraceSettings())]
     for way, offer in zip(found.ways, offers(kind, False, TraceSettings()), strict=True):
         made = trace(Picture(rgb, None, rgb.shape[1::-1]), offer.trace, 40.0)
         covered = sum(r.geometry.area for r in made.regions) / rgb[..., 0].size
         # At 112 px, from a picture that was reduced: the same share of it is left, in the same colours.
-        assert way.preview.shape == (112, 112, 4) and (way.preview[..., 3] > 127).mean() == pytest.approx(covered, abs=0.02)
+        assert way.preview.shape == (112, 112, 4) and (way.preview[..., 3] > 127).mean() == pytest.approx(
+            covered, abs=0.02
+        )
         solid = way.preview[way.preview[..., 3] == 255][:, :3]
         colours = np.array([[int(r.colour[k : k + 2], 16) for k in (1, 3, 5)] for r in made.regions])
         assert np.median(np.abs(solid[:, None].astype(int) - colours[None]).max(-1).min(1)) < 4

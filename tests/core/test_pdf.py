@@ -85,7 +85,9 @@ def test_a_page_is_painted_as_its_own_library_paints_it(draw, turn):
     svg = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}">{paths}</svg>'
     data = bytes(resvg_py.svg_to_bytes(svg_string=svg, width=wide, height=high, background="white"))
     ours = np.asarray(Image.open(io.BytesIO(data)).convert("RGB")).astype(int)
-    assert (np.abs(ours - theirs).max(-1) > 90).mean() < 0.002 and (np.abs(ours - theirs).max(-1) > 8).mean() < 0.02
+    assert (np.abs(ours - theirs).max(-1) > 90).mean() < 0.002 and (
+        np.abs(ours - theirs).max(-1) > 8
+    ).mean() < 0.02
 
 
 def test_size_and_areas_are_those_of_the_page():
@@ -104,7 +106,9 @@ def lettered(c: Canvas) -> None:
 def test_text_is_set_and_what_is_left_out_is_counted():
     found = read_drawing(made(lettered), "a.pdf")
     notes = "; ".join(map(str, found.notes))
-    assert "1 embedded picture left out" in notes and "Helvetica" in notes and found.lettering[0].text == "Honey"
+    assert (
+        "1 embedded picture left out" in notes and "Helvetica" in notes and found.lettering[0].text == "Honey"
+    )
     x0, y0, x1, y1 = np.array(found.regions[0].geometry.bounds) * 0.75
     assert (x0, y1) == pytest.approx((20, 56), abs=6) and 40 < x1 - x0 < 70 and 12 < y1 - y0 < 24
 
@@ -114,7 +118,10 @@ def test_text_is_set_and_what_is_left_out_is_counted():
     [
         (b"%!PS-Adobe-3.0 EPSF-3.0\n0 0 moveto", "is PostScript, which is not read; save it as PDF or SVG"),
         (b"%PDF-1.4 and then nothing", "not a PDF that can be read"),
-        (made(lambda c: c.drawInlineImage(Image.new("RGB", (4, 4), "red"), 0, 0, 50, 50)), "no vector drawing (1 embedded picture"),
+        (
+            made(lambda c: c.drawInlineImage(Image.new("RGB", (4, 4), "red"), 0, 0, 50, 50)),
+            "no vector drawing (1 embedded picture",
+        ),
         (made(lambda c: None), "no vector drawing; open its picture"),
         (made(shapes, encrypt=StandardEncryption("secret")), "locked with a password"),
     ],

@@ -76,7 +76,8 @@ def test_uneven_light_is_taken_out():
 
 
 def test_noise_is_measured_and_smoothing_keeps_edges():
-    """Noise of 9 levels in each channel is 9 sqrt(.299^2 + .587^2 + .114^2) in the grey picture (weights of ITU-R BT.601)."""
+    """Noise of 9 levels in each channel is 9 sqrt(.299^2 + .587^2 + .114^2) in the grey picture (weights
+    of ITU-R BT.601)."""
     rng = np.random.default_rng(4)
     base = checker(200).astype(float)
     noisy = np.clip(base * 0.8 + 25 + rng.normal(0, 9, base.shape), 0, 255).astype(np.uint8)
@@ -110,8 +111,21 @@ GROUNDS = {
     "soft, compressed": (lambda: np.repeat((250 - 60 * Y / 400)[..., None], 3, 2), 85),
     "coloured": (lambda: np.stack([230 - 120 * Y / 400, 240 - 60 * X / 400, np.full(Y.shape, 255.0)], -1), 0),
     "round": (lambda: np.repeat((255 - 90 * np.hypot(X - 200, Y - 200) / 280)[..., None], 3, 2), 90),
-    "wood": (lambda: np.stack([m + a * np.sin(X / 15 + 2 * np.sin(Y / 60)) for m, a in ((190, 22), (150, 18), (100, 15))], -1), 90),
-    "with a shadow": (lambda: 255 * (1 - 0.5 * cv2.GaussianBlur(np.roll(figure(), (9, 9), (0, 1)), (0, 0), 14))[..., None].repeat(3, 2), 0),
+    "wood": (
+        lambda: np.stack(
+            [m + a * np.sin(X / 15 + 2 * np.sin(Y / 60)) for m, a in ((190, 22), (150, 18), (100, 15))], -1
+        ),
+        90,
+    ),
+    "with a shadow": (
+        lambda: (
+            255
+            * (1 - 0.5 * cv2.GaussianBlur(np.roll(figure(), (9, 9), (0, 1)), (0, 0), 14))[..., None].repeat(
+                3, 2
+            )
+        ),
+        0,
+    ),
 }
 
 
@@ -138,11 +152,14 @@ def test_a_ground_that_shades_is_taken_away_and_said(name):
     )
     # Kept, the ground is what it is.
     kept = trace(read_picture(data, "a"), TraceSettings(background="none"), 60)
-    assert sum(r.geometry.area for r in kept.regions) == pytest.approx(160_000) and not any("one colour" in str(n) for n in kept.notes)
+    assert sum(r.geometry.area for r in kept.regions) == pytest.approx(160_000) and not any(
+        "one colour" in str(n) for n in kept.notes
+    )
 
 
 def test_pale_fields_are_no_shading():
-    """A field a little darker than the ground, with an edge or a soft one: flat, so it stays a colour of its own."""
+    """A field a little darker than the ground, with an edge or a soft one: flat, so it stays a colour of
+    its own."""
     for blur in (0, 3):
         rgb = np.full((400, 400, 3), 255, np.uint8)
         rgb[100:300, 50:250] = 236
@@ -157,7 +174,8 @@ def test_pale_fields_are_no_shading():
     [("all", "#ffffff"), ("three", "#ffffff"), ("two", "#ffffff"), ("none", "#c81e1e")],
 )
 def test_a_tightly_cropped_figure_is_not_its_own_background(corners, background):
-    """A red badge that covers most of the border: its white corners tell the paper; without any the red is the ground."""
+    """A red badge that covers most of the border: its white corners tell the paper; without any the red
+    is the ground."""
     big = np.full((800, 800, 3), (200, 30, 30), np.uint8)
     cut = {"all": range(4), "three": range(3), "two": (2, 3), "none": ()}[corners]
     for k in cut:

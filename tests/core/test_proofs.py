@@ -25,7 +25,9 @@ from cutkey.core.split.setting.keying import with_keys
 from cutkey.core.split.split import split_design
 
 
-def pattern(joint: int, side: int, places, kind: str = "dowel", size: float = 4.0, sizes=None, signs=None) -> Pattern:
+def pattern(
+    joint: int, side: int, places, kind: str = "dowel", size: float = 4.0, sizes=None, signs=None
+) -> Pattern:
     marks = []
     for n, (u, v) in enumerate(places):
         form = form_of(kind, Keys(), sizes[n] if sizes else size, 10.0, 30.0)
@@ -43,9 +45,12 @@ def test_a_symmetric_pattern_is_refused_and_an_uneven_one_is_not():
     square = prove(both(0, [(0, 0), (30, 0), (30, 30), (0, 30)]))
     assert sorted(round(c.angle) % 360 for c in square.clashes) == [90, 180, 270]
     assert prove(both(0, [(0, 0), (40, 0), (25, 0)])).clashes == []
-    assert len(prove(both(0, [(0, 0), (40, 0), (20.3, 0)])).clashes) == 1  # too nearly even: the play of the keys takes it up
+    # too nearly even: the play of the keys takes it up
+    assert len(prove(both(0, [(0, 0), (40, 0), (20.3, 0)])).clashes) == 1
     assert prove(both(0, [(0, 0), (40, 0)], sizes=[4.0, 6.0])).clashes == []
-    assert len(prove(both(0, [(0, 0)])).clashes) == 1 and math.isnan(prove(both(0, [(0, 0)])).clashes[0].angle)
+    assert len(prove(both(0, [(0, 0)])).clashes) == 1 and math.isnan(
+        prove(both(0, [(0, 0)])).clashes[0].angle
+    )
 
 
 def test_faces_of_other_joints_are_tried_in_every_turn_and_turned_over():
@@ -58,7 +63,9 @@ def test_faces_of_other_joints_are_tried_in_every_turn_and_turned_over():
             moved = both(1, [(p.real, p.imag) for p in z])
             found = prove([*both(0, scalene), *moved]).clashes
             # Turned, a near face fits the other's far one; mirrored, near fits near and far fits far.
-            expected = {((0, -1), (1, -1)), ((0, 1), (1, 1))} if mirror else {((0, -1), (1, 1)), ((0, 1), (1, -1))}
+            expected = (
+                {((0, -1), (1, -1)), ((0, 1), (1, 1))} if mirror else {((0, -1), (1, 1)), ((0, 1), (1, -1))}
+            )
             assert {(c.one, c.other) for c in found} == expected and all(c.over == mirror for c in found)
     other = [(0, 0), (43, 0), (25, 9)]
     assert prove([*both(0, scalene), *both(1, other)]).clashes == []
@@ -68,23 +75,33 @@ def test_faces_of_other_joints_are_tried_in_every_turn_and_turned_over():
 
 def test_direction_gender_and_poles_count():
     line = [(0, 0), (40, 0)]
-    # Bow-ties from the back and dovetails cannot be turned about; two near faces side by side can, if the distances are the same.
+    # Bow-ties from the back and dovetails cannot be turned about; two near faces side by side can, if the
+    # distances are the same.
     tie = both(0, line, kind="bowtie", size=10.0)
-    assert clashes_of(*tie) == [] and {c.over for c in prove([*tie, *both(1, line, kind="bowtie", size=10.0)]).clashes} == {True, False}
+    assert clashes_of(*tie) == [] and {
+        c.over for c in prove([*tie, *both(1, line, kind="bowtie", size=10.0)]).clashes
+    } == {True, False}
     tails = [*both(0, line, kind="dovetail", size=10.0), *both(1, line, kind="dovetail", size=10.0)]
     # Printed on one side only: near never fits near; far faces have only grooves, which hold nothing.
     assert {(c.one, c.other) for c in prove(tails).clashes} == {((0, -1), (1, 1)), ((0, 1), (1, -1))}
     tenons = prove(both(0, line, kind="tenon", size=8.0)).clashes
     assert [round(abs(c.angle)) for c in tenons] == [180]
     assert (
-        len(clashes_of(*both(0, line, kind="magnet", signs=[1, 1]))) == 1 and clashes_of(*both(0, line, kind="magnet", signs=[1, -1])) == []
+        len(clashes_of(*both(0, line, kind="magnet", signs=[1, 1]))) == 1
+        and clashes_of(*both(0, line, kind="magnet", signs=[1, -1])) == []
     )
 
 
 def test_a_kit_whose_joints_fit_one_another_is_told():
     parts = [Part(BODY, PlateBase(300, 100, 12, 0).solid())]
     hand = ((-30.0, 0.0), (30.0, 0.0), (10.0, 0.0))
-    split = split_design(parts, [Cut("x", -50, hand=hand), Cut("x", 50, hand=hand)], Keys(kind="dowel"), Labels(on=False), PRINTER)
+    split = split_design(
+        parts,
+        [Cut("x", -50, hand=hand), Cut("x", 50, hand=hand)],
+        Keys(kind="dowel"),
+        Labels(on=False),
+        PRINTER,
+    )
     found = [f for f in check_joints(split, Labels(on=False)) if f.kind == "one way"]
     assert found and all(f.severity == "look at" for f in found) and any("way" in f.text for f in found)
 
@@ -100,8 +117,13 @@ def test_a_dovetail_slides_in_from_one_side_only():
 
     planner = _Planner(keyed.sections, joints)
     between = planner._between((1,), (0,))
-    blocked = {w: planner._blocked((1,), (0,), between, np.array(w, float)) for w in ((0, 0, 1), (0, 0, -1), (1, 0, 0), (0, 1, 0))}
-    assert blocked[0, 0, 1] is None and all("would run into" in str(blocked[w]) for w in blocked if w != (0, 0, 1))
+    blocked = {
+        w: planner._blocked((1,), (0,), between, np.array(w, float))
+        for w in ((0, 0, 1), (0, 0, -1), (1, 0, 0), (0, 1, 0))
+    }
+    assert blocked[0, 0, 1] is None and all(
+        "would run into" in str(blocked[w]) for w in blocked if w != (0, 0, 1)
+    )
     assert joints[0].keys[0].form.of.ways == ((0.0, 1.0, 0.0),)
 
 
@@ -110,7 +132,9 @@ def test_sections_that_cannot_be_joined_are_refused():
     parts = [Part(BODY, m3.Manifold.cube((160, 150, 12), True))]
     cutting, joints, _ = made(parts, [Cut("x", 0.0)], Keys(kind="dovetail"))
     form = form_of("tenon", Keys(), 6.0, 8.0, 12.0)
-    both_kinds = joints[0]._replace(keys=(*joints[0].keys[:1], Key(form, 30.0, 0.0, joints[0].plane.lift(30.0, 0.0))))
+    both_kinds = joints[0]._replace(
+        keys=(*joints[0].keys[:1], Key(form, 30.0, 0.0, joints[0].plane.lift(30.0, 0.0)))
+    )
     keyed = with_keys(cutting, [both_kinds])
     found = find_assembly(keyed.sections, [both_kinds])
     assert found.steps == [] and found.stuck == [(0, 1)] and "ask for different ways" in str(found.why)
@@ -128,7 +152,8 @@ def test_prongs_leave_one_by_one_and_a_hook_stays():
     found = find_assembly(keyed.sections, joints)
     assert len(keyed.sections) == 4 and len(found.steps) == 3 and found.stuck == []
     assert all(s.way == pytest.approx((-1, 0, 0)) for s in found.steps)
-    # A head on a stem inside a claw: with dowels both ends must go straight on, which the other's grip forbids.
+    # A head on a stem inside a claw: with dowels both ends must go straight on, which the other's grip
+    # forbids.
     head = shapely.union_all([shapely.box(10, 38, 90, 52), shapely.box(90, 30, 110, 60)])
     claw = shapely.box(70, 15, 130, 75) - shapely.box(85, 27, 115, 63) - shapely.box(60, 35, 86, 55)
     arms = [shapely.box(10, 80, 130, 95), shapely.box(118, 70, 130, 85), shapely.box(0, 0, 20, 140)]
@@ -148,7 +173,11 @@ def test_rows_are_joined_first_and_then_to_one_another():
     found = find_assembly(keyed.sections, joints)
     names = [s.name for s in keyed.sections]
     last = found.steps[-1]
-    assert len(found.steps) == 5 and {names[n][1] for n in last.movers} == {"1"} and {names[n][1] for n in last.fixed} == {"2"}
+    assert (
+        len(found.steps) == 5
+        and {names[n][1] for n in last.movers} == {"1"}
+        and {names[n][1] for n in last.fixed} == {"2"}
+    )
     # With one socket drilled too shallow the push is not free any more.
     key, joint = joints[0].keys[0], joints[0]
     plug = joint.plane.raised(m3.Manifold.cylinder(4, 1.9, 1.9).translate((key.u, key.v, key.form.depth - 5)))

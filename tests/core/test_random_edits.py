@@ -10,7 +10,8 @@ def test_random_walks_over_all_edits_keep_every_law():
 
 
 def test_setting_out_takes_islands_that_leave_no_room_between_them():
-    """A walk that ended in an exception once: two islands of a graphic that stands over the plate's corner."""
+    """A walk that ended in an exception once: two islands of a graphic that stands over the plate's
+    corner."""
     walk = Jobs()
     walk.lay_a_graphic(0, -30.0, -30.0, "raised", 8.0)
     walk.change_the_rack(7, "#101010")

@@ -39,7 +39,15 @@ S = Settings()
 
 def body(solid: m3.Manifold, name: str = "A1", filament: str = "Fog PLA", item: int = 0) -> Body:
     mesh = solid.to_mesh64()
-    return Body(name, item, name, filament, "#808080", np.asarray(mesh.vert_properties[:, :3]), np.asarray(mesh.tri_verts, np.int64))
+    return Body(
+        name,
+        item,
+        name,
+        filament,
+        "#808080",
+        np.asarray(mesh.vert_properties[:, :3]),
+        np.asarray(mesh.tri_verts, np.int64),
+    )
 
 
 def box(x: float, y: float, z: float, at=(0.0, 0.0, 0.0)) -> m3.Manifold:
@@ -55,7 +63,11 @@ def volume(solid: m3.Manifold, layer: float) -> float:
 
 
 def found_in(*bodies: Body, settings: Settings = S):
-    return [t.finding for t in findings_of([run(list(bodies), settings)], settings) if t.finding.severity != "sound"]
+    return [
+        t.finding
+        for t in findings_of([run(list(bodies), settings)], settings)
+        if t.finding.severity != "sound"
+    ]
 
 
 @pytest.mark.parametrize(
@@ -63,12 +75,17 @@ def found_in(*bodies: Body, settings: Settings = S):
     [
         (lambda: m3.Manifold.cylinder(30, 20, 0, 4096), math.pi * 400 * 10, 1.2e-5),
         (lambda: m3.Manifold.sphere(30, 1024), 4 / 3 * math.pi * 27000, 6e-6),
-        (lambda: m3.CrossSection.circle(8, 512).translate((25, 0)).revolve(512), 2 * math.pi**2 * 25 * 64, 4.5e-4),
+        (
+            lambda: m3.CrossSection.circle(8, 512).translate((25, 0)).revolve(512),
+            2 * math.pi**2 * 25 * 64,
+            4.5e-4,
+        ),
         (lambda: box(30, 20, 10), 6000.0, 1e-9),
     ],
 )
 def test_layers_add_up_to_the_volume_and_come_nearer_when_they_are_thinner(solid, exact, off):
-    """Cone, sphere, torus, prism: layers of 0.2 mm within what the midpoint rule leaves, those of 0.05 within a sixth of that."""
+    """Cone, sphere, torus, prism: layers of 0.2 mm within what the midpoint rule leaves, those of 0.05
+    within a sixth of that."""
     made = solid()
     assert made.volume() == pytest.approx(exact, rel=1e-4)
     coarse, fine = (abs(volume(made, layer) / made.volume() - 1) for layer in (0.2, 0.05))
@@ -84,7 +101,9 @@ def test_layers_agree_with_another_library():
     for z, cut in zip(planes.tolist(), Slicer(b.vertices, b.triangles).at(planes.tolist()), strict=True):
         flat, _ = mesh.section((0, 0, 1), (0, 0, z)).to_2D()
         other = reduce(shapely.symmetric_difference, flat.polygons_closed).area
-        assert filled(cut.rings).size == pytest.approx(other, rel=1e-6) and filled(cut.rings).area.area == pytest.approx(other, rel=2e-4)
+        assert filled(cut.rings).size == pytest.approx(other, rel=1e-6) and filled(
+            cut.rings
+        ).area.area == pytest.approx(other, rel=2e-4)
 
 
 def test_what_a_line_cannot_draw():
@@ -98,8 +117,12 @@ def test_what_a_line_cannot_draw():
     lost, widened = drawn(comb, S)
     assert [round(n.wide, 2) for n in lost] == [0.1, 0.2] and len(widened) == 3
     assert sum(n.area.area for n in lost) == pytest.approx(3.0, abs=0.05)
-    corner = shapely.Polygon([(0, 0), (20, 0), (20 * math.cos(math.radians(60)), 20 * math.sin(math.radians(60)))])
-    assert narrow(corner, 0.42) == [] and narrow(shapely.box(0, 0, 0.3, 5), 0.42)[0].wide == pytest.approx(0.3, abs=0.02)
+    corner = shapely.Polygon(
+        [(0, 0), (20, 0), (20 * math.cos(math.radians(60)), 20 * math.sin(math.radians(60)))]
+    )
+    assert narrow(corner, 0.42) == [] and narrow(shapely.box(0, 0, 0.3, 5), 0.42)[0].wide == pytest.approx(
+        0.3, abs=0.02
+    )
     plate = shapely.box(0, 0, 40, 20) - shapely.union_all(
         [shapely.box(5 + 5 * k, 5, 5 + 5 * k + w, 15) for k, w in enumerate((0.2, 0.4, 0.5, 1))]
     )
@@ -110,7 +133,11 @@ def test_what_a_layer_rests_on():
     """A bridge of 10 mm, one held all round, a lip, a sphere's slope in sum, and a part that floats."""
     walls = shapely.union_all([shapely.box(0, 0, 2, 12), shapely.box(12, 0, 14, 12)])
     (bridge,) = hanging(shapely.box(0, 0, 14, 12), walls, 0.2, S)
-    assert bridge.kind == "bridge" and bridge.far == pytest.approx(10, abs=0.01) and bridge.area.area == pytest.approx(12 * 9.6, rel=1e-3)
+    assert (
+        bridge.kind == "bridge"
+        and bridge.far == pytest.approx(10, abs=0.01)
+        and bridge.area.area == pytest.approx(12 * 9.6, rel=1e-3)
+    )
     ring = shapely.Point(0, 0).buffer(10, quad_segs=64) - shapely.Point(0, 0).buffer(6, quad_segs=64)
     (lid,) = hanging(shapely.Point(0, 0).buffer(10, quad_segs=64), ring, 0.2, S)
     assert lid.kind == "bridge" and lid.far == pytest.approx(12, abs=0.1)
@@ -120,7 +147,12 @@ def test_what_a_layer_rests_on():
     (island,) = hanging(two, shapely.box(0, 0, 10, 10), 0.2, S)
     assert island.kind == "island" and island.far == pytest.approx(2)
     # Touching along an edge is no support.
-    (beside,) = hanging(shapely.MultiPolygon([shapely.box(0, 0, 10, 10), shapely.box(20, 0, 22, 2)]), shapely.box(22, 0, 30, 9), 0.2, S)[1:]
+    (beside,) = hanging(
+        shapely.MultiPolygon([shapely.box(0, 0, 10, 10), shapely.box(20, 0, 22, 2)]),
+        shapely.box(22, 0, 30, 9),
+        0.2,
+        S,
+    )[1:]
     assert beside.kind == "island"
     layers = list(layers_of([body(m3.Manifold.sphere(30, 256))], S))
     hangs = sum(row.hanging for row in run([body(m3.Manifold.sphere(30, 256))], S).rows)
@@ -131,39 +163,73 @@ def test_what_a_layer_rests_on():
 
 
 def test_faults_planted_in_a_print_are_found_at_their_layers():
-    """A wall too thin, a part in the air, a long bridge, bodies that cross, something tall on a pin: each at its layer, and no more."""
+    """A wall too thin, a part in the air, a long bridge, bodies that cross, something tall on a pin: each
+    at its layer, and no more."""
     plate = box(40, 30, 4)
     thin = plate + box(20, 0.2, 3, (5, 5, 3.9))
-    assert [(f.title, f.figure) for f in found_in(body(thin))] == [("A wall is lost", pytest.approx(0.2, abs=0.01))]
+    assert [(f.title, f.figure) for f in found_in(body(thin))] == [
+        ("A wall is lost", pytest.approx(0.2, abs=0.01))
+    ]
     floating = m3.Manifold.compose([plate, box(5, 5, 2, (10, 10, 10))])
     (air,) = found_in(body(floating))
-    assert air.title == "Printed in the air" and "layer 51" in air.text and air.place[2] == pytest.approx(10.1)
+    assert (
+        air.title == "Printed in the air" and "layer 51" in air.text and air.place[2] == pytest.approx(10.1)
+    )
     gate = box(3, 10, 10) + box(3, 10, 10, (27, 0, 0)) + box(30, 10, 2, (0, 0, 10))
     (bridge,) = found_in(body(gate))
-    assert bridge.title == "A long bridge" and bridge.figure == pytest.approx(24, abs=0.1) and "layer 51" in bridge.text
+    assert (
+        bridge.title == "A long bridge"
+        and bridge.figure == pytest.approx(24, abs=0.1)
+        and "layer 51" in bridge.text
+    )
     assert found_in(body(gate), settings=S._replace(bridge=25.0)) == []
     one, other = box(20, 20, 4), box(20, 20, 4, (15, 0, 0))
     (both,) = found_in(body(one), body(other, "B1", "Soot PLA"))
-    assert both.title == "Two bodies in one place" and both.figure == pytest.approx(400) and both.severity == "stop"
+    assert (
+        both.title == "Two bodies in one place"
+        and both.figure == pytest.approx(400)
+        and both.severity == "stop"
+    )
     first, second = body(one), body(other)
     itself = np.vstack([first.triangles, second.triangles + len(first.vertices)])
-    (twice,) = found_in(first._replace(vertices=np.vstack([first.vertices, second.vertices]), triangles=itself))
-    assert twice.title == "Bodies cross" and twice.figure == pytest.approx(100, rel=1e-3) and "layers 1 to 20" in twice.text
+    (twice,) = found_in(
+        first._replace(vertices=np.vstack([first.vertices, second.vertices]), triangles=itself)
+    )
+    assert (
+        twice.title == "Bodies cross"
+        and twice.figure == pytest.approx(100, rel=1e-3)
+        and "layers 1 to 20" in twice.text
+    )
     (pin,) = found_in(body(m3.Manifold.cylinder(40, 1.5, 1.5, 64), "Pin"))
     assert pin.title == "Stands on little" and pin.figure == pytest.approx(math.pi * 1.5**2, rel=0.01)
     roof = box(3, 10, 4) + box(3, 10, 4, (7, 0, 0)) + box(10, 10, 0.2, (0, 0, 4))
     (one,) = found_in(body(roof))
-    assert one.title == "One layer thick" and one.figure == pytest.approx(3.6, abs=0.1) and "layer 21" in one.text
+    assert (
+        one.title == "One layer thick"
+        and one.figure == pytest.approx(3.6, abs=0.1)
+        and "layer 21" in one.text
+    )
     assert found_in(body(roof + box(10, 10, 0.2, (0, 0, 4.2)))) == []
     floor = box(20, 20, 4) - box(16, 16, 4, (2, 2, 0.2))
     (below,) = found_in(body(floor))
-    assert below.title == "One layer thick" and below.figure == pytest.approx(16, abs=0.1) and "in layer 1" in below.text
+    assert (
+        below.title == "One layer thick"
+        and below.figure == pytest.approx(16, abs=0.1)
+        and "in layer 1" in below.text
+    )
     speck = plate + box(0.25, 0.25, 1, (9, 9, 3.9))
-    assert [(f.title, f.figure) for f in found_in(body(speck))] == [("A wall is lost", pytest.approx(0.25, abs=0.01))]
+    assert [(f.title, f.figure) for f in found_in(body(speck))] == [
+        ("A wall is lost", pytest.approx(0.25, abs=0.01))
+    ]
     torn = body(plate)
-    assert "An outline does not close" in [f.title for f in found_in(torn._replace(triangles=torn.triangles[2:]))]
+    assert "An outline does not close" in [
+        f.title for f in found_in(torn._replace(triangles=torn.triangles[2:]))
+    ]
     slope = m3.Manifold.hull_points(
-        np.array([(0, 0, 0), (10, 0, 0), (0, 10, 0), (10, 10, 0), (0, 0, 8), (30, 0, 8), (0, 10, 8), (30, 10, 8)], float)
+        np.array(
+            [(0, 0, 0), (10, 0, 0), (0, 10, 0), (10, 10, 0), (0, 0, 8), (30, 0, 8), (0, 10, 8), (30, 10, 8)],
+            float,
+        )
     )
     (leans,) = found_in(body(slope))
     assert leans.title == "Leans out over nothing" and "layers 2 to 40" in leans.text
@@ -175,10 +241,16 @@ def test_grams_metres_and_time_follow_the_formula():
     inner = (20 - 4 * S.line) ** 2
     full, sparse = 400.0, 400 - inner + S.infill * inner
     exact = 0.2 * (2 * S.solid * full + (50 - 2 * S.solid) * sparse)
-    assert result.printed()["Fog PLA"] == pytest.approx(exact, rel=1e-6) and result.changes == 0 and len(result.rows) == 50
+    assert (
+        result.printed()["Fog PLA"] == pytest.approx(exact, rel=1e-6)
+        and result.changes == 0
+        and len(result.rows) == 50
+    )
     fast = run([body(box(20, 20, 10))], S._replace(speed=120.0, acceleration=1e9))
     slow = run([body(box(20, 20, 10))], S._replace(speed=60.0, acceleration=1e9))
-    assert slow.seconds == pytest.approx(exact / 0.2 / S.line / 60, rel=1e-6) and fast.seconds == pytest.approx(slow.seconds / 2)
+    assert slow.seconds == pytest.approx(
+        exact / 0.2 / S.line / 60, rel=1e-6
+    ) and fast.seconds == pytest.approx(slow.seconds / 2)
     assert result.seconds > slow.seconds
 
 
@@ -190,9 +262,13 @@ def test_lines_lie_inside_and_fill_what_is_full():
         if not lines
         else shapely.union_all([shapely.LineString(x).buffer(S.line / 2) for x in lines])
     )
-    assert shapely.difference(laid, area.buffer(0.02)).area < 0.2 and laid.area == pytest.approx(area.area, rel=0.02)
+    assert shapely.difference(laid, area.buffer(0.02)).area < 0.2 and laid.area == pytest.approx(
+        area.area, rel=0.02
+    )
     half = [*walls_of(area, S), *inside_of(area, area, 1, S)]
-    assert sum(shapely.LineString(x).length for x in half) < 0.6 * sum(shapely.LineString(x).length for x in lines)
+    assert sum(shapely.LineString(x).length for x in half) < 0.6 * sum(
+        shapely.LineString(x).length for x in lines
+    )
 
 
 @pytest.fixture(scope="module")
@@ -206,7 +282,8 @@ def kit(tmp_path_factory):
 
 
 def test_a_written_kit_is_what_its_plan_says(kit):
-    """Colours a layer of the written file equal the plan of the Colour sheet; volumes equal those that trimesh reads."""
+    """Colours a layer of the written file equal the plan of the Colour sheet; volumes equal those that
+    trimesh reads."""
     job, evaluator, folder = kit
     bodies = read_print(written(folder).read_bytes(), "kit.3mf")
     other = trimesh.load(written(folder), file_type="3mf")
@@ -215,7 +292,9 @@ def test_a_written_kit_is_what_its_plan_says(kit):
         assert mesh.volume == pytest.approx(other.geometry[b.name].volume, rel=1e-6)
     plan = evaluator.heights(job)
     for layer in layers_of(bodies, S):
-        assert list(layer.areas) == [next(s.filament for s in plan.stripes if s.first <= layer.number <= s.last)], layer.number
+        assert list(layer.areas) == [
+            next(s.filament for s in plan.stripes if s.first <= layer.number <= s.last)
+        ], layer.number
     found = rehearsed(evaluator, job)
     assert found.runs[0].changes == plan.changes == 3
     total = sum(row.areas[n] * 0.2 for row in found.runs[0].rows for n in row.areas)
@@ -238,23 +317,30 @@ def test_the_command_rehearses_a_file(kit, tmp_path, capsys):
     # The first layer, seen from above, is of the first filament.
     shot = np.asarray(Image.open(files[0]).convert("RGB")).astype(int)
     assert (np.abs(shot - shot[shot.shape[0] // 2, shot.shape[1] // 3]).max(-1) < 3).mean() > 0.5
-    assert main(["rehearse", str(folder / "report.json")]) == 2 and main(["rehearse", str(tmp_path / "none.3mf")]) == 2
+    assert (
+        main(["rehearse", str(folder / "report.json")]) == 2
+        and main(["rehearse", str(tmp_path / "none.3mf")]) == 2
+    )
 
 
 def test_a_strangers_file_is_read_by_the_specification(tmp_path):
     """Components, transforms, units, mirrored items, colours by group; written by hand after 3MF Core 1.3."""
     corners = ("0 0 0", "1 0 0", "0 1 0", "0 0 1")
     vertices = "".join('<vertex x="{}" y="{}" z="{}"/>'.format(*c.split()) for c in corners)
-    triangles = "".join('<triangle v1="{}" v2="{}" v3="{}"/>'.format(*t) for t in ("021", "013", "123", "032"))
+    triangles = "".join(
+        '<triangle v1="{}" v2="{}" v3="{}"/>'.format(*t) for t in ("021", "013", "123", "032")
+    )
     tetra = f"<mesh><vertices>{vertices}</vertices><triangles>{triangles}</triangles></mesh>"
     along, twice, mirrored = "1 0 0 0 1 0 0 0 1 5 0 0", "2 0 0 0 2 0 0 0 2 0 0 0", "-1 0 0 0 1 0 0 0 1 -4 0 0"
     model = f"""<?xml version="1.0"?>
     <model unit="inch" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources>
-    <basematerials id="9"><base name="Red" displaycolor="#C03020FF"/><base name="Blue" displaycolor="#2040A0FF"/></basematerials>
+    <basematerials id="9"><base name="Red" displaycolor="#C03020FF"/>
+    <base name="Blue" displaycolor="#2040A0FF"/></basematerials>
     <object id="1" name="corner" pid="9" pindex="1" type="model">{tetra}</object>
     <object id="2" name="pair" type="model"><components>
     <component objectid="1"/><component objectid="1" transform="{along}"/></components></object>
-    </resources><build><item objectid="2" transform="{twice}"/><item objectid="1" transform="{mirrored}"/></build></model>"""
+    </resources><build><item objectid="2" transform="{twice}"/>
+    <item objectid="1" transform="{mirrored}"/></build></model>"""
     kind = "http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"
     relations = f'<Relationships><Relationship Target="/3D/a.model" Id="r" Type="{kind}"/></Relationships>'
 
@@ -289,7 +375,11 @@ def test_two_bodies_in_one_place_are_found_exactly_even_between_the_middles_of_l
     # The lens of two balls: pi (4 r + d) (2 r - d)^2 / 12 (solid geometry).
     ball, d = m3.Manifold.sphere(10, 256).translate((0, 0, 10)), 15.0
     lens = math.pi * (40 + d) * (20 - d) ** 2 / 12
-    found = [f for f in found_in(body(ball), body(ball.translate((d, 0, 0)), "B1", "Plum PLA")) if f.title == "Two bodies in one place"]
+    found = [
+        f
+        for f in found_in(body(ball), body(ball.translate((d, 0, 0)), "B1", "Plum PLA"))
+        if f.title == "Two bodies in one place"
+    ]
     assert [f.severity for f in found] == ["stop"] and found[0].figure == pytest.approx(lens, rel=2e-3)
     assert found[0].place == pytest.approx((7.5, 0, 10), abs=0.01)
     # 0.04 mm deep, and no middle of a layer in it: slices say nothing.
@@ -298,20 +388,42 @@ def test_two_bodies_in_one_place_are_found_exactly_even_between_the_middles_of_l
     (told,) = [t for t in findings_of([run(on, S)], S) if t.finding.severity == "stop"]
     assert told.finding.figure == pytest.approx(20 * 20 * 0.06, rel=1e-4) and told.first == 20
     touching = [body(box(20, 20, 4)), body(box(20, 20, 4, (0, 0, 4)), "B1", "Plum PLA")]
-    assert found_in(*touching) == [] and "no place claimed twice" in findings_of([run(touching, S)], S)[0].finding.text
+    assert (
+        found_in(*touching) == []
+        and "no place claimed twice" in findings_of([run(touching, S)], S)[0].finding.text
+    )
 
 
 def test_a_look_at_fewer_points_hides_no_narrow_place():
-    """Random discs, strokes, rings and slots from far below a line to far above: what counts is found either way (Steiner, Bonnesen)."""
+    """Random discs, strokes, rings and slots from far below a line to far above: what counts is found
+    either way (Steiner, Bonnesen)."""
     rng = np.random.default_rng(8)
 
     def shape() -> shapely.Geometry:
         some = []
-        for x, y, size, kind in zip(*rng.uniform(0, 20, (2, 5)), rng.choice([0.1, 0.15, 0.2, 0.25, 0.4, 2.0], 5), range(5), strict=True):
+        for x, y, size, kind in zip(
+            *rng.uniform(0, 20, (2, 5)),
+            rng.choice([0.1, 0.15, 0.2, 0.25, 0.4, 2.0], 5),
+            range(5),
+            strict=True,
+        ):
             stroke = shapely.LineString(rng.uniform(0, 20, (3, 2)))
             ring = shapely.Point(x, y).buffer(3 + size) - shapely.Point(x, y).buffer(3 - size)
-            some.append((shapely.Point(x, y).buffer(size), stroke.buffer(size), ring, shapely.box(x, y, x + 5, y + size), stroke)[kind])
-        slots = shapely.union_all([some.pop().buffer(0.2), shapely.Point(*rng.uniform(0, 20, 2)).buffer(rng.choice([0.1, 0.2, 1.0]))])
+            some.append(
+                (
+                    shapely.Point(x, y).buffer(size),
+                    stroke.buffer(size),
+                    ring,
+                    shapely.box(x, y, x + 5, y + size),
+                    stroke,
+                )[kind]
+            )
+        slots = shapely.union_all(
+            [
+                some.pop().buffer(0.2),
+                shapely.Point(*rng.uniform(0, 20, 2)).buffer(rng.choice([0.1, 0.2, 1.0])),
+            ]
+        )
         return shapely.union_all(some[: rng.integers(1, 5)]) - slots
 
     quick = 0
@@ -321,16 +433,22 @@ def test_a_look_at_fewer_points_hides_no_narrow_place():
             continue
         rough = coarser(area, ROUGH)
         for look in (narrow, slits):
-            slow, fast = ([n.area.area for n in look(area, S.line, r) if counts(n, S.line)] for r in (None, rough))
+            slow, fast = (
+                [n.area.area for n in look(area, S.line, r) if counts(n, S.line)] for r in (None, rough)
+            )
             assert fast == slow, (look, slow, fast)
             quick += not fast
     assert quick > 25
 
 
 def test_what_cannot_be_compared_is_not_called_apart():
-    """Triangles that name points of their own are welded; a surface with a hole is told; thousands of bodies are gone through at once."""
+    """Triangles that name points of their own are welded; a surface with a hole is told; thousands of
+    bodies are gone through at once."""
     one, other = body(box(20, 20, 4)), body(box(20, 20, 4, (15, 0, 0)), "B1", "Plum PLA")
-    soup = one._replace(vertices=one.vertices[one.triangles].reshape(-1, 3), triangles=np.arange(3 * len(one.triangles)).reshape(-1, 3))
+    soup = one._replace(
+        vertices=one.vertices[one.triangles].reshape(-1, 3),
+        triangles=np.arange(3 * len(one.triangles)).reshape(-1, 3),
+    )
     (both,), unknown = shared([soup, other])
     assert both.volume == pytest.approx(400) and unknown == 0
     torn = [one._replace(triangles=one.triangles[1:]), other]

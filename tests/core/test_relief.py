@@ -24,8 +24,13 @@ def lay(solid, graphic, normal, **how):
     mesh = mesh_of(solid)
     facets = find_facets(mesh)
     facet = facet_at(mesh, facets, largest_facing(facets, np.array(normal, float), mesh))
-    placement = replace(Placement("p", "g", tuple(facet.origin.tolist()), tuple(facet.normal.tolist())), **how)
-    return {p.colour: p.solid for p in joined_by_colour(carve([Part(BODY, solid)], graphic, placement, Site("face", facet)).parts)}
+    placement = replace(
+        Placement("p", "g", tuple(facet.origin.tolist()), tuple(facet.normal.tolist())), **how
+    )
+    return {
+        p.colour: p.solid
+        for p in joined_by_colour(carve([Part(BODY, solid)], graphic, placement, Site("face", facet)).parts)
+    }
 
 
 TILTED = m3.Manifold.cube((60, 40, 12), True).rotate((33, -21, 57)).translate((11.3, -7.7, 5.1))
@@ -122,13 +127,17 @@ def test_the_floor_under_a_pocket_is_measured(mm, left, two_tone):
     mesh = mesh_of(solid)
     facets = find_facets(mesh)
     facet = facet_at(mesh, facets, largest_facing(facets, np.array([0, 0, 1.0]), mesh))
-    placement = Placement("p", "g", (0, 0, 4), (0, 0, 1), depths=(Depth("recessed", mm), Depth("raised", 9.0, "#26241f")))
+    placement = Placement(
+        "p", "g", (0, 0, 4), (0, 0, 1), depths=(Depth("recessed", mm), Depth("raised", 9.0, "#26241f"))
+    )
     found = check_floor(solid, two_tone, placement, Site("face", facet), "Mark", 0.2)
     assert [f.figure for f in found] == ([] if left is None else [pytest.approx(left, abs=1e-4)])
     if left == 0.0:
         assert "right through" in found[0].text
     # A hollow on the underside leaves less, and only there.
     hollow = solid - m3.Manifold.cube((6, 6, 3.1), True).translate((-6, 0, 1.4))
-    deep = check_floor(hollow, two_tone, replace(placement, depths=(Depth("flush", 0.8),)), Site("face", facet), "Mark", 0.2)
+    deep = check_floor(
+        hollow, two_tone, replace(placement, depths=(Depth("flush", 0.8),)), Site("face", facet), "Mark", 0.2
+    )
     assert [f.figure for f in deep] == [pytest.approx(0.25, abs=1e-4)]
     assert -9.1 < deep[0].place[0] < -2.9 and abs(deep[0].place[1]) < 3.1

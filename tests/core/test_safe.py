@@ -81,7 +81,10 @@ def test_a_folder_is_swapped_as_one_and_what_is_the_users_stays(tmp_path):
     number = folder.stat().st_ino
     report = write(folder, {"kit.3mf": b"other", "sub/x.stl": b"x"})
     assert folder.stat().st_ino != number, "the folder was not exchanged"
-    assert names(folder) == {"kit.3mf", "sub/x.stl", REPORT, "notes/a.txt", "mine.stl", "link"} and report["left"] == []
+    assert (
+        names(folder) == {"kit.3mf", "sub/x.stl", REPORT, "notes/a.txt", "mine.stl", "link"}
+        and report["left"] == []
+    )
     assert [p.name for p in tmp_path.iterdir()] == ["kit"] and (folder / "link").is_symlink()
     # A folder of an earlier series goes when it is empty, not when something of the user's is in it.
     (folder / "sub" / "own.txt").write_text("mine")
@@ -132,7 +135,9 @@ write(Path({str(folder)!r}), {{"kit.3mf": b"new"}})
     assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 9
     assert names(folder) >= {"kit.3mf", REPORT} and "mine.stl" not in names(folder)
     clear_unfinished(folder)
-    assert names(folder) == {"kit.3mf", REPORT, "mine.stl"} and [p.name for p in tmp_path.iterdir()] == ["kit"]
+    assert names(folder) == {"kit.3mf", REPORT, "mine.stl"} and [p.name for p in tmp_path.iterdir()] == [
+        "kit"
+    ]
 
 
 def test_kills_while_a_kit_is_written_leave_the_old_one_or_the_new_one(tmp_path):
@@ -169,10 +174,16 @@ def test_commands_never_write_over_what_they_read_or_what_is_somebody_elses(tmp_
     words = ["trace", str(picture), "-o", str(out)]
     assert main(words) == 2 and "was not written by Cut Key" in capsys.readouterr().err
     assert main([*words, "--over"]) == 0 == main(words), "what it wrote itself it may write again"
-    assert main([*words, "--report", str(out)]) == 2 and "the report and what is written too" in capsys.readouterr().err
+    assert (
+        main([*words, "--report", str(out)]) == 2
+        and "the report and what is written too" in capsys.readouterr().err
+    )
     assert main(["demo", "-o", str(tmp_path / "demo")]) == 0 == main(["demo", "-o", str(tmp_path / "demo")])
     (tmp_path / "demo" / "bee.png").write_bytes(b"mine")
-    assert main(["demo", "-o", str(tmp_path / "demo")]) == 2 and (tmp_path / "demo" / "bee.png").read_bytes() == b"mine"
+    assert (
+        main(["demo", "-o", str(tmp_path / "demo")]) == 2
+        and (tmp_path / "demo" / "bee.png").read_bytes() == b"mine"
+    )
 
 
 def test_a_full_disk_and_a_closed_folder_are_one_sentence(tmp_path, monkeypatch):

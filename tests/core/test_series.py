@@ -26,13 +26,28 @@ def test_series_are_numbers_and_names():
 
 
 def test_ten_lids_ten_numbers_ten_files(tmp_path, capsys):
-    """Written by the command line, read back by lib3mf: one folder a value, and the bodies differ where the number does."""
+    """Written by the command line, read back by lib3mf: one folder a value, and the bodies differ where
+    the number does."""
     job, files = demo_job("lid")
     bee = job.graphics[0]
-    job = replace(job, series="1-3", graphics=(replace(bee, edits=(AddText("N{}", (0.0, -14.0), 5.0, "#1e1e1e"),)),))
-    assert as_shown(job).graphics[0].edits[0].text == "N1" and with_value(job, "7").graphics[0].edits[0].text == "N7"
+    job = replace(
+        job, series="1-3", graphics=(replace(bee, edits=(AddText("N{}", (0.0, -14.0), 5.0, "#1e1e1e"),)),)
+    )
+    assert (
+        as_shown(job).graphics[0].edits[0].text == "N1"
+        and with_value(job, "7").graphics[0].edits[0].text == "N7"
+    )
     save_job(tmp_path / "lids.cutkey", job, files)
-    assert main(["build", str(tmp_path / "lids.cutkey"), "-o", str(tmp_path / "out"), "--report", str(tmp_path / "r.json")]) in (0, 1)
+    assert main(
+        [
+            "build",
+            str(tmp_path / "lids.cutkey"),
+            "-o",
+            str(tmp_path / "out"),
+            "--report",
+            str(tmp_path / "r.json"),
+        ]
+    ) in (0, 1)
     assert "3 kits of 1 sections" in capsys.readouterr().out
     report = json.loads((tmp_path / "r.json").read_bytes())
     assert report["series"] == [["1", "1"], ["2", "2"], ["3", "3"]]

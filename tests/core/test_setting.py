@@ -32,7 +32,8 @@ def away(area) -> np.ndarray:
 
 @pytest.mark.parametrize("side", [1, -1], ids=["above", "below"])
 def test_round_a_circle_the_capitals_stand_in_one_ring(side):
-    """The middle of the capitals runs along the circle, above and below alike, and both read from left to right."""
+    """The middle of the capitals runs along the circle, above and below alike, and both read from left to
+    right."""
     area = set_text(BOLD, "HIH", Setting(4.0, radius=side * 20.0, around=True))
     d = away(area)
     # A letter is straight: its corners lie out, the middle of its foot in.
@@ -44,11 +45,15 @@ def test_round_a_circle_the_capitals_stand_in_one_ring(side):
     assert turned.centroid.x == pytest.approx(area.centroid.y, abs=1e-9)
     # A second line stands nearer the middle.
     two = set_text(BOLD, "HIH\nHIH", Setting(4.0, radius=side * 20.0, around=True, leading=1.5))
-    assert away(two).min() == pytest.approx(12, abs=0.2) and away(two).max() == pytest.approx(d.max(), abs=1e-9)
+    assert away(two).min() == pytest.approx(12, abs=0.2) and away(two).max() == pytest.approx(
+        d.max(), abs=1e-9
+    )
 
 
 def test_letters_are_spread_all_round():
-    letters = shapely.get_parts(set_text(BOLD, "OOOOOO", Setting(3.0, radius=25.0, around=True, spread=360.0)))
+    letters = shapely.get_parts(
+        set_text(BOLD, "OOOOOO", Setting(3.0, radius=25.0, around=True, spread=360.0))
+    )
     at = np.sort([math.degrees(math.atan2(g.centroid.y, g.centroid.x)) % 360 for g in letters])
     assert len(at) == 6 and np.diff(at) == pytest.approx(60, abs=1e-3)
     half = shapely.get_parts(set_text(BOLD, "OOOOOO", Setting(3.0, radius=25.0, around=True, spread=180.0)))
@@ -81,15 +86,20 @@ def test_thin_strokes_are_made_as_thick_as_asked_and_others_stay():
     hair = shapely.union_all([plate, shapely.box(10, 1.9, 30, 2.1)])
     done = thickened(hair, 0.6)
     cut = done.intersection(shapely.LineString([(20, -5), (20, 9)]))
-    assert cut.length == pytest.approx(0.6, abs=0.04) and done.intersection(shapely.box(-1, -1, 9, 5)).area == pytest.approx(36, abs=0.01)
-    # A line of text in a light face, at half a nozzle: no place of it is left that a nozzle of 0.4 mm does not print.
+    assert cut.length == pytest.approx(0.6, abs=0.04) and done.intersection(
+        shapely.box(-1, -1, 9, 5)
+    ).area == pytest.approx(36, abs=0.01)
+    # A line of text in a light face, at half a nozzle: no place of it is left that a nozzle of 0.4 mm does
+    # not print.
     light = set_text(font_bytes("Barlow"), "Honey", Setting(2.2))
     thick = set_text(font_bytes("Barlow"), "Honey", Setting(2.2, least_stroke=0.45))
     lost = [a.difference(a.buffer(-0.2).buffer(0.201)) for a in (light, thick)]
     assert lost[0].area > 10 * lost[1].area and thick.contains(light.buffer(-1e-6))
 
 
-@pytest.mark.parametrize(("bits", "kept"), [(0, True), (8, True), (2, False), (4, False), (0x200, False), (0x108, True)])
+@pytest.mark.parametrize(
+    ("bits", "kept"), [(0, True), (8, True), (2, False), (4, False), (0x200, False), (0x108, True)]
+)
 def test_fonts_go_along_where_their_licence_lets_them(bits, kept):
     font = TTFont(io.BytesIO(BOLD))
     font["OS/2"].fsType = bits
@@ -99,7 +109,8 @@ def test_fonts_go_along_where_their_licence_lets_them(bits, kept):
 
 
 def test_a_job_draws_with_the_font_it_holds():
-    """A font of another machine, told by its name only, cannot be drawn; in the job it can, also after saving."""
+    """A font of another machine, told by its name only, cannot be drawn; in the job it can, also after
+    saving."""
     job, sources = demo_job("cap")
     text = AddText("No. 5", (0.0, 0.0), 4.0, "#123456", "Somebody's Grotesque")
     spec = replace(job.graphics[0], edits=(text,))

@@ -33,7 +33,9 @@ def test_binary_and_ascii_stl_agree_with_trimesh():
         model = read_model(data, "ring.stl")
         assert model.solid.volume() == pytest.approx(body.volume, rel=1e-6)
         assert model.size == pytest.approx(tuple(body.extents), abs=1e-5)
-    written = trimesh.load(io.BytesIO(stl_bytes(model.mesh.vertices, model.mesh.triangles, "ring")), file_type="stl")
+    written = trimesh.load(
+        io.BytesIO(stl_bytes(model.mesh.vertices, model.mesh.triangles, "ring")), file_type="stl"
+    )
     assert written.is_watertight and written.volume == pytest.approx(body.volume, rel=1e-5)
 
 
@@ -41,14 +43,21 @@ BROKEN = {
     "empty": (b"", "0 bytes"),
     "cut short": (stl(models.hive_plate())[:3000], "cut short"),
     "text": (b"hello, this is no model" * 20, "not an STL"),
-    "ascii cut short": (b"solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\n", "cut short"),
+    "ascii cut short": (
+        b"solid x\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\n",
+        "cut short",
+    ),
     "picture": (b"\x89PNG\r\n\x1a\n" + bytes(300), "not an STL"),
     "two triangles": (
-        trimesh.Trimesh([[0, 0, 0], [50, 0, 0], [0, 50, 0], [50, 50, 0]], [[0, 1, 2], [1, 3, 2]]).export(file_type="stl"),
+        trimesh.Trimesh([[0, 0, 0], [50, 0, 0], [0, 50, 0], [50, 50, 0]], [[0, 1, 2], [1, 3, 2]]).export(
+            file_type="stl"
+        ),
         "no volume",
     ),
     "open box": (
-        trimesh.Trimesh(*(lambda b: (b.vertices, b.faces[:-1]))(trimesh.creation.box((30, 30, 30)))).export(file_type="stl"),
+        trimesh.Trimesh(*(lambda b: (b.vertices, b.faces[:-1]))(trimesh.creation.box((30, 30, 30)))).export(
+            file_type="stl"
+        ),
         "not watertight",
     ),
 }
@@ -59,7 +68,11 @@ def test_a_broken_model_is_refused_in_one_sentence_that_names_it(name):
     data, why = BROKEN[name]
     with pytest.raises(BadInput, match=why) as error:
         read_model(data, "part.stl")
-    assert str(error.value).startswith("part.stl") and str(error.value).endswith(".") and "\n" not in str(error.value)
+    assert (
+        str(error.value).startswith("part.stl")
+        and str(error.value).endswith(".")
+        and "\n" not in str(error.value)
+    )
 
 
 def test_not_a_number_is_refused():
@@ -106,9 +119,17 @@ def test_flat_faces_of_a_box_and_their_outlines():
     top = facet_at(mesh, facets, largest_facing(facets, np.array([0, 0, 1.0]), mesh))
     assert top.outline.area == pytest.approx(200 - shapely.Point(0, 0).buffer(2).area, rel=1e-9)
     assert len(top.outline.interiors) == 1
-    assert top.origin == pytest.approx([0, 0, 7]) and top.right == pytest.approx([1, 0, 0]) and top.up == pytest.approx([0, 1, 0])
+    assert (
+        top.origin == pytest.approx([0, 0, 7])
+        and top.right == pytest.approx([1, 0, 0])
+        and top.up == pytest.approx([0, 1, 0])
+    )
     front = facet_at(mesh, facets, facet_of_point(mesh, facets, np.array([0, -5.0, 3])))
-    assert front.normal == pytest.approx([0, -1, 0]) and front.up == pytest.approx([0, 0, 1]) and front.right == pytest.approx([1, 0, 0])
+    assert (
+        front.normal == pytest.approx([0, -1, 0])
+        and front.up == pytest.approx([0, 0, 1])
+        and front.right == pytest.approx([1, 0, 0])
+    )
     assert front.area == pytest.approx(140)
     with pytest.raises(BadInput, match="no flat face"):
         facet_near(mesh, facets, np.zeros(3), np.array([0.6, 0.0, 0.8]))
@@ -118,7 +139,9 @@ def test_the_off_centre_field_of_the_lid_is_a_face_of_its_own():
     """44 x 40 mm with corners of 5 mm, its middle at (6, -4), 0.6 mm under the top."""
     model = read_model(stl(models.jar_lid()), "lid.stl")
     facets = find_facets(model.mesh)
-    field = facet_at(model.mesh, facets, facet_near(model.mesh, facets, np.array([6, -4, 13.4]), np.array([0, 0, 1.0])))
+    field = facet_at(
+        model.mesh, facets, facet_near(model.mesh, facets, np.array([6, -4, 13.4]), np.array([0, 0, 1.0]))
+    )
     assert field.origin == pytest.approx([6, -4, 13.4], abs=1e-4)
     assert field.outline.area == pytest.approx(rounded_rectangle(44, 40, 5).area, rel=1e-4)
     assert not field.outline.interiors

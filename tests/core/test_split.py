@@ -46,25 +46,36 @@ def volume(sections) -> float:
 
 # -- beds
 def test_an_outline_is_laid_on_the_bed_at_any_angle():
-    """The diagonal of a square of 225 mm takes a strip as long as geometry says: (225 sqrt 2 - 10) mm of 10 mm width."""
+    """The diagonal of a square of 225 mm takes a strip as long as geometry says: (225 sqrt 2 - 10) mm of
+    10 mm width."""
     for length, fits in ((225 * math.sqrt(2) - 10.5, True), (225 * math.sqrt(2) - 9.5, False)):
         pose = pose_on_bed(shapely.box(3, 4, 3 + length, 14), PRINTER)
         assert (pose is not None) == fits
         if pose:
-            laid = affinity.translate(affinity.rotate(shapely.box(3, 4, 3 + length, 14), pose.angle, origin=(0, 0)), pose.x, pose.y)
+            laid = affinity.translate(
+                affinity.rotate(shapely.box(3, 4, 3 + length, 14), pose.angle, origin=(0, 0)), pose.x, pose.y
+            )
             assert bed_area(PRINTER).buffer(1e-6).covers(laid)
     # An L that only its true outline, not its box, lets lie beside a keep-out.
     angle = shapely.box(0, 0, 220, 60) | shapely.box(0, 0, 60, 220)
     blocked = Printer(bed=(235, 235, 250), margin=5, keep_out=((120, 120, 115, 115),))
-    assert pose_on_bed(angle, blocked) is not None and pose_on_bed(shapely.box(0, 0, 220, 220), blocked) is None
+    assert (
+        pose_on_bed(angle, blocked) is not None and pose_on_bed(shapely.box(0, 0, 220, 220), blocked) is None
+    )
     round_bed = Printer(bed=(250, 250, 200), margin=5, shape="round")
-    assert pose_on_bed(shapely.Point(40, 9).buffer(119.9), round_bed) and not pose_on_bed(shapely.box(0, 0, 171, 171), round_bed)
+    assert pose_on_bed(shapely.Point(40, 9).buffer(119.9), round_bed) and not pose_on_bed(
+        shapely.box(0, 0, 171, 171), round_bed
+    )
     assert takes(round_bed, (169, 169, 200)) and not takes(round_bed, (169, 169, 201))
 
 
 def test_a_section_larger_than_the_bed_stops_the_kit():
     found = check_fit(cut_into_sections(block(330, 100, 10), [], PRINTER).sections, PRINTER)
-    assert found[0].severity == "stop" and found[0].figure == pytest.approx(330) and found[0].mend == "propose cuts"
+    assert (
+        found[0].severity == "stop"
+        and found[0].figure == pytest.approx(330)
+        and found[0].mend == "propose cuts"
+    )
 
 
 # -- cutting
@@ -104,7 +115,12 @@ def test_bodies_that_fall_apart_become_sections_and_colours_go_along():
     inlay = m3.Manifold.cube((30, 6, 1)).translate((0, 2, 7))
     sections = cut_into_sections([Part(BODY, comb - inlay), Part("#26241f", inlay)], [Cut("x", 12)]).sections
     assert [s.name for s in sections] == ["A1", "B1a", "B1b", "B1c"]
-    assert [sorted(p.colour for p in s.parts) for s in sections] == [["#26241f", BODY], [BODY], [BODY], ["#26241f", BODY]]
+    assert [sorted(p.colour for p in s.parts) for s in sections] == [
+        ["#26241f", BODY],
+        [BODY],
+        [BODY],
+        ["#26241f", BODY],
+    ]
     assert volume(sections) == pytest.approx(comb.volume(), rel=1e-12)
 
 
@@ -123,7 +139,10 @@ def test_islands_that_fit_are_never_cut():
     forced = cut_into_sections(parts, [Cut("x", 130.0, inside=(120, 40, 2))], PRINTER).sections
     assert len(forced) == 6
     small = [Part(BODY, prism(islands((0, 0), (90, 0)), 0, 4))]
-    assert len(cut_into_sections(small, [], PRINTER).sections) == 1 and len(cut_into_sections(small, [], PRINTER, apart=True).sections) == 2
+    assert (
+        len(cut_into_sections(small, [], PRINTER).sections) == 1
+        and len(cut_into_sections(small, [], PRINTER, apart=True).sections) == 2
+    )
 
 
 # -- seams with corners
@@ -160,11 +179,17 @@ def test_what_a_seam_with_corners_cannot_do_is_told():
         assert bool(split.assembly.stuck) == stuck
         assert not stuck or "different ways" in str(split.assembly.why)
     crossing = Cut("x", 200.0, path=((-60.0, 0.0), (-59.0, 80.0), (-58.0, 0.0), (-57.5, 80.0), (-61.0, 40.0)))
-    assert cut_into_sections(plate, [crossing]).sections  # corners are taken in the order of the seam, so it never crosses itself
+    # corners are taken in the order of the seam, so it never crosses itself
+    assert cut_into_sections(plate, [crossing]).sections
     # Limited to a section, tilted, and across y.
-    cuts = [Cut("y", 150.0, tilt=10, path=((-50.0, 0.0), (0.0, 20.0), (50.0, 0.0))), Cut("x", 200.0, inside=(200, 250, 6), path=PATH)]
+    cuts = [
+        Cut("y", 150.0, tilt=10, path=((-50.0, 0.0), (0.0, 20.0), (50.0, 0.0))),
+        Cut("x", 200.0, inside=(200, 250, 6), path=PATH),
+    ]
     sections = cut_into_sections(plate, cuts).sections
-    assert [s.name for s in sections] == ["A1a", "A1b", "A2"] and volume(sections) == pytest.approx(400 * 300 * 12, rel=1e-9)
+    assert [s.name for s in sections] == ["A1a", "A1b", "A2"] and volume(sections) == pytest.approx(
+        400 * 300 * 12, rel=1e-9
+    )
     # A leaning cut has no corners.
     leaning = cut_into_sections(plate, [Cut("x", 200.0, lean=10, path=PATH)])
     assert all(s.whole.num_tri() <= 16 for s in leaning.sections) and len(leaning.courses[0]) == 1
@@ -184,7 +209,14 @@ def fits_all(parts, plan, printer=PRINTER) -> int:
 
 @pytest.mark.parametrize(
     ("size", "wanted"),
-    [((500, 300, 8), 6), ((225, 225, 250), 1), ((226, 225, 250), 2), ((100, 400, 600), 6), ((226, 200, 400), 2), ((300, 10, 8), 1)],
+    [
+        ((500, 300, 8), 6),
+        ((225, 225, 250), 1),
+        ((226, 225, 250), 2),
+        ((100, 400, 600), 6),
+        ((226, 200, 400), 2),
+        ((300, 10, 8), 1),
+    ],
 )
 def test_the_fewest_sections_that_fit(size, wanted):
     parts = block(*size)
@@ -200,7 +232,9 @@ def test_a_bed_that_is_much_too_small_gets_no_plan():
 
 def test_a_curved_figure_needs_no_more_than_the_bound_of_its_box():
     t = np.linspace(0, 2 * np.pi, 240)[:-1]
-    figure = shapely.Polygon(np.c_[226 * np.cos(t) * (1 + 0.15 * np.sin(5 * t)), 145 * np.sin(t) * (1 + 0.1 * np.cos(3 * t))])
+    figure = shapely.Polygon(
+        np.c_[226 * np.cos(t) * (1 + 0.15 * np.sin(5 * t)), 145 * np.sin(t) * (1 + 0.1 * np.cos(3 * t))]
+    )
     figure = figure.difference(shapely.Point(60, 20).buffer(30))
     w, h = np.ptp(np.asarray(figure.exterior.coords), axis=0)
     assert w > 490 and h > 290
@@ -212,7 +246,9 @@ def test_a_curved_figure_needs_no_more_than_the_bound_of_its_box():
 
 def test_cuts_keep_off_lettering_holes_and_edges_of_the_form():
     plate = prism(shapely.box(0, 0, 400, 100) - shapely.Point(200, 50).buffer(8), 0, 6)
-    letters = prism(shapely.MultiPolygon([shapely.box(x, 20, x + 14, 44) for x in (178, 186.5 + 20, 140, 230)]), 6, 7)
+    letters = prism(
+        shapely.MultiPolygon([shapely.box(x, 20, x + 14, 44) for x in (178, 186.5 + 20, 140, 230)]), 6, 7
+    )
     parts = [Part(BODY, plate), Part("#26241f", letters)]
     best = propose(parts, PRINTER)[0]
     at = best.cuts[0].at
@@ -238,7 +274,9 @@ def test_a_job_is_cut_beside_its_sunk_lettering():
 
 
 def test_bodies_too_large_are_cut_by_themselves_and_pins_stay():
-    figure = shapely.union_all([islands((0, 0), (90, 0)), shapely.box(0, 100, 350, 180), shapely.box(0, 200, 420, 280)])
+    figure = shapely.union_all(
+        [islands((0, 0), (90, 0)), shapely.box(0, 100, 350, 180), shapely.box(0, 200, 420, 280)]
+    )
     parts = [Part(BODY, prism(figure, 0, 4))]
     best = propose(parts, PRINTER)[0]
     assert fits_all(parts, best) == 6 and all(c.inside is not None for c in best.cuts)
@@ -248,7 +286,9 @@ def test_bodies_too_large_are_cut_by_themselves_and_pins_stay():
 
 
 def test_a_high_body_is_cut_into_levels_and_a_round_bed_is_taken_for_round():
-    shell = m3.Manifold.cylinder(400, 70, 100, 96) - m3.Manifold.cylinder(396, 65, 95, 96).translate((0, 0, 4))
+    shell = m3.Manifold.cylinder(400, 70, 100, 96) - m3.Manifold.cylinder(396, 65, 95, 96).translate(
+        (0, 0, 4)
+    )
     parts = [Part(BODY, shell)]
     assert fits_all(parts, propose(parts, PRINTER)[0]) == 2
     round_bed = Printer(bed=(250, 250, 260), shape="round")
@@ -266,6 +306,9 @@ def test_proposed_cuts_leave_room_for_keys_that_are_printed_on():
         sections = split_design(parts, plan.cuts, keys, Labels(), PRINTER).sections
         assert all(f.severity == "sound" for f in check_fit(sections, PRINTER)) == good
         # The sections are longer than the stretches between the cuts by their tenons.
-        assert max(s.size()[0] for s in sections) > max(b - a for a, b in pairwise([0, *sorted(c.at for c in plan.cuts), 449])) + 2
+        assert (
+            max(s.size()[0] for s in sections)
+            > max(b - a for a, b in pairwise([0, *sorted(c.at for c in plan.cuts), 449])) + 2
+        )
     # Loose keys ask for nothing.
     assert propose(parts, PRINTER, overhang=printed_overhang(Keys("dowel")))[0].sections == 2

@@ -1,4 +1,5 @@
-"""The stand-in printer: loads of a written file, each of its faults in turn, and what it says at its socket."""
+"""The stand-in printer: loads of a written file, each of its faults in turn, and what it says at its
+socket."""
 
 from __future__ import annotations
 
@@ -76,22 +77,33 @@ def test_the_signs_six_loads_are_printed_with_every_fault_in_turn(sign):
         # The time is that of the rehearsal, and of the changes.
         order = [f for x in load.layers for f in x.filaments]
         changes = sum(a != b for a, b in pairwise(order))
-        assert stand_in.log[-1].seconds == pytest.approx(sum(x.seconds for x in load.layers) + 120 * changes, rel=1e-6)
+        assert stand_in.log[-1].seconds == pytest.approx(
+            sum(x.seconds for x in load.layers) + 120 * changes, rel=1e-6
+        )
 
 
 def test_one_filament_at_once_is_asked_for_at_every_change():
-    layers = tuple(PlannedLayer(0.2 * n, 30.0, (f,)) for n, f in enumerate(["Fog PLA"] * 3 + ["Moss PLA"] * 2 + ["Fog PLA"], 1))
+    layers = tuple(
+        PlannedLayer(0.2 * n, 30.0, (f,))
+        for n, f in enumerate(["Fog PLA"] * 3 + ["Moss PLA"] * 2 + ["Fog PLA"], 1)
+    )
     load = Load("Bed 1", (50, 50, 1.2), layers, {"Fog PLA": 3.0, "Moss PLA": 2.0})
     stand_in = StandIn(Printer(loaded=1), ["Fog PLA"])
     assert stand_in.start(load) == ""
     stand_in.run_on(1e6)
-    assert stand_in.state == "waiting" and stand_in.asks == "take Fog PLA out and put Moss PLA in, then go on" and stand_in.layer == 4
-    assert stand_in.resume() == "It still needs Moss PLA; load it first."
-    assert "All places are taken" in stand_in.put_in("Moss PLA") and "not loaded" in stand_in.put_in("Moss PLA", "Brick PLA")
-    assert to_the_end(stand_in, load)[-1].startswith("has printed Bed 1")
-    assert sum("take Fog" in t.text or "take Moss" in t.text for t in stand_in.log) == 2 and stand_in.log[-1].seconds == pytest.approx(
-        6 * 30 + 2 * 120
+    assert (
+        stand_in.state == "waiting"
+        and stand_in.asks == "take Fog PLA out and put Moss PLA in, then go on"
+        and stand_in.layer == 4
     )
+    assert stand_in.resume() == "It still needs Moss PLA; load it first."
+    assert "All places are taken" in stand_in.put_in("Moss PLA") and "not loaded" in stand_in.put_in(
+        "Moss PLA", "Brick PLA"
+    )
+    assert to_the_end(stand_in, load)[-1].startswith("has printed Bed 1")
+    assert sum("take Fog" in t.text or "take Moss" in t.text for t in stand_in.log) == 2 and stand_in.log[
+        -1
+    ].seconds == pytest.approx(6 * 30 + 2 * 120)
     assert stand_in.resume() == "It is not waiting for anything."
     stand_in.start(load)
     stand_in.stop()
@@ -101,14 +113,20 @@ def test_one_filament_at_once_is_asked_for_at_every_change():
 @pytest.mark.parametrize("fault", ["runs out", "loses power"])
 def test_a_fault_at_a_change_does_not_swallow_the_change(fault):
     """Both in layer 3: first what went wrong, then the change, in the time it takes."""
-    layers = tuple(PlannedLayer(0.2 * n, 30.0, (f,)) for n, f in enumerate(["Fog PLA"] * 2 + ["Moss PLA"] * 2, 1))
+    layers = tuple(
+        PlannedLayer(0.2 * n, 30.0, (f,)) for n, f in enumerate(["Fog PLA"] * 2 + ["Moss PLA"] * 2, 1)
+    )
     load = Load("Bed 1", (50, 50, 0.8), layers, {})
     stand_in = StandIn(Printer(loaded=1), ["Fog PLA"])
     stand_in.plant(fault, 3)
     stand_in.start(load)
     stand_in.run_on(1e6)
     assert stand_in.state in ("waiting", "off") and "take " not in stand_in.asks and stand_in.resume() == ""
-    assert stand_in.state == "waiting" and stand_in.asks.startswith("take Fog PLA out") and "still needs" in stand_in.resume()
+    assert (
+        stand_in.state == "waiting"
+        and stand_in.asks.startswith("take Fog PLA out")
+        and "still needs" in stand_in.resume()
+    )
     assert stand_in.put_in("Moss PLA", "Fog PLA") == "" and stand_in.resume() == ""
     stand_in.run_on(1e6)
     assert stand_in.state == "done" and stand_in.log[-1].seconds == pytest.approx(4 * 30 + 120)
@@ -121,7 +139,10 @@ def test_it_refuses_what_a_printer_would(tmp_path, sign, capsys):
     small = load._replace(size=(30, 30, 5))
     assert "which is not loaded" in StandIn(Printer(), ["Moss PLA"]).start(small)
     thin = small._replace(thinnest=0.3)
-    assert "nozzle of 0.6 mm cannot draw" in StandIn(Printer(nozzle=0.6), NAMES).start(thin) and StandIn(Printer(), NAMES).start(thin) == ""
+    assert (
+        "nozzle of 0.6 mm cannot draw" in StandIn(Printer(nozzle=0.6), NAMES).start(thin)
+        and StandIn(Printer(), NAMES).start(thin) == ""
+    )
     _, path, loads = sign
     slots = str(len(loads[0].filaments))
     assert main(["printer", str(path), "--layer", "2", "--slots", slots, "--fail", "jams@2"]) == 0
@@ -170,11 +191,19 @@ def test_it_answers_at_a_socket_and_bad_requests_do_no_harm(tmp_path, sign):
             end = time.monotonic() + 20
             while (now := ask({"do": "status"}))["state"] == "printing" and time.monotonic() < end:
                 time.sleep(0.02)
-            assert now["state"] == "off" and "power was lost in layer 4" in now["asks"] and 0 < now["progress"] < 1
+            assert (
+                now["state"] == "off"
+                and "power was lost in layer 4" in now["asks"]
+                and 0 < now["progress"] < 1
+            )
             assert ask({"do": "resume"})["ok"]
             while (now := ask({"do": "status"}))["state"] == "printing" and time.monotonic() < end:
                 time.sleep(0.02)
-            assert now["state"] == "done" and now["log"][-1]["text"].startswith("has printed") and now["layer"] == now["layers"]
+            assert (
+                now["state"] == "done"
+                and now["log"][-1]["text"].startswith("has printed")
+                and now["layer"] == now["layers"]
+            )
             assert ask({"do": "end"})["ok"]
     server.join(5)
     assert not server.is_alive() and not path.exists()

@@ -56,7 +56,9 @@ def test_four_corners_are_squared_up():
     cv2.circle(flat, (150, 100), 60, (30, 30, 30), -1, cv2.LINE_AA)
     corners = np.array([[60, 40], [380, 70], [350, 300], [30, 260]], np.float32)
     target = np.array([[0, 0], [300, 0], [300, 200], [0, 200]], np.float32)
-    seen = cv2.warpPerspective(flat, cv2.getPerspectiveTransform(target, corners), (420, 330), borderValue=(90, 120, 90))
+    seen = cv2.warpPerspective(
+        flat, cv2.getPerspectiveTransform(target, corners), (420, 330), borderValue=(90, 120, 90)
+    )
     fractions = tuple((float(x) / 420, float(y) / 330) for x, y in corners)
     ready = prepare(opened(seen), [Square(fractions, 1.5)])
     h, w = ready.rgb.shape[:2]
@@ -73,9 +75,14 @@ def test_a_colour_is_taken_away_touching_or_everywhere():
     rgb[10:50, 10:80] = (200, 40, 40)
     rgb[20:40, 30:50] = (247, 250, 252)
     like = area_like(rgb, 2, 2, 5.0, touching=True)
-    assert like.sum() == 60 * 90 - 40 * 70 and area_like(rgb, 2, 2, 5.0, touching=False).sum() == like.sum() + 400
+    assert (
+        like.sum() == 60 * 90 - 40 * 70
+        and area_like(rgb, 2, 2, 5.0, touching=False).sum() == like.sum() + 400
+    )
     for touching, colours in ((True, 2), (False, 1)):
-        found = trace(opened(rgb), TraceSettings(background="none", steps=(TakeAway((0.02, 0.02), 5.0, touching),)), 90)
+        found = trace(
+            opened(rgb), TraceSettings(background="none", steps=(TakeAway((0.02, 0.02), 5.0, touching),)), 90
+        )
         assert len(found.regions) == colours
         red = next(r for r in found.regions if r.colour == "#c82828")
         assert red.geometry.area == pytest.approx(40 * 70 - 400, abs=1)
@@ -86,13 +93,17 @@ def test_erasing_painting_and_restoring():
     box = ((0.5, 0.0), (1.0, 0.0), (1.0, 1.0), (0.5, 1.0))
     erased = trace(opened(rgb), TraceSettings(steps=(Paint("lasso", box, "erase"),)), 40)
     assert [r.colour for r in erased.regions] == ["#1e1e1e"]
-    back = trace(opened(rgb), TraceSettings(steps=(Paint("lasso", box, "erase"), Paint("lasso", box, "restore"))), 40)
+    back = trace(
+        opened(rgb), TraceSettings(steps=(Paint("lasso", box, "erase"), Paint("lasso", box, "restore"))), 40
+    )
     assert {r.colour for r in back.regions} == {"#1e1e1e", "#e0a32a"}
     filled = trace(opened(rgb), TraceSettings(steps=(Paint("area", ((0.75, 0.5),), "#006699"),)), 40)
     assert {r.colour for r in filled.regions} == {"#1e1e1e", "#006699"}
     line = prepare(opened(rgb), [Paint("brush", ((0.1, 0.05), (0.9, 0.05)), "#006699", 0.04)]).rgb
     painted = (line == (0, 102, 153)).all(-1)
-    assert painted[:, 50].sum() == pytest.approx(4, abs=1) and painted[5, 12:88].all() and not painted[12:].any()
+    assert (
+        painted[:, 50].sum() == pytest.approx(4, abs=1) and painted[5, 12:88].all() and not painted[12:].any()
+    )
 
 
 def test_tones_denoising_and_inversion():
@@ -102,7 +113,9 @@ def test_tones_denoising_and_inversion():
     assert np.abs(brighter - np.clip(rgb.astype(int) + 51, 0, 255)).max() <= 1
     steep = prepare(opened(rgb), [Tone(0.0, 0.5)]).rgb.astype(int)
     assert np.abs(steep - np.clip((rgb - 127.5) * 2 + 127.5, 0, 255)).max() <= 1
-    noisy = np.clip(rgb * 0.8 + 25 + np.random.default_rng(1).normal(0, 8, rgb.shape), 0, 255).astype(np.uint8)
+    noisy = np.clip(rgb * 0.8 + 25 + np.random.default_rng(1).normal(0, 8, rgb.shape), 0, 255).astype(
+        np.uint8
+    )
     assert prepare(opened(noisy), [Denoise(8.0)]).rgb[40:50, 2:8].std() < 0.4 * noisy[40:50, 2:8].std()
 
 
@@ -124,15 +137,21 @@ def test_thin_specks_go_and_say_where_they_were():
     labels[10:12, 30:58] = 1
     out, specks = despeckle(labels, 1.0, 4.0)
     assert out.sum() == 600 and len(specks) == 1
-    assert specks[0, :2] == pytest.approx([44, 11]) and specks[0, 2] == pytest.approx(np.sqrt(56 / np.pi), rel=1e-5)
+    assert specks[0, :2] == pytest.approx([44, 11]) and specks[0, 2] == pytest.approx(
+        np.sqrt(56 / np.pi), rel=1e-5
+    )
 
 
 def test_levels_snapping_and_kept_colours():
     ramp = np.repeat(np.repeat(np.arange(4) * 80, 30)[None, :, None], 60, 0).astype(np.uint8).repeat(3, 2)
     found = trace(opened(ramp), TraceSettings(mode="levels", thresholds=(0.2, 0.7), background="none"), 60)
-    assert [r.geometry.area for r in found.regions] == pytest.approx([1800, 3600, 1800], rel=0.01) and found.thresholds == (0.2, 0.7)
+    assert [r.geometry.area for r in found.regions] == pytest.approx(
+        [1800, 3600, 1800], rel=0.01
+    ) and found.thresholds == (0.2, 0.7)
     kept = trace(opened(checker(90)), TraceSettings(palette=("#ffffff", "#1e1e1e")), 60)
-    assert {r.colour for r in kept.regions} == {"#ffffff", "#1e1e1e"} or [r.colour for r in kept.regions] == ["#1e1e1e"]
+    assert {r.colour for r in kept.regions} == {"#ffffff", "#1e1e1e"} or [r.colour for r in kept.regions] == [
+        "#1e1e1e"
+    ]
 
 
 def test_graphics_of_one_picture_keep_one_scale():
@@ -169,11 +188,14 @@ def test_an_older_job_is_lifted(tmp_path):
     path.write_bytes(old.getvalue())
     lifted: Job = open_job(path)[0]
     steps = lifted.graphics[0].trace.steps
-    assert [type(s).__name__ for s in steps] == ["Crop", "EvenLight", "Invert", "TakeAway"] and steps[3].at == (0.2, 0.3)
+    assert [type(s).__name__ for s in steps] == ["Crop", "EvenLight", "Invert", "TakeAway"] and steps[
+        3
+    ].at == (0.2, 0.3)
 
 
 def test_photographs_of_the_demo_come_right_with_few_settings():
-    """The gate sign photographed at a slant under uneven light: corners squared up and light evened, two settings."""
+    """The gate sign photographed at a slant under uneven light: corners squared up and light evened, two
+    settings."""
     clean = trace(opened(pictures.gate_sign()), TraceSettings(everywhere=True), 480)
     photo = read_picture(pictures.jpeg_bytes(pictures.photographed(pictures.gate_sign())), "photo")
     from cutkey.core.steps.light import EvenLight

@@ -1,4 +1,5 @@
-"""What following surfaces stands on: normals, neighbours, many solids against one; and models that bring colours of their own."""
+"""What following surfaces stands on: normals, neighbours, many solids against one; and models that bring
+colours of their own."""
 
 from __future__ import annotations
 
@@ -49,8 +50,12 @@ def test_welding_is_the_same_in_single_and_double_precision():
     corners = rng.integers(-4, 4, (700, 3, 3)).astype(np.float32) * np.float32(0.1)
     corners[0, 0] = (-0.0, 0.0, -0.0)
     single, double = weld(corners), weld(corners.astype(float))
-    assert np.array_equal(single.vertices, double.vertices) and np.array_equal(single.triangles, double.triangles)
-    assert np.array_equal(single.vertices, np.unique(corners.reshape(-1, 3) + np.float32(0), axis=0).astype(float))
+    assert np.array_equal(single.vertices, double.vertices) and np.array_equal(
+        single.triangles, double.triangles
+    )
+    assert np.array_equal(
+        single.vertices, np.unique(corners.reshape(-1, 3) + np.float32(0), axis=0).astype(float)
+    )
 
 
 @pytest.mark.parametrize("keep", [True, False])
@@ -71,12 +76,18 @@ def svg(*shapes: tuple[str, shapely.Geometry]) -> bytes:
     paths = []
     for colour, g in shapes:
         x0, y0, x1, y1 = g.bounds
-        paths.append(f'<rect x="{x0 + 50}" y="{50 - y1}" width="{x1 - x0}" height="{y1 - y0}" fill="{colour}"/>')
-    return f'<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="10mm" viewBox="40 45 20 10">{"".join(paths)}</svg>'.encode()
+        paths.append(
+            f'<rect x="{x0 + 50}" y="{50 - y1}" width="{x1 - x0}" height="{y1 - y0}" fill="{colour}"/>'
+        )
+    return (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="10mm" viewBox="40 45 20'
+        f' 10">{"".join(paths)}</svg>'.encode()
+    )
 
 
 def test_a_model_in_two_colours_keeps_them_under_an_inlay():
-    """A 3MF of two coloured boxes side by side; an inlay across both takes its share of each, and nothing is lost."""
+    """A 3MF of two coloured boxes side by side; an inlay across both takes its share of each, and nothing
+    is lost."""
     scene = trimesh.Scene()
     for k, colour in enumerate(([200, 30, 30, 255], [30, 30, 200, 255])):
         box = trimesh.creation.box((20, 20, 4))
@@ -103,14 +114,23 @@ def test_a_model_in_two_colours_keeps_them_under_an_inlay():
 
 
 def test_the_command_line_follows_surfaces(tmp_path, capsys):
-    """Lettering wrapped round a can and laid on a ball: the written bodies reach as far out as they should."""
-    (tmp_path / "mark.svg").write_bytes(svg(("#e0a32a", shapely.box(-10, -5, 0, 5)), ("#26241f", shapely.box(0, -5, 10, 5))))
-    for name, solid in (("can", m3.Manifold.cylinder(60, 30, 30, 240)), ("ball", m3.Manifold.sphere(30, 240))):
+    """Lettering wrapped round a can and laid on a ball: the written bodies reach as far out as they
+    should."""
+    (tmp_path / "mark.svg").write_bytes(
+        svg(("#e0a32a", shapely.box(-10, -5, 0, 5)), ("#26241f", shapely.box(0, -5, 10, 5)))
+    )
+    for name, solid in (
+        ("can", m3.Manifold.cylinder(60, 30, 30, 240)),
+        ("ball", m3.Manifold.sphere(30, 240)),
+    ):
         mesh = mesh_of(solid)
         (tmp_path / f"{name}.stl").write_bytes(stl_bytes(mesh.vertices, mesh.triangles, name))
     for name, follow in (("can", "wrap"), ("ball", "project"), ("can", "flat")):
         out = tmp_path / f"{name}-{follow}.3mf"
-        words = f"place {tmp_path}/mark.svg {tmp_path}/{name}.stl -o {out} --face front --follow {follow} --depth 1.2 --width 24"
+        words = (
+            f"place {tmp_path}/mark.svg {tmp_path}/{name}.stl -o {out} --face front --follow {follow} --depth"
+            " 1.2 --width 24"
+        )
         assert main(words.split()) == 0, capsys.readouterr().out
         bodies = read_3mf(out).bodies
         assert len(bodies) == 3 and all(b.manifold for b in bodies)
@@ -118,7 +138,8 @@ def test_the_command_line_follows_surfaces(tmp_path, capsys):
         assert deep == pytest.approx(61.2, abs=0.2 if follow == "flat" else 0.05), (name, follow)
     with pytest.raises(SystemExit):
         main(["place", "--follow", "sideways"])
-    assert main(f"place {tmp_path}/mark.svg {tmp_path}/ball.stl -o {tmp_path}/x.3mf --face front --follow wrap".split()) == 2
+    ball = f"place {tmp_path}/mark.svg {tmp_path}/ball.stl -o {tmp_path}/x.3mf"
+    assert main([*ball.split(), "--face", "front", "--follow", "wrap"]) == 2
     assert "no cylinder or cone" in capsys.readouterr().err and not (tmp_path / "x.3mf").exists()
     tray = trimesh.creation.box((40, 30, 20))
     lidless = np.delete(tray.faces, np.flatnonzero(tray.face_normals[:, 2] > 0.5), 0)

@@ -27,9 +27,14 @@ def shell() -> tuple[m3.Manifold, float]:
 
 
 def test_plate_wedge_shell_and_cross_are_as_thick_as_they_are():
-    """Within 0.02 mm or 2 %: a plate, a wedge (2 s tan(a / 2)), the least wall of an off-centre shell, ribs that cross."""
+    """Within 0.02 mm or 2 %: a plate, a wedge (2 s tan(a / 2)), the least wall of an off-centre shell,
+    ribs that cross."""
     _, sizes, square, found = measured(m3.Manifold.cube((40, 30, 1.0)), 2.0)
-    assert sizes[found] == pytest.approx(np.ones(found.sum())) and found.mean() > 0.9 and square[found].min() == pytest.approx(1)
+    assert (
+        sizes[found] == pytest.approx(np.ones(found.sum()))
+        and found.mean() > 0.9
+        and square[found].min() == pytest.approx(1)
+    )
     a = np.radians(20)
     ends = np.array([(0, y, 0) for y in (0, 20)] + [(30, y, z) for y in (0, 20) for z in (0, 30 * np.tan(a))])
     places, sizes, _, found = measured(m3.Manifold.hull_points(ends), 3.0, 2500)
@@ -41,21 +46,33 @@ def test_plate_wedge_shell_and_cross_are_as_thick_as_they_are():
     assert sizes[found].min() == pytest.approx(least, abs=0.02)
     cross = m3.Manifold.cube((30, 0.8, 10), True) + m3.Manifold.cube((0.8, 30, 10), True)
     places, sizes, _, found = measured(cross, 1.0)
-    ribs = (np.abs(places[:, 2]) < 4.5) & (np.hypot(places[:, 0], places[:, 1]) > 1.5) & (np.abs(places[:, :2]).max(1) < 14.5)
+    ribs = (
+        (np.abs(places[:, 2]) < 4.5)
+        & (np.hypot(places[:, 0], places[:, 1]) > 1.5)
+        & (np.abs(places[:, :2]).max(1) < 14.5)
+    )
     assert found[ribs].all() and sizes[ribs] == pytest.approx(0.8 * np.ones(ribs.sum()))
 
 
 def test_round_and_thick_things_give_no_alarm():
     """Cube, prisms of 16 and 128 sides, a rounded box: nothing below 0.8 mm."""
     ball = np.array(m3.Manifold.sphere(1, 24).to_mesh64().vert_properties)[:, :3]
-    rounded = m3.Manifold.hull_points(np.concatenate([ball + 10 * np.array(corner) for corner in np.ndindex(2, 2, 2)]))
-    for solid in (m3.Manifold.cube((20, 20, 20)), m3.Manifold.cylinder(20, 10, 10, 16), m3.Manifold.cylinder(20, 10, 10, 128), rounded):
+    rounded = m3.Manifold.hull_points(
+        np.concatenate([ball + 10 * np.array(corner) for corner in np.ndindex(2, 2, 2)])
+    )
+    for solid in (
+        m3.Manifold.cube((20, 20, 20)),
+        m3.Manifold.cylinder(20, 10, 10, 16),
+        m3.Manifold.cylinder(20, 10, 10, 128),
+        rounded,
+    ):
         assert not measured(solid, 0.8)[3].any()
     assert [f.severity for f in thin_walls(rounded, Printer())] == ["sound"]
 
 
 def test_against_brute_force_on_a_bent_mesh():
-    """A twisted, tapering tube: the least |p-q|² / (n·(p-q)) over half a million places of the other side, by the definition."""
+    """A twisted, tapering tube: the least |p-q|² / (n·(p-q)) over half a million places of the other
+    side, by the definition."""
     ring = m3.CrossSection.circle(10, 48) - m3.CrossSection.circle(9.2, 48)
     tube = ring.extrude(30, 60, 40, (0.8, 0.7))
     mesh = mesh_of(tube)
@@ -78,18 +95,30 @@ def test_thin_walls_and_floors_are_told_with_their_limit(tmp_path, capsys):
         return base + m3.Manifold.cube((30, wide, 10)).translate((5, 10, 2.9))
 
     (thin,) = thin_walls(with_wall(0.38), Printer())
-    assert thin.title == "A thin wall" and thin.figure == pytest.approx(0.38, abs=1e-3) and thin.limit == pytest.approx(0.42)
-    assert 10 < thin.place[1] + 0.4 < 11.2 and [f.severity for f in thin_walls(with_wall(0.45), Printer())] == ["sound"]
+    assert (
+        thin.title == "A thin wall"
+        and thin.figure == pytest.approx(0.38, abs=1e-3)
+        and thin.limit == pytest.approx(0.42)
+    )
+    assert 10 < thin.place[1] + 0.4 < 11.2 and [
+        f.severity for f in thin_walls(with_wall(0.45), Printer())
+    ] == ["sound"]
     assert [f.title for f in thin_walls(with_wall(0.45), replace(Printer(), nozzle=0.6))] == ["A thin wall"]
     # Slanted, where no layer is thinner than a line.
     lean = m3.Manifold.cube((30, 0.38, 20)).rotate((40, 0, 0)).translate((5, 20, 1))
     assert [f.figure for f in thin_walls(base + lean, Printer())] == [pytest.approx(0.38, abs=1e-2)]
 
     def box(roof: float) -> m3.Manifold:
-        return m3.Manifold.cube((40, 30, 10)) - m3.Manifold.cube((36, 26, 10.1 - roof)).translate((2, 2, -0.1))
+        return m3.Manifold.cube((40, 30, 10)) - m3.Manifold.cube((36, 26, 10.1 - roof)).translate(
+            (2, 2, -0.1)
+        )
 
     (roof,) = thin_walls(box(0.3), Printer())
-    assert roof.title == "A thin floor or roof" and roof.figure == pytest.approx(0.3, abs=1e-3) and roof.limit == pytest.approx(0.4)
+    assert (
+        roof.title == "A thin floor or roof"
+        and roof.figure == pytest.approx(0.3, abs=1e-3)
+        and roof.limit == pytest.approx(0.4)
+    )
     assert [f.severity for f in thin_walls(box(0.41), Printer())] == ["sound"]
     mesh = with_wall(0.2).to_mesh64()
     path = tmp_path / "thin.stl"

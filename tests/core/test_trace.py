@@ -51,7 +51,10 @@ SHAPES = {
 @pytest.mark.parametrize("name", SHAPES)
 def test_boundary_lies_where_the_renderer_drew_it(name):
     shape = SHAPES[name]
-    path = "".join("M" + "L".join(f"{x:.4f} {y:.4f}" for x, y in r.coords[:-1]) + "Z" for r in (shape.exterior, *shape.interiors))
+    path = "".join(
+        "M" + "L".join(f"{x:.4f} {y:.4f}" for x, y in r.coords[:-1]) + "Z"
+        for r in (shape.exterior, *shape.interiors)
+    )
     found = dict(regions(rendered(f'<path fill-rule="evenodd" d="{path}"/>')))
     dark = found[min(found, key=sum)]
     traced = shapely.get_coordinates(shapely.segmentize(dark.boundary, 0.1))
@@ -68,24 +71,37 @@ def test_colours_meet_without_gap_or_overlap_however_wild_the_picture():
     blobs = "".join(
         f'<circle cx="{x}" cy="{y}" r="{r}" fill="#{c:06x}"/>'
         for x, y, r, c in zip(
-            rng.integers(0, 128, 40), rng.integers(0, 128, 40), rng.integers(3, 30, 40), rng.integers(0, 1 << 24, 40), strict=True
+            rng.integers(0, 128, 40),
+            rng.integers(0, 128, 40),
+            rng.integers(3, 30, 40),
+            rng.integers(0, 1 << 24, 40),
+            strict=True,
         )
     )
-    for rgb in (rendered(blobs, 200), rng.integers(0, 256, (48, 48, 3)).astype(np.uint8), np.tile(checker(32), (2, 3, 1))):
+    for rgb in (
+        rendered(blobs, 200),
+        rng.integers(0, 256, (48, 48, 3)).astype(np.uint8),
+        np.tile(checker(32), (2, 3, 1)),
+    ):
         found = [g for _, g in regions(rgb, colours=9)]
         assert shapely.coverage_is_valid(found)
         assert shapely.is_valid(found).all()
-        assert shapely.area(shapely.coverage_union_all(found)) == pytest.approx(rgb.shape[0] * rgb.shape[1], abs=1e-6)
+        assert shapely.area(shapely.coverage_union_all(found)) == pytest.approx(
+            rgb.shape[0] * rgb.shape[1], abs=1e-6
+        )
         assert sum(g.area for g in found) == pytest.approx(rgb.shape[0] * rgb.shape[1], abs=1e-6)
 
 
 def test_only_the_arcs_of_a_broken_face_go_back_to_the_pixels():
-    """A sliver that the sub-pixel moves would turn inside out must not cost the rest of the picture its smooth edges."""
+    """A sliver that the sub-pixel moves would turn inside out must not cost the rest of the picture its
+    smooth edges."""
     from cutkey.core.picture.labels import label_pixels
     from cutkey.core.trace.arcs import build_network
     from cutkey.core.trace.faces import FITTED, THROUGH_NODES, assemble, refuse_crossings
 
-    rgb = rendered('<circle cx="50" cy="64" r="40" fill="#e0a32a"/><circle cx="84" cy="64" r="30" fill="#26241f"/>')
+    rgb = rendered(
+        '<circle cx="50" cy="64" r="40" fill="#e0a32a"/><circle cx="84" cy="64" r="30" fill="#26241f"/>'
+    )
     palette = np.array([[255, 255, 255], [224, 163, 42], [38, 36, 31]], np.uint8)
     labels = label_pixels(rgb, palette)
     lattice = build_lattice(labels)
@@ -93,7 +109,8 @@ def test_only_the_arcs_of_a_broken_face_go_back_to_the_pixels():
     network = build_network(rgb, labels, palette, lattice, chains)
     sound = assemble(lattice, chains, refuse_crossings(network, np.full(len(chains), FITTED)))
     assert not sound.broken()
-    # One arc bent across its own region: only what lies around it is named, and refusing it mends the partition.
+    # One arc bent across its own region: only what lies around it is named, and refusing it mends the
+    # partition.
     bent = [a.copy() for a in network.arcs]
     longest = max(range(len(bent)), key=lambda k: len(bent[k]))
     bent[longest][len(bent[longest]) // 2] += 60.0
@@ -146,7 +163,10 @@ def test_the_background_goes_but_its_colour_inside_the_figure_stays_unless_asked
     stays = trace(picture, TraceSettings(), 50)
     goes = trace(picture, TraceSettings(everywhere=True), 50)
     picked = trace(picture, TraceSettings(background="none", steps=(TakeAway((0.5, 0.5)),)), 50)
-    assert sorted(r.geometry.area for r in stays.regions) == [pytest.approx(400, rel=0.01), pytest.approx(3200, rel=0.01)]
+    assert sorted(r.geometry.area for r in stays.regions) == [
+        pytest.approx(400, rel=0.01),
+        pytest.approx(3200, rel=0.01),
+    ]
     assert [r.geometry.area for r in goes.regions] == [pytest.approx(3200, rel=0.01)]
     assert sum(r.geometry.area for r in picked.regions) == pytest.approx(6000, rel=0.01)
     with pytest.raises(BadInput, match="nothing on its background"):
@@ -158,9 +178,15 @@ def test_the_automatic_threshold_is_otsus():
     from skimage.filters import threshold_otsu
 
     rng = np.random.default_rng(1)
-    grey = np.where(rng.random((90, 90)) < 0.3, rng.normal(70, 14, (90, 90)), rng.normal(190, 14, (90, 90))).clip(0, 255).astype(np.uint8)
+    grey = (
+        np.where(rng.random((90, 90)) < 0.3, rng.normal(70, 14, (90, 90)), rng.normal(190, 14, (90, 90)))
+        .clip(0, 255)
+        .astype(np.uint8)
+    )
     found = trace(
-        read_picture(png(np.repeat(grey[..., None], 3, 2)), "p"), TraceSettings(mode="threshold", smooth=False, despeckle_mm2=0), 50
+        read_picture(png(np.repeat(grey[..., None], 3, 2)), "p"),
+        TraceSettings(mode="threshold", smooth=False, despeckle_mm2=0),
+        50,
     )
     assert found.threshold * 255 == pytest.approx(threshold_otsu(grey), abs=1)
 
@@ -187,7 +213,9 @@ def test_a_photographed_picture_gives_the_colours_of_the_drawing():
 
     clean = trace(read_picture(pictures.png_bytes(pictures.bee()), "bee"), TraceSettings(), 36)
     photo = trace(
-        read_picture(pictures.jpeg_bytes(pictures.photographed(pictures.bee())), "photo"), TraceSettings(steps=(EvenLight(),)), 36
+        read_picture(pictures.jpeg_bytes(pictures.photographed(pictures.bee())), "photo"),
+        TraceSettings(steps=(EvenLight(),)),
+        36,
     )
     assert len(clean.regions) == len(photo.regions) == 3
     share = [sorted(r.geometry.area for r in t.regions) for t in (clean, photo)]
@@ -216,7 +244,8 @@ def test_svg_written_and_rendered_elsewhere_shows_the_same_picture():
 
 
 def test_an_edge_pixel_that_is_a_third_colour_to_the_level_is_no_speck():
-    """Black to white through exactly the grey that an area elsewhere has: the blend belongs to its neighbours."""
+    """Black to white through exactly the grey that an area elsewhere has: the blend belongs to its
+    neighbours."""
     x, y = np.meshgrid(np.arange(60), np.arange(40))
     black = np.clip(20.3 + 0.173 * y - x, 0, 1)
     rgb = np.repeat(np.round(255 * (1 - black)).astype(np.uint8)[..., None], 3, 2)
@@ -236,4 +265,6 @@ def test_a_stretch_of_a_cubic_is_the_same_curve():
     control = np.array([[0.0, 0], [1, 3], [4, -2], [5, 1]])
     part = _part(control, 0.2, 0.7)
     t = np.linspace(0, 1, 9)
-    assert bezier(np.repeat(part[None], 9, 0), t) == pytest.approx(bezier(np.repeat(control[None], 9, 0), 0.2 + 0.5 * t))
+    assert bezier(np.repeat(part[None], 9, 0), t) == pytest.approx(
+        bezier(np.repeat(control[None], 9, 0), 0.2 + 0.5 * t)
+    )

@@ -1,4 +1,5 @@
-"""Single colours printed another way, face down, numbers on inlays, sharing out filaments: judged on written files by trimesh."""
+"""Single colours printed another way, face down, numbers on inlays, sharing out filaments: judged on
+written files by trimesh."""
 
 from __future__ import annotations
 
@@ -35,11 +36,16 @@ def bodies_of(folder):
 
 def names_at(bodies, z):
     """Which bodies are cut at a height."""
-    return [n for n, m in bodies.items() if m.bounds[0, 2] < z < m.bounds[1, 2] and m.section((0, 0, 1), (0, 0, z)) is not None]
+    return [
+        n
+        for n, m in bodies.items()
+        if m.bounds[0, 2] < z < m.bounds[1, 2] and m.section((0, 0, 1), (0, 0, z)) is not None
+    ]
 
 
 def test_the_panel_is_printed_in_three_changes(tmp_path):
-    """Comb over the edge, sunk scales, raised marks, vents and holes; four filaments, one a layer of the file."""
+    """Comb over the edge, sunk scales, raised marks, vents and holes; four filaments, one a layer of the
+    file."""
     job, sources = demo_job("panel")
     evaluator = Evaluator(sources)
     report = write_job_kit(tmp_path / "kit", job, evaluator)
@@ -66,15 +72,19 @@ def turned(tmp_path_factory):
 
 
 def test_face_down_the_order_is_turned_round_in_the_file(turned):
-    """The first layer lies on what was the top; every layer of the file has the filament that the plan says."""
+    """The first layer lies on what was the top; every layer of the file has the filament that the plan
+    says."""
     job, evaluator, folder, report = turned
     plan, bodies = evaluator.heights(job), bodies_of(folder)
-    assert {f["severity"] for f in report["findings"]} == {"sound"} and report["units"][0]["lies"] == "turned over"
+    assert {f["severity"] for f in report["findings"]} == {"sound"} and report["units"][0][
+        "lies"
+    ] == "turned over"
     for layer in range(1, plan.stripes[-1].last + 1):
         there = names_at(bodies, 0.2 * (layer - 0.5))
         wanted = next(s.filament for s in plan.stripes if s.first <= layer <= s.last)
         assert len(there) == 1 and there[0].endswith(wanted), layer
-    # Only one colour can lie on the bed; the plate is turned about its long axis: the doorway at the front lies at the back.
+    # Only one colour can lie on the bed; the plate is turned about its long axis: the doorway at the front
+    # lies at the back.
     first = section(next(m for n, m in bodies.items() if n.endswith(plan.stripes[0].filament)), 0.1)
     assert plan.stripes[0].filament == evaluator.filaments(job)["body"].name
     assert not first.intersects(shapely.Point(70, 60 - 9)) and first.intersects(shapely.Point(70, 3))
@@ -83,7 +93,9 @@ def test_face_down_the_order_is_turned_round_in_the_file(turned):
     # Turned back, piece by piece, it is the design.
     design, unit = evaluator.design(job), evaluator.kit(job).units[0]
     points = np.concatenate([unit.assembled(p.mesh.vertices) for p in unit.pieces])
-    assert np.allclose(points.min(0), design.low, atol=1e-4) and np.allclose(points.max(0), design.high, atol=1e-4)
+    assert np.allclose(points.min(0), design.low, atol=1e-4) and np.allclose(
+        points.max(0), design.high, atol=1e-4
+    )
     middle = points[np.abs(points[:, 2] - 4) < 1e-4][:, 1]
     assert middle.min() == pytest.approx(-30, abs=1e-4) and middle.max() == pytest.approx(30, abs=1e-4)
 
@@ -108,18 +120,25 @@ def test_one_colour_as_a_body_among_layers(tmp_path):
     plan, bodies = evaluator.heights(job), bodies_of(tmp_path / "kit")
     for layer in range(1, plan.stripes[-1].last + 1):
         wanted = next(s.filament for s in plan.stripes if s.first <= layer <= s.last)
-        assert {n.split(" ", 1)[1] for n in names_at(bodies, 0.2 * (layer - 0.5))} <= {wanted, "Linen PLA"}, layer
+        assert {n.split(" ", 1)[1] for n in names_at(bodies, 0.2 * (layer - 0.5))} <= {wanted, "Linen PLA"}, (
+            layer
+        )
     assert any(len(names_at(bodies, z)) == 2 for z in np.arange(13.5, 14.2, 0.1))
     assert sum(m.volume for m in bodies.values()) == pytest.approx(evaluator.design(job).volume, rel=1e-5)
     assert "Linen PLA is printed as a body" in (tmp_path / "kit" / "changes.txt").read_text()
     # Every help that is offered leads to a plan.
     first = evaluator.heights(replace(job, colouring=Colouring("heights")))
-    assert all(evaluator.heights(replace(job, colouring=h.colouring)).stripes for h in first.helps) and len(first.helps) == 3
+    assert (
+        all(evaluator.heights(replace(job, colouring=h.colouring)).stripes for h in first.helps)
+        and len(first.helps) == 3
+    )
 
 
 def test_numbers_stand_under_inlays_and_in_their_pockets(tmp_path):
     """Written piece and body: what is cut out is the same figure, mirrored, 0.4 mm deep."""
-    job, sources = job_of(Depth("flush", 1.5), '<rect x="4" y="4" width="22" height="16" fill="#c03020"/>', lead=0.4)
+    job, sources = job_of(
+        Depth("flush", 1.5), '<rect x="4" y="4" width="22" height="16" fill="#c03020"/>', lead=0.4
+    )
     evaluator = Evaluator(sources)
     report = write_job_kit(tmp_path / "kit", job, evaluator)
     (inlay,) = evaluator.inlays(job).inlays
@@ -128,12 +147,19 @@ def test_numbers_stand_under_inlays_and_in_their_pockets(tmp_path):
     piece = next(m for n, m in bodies.items() if n.startswith("Inlay 1"))
     # The lower edge is taken off in steps, so the outline at the number is a whole one less the writing.
     low = section(piece, 0.1)
-    under = shapely.Polygon(low.exterior if low.geom_type == "Polygon" else max(low.geoms, key=lambda g: g.area).exterior) - low
+    under = (
+        shapely.Polygon(
+            low.exterior if low.geom_type == "Polygon" else max(low.geoms, key=lambda g: g.area).exterior
+        )
+        - low
+    )
     plate = next(m for n, m in bodies.items() if not n.startswith("Inlay"))
     floor = section(plate, 6 - inlay.deep - DEEP / 2)
     in_floor = shapely.box(*floor.bounds) - floor
     in_floor = shapely.MultiPolygon([g for g in shapely.get_parts(in_floor) if g.area > 0.05])
-    assert under.area == pytest.approx(inlay.writing.area, rel=1e-3) and in_floor.area == pytest.approx(inlay.writing.area, rel=1e-3)
+    assert under.area == pytest.approx(inlay.writing.area, rel=1e-3) and in_floor.area == pytest.approx(
+        inlay.writing.area, rel=1e-3
+    )
     mirrored = shapely.transform(under, lambda p: p * (-1, 1))
     shift = np.array(in_floor.centroid.coords[0]) - np.array(mirrored.centroid.coords[0])
     moved = shapely.transform(mirrored, lambda p: p + shift)
@@ -173,18 +199,25 @@ def test_what_makes_do_with_two_filaments(name):
     job = replace(job, printer=replace(job.printer, loaded=2), colouring=Colouring())
     evaluator = Evaluator(sources)
     found = offers(evaluator, job)
-    assert [str(o.says).split(" ")[0] for o in found] == (["print", "let"] if name == "lid" else ["print", "print", "let"])
+    assert [str(o.says).split(" ")[0] for o in found] == (
+        ["print", "let"] if name == "lid" else ["print", "print", "let"]
+    )
     for offer in found:
-        made = reduce(lambda j, a: assign(j, *a), offer.filaments.items(), replace(job, colouring=offer.colouring))
+        made = reduce(
+            lambda j, a: assign(j, *a), offer.filaments.items(), replace(job, colouring=offer.colouring)
+        )
         findings = evaluator.kit(made).findings
-        assert not [f for f in findings if f.severity == "stop" or f.title == "More filaments than are loaded"], offer.text
+        assert not [
+            f for f in findings if f.severity == "stop" or f.title == "More filaments than are loaded"
+        ], offer.text
     assert offers(evaluator, replace(job, printer=replace(job.printer, loaded=4))) == []
     kept, _ = read_job(job_bytes(replace(job, colouring=found[-1].colouring), sources), "a.cutkey")
     assert kept.colouring == found[-1].colouring
 
 
 def test_a_colour_too_thin_to_cover_is_said():
-    """Measured through the body: one layer where two are wanted; at two it is sound; a filament may want more."""
+    """Measured through the body: one layer where two are wanted; at two it is sound; a filament may want
+    more."""
     shape = '<rect x="4" y="4" width="22" height="16" fill="#c03020"/>'
 
     def told(depth: float, **how):
@@ -194,4 +227,8 @@ def test_a_colour_too_thin_to_cover_is_said():
 
     (thin,) = told(0.2)
     assert thin.figure == pytest.approx(0.2, abs=1e-3) and thin.limit == pytest.approx(0.4)
-    assert told(0.4) == [] and len(told(0.8, covers=(Cover("Brick PLA", 5),))) == 1 and told(1.0, covers=(Cover("Brick PLA", 5),)) == []
+    assert (
+        told(0.4) == []
+        and len(told(0.8, covers=(Cover("Brick PLA", 5),))) == 1
+        and told(1.0, covers=(Cover("Brick PLA", 5),)) == []
+    )

@@ -38,7 +38,12 @@ def loudly():
 def _anew(code, args):
     """A sentence put together again from a report."""
     args = {n: Words(**a) if isinstance(a, dict) else a for n, a in args.items()}
-    found = CODES[code](**{n: [Words(**w) if isinstance(w, dict) else w for w in a] if isinstance(a, list) else a for n, a in args.items()})
+    found = CODES[code](
+        **{
+            n: [Words(**w) if isinstance(w, dict) else w for w in a] if isinstance(a, list) else a
+            for n, a in args.items()
+        }
+    )
     return ("", found) if isinstance(found, str) else found
 
 
@@ -57,18 +62,26 @@ def test_every_wording_is_in_one_room_and_is_said_somewhere():
                 said.add(node.id)
                 assert node.id != "worded", path
             elif isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "Finding":
-                assert len(node.args) > 2 and not isinstance(node.args[2], ast.Constant | ast.JoinedStr), (path, node.lineno)
+                assert len(node.args) > 2 and not isinstance(node.args[2], ast.Constant | ast.JoinedStr), (
+                    path,
+                    node.lineno,
+                )
     assert {code.replace(" ", "_") for code in CODES} <= said and len(CODES) > 150
 
 
 @pytest.mark.parametrize("name", ["lid", "panel", "sign"])
-def test_a_kit_says_the_same_from_its_codes_and_everything_in_another_language(name, tmp_path, monkeypatch, capsys, loudly):
+def test_a_kit_says_the_same_from_its_codes_and_everything_in_another_language(
+    name, tmp_path, monkeypatch, capsys, loudly
+):
     monkeypatch.chdir(tmp_path)
     job, sources = demo_job(name)
     findings = Evaluator(sources).kit(job).findings
     assert len(findings) > 10
     for f in findings:
-        assert f.title == f.says.heading.upper() != f.says.heading and f.text == f.says.english.upper() != f.says.english
+        assert (
+            f.title == f.says.heading.upper() != f.says.heading
+            and f.text == f.says.english.upper() != f.says.english
+        )
         # Whatever is spoken, what was accepted is found again.
         assert f.about[1] == f.says.heading
     Path("job.cutkey").write_bytes(job_bytes(job, sources))
@@ -79,7 +92,9 @@ def test_a_kit_says_the_same_from_its_codes_and_everything_in_another_language(n
         title, text = _anew(row["code"], row["args"])
         assert (title.upper(), text.upper()) == (row["title"], row["text"]), row["code"]
     out = capsys.readouterr().out
-    assert all((row["severity"] == "sound") != (f"{row['title']}" in out and row["text"] in out) for row in rows)
+    assert all(
+        (row["severity"] == "sound") != (f"{row['title']}" in out and row["text"] in out) for row in rows
+    )
 
 
 def test_words_are_kept_as_they_were_said_and_a_code_is_worded_once():
@@ -90,10 +105,23 @@ def test_words_are_kept_as_they_were_said_and_a_code_is_worded_once():
     try:
         inner = weighs_in_a_test(2)
         words = weighs_in_a_test(1.6, of=inner)
-        assert (words.code, words.title, str(words), words.args["of"]) == ("weighs in a test", "Weight", "2 g 2 g", inner)
-        assert msgspec.to_builtins(words)["args"]["grams"] == 1.6 and len({words, weighs_in_a_test(1.6, inner)}) == 1
+        assert (words.code, words.title, str(words), words.args["of"]) == (
+            "weighs in a test",
+            "Weight",
+            "2 g 2 g",
+            inner,
+        )
+        assert (
+            msgspec.to_builtins(words)["args"]["grams"] == 1.6
+            and len({words, weighs_in_a_test(1.6, inner)}) == 1
+        )
         row = Finding("weight", "look at", words, limit=1.0).row()
-        assert (row["title"], row["text"], row["limit"], row["args"]["grams"]) == ("Weight", "2 g 2 g", 1.0, 1.6)
+        assert (row["title"], row["text"], row["limit"], row["args"]["grams"]) == (
+            "Weight",
+            "2 g 2 g",
+            1.0,
+            1.6,
+        )
         with pytest.raises(TypeError, match="worded twice"):
             worded(CODES["weighs in a test"])
     finally:

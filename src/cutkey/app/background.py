@@ -12,7 +12,9 @@ T = TypeVar("T")
 
 
 def wait_for(work: Callable[[], T]) -> T:
-    """Run `work` in a thread that lets go of Python's lock (files, compression) and wait with the window alive.
+    """Run `work` in a thread and wait with the window alive.
+
+    It lets go of Python's lock (files, compression).
 
     Clicks and keys wait until it is done. What `work` gives is given, and what it raises is raised here.
     """

@@ -1,4 +1,7 @@
-"""Parts of jobs on the clipboard: graphics, what is laid, add-ons, with the pictures they need, from one job to another."""
+"""Parts of jobs on the clipboard.
+
+Graphics, what is laid, add-ons, with the pictures they need, from one job to another.
+"""
 
 from __future__ import annotations
 

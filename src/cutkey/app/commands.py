@@ -17,7 +17,9 @@ class Commands(QObject):
         self._window = window
         self.all: list[QAction] = []
 
-    def add(self, menu: QMenu, text: str, run: Callable[[], object], keys: str = "", tip: str = "") -> QAction:
+    def add(
+        self, menu: QMenu, text: str, run: Callable[[], object], keys: str = "", tip: str = ""
+    ) -> QAction:
         """An action in a menu."""
         action = QAction(text, self._window)
         if keys:

@@ -60,13 +60,15 @@ class Document(QObject):
         return self._history.redo_text
 
     def edit(self, text: str, job: Job, merge: bool | str = False) -> None:
-        """Make a new job the current one; one that makes no sense is refused in a sentence, and the present one stays.
+        """Make a new job the current one.
+
+        One that makes no sense is refused in a sentence, and the present one stays.
 
         Parameters
         ----------
         merge : bool or str
-            What goes on in one gesture (a drag, a run of the arrow keys) is one step: True for the gesture that is being made, or
-            the name of one that goes on whatever is pressed.
+            What goes on in one gesture (a drag, a run of the arrow keys) is one step: True for the gesture
+            that is being made, or the name of one that goes on whatever is pressed.
         """
         now = time.monotonic()
         if now - self._last > PAUSE and QApplication.mouseButtons() == Qt.MouseButton.NoButton:
@@ -77,7 +79,9 @@ class Document(QObject):
         if problem:
             self.refused.emit(problem)
             return
-        self._history.edit(text, job, merge if isinstance(merge, str) else f"{text} {self._gesture}" if merge else "")
+        self._history.edit(
+            text, job, merge if isinstance(merge, str) else f"{text} {self._gesture}" if merge else ""
+        )
         if self.job != before:
             self.changed.emit()
 
@@ -113,7 +117,9 @@ class Document(QObject):
         self.sources[source.digest] = data
         return source
 
-    def start(self, job: Job, sources: dict[str, bytes], path: Path | None = None, saved: bool = True) -> None:
+    def start(
+        self, job: Job, sources: dict[str, bytes], path: Path | None = None, saved: bool = True
+    ) -> None:
         """Begin with another job."""
         # The worker holds this very mapping, so it is filled, not replaced.
         self.sources.update(sources)
@@ -131,7 +137,8 @@ class Document(QObject):
     def bring_back(self, text: str, job: Job, sources: dict[str, bytes], path: Path | None) -> None:
         """Go on with a job that was kept, as one step of undo.
 
-        An empty window takes the copy's file over too; otherwise the job has none yet, so that neither is saved over the other.
+        An empty window takes the copy's file over too; otherwise the job has none yet, so that neither is
+        saved over the other.
         """
         self.sources.update(sources)
         self._set_path(path if self.path is None and self.job == Job() else None)
@@ -139,7 +146,10 @@ class Document(QObject):
         self.changed.emit()
 
     def take_theirs(self) -> None:
-        """Go on with the file as somebody else has left it, as one step of undo; raises BadInput when it cannot be read."""
+        """Go on with the file as somebody else has left it, as one step of undo.
+
+        Raises BadInput when it cannot be read.
+        """
         if self.path is None:
             return
         stamp = stamp_of(self.path)
@@ -166,7 +176,13 @@ class Document(QObject):
             When it cannot be written.
         """
         there = stamp_of(path)
-        if path == self.path and not over and there is not None and self._stamp is not None and there != self._stamp:
+        if (
+            path == self.path
+            and not over
+            and there is not None
+            and self._stamp is not None
+            and there != self._stamp
+        ):
             raise ChangedElsewhere(f"{path.name} was changed by somebody else since it was opened here.")
         job, sources = self.job, dict(self.sources)
         wait_for(lambda: save_job(path, job, sources))

@@ -1,4 +1,7 @@
-"""The drawing conventions of the open standards: dimensions (ISO 129), cutting planes and lines (ISO 128), hatching."""
+"""The drawing conventions of the open standards.
+
+Dimensions (ISO 129), cutting planes and lines (ISO 128), hatching.
+"""
 
 from __future__ import annotations
 
@@ -11,13 +14,16 @@ from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen, Q
 from cutkey.app.theme import drawing_font, theme
 
 
-def dimension(painter: QPainter, a: QPointF, b: QPointF, text: str, colour: str = "ultramarine", lift: float = 0.0) -> QRectF:
+def dimension(
+    painter: QPainter, a: QPointF, b: QPointF, text: str, colour: str = "ultramarine", lift: float = 0.0
+) -> QRectF:
     """A dimension line between two places with arrowheads and its figure; gives the box of the figure.
 
     Parameters
     ----------
     lift : float
-        Distance, px, of the line from the places, to the left of the way from a to b; extension lines are drawn.
+        Distance, px, of the line from the places, to the left of the way from a to b; extension lines are
+        drawn.
     """
     length = math.hypot(b.x() - a.x(), b.y() - a.y())
     ux, uy = ((b.x() - a.x()) / length, (b.y() - a.y()) / length) if length > 1e-6 else (1.0, 0.0)
@@ -33,7 +39,10 @@ def dimension(painter: QPainter, a: QPointF, b: QPointF, text: str, colour: str 
     inward = 1.0 if length > 30 else -1.0
     for tip, s in ((p, inward), (q, -inward)):
         for side in (1, -1):
-            painter.drawLine(tip, QPointF(tip.x() + s * ux * size - side * uy * 2.2, tip.y() + s * uy * size + side * ux * 2.2))
+            painter.drawLine(
+                tip,
+                QPointF(tip.x() + s * ux * size - side * uy * 2.2, tip.y() + s * uy * size + side * ux * 2.2),
+            )
     painter.setFont(drawing_font(14, True))
     metrics = painter.fontMetrics()
     w, h = metrics.horizontalAdvance(text) + 8, metrics.height()
@@ -66,7 +75,9 @@ def chain_line(painter: QPainter, a: QPointF, b: QPointF, letter: str = "", stro
             painter.drawText(QRectF(p.x() - 12, p.y() - 12, 24, 24), Qt.AlignmentFlag.AlignCenter, letter)
 
 
-def hatch(painter: QPainter, area: QPainterPath, colour: QColor, spacing: float = 7.0, angle: float = 45.0) -> None:
+def hatch(
+    painter: QPainter, area: QPainterPath, colour: QColor, spacing: float = 7.0, angle: float = 45.0
+) -> None:
     """A cut face: filled, with thin lines across."""
     ink = QColor(theme.colour("hatch"))
     if colour.lightnessF() < 0.35:
@@ -75,7 +86,9 @@ def hatch(painter: QPainter, area: QPainterPath, colour: QColor, spacing: float 
     ratio = painter.device().devicePixelRatioF()
     brush = QBrush(_lines(ink.rgba(), max(2, round(spacing * abs(math.sin(math.radians(angle))) * ratio))))
     box = area.boundingRect()
-    brush.setTransform(QTransform().translate(box.left(), box.bottom()).rotate(-angle).scale(1 / ratio, 1 / ratio))
+    brush.setTransform(
+        QTransform().translate(box.left(), box.bottom()).rotate(-angle).scale(1 / ratio, 1 / ratio)
+    )
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     painter.fillPath(area, colour)
@@ -94,7 +107,13 @@ def _lines(rgba: int, apart: int) -> QPixmap:
     return tile
 
 
-def note(painter: QPainter, p: QPointF, text: str, colour: str = "ink", anchor: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignCenter) -> QRectF:
+def note(
+    painter: QPainter,
+    p: QPointF,
+    text: str,
+    colour: str = "ink",
+    anchor: Qt.AlignmentFlag = Qt.AlignmentFlag.AlignCenter,
+) -> QRectF:
     """A short text on the drawing, on a strip of paper."""
     painter.setFont(drawing_font(14, True))
     w, h = painter.fontMetrics().horizontalAdvance(text) + 10, painter.fontMetrics().height() + 2
@@ -120,4 +139,6 @@ def empty_sheet(painter: QPainter, box: QRect, text: str) -> None:
     font.setPixelSize(17)
     painter.setFont(font)
     painter.setPen(theme.colour("soft"))
-    painter.drawText(frame.adjusted(30, 0, -30, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text)
+    painter.drawText(
+        frame.adjusted(30, 0, -30, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text
+    )

@@ -16,11 +16,25 @@ from cutkey.core.model.cuts import Plan
 from cutkey.core.model.job import Job
 from cutkey.core.units import Unit
 from cutkey.worker.client import Worker
-from cutkey.worker.messages import Done, Draw, Evaluate, Export, Failed, Look, Progress, Propose, Report, Result, Trial, Vector
+from cutkey.worker.messages import (
+    Done,
+    Draw,
+    Evaluate,
+    Export,
+    Failed,
+    Look,
+    Progress,
+    Propose,
+    Report,
+    Result,
+    Trial,
+    Vector,
+)
 from cutkey.worker.shown import SectionLine
 from cutkey.worker.shown_film import RehearsalView
 
-#: Seconds a library may hold on to a step that a newer job superseded before its process is ended, with all that it knows.
+#: Seconds a library may hold on to a step that a newer job superseded before its process is ended, with all
+#: that it knows.
 PATIENCE = 30.0
 
 
@@ -131,8 +145,13 @@ class Engine(Latest):
         self.progress.emit(0.0, self.tr("looking for the best cuts"))
         self._watch.start()
 
-    def look(self, job: Job, part: str, then: Callable[[Any], None], place: tuple[Vector, Vector] | None = None) -> Question:
-        """Go on with `then` when it is known what a part of another job would be; the document's own job is not touched."""
+    def look(
+        self, job: Job, part: str, then: Callable[[Any], None], place: tuple[Vector, Vector] | None = None
+    ) -> Question:
+        """Go on with `then` when it is known what a part of another job would be.
+
+        The document's own job is not touched.
+        """
         if not self._up():
             return Question(-1, self._opened)
         number = self._worker.request(Look, job, part, place)
@@ -143,7 +162,10 @@ class Engine(Latest):
         return Question(number, self._opened)
 
     def awaits(self, question: Question | None) -> bool:
-        """Whether the answer to a question is still to come: another job, a failure and a cancel end it without one."""
+        """Whether the answer to a question is still to come.
+
+        Another job, a failure and a cancel end it without one.
+        """
         return question is not None and question.opened == self._opened and question.number in self._asked
 
     def write_trial(self, path: Path, then: Callable[[str], None]) -> None:
@@ -157,10 +179,14 @@ class Engine(Latest):
         """Write a graphic of the present job as a drawing; go on with `then` when it is there."""
         if not self._up():
             return
-        self._asked[self._worker.request(Draw, self._document.job, graphic, path)] = lambda done: then(done.path)
+        self._asked[self._worker.request(Draw, self._document.job, graphic, path)] = lambda done: then(
+            done.path
+        )
         self._watch.start()
 
-    def inspect(self, name: str, kind: str, data: bytes, unit: Unit, then: Callable[[], None], close: bool = False) -> None:
+    def inspect(
+        self, name: str, kind: str, data: bytes, unit: Unit, then: Callable[[], None], close: bool = False
+    ) -> None:
         """Go on with `then` when a file can be used; otherwise `refused` tells why."""
         if not self._up():
             return
@@ -298,7 +324,9 @@ class Engine(Latest):
 
     def _failed(self, message: Failed, exporting: bool, asked: bool) -> None:
         if message.kind != "cancelled" and self._waiting is None:
-            kind = "export" if exporting and message.kind != "taken" else "question" if asked else message.kind
+            kind = (
+                "export" if exporting and message.kind != "taken" else "question" if asked else message.kind
+            )
             self.problem.emit(kind, message.message, message.detail)
         if message.kind == "hung" and self._running is None and self._waiting is None:
             # Once more: what held it may have been of the machine.

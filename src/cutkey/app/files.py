@@ -1,4 +1,7 @@
-"""What the window takes from files and the clipboard, and what it writes: pictures, models, parts of jobs, the kit."""
+"""What the window takes from files and the clipboard, and what it writes.
+
+Pictures, models, parts of jobs, the kit.
+"""
 
 from __future__ import annotations
 
@@ -34,19 +37,25 @@ class Files(QObject):
             self._window.message.say(self.tr("There is no graphic yet; open a picture first."))
             return
         kinds = self.tr("Drawings (*.svg);;Drawings for machines (*.dxf)")
-        name, kind = QFileDialog.getSaveFileName(self._window, self.tr("Save the graphic as a drawing"), f"{spec.name}.svg", kinds)
+        name, kind = QFileDialog.getSaveFileName(
+            self._window, self.tr("Save the graphic as a drawing"), f"{spec.name}.svg", kinds
+        )
         if not name:
             return
         path = Path(name)
         if path.suffix.lower() not in (".svg", ".dxf"):
             path = path.with_name(f"{path.name}{'.dxf' if 'dxf' in kind else '.svg'}")
         text = self.tr("{0} was written.")
-        self._window.engine.write_drawing(spec.id, path, lambda done: self._window.message.say(text.format(Path(done).name), calm=True))
+        self._window.engine.write_drawing(
+            spec.id, path, lambda done: self._window.message.say(text.format(Path(done).name), calm=True)
+        )
 
     def open_picture(self) -> None:
         """Choose a picture."""
         kinds = " ".join(f"*{s}" for s in (*suffixes_of("picture"), *suffixes_of("drawing")))
-        name, _ = QFileDialog.getOpenFileName(self._window, self.tr("Open a picture"), "", self.tr("Pictures ({0})").format(kinds))
+        name, _ = QFileDialog.getOpenFileName(
+            self._window, self.tr("Open a picture"), "", self.tr("Pictures ({0})").format(kinds)
+        )
         if name:
             self._window.intake.take_path(Path(name))
 
@@ -58,14 +67,18 @@ class Files(QObject):
             return
         kinds = " ".join(f"*{s}" for s in (*suffixes_of("picture"), *suffixes_of("drawing")))
         title = self.tr("Another picture for {0}").format(spec.name)
-        name, _ = QFileDialog.getOpenFileName(self._window, title, "", self.tr("Pictures ({0})").format(kinds))
+        name, _ = QFileDialog.getOpenFileName(
+            self._window, title, "", self.tr("Pictures ({0})").format(kinds)
+        )
         if name:
             self._window.intake.swap_path(spec.id, Path(name))
 
     def open_model(self) -> None:
         """Choose a model."""
         kinds = " ".join(f"*{s}" for s in suffixes_of("model"))
-        name, _ = QFileDialog.getOpenFileName(self._window, self.tr("Open a model"), "", self.tr("Models ({0})").format(kinds))
+        name, _ = QFileDialog.getOpenFileName(
+            self._window, self.tr("Open a model"), "", self.tr("Models ({0})").format(kinds)
+        )
         if name:
             self._window.intake.take_path(Path(name))
 
@@ -91,7 +104,9 @@ class Files(QObject):
             self._window.show_sheet(sheet)
             return
         if data is None or not self._window.intake.take_data(data, self.tr("pasted picture.png")):
-            self._window.message.say(self.tr("There is no picture on the clipboard; copy one and paste again."))
+            self._window.message.say(
+                self.tr("There is no picture on the clipboard; copy one and paste again.")
+            )
 
     def export(self) -> None:
         """Choose a folder and write the kit into it."""
@@ -117,11 +132,18 @@ class Files(QObject):
 
     def write_test_piece(self) -> None:
         """Ask where the clearance test piece goes, and write it."""
-        path, _ = QFileDialog.getSaveFileName(self._window, self.tr("Clearance test piece"), "clearance-test.3mf", self.tr("3MF (*.3mf)"))
+        path, _ = QFileDialog.getSaveFileName(
+            self._window, self.tr("Clearance test piece"), "clearance-test.3mf", self.tr("3MF (*.3mf)")
+        )
         if path:
             name = Path(path).with_suffix(".3mf")
-            text = self.tr("{0} is written: print it, try the pin, and enter the clearance at which it slides under the printer.")
-            self._window.engine.write_trial(name, lambda done: self._window.message.say(text.format(Path(done).name), calm=True))
+            text = self.tr(
+                "{0} is written: print it, try the pin, and enter the clearance at which it slides under the"
+                " printer."
+            )
+            self._window.engine.write_trial(
+                name, lambda done: self._window.message.say(text.format(Path(done).name), calm=True)
+            )
 
     def copy_log(self) -> None:
         """Put the end of the log on the clipboard."""
@@ -132,5 +154,7 @@ class Files(QObject):
         if logbook.tail():
             QDesktopServices.openUrl(QUrl.fromLocalFile(str(logbook.log_path())))
         else:
-            text = self.tr("Nothing has gone wrong yet: there is no log in {0}.").format(logbook.log_path().parent)
+            text = self.tr("Nothing has gone wrong yet: there is no log in {0}.").format(
+                logbook.log_path().parent
+            )
             self._window.message.say(text, calm=True)

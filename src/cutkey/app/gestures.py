@@ -44,7 +44,11 @@ class Gestures(QObject):
         """Look at presses and at keys that a field claims for itself."""
         if event.type() == QEvent.Type.MouseButtonPress:
             self._document.end_gesture()
-        elif event.type() == QEvent.Type.ShortcutOverride and isinstance(watched, QLineEdit) and not watched.isModified():
+        elif (
+            event.type() == QEvent.Type.ShortcutOverride
+            and isinstance(watched, QLineEdit)
+            and not watched.isModified()
+        ):
             assert isinstance(event, QKeyEvent)
             if event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo):
                 event.ignore()

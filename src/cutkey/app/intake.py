@@ -26,7 +26,9 @@ FIRST_WIDTH = 60.0
 class Intake(QObject):
     """Has a file read by the compute process first; the job changes only when it is sound."""
 
-    def __init__(self, desk: Desk, open_job: Callable[[Path], None], show_sheet: Callable[[str], None]) -> None:
+    def __init__(
+        self, desk: Desk, open_job: Callable[[Path], None], show_sheet: Callable[[str], None]
+    ) -> None:
         super().__init__()
         self._desk = desk
         self._open_job = open_job
@@ -45,7 +47,9 @@ class Intake(QObject):
             elif holds == "model":
                 self.take_model(path.name, read_bytes(path))
             else:
-                self._desk.message.say(self.tr("{0} is no picture, model or job; drop one of those.").format(path.name))
+                self._desk.message.say(
+                    self.tr("{0} is no picture, model or job; drop one of those.").format(path.name)
+                )
         except BadInput as error:
             self._desk.message.say(str(error))
 
@@ -68,7 +72,9 @@ class Intake(QObject):
         job, spec = add_graphic(self._desk.job, source, width)
         if kind == "drawing":
             # A drawing knows how large it is.
-            self._desk.engine.look(job, f"graphic {spec.id}", lambda view: self._add(name, source, view.stated_mm or width))
+            self._desk.engine.look(
+                job, f"graphic {spec.id}", lambda view: self._add(name, source, view.stated_mm or width)
+            )
         else:
             self._add(name, source, width)
 
@@ -80,26 +86,39 @@ class Intake(QObject):
         self._show_sheet("trace")
 
     def take_model(self, name: str, data: bytes, unit: Unit = "", close: bool = False) -> None:
-        """Make a model the job's body, as soon as it has been read. A doubtful size asks for the unit first, large holes too."""
+        """Make a model the job's body, as soon as it has been read.
+
+        A doubtful size asks for the unit first, large holes too.
+        """
         self._unit = unit
-        self._desk.engine.inspect(name, "model", data, unit, lambda: self._set_base(name, data, unit, close), close)
+        self._desk.engine.inspect(
+            name, "model", data, unit, lambda: self._set_base(name, data, unit, close), close
+        )
 
     def _set_base(self, name: str, data: bytes, unit: Unit, close: bool) -> None:
         source = self._desk.document.take(name, "model", data)
         self._desk.message.hide()
-        self._desk.commands["take_body"](self.tr("open {0}").format(name), ModelBase(source.digest, unit, close), source)
+        self._desk.commands["take_body"](
+            self.tr("open {0}").format(name), ModelBase(source.digest, unit, close), source
+        )
         self._show_sheet("place")
 
     def _refused(self, name: str, data: bytes, failed: Failed) -> None:
         """Say why a file was not taken; a doubtful unit can be told with one click."""
         actions: list[tuple[str, Callable[[], None]]] = []
         if failed.kind == "unit":
-            actions = [(self.tr("it is in {0}").format(g), partial(self.take_model, name, data, g)) for g in failed.detail]
+            actions = [
+                (self.tr("it is in {0}").format(g), partial(self.take_model, name, data, g))
+                for g in failed.detail
+            ]
         if failed.kind == "open":
             self._show_sheet("place")
             self._desk.engine.show_open(failed.detail)
             back = partial(self._desk.engine.show_open, None)
-            actions = [(self.tr("close the holes"), partial(self.take_model, name, data, self._unit, True)), (self.tr("leave it"), back)]
+            actions = [
+                (self.tr("close the holes"), partial(self.take_model, name, data, self._unit, True)),
+                (self.tr("leave it"), back),
+            ]
         self._desk.message.say(failed.message, actions)
 
     def wants(self, data: QMimeData) -> bool:

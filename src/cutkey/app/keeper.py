@@ -29,7 +29,8 @@ class Keeper(QObject):
         self.autosave = Autosave(desk.document, self._picture)
         self.autosave.trouble.connect(self._trouble)
         self.autosave.kept.connect(self._kept)
-        self._waiting: list[tuple[Job, Kept]] = []  # copies that were brought back, until the window's own is on the disk
+        # copies that were brought back, until the window's own is on the disk
+        self._waiting: list[tuple[Job, Kept]] = []
         self.copies = KeptList()
         self.copies.wanted.connect(self._bring_back)
 
@@ -60,9 +61,13 @@ class Keeper(QObject):
             return
         where = self.tr("on {0}").format(holder.host) if holder.host else self.tr("in another window")
         when = QDateTime.fromSecsSinceEpoch(int(holder.since)).toString("hh:mm")
-        text = self.tr("{0} is open {1} since {2}; what is saved there and here would replace each other.").format(path.name, where, when)
+        text = self.tr(
+            "{0} is open {1} since {2}; what is saved there and here would replace each other."
+        ).format(path.name, where, when)
         open_it, copy = partial(self._open_now, path), partial(self._open_now, path, True)
-        self._desk.message.say(text, [(self.tr("open a copy"), copy), (self.tr("open it all the same"), open_it)])
+        self._desk.message.say(
+            text, [(self.tr("open a copy"), copy), (self.tr("open it all the same"), open_it)]
+        )
 
     def _open_now(self, path: Path, copy: bool = False) -> None:
         try:
@@ -72,7 +77,9 @@ class Keeper(QObject):
             return
         if copy:
             job = self._desk.document.job
-            self._desk.document.start(replace(job, name=self.tr("{0} copy").format(job.name)), {}, None, saved=False)
+            self._desk.document.start(
+                replace(job, name=self.tr("{0} copy").format(job.name)), {}, None, saved=False
+            )
         else:
             remember(path)
 
@@ -114,7 +121,9 @@ class Keeper(QObject):
     def save_as(self) -> None:
         """Save to another file."""
         start = str(self._desk.document.path or Path.home() / f"{self._desk.document.job.name}{SUFFIX}")
-        name, _ = QFileDialog.getSaveFileName(self._window, self.tr("Save the job"), start, self.tr("Jobs (*{0})").format(SUFFIX))
+        name, _ = QFileDialog.getSaveFileName(
+            self._window, self.tr("Save the job"), start, self.tr("Jobs (*{0})").format(SUFFIX)
+        )
         if not name:
             return
         path = Path(name if name.lower().endswith(SUFFIX) else f"{name}{SUFFIX}")
@@ -122,7 +131,11 @@ class Keeper(QObject):
             # The dialog has asked about another name than the one that is written.
             text = self.tr("{0} exists already.").format(path.name)
             self._desk.message.say(
-                text, [(self.tr("write over it"), partial(self._save_to, path)), (self.tr("another name"), self.save_as)]
+                text,
+                [
+                    (self.tr("write over it"), partial(self._save_to, path)),
+                    (self.tr("another name"), self.save_as),
+                ],
             )
             return
         self._save_to(path)
@@ -155,7 +168,9 @@ class Keeper(QObject):
 
     def open_dialog(self) -> None:
         """Choose a job."""
-        name, _ = QFileDialog.getOpenFileName(self._window, self.tr("Open a job"), "", self.tr("Jobs (*{0})").format(SUFFIX))
+        name, _ = QFileDialog.getOpenFileName(
+            self._window, self.tr("Open a job"), "", self.tr("Jobs (*{0})").format(SUFFIX)
+        )
         if name:
             self.open_path(Path(name))
 
@@ -175,7 +190,10 @@ class Keeper(QObject):
             menu.addAction(self.tr("none yet")).setEnabled(False)
 
     def offer_recovery(self, again: bool = False) -> None:
-        """Offer the copies that killed windows left behind; those that were left before only when asked for `again`."""
+        """Offer the copies that killed windows left behind.
+
+        Those that were left before only when asked for `again`.
+        """
         found = [k for k in leftovers() if again or not k.left]
         self.copies.show_copies(found)
         if again and not found:
@@ -185,8 +203,12 @@ class Keeper(QObject):
         """Go on with a kept copy; unsaved work in the window is asked about first, and one undo away then."""
         document = self._desk.document
         if document.unsaved:
-            text = self.tr("{0} has changes that are not saved; they stay one undo away.").format(document.job.name)
-            self._desk.message.say(text, [(self.tr("bring {0} back").format(one.name), partial(self._bring_back_now, one))])
+            text = self.tr("{0} has changes that are not saved; they stay one undo away.").format(
+                document.job.name
+            )
+            self._desk.message.say(
+                text, [(self.tr("bring {0} back").format(one.name), partial(self._bring_back_now, one))]
+            )
         else:
             self._bring_back_now(one)
 
@@ -210,7 +232,9 @@ class Keeper(QObject):
 
     def _trouble(self, why: str) -> None:
         if why:
-            text = self.tr("The job cannot be kept for the case of a crash: {0} Save it; it is tried again.").format(why)
+            text = self.tr(
+                "The job cannot be kept for the case of a crash: {0} Save it; it is tried again."
+            ).format(why)
             self._desk.message.say(text, [(self.tr("save"), self.save)], topic="autosave")
         else:
             self._desk.message.settle("autosave")

@@ -10,7 +10,8 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from cutkey.app.document import Document
 from cutkey.core.model.job import Job
 from cutkey.worker.messages import Shown
-from cutkey.worker.shown import BodyView, DesignView, GraphicView, KitView, OpenModelView, SectionsView, SectionView
+from cutkey.worker.shown import BodyView, DesignView, GraphicView, OpenModelView, SectionView
+from cutkey.worker.shown_kit import KitView, SectionsView
 
 #: Seconds after which results of the job as it was are marked as such.
 NOTICED = 0.15
@@ -46,16 +47,27 @@ class Latest(QObject):
         return self._belongs.get(part) is self._document.job
 
     def late(self, part: str) -> bool:
-        """Whether what is shown of a part belongs to the job as it was, and has for longer than the eye takes to see it."""
+        """Whether what is shown of a part belongs to the job as it was.
+
+        And has for longer than the eye takes to see it.
+        """
         return not self.current(part) and part in self._belongs and time.monotonic() - self._changed > NOTICED
 
     @property
     def nearest(self) -> Literal["sections", "kit", "design", ""]:
-        """What shows the bodies of the job as it is now, or comes nearest to it: bare sections, the kit, or the uncut design."""
+        """What shows the bodies of the job as it is now, or comes nearest to it.
+
+        Bare sections, the kit, or the uncut design.
+        """
         knives = [c.knife for c in self._document.job.cuts]
         for part, view in (("sections", self.sections), ("kit", self.kit)):
             of = self._belongs.get(part)
-            if view is not None and of is not None and [c.knife for c in of.cuts] == knives and self._designs.get(part) is self.design:
+            if (
+                view is not None
+                and of is not None
+                and [c.knife for c in of.cuts] == knives
+                and self._designs.get(part) is self.design
+            ):
                 return "sections" if part == "sections" else "kit"
         return "design" if self.design is not None else "kit" if self.kit is not None else ""
 
@@ -111,6 +123,13 @@ class Latest(QObject):
 
     def _forget(self) -> None:
         self._belongs.clear()
-        self.graphics, self.body, self.design, self.section, self.sections, self.kit = {}, None, None, None, None, None
+        self.graphics, self.body, self.design, self.section, self.sections, self.kit = (
+            {},
+            None,
+            None,
+            None,
+            None,
+            None,
+        )
         for part in ("graphic", "body", "design", "section", "kit"):
             self.updated.emit(part)

@@ -5,7 +5,16 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QCoreApplication, QSize, Qt
-from PySide6.QtWidgets import QHBoxLayout, QMenuBar, QScrollArea, QSizePolicy, QSplitter, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QMenuBar,
+    QScrollArea,
+    QSizePolicy,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from cutkey.app.menus import built_welcome
 from cutkey.app.widgets.basics import button, label, row
@@ -16,7 +25,8 @@ from cutkey.app.widgets.steps_popup import StepsPopup
 if TYPE_CHECKING:
     from cutkey.app.window import Window
 
-#: Widths of the panels and height of the strip, px, in windows of at least a width: where there is room, more is shown.
+#: Widths of the panels and height of the strip, px, in windows of at least a width: where there is room, more
+#: is shown.
 ROOMS = ((1600, (290, 330, 236)), (1120, (248, 274, 180)), (0, (230, 256, 150)))
 
 

@@ -32,16 +32,27 @@ def log_path() -> Path:
 
 
 def start() -> None:
-    """Begin to write, and take in what no slot catches; once a process. A folder that cannot be written goes without."""
+    """Begin to write, and take in what no slot catches.
+
+    Once a process. A folder that cannot be written goes without.
+    """
     if any(isinstance(h, RotatingFileHandler) and Path(h.baseFilename) == log_path() for h in _LOG.handlers):
         return
     stop()
     with contextlib.suppress(OSError):
         log_path().parent.mkdir(parents=True, exist_ok=True)
-        handler = RotatingFileHandler(log_path(), maxBytes=LARGEST, backupCount=EARLIER, encoding="utf-8", delay=True)
+        handler = RotatingFileHandler(
+            log_path(), maxBytes=LARGEST, backupCount=EARLIER, encoding="utf-8", delay=True
+        )
         handler.setFormatter(logging.Formatter("%(asctime)s %(process)d %(levelname)s %(message)s"))
         _LOG.addHandler(handler)
-    _LOG.info("Cut Key %s, Python %s, %s, %d processors", __version__, platform.python_version(), platform.platform(), os.cpu_count() or 0)
+    _LOG.info(
+        "Cut Key %s, Python %s, %s, %d processors",
+        __version__,
+        platform.python_version(),
+        platform.platform(),
+        os.cpu_count() or 0,
+    )
     if log_path().exists():
         log_path().chmod(0o600)
     if sys.excepthook is not _caught:

@@ -33,7 +33,8 @@ def start(job: Path | None, demo: str | None) -> tuple[QApplication, Window]:
     Raises
     ------
     BadInput
-        When the job cannot be opened or there is no such demo: said on the terminal before any window appears.
+        When the job cannot be opened or there is no such demo: said on the terminal before any window
+        appears.
     """
     if demo is not None:
         from cutkey.demo.names import known_demo

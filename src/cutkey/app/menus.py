@@ -10,6 +10,7 @@ from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu
 
 from cutkey.app.commands import Commands, Finder
+from cutkey.app.saying import say_about, say_keys
 from cutkey.app.sheets.base import LOOK_KEY, LOOKS
 from cutkey.app.widgets.welcome import Welcome
 
@@ -76,10 +77,12 @@ def build_menus(w: Window) -> Menus:
     sheet.addSeparator()
     c.add(sheet, _tr("Paper or night"), w.switch_theme)
     helps = w.menus.addMenu(_tr("Help"))
-    c.add(helps, _tr("Mouse and keys"), w.say_keys, "F1")
-    c.add(helps, _tr("Copy what happened"), w.files.copy_log, "", _tr("The end of the log, to send to somebody"))
+    c.add(helps, _tr("Mouse and keys"), partial(say_keys, w), "F1")
+    c.add(
+        helps, _tr("Copy what happened"), w.files.copy_log, "", _tr("The end of the log, to send to somebody")
+    )
     c.add(helps, _tr("Show the log"), w.files.show_log)
-    c.add(helps, _tr("About Cut Key"), w.say_about)
+    c.add(helps, _tr("About Cut Key"), partial(say_about, w))
     finder = Finder(c)
     w.bar.addWidget(finder)
     focus = c.add(edit, _tr("Find an action"), finder.setFocus, "Ctrl+K")

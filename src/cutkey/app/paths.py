@@ -25,8 +25,11 @@ def path_of(rings: Rings, place: Map | None = None) -> QPainterPath:
     path.setFillRule(Qt.FillRule.OddEvenFill)
     if len(counts) == 0:
         return path
-    # Whole arrays through a stream: point by point takes a hundred times as long. Each ring ends where it began.
-    order = np.concatenate([np.r_[a : a + n, a] for a, n in zip(first.tolist(), counts.tolist(), strict=True)])
+    # Whole arrays through a stream: point by point takes a hundred times as long. Each ring ends where it
+    # began.
+    order = np.concatenate(
+        [np.r_[a : a + n, a] for a, n in zip(first.tolist(), counts.tolist(), strict=True)]
+    )
     out = np.empty(len(order), _ELEMENT)
     out["kind"] = 1
     out["kind"][np.r_[0, np.cumsum(counts + 1)[:-1]]] = 0

@@ -42,7 +42,10 @@ def leftovers() -> list[Kept]:
 
 
 class Autosave(QObject):
-    """Keeps a copy of the unsaved job, off the window's thread; the copy goes when the window is closed in good order."""
+    """Keeps a copy of the unsaved job, off the window's thread.
+
+    The copy goes when the window is closed in good order.
+    """
 
     trouble = Signal(str)  # why it cannot be kept anywhere; "" when it can again
     kept = Signal()  # the job as it was a moment ago is safe on the disk

@@ -30,8 +30,17 @@ def cells_of(job: Job, engine: Engine, ratio: float) -> list[Cell]:
         Cell(_tr("SIZE, MM"), format_size(design.size) if design else "–", late=engine.late("design")),
         Cell(_tr("SCALE"), scale),
         Cell(_tr("SECTIONS / PIECES"), _counted(engine), late=kit_late),
-        Cell(_tr("FILAMENTS"), _tr("{0} of {1}").format(len(used), len(job.rack)) if kit else "–", late=kit_late),
-        Cell(_tr("FINDINGS"), _tr("{0} stop, {1} look at").format(stops, looks) if kit else "–", stops > 0, kit_late),
+        Cell(
+            _tr("FILAMENTS"),
+            _tr("{0} of {1}").format(len(used), len(job.rack)) if kit else "–",
+            late=kit_late,
+        ),
+        Cell(
+            _tr("FINDINGS"),
+            _tr("{0} stop, {1} look at").format(stops, looks) if kit else "–",
+            stops > 0,
+            kit_late,
+        ),
         Cell(_tr("NOZZLE / LAYER"), f"{format_mm(job.printer.nozzle)} / {format_mm(job.printer.layer)}"),
     ]
 

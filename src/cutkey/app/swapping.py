@@ -1,4 +1,7 @@
-"""Another picture for a graphic, another model for a job: tried, shown beside what was, and kept or left; one step of undo."""
+"""Another picture for a graphic, another model for a job: tried, shown beside what was, and kept or left.
+
+One step of undo.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +18,17 @@ from cutkey.app.document import Document
 from cutkey.app.engine import Engine
 from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.core.bodies.kind import MadeBody
-from cutkey.core.engine.swap import Box, Shade, Swapped, carried_to, made_from, match_colours, spec_of, with_matches, with_source
+from cutkey.core.engine.swap import (
+    Box,
+    Shade,
+    Swapped,
+    carried_to,
+    made_from,
+    match_colours,
+    spec_of,
+    with_matches,
+    with_source,
+)
 from cutkey.core.model.body_rule import found_again, mostly_there
 from cutkey.core.model.edits import add_source, place
 from cutkey.core.model.job import Job, ModelBase, Source
@@ -70,9 +83,13 @@ class Swapping(QObject):
         source = self._document.take(name, kind, data)
         same = old.picture is not None and _pixels(data) == tuple(old.picture.original_size)
         swapped = with_source(before, id, source, same, round(old.size[0], 3))
-        self._engine.look(swapped.job, f"graphic {id}", partial(self._drawn, id, source, before, swapped, old))
+        self._engine.look(
+            swapped.job, f"graphic {id}", partial(self._drawn, id, source, before, swapped, old)
+        )
 
-    def _drawn(self, id: str, source: Source, before: Job, swapped: Swapped, old: GraphicView, new: GraphicView) -> None:
+    def _drawn(
+        self, id: str, source: Source, before: Job, swapped: Swapped, old: GraphicView, new: GraphicView
+    ) -> None:
         matches = match_colours(shades_of(old), shades_of(new))
         name = self.tr("use {0} for {1}").format(source.name, before.graphic(id).name)
         trial = Trial(id, name, before, swapped.job, old, new, matches, lambda job: job)
@@ -83,7 +100,10 @@ class Swapping(QObject):
 
     def _refitted(self, trial: Trial, said: Sequence[object], before: BodyView, after: BodyView) -> None:
         old, new = _box(before.mesh), _box(after.mesh)
-        self._apply(trial._replace(made=lambda job: carried_to(job, old, new).job), [*said, *carried_to(trial.before, old, new).said])
+        self._apply(
+            trial._replace(made=lambda job: carried_to(job, old, new).job),
+            [*said, *carried_to(trial.before, old, new).said],
+        )
 
     def _bodies(self, before: Job, after: Job, then: Callable[[BodyView, BodyView], None]) -> None:
         """Go on with the bare bodies of two jobs."""
@@ -102,7 +122,10 @@ class Swapping(QObject):
         self._make(trial, trial.matches)
         self.begun.emit(trial.graphic)
         if said:
-            self._message.say(self.tr("Not taken over from the old picture: {0}.").format("; ".join(map(str, said))), calm=True)
+            self._message.say(
+                self.tr("Not taken over from the old picture: {0}.").format("; ".join(map(str, said))),
+                calm=True,
+            )
 
     def _make(self, trial: Trial, matches: Mapping[str, str]) -> None:
         job = trial.made(with_matches(trial.swapped, trial.graphic, matches, trial.before))
@@ -130,7 +153,11 @@ class Swapping(QObject):
 
     def _look_after(self) -> None:
         """Any other change settles a trial."""
-        if self.trial is not None and self._document.job is not self._made_it and self._document.job != self._made_it:
+        if (
+            self.trial is not None
+            and self._document.job is not self._made_it
+            and self._document.job != self._made_it
+        ):
             self._forget()
 
     def _forget(self) -> None:
@@ -138,7 +165,9 @@ class Swapping(QObject):
         self.tried.emit()
 
     # -- another body
-    def take_body(self, text: str, base: MadeBody | ModelBase, source: Source | None = None, lay: str = "") -> None:
+    def take_body(
+        self, text: str, base: MadeBody | ModelBase, source: Source | None = None, lay: str = ""
+    ) -> None:
         """Give the job another body; what lay on the old one goes to the same side, in the same part of it.
 
         Where nothing is placed yet, the graphic `lay` is laid on the made body's top.
@@ -173,17 +202,29 @@ class Swapping(QObject):
                 there, given_up = (), len(job.base.bodies)
             job = replace(job, base=replace(job.base, bodies=there))
         said: list[object] = (
-            [self.tr("{0} decisions about bodies that are not in it, or not the same, were given up").format(given_up)] if given_up else []
+            [
+                self.tr(
+                    "{0} decisions about bodies that are not in it, or not the same, were given up"
+                ).format(given_up)
+            ]
+            if given_up
+            else []
         )
         if not mostly_there(old.known, new.known):
             carried = carried_to(job, _box(old.mesh), _box(new.mesh))
             job = carried.job
             if job.placements or job.addons:
-                said = [self.tr("what lay on the old body lies on the same side of this one"), *said, *carried.said]
+                said = [
+                    self.tr("what lay on the old body lies on the same side of this one"),
+                    *said,
+                    *carried.said,
+                ]
         self._document.edit(text, job)
         if said:
             self._message.say(
-                self.tr("Please look at it: {0}.").format("; ".join(map(str, said))), [(self.tr("undo"), self._document.undo)], calm=True
+                self.tr("Please look at it: {0}.").format("; ".join(map(str, said))),
+                [(self.tr("undo"), self._document.undo)],
+                calm=True,
             )
 
 
@@ -192,7 +233,9 @@ def shades_of(view: GraphicView) -> list[Shade]:
     total = sum(m.area for m in view.measures) or 1.0
     area = {m.colour: m.area / total for m in view.measures}
     w, h = (max(v, 1e-9) for v in view.size)
-    return [Shade(c, area.get(c, 0.0), (x / w, y / h)) for c, rings in view.regions for x, y in [_middle(rings)]]
+    return [
+        Shade(c, area.get(c, 0.0), (x / w, y / h)) for c, rings in view.regions for x, y in [_middle(rings)]
+    ]
 
 
 def _middle(rings: Rings) -> tuple[float, float]:

@@ -27,9 +27,15 @@ def reading_order(places: Sequence[QWidget]) -> list[QWidget]:
 
 def _reached(w: QWidget) -> bool:
     policy = w.focusPolicy()
-    if not (policy & Qt.FocusPolicy.TabFocus) or not w.isVisible() or not w.isEnabled() or w.focusProxy() is not None:
+    if (
+        not (policy & Qt.FocusPolicy.TabFocus)
+        or not w.isVisible()
+        or not w.isEnabled()
+        or w.focusProxy() is not None
+    ):
         return False
-    # The field inside a combo or spin box is reached as that; of a group of radio buttons only the one that is on.
+    # The field inside a combo or spin box is reached as that; of a group of radio buttons only the one that
+    # is on.
     parent = w.parentWidget()
     inside = parent is not None and parent.focusProxy() is w
     return not inside and not (isinstance(w, QRadioButton) and not w.isChecked())

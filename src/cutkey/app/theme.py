@@ -46,7 +46,11 @@ class Theme:
         return path.as_posix()
 
     def _svg(self, icon: str, colour: str) -> str:
-        return (_ASSETS / "icons" / f"{icon}.svg").read_text(encoding="utf-8").replace("#000000", self._colours[colour])
+        return (
+            (_ASSETS / "icons" / f"{icon}.svg")
+            .read_text(encoding="utf-8")
+            .replace("#000000", self._colours[colour])
+        )
 
     def colour(self, name: str, alpha: int = 255) -> QColor:
         """A colour by its meaning: ink, madder, ultramarine ..."""

@@ -1,4 +1,7 @@
-"""Styling what is not seen yet while nobody waits, so that the first look at a sheet is as quick as every other."""
+"""Styling what is not seen yet while nobody waits.
+
+The first look at a sheet is as quick as every other then.
+"""
 
 from __future__ import annotations
 

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import partial
-from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QResizeEvent
@@ -20,8 +18,6 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from cutkey import __version__
-from cutkey.app import logbook
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
 from cutkey.app.face.face_view import FaceView
@@ -32,6 +28,7 @@ from cutkey.app.keeper import Keeper
 from cutkey.app.layout import lay_out_window, make_room
 from cutkey.app.menus import build_menus
 from cutkey.app.recovery import recent_jobs
+from cutkey.app.saying import say_problem, say_refused
 from cutkey.app.sheets import all_sheets
 from cutkey.app.sheets.base import Desk, Sheet
 from cutkey.app.stage.stage import Stage
@@ -89,7 +86,17 @@ class Window(QMainWindow):
         self.table, self.stage, self.face, self.message = LightTable(), Stage(), FaceView(), MessageStrip()
         self.ladder, self.film = LayerLadder(), Film()
         self.swapping = Swapping(self.document, self.engine, self.message)
-        self.desk = Desk(self.document, self.engine, self.table, self.stage, self.face, self.ladder, self.film, self.message, self.swapping)
+        self.desk = Desk(
+            self.document,
+            self.engine,
+            self.table,
+            self.stage,
+            self.face,
+            self.ladder,
+            self.film,
+            self.message,
+            self.swapping,
+        )
         self.sheets: dict[str, Sheet] = {s.id: s(self.desk) for s in all_sheets()}
         self.current = next(iter(self.sheets))
         self._leaving = False  # unsaved work may be left behind
@@ -116,7 +123,9 @@ class Window(QMainWindow):
         for sheet in self.sheets.values():
             self.desk.commands.update(sheet.offers())
         self._connect()
-        self.gestures = Gestures(self.document, (self.stage, self.face, self.table, *self.findChildren(Strip)))
+        self.gestures = Gestures(
+            self.document, (self.stage, self.face, self.table, *self.findChildren(Strip))
+        )
         self.warming = Warming(self, (self.lefts, self.rights, self.strips, self.halves))
         self.warming.start_soon()
         # Said, so that a wide window can be made narrow at once: its panels follow.
@@ -135,14 +144,14 @@ class Window(QMainWindow):
         self.tabs.opened.connect(self.show_sheet)
         self.document.changed.connect(self.refresh)
         self.document.renewed.connect(self._renewed)
-        self.document.refused.connect(self._refused)
+        self.document.refused.connect(partial(say_refused, self))
         self.engine.updated.connect(self._updated)
         self.swapping.begun.connect(self._show_swap)
         self.engine.aged.connect(self._show_late)
         self.engine.aged.connect(self._show_block)
         self.engine.progress.connect(self._progress)
         self.engine.settled.connect(self._settled)
-        self.engine.problem.connect(self._problem)
+        self.engine.problem.connect(partial(say_problem, self))
         self.engine.exported.connect(self.files.exported)
         self.block.cancel.connect(self.engine.cancel)
         self.table.hovered.connect(lambda text: None if self.engine.busy else self.block.set_now(text, -1.0))
@@ -166,7 +175,11 @@ class Window(QMainWindow):
             self._draw_in_turns()
         self.current = id
         self.tabs.tabs[id].setChecked(True)
-        for stack, part in ((self.lefts, self.view.left), (self.rights, self.view.right), (self.strips, self.view.strip)):
+        for stack, part in (
+            (self.lefts, self.view.left),
+            (self.rights, self.view.right),
+            (self.strips, self.view.strip),
+        ):
             stack.setCurrentWidget(part)
         self.face.setVisible(self.view.beside == "face")
         self.ladder.setVisible(self.view.beside == "ladder")
@@ -195,11 +208,26 @@ class Window(QMainWindow):
         self.job_name.setText(f"{job.name}{mark}")
         self.setWindowTitle(f"{job.name}{mark} · Cut Key")
         undo, redo = self.document.undo_text, self.document.redo_text
-        for thing, text, word in ((self.undo_action, undo, self.tr("Undo")), (self.redo_action, redo, self.tr("Redo"))):
+        for thing, text, word in (
+            (self.undo_action, undo, self.tr("Undo")),
+            (self.redo_action, redo, self.tr("Redo")),
+        ):
             thing.setEnabled(bool(text))
             thing.setText(f"{word}: {text}" if text else word)
-        for b, text, word in ((self.undo_button, undo, self.tr("Undo")), (self.redo_button, redo, self.tr("Redo"))):
-            allow(b, "" if text else self.tr("Nothing to undo") if b is self.undo_button else self.tr("Nothing was undone"))
+        for b, text, word in (
+            (self.undo_button, undo, self.tr("Undo")),
+            (self.redo_button, redo, self.tr("Redo")),
+        ):
+            allow(
+                b,
+                (
+                    ""
+                    if text
+                    else (
+                        self.tr("Nothing to undo") if b is self.undo_button else self.tr("Nothing was undone")
+                    )
+                ),
+            )
             if text:
                 b.setToolTip(f"{word}: {text}")
         self._show_block()
@@ -219,7 +247,9 @@ class Window(QMainWindow):
 
     def _show_block(self) -> None:
         mm_per_px = self.stage.camera.mm_per_px if self.view.centre == "stage" else self.table.mm_per_px
-        self.block.set_cells(cells_of(self.document.job, self.engine, mm_per_px * max(60, self.logicalDpiX()) / 25.4))
+        self.block.set_cells(
+            cells_of(self.document.job, self.engine, mm_per_px * max(60, self.logicalDpiX()) / 25.4)
+        )
         for id, sheet in self.sheets.items():
             self.tabs.tabs[id].set_badge(sheet.waiting)
 
@@ -234,7 +264,8 @@ class Window(QMainWindow):
             busy = self.engine.busy
             text = self.tr("being computed") if busy else self.tr("before the last change")
             texts = dict.fromkeys((self.view.strip, *self.view.results), text)
-            # New cuts are drawn at once over the uncut design: then what is on the stage is up to date, as far as it goes.
+            # New cuts are drawn at once over the uncut design: then what is on the stage is up to date, as
+            # far as it goes.
             old = self.view.centre == "table" or self.engine.nearest in ("kit", "")
             texts[self.centre] = self.tr("as it was before the last change") if old else text
         self.marks.show_marks(texts)
@@ -277,34 +308,6 @@ class Window(QMainWindow):
         self.refresh()
         self._show_late()
 
-    def _problem(self, kind: str, text: str, detail: Any) -> None:
-        told: list[tuple[str, Callable[[], object]]] = []
-        if kind in ("crash", "hung", "down") or isinstance(detail, str):
-            logbook.note(kind, text, detail)
-            told = [(self.tr("copy what happened"), self.files.copy_log), (self.tr("show the log"), self.files.show_log)]
-        if kind == "taken" and self.files.folder is not None:
-            folder = self.files.folder
-            over = partial(self.files.export_to, folder, True)
-            self.message.say(text, [(self.tr("write over it"), over), (self.tr("another folder"), self.files.export)])
-            return
-        if kind == "down":
-            self.message.say(text, [(self.tr("try again"), self.engine.revive), (self.tr("save the job"), self.keeper.save)])
-            return
-        if kind == "export":
-            self.message.say(text, [(self.tr("try another folder"), self.files.export)])
-            return
-        if kind == "question":
-            # Nothing of the job is the cause.
-            self.message.say(text, told)
-            return
-        actions = [(self.tr("undo"), self.document.undo)] if self.document.undo_text else []
-        self.message.say(text, [*actions, *told], topic="compute")
-
-    def _refused(self, problem: str) -> None:
-        """An edit was not made."""
-        self.message.say(self.tr("That was not done: {0}.").format(problem))
-        self.refresh()
-
     def _renewed(self) -> None:
         self.desk.graphic = self.desk.placement = ""
         self.desk.picked = ()
@@ -321,25 +324,20 @@ class Window(QMainWindow):
         self.stage.restyle()
         self.refresh()
 
-    def say_keys(self) -> None:
-        """What mouse and keys do."""
-        stage = self.tr("Stage: left drag turns, right drag moves, wheel zooms, double click shows everything, Ctrl+arrows turn.")
-        place = self.tr(
-            "Place: arrows nudge by 0.1 mm, with Shift by 1 mm; Delete takes the graphic off. Split: drag a cut's tab, or use the arrows."
-        )
-        numbers = self.tr(
-            "Numbers: 5in, 25.4*2; arrow keys step. Ctrl+1 to 5 open the sheets, Ctrl+K finds any action, Esc stops what is computed."
-        )
-        self.message.say(f"{stage} {place} {numbers}", calm=True)
-
-    def say_about(self) -> None:
-        """Version and licences."""
-        self.message.say(self.tr("Cut Key {0}, MIT licence. Type: Barlow, SIL Open Font License.").format(__version__), calm=True)
-
     def focusNextPrevChild(self, next: bool) -> bool:
         """Tab and Shift+Tab in the order in which the window is read."""
         bar = (self.undo_button, self.redo_button, self.steps_button, self.finder)
-        places = (self.tabs, self.lefts, self.message, self.keeper.copies, self.centre, self.strips, self.rights, self.block, *bar)
+        places = (
+            self.tabs,
+            self.lefts,
+            self.message,
+            self.keeper.copies,
+            self.centre,
+            self.strips,
+            self.rights,
+            self.block,
+            *bar,
+        )
         return focus_next(places, next)
 
     def resizeEvent(self, event: QResizeEvent) -> None:

@@ -28,7 +28,9 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--report", type=Path)
     p.add_argument("--beds", action="store_true", help="a 3MF for each bed load too")
     p.add_argument("--obj", action="store_true", help="an OBJ a piece too, with colours")
-    p.add_argument("--rehearse", action="store_true", help="print the written 3MF in the mind too, layer by layer")
+    p.add_argument(
+        "--rehearse", action="store_true", help="print the written 3MF in the mind too, layer by layer"
+    )
     add_over(p)
     p.set_defaults(run=run)
 

@@ -48,7 +48,9 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--bed", type=triple, metavar="X,Y,Z")
     p.add_argument("--nozzle", type=positive, metavar="MM")
     p.add_argument("--layer", type=positive, metavar="MM")
-    p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of an STL, OBJ or PLY is")
+    p.add_argument(
+        "--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of an STL, OBJ or PLY is"
+    )
     p.add_argument("--close", action="store_true", help="close large holes of the model with lids")
     p.add_argument("--rebuild", action="store_true", help="rebuild a model where its surface crosses itself")
     p.add_argument("--mend", type=Path, metavar="OUT.cutkey", help="write the job with every mend that works")
@@ -73,7 +75,9 @@ def run(o: argparse.Namespace) -> int:
             job = _mended(o, job, sources, evaluator)
             kit = evaluator.kit(job) or kit
         printed = rehearsed(evaluator, job, progress)
-        findings = [*kit.findings, *(t.finding for t in printed.findings)] if printed is not None else kit.findings
+        findings = (
+            [*kit.findings, *(t.finding for t in printed.findings)] if printed is not None else kit.findings
+        )
     elif suffix == ".3mf":
         findings = _check_3mf(read_bytes(o.file), o.file.name, replace(Printer(), **given))
     elif held_by(o.file.name) == "model":
@@ -85,14 +89,21 @@ def run(o: argparse.Namespace) -> int:
         findings.append(told(crossing_of(model.mesh), model.mesh, o.file.name, model.rebuilt))
         findings += _check_size(o.file.name, model.mesh.vertices, printer)
         findings += _looked_through(
-            [Body(o.file.stem, 0, o.file.stem, "the model", "", model.mesh.vertices, model.mesh.triangles)], printer
+            [Body(o.file.stem, 0, o.file.stem, "the model", "", model.mesh.vertices, model.mesh.triangles)],
+            printer,
         )
         findings += thin_walls(model.solid, printer)
     else:
-        raise BadInput(f"{o.file.name} is neither a job nor a model; name a file ending in .cutkey, .3mf, .stl, .obj or .ply.")
+        raise BadInput(
+            f"{o.file.name} is neither a job nor a model; name a file ending in .cutkey, .3mf, .stl, .obj or"
+            " .ply."
+        )
     progress(1.0, "")
     code = finish(findings, {"file": o.file.name}, o.report)
-    print(f"{o.file}: {sum(f.severity == 'sound' for f in findings)} sound, {sum(f.severity != 'sound' for f in findings)} to look at")
+    print(
+        f"{o.file}: {sum(f.severity == 'sound' for f in findings)} sound,"
+        f" {sum(f.severity != 'sound' for f in findings)} to look at"
+    )
     return code
 
 
@@ -125,7 +136,9 @@ def _check_3mf(data: bytes, name: str, printer: Printer) -> list[Finding]:
             findings.append(Finding("watertight", "stop", building.open_edges(gaps), called))
             continue
         if mended and mended.holes:
-            findings.append(Finding("watertight", "stop", building.open_edges_and_holes(gaps, len(mended.holes)), called))
+            findings.append(
+                Finding("watertight", "stop", building.open_edges_and_holes(gaps, len(mended.holes)), called)
+            )
         elif gaps or done or lost:
             findings += check_read([*(mended.done if mended else ()), *done], lost, called)
         crossing = crossing_of(mended.mesh if mended else mesh)
@@ -134,10 +147,15 @@ def _check_3mf(data: bytes, name: str, printer: Printer) -> list[Finding]:
     for item in sorted({b.item for b in read.objects}):
         mine = [b for b in read.objects if b.item == item]
         vertices = np.concatenate([b.mesh.vertices for b in mine])
-        findings += _check_size(", ".join(dict.fromkeys(b.name for b in mine if b.name)) or f"item {item}", vertices, printer)
+        findings += _check_size(
+            ", ".join(dict.fromkeys(b.name for b in mine if b.name)) or f"item {item}", vertices, printer
+        )
     findings += _looked_through(read_print(data, name), printer)
     items = len({b.item for b in read.objects})
-    return [*findings, Finding("file", "sound", building.three_mf_read(len(read.objects), items, read.unit), name)]
+    return [
+        *findings,
+        Finding("file", "sound", building.three_mf_read(len(read.objects), items, read.unit), name),
+    ]
 
 
 def _looked_through(bodies: Sequence[Body], printer: Printer) -> list[Finding]:

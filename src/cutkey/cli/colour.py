@@ -23,10 +23,14 @@ from cutkey.core.units import format_mm
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Add the command to the parser."""
-    p = commands.add_parser("colour", help="plan how the colours of a job are printed: filaments, changes, costs")
+    p = commands.add_parser(
+        "colour", help="plan how the colours of a job are printed: filaments, changes, costs"
+    )
     p.add_argument("job", type=Path, metavar="JOB.cutkey")
     p.add_argument(
-        "--way", choices=get_args(Way), help="bodies: all at once; heights: one nozzle, changes at layers; the job's own when left out"
+        "--way",
+        choices=get_args(Way),
+        help="bodies: all at once; heights: one nozzle, changes at layers; the job's own when left out",
     )
     p.add_argument("--report", type=Path)
     p.add_argument("--over", action="store_true", help="write over a report that Cut Key did not write")
@@ -45,11 +49,16 @@ def run(o: argparse.Namespace) -> int:
         job = replace(job, colouring=replace(job.colouring, way=o.way))
     evaluator = Evaluator(sources)
     heights = evaluator.heights(job)
-    report: dict[str, Any] = {"way": job.colouring.way, "filaments": {c: f.name for c, f in evaluator.filaments(job).items()}}
+    report: dict[str, Any] = {
+        "way": job.colouring.way,
+        "filaments": {c: f.name for c, f in evaluator.filaments(job).items()},
+    }
     if heights is not None:
         print(heights.trouble or f"{heights.changes} changes:")
         for s in heights.stripes:
-            print(f"  layers {s.first}-{s.last}, {format_mm(s.low, 2)}-{format_mm(s.high, 2)} mm: {s.filament}")
+            print(
+                f"  layers {s.first}-{s.last}, {format_mm(s.low, 2)}-{format_mm(s.high, 2)} mm: {s.filament}"
+            )
         for t in heights.tops:
             if t.placement and abs(t.gets - t.asked) > 1e-6:
                 print(f"  {t.name}: at {format_mm(t.gets, 2)} mm instead of {format_mm(t.asked, 2)}")
@@ -71,6 +80,8 @@ def run(o: argparse.Namespace) -> int:
     for offer in told:
         print(f"  {offer.says}")
     report["offers"] = [str(o.says) for o in told]
-    report["costs"] = [msgspec.to_builtins({**c._asdict(), "spools": [s._asdict() for s in c.spools]}) for c in costs]
+    report["costs"] = [
+        msgspec.to_builtins({**c._asdict(), "spools": [s._asdict() for s in c.spools]}) for c in costs
+    ]
     write_report(o.report, report)
     return FINDINGS if heights is not None and heights.trouble else DONE

@@ -86,10 +86,16 @@ def add_over(parser: argparse.ArgumentParser) -> None:
 def check_outputs(o: argparse.Namespace, *inputs: Path) -> None:
     """Refuse outputs that cannot be, or would harm something, before any work is done."""
     if o.report is not None and o.report.resolve() in (o.output.resolve(), (o.output / REPORT).resolve()):
-        raise BadInput(f"{o.report} cannot be the report and what is written too; choose another name for one of them.")
+        raise BadInput(
+            f"{o.report} cannot be the report and what is written too; choose another name for one of them."
+        )
     for path in (o.output, o.report):
         # A folder is looked at when it is written, and may be made for what lies in it.
-        if path is not None and not path.is_dir() and not (path is o.report and path.parent.resolve() == o.output.resolve()):
+        if (
+            path is not None
+            and not path.is_dir()
+            and not (path is o.report and path.parent.resolve() == o.output.resolve())
+        ):
             may_write(path, inputs, o.over)
 
 

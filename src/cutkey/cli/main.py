@@ -26,10 +26,18 @@ def main(argv: Sequence[str] | None = None) -> int:
             code: int = options.run(options)
             return code
         window = Parser(
-            prog="cutkey", description="From a picture to a kit of printable parts.", epilog=f"Commands: {', '.join(COMMANDS)}."
+            prog="cutkey",
+            description="From a picture to a kit of printable parts.",
+            epilog=f"Commands: {', '.join(COMMANDS)}.",
         )
         window.add_argument("job", nargs="?", type=Path, metavar="JOB.cutkey")
-        window.add_argument("--demo", nargs="?", const="", metavar="NAME", help=f"open a finished demo job: {', '.join(NAMES)}")
+        window.add_argument(
+            "--demo",
+            nargs="?",
+            const="",
+            metavar="NAME",
+            help=f"open a finished demo job: {', '.join(NAMES)}",
+        )
         window.add_argument("--version", action="store_true")
         options = window.parse_args(words)
         if options.version:

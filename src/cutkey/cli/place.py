@@ -9,7 +9,18 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 
-from cutkey.cli.common import add_over, check_outputs, finish, graphic_kind, length, pair, positive, progress, take, triple
+from cutkey.cli.common import (
+    add_over,
+    check_outputs,
+    finish,
+    graphic_kind,
+    length,
+    pair,
+    positive,
+    progress,
+    take,
+    triple,
+)
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import contents_of
 from cutkey.core.errors import BadInput
@@ -39,11 +50,22 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--offset", type=pair, default=(0.0, 0.0), metavar="X,Y")
     p.add_argument("--spin", type=float, default=0.0, metavar="DEG")
     p.add_argument("--mirror", action="store_true")
-    p.add_argument("--bridges", type=length, default=0.0, metavar="MM", help="width of what holds inner parts of what is cut through")
     p.add_argument(
-        "--follow", choices=("auto", "flat", "project", "wrap"), default="auto", help="auto lies flat on faces and follows curves"
+        "--bridges",
+        type=length,
+        default=0.0,
+        metavar="MM",
+        help="width of what holds inner parts of what is cut through",
     )
-    p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of the model is")
+    p.add_argument(
+        "--follow",
+        choices=("auto", "flat", "project", "wrap"),
+        default="auto",
+        help="auto lies flat on faces and follows curves",
+    )
+    p.add_argument(
+        "--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of the model is"
+    )
     p.add_argument("--close", action="store_true", help="close large holes of the model with lids")
     p.add_argument("--report", type=Path)
     add_over(p)
@@ -62,7 +84,9 @@ def run(o: argparse.Namespace) -> int:
     point, normal, width = _place(o, body)
     job, spec = add_graphic(job, graphic, o.width or width)
     job, placement = place(job, spec.id, _three(point), _three(normal), Depth(o.mode, o.depth))
-    placement = replace(placement, offset=o.offset, spin=o.spin, mirror=o.mirror, follow=o.follow, bridges=o.bridges)
+    placement = replace(
+        placement, offset=o.offset, spin=o.spin, mirror=o.mirror, follow=o.follow, bridges=o.bridges
+    )
     job = change_placement(job, placement)
     contents = contents_of(job, evaluator, progress)
     with tempfile.TemporaryDirectory() as folder:
@@ -77,7 +101,12 @@ def run(o: argparse.Namespace) -> int:
     print(f"{o.output}: {format_size((drawn.width, drawn.height))} mm on {o.face}, {len(bodies)} bodies")
     report = {
         "graphic_mm": [drawn.width, drawn.height],
-        "face": {"origin_mm": facet.origin.tolist(), "normal": facet.normal.tolist(), "area_mm2": facet.area, "way": site.way},
+        "face": {
+            "origin_mm": facet.origin.tolist(),
+            "normal": facet.normal.tolist(),
+            "area_mm2": facet.area,
+            "way": site.way,
+        },
         "design_volume_mm3": contents.design_volume,
         "bodies": [{"name": b.name, "colour": b.filament.colour, "volume_mm3": b.volume} for b in bodies],
     }
@@ -96,7 +125,9 @@ def _place(o: argparse.Namespace, body: Body) -> tuple[np.ndarray, np.ndarray, f
     number = facet_of_point(body.mesh, body.facets, at)
     facet = facet_at(body.mesh, body.facets, number)
     x0, _, x1, _ = facet.outline.bounds
-    flat = o.follow == "flat" or (o.follow == "auto" and is_face(body.mesh, body.facets, number, facet, (20.0, 20.0)))
+    flat = o.follow == "flat" or (
+        o.follow == "auto" and is_face(body.mesh, body.facets, number, facet, (20.0, 20.0))
+    )
     return at, facet.normal, 0.6 * (x1 - x0) if flat else 20.0
 
 

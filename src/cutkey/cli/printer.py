@@ -29,10 +29,28 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--nozzle", type=positive, metavar="MM")
     p.add_argument("--layer", type=positive, metavar="MM")
     p.add_argument("--slots", type=int, default=0, metavar="N", help="filaments that it takes at once")
-    p.add_argument("--loaded", default="", metavar="A,B", help="filaments that are in it; those of the file when left out")
-    p.add_argument("--fail", action="append", default=[], metavar="HOW@LAYER", help=f"how: {', '.join(FAULTS)}")
-    p.add_argument("--socket", type=Path, metavar="PATH", help="answer at a local socket instead, as docs/printer.md tells")
-    p.add_argument("--speed", type=positive, default=1000.0, metavar="N", help="seconds of the print for one of the clock, at a socket")
+    p.add_argument(
+        "--loaded",
+        default="",
+        metavar="A,B",
+        help="filaments that are in it; those of the file when left out",
+    )
+    p.add_argument(
+        "--fail", action="append", default=[], metavar="HOW@LAYER", help=f"how: {', '.join(FAULTS)}"
+    )
+    p.add_argument(
+        "--socket",
+        type=Path,
+        metavar="PATH",
+        help="answer at a local socket instead, as docs/printer.md tells",
+    )
+    p.add_argument(
+        "--speed",
+        type=positive,
+        default=1000.0,
+        metavar="N",
+        help="seconds of the print for one of the clock, at a socket",
+    )
     p.add_argument("--report", type=Path, help="what it said, as JSON")
     add_over(p)
     p.set_defaults(run=run)
@@ -54,7 +72,9 @@ def run(o: argparse.Namespace) -> int:
     for text in o.fail:
         how, _, layer = text.rpartition("@")
         if how not in FAULTS or not layer.isdigit():
-            raise BadInput(f'"{text}" is no fault; write one of {", ".join(FAULTS)}, and the layer: "jams@12".')
+            raise BadInput(
+                f'"{text}" is no fault; write one of {", ".join(FAULTS)}, and the layer: "jams@12".'
+            )
         stand_in.plant(_fault(how), int(layer))
     if o.socket is not None:
         print(f"{o.socket}: bed loads {', '.join(map(str, loads))}")
@@ -62,7 +82,10 @@ def run(o: argparse.Namespace) -> int:
         return 0
     code = _print(stand_in, loads[o.bed])
     log = [t._asdict() for t in stand_in.log]
-    write_report(o.report, {"file": o.file.name, "bed": o.bed, "state": stand_in.state, "loaded": stand_in.loaded, "log": log})
+    write_report(
+        o.report,
+        {"file": o.file.name, "bed": o.bed, "state": stand_in.state, "loaded": stand_in.loaded, "log": log},
+    )
     return code
 
 

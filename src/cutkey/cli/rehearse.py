@@ -23,7 +23,8 @@ from cutkey.core.rehearse.read import Body, beds_of, read_print
 from cutkey.core.rehearse.settings import Settings, settings_of
 from cutkey.core.units import format_mm
 
-#: Pictures of a bed at most; of a higher print some layers are left out, and those where something is found are kept.
+#: Pictures of a bed at most; of a higher print some layers are left out, and those where something is found
+#: are kept.
 PICTURES = 400
 #: g/cm3 of PLA and mm of a filament, which a 3MF does not say; from memory.
 DENSITY, DIAMETER = 1.24, 1.75
@@ -36,7 +37,9 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--layer", type=positive, metavar="MM")
     p.add_argument("--first-layer", type=positive, metavar="MM")
     p.add_argument("--nozzle", type=positive, metavar="MM")
-    p.add_argument("--angle", type=positive, metavar="DEGREES", help="that a wall may lean out, from upright (45)")
+    p.add_argument(
+        "--angle", type=positive, metavar="DEGREES", help="that a wall may lean out, from upright (45)"
+    )
     p.add_argument("--bridge", type=positive, metavar="MM", help="that a line may span (10)")
     p.add_argument("--pictures", type=Path, metavar="DIR", help="a picture of every layer")
     p.add_argument("--report", type=Path)
@@ -50,15 +53,25 @@ def run_command(o: argparse.Namespace) -> int:
         may_write(o.report, (o.file,), o.over)
     if o.file.suffix.lower() != ".3mf":
         raise BadInput(f"{o.file.name} is no 3MF; write a kit, or export a 3MF where it was made.")
-    given = {k: v for k, v in (("layer", o.layer), ("nozzle", o.nozzle), ("first_layer", o.first_layer)) if v is not None}
+    given = {
+        k: v
+        for k, v in (("layer", o.layer), ("nozzle", o.nozzle), ("first_layer", o.first_layer))
+        if v is not None
+    }
     settings = settings_of(replace(Printer(), **given))
-    settings = settings._replace(**{k: v for k, v in (("angle", o.angle), ("bridge", o.bridge)) if v is not None})
+    settings = settings._replace(
+        **{k: v for k, v in (("angle", o.angle), ("bridge", o.bridge)) if v is not None}
+    )
     beds, runs, findings = rehearse(o.file, settings, progress)
     progress(1.0, "")
     if o.pictures is not None:
         count = sum(_pictures(o.pictures, some, r, settings) for some, r in zip(beds, runs, strict=True))
         print(f"{o.pictures}: {count} pictures")
-    report: dict[str, Any] = {"file": o.file.name, "settings": settings._asdict(), "beds": [_bed(r) for r in runs]}
+    report: dict[str, Any] = {
+        "file": o.file.name,
+        "settings": settings._asdict(),
+        "beds": [_bed(r) for r in runs],
+    }
     for r in runs:
         weights = ", ".join(f"{name} {format_mm(v * DENSITY / 1000, 1)} g" for name, v in r.printed().items())
         hours = f"{int(r.seconds // 3600)} h {int(r.seconds % 3600 // 60)} min"
@@ -101,7 +114,10 @@ def _bed(r: Run) -> dict[str, Any]:
         "layers": [x._asdict() for x in r.rows],
         "seconds": r.seconds,
         "changes": r.changes,
-        "printed": {n: {"mm3": v, "grams": v * DENSITY / 1000, "metres": v / cross / 1000} for n, v in r.printed().items()},
+        "printed": {
+            n: {"mm3": v, "grams": v * DENSITY / 1000, "metres": v / cross / 1000}
+            for n, v in r.printed().items()
+        },
         "events": [e._asdict() for e in r.events],
         "contacts": [c._asdict() for c in r.contacts],
         "shared": [s._asdict() for s in r.shared],

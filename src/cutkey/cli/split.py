@@ -28,9 +28,16 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--margin", type=length, default=5.0, metavar="MM")
     p.add_argument("--key", choices=(*set_keys(), "auto", "none"), default="auto")
     p.add_argument("--clearance", type=length, default=0.15, metavar="MM")
-    p.add_argument("--cuts", type=Path, metavar="FILE.json", help='[{"axis": "x", "at": 120, "tilt": 0, "inside": [X, Y, Z]}, ...]')
+    p.add_argument(
+        "--cuts",
+        type=Path,
+        metavar="FILE.json",
+        help='[{"axis": "x", "at": 120, "tilt": 0, "inside": [X, Y, Z]}, ...]',
+    )
     p.add_argument("--no-labels", action="store_true", help="do not engrave names on the cut faces")
-    p.add_argument("--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of the model is")
+    p.add_argument(
+        "--unit", choices=("mm", "cm", "m", "inch"), default="", help="what one unit of the model is"
+    )
     p.add_argument("--close", action="store_true", help="close large holes of the model with lids")
     p.add_argument("--report", type=Path)
     add_over(p)
@@ -47,7 +54,11 @@ def run(o: argparse.Namespace) -> int:
         raise BadInput("--bed and --margin leave no room to print; give a larger bed or a smaller margin.")
     files: dict[str, bytes] = {}
     model = take(o.model, "model", files)
-    job = replace(add_source(Job(name=o.model.stem), model), base=ModelBase(model.digest, o.unit, o.close), printer=printer)
+    job = replace(
+        add_source(Job(name=o.model.stem), model),
+        base=ModelBase(model.digest, o.unit, o.close),
+        printer=printer,
+    )
     job = replace(job, keys=Keys(kind=o.key, clearance=o.clearance), labels=Labels(on=not o.no_labels))
     evaluator = Evaluator(files)
     if o.cuts:

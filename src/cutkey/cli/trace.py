@@ -6,7 +6,16 @@ import argparse
 from pathlib import Path
 from typing import Any
 
-from cutkey.cli.common import DONE, add_over, check_outputs, graphic_kind, length, positive, take, write_report
+from cutkey.cli.common import (
+    DONE,
+    add_over,
+    check_outputs,
+    graphic_kind,
+    length,
+    positive,
+    take,
+    write_report,
+)
 from cutkey.core.checks.colours import gap_and_overlap
 from cutkey.core.cleanup.apply import apply_edits
 from cutkey.core.errors import BadInput
@@ -39,17 +48,51 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("--threshold", type=float, metavar="T", help="0 black to 1 white; automatic when left out")
     p.add_argument("--invert", action="store_true")
     p.add_argument("--even-light", action="store_true", help="take uneven light out of a photograph")
-    p.add_argument("--despeckle", default="0.3", metavar="MM2|PX", help="smallest piece kept: 0.3 (mm²) or 20px")
-    p.add_argument("--despeckle-width", type=length, default=0.0, metavar="MM", help="pieces nowhere as wide as this go too")
+    p.add_argument(
+        "--despeckle", default="0.3", metavar="MM2|PX", help="smallest piece kept: 0.3 (mm²) or 20px"
+    )
+    p.add_argument(
+        "--despeckle-width",
+        type=length,
+        default=0.0,
+        metavar="MM",
+        help="pieces nowhere as wide as this go too",
+    )
     p.add_argument("--shape", choices=("filled", "silhouette", "linework", "outline"), default="filled")
-    p.add_argument("--outline", type=length, default=2.0, metavar="MM", help="distance of the outer outline from the figure")
-    p.add_argument("--square", metavar="X,Y,X,Y,X,Y,X,Y", help="four corners in px, clockwise from the upper left, made a rectangle")
+    p.add_argument(
+        "--outline",
+        type=length,
+        default=2.0,
+        metavar="MM",
+        help="distance of the outer outline from the figure",
+    )
+    p.add_argument(
+        "--square",
+        metavar="X,Y,X,Y,X,Y,X,Y",
+        help="four corners in px, clockwise from the upper left, made a rectangle",
+    )
     p.add_argument("--turn", type=float, default=0.0, metavar="DEG", help="turn clockwise")
-    p.add_argument("--tolerance", type=float, default=12.0, metavar="DE", help="CIEDE2000 tolerance of --background X,Y")
-    p.add_argument("--width", type=positive, metavar="MM", help="60 for a picture; a drawing keeps its own when left out")
-    p.add_argument("--background", default="auto", metavar="auto|none|X,Y", help="X,Y in px: the area there is taken away")
-    p.add_argument("--everywhere", action="store_true", help="take the background's colour away inside the figure too")
-    p.add_argument("--printable", type=positive, metavar="MM", help="what is narrower joins what is beside it; how much, is said")
+    p.add_argument(
+        "--tolerance", type=float, default=12.0, metavar="DE", help="CIEDE2000 tolerance of --background X,Y"
+    )
+    p.add_argument(
+        "--width", type=positive, metavar="MM", help="60 for a picture; a drawing keeps its own when left out"
+    )
+    p.add_argument(
+        "--background",
+        default="auto",
+        metavar="auto|none|X,Y",
+        help="X,Y in px: the area there is taken away",
+    )
+    p.add_argument(
+        "--everywhere", action="store_true", help="take the background's colour away inside the figure too"
+    )
+    p.add_argument(
+        "--printable",
+        type=positive,
+        metavar="MM",
+        help="what is narrower joins what is beside it; how much, is said",
+    )
     p.add_argument("--report", type=Path)
     add_over(p)
     p.set_defaults(run=run)
@@ -72,7 +115,10 @@ def run(o: argparse.Namespace) -> int:
     curves = None if lost else curves
     write_drawing(o.output, graphic, source.name, curves)
     measures = measure(graphic)
-    print(f"{o.output}: {format_size((graphic.width, graphic.height))} mm, {len(measures)} colours, {len(traced.specks)} specks taken up")
+    print(
+        f"{o.output}: {format_size((graphic.width, graphic.height))} mm, {len(measures)} colours,"
+        f" {len(traced.specks)} specks taken up"
+    )
     notes = [*traced.notes, *lost, *_too_fine(measures)]
     for note in notes:
         print(f"note: {note}")
@@ -111,9 +157,16 @@ def _printable(graphic: Graphic, o: argparse.Namespace) -> tuple[Graphic, list[W
     if o.printable is None:
         return graphic, []
     told: list[Words] = []
-    regions = [r for r in apply_edits(graphic.regions, [JoinNarrow(line=o.printable)], told=told) if not r.geometry.is_empty]
+    regions = [
+        r
+        for r in apply_edits(graphic.regions, [JoinNarrow(line=o.printable)], told=told)
+        if not r.geometry.is_empty
+    ]
     if not regions:
-        raise BadInput(f"Nothing of {o.picture.name} is as wide as {o.printable:g} mm; ask for a larger width or a narrower line.")
+        raise BadInput(
+            f"Nothing of {o.picture.name} is as wide as {o.printable:g} mm; ask for a larger width or a"
+            " narrower line."
+        )
     return Graphic(regions, graphic.width, graphic.height), told
 
 
@@ -131,10 +184,20 @@ def _drawing(o: argparse.Namespace, source: Source, files: dict[str, bytes]) -> 
     return DONE
 
 
-def _report(o: argparse.Namespace, name: str, graphic: Graphic, measures: list[Measure], more: dict[str, Any]) -> None:
+def _report(
+    o: argparse.Namespace, name: str, graphic: Graphic, measures: list[Measure], more: dict[str, Any]
+) -> None:
     gap, overlap = gap_and_overlap(graphic)
-    colours = [{"colour": m.colour, "area_mm2": m.area, "pieces": m.pieces, "narrowest_mm": m.narrowest} for m in measures]
-    sizes = {"picture": name, "size_mm": [graphic.width, graphic.height], "gap_mm2": gap, "overlap_mm2": overlap}
+    colours = [
+        {"colour": m.colour, "area_mm2": m.area, "pieces": m.pieces, "narrowest_mm": m.narrowest}
+        for m in measures
+    ]
+    sizes = {
+        "picture": name,
+        "size_mm": [graphic.width, graphic.height],
+        "gap_mm2": gap,
+        "overlap_mm2": overlap,
+    }
     write_report(o.report, {**sizes, **more, "colours": colours})
 
 
@@ -183,7 +246,11 @@ def _places(text: str, count: int, option: str, width: int, height: int) -> list
     except ValueError:
         v = []
     if len(v) != 2 * count:
-        allowed = "auto, none or a place in px like 10,20" if count == 1 else f"{2 * count} numbers joined by commas"
+        allowed = (
+            "auto, none or a place in px like 10,20"
+            if count == 1
+            else f"{2 * count} numbers joined by commas"
+        )
         raise BadInput(f"{option} {text} must be {allowed}.")
     if not all(0 <= x < width and 0 <= y < height for x, y in zip(v[::2], v[1::2], strict=True)):
         raise BadInput(f"{option} {text} lies outside the picture of {width} × {height} px.")

@@ -1,4 +1,7 @@
-"""Which process made something, and whether it still runs: a process number alone is soon given to another."""
+"""Which process made something, and whether it still runs.
+
+A process number alone is soon given to another.
+"""
 
 from __future__ import annotations
 
@@ -10,8 +13,11 @@ from pathlib import Path
 def _born(pid: int) -> str | None:
     """When a process began, in ticks since the machine did; None when there is none of that number."""
     try:
-        # The name of the process, in brackets, may hold anything; the twenty-second field is counted from behind it (proc(5)).
-        fields = Path(f"/proc/{pid}/stat").read_text(encoding="utf-8", errors="replace").rpartition(")")[2].split()
+        # The name of the process, in brackets, may hold anything; the twenty-second field is counted from
+        # behind it (proc(5)).
+        fields = (
+            Path(f"/proc/{pid}/stat").read_text(encoding="utf-8", errors="replace").rpartition(")")[2].split()
+        )
     except OSError:
         return None
     return None if fields[0] in ("Z", "X") else fields[19]

@@ -10,7 +10,10 @@ class BadInput(Exception):
 
 
 class Cancelled(BaseException):
-    """The step was stopped because its answer is no longer wanted; no fallback of a step that fails takes it for a failure."""
+    """The step was stopped because its answer is no longer wanted.
+
+    No fallback of a step that fails takes it for a failure.
+    """
 
 
 class TooMuch(Exception):
@@ -22,4 +25,7 @@ class ChangedElsewhere(BadInput):
 
 
 class Taken(BadInput):
-    """Something that this program did not write, or that was changed since, lies where a file is to be written."""
+    """Something that this program did not write lies where a file is to be written.
+
+    Or something that was changed since.
+    """

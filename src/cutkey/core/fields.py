@@ -1,4 +1,7 @@
-"""What the fields of the job's data are called and may be: written beside each field, read by forms and by the check of a job file."""
+"""What the fields of the job's data are called and may be.
+
+Written beside each field, read by forms and by the check of a job file.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +15,10 @@ LONG, TINY = 20_000.0, 1e-3
 
 
 class Field(NamedTuple):
-    """One field of a piece of data; `least` and `most` are what a job file may hold, `low` and `high` what can be typed."""
+    """One field of a piece of data.
+
+    `least` and `most` are what a job file may hold, `low` and `high` what can be typed.
+    """
 
     name: str
     title: str = ""
@@ -39,7 +45,9 @@ def _meta(**what: Any) -> msgspec.Meta:
     return msgspec.Meta(extra=what)
 
 
-def size(title: str = "", tip: str = "", low: float = 0.1, high: float = 5000.0, most: float = LONG, **more: Any) -> msgspec.Meta:
+def size(
+    title: str = "", tip: str = "", low: float = 0.1, high: float = 5000.0, most: float = LONG, **more: Any
+) -> msgspec.Meta:
     """A length above 0, mm.
 
     Parameters
@@ -54,7 +62,9 @@ def size(title: str = "", tip: str = "", low: float = 0.1, high: float = 5000.0,
     return _meta(title=title, tip=tip, unit="mm", least=TINY, most=most, low=low, high=high, **more)
 
 
-def length(title: str = "", tip: str = "", high: float = 5000.0, most: float = LONG, **more: Any) -> msgspec.Meta:
+def length(
+    title: str = "", tip: str = "", high: float = 5000.0, most: float = LONG, **more: Any
+) -> msgspec.Meta:
     """A length of 0 or more, mm.
 
     Parameters
@@ -69,7 +79,9 @@ def length(title: str = "", tip: str = "", high: float = 5000.0, most: float = L
     return _meta(title=title, tip=tip, unit="mm", least=0.0, most=most, high=high, **more)
 
 
-def number(least: float, most: float, title: str = "", tip: str = "", unit: str = "", **more: Any) -> msgspec.Meta:
+def number(
+    least: float, most: float, title: str = "", tip: str = "", unit: str = "", **more: Any
+) -> msgspec.Meta:
     """Any number, or each of several; what is typed has the range of what is held when not said otherwise.
 
     Parameters
@@ -80,7 +92,14 @@ def number(least: float, most: float, title: str = "", tip: str = "", unit: str 
         What a form shows.
     """
     factor = more.get("factor", 1.0)
-    return _meta(title=title, tip=tip, unit=unit, least=least, most=most, **{"low": least * factor, "high": most * factor, **more})
+    return _meta(
+        title=title,
+        tip=tip,
+        unit=unit,
+        least=least,
+        most=most,
+        **{"low": least * factor, "high": most * factor, **more},
+    )
 
 
 def tick(title: str, tip: str = "") -> msgspec.Meta:

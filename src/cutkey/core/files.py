@@ -1,4 +1,7 @@
-"""Reading files, and writing them so that a half-written one is never left behind and nothing of the user's is lost."""
+"""Reading files, and writing them so that nothing of the user's is lost.
+
+A half-written one is never left behind.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +17,8 @@ from typing import NamedTuple
 from cutkey.core.alive import my_mark, runs
 from cutkey.core.errors import BadInput, Taken
 
-#: Names of files and folders that are being written begin with a point and end in this; the mark of their process stands before it.
+#: Names of files and folders that are being written begin with a point and end in this; the mark of their
+#: process stands before it.
 PART = ".part"
 #: Rights of files that are nobody else's business.
 PRIVATE = 0o600
@@ -97,7 +101,9 @@ def _rights_for(target: Path, private: bool) -> int:
     if not stat.S_ISREG(found.st_mode):
         raise BadInput(f"{target} is no ordinary file and is not written over; choose another name.")
     if not found.st_mode & stat.S_IWUSR or not os.access(target, os.W_OK):
-        raise BadInput(f"{target} is read-only and is left as it is; save under another name, or allow writing to it.")
+        raise BadInput(
+            f"{target} is read-only and is left as it is; save under another name, or allow writing to it."
+        )
     return stat.S_IMODE(found.st_mode)
 
 
@@ -121,7 +127,10 @@ def sweep(folder: Path) -> None:
 
 
 def owner_runs(part: Path) -> bool:
-    """Whether the writer of something half-written still runs; what bears no mark is nobody's of ours, and is left alone."""
+    """Whether the writer of something half-written still runs.
+
+    What bears no mark is nobody's of ours, and is left alone.
+    """
     mark, _, end = part.name.removesuffix(PART).rpartition(".")[2].rpartition("-")
     return not (mark.count("-") == 1 and mark.replace("-", "").isdigit() and len(end) == 6) or runs(mark)
 
@@ -144,7 +153,10 @@ def flush_folder(folder: Path) -> None:
 def unwritable(path: Path, error: OSError) -> BadInput:
     """The sentence for something that could not be written."""
     if error.errno in (errno.ENOSPC, errno.EDQUOT):
-        return BadInput(f"The disk is full: {path} was not written, and what was there is as it was; make room or choose another place.")
+        return BadInput(
+            f"The disk is full: {path} was not written, and what was there is as it was; make room or choose"
+            " another place."
+        )
     if error.errno == errno.ENAMETOOLONG:
         return BadInput(f"{path.name[:40]}… is too long a name; choose a shorter one.")
     if error.errno == errno.ENOTDIR:
@@ -152,7 +164,9 @@ def unwritable(path: Path, error: OSError) -> BadInput:
     if error.errno == errno.ENOENT:
         return BadInput(f"{path.parent} does not exist; make the folder first or choose another.")
     if error.errno in (errno.EACCES, errno.EPERM, errno.EROFS):
-        return BadInput(f"{path} cannot be written: there is no right to write in that folder; choose another place.")
+        return BadInput(
+            f"{path} cannot be written: there is no right to write in that folder; choose another place."
+        )
     return BadInput(f"{path} cannot be written: {error.strerror}; choose another place.")
 
 
@@ -190,4 +204,7 @@ def may_write(path: Path, inputs: tuple[Path, ...] = (), over: bool = False) -> 
         if path.exists() and source.exists() and path.samefile(source):
             raise BadInput(f"{path} is what is read here; choose another name for what is written.")
     if path.is_file() and not over and path.stat().st_size and not made_here(path):
-        raise Taken(f"{path} is there already and was not written by Cut Key; choose another name, or say --over to write over it.")
+        raise Taken(
+            f"{path} is there already and was not written by Cut Key; choose another name, or say --over to"
+            " write over it."
+        )

@@ -1,7 +1,8 @@
 """Writing several files to a folder as one: all of them are there, or the folder is as it was.
 
-They are written beside the folder, flushed, joined by what is the user's in the old one, and then both folders change places in one
-step. Where a disk cannot do that (a memory stick, the root of a drive) the files are moved one by one, the manifest last.
+They are written beside the folder, flushed, joined by what is the user's in the old one, and then both
+folders change places in one step. Where a disk cannot do that (a memory stick, the root of a drive) the files
+are moved one by one, the manifest last.
 """
 
 from __future__ import annotations
@@ -80,16 +81,23 @@ class Stage:
                 continue
             if name == REPORT and made_here(there):
                 continue
-            how = "was changed since it was written" if name in self._changed else "was not written by Cut Key"
-            raise Taken(f"{there} {how}; move it away, choose another folder, or say that it may be written over.")
+            how = (
+                "was changed since it was written" if name in self._changed else "was not written by Cut Key"
+            )
+            raise Taken(
+                f"{there} {how}; move it away, choose another folder, or say that it may be written over."
+            )
 
     def finish(self, report: dict[str, Any]) -> dict[str, Any]:
-        """Put what was written, with its manifest, in the folder's place, with everything in it that is the user's.
+        """Put what was written, with its manifest, in the folder's place.
+
+        Everything in it that is the user's stays.
 
         Parameters
         ----------
         report : dict
-            Is written too; names of files and their digests, and what of the kit before stays as it was changed since, are put in.
+            Is written too; names of files and their digests, and what of the kit before stays as it was
+            changed since, are put in.
         """
         paths = [p for p in sorted(self.folder.rglob("*")) if p.is_file()]
         names = {str(p.relative_to(self.folder)): digest_bytes(p.read_bytes()) for p in paths}
@@ -125,7 +133,10 @@ class Stage:
         return True
 
     def _carried(self, new: set[str]) -> list[str]:
-        """What of the old folder is the user's: whole folders where nothing of ours is in them, else single files."""
+        """What of the old folder is the user's.
+
+        Whole folders where nothing of ours is in them, else single files.
+        """
         ours = {str(parent) for name in (*self._own, *new) for parent in Path(name).parents}
         out: list[str] = []
 
@@ -141,13 +152,18 @@ class Stage:
         return out
 
     def _move(self, new: set[str]) -> None:
-        """File by file, the manifest last: whatever stops this half-way, the next kit still knows the files of the one before."""
+        """File by file, the manifest last.
+
+        Whatever stops this half-way, the next kit still knows the files of the one before.
+        """
         for name in sorted(new, key=lambda n: (Path(n).name == REPORT, n == REPORT, n)):
             (self.target / name).parent.mkdir(parents=True, exist_ok=True)
             os.replace(self.folder / name, self.target / name)
         for name in self._own - new:
             (self.target / name).unlink(missing_ok=True)
-        for folder in sorted({(self.target / n).parent for n in self._own - new}, key=lambda p: -len(p.parts)):
+        for folder in sorted(
+            {(self.target / n).parent for n in self._own - new}, key=lambda p: -len(p.parts)
+        ):
             if folder != self.target:
                 with contextlib.suppress(OSError):
                     folder.rmdir()
@@ -173,7 +189,10 @@ def staged(target: Path, over: bool = False) -> Iterator[Stage]:
 
 
 def own_files(folder: Path) -> tuple[set[str], set[str]]:
-    """Files that the kit before has written to a folder, as relative paths: those still as they were, and those changed since."""
+    """Files that the kit before has written to a folder, as relative paths.
+
+    Those still as they were, and those changed since.
+    """
     manifest = _manifest(folder)
     own: set[str] = set()
     changed: set[str] = set()
@@ -192,12 +211,24 @@ def own_files(folder: Path) -> tuple[set[str], set[str]]:
 
 
 def _manifest(folder: Path) -> dict[str, str]:
-    """Relative paths and digests that a folder's report names, also those of the folders of an earlier series."""
+    """Relative paths and digests that a folder's report names.
+
+    Also those of the folders of an earlier series.
+    """
     try:
         report: Any = json.loads((folder / REPORT).read_text(encoding="utf-8"))
-        files = {_safe(n): str(d) for n, d in report["files"].items()} if isinstance(report.get("files"), dict) else {}
+        files = (
+            {_safe(n): str(d) for n, d in report["files"].items()}
+            if isinstance(report.get("files"), dict)
+            else {}
+        )
         # A report of an earlier version names the pieces' files only.
-        files |= {_safe(p["file"]): "" for u in report.get("units", ()) for p in u["pieces"] if _safe(p["file"]) not in files and not files}
+        files |= {
+            _safe(p["file"]): ""
+            for u in report.get("units", ())
+            for p in u["pieces"]
+            if _safe(p["file"]) not in files and not files
+        }
         for _, name in report.get("series", ()):
             inner = _safe(name)
             if inner and (folder / inner / REPORT).is_file():

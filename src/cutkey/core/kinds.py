@@ -1,7 +1,7 @@
 """Finding kinds: each is a file of its own in the folder of its family, and is there because the file is.
 
-The head of such a file imports nothing that computes; what computes is imported where it is used, so that the window can show and
-change a kind without loading what carries it out.
+The head of such a file imports nothing that computes; what computes is imported where it is used, so that the
+window can show and change a kind without loading what carries it out.
 """
 
 from __future__ import annotations
@@ -19,7 +19,11 @@ K = TypeVar("K")
 def modules_of(package: str) -> tuple[ModuleType, ...]:
     """The modules of a package, but for those whose name begins with an underscore and for its ``kind``."""
     folder = importlib.import_module(package)
-    names = sorted(m.name for m in pkgutil.iter_modules(folder.__path__) if not m.name.startswith("_") and m.name != "kind")
+    names = sorted(
+        m.name
+        for m in pkgutil.iter_modules(folder.__path__)
+        if not m.name.startswith("_") and m.name != "kind"
+    )
     return tuple(importlib.import_module(f"{package}.{name}") for name in names)
 
 
@@ -29,7 +33,10 @@ def classes_of(package: str, base: type[K]) -> tuple[type[K], ...]:
         value
         for module in modules_of(package)
         for value in vars(module).values()
-        if isinstance(value, type) and issubclass(value, base) and value is not base and value.__module__ == module.__name__
+        if isinstance(value, type)
+        and issubclass(value, base)
+        and value is not base
+        and value.__module__ == module.__name__
     ]
     return tuple(sorted(found, key=lambda k: (getattr(k, "rank", 0), k.__name__)))
 

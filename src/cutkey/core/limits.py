@@ -1,7 +1,7 @@
 """Bounds within which strangers' files are read: time, memory, what a packed file may unpack to.
 
-Whatever a reader runs into becomes one sentence. Time is that of the processor, so that a busy machine refuses nothing that an idle
-one reads.
+Whatever a reader runs into becomes one sentence. Time is that of the processor, so that a busy machine
+refuses nothing that an idle one reads.
 """
 
 from __future__ import annotations
@@ -21,7 +21,8 @@ from types import FrameType
 
 from cutkey.core.errors import BadInput, TooMuch
 
-#: Seconds of the processor's time after which a reader is stopped; where it cannot be (inside a library), the process is ended.
+#: Seconds of the processor's time after which a reader is stopped; where it cannot be (inside a library), the
+#: process is ended.
 SECONDS, STUCK = 8.0, 9.5
 #: Bytes that reading one file may take beyond what the process has already.
 MEMORY = 2 << 30
@@ -69,11 +70,17 @@ def reading(name: str) -> Iterator[None]:
     except _TooLong:
         raise BadInput(slow) from None
     except MemoryError:
-        raise BadInput(f"{name} needs more memory than can be given to one file; open a smaller one.") from None
+        raise BadInput(
+            f"{name} needs more memory than can be given to one file; open a smaller one."
+        ) from None
     except RecursionError:
-        raise BadInput(f"{name} is nested too deeply or refers to itself without end; save it again where it was made.") from None
+        raise BadInput(
+            f"{name} is nested too deeply or refers to itself without end; save it again where it was made."
+        ) from None
     except Exception as error:
-        raise BadInput(f"{name} is damaged or holds what cannot be read; save it again where it was made.") from error
+        raise BadInput(
+            f"{name} is damaged or holds what cannot be read; save it again where it was made."
+        ) from error
     finally:
         done.set()
         _inside.on = False
@@ -149,11 +156,23 @@ def unpacked(data: bytes, name: str, otherwise: str) -> dict[str, bytes]:
                     while part := member.read(1 << 20):
                         size += len(part)
                         if size > room:
-                            raise BadInput(f"{name} unpacks to far more than it should; it is damaged or was made to do harm.")
+                            raise BadInput(
+                                f"{name} unpacks to far more than it should; it is damaged or was made to do"
+                                " harm."
+                            )
                         parts.append(part)
                     body = b"".join(parts)
                 total += len(body)
                 out[entry.filename] = body
-    except (zipfile.BadZipFile, zlib.error, OSError, EOFError, ValueError, NotImplementedError, RuntimeError, KeyError):
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        OSError,
+        EOFError,
+        ValueError,
+        NotImplementedError,
+        RuntimeError,
+        KeyError,
+    ):
         raise BadInput(f"{name} {otherwise}") from None
     return out

@@ -21,9 +21,12 @@ TRIANGLE = 230
 
 
 def budget() -> int:
-    """Bytes that the results of the compute process may take; what is shown of them may take half as much again.
+    """Bytes that the results of the compute process may take.
 
-    Together they are a quarter of the machine's memory, or the share that the environment says with ``CUTKEY_MEMORY`` (0.05 to 0.9).
+    What is shown of them may take half as much again.
+
+    Together they are a quarter of the machine's memory, or the share that the environment says with
+    ``CUTKEY_MEMORY`` (0.05 to 0.9).
     """
     try:
         share = float(os.environ.get(SETTING, ""))
@@ -39,8 +42,8 @@ class Memo:
     Parameters
     ----------
     most : int, optional
-        Bytes; the result unused for longest goes first, the newest always stays. A number of them too, so that small ones do not
-        heap up.
+        Bytes; the result unused for longest goes first, the newest always stays. A number of them too, so
+        that small ones do not heap up.
     """
 
     def __init__(self, most: int | None = None, count: int = 400) -> None:

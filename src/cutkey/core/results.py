@@ -1,4 +1,7 @@
-"""What the steps of a job come to: the body, graphics as they were drawn and laid, the uncut design, the kit."""
+"""What the steps of a job come to.
+
+The body, graphics as they were drawn and laid, the uncut design, the kit.
+"""
 
 from __future__ import annotations
 
@@ -38,7 +41,8 @@ class Drawn(NamedTuple):
     box: Box  # px that the width in mm was given to
     notes: tuple[Words, ...] = ()  # what of a drawing was not read as it stands
     open_lines: tuple[shapely.LineString, ...] = ()  # of a drawing, mm
-    lettering: tuple[Lettering, ...] = ()  # text that is known to be text: of a drawing, or added on the table
+    # text that is known to be text: of a drawing, or added on the table
+    lettering: tuple[Lettering, ...] = ()
     frame: Frame | None = None  # what mm mean in it
     stated_mm: float | None = None  # the width that a drawing states of itself
     curves: Flattened | None = None  # that its boundaries were fitted with, mm

@@ -1,7 +1,9 @@
-"""Work that is no longer wanted ends wherever it is, as soon as the library it is in gives back; some of it is done whole first.
+"""Work that is no longer wanted ends wherever it is, as soon as the library it is in gives back.
 
-A signal asks whether the work is still wanted. Nothing of the geometry need know: what was finished stays in memory, what was
-begun is as if it never had been.
+Some of it is done whole first.
+
+A signal asks whether the work is still wanted. Nothing of the geometry need know: what was finished stays in
+memory, what was begun is as if it never had been.
 """
 
 from __future__ import annotations

@@ -11,15 +11,28 @@ from typing import Literal
 from cutkey.core.errors import BadInput
 
 Unit = Literal["", "mm", "cm", "m", "inch"]
-#: Millimetres in one unit; the inch is 25.4 mm and the foot 304.8 mm exactly (international yard and pound agreement, 1959).
+#: Millimetres in one unit; the inch is 25.4 mm and the foot 304.8 mm exactly (international yard and pound
+#: agreement, 1959).
 MM_PER = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "inch": 25.4}
 _SUFFIX = {
-    **{"mm": 1.0, "cm": 10.0, "m": 1000.0, "inches": 25.4, "inch": 25.4, "in": 25.4, '"': 25.4, "feet": 304.8, "foot": 304.8, "ft": 304.8},
+    **{
+        "mm": 1.0,
+        "cm": 10.0,
+        "m": 1000.0,
+        "inches": 25.4,
+        "inch": 25.4,
+        "in": 25.4,
+        '"': 25.4,
+        "feet": 304.8,
+        "foot": 304.8,
+        "ft": 304.8,
+    },
     **{"'": 304.8, "deg": 1.0, "°": 1.0, "%": 0.01},
 }
 _UNIT = "|".join(re.escape(u) for u in sorted(_SUFFIX, key=len, reverse=True))
 _NUMBER = r"(?:\d+(?:[.,]\d+)?|[.,]\d+)"
-#: A number, a fraction such as 1/4 or a mixed number such as 5 1/2 before a unit; without one, 1/4 is a division like any other.
+#: A number, a fraction such as 1/4 or a mixed number such as 5 1/2 before a unit; without one, 1/4 is a
+#: division like any other.
 _TERM = re.compile(
     rf"(?:(?P<whole>\d+)\s+)?(?P<top>\d+)\s*/\s*(?P<bottom>\d+)\s*(?P<of>{_UNIT})(?![a-z])"
     rf"|(?P<mixed>\d+)\s+(?P<above>\d+)\s*/\s*(?P<below>\d+)(?!\s*[\d.,])"
@@ -30,8 +43,20 @@ _FEET = re.compile(rf"({_NUMBER}\s*(?:'|ft|feet|foot))\s*(?=[\d.,])")
 #: 5-1/2in is five and a half on a workshop drawing and a difference in a sum.
 _EITHER = re.compile(rf"(?<![\d.,])\d+-\d+\s*/\s*\d+\s*(?:{_UNIT})(?![a-z])")
 _SUM = re.compile(r"[\d.eE+*/() -]+")
-_SIGNS = str.maketrans({"″": '"', "”": '"', "“": '"', "′": "'", "’": "'", "×": "*", "−": "-", "⁄": "/", "\u00a0": " "})
-_PARTS = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8", "⅓": "1/3", "⅔": "2/3"}
+_SIGNS = str.maketrans(
+    {"″": '"', "”": '"', "“": '"', "′": "'", "’": "'", "×": "*", "−": "-", "⁄": "/", "\u00a0": " "}
+)
+_PARTS = {
+    "½": "1/2",
+    "¼": "1/4",
+    "¾": "3/4",
+    "⅛": "1/8",
+    "⅜": "3/8",
+    "⅝": "5/8",
+    "⅞": "7/8",
+    "⅓": "1/3",
+    "⅔": "2/3",
+}
 _OPERATORS = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
 
 
@@ -72,7 +97,10 @@ def parse_number(text: str) -> float:
             typed = typed.replace(sign, f" {fraction}")
         typed = _FEET.sub(r"\1+", typed.strip())
         if _EITHER.search(typed):
-            raise BadInput(f"“{text.strip()}” can be read in two ways; type 5 1/2in for five and a half, or 5 - 1/2in for the difference.")
+            raise BadInput(
+                f"“{text.strip()}” can be read in two ways; type 5 1/2in for five and a half, or 5 - 1/2in"
+                " for the difference."
+            )
         term = _TERM.sub(plain, typed)
         if not _SUM.fullmatch(term):
             raise ValueError

@@ -1,1 +1,4 @@
-"""The Larkmoor Apiary, a made-up beekeepers' cooperative: pictures, models and jobs, all drawn by these scripts."""
+"""The Larkmoor Apiary, a made-up beekeepers' cooperative.
+
+Pictures, models and jobs, all drawn by these scripts.
+"""

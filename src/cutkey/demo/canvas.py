@@ -47,16 +47,23 @@ class Canvas:
         margin: float = 0.0,
         soft: bool = False,
     ) -> Shape:
-        """A shape around points given in units; `draw` gets a pen, the points as drawn pixels, and a colour."""
+        """A shape around points given in units.
+
+        `draw` gets a pen, the points as drawn pixels, and a colour.
+        """
         scaled = np.asarray(points, float) * self._k
         x0, y0 = (int(v) for v in np.floor(scaled.min(0) - margin - 2))
         x1, y1 = (int(v) for v in np.ceil(scaled.max(0) + margin + 2))
         inside = scaled - (x0, y0)
-        return Shape(lambda pen, shift, fill: draw(pen, inside + shift, fill), (x1 - x0, y1 - y0), x0, y0, soft)
+        return Shape(
+            lambda pen, shift, fill: draw(pen, inside + shift, fill), (x1 - x0, y1 - y0), x0, y0, soft
+        )
 
     def polygon(self, points: Sequence[Sequence[float]] | np.ndarray) -> Shape:
         """Filled polygon."""
-        return self._shape(np.asarray(points), lambda pen, at, fill: pen.polygon([tuple(p) for p in at.tolist()], fill=fill))
+        return self._shape(
+            np.asarray(points), lambda pen, at, fill: pen.polygon([tuple(p) for p in at.tolist()], fill=fill)
+        )
 
     def ellipse(self, cx: float, cy: float, rx: float, ry: float, turn: float = 0.0) -> Shape:
         """Ellipse, turned clockwise by degrees."""
@@ -67,7 +74,9 @@ class Canvas:
 
     def hexagon(self, cx: float, cy: float, r: float) -> Shape:
         """Regular hexagon standing on a corner."""
-        return self.polygon([(cx + r * math.sin(k * math.pi / 3), cy + r * math.cos(k * math.pi / 3)) for k in range(6)])
+        return self.polygon(
+            [(cx + r * math.sin(k * math.pi / 3), cy + r * math.cos(k * math.pi / 3)) for k in range(6)]
+        )
 
     def stroke(self, points: Sequence[Sequence[float]], width: float) -> Shape:
         """Line with round joins and ends."""

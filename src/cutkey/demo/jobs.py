@@ -90,7 +90,9 @@ def cap_job() -> tuple[Job, Files]:
 def coin_job() -> tuple[Job, Files]:
     """A coin of two inches, its rim level with the raised figures on both sides."""
     files: Files = {}
-    job = replace(Job(name="Honey coin"), base=CoinBase(50.8, 5.0, 1.4, 1.2, both=True, edge="fillet", edge_mm=0.6))
+    job = replace(
+        Job(name="Honey coin"), base=CoinBase(50.8, 5.0, 1.4, 1.2, both=True, edge="fillet", edge_mm=0.6)
+    )
     job, bee = add_graphic(job, _take(files, "bee.png", "picture", picture("bee.png")), 32.0)
     job, placement = place(job, bee.id, (0.0, 0.0, 3.8), UP, Depth("level", 0.0))
     job = _with_placement(job, placement)
@@ -106,7 +108,9 @@ def sign_job() -> tuple[Job, Files]:
     job, sign = add_graphic(job, _take(files, "gate-sign.png", "picture", picture("gate-sign.png")), 480.0)
     job = change_graphic(job, replace(sign, name="Gate sign", trace=TraceSettings(everywhere=True)))
     job, placement = place(job, sign.id, (0.0, 0.0, 8.0), UP, Depth("raised", 1.2))
-    job = _with_placement(job, replace(placement, depths=(Depth("raised", 1.2), Depth("flush", 1.2, pictures.LINEN))))
+    job = _with_placement(
+        job, replace(placement, depths=(Depth("raised", 1.2), Depth("flush", 1.2, pictures.LINEN)))
+    )
     rack = (*job.rack[:5], Filament("Chalk PLA", "#f4f2ea"))
     cuts = (Cut("y", -37.5), Cut("x", -106.6), Cut("x", 80.6))
     return replace(job, rack=rack, cuts=cuts, assignments=(Assignment("body", "Chalk PLA"),)), files
@@ -119,11 +123,22 @@ def wall_job() -> tuple[Job, Files]:
     source = _take(files, "hexagons.png", "picture", picture("hexagons.png"))
     job, hexagons = add_graphic(job, source, 440.0)
     job = change_graphic(job, replace(hexagons, name="Hexagons", trace=TraceSettings(everywhere=True)))
-    return replace(job, base=FigureBase(hexagons.id, 4.0), gauge=Gauge(on=True), assignments=(Assignment("body", "Honey PLA"),)), files
+    return (
+        replace(
+            job,
+            base=FigureBase(hexagons.id, 4.0),
+            gauge=Gauge(on=True),
+            assignments=(Assignment("body", "Honey PLA"),),
+        ),
+        files,
+    )
 
 
 def panel_job() -> tuple[Job, Files]:
-    """The panel of the honey scale, printed by height: comb over its edge, sunk scales, raised marks, vents; holes are kept clear."""
+    """The panel of the honey scale, printed by height: comb over its edge, sunk scales, raised marks, vents.
+
+    Holes are kept clear.
+    """
     files: Files = {}
     job = Job(name="Scale panel")
     panel = _take(files, "scale-panel.stl", "model", models.stl_of(models.scale_panel(), "scale panel"))
@@ -160,7 +175,10 @@ def demo_job(name: str) -> tuple[Job, Files]:
 
 
 def write_demo(folder: Path, over: bool = False) -> list[str]:
-    """Write the demo's jobs, pictures and models to a folder; other files of their names are written over only when `over` is said."""
+    """Write the demo's jobs, pictures and models to a folder.
+
+    Other files of their names are written over only when `over` is said.
+    """
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
@@ -178,7 +196,10 @@ def write_demo(folder: Path, over: bool = False) -> list[str]:
     for name, data in contents.items():
         there = folder / name
         if there.exists() and not over and there.read_bytes() != data:
-            raise Taken(f"{there} is there already and is not of the demo; choose another folder, or say --over to write over it.")
+            raise Taken(
+                f"{there} is there already and is not of the demo; choose another folder, or say --over to"
+                " write over it."
+            )
     for name, data in contents.items():
         write_atomic(folder / name, data)
     return sorted(contents)

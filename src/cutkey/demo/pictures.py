@@ -22,7 +22,10 @@ def draw_bee(c: Canvas, x: float, y: float, s: float) -> None:
         c.fill(c.ellipse(x + side * 0.62 * s, y - 0.22 * s, 0.5 * s, 0.24 * s, side * -22), LINEN)
         c.fill(c.ellipse(x + side * 0.52 * s, y + 0.16 * s, 0.4 * s, 0.2 * s, side * 24), SOOT)
         c.fill(c.ellipse(x + side * 0.52 * s, y + 0.16 * s, 0.34 * s, 0.14 * s, side * 24), LINEN)
-        bend = [(x + side * s * (0.1 + 0.3 * t), y - s * (0.78 + 0.3 * math.sin(t * 1.5))) for t in np.linspace(0, 1, 24)]
+        bend = [
+            (x + side * s * (0.1 + 0.3 * t), y - s * (0.78 + 0.3 * math.sin(t * 1.5)))
+            for t in np.linspace(0, 1, 24)
+        ]
         c.fill(c.stroke(bend, 0.055 * s), SOOT)
         c.fill(c.ellipse(bend[-1][0], bend[-1][1], 0.06 * s, 0.06 * s), SOOT)
     c.fill(c.ellipse(x, y + 0.3 * s, 0.42 * s, 0.72 * s), SOOT)
@@ -41,13 +44,21 @@ def draw_sprig(c: Canvas, x: float, y: float, length: float, lean: float) -> Non
     a = math.radians(lean)
     up = np.array([math.sin(a), -math.cos(a)])
     side = np.array([math.cos(a), math.sin(a)])
-    stem = [np.array([x, y]) + up * length * t + side * 0.1 * length * math.sin(2.2 * t) for t in np.linspace(0, 1, 40)]
+    stem = [
+        np.array([x, y]) + up * length * t + side * 0.1 * length * math.sin(2.2 * t)
+        for t in np.linspace(0, 1, 40)
+    ]
     c.fill(c.stroke([p.tolist() for p in stem], 0.032 * length), MOSS)
     for k in range(1, 7):
         p = stem[k * 6]
         for hand in (-1, 1):
             leaf = p + (side * hand * 0.13 + up * 0.07) * length * (1.1 - 0.09 * k)
-            c.fill(c.ellipse(leaf[0], leaf[1], 0.145 * length * (1.05 - 0.09 * k), 0.055 * length, lean + hand * -28), MOSS)
+            c.fill(
+                c.ellipse(
+                    leaf[0], leaf[1], 0.145 * length * (1.05 - 0.09 * k), 0.055 * length, lean + hand * -28
+                ),
+                MOSS,
+            )
     c.fill(c.ellipse(stem[-1][0], stem[-1][1], 0.06 * length, 0.06 * length), BRICK)
 
 
@@ -99,40 +110,66 @@ def gate_sign() -> np.ndarray:
 
 
 def panel() -> bytes:
-    """The front of the scale's panel as an SVG drawing, 180 x 110 mm, larger than the panel: comb over its edge, scales, marks, vents."""
+    """The front of the scale's panel as an SVG drawing, 180 x 110 mm, larger than the panel.
+
+    Comb over its edge, scales, marks, vents.
+    """
     out = []
 
     def hexagon(x: float, y: float, r: float) -> str:
-        return " ".join(f"{x + r * math.sin(k * math.pi / 3):.3f},{y + r * math.cos(k * math.pi / 3):.3f}" for k in range(6))
+        return " ".join(
+            f"{x + r * math.sin(k * math.pi / 3):.3f},{y + r * math.cos(k * math.pi / 3):.3f}"
+            for k in range(6)
+        )
 
     for row in range(3):
         for column in range(11):
             x, y = 8 + 15.6 * column + (7.8 if row % 2 else 0), 66 + 13.5 * row
             if y > 80 or x < 14 or x > 160:
-                out.append(f'<polygon points="{hexagon(x, y, 7.2)}" fill="none" stroke="{AMBER}" stroke-width="1.6"/>')
+                out.append(
+                    f'<polygon points="{hexagon(x, y, 7.2)}" fill="none" stroke="{AMBER}"'
+                    ' stroke-width="1.6"/>'
+                )
     for gauge in (42, 90):
         for k in range(11):
             a = math.radians(-225 + 27 * k)
-            ends = [(gauge + r * math.cos(a), 43 + r * math.sin(a)) for r in (16.5, 20.5 if k % 5 == 0 else 18.8)]
+            ends = [
+                (gauge + r * math.cos(a), 43 + r * math.sin(a)) for r in (16.5, 20.5 if k % 5 == 0 else 18.8)
+            ]
             (x0, y0), (x1, y1) = ends
             wide = 1.6 if k % 5 == 0 else 1.0
-            out.append(f'<path d="M {x0:.3f},{y0:.3f} L {x1:.3f},{y1:.3f}" stroke="{LINEN}" stroke-width="{wide}"/>')
+            out.append(
+                f'<path d="M {x0:.3f},{y0:.3f} L {x1:.3f},{y1:.3f}" stroke="{LINEN}" stroke-width="{wide}"/>'
+            )
         out.append(f'<circle cx="{gauge}" cy="20.5" r="1.6" fill="{BRICK}"/>')
-    out += [f'<rect x="{118 + 6 * k}" y="60" width="2.4" height="12" rx="1.2" fill="{SOOT}"/>' for k in range(7)]
+    out += [
+        f'<rect x="{118 + 6 * k}" y="60" width="2.4" height="12" rx="1.2" fill="{SOOT}"/>' for k in range(7)
+    ]
     head = '<svg xmlns="http://www.w3.org/2000/svg" width="180mm" height="110mm" viewBox="0 0 180 110">'
     return "\n".join([head, *out, "</svg>", ""]).encode()
 
 
 def photographed(rgb: np.ndarray, seed: int = 7) -> np.ndarray:
-    """The picture as a hand-held photograph would show it: tilted a little, lit from one side, soft, noisy."""
+    """The picture as a hand-held photograph would show it.
+
+    Tilted a little, lit from one side, soft, noisy.
+    """
     h, w = rgb.shape[:2]
     rng = np.random.default_rng(seed)
-    pad = cv2.copyMakeBorder(rgb, h // 12, h // 12, w // 12, w // 12, cv2.BORDER_CONSTANT, value=(255, 255, 255))
+    pad = cv2.copyMakeBorder(
+        rgb, h // 12, h // 12, w // 12, w // 12, cv2.BORDER_CONSTANT, value=(255, 255, 255)
+    )
     ph, pw = pad.shape[:2]
     corners = np.array([[0, 0], [pw, 0], [pw, ph], [0, ph]], np.float32)
-    moved = corners + np.array([[0.02, 0.015], [-0.012, 0.0], [0.0, -0.01], [0.008, 0.0]], np.float32) * np.array([pw, ph], np.float32)
+    moved = corners + np.array(
+        [[0.02, 0.015], [-0.012, 0.0], [0.0, -0.01], [0.008, 0.0]], np.float32
+    ) * np.array([pw, ph], np.float32)
     tilted = cv2.warpPerspective(
-        pad, cv2.getPerspectiveTransform(corners, moved), (pw, ph), flags=cv2.INTER_AREA, borderValue=(255, 255, 255)
+        pad,
+        cv2.getPerspectiveTransform(corners, moved),
+        (pw, ph),
+        flags=cv2.INTER_AREA,
+        borderValue=(255, 255, 255),
     )
     gx, gy = np.meshgrid(np.linspace(-1, 1, pw), np.linspace(-1, 1, ph))
     light = (0.86 - 0.13 * gx + 0.06 * gy - 0.05 * gx * gx)[..., None]

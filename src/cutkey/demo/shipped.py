@@ -1,4 +1,7 @@
-"""The demo's pictures as they ship: drawing them anew takes a second of the start. `python -m cutkey.demo.shipped` draws them again."""
+"""The demo's pictures as they ship.
+
+Drawing them anew takes a second of the start. `python -m cutkey.demo.shipped` draws them again.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +29,16 @@ def _drawings() -> dict[str, Callable[[], bytes]]:
     }
 
 
-NAMES = ("bee.png", "sprig.png", "lettering.png", "hexagons.png", "gate-sign.png", "panel.svg", "bee-photo.jpg", "gate-sign-photo.jpg")
+NAMES = (
+    "bee.png",
+    "sprig.png",
+    "lettering.png",
+    "hexagons.png",
+    "gate-sign.png",
+    "panel.svg",
+    "bee-photo.jpg",
+    "gate-sign-photo.jpg",
+)
 
 
 @lru_cache(maxsize=16)
@@ -37,7 +49,10 @@ def picture(name: str) -> bytes:
 
 
 def draw_all(folder: Path) -> None:
-    """Draw the pictures of the demo jobs into a folder; what only `cutkey demo` writes is drawn when it is wanted."""
+    """Draw the pictures of the demo jobs into a folder.
+
+    What only `cutkey demo` writes is drawn when it is wanted.
+    """
     for name, draw in _drawings().items():
         if name != "gate-sign-photo.jpg":
             (folder / name).write_bytes(draw())

@@ -24,7 +24,10 @@ _numbers = itertools.count()
 
 
 def send(connection: Connection, message: Any) -> None:
-    """Send any picklable message; what is large is laid into one block of shared memory that the receiver frees."""
+    """Send any picklable message.
+
+    What is large is laid into one block of shared memory that the receiver frees.
+    """
     buffers: list[pickle.PickleBuffer] = []
     body = pickle.dumps(message, protocol=5, buffer_callback=buffers.append)
     views = [b.raw() for b in buffers]

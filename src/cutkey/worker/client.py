@@ -18,7 +18,21 @@ from cutkey.core.stopping import ASK
 from cutkey.core.units import Unit
 from cutkey.worker.channel import free_blocks, receive, send
 from cutkey.worker.entry import serve
-from cutkey.worker.messages import Done, Draw, Evaluate, Export, Failed, Inspect, Look, Progress, Propose, Ready, Stop, TakeSource, Trial
+from cutkey.worker.messages import (
+    Done,
+    Draw,
+    Evaluate,
+    Export,
+    Failed,
+    Inspect,
+    Look,
+    Progress,
+    Propose,
+    Ready,
+    Stop,
+    TakeSource,
+    Trial,
+)
 
 #: Seconds a cancelled request may take to notice by itself before its process is ended.
 GRACE = 0.4
@@ -56,7 +70,9 @@ class Worker:
     def _start(self) -> None:
         context = multiprocessing.get_context("spawn")
         here, there = context.Pipe()
-        self._process = context.Process(target=serve, args=(there, str(self._last_words)), daemon=True, name="cutkey-worker")
+        self._process = context.Process(
+            target=serve, args=(there, str(self._last_words)), daemon=True, name="cutkey-worker"
+        )
         self._process.start()
         there.close()
         self.connection: Connection = here
@@ -77,14 +93,19 @@ class Worker:
         """Process number of the compute process."""
         return self._process.pid
 
-    def request(self, kind: type[Draw | Evaluate | Export | Look | Propose | Trial], job: Any, *details: Any) -> int:
+    def request(
+        self, kind: type[Draw | Evaluate | Export | Look | Propose | Trial], job: Any, *details: Any
+    ) -> int:
         """Send a request; gives its number, with which all parts of the answer are marked."""
         wanted = [s.digest for s in job.sources if s.digest not in self._sent]
         self._sent.update(wanted)
         return self._send(lambda n: kind(n, job, *details), [TakeSource(d, self.sources[d]) for d in wanted])
 
     def inspect(self, name: str, kind: str, data: bytes, unit: Unit = "", close: bool = False) -> int:
-        """Ask whether a file can be used; it is done when it can, otherwise it fails with the sentence to show."""
+        """Ask whether a file can be used.
+
+        It is done when it can, otherwise it fails with the sentence to show.
+        """
         return self._send(lambda n: Inspect(n, name, kind, data, unit, close), [])
 
     def _send(self, make: Callable[[int], Any], before: list[TakeSource]) -> int:
@@ -115,20 +136,35 @@ class Worker:
             self._cancelled[number] = time.monotonic() + GRACE
 
     def overdue(self) -> list[Failed]:
-        """End a process that did not stop by itself when it was asked to, or that hangs; gives the requests that were lost."""
+        """End a process that did not stop by itself when it was asked to, or that hangs.
+
+        Gives the requests that were lost.
+        """
         now = time.monotonic()
         if any(now > limit for n, limit in self._cancelled.items() if n in self._running):
             return self._replace("cancelled", "")
         if self._running and now > self._ask and not self._moves() and now - self._since > STILL:
             what = f" while {self.doing}" if self.doing else ""
-            return self._replace("hung", f"The compute process stood still for {STILL:.0f} s{what} and was started again; the job is safe.")
+            return self._replace(
+                "hung",
+                f"The compute process stood still for {STILL:.0f} s{what} and was started again; the job is"
+                " safe.",
+            )
         return []
 
     def _moves(self) -> bool:
-        """Whether the process has used time on a processor since it was last asked, or would if there were any to be had."""
+        """Whether the process has used time on a processor since it was last asked.
+
+        Or would if there were any to be had.
+        """
         self._ask = time.monotonic() + min(1.0, STILL / 4)
         try:
-            fields = Path(f"/proc/{self.pid}/stat").read_text(encoding="utf-8", errors="replace").rpartition(")")[2].split()
+            fields = (
+                Path(f"/proc/{self.pid}/stat")
+                .read_text(encoding="utf-8", errors="replace")
+                .rpartition(")")[2]
+                .split()
+            )
             work = int(fields[11]) + int(fields[12])
         except (OSError, ValueError, IndexError):
             return True
@@ -162,7 +198,10 @@ class Worker:
         if not self._ready or self._why:
             self._stillborn += 1
             if self._stillborn >= BIRTHS:
-                self.down = f"The compute process does not start ({reason}); nothing can be computed, and the job is safe."
+                self.down = (
+                    f"The compute process does not start ({reason}); nothing can be computed, and the job is"
+                    " safe."
+                )
                 lost = self._lose("down", self.down)
                 self._end()
                 return lost or [Failed(0, "down", self.down)]
@@ -175,25 +214,37 @@ class Worker:
         reading = next((m.name for m in self._running.values() if isinstance(m, Inspect)), "")
         if reading:
             return self._replace(
-                "bad input", f"{reading} could not be read: its reader gave up ({reason}); open a smaller or another file."
+                "bad input",
+                f"{reading} could not be read: its reader gave up ({reason}); open a smaller or another"
+                " file.",
             )
         what = f" while {self.doing}" if self.doing else " on this step"
         return self._replace(
             "crash",
-            f"The geometry library gave up{what} ({reason}); the job is safe. Undo the last change or simplify the model.",
+            f"The geometry library gave up{what} ({reason}); the job is safe. Undo the last change or"
+            " simplify the model.",
             self._said_last(),
         )
 
     def _said_last(self) -> str | None:
         """Where in the code a library ended the process, without the list of libraries."""
         try:
-            return self._last_words.read_text(encoding="utf-8", errors="replace").partition("\nExtension modules")[0].strip() or None
+            return (
+                self._last_words.read_text(encoding="utf-8", errors="replace")
+                .partition("\nExtension modules")[0]
+                .strip()
+                or None
+            )
         except OSError:
             return None
 
     def _ask_again(self, message: Any) -> None:
         self._running[message.number] = message
-        sources = [s.digest for s in message.job.sources if s.digest not in self._sent] if hasattr(message, "job") else []
+        sources = (
+            [s.digest for s in message.job.sources if s.digest not in self._sent]
+            if hasattr(message, "job")
+            else []
+        )
         self._sent.update(sources)
         with contextlib.suppress(OSError, EOFError):
             for d in sources:

@@ -12,7 +12,10 @@ from cutkey.worker.messages import Ready
 
 
 def serve(connection: Connection, last_words: str) -> None:
-    """Answer requests until the window is gone; where a library ends the process, the file keeps what it was at."""
+    """Answer requests until the window is gone.
+
+    Where a library ends the process, the file keeps what it was at.
+    """
     words = open(last_words, "w", encoding="utf-8")  # noqa: SIM115  (open as long as the process lives)
     faulthandler.enable(words)
     signal.signal(signal.SIGINT, signal.SIG_IGN)

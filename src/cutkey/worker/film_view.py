@@ -28,7 +28,9 @@ from cutkey.worker.shown_film import BedSolids, BedView, FilmView, RehearsalView
 from cutkey.worker.views import view_of_mesh
 
 
-def rehearsal_view(job: Job, evaluator: Evaluator, progress: Callable[[float, str], None]) -> RehearsalView | None:
+def rehearsal_view(
+    job: Job, evaluator: Evaluator, progress: Callable[[float, str], None]
+) -> RehearsalView | None:
     """The whole print."""
     found = rehearsed(evaluator, job, progress)
     if found is None:
@@ -37,7 +39,9 @@ def rehearsal_view(job: Job, evaluator: Evaluator, progress: Callable[[float, st
     beds = []
     density = {name: f.density for name, f in by_name.items()}
     for bodies, run in zip(found.beds, found.runs, strict=True):
-        grams = {n: by_name[n].grams(v) if n in by_name else 1.24 * v / 1000 for n, v in run.printed().items()}
+        grams = {
+            n: by_name[n].grams(v) if n in by_name else 1.24 * v / 1000 for n, v in run.printed().items()
+        }
         beds.append(BedView(len(run.rows), run.seconds, run.changes, grams, load_of(bodies, run, density)))
     return RehearsalView(beds, found.findings)
 
@@ -53,7 +57,10 @@ def film_view(job: Job, evaluator: Evaluator, bed: int, number: int) -> FilmView
     count = len(heights(low, max(float(b.vertices[:, 2].max()) for b in bodies), s)[1])
     number = min(max(1, number), count)
     around = {
-        layer.number: layer for layer in layers_of(bodies, s, sorted({max(1, number - s.solid), number, min(count, number + s.solid)}))
+        layer.number: layer
+        for layer in layers_of(
+            bodies, s, sorted({max(1, number - s.solid), number, min(count, number + s.solid)})
+        )
     }
     layer = around[number]
     colours = {b.filament: b.colour or "#888888" for b in bodies}
@@ -64,7 +71,9 @@ def film_view(job: Job, evaluator: Evaluator, bed: int, number: int) -> FilmView
     lines = [(colours[n], _moved(_lines(n, layer, around, number, s), shift)) for n in layer.areas]
     lost = [n.area for some in layer.lost.values() for n in some if counts(n, s.line)]
     closed, hangs = [n.area for n in layer.closed if n.area.area > s.line**2], [h.area for h in layer.hanging]
-    lost_at, closed_at, hangs_at = (_moved(as_rings(shapely.MultiPolygon(some)), shift) for some in (lost, closed, hangs))
+    lost_at, closed_at, hangs_at = (
+        _moved(as_rings(shapely.MultiPolygon(some)), shift) for some in (lost, closed, hangs)
+    )
     caps = [(a.colour, cap(_outlines(a.rings), layer.top)) for a in moved if len(a.rings.points)]
     return FilmView(bed, number, count, layer.top, s.line, moved, lines, lost_at, closed_at, hangs_at, caps)
 
@@ -79,20 +88,32 @@ def bed_solids(job: Job, evaluator: Evaluator, bed: int) -> BedSolids | None:
     def compute() -> BedSolids:
         low = min(float(b.vertices[:, 2].min()) for b in beds[bed - 1])
         shift = np.array([(bed - 1) * 1.2 * job.printer.bed[0] if len(beds) > 1 else 0.0, 0.0, low])
-        return BedSolids(bed, [(b.colour or "#888888", view_of_mesh(Mesh(b.vertices - shift, b.triangles))) for b in beds[bed - 1]])
+        return BedSolids(
+            bed,
+            [
+                (b.colour or "#888888", view_of_mesh(Mesh(b.vertices - shift, b.triangles)))
+                for b in beds[bed - 1]
+            ],
+        )
 
     return evaluator.memo.get(digest("bed solids", evaluator.loads_key(job), bed), compute)
 
 
 def _outlines(rings: Rings) -> list[Float]:
-    return [np.asarray(rings.points[a:b], float) for a, b in zip(rings.first[:-1], rings.first[1:], strict=True)]
+    return [
+        np.asarray(rings.points[a:b], float) for a, b in zip(rings.first[:-1], rings.first[1:], strict=True)
+    ]
 
 
 def _lines(name: str, layer: Layer, around: dict[int, Layer], number: int, s: Settings) -> Rings:
     """All lines of a filament in a layer."""
     area = layer.areas[name]
     above, below = around.get(number + s.solid), around.get(number - s.solid)
-    hidden = intersection(above.whole, below.whole) if above is not None and below is not None else shapely.Polygon()
+    hidden = (
+        intersection(above.whole, below.whole)
+        if above is not None and below is not None
+        else shapely.Polygon()
+    )
     return _packed([*walls_of(area, s), *inside_of(area, hidden, number, s)])
 
 

@@ -30,7 +30,11 @@ def graphic_view(drawn: Drawn, nozzle: float = 0.0, draft: bool = False) -> Grap
     g: Graphic = drawn.graphic
     x0, y0, x1, y1 = drawn.box
     scale, middle = (x1 - x0) / drawn.spec.width_mm, np.array([(x0 + x1) / 2, (y0 + y1) / 2])
-    thin = shapely.GeometryCollection() if draft or nozzle <= 0 else union([*necks(g.regions, nozzle), *slits(g.regions, nozzle)])
+    thin = (
+        shapely.GeometryCollection()
+        if draft or nozzle <= 0
+        else union([*necks(g.regions, nozzle), *slits(g.regions, nozzle)])
+    )
     picture = off = None
     if drawn.trace is not None:
         picture, off = _picture(drawn.trace, middle, scale), _off(drawn.trace, middle, scale)

@@ -12,7 +12,8 @@ from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.part import joined_by_colour
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.job import Job
-from cutkey.core.printing.resting import Resting, reasons, side_name
+from cutkey.core.printing.resting import Resting
+from cutkey.core.printing.sides import reasons, side_name
 from cutkey.core.results import Design, Kit
 from cutkey.core.spacers.setting_out import piece_solid
 from cutkey.core.split.cutting import Cutting
@@ -23,10 +24,10 @@ from cutkey.core.split.setting.forms import cross_section, footprint
 from cutkey.core.split.setting.keying import solids_in_place
 from cutkey.core.split.split import Split
 from cutkey.worker.graphic_view import as_rings
-from cutkey.worker.shown import (
+from cutkey.worker.shown import InlayView
+from cutkey.worker.shown_kit import (
     BareSection,
     CutView,
-    InlayView,
     JointView,
     KitView,
     LiesView,
@@ -55,7 +56,19 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
         box = np.concatenate(home)
         lies = _lies(ways[unit.name], job) if unit.name in ways else None
         place, size = _three(box.min(0)), _three(np.ptp(box, axis=0))
-        units.append(UnitView(unit.name, unit.is_key, unit.copies, place, size, pieces, as_rings(unit.outline), unit.size, lies))
+        units.append(
+            UnitView(
+                unit.name,
+                unit.is_key,
+                unit.copies,
+                place,
+                size,
+                pieces,
+                as_rings(unit.outline),
+                unit.size,
+                lies,
+            )
+        )
     filaments = evaluator.filaments(job)
     bands = []
     for part in joined_by_colour(design.parts):
@@ -69,7 +82,10 @@ def kit_view(job: Job, evaluator: Evaluator, design: Design, split: Split, kit: 
                 own = filaments.get(key.colour) or filaments.get(BODY)
                 bought = not key.form.of.printed(key.form)
                 colour = BOUGHT if bought or own is None else own.colour
-                loose += [LooseView(number, key.form.described(), colour, mesh_view(s)) for s in solids_in_place(joint.plane, key).loose]
+                loose += [
+                    LooseView(number, key.form.described(), colour, mesh_view(s))
+                    for s in solids_in_place(joint.plane, key).loose
+                ]
     return KitView(
         units,
         _cuts(job, evaluator, split),
@@ -106,7 +122,16 @@ def _inlays(job: Job, evaluator: Evaluator) -> list[InlayView]:
         solid = i.in_place(job.colouring.lead, job.printer.layer)
         p = i.outline.representative_point()
         place = i.to_model @ np.array([p.x, p.y, 0.0, 1.0])
-        out.append(InlayView(i.number, i.name, filaments[i.colour].colour, mesh_view(solid), _three(i.to_model[:, 2]), _three(place)))
+        out.append(
+            InlayView(
+                i.number,
+                i.name,
+                filaments[i.colour].colour,
+                mesh_view(solid),
+                _three(i.to_model[:, 2]),
+                _three(place),
+            )
+        )
     return out
 
 
@@ -127,8 +152,8 @@ def _cuts(job: Job, evaluator: Evaluator, split: Split) -> list[CutView]:
     survey = evaluator.survey(job)
     out = []
     for n, (cut, plane, letter) in enumerate(zip(job.cuts, split.planes, cut_letters(job.cuts), strict=True)):
-        # A reading is of the plane, or of the stretch of it that a limited cut goes along; of a seam with corners it would say what is
-        # not so.
+        # A reading is of the plane, or of the stretch of it that a limited cut goes along; of a seam with
+        # corners it would say what is not so.
         stretch = _stretch(n, split) if cut.inside is not None else None
         words = [] if has_path(cut, plane) else survey.reading(cut, stretch).words(survey.any_figures)
         out.append(CutView(letter, plane, words))
@@ -142,11 +167,15 @@ def _stretch(cut: int, split: Split) -> tuple[float, float] | None:
 
 
 def _joint_view(number: int, joint: Joint, split: Split, one_way: bool) -> JointView:
-    mine = [e for e in split.engraved.labels if e.joint == number and e.section == joint.numbers[0] and not e.back]
+    mine = [
+        e for e in split.engraved.labels if e.joint == number and e.section == joint.numbers[0] and not e.back
+    ]
     labels = [(e.text, as_rings(e.area)) for e in mine]
     # What is open at the back is drawn as far as the face goes.
     edge = shapely.envelope(joint.area)
-    footprints = [as_rings(intersection(footprint(k.form, k.u, k.v, k.angle, k.owner), edge)) for k in joint.keys]
+    footprints = [
+        as_rings(intersection(footprint(k.form, k.u, k.v, k.angle, k.owner), edge)) for k in joint.keys
+    ]
     place = joint.area.representative_point()
     through = []
     for key in joint.keys:

@@ -42,8 +42,16 @@ def layer_view(job: Job, evaluator: Evaluator, design: Design, number: int, quic
         flat = _rings(rings)
         shown.append(LayerArea(name, colours[name], flat, _area(flat)))
     # While the cursor goes on, faces of very many corners are left open.
-    caps = [(colours[n], cap(rings, top)) for n, rings in found.items() if not quick or sum(map(len, rings)) <= _SOON]
-    gaps, widest = (Rings(np.zeros((0, 2)), np.zeros(1, np.int32)), 0.0) if quick or len(found) < 2 else _gaps(list(found.values()))
+    caps = [
+        (colours[n], cap(rings, top))
+        for n, rings in found.items()
+        if not quick or sum(map(len, rings)) <= _SOON
+    ]
+    gaps, widest = (
+        (Rings(np.zeros((0, 2)), np.zeros(1, np.int32)), 0.0)
+        if quick or len(found) < 2
+        else _gaps(list(found.values()))
+    )
     return LayerView(k + 1, len(z), top, shown, caps, gaps, widest, not quick, down)
 
 
@@ -65,7 +73,9 @@ def cap(rings: list[np.ndarray], top: float) -> MeshView:
     xy = np.concatenate(rings)
     points = np.c_[xy, np.full(len(xy), top)].astype(np.float32)
     triangles = np.asarray(m3.triangulate(rings), np.int32).reshape(-1, 3)
-    return MeshView(points, triangles, np.zeros((0, 2), np.int32), None, np.stack([points.min(0), points.max(0)]))
+    return MeshView(
+        points, triangles, np.zeros((0, 2), np.int32), None, np.stack([points.min(0), points.max(0)])
+    )
 
 
 def _gaps(found: list[list[np.ndarray]]) -> tuple[Rings, float]:
@@ -73,7 +83,11 @@ def _gaps(found: list[list[np.ndarray]]) -> tuple[Rings, float]:
     areas = [area_of(rings) for rings in found]
     whole = union(areas)
     gaps = difference(grown(grown(whole, _GAP / 2), -_GAP / 2), whole)
-    parts = [g for g in shapely.get_parts(gaps) if g.geom_type == "Polygon" and g.area > _LEAST and _between(g, areas)]
+    parts = [
+        g
+        for g in shapely.get_parts(gaps)
+        if g.geom_type == "Polygon" and g.area > _LEAST and _between(g, areas)
+    ]
     widest = max((2 * float(shapely.maximum_inscribed_circle(g).length) for g in parts), default=0.0)
     return as_rings(shapely.MultiPolygon(parts)), widest
 

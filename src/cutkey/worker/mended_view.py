@@ -12,22 +12,30 @@ from cutkey.worker.shown_mended import LyingView, MendedAll, MendedView
 from cutkey.worker.views import mesh_view, view_of_mesh
 
 
-def mended_view(job: Job, evaluator: Evaluator, progress: Callable[[float, str], None], of_print: bool = False) -> MendedView | None:
+def mended_view(
+    job: Job, evaluator: Evaluator, progress: Callable[[float, str], None], of_print: bool = False
+) -> MendedView | None:
     """Findings and looks of a job that is tried, also those of its print where they are asked for."""
     kit, design = evaluator.kit(job, progress), evaluator.design(job)
     if kit is None or design is None:
         return None
     filaments = evaluator.filaments(job)
     printed = rehearsed(evaluator, job, progress) if of_print else None
-    findings = [*kit.findings, *(t.finding for t in printed.findings)] if printed is not None else kit.findings
-    return MendedView(findings, [(p.colour, filaments[p.colour].colour, mesh_view(p.solid)) for p in design.parts])
+    findings = (
+        [*kit.findings, *(t.finding for t in printed.findings)] if printed is not None else kit.findings
+    )
+    return MendedView(
+        findings, [(p.colour, filaments[p.colour].colour, mesh_view(p.solid)) for p in design.parts]
+    )
 
 
 def lying_view(job: Job, evaluator: Evaluator, name: str) -> LyingView:
     """The bodies of a section as it lies on its bed."""
     kit = evaluator.kit(job)
     unit = next((u for u in kit.units if u.name == name), None) if kit is not None else None
-    return LyingView([(p.filament.colour, view_of_mesh(p.mesh)) for p in unit.pieces] if unit is not None else [])
+    return LyingView(
+        [(p.filament.colour, view_of_mesh(p.mesh)) for p in unit.pieces] if unit is not None else []
+    )
 
 
 def mended_all(job: Job, evaluator: Evaluator, progress: Callable[[float, str], None]) -> MendedAll:

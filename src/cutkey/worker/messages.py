@@ -11,20 +11,17 @@ from cutkey.core.model.placement import SidePlace
 from cutkey.core.units import Unit
 from cutkey.worker.shown import (
     BodyView,
-    CostsView,
     CurvesView,
     DesignView,
     FaceView,
     GraphicView,
-    KitView,
     LayerView,
-    PlanView,
     SectionLine,
-    SectionsView,
     SectionView,
     WaysView,
 )
 from cutkey.worker.shown_film import BedSolids, FilmView, RehearsalView
+from cutkey.worker.shown_kit import CostsView, KitView, PlanView, SectionsView
 from cutkey.worker.shown_mended import LyingView, MendedAll, MendedView
 
 Vector = tuple[float, float, float]

@@ -56,8 +56,16 @@ from cutkey.worker.messages import (
     Trial,
     Written,
 )
-from cutkey.worker.shown import BodyView, CostsView, CurvesView, FaceView, GraphicView, LayerView, OpenModelView, PlanView
-from cutkey.worker.views import addon_views, coloured_parts, design_view, model_body_views, section_view, view_of_mesh
+from cutkey.worker.shown import BodyView, CurvesView, FaceView, GraphicView, LayerView, OpenModelView
+from cutkey.worker.shown_kit import CostsView, PlanView
+from cutkey.worker.views import (
+    addon_views,
+    coloured_parts,
+    design_view,
+    model_body_views,
+    section_view,
+    view_of_mesh,
+)
 from cutkey.worker.ways_view import ways_view
 
 Request = Draw | Evaluate | Export | Look | Propose | Trial | Inspect
@@ -118,7 +126,13 @@ class Service:
     def _carry_out(self, request: Request) -> None:
         number = request.number
         if isinstance(request, Export):
-            report = write_job_kit(request.folder, request.job, self._evaluator, lambda f, t: self._progress(number, f, t), request.over)
+            report = write_job_kit(
+                request.folder,
+                request.job,
+                self._evaluator,
+                lambda f, t: self._progress(number, f, t),
+                request.over,
+            )
             self._send(Result(number, "report", "", Report(report)))
         elif isinstance(request, Propose):
             self._progress(number, 0.1, "looking for the best cuts")
@@ -179,7 +193,11 @@ class Service:
         told = partial(self._progress, number)
         if kind == "lying":
             return lying_view(job, self._evaluator, id)
-        return mended_view(job, self._evaluator, told, id == "rehearsed") if kind == "mended" else mended_all(job, self._evaluator, told)
+        return (
+            mended_view(job, self._evaluator, told, id == "rehearsed")
+            if kind == "mended"
+            else mended_all(job, self._evaluator, told)
+        )
 
     def _looked(self, request: Look) -> Answer | None:
         e, job = self._evaluator, as_shown(request.job)
@@ -196,7 +214,13 @@ class Service:
             source = job.source(spec.source)
             what = f"looking at {spec.name}"
             self._progress(request.number, 0.1, what)
-            return ways_view(spec, source, self._sources[source.digest], e.memo, lambda f: self._progress(request.number, f, what))
+            return ways_view(
+                spec,
+                source,
+                self._sources[source.digest],
+                e.memo,
+                lambda f: self._progress(request.number, f, what),
+            )
         if kind == "rehearsal":
             return rehearsal_view(job, e, lambda f, text: self._progress(request.number, f, text))
         if kind == "film":
@@ -233,7 +257,10 @@ class Service:
         return layer_view(job, e, design, int(number), bool(quick))
 
     def _evaluate(self, request: Evaluate) -> None:
-        """Each part of the answer goes out as soon as it is known, so that the light table does not wait for the solids."""
+        """Each part of the answer goes out as soon as it is known.
+
+        The light table does not wait for the solids.
+        """
         e, job, number = self._evaluator, as_shown(request.job), request.number
 
         def tell(fraction: float, text: str) -> None:
@@ -248,7 +275,12 @@ class Service:
             key = digest("graphic view", e.graphic_key(job, spec), spec.id, job.printer.nozzle)
             if key not in request.have and not e.drawn_already(job, spec):
                 self._send(
-                    Result(number, f"graphic {spec.id}", digest("draft", key), graphic_view(e.draw(job, spec, draft=True), draft=True))
+                    Result(
+                        number,
+                        f"graphic {spec.id}",
+                        digest("draft", key),
+                        graphic_view(e.draw(job, spec, draft=True), draft=True),
+                    )
                 )
                 tell(0.05, f"tracing {spec.name}")
             give(f"graphic {spec.id}", key, partial(_graphic_view, e, job, spec))
@@ -266,26 +298,40 @@ class Service:
         tell(0.3, "placing")
         design = e.design(job, lambda f, t: tell(0.3 + 0.2 * f, t))
         assert design is not None
-        give("design", digest("design view", e.design_key(job), job.rack, job.assignments), lambda: design_view(job, e, design))
+        give(
+            "design",
+            digest("design view", e.design_key(job), job.rack, job.assignments),
+            lambda: design_view(job, e, design),
+        )
         line = request.line
         placement = next((p for p in job.placements if line is not None and p.id == line.placement), None)
         if line is not None and placement is not None:
             cut = placement
             key = digest("section view", e.design_key(job), line, job.rack, job.assignments)
-            give("section", key, lambda: section_view(cut, e.site(job, cut), b.solid, coloured_parts(job, e, design), line))
+            give(
+                "section",
+                key,
+                lambda: section_view(cut, e.site(job, cut), b.solid, coloured_parts(job, e, design), line),
+            )
         if job.cuts and e.split_key(job) not in e.memo:
             tell(0.5, "cutting")
             cutting = e.cutting(job)
             assert cutting is not None
             c = cutting
             give(
-                "sections", digest("sections view", e.cutting_key(job), job.rack, job.assignments), lambda: sections_view(job, e, design, c)
+                "sections",
+                digest("sections view", e.cutting_key(job), job.rack, job.assignments),
+                lambda: sections_view(job, e, design, c),
             )
         split = e.split(job, lambda f, t: tell(0.5 + 0.3 * f, t))
         kit = e.kit(job, lambda f, t: tell(0.8 + 0.15 * f, t))
         assert split is not None and kit is not None
         tell(0.95, "drawing")
-        give("kit", digest("kit view", e.loads_key(job), job.accepted), lambda: kit_view(job, e, design, split, kit))
+        give(
+            "kit",
+            digest("kit view", e.loads_key(job), job.accepted),
+            lambda: kit_view(job, e, design, split, kit),
+        )
 
 
 def _failed(number: int, error: BaseException) -> Failed:

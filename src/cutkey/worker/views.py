@@ -22,9 +22,20 @@ from cutkey.core.place.site import Site
 from cutkey.core.results import Body, Design
 from cutkey.core.solids.model_bodies import rule_of
 from cutkey.worker.graphic_view import as_rings
-from cutkey.worker.shown import AddOnView, DesignView, MeshView, ModelBodyView, PlacedView, Rings, SectionLine, SectionView, SurfaceGrid
+from cutkey.worker.shown import (
+    AddOnView,
+    DesignView,
+    MeshView,
+    ModelBodyView,
+    PlacedView,
+    Rings,
+    SectionLine,
+    SectionView,
+    SurfaceGrid,
+)
 
-#: Triangles of a mesh as it is shown at rest, and while the mouse moves; what is written keeps every triangle.
+#: Triangles of a mesh as it is shown at rest, and while the mouse moves; what is written keeps every
+#: triangle.
 SHOWN, MOVING = 80_000, 12_000
 #: Bodies of a model that are listed.
 MOST_BODIES = 60
@@ -52,7 +63,9 @@ def _at_most(v: F32, t: I32, count: int) -> tuple[F32, I32]:
     return np.asarray(points, np.float32), np.asarray(faces, np.int32)
 
 
-def section_view(placement: Placement, site: Site, solid: Solid, parts: list[tuple[str, Solid]], line: SectionLine) -> SectionView:
+def section_view(
+    placement: Placement, site: Site, solid: Solid, parts: list[tuple[str, Solid]], line: SectionLine
+) -> SectionView:
     """The section through `parts` along a line of a placed graphic's plane."""
     places, normals = site.at(np.array([[line.x, line.y]]))
     point, out = places[0], normals[0] if site.surface is not None else site.facet.normal
@@ -72,12 +85,18 @@ def section_view(placement: Placement, site: Site, solid: Solid, parts: list[tup
     return SectionView(line, thickness_behind(solid, point, out), section)
 
 
-#: Places along each side of the grid by which the window brings a graphic onto the surface while it is dragged.
+#: Places along each side of the grid by which the window brings a graphic onto the surface while it is
+#: dragged.
 _GRID = 33
 
 
-def placed_view(placement: Placement, site: Site, solid: Solid, parts: list[tuple[str, Solid]], half: float) -> PlacedView:
-    """A surface for the square-on view, and the section through `parts` across the graphic's middle; `half` its reach, mm."""
+def placed_view(
+    placement: Placement, site: Site, solid: Solid, parts: list[tuple[str, Solid]], half: float
+) -> PlacedView:
+    """A surface for the square-on view, and the section through `parts` across the graphic's middle.
+
+    `half` its reach, mm.
+    """
     facet = site.facet
     cut = section_view(placement, site, solid, parts, SectionLine(placement.id, *placement.offset, 0.0))
     kept = shapely.buffer(facet.outline, -placement.margin) if placement.margin > 0 else shapely.Polygon()
@@ -86,7 +105,8 @@ def placed_view(placement: Placement, site: Site, solid: Solid, parts: list[tupl
         x0, y0, x1, y1 = facet.outline.bounds
         reach = 2 * half + 20
         x, y = (
-            np.linspace(max(a, o - reach), min(b, o + reach), _GRID) for a, b, o in zip((x0, y0), (x1, y1), placement.offset, strict=True)
+            np.linspace(max(a, o - reach), min(b, o + reach), _GRID)
+            for a, b, o in zip((x0, y0), (x1, y1), placement.offset, strict=True)
         )
         gx, gy = np.meshgrid(x, y)
         grid = SurfaceGrid(x, y, site.at(np.stack([gx.ravel(), gy.ravel()], 1))[0].reshape(_GRID, _GRID, 3))
@@ -111,7 +131,11 @@ def addon_views(job: Job, bare: Body) -> tuple[AddOnView, ...]:
     """The add-ons that can be moved about their face."""
     out = []
     for addon in job.addons:
-        facet = facet_at(bare.mesh, bare.facets, facet_near(bare.mesh, bare.facets, np.array(addon.point), np.array(addon.normal)))
+        facet = facet_at(
+            bare.mesh,
+            bare.facets,
+            facet_near(bare.mesh, bare.facets, np.array(addon.point), np.array(addon.normal)),
+        )
         figure = addon.feature.footprint(facet.outline)
         if figure.is_empty:
             continue
@@ -155,13 +179,17 @@ def design_view(job: Job, evaluator: Evaluator, design: Design) -> DesignView:
         number = next((k for k, q in enumerate(body.parts) if q.solid is solid), None)
         if number is None:
             return mesh_view(solid)
-        return evaluator.memo.get(digest("mesh view", evaluator.body_key(job), number), lambda: mesh_view(solid))
+        return evaluator.memo.get(
+            digest("mesh view", evaluator.body_key(job), number), lambda: mesh_view(solid)
+        )
 
     parts = [(p.colour, filaments[p.colour].colour, view(p.solid)) for p in design.parts]
     coloured = coloured_parts(job, evaluator, design)
     placed = []
     for p in job.placements:
         drawn = evaluator.draw(job, job.graphic(p.graphic)).graphic
-        placed.append(placed_view(p, evaluator.site(job, p), body.solid, coloured, max(drawn.width, drawn.height) / 2))
+        placed.append(
+            placed_view(p, evaluator.site(job, p), body.solid, coloured, max(drawn.width, drawn.height) / 2)
+        )
     x, y, z = (float(v) for v in design.high - design.low)
     return DesignView(parts, placed, (x, y, z), design.volume)

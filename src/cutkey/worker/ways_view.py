@@ -24,7 +24,9 @@ from cutkey.worker.shown import WaysView, WayView
 _TRACED, _SHOWN = 220, 112
 
 
-def ways_view(spec: GraphicSpec, source: Source, data: bytes, memo: Memo, tell: Callable[[float], None]) -> WaysView:
+def ways_view(
+    spec: GraphicSpec, source: Source, data: bytes, memo: Memo, tell: Callable[[float], None]
+) -> WaysView:
     """Look at a picture and try the ways that suit it."""
     picture, ready = prepared_picture(spec, source, data, memo)
     kind, uneven = kind_of(ready.rgb)

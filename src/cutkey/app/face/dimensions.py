@@ -20,7 +20,12 @@ _WAYS = {"left": (1.0, 0.0), "right": (-1.0, 0.0), "below": (0.0, 1.0), "above":
 
 def distances_of(face: Box, thing: Box) -> dict[str, float]:
     """Distance of a thing's box to each edge of its face's box, mm."""
-    return {"left": thing[0] - face[0], "right": face[2] - thing[2], "below": thing[1] - face[1], "above": face[3] - thing[3]}
+    return {
+        "left": thing[0] - face[0],
+        "right": face[2] - thing[2],
+        "below": thing[1] - face[1],
+        "above": face[3] - thing[3],
+    }
 
 
 class Dimensions:
@@ -56,7 +61,9 @@ class Dimensions:
         self._boxes = {}
         for name, (a, b) in lines.items():
             colour = "ultramarine" if d[name] >= 0 else "madder"
-            self._boxes[name] = dimension(painter, to_widget(*a), to_widget(*b), format_mm(d[name], 2), colour)
+            self._boxes[name] = dimension(
+                painter, to_widget(*a), to_widget(*b), format_mm(d[name], 2), colour
+            )
         corner = to_widget(face[0], face[3])
         dimension(painter, corner, to_widget(face[2], face[3]), format_mm(face[2] - face[0], 2), "ink", 44)
         dimension(painter, to_widget(face[0], face[1]), corner, format_mm(face[3] - face[1], 2), "ink", 74)

@@ -1,4 +1,7 @@
-"""What the square-on view draws of a face: its outline, what lies on it, centre lines, what is kept clear, guides."""
+"""What the square-on view draws of a face.
+
+Its outline, what lies on it, centre lines, what is kept clear, guides.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +19,9 @@ from cutkey.worker.shown import PlacedView
 ToWidget = Callable[[float, float], QPointF]
 
 
-def paint_things(painter: QPainter, outline: QPainterPath, hands: Hands, paths: Mapping[int, QPainterPath]) -> None:
+def paint_things(
+    painter: QPainter, outline: QPainterPath, hands: Hands, paths: Mapping[int, QPainterPath]
+) -> None:
     """The face and what lies on it, in mm of its plane; `paths` by the rings they were made of."""
     painter.setPen(_pen("ink", 1.4))
     painter.setBrush(theme.colour("stage_low"))
@@ -45,7 +50,13 @@ def paint_centre_lines(painter: QPainter, box: QRectF, to_widget: ToWidget, over
     painter.drawLine(to_widget(box.left() - over, 0), to_widget(box.right() + over, 0))
 
 
-def paint_clear(painter: QPainter, face: Face, guides: tuple[float | None, float | None], to_widget: ToWidget, size: QRectF) -> None:
+def paint_clear(
+    painter: QPainter,
+    face: Face,
+    guides: tuple[float | None, float | None],
+    to_widget: ToWidget,
+    size: QRectF,
+) -> None:
     """What is kept clear of edges, dashed, and the guides that a dragged thing is drawn to."""
     if isinstance(face, PlacedView) and face.clear is not None:
         pen = QPen(theme.colour("madder"), 1.0)

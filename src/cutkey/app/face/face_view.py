@@ -1,4 +1,7 @@
-"""The face of what is picked, seen square on at true scale: things are moved, turned and sized by hand, dimensions typed into."""
+"""The face of what is picked, seen square on at true scale.
+
+Things are moved, turned and sized by hand, dimensions typed into.
+"""
 
 from __future__ import annotations
 
@@ -20,6 +23,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 
+from cutkey.app.arrows import arrow_of
 from cutkey.app.drafting import chain_line
 from cutkey.app.face.dimensions import Box, Dimensions, distances_of
 from cutkey.app.face.face_paint import paint_centre_lines, paint_clear, paint_things
@@ -38,7 +42,10 @@ ACROSS, ALONG, MOST = 176, 170, 0.58
 
 
 class FaceView(QWidget):
-    """Drag what lies here to move it (Alt does without guides), its handles to turn and size it; click a figure to type the distance."""
+    """Drag what lies here to move it (Alt does without guides), its handles to turn and size it.
+
+    Click a figure to type the distance.
+    """
 
     posed = Signal(object, bool)  # Posed of everything that is moved; True when the drag has ended
     picked = Signal(object)  # ids of what is picked
@@ -56,7 +63,8 @@ class FaceView(QWidget):
         self.hands = Hands()
         self.section = SectionGrip()
         self.dimensions = Dimensions(self, self._typed)
-        self.menu: Callable[[tuple[float, float], str], QMenu | None] | None = None  # for a place and what lies there
+        # for a place and what lies there
+        self.menu: Callable[[tuple[float, float], str], QMenu | None] | None = None
         self._face: Face | None = None
         self._margin = 0.0
         self._outline = QPainterPath()
@@ -65,16 +73,25 @@ class FaceView(QWidget):
         self._main = ""  # what the dimensions are of
         self._zoom, self._shift = 1.0, QPointF()
         self._drag, self._last, self._mouse, self._gone = "", QPointF(), QPointF(), False
-        self.fit_face = button(self.tr("whole face"), "link", tip=self.tr("Show the whole face; so does a double click"))
-        self.fit_thing = button(self.tr("what is picked"), "link", tip=self.tr("Fill the view with what is picked"))
+        tips = (
+            self.tr("Show the whole face; so does a double click"),
+            self.tr("Fill the view with what is picked"),
+        )
+        self.fit_face = button(self.tr("whole face"), "link", tip=tips[0])
+        self.fit_thing = button(self.tr("what is picked"), "link", tip=tips[1])
         for b, act in ((self.fit_face, self.show_all), (self.fit_thing, self.show_picked)):
             b.setParent(self)
             b.clicked.connect(act)
             b.hide()
 
     # -- content
-    def show_things(self, face: Face | None, things: list[Thing], picked: Sequence[str], main: str, margin: float = 0.0) -> None:
-        """Show a face and what lies on it; the dimensions are those of `main`, `margin` mm are kept clear at the edges."""
+    def show_things(
+        self, face: Face | None, things: list[Thing], picked: Sequence[str], main: str, margin: float = 0.0
+    ) -> None:
+        """Show a face and what lies on it.
+
+        The dimensions are those of `main`, `margin` mm are kept clear at the edges.
+        """
         if face is None or self._face is None or not same_face(face, self._face):
             self._zoom, self._shift = 1.0, QPointF()
         self._face, self._margin = face, margin
@@ -90,7 +107,7 @@ class FaceView(QWidget):
         self._paths = {id(r): self._paths.get(id(r)) or path_of(r) for r in used}
         for b in (self.fit_face, self.fit_thing):
             b.setVisible(face is not None)
-        self._place_buttons()
+        self.resizeEvent(None)
         self.update()
 
     def main(self) -> Thing | None:
@@ -131,7 +148,9 @@ class FaceView(QWidget):
         x0, y0, x1, y1 = self._face_box()
         if x1 - x0 <= 0 or y1 - y0 <= 0:
             return 1.0
-        across, along = (size - min(room, MOST * size) for size, room in ((self.width(), ACROSS), (self.height(), ALONG)))
+        across, along = (
+            size - min(room, MOST * size) for size, room in ((self.width(), ACROSS), (self.height(), ALONG))
+        )
         return max(0.01, self._zoom * min(across / (x1 - x0), along / (y1 - y0)))
 
     def _middle(self) -> QPointF:
@@ -164,9 +183,12 @@ class FaceView(QWidget):
 
     def distances(self) -> dict[str, float]:
         """Distance of the thing's box to each edge of the face's box, mm."""
-        b = self._outline.boundingRect()
         thing = self.main()
-        return distances_of((b.left(), b.top(), b.right(), b.bottom()), thing.box()) if thing is not None else {}
+        return distances_of(self._edges(), thing.box()) if thing is not None else {}
+
+    def _edges(self) -> Box:
+        b = self._outline.boundingRect()
+        return b.left(), b.top(), b.right(), b.bottom()
 
     def hole_centres(self) -> list[tuple[float, float]]:
         """Middles of the face's holes, mm."""
@@ -193,7 +215,8 @@ class FaceView(QWidget):
             return
         ratio = self._scale() * 25.4 / max(60.0, self.logicalDpiX())
         scale = f"{format_mm(ratio, 1)} : 1" if ratio >= 1 else f"1 : {format_mm(1 / ratio, 1)}"
-        painter.drawText(QRectF(10, 8, self.width() - 20, 20), Qt.AlignmentFlag.AlignLeft, self.tr("square on, {0}").format(scale))
+        said = self.tr("square on, {0}").format(scale)
+        painter.drawText(QRectF(10, 8, self.width() - 20, 20), Qt.AlignmentFlag.AlignLeft, said)
         painter.save()
         painter.translate(self._middle())
         painter.scale(self._scale(), -self._scale())
@@ -206,10 +229,11 @@ class FaceView(QWidget):
             chain_line(painter, a, b, "A", strong=bool(self.section.held))
         held = next((t for t in self.hands.preview() if t.id == self._main), self.main())
         if held is not None:
-            box = self._outline.boundingRect()
-            self.dimensions.paint(painter, (box.left(), box.top(), box.right(), box.bottom()), held.box(), self.to_widget)
+            self.dimensions.paint(painter, self._edges(), held.box(), self.to_widget)
         mouse = self._mouse if self.hands.hold is not None else None
-        self.hands.paint(painter, self.to_widget, lambda xy: [self.to_widget(x, y) for x, y in xy.tolist()], mouse)
+        self.hands.paint(
+            painter, self.to_widget, lambda xy: [self.to_widget(x, y) for x, y in xy.tolist()], mouse
+        )
 
     # -- the section line
     def _has_section(self) -> bool:
@@ -217,7 +241,10 @@ class FaceView(QWidget):
         return isinstance(self._face, PlacedView) and self.hands.thing(self._face.placement) is not None
 
     def set_line(self, line: tuple[float, float, float] | None) -> None:
-        """Where the section is taken: a place, mm, and a direction, degrees; None goes level through the graphic's middle."""
+        """Where the section is taken: a place, mm, and a direction, degrees.
+
+        None goes level through the graphic's middle.
+        """
         self.section.set = line
         self.update()
 
@@ -278,7 +305,11 @@ class FaceView(QWidget):
             self._move(p, False, bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
         elif not self._drag:
             hold = self.hands.find(p, self.to_face(p), self.to_widget) if self._face is not None else None
-            shapes = {"move": Qt.CursorShape.SizeAllCursor, "turn": Qt.CursorShape.CrossCursor, "size": Qt.CursorShape.SizeFDiagCursor}
+            shapes = {
+                "move": Qt.CursorShape.SizeAllCursor,
+                "turn": Qt.CursorShape.CrossCursor,
+                "size": Qt.CursorShape.SizeFDiagCursor,
+            }
             self.setCursor(shapes[hold.what] if hold is not None else Qt.CursorShape.ArrowCursor)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -306,7 +337,11 @@ class FaceView(QWidget):
         """What can be done with what lies there."""
         at = self.to_face(QPointF(event.pos()))
         hold = self.hands.find(QPointF(event.pos()), at, self.to_widget)
-        menu = self.menu(at, hold.id if hold is not None else "") if self.menu is not None and self._face is not None else None
+        menu = (
+            self.menu(at, hold.id if hold is not None else "")
+            if self.menu is not None and self._face is not None
+            else None
+        )
         if menu is not None:
             menu.popup(event.globalPos())
 
@@ -326,11 +361,11 @@ class FaceView(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows nudge by 0.1 mm, with Shift by 1 mm; with Ctrl they pan."""
-        steps = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
-        if event.key() not in steps:
+        way = arrow_of(event.key())
+        if way is None:
             super().keyPressEvent(event)
             return
-        dx, dy = steps[Qt.Key(event.key())]
+        dx, dy = way
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self._shift += QPointF(-dx * 30, dy * 30)
             self.update()
@@ -340,11 +375,8 @@ class FaceView(QWidget):
         if wanted:
             self.posed.emit(wanted, True)
 
-    def resizeEvent(self, event: QResizeEvent) -> None:
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Keep the buttons in their corner."""
-        self._place_buttons()
-
-    def _place_buttons(self) -> None:
         # Beside the scale where there is room, else under it.
         y = 4 if self.width() > 300 else 24
         x = self.width() - 10
@@ -357,7 +389,8 @@ class FaceView(QWidget):
         thing = self.main()
         if thing is None:
             return ()
-        return (Posed(thing.id, (round(thing.offset[0] + dx, 4), round(thing.offset[1] + dy, 4)), thing.spin),)
+        x, y = thing.offset
+        return (Posed(thing.id, (round(x + dx, 4), round(y + dy, 4)), thing.spin),)
 
     def _typed(self, dx: float, dy: float) -> None:
         wanted = self._of_main(dx, dy)

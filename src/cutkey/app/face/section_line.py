@@ -1,4 +1,7 @@
-"""The line across a face that the section of the depth strip is taken along: where it runs, and dragging it."""
+"""The line across a face that the section of the depth strip is taken along.
+
+Where it runs, and dragging it.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +18,10 @@ END, LINE = 18.0, 5.0
 
 @dataclass
 class SectionGrip:
-    """A line through a place (mm) at an angle (degrees); `set` is None while it goes level through the graphic's middle."""
+    """A line through a place (mm) at an angle (degrees).
+
+    `set` is None while it goes level through the graphic's middle.
+    """
 
     middle: Place = (0.0, 0.0)
     set: tuple[float, float, float] | None = None
@@ -33,7 +39,10 @@ class SectionGrip:
         half = math.hypot((box[2] - box[0]) * c, (box[3] - box[1]) * s) / 2 + over
         # About the middle of the face, so that the ends stay in sight.
         along = ((box[0] + box[2]) / 2 - x) * c + ((box[1] + box[3]) / 2 - y) * s
-        return (x + c * (along - half), y + s * (along - half)), (x + c * (along + half), y + s * (along + half))
+        return (x + c * (along - half), y + s * (along - half)), (
+            x + c * (along + half),
+            y + s * (along + half),
+        )
 
     @staticmethod
     def under(p: QPointF, a: QPointF, b: QPointF) -> str:

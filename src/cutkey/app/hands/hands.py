@@ -1,4 +1,7 @@
-"""Taking hold of what lies on a face: moving, turning and sizing it, the same on the square-on view and on the stage."""
+"""Taking hold of what lies on a face.
+
+Moving, turning and sizing it, the same on the square-on view and on the stage.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +21,8 @@ from cutkey.app.theme import theme
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import PlacedView
 
-#: Pixels: how near a handle the mouse must be, how far the turning handle and those of the corners stand off, how near a guide draws.
+#: Pixels: how near a handle the mouse must be, how far the turning handle and those of the corners stand off,
+#: how near a guide draws.
 NEAR, OFF, BESIDE, DRAWS = 9.0, 26.0, 7.0, 5.0
 ToWidget = Callable[[float, float], QPointF]
 
@@ -84,13 +88,24 @@ class Hands:
         if length < 2:
             return None
         # Outside the box, so that letters in its corners are seen.
-        out = [c + (c - middle) * (BESIDE / max(math.hypot(c.x() - middle.x(), c.y() - middle.y()), 1.0)) for c in corners]
+        out = [
+            c + (c - middle) * (BESIDE / max(math.hypot(c.x() - middle.x(), c.y() - middle.y()), 1.0))
+            for c in corners
+        ]
         return out, top + away * (OFF / length)
 
     def find(
-        self, p: QPointF, at: tuple[float, float], to_widget: ToWidget, only_picked: bool = False, handles: bool = True
+        self,
+        p: QPointF,
+        at: tuple[float, float],
+        to_widget: ToWidget,
+        only_picked: bool = False,
+        handles: bool = True,
     ) -> Hold | None:
-        """What lies under a widget place, which is `at` on the plane: a handle of what is picked, else the smallest thing there."""
+        """What lies under a widget place, which is `at` on the plane.
+
+        A handle of what is picked, else the smallest thing there.
+        """
         shown = self.handles(to_widget) if handles else None
         thing = self.handled()
         if shown is not None and thing is not None:
@@ -112,7 +127,9 @@ class Hands:
         self.hold, self.posed, self.guides = hold, (), (None, None)
         self._start = {t.id: t for t in self.things if t.id in {*self.picked, hold.id}}
 
-    def drag(self, at: tuple[float, float], face: Face, margin: float, near: float, free: bool) -> tuple[Posed, ...]:
+    def drag(
+        self, at: tuple[float, float], face: Face, margin: float, near: float, free: bool
+    ) -> tuple[Posed, ...]:
         """Where things are wanted when the mouse is at a place; `free` does without guides and steps."""
         hold = self.hold
         thing = self._start.get(hold.id) if hold is not None else None
@@ -127,7 +144,14 @@ class Hands:
         return self.posed
 
     def _moved(
-        self, hold: Hold, thing: Thing, at: tuple[float, float], face: Face, margin: float, near: float, free: bool
+        self,
+        hold: Hold,
+        thing: Thing,
+        at: tuple[float, float],
+        face: Face,
+        margin: float,
+        near: float,
+        free: bool,
     ) -> tuple[Posed, ...]:
         wanted = (thing.at[0] + at[0] - hold.at[0], thing.at[1] + at[1] - hold.at[1])
         self.guides = (None, None)
@@ -137,10 +161,15 @@ class Hands:
             self.guides = drawn.guides
             # What no guide has drawn comes to lie at a tenth of a millimetre, or seen large at a hundredth.
             digits = 1 if near > 0.5 else 2
-            x, y = (w if g is not None else round(w, digits) for w, g in zip(drawn.at, drawn.guides, strict=True))
+            x, y = (
+                w if g is not None else round(w, digits) for w, g in zip(drawn.at, drawn.guides, strict=True)
+            )
             wanted = (x, y)
         dx, dy = wanted[0] - thing.at[0], wanted[1] - thing.at[1]
-        return tuple(Posed(t.id, (round(t.offset[0] + dx, 4), round(t.offset[1] + dy, 4)), t.spin) for t in self._start.values())
+        return tuple(
+            Posed(t.id, (round(t.offset[0] + dx, 4), round(t.offset[1] + dy, 4)), t.spin)
+            for t in self._start.values()
+        )
 
     @staticmethod
     def _turned(hold: Hold, thing: Thing, at: tuple[float, float], free: bool) -> Posed:
@@ -165,7 +194,9 @@ class Hands:
         factor = wanted / width
         # The corner across stays where it is.
         x, y = (fixed + (np.array(thing.at) - fixed) * factor - np.array(thing.at)).tolist()
-        return Posed(thing.id, (round(thing.offset[0] + x, 4), round(thing.offset[1] + y, 4)), thing.spin, factor)
+        return Posed(
+            thing.id, (round(thing.offset[0] + x, 4), round(thing.offset[1] + y, 4)), thing.spin, factor
+        )
 
     def end(self) -> None:
         """Let go."""
@@ -174,7 +205,9 @@ class Hands:
 
     def nudged(self, dx: float, dy: float) -> tuple[Posed, ...]:
         """The picked things moved by a little."""
-        return tuple(Posed(t.id, (round(t.offset[0] + dx, 4), round(t.offset[1] + dy, 4)), t.spin) for t in self.mine())
+        return tuple(
+            Posed(t.id, (round(t.offset[0] + dx, 4), round(t.offset[1] + dy, 4)), t.spin) for t in self.mine()
+        )
 
     def preview(self) -> list[Thing]:
         """The held things as they are wanted."""
@@ -201,7 +234,13 @@ class Hands:
         return f"{format_mm(t.offset[0], 1)}, {format_mm(t.offset[1], 1)} mm"
 
     # -- drawing
-    def paint(self, painter: QPainter, to_widget: ToWidget, along: Callable[[np.ndarray], list[QPointF]], mouse: QPointF | None) -> None:
+    def paint(
+        self,
+        painter: QPainter,
+        to_widget: ToWidget,
+        along: Callable[[np.ndarray], list[QPointF]],
+        mouse: QPointF | None,
+    ) -> None:
         """The boxes of what is picked, the handles of one, and the numbers of what is being done."""
         painter.setBrush(Qt.BrushStyle.NoBrush)
         pen = QPen(theme.colour("ultramarine"), 1.2)

@@ -1,4 +1,7 @@
-"""Bringing drawn lines onto the surface that a graphic follows, quickly enough to be seen while it is dragged."""
+"""Bringing drawn lines onto the surface that a graphic follows.
+
+Quickly enough to be seen while it is dragged.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +12,10 @@ from cutkey.worker.shown import AddOnView, PlacedView
 
 
 def on_surface(face: PlacedView | AddOnView, xy: Float, above: float) -> Float:
-    """Places (N, 3) of points (N, 2) of a face's plane, `above` mm over it; between the places of its grid by proportion."""
+    """Places (N, 3) of points (N, 2) of a face's plane, `above` mm over it.
+
+    Between the places of its grid by proportion.
+    """
     if isinstance(face, AddOnView) or face.grid is None:
         return np.asarray(face.origin + xy[:, :1] * face.right + xy[:, 1:] * face.up + face.normal * above)
     g = face.grid

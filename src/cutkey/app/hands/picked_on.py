@@ -15,7 +15,10 @@ OUT = 12.0
 
 
 def thing_at(engine: Engine, job: Job, hit: Hit, stock: Stock) -> str:
-    """Id of what lies where the model was clicked: the smallest thing there, else the graphic nearest to it on its face."""
+    """Id of what lies where the model was clicked.
+
+    The smallest thing there, else the graphic nearest to it on its face.
+    """
     if engine.design is None:
         return ""
     faces: list[Face] = [*engine.design.placed, *(engine.body.addons if engine.body is not None else ())]

@@ -1,4 +1,7 @@
-"""What a dragged thing is drawn to: the middle and the edges of its face, middles of holes, and what else lies there."""
+"""What a dragged thing is drawn to.
+
+The middle and the edges of its face, middles of holes, and what else lies there.
+"""
 
 from __future__ import annotations
 
@@ -28,8 +31,13 @@ def hole_centres(outline: Rings) -> list[Place]:
     return [(float(c[0]), float(c[1])) for c in holes]
 
 
-def drawn_to(at: Place, thing: Thing, outline: Rings, others: Sequence[Place], margin: float, near: float) -> Drawn:
-    """Where a thing comes to lie that is dragged to a place; what is within `near` mm draws it, each way by itself."""
+def drawn_to(
+    at: Place, thing: Thing, outline: Rings, others: Sequence[Place], margin: float, near: float
+) -> Drawn:
+    """Where a thing comes to lie that is dragged to a place.
+
+    What is within `near` mm draws it, each way by itself.
+    """
     places = [(0.0, 0.0), *others]
     centres = hole_centres(outline)
     if len(centres) > 1:

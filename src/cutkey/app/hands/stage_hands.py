@@ -47,7 +47,10 @@ class StageHands:
         return [line.at(k) for k in range(line.size())]
 
     def _to_face(self, p: QPointF) -> tuple[float, float] | None:
-        """The place of the plane under a widget place, by its slope where the picked thing lies; None when it is seen edge on."""
+        """The place of the plane under a widget place, by its slope where the picked thing lies.
+
+        None when it is seen edge on.
+        """
         mine = self.hands.mine()
         if self._face is None or not mine or float(self._face.normal @ self._stage.seen.axes()[2]) < SEEN:
             return None
@@ -99,4 +102,6 @@ class StageHands:
         """Boxes and handles of what is picked, and while it is held its outline where it will be."""
         if self._face is None or float(self._face.normal @ self._stage.seen.axes()[2]) < SEEN:
             return
-        self.hands.paint(painter, self.to_widget, self._along, self._mouse if self.hands.hold is not None else None)
+        self.hands.paint(
+            painter, self.to_widget, self._along, self._mouse if self.hands.hold is not None else None
+        )

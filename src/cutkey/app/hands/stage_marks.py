@@ -1,4 +1,7 @@
-"""What the Place sheet draws on the stage beside its hands: the cutting plane, rims of holes, outlines of what is moved."""
+"""What the Place sheet draws on the stage beside its hands.
+
+The cutting plane, rims of holes, outlines of what is moved.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +20,9 @@ from cutkey.app.theme import theme
 from cutkey.worker.shown import PlacedView
 
 
-def paint_plane(painter: QPainter, stage: Stage, face: PlacedView, line: tuple[float, float, float], width: float) -> None:
+def paint_plane(
+    painter: QPainter, stage: Stage, face: PlacedView, line: tuple[float, float, float], width: float
+) -> None:
     """The line that the section of the depth strip is taken along; `width` of the graphic, mm."""
     half = np.hypot(*np.ptp(face.outline.points, axis=0)) / 2 * 0.8
     if face.grid is not None:

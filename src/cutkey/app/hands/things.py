@@ -40,7 +40,8 @@ class Thing(NamedTuple):
     at: tuple[float, float]  # its middle on the plane that is shown
     offset: tuple[float, float]  # the same, from the middle of its own face
     spin: float
-    fills: list[tuple[str, Rings]]  # colour ("" for an add-on) and rings about its middle, mirrored but not turned
+    # colour ("" for an add-on) and rings about its middle, mirrored but not turned
+    fills: list[tuple[str, Rings]]
     low: tuple[float, float]  # of its box, not turned
     high: tuple[float, float]
     sizable: bool
@@ -55,7 +56,9 @@ class Thing(NamedTuple):
     def corners(self) -> Float:
         """Corners (4, 2) of its box on the plane, counter-clockwise from the lower left."""
         (x0, y0), (x1, y1) = self.low, self.high
-        return np.asarray(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]) @ self.turned().T + np.array(self.at))
+        return np.asarray(
+            np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]) @ self.turned().T + np.array(self.at)
+        )
 
     def box(self) -> tuple[float, float, float, float]:
         """Left, bottom, right, top of what it covers, mm, as it is turned."""
@@ -89,7 +92,10 @@ _HULLS: dict[tuple[int, ...], tuple[tuple[Rings, ...], Float]] = {}
 
 
 def _hull(rings: tuple[Rings, ...]) -> Float:
-    """Corners of the convex hull of some rings, which tell every box of theirs however they are turned; made once."""
+    """Corners of the convex hull of some rings, made once.
+
+    They tell every box of theirs however they are turned.
+    """
     key = tuple(id(r) for r in rings)
     kept = _HULLS.get(key)
     if kept is None or any(a is not b for a, b in zip(kept[0], rings, strict=True)):
@@ -110,7 +116,10 @@ def same_face(a: Face, b: Face) -> bool:
 
 
 def place_on(face: Face, point: Float, normal: Float) -> tuple[float, float] | None:
-    """Where a place of the model that faces a direction lies on a flat face; None when it is not on its plane."""
+    """Where a place of the model that faces a direction lies on a flat face.
+
+    None when it is not on its plane.
+    """
     off = point - face.origin
     curved = isinstance(face, PlacedView) and face.grid is not None
     if curved or float(face.normal @ normal) <= SAME or abs(float(off @ face.normal)) >= LEVEL:
@@ -152,7 +161,12 @@ def things_on(
         if view is not None and graphic is not None and same_face(face, view):
             shift = _between(face, view)
             places = [
-                Laid(one.offset[0] + shift[0], one.offset[1] + shift[1], one.spin, one.mirror != placement.mirror)
+                Laid(
+                    one.offset[0] + shift[0],
+                    one.offset[1] + shift[1],
+                    one.spin,
+                    one.mirror != placement.mirror,
+                )
                 for one in instances(placement, view.middle)
             ]
             fills = _fills(job.graphic(placement.graphic), placement, graphic, filament, stock)
@@ -160,7 +174,11 @@ def things_on(
             low, high = _two(points.min(0)), _two(points.max(0))
             at = (placement.offset[0] + shift[0], placement.offset[1] + shift[1])
             name = job.graphic(placement.graphic).name
-            out.append(Thing(placement.id, name, at, placement.offset, placement.spin, fills, low, high, True, places))
+            out.append(
+                Thing(
+                    placement.id, name, at, placement.offset, placement.spin, fills, low, high, True, places
+                )
+            )
     addons = {a.id: a for a in job.addons}
     for shown in body.addons if body is not None else ():
         addon = addons.get(shown.id)
@@ -178,7 +196,21 @@ def things_on(
         away = np.hypot(*points.T)
         turnable = float(np.ptp(away)) > 0.02 * float(away.max()) and not addon.feature.round
         fills = [("", shown.figure)]
-        out.append(Thing(addon.id, name, at, addon.offset, addon.spin, fills, _two(low), _two(high), False, places, turnable))
+        out.append(
+            Thing(
+                addon.id,
+                name,
+                at,
+                addon.offset,
+                addon.spin,
+                fills,
+                _two(low),
+                _two(high),
+                False,
+                places,
+                turnable,
+            )
+        )
     return out
 
 
@@ -195,7 +227,9 @@ def _fills(
     for colour, rings in graphic.regions:
         # Where material is taken away no colour is left to show.
         gone = placement.depth_of(colour).mode in ("recessed", "through")
-        fills.append(("rule" if gone else filament.get(colour, colour), stock.shown(rings, placement.mirror, factor)))
+        fills.append(
+            ("rule" if gone else filament.get(colour, colour), stock.shown(rings, placement.mirror, factor))
+        )
     return fills
 
 

@@ -23,5 +23,9 @@ def all_sheets() -> tuple[type[Sheet], ...]:
     for folder in pkgutil.iter_modules(__path__):
         if folder.ispkg:
             module = importlib.import_module(f"{__name__}.{folder.name}.sheet")
-            found += [v for v in vars(module).values() if isinstance(v, type) and issubclass(v, Sheet) and v.__module__ == module.__name__]
+            found += [
+                v
+                for v in vars(module).values()
+                if isinstance(v, type) and issubclass(v, Sheet) and v.__module__ == module.__name__
+            ]
     return tuple(sorted(found, key=lambda s: s.rank))

@@ -25,7 +25,8 @@ from cutkey.app.widgets.message_strip import MessageStrip
 from cutkey.core.model.changes import Change
 from cutkey.core.model.job import GraphicSpec, Job
 from cutkey.core.split.proofs.order import shifts_apart
-from cutkey.worker.shown import GraphicView, KitView, SectionsView
+from cutkey.worker.shown import GraphicView
+from cutkey.worker.shown_kit import KitView, SectionsView
 
 
 @dataclass
@@ -109,7 +110,10 @@ class Sheet(QObject):
         return ""
 
     def pickable(self) -> list[Item]:
-        """What can be picked on the stage though it is not drawn; nothing when everything drawn can be picked."""
+        """What can be picked on the stage though it is not drawn.
+
+        Nothing when everything drawn can be picked.
+        """
         return []
 
     def offers(self) -> dict[str, Callable[..., Any]]:
@@ -138,7 +142,10 @@ class Sheet(QObject):
         """Show more in a wide window, px."""
 
     def menu(self, p: QPointF) -> QMenu | None:
-        """What can be done at a widget place of the stage: on every sheet it can be looked at from a few sides."""
+        """What can be done at a widget place of the stage.
+
+        On every sheet it can be looked at from a few sides.
+        """
         menu = context_menu(self.desk.stage)
         self.add_looks(menu)
         return menu
@@ -148,7 +155,9 @@ class Sheet(QObject):
         stage = self.desk.stage
         menu.addAction(self.tr("Show everything\tCtrl+0")).triggered.connect(lambda _=False: stage.fit())
         for text, turn, tilt in LOOKS:
-            menu.addAction(self.tr(text)).triggered.connect(lambda _=False, turn=turn, tilt=tilt: stage.look(turn, tilt))
+            menu.addAction(self.tr(text)).triggered.connect(
+                lambda _=False, turn=turn, tilt=tilt: stage.look(turn, tilt)
+            )
 
     def copy(self) -> bool:
         """Put what is picked on the clipboard; False when nothing is."""
@@ -171,11 +180,18 @@ class Sheet(QObject):
 
 def design_items(engine: Engine) -> list[Item]:
     """The uncut design in the colours of its filaments."""
-    return [Item(f"design {c}", mesh, printed) for c, printed, mesh in engine.design.parts] if engine.design else []
+    return (
+        [Item(f"design {c}", mesh, printed) for c, printed, mesh in engine.design.parts]
+        if engine.design
+        else []
+    )
 
 
 def section_items(engine: Engine, share: float = 0.0, apart: float = 0.0) -> list[Item]:
-    """Sections of the kit in place, or with a share of their assembly undone; `apart` mm lie between what a step joins."""
+    """Sections of the kit in place, or with a share of their assembly undone.
+
+    `apart` mm lie between what a step joins.
+    """
     kit, nearest = engine.kit, engine.nearest
     if nearest == "sections" and engine.sections is not None:
         return _bare_items(engine.sections, share * apart)
@@ -187,18 +203,27 @@ def section_items(engine: Engine, share: float = 0.0, apart: float = 0.0) -> lis
     shifts = shifts_apart(len(units), kit.assembly, share, apart)
     out = []
     for unit, shift in zip(units, shifts.tolist(), strict=True):
-        out += [Item(name, mesh, filament.colour, (shift[0], shift[1], shift[2])) for name, filament, _, mesh in unit.pieces]
+        out += [
+            Item(name, mesh, filament.colour, (shift[0], shift[1], shift[2]))
+            for name, filament, _, mesh in unit.pieces
+        ]
     # Inlays lie in the pockets of sections that stand together.
     return out if share else [*out, *inlay_items(kit)]
 
 
 def inlay_items(kit: KitView, apart: float = 0.0) -> list[Item]:
     """Loose inlays in their pockets, or so many mm out of them."""
-    return [Item(f"inlay {i.number}", i.mesh, i.colour, (apart * i.out[0], apart * i.out[1], apart * i.out[2])) for i in kit.inlays]
+    return [
+        Item(f"inlay {i.number}", i.mesh, i.colour, (apart * i.out[0], apart * i.out[1], apart * i.out[2]))
+        for i in kit.inlays
+    ]
 
 
 def _bare_items(view: SectionsView, apart: float) -> list[Item]:
-    """Sections whose keys are still being set; nothing is known yet of how they go together, so they are drawn apart by their cells."""
+    """Sections whose keys are still being set.
+
+    Nothing is known yet of how they go together, so they are drawn apart by their cells.
+    """
     cells = np.array([s.cell for s in view.sections], float)
     shifts = ((cells - cells.mean(0)) * apart).tolist()
     return [

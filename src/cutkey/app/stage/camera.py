@@ -35,17 +35,25 @@ class Camera(NamedTuple):
         """Widget place of one point in mm; several times as fast as `project` for one."""
         (rx, ry, _), (ux, uy, uz), _ = _axes_as_numbers(self.turn, self.tilt)
         x, y, z = (float(a) - b for a, b in zip(point, self.target, strict=True))
-        return width / 2 + (x * rx + y * ry) / self.mm_per_px, height / 2 - (x * ux + y * uy + z * uz) / self.mm_per_px
+        return width / 2 + (x * rx + y * ry) / self.mm_per_px, height / 2 - (
+            x * ux + y * uy + z * uz
+        ) / self.mm_per_px
 
     def ray(self, x: float, y: float, width: float, height: float) -> tuple[Vector, Vector]:
         """A point of the line of sight through a widget place, and its direction away from the eye."""
         right, up, eye = self.axes()
-        p = np.array(self.target) + right * (x - width / 2) * self.mm_per_px + up * (height / 2 - y) * self.mm_per_px
+        p = (
+            np.array(self.target)
+            + right * (x - width / 2) * self.mm_per_px
+            + up * (height / 2 - y) * self.mm_per_px
+        )
         return p, -eye
 
     def orbited(self, dx: float, dy: float) -> Camera:
         """Turned by a drag in px."""
-        return self._replace(turn=(self.turn - 0.4 * dx + 180) % 360 - 180, tilt=max(-90.0, min(90.0, self.tilt + 0.4 * dy)))
+        return self._replace(
+            turn=(self.turn - 0.4 * dx + 180) % 360 - 180, tilt=max(-90.0, min(90.0, self.tilt + 0.4 * dy))
+        )
 
     def panned(self, dx: float, dy: float) -> Camera:
         """Moved by a drag in px."""
@@ -62,7 +70,14 @@ class Camera(NamedTuple):
 
     def fitted(self, low: Vector, high: Vector, width: float, height: float, margin: float = 0.86) -> Camera:
         """Showing a whole box."""
-        corners = np.array([[(low, high)[i][0], (low, high)[j][1], (low, high)[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
+        corners = np.array(
+            [
+                [(low, high)[i][0], (low, high)[j][1], (low, high)[k][2]]
+                for i in (0, 1)
+                for j in (0, 1)
+                for k in (0, 1)
+            ]
+        )
         middle = (np.asarray(low) + np.asarray(high)) / 2
         right, up, _ = self.axes()
         across, along = np.ptp(corners @ right), np.ptp(corners @ up)

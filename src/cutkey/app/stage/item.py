@@ -24,4 +24,6 @@ class Item(NamedTuple):
 
 def same_items(a: Sequence[Item], b: Sequence[Item]) -> bool:
     """Whether these are the same bodies, shown the same way."""
-    return len(a) == len(b) and all(x.mesh is y.mesh and (x.key, *x[2:]) == (y.key, *y[2:]) for x, y in zip(a, b, strict=True))
+    return len(a) == len(b) and all(
+        x.mesh is y.mesh and (x.key, *x[2:]) == (y.key, *y[2:]) for x, y in zip(a, b, strict=True)
+    )

@@ -50,12 +50,16 @@ def load_graphics() -> None:
             # Another version has it elsewhere; whoever needs it brings it.
             continue
         time.sleep(_TURN)
-    # What is there now stays: looking through all of it for what may go holds the window for a twentieth of a second, again and again.
+    # What is there now stays: looking through all of it for what may go holds the window for a twentieth of a
+    # second, again and again.
     gc.freeze()
 
 
 def _open_files(files: list[Path]) -> None:
-    """Open shared libraries; unlike the import of a module, a call of the C library lets go of Python meanwhile."""
+    """Open shared libraries.
+
+    Unlike the import of a module, a call of the C library lets go of Python meanwhile.
+    """
     opened = ctypes.CDLL(None).dlopen
     opened.restype, opened.argtypes = ctypes.c_void_p, (ctypes.c_char_p, ctypes.c_int)
     for file in files:

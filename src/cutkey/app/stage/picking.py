@@ -30,7 +30,9 @@ class Picker:
     def __init__(self) -> None:
         self._trees: dict[str, tuple[MeshView, vtkStaticCellLocator]] = {}
 
-    def pick(self, items: Sequence[Item], camera: Camera, x: float, y: float, width: float, height: float) -> Hit | None:
+    def pick(
+        self, items: Sequence[Item], camera: Camera, x: float, y: float, width: float, height: float
+    ) -> Hit | None:
         """The nearest place of the items under a widget place."""
         from vtkmodules.vtkCommonCore import reference
 

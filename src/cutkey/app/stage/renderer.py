@@ -1,7 +1,8 @@
 """Draws the scene in a thread of its own: the window never waits for a picture.
 
-Drawing in software takes a tenth of a second for half a million triangles, and three times that when they are first sent to the
-graphics library, which lets go of Python meanwhile. The newest wish is what is drawn; an older one is given up between two bands.
+Drawing in software takes a tenth of a second for half a million triangles, and three times that when they are
+first sent to the graphics library, which lets go of Python meanwhile. The newest wish is what is drawn; an
+older one is given up between two bands.
 """
 
 from __future__ import annotations
@@ -74,7 +75,10 @@ class Renderer(QObject):
         self.drawn.connect(take, Qt.ConnectionType.QueuedConnection)
 
     def start(self) -> None:
-        """Make what draws before there is anything to draw: loading it and its first picture take half a second."""
+        """Make what draws before there is anything to draw.
+
+        Loading it and its first picture take half a second.
+        """
         if self._thread is None:
             self._thread = threading.Thread(target=self._run, name="renderer", daemon=True)
             self._thread.start()
@@ -119,7 +123,9 @@ class Renderer(QObject):
         done = 0
         while True:
             with self._changed:
-                while not self._ended and (self._wish is None or self._wish.number == done) and not self._beside:
+                while (
+                    not self._ended and (self._wish is None or self._wish.number == done) and not self._beside
+                ):
                     self._changed.wait()
                 wish = self._wish
                 own = wish is not None and wish.number != done
@@ -188,7 +194,10 @@ def _pixels(wish: Wish) -> tuple[int, int]:
 
 
 def _give_way() -> None:
-    """Let the window's thread go before this one, and before the threads that software drawing begins from it."""
+    """Let the window's thread go before this one.
+
+    And before the threads that software drawing begins from it.
+    """
     with contextlib.suppress(OSError):
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), GIVES_WAY)
 

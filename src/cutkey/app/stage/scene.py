@@ -56,7 +56,12 @@ class Scene:
         self._renderer.SetBackground(0, 0, 0)
         self._renderer.AutomaticLightCreationOff()
         # Fixed lights: top faces light, two sides told apart, as shaded drawings are.
-        for direction, strength in (((0.12, -0.2, 1.0), 0.74), ((-0.8, -0.55, 0.2), 0.36), ((0.9, 0.6, 0.05), 0.2), ((0, 0, -1), 0.3)):
+        for direction, strength in (
+            ((0.12, -0.2, 1.0), 0.74),
+            ((-0.8, -0.55, 0.2), 0.36),
+            ((0.9, 0.6, 0.05), 0.2),
+            ((0, 0, -1), 0.3),
+        ):
             light = vtkLight()
             light.SetLightTypeToSceneLight()
             light.SetPosition(*direction)
@@ -118,7 +123,9 @@ class Scene:
         return np.asarray(vtk_to_numpy(self._pixels).reshape(height, width, 4)[::-1])
 
     def bands(self, camera: Camera, width: int, height: int, ratio: float) -> Iterator[np.ndarray]:
-        """The full picture with smooth edges, a band at a time from the top, so that nobody waits for the whole.
+        """The full picture with smooth edges, a band at a time from the top.
+
+        So nobody waits for the whole.
 
         Each band is drawn `OVER` times as large in both directions and averaged; (h, width, 4) uint8.
         """
@@ -129,13 +136,17 @@ class Scene:
             begun = time.perf_counter()
             middle = (height / 2 - (top + h / 2)) / ratio * camera.mm_per_px
             x, y, z = (float(v) for v in np.array(camera.target) + up * middle)
-            large = self.render(camera._replace(target=(x, y, z)), width * OVER, h * OVER, ratio * OVER, quick=False)
+            large = self.render(
+                camera._replace(target=(x, y, z)), width * OVER, h * OVER, ratio * OVER, quick=False
+            )
             # As many as keep each of them short on this machine.
             took = time.perf_counter() - begun
             if took > LONG and self._bands < MOST_BANDS:
                 self._bands *= 2
             top += h
-            yield np.asarray(cv2.resize(np.ascontiguousarray(large), (width, h), interpolation=cv2.INTER_AREA))
+            yield np.asarray(
+                cv2.resize(np.ascontiguousarray(large), (width, h), interpolation=cv2.INTER_AREA)
+            )
 
     def _aim(self, camera: Camera, height: int, ratio: float) -> None:
         _, up, eye = camera.axes()
@@ -149,7 +160,10 @@ class Scene:
         c.SetClippingRange(*self._depths(target + eye * FAR, -eye))
 
     def _depths(self, eye: np.ndarray, ahead: np.ndarray) -> tuple[float, float]:
-        """How near and far there is something to draw; the library would look at every point, and hold the window meanwhile."""
+        """How near and far there is something to draw.
+
+        The library would look at every point, and hold the window meanwhile.
+        """
         shown = [(d.mesh.box, d.face.GetPosition()) for d in self._drawn.values() if len(d.mesh.vertices)]
         if not shown:
             return 1.0, 2 * FAR
@@ -192,8 +206,8 @@ def _off_screen(window: Any) -> None:
 def polydata(vertices: np.ndarray, cells: np.ndarray, corners: int) -> vtkPolyData:
     """Data of the library from points (N, 3) and cells (M, corners).
 
-    Arrays of float32 and int32 are used where they are: copying half a million triangles would hold the window's thread. Whoever
-    asks keeps them as long as the data.
+    Arrays of float32 and int32 are used where they are: copying half a million triangles would hold the
+    window's thread. Whoever asks keeps them as long as the data.
     """
     data = vtkPolyData()
     points = vtkPoints()

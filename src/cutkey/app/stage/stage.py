@@ -23,6 +23,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 
+from cutkey.app.arrows import arrow_of
 from cutkey.app.drafting import empty_sheet
 from cutkey.app.stage.camera import Camera
 from cutkey.app.stage.item import Item, same_items
@@ -144,11 +145,24 @@ class Stage(QWidget):
         else:
             rest = SETTLE if quick else 0.0
             ratio = self.devicePixelRatioF()
-            self._renderer.ask(Wish(self._number, self._items, self.camera, self.width(), self.height(), ratio, rest, self._style))
+            self._renderer.ask(
+                Wish(
+                    self._number,
+                    self._items,
+                    self.camera,
+                    self.width(),
+                    self.height(),
+                    ratio,
+                    rest,
+                    self._style,
+                )
+            )
         self.turned.emit()
         self.update()
 
-    def picture_of(self, items: Sequence[Item], camera: Camera, size: tuple[int, int], then: Callable[[QPixmap], None]) -> None:
+    def picture_of(
+        self, items: Sequence[Item], camera: Camera, size: tuple[int, int], then: Callable[[QPixmap], None]
+    ) -> None:
         """A small picture of bodies, drawn when there is time; `then` takes it.
 
         Parameters
@@ -163,7 +177,9 @@ class Stage(QWidget):
         own = self._items if same_items(items, self._items) else tuple(items)
         self._beside -= 1
         self._asked[self._beside] = then
-        self._renderer.ask_beside(Wish(self._beside, own, camera, *size, self.devicePixelRatioF(), 0.0, self._style))
+        self._renderer.ask_beside(
+            Wish(self._beside, own, camera, *size, self.devicePixelRatioF(), 0.0, self._style)
+        )
 
     def forget_pictures(self) -> None:
         """Small pictures that were asked for are no longer wanted."""
@@ -195,11 +211,16 @@ class Stage(QWidget):
 
     def pick(self, p: QPointF) -> Hit | None:
         """The place on the pickable bodies under a widget place."""
-        return self._picker.pick(self.pickable or self._items, self.seen, p.x(), p.y(), self.width(), self.height())
+        return self._picker.pick(
+            self.pickable or self._items, self.seen, p.x(), p.y(), self.width(), self.height()
+        )
 
     # -- painting
     def paintEvent(self, event: QPaintEvent) -> None:
-        """Show the last picture of the scene, drawn anew when it is stale, and what the sheet draws on top."""
+        """Show the last picture of the scene, and what the sheet draws on top.
+
+        It is drawn anew when it is stale.
+        """
         painter = QPainter(self)
         if not self._items:
             empty_sheet(painter, self.rect(), self.empty_text)
@@ -212,7 +233,12 @@ class Stage(QWidget):
             return
         wish = self._picture.wish
         # A picture for another size keeps its scale until the next one comes.
-        painter.drawImage(QRectF((self.width() - wish.width) / 2, (self.height() - wish.height) / 2, wish.width, wish.height), self._image)
+        painter.drawImage(
+            QRectF(
+                (self.width() - wish.width) / 2, (self.height() - wish.height) / 2, wish.width, wish.height
+            ),
+            self._image,
+        )
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.overlay:
             self.overlay(painter)
@@ -230,7 +256,11 @@ class Stage(QWidget):
             painter.setPen(QPen(theme.colour("soft"), 1.2))
             painter.drawLine(origin, origin + d)
             painter.setPen(theme.colour("ink"))
-            painter.drawText(QRectF(origin.x() + d.x() * 1.4 - 8, origin.y() + d.y() * 1.4 - 8, 16, 16), Qt.AlignmentFlag.AlignCenter, name)
+            painter.drawText(
+                QRectF(origin.x() + d.x() * 1.4 - 8, origin.y() + d.y() * 1.4 - 8, 16, 16),
+                Qt.AlignmentFlag.AlignCenter,
+                name,
+            )
 
     # -- hands
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -279,14 +309,19 @@ class Stage(QWidget):
             menu.popup(self.mapToGlobal(p.toPoint()))
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        """The menu key opens the menu in the middle; the right button, which also moves the stage, when it is let go."""
+        """The menu key opens the menu in the middle.
+
+        The right button, which also moves the stage, when it is let go.
+        """
         if event.reason() == QContextMenuEvent.Reason.Keyboard:
             self._open_menu(QPointF(self.width() / 2, self.height() / 2))
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Zoom about the mouse."""
         p = event.position()
-        self.camera = self.camera.zoomed(1.0015 ** event.angleDelta().y(), p.x(), p.y(), self.width(), self.height())
+        self.camera = self.camera.zoomed(
+            1.0015 ** event.angleDelta().y(), p.x(), p.y(), self.width(), self.height()
+        )
         self._held = True
         self.redraw(quick=True)
 
@@ -296,9 +331,9 @@ class Stage(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows with Ctrl turn the stage; everything else goes to the sheet."""
-        steps = {Qt.Key.Key_Left: (12, 0), Qt.Key.Key_Right: (-12, 0), Qt.Key.Key_Up: (0, 12), Qt.Key.Key_Down: (0, -12)}
-        if event.modifiers() & Qt.KeyboardModifier.ControlModifier and event.key() in steps:
-            self.camera = self.camera.orbited(*steps[Qt.Key(event.key())])
+        way = arrow_of(event.key())
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier and way is not None:
+            self.camera = self.camera.orbited(-12 * way[0], 12 * way[1])
             self.redraw(quick=True)
         else:
             super().keyPressEvent(event)

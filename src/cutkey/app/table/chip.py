@@ -21,12 +21,17 @@ class Chip(Card):
     def __init__(self, measure: Measure, nozzle: float, name: str = "") -> None:
         thin = measure.narrowest < nozzle
         pieces = self.tr("{0} pieces").format(measure.pieces) if measure.pieces != 1 else self.tr("1 piece")
-        text = self.tr("{0} mm² · {1} · {2} mm thin").format(format_mm(measure.area, 0), pieces, format_mm(measure.narrowest, 1))
+        text = self.tr("{0} mm² · {1} · {2} mm thin").format(
+            format_mm(measure.area, 0), pieces, format_mm(measure.narrowest, 1)
+        )
         super().__init__(name or plain_name(measure.colour), text, Swatch(measure.colour, 32))
         self.colour = measure.colour
         self.setAcceptDrops(True)
         self.setToolTip(
-            self.tr("Drop this colour on another to make it that colour. Thin: the largest disc that fits in its slimmest piece.")
+            self.tr(
+                "Drop this colour on another to make it that colour. Thin: the largest disc that fits in its"
+                " slimmest piece."
+            )
         )
         if thin:
             self.subtitle.setProperty("role", "warn")

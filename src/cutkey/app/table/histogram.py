@@ -45,19 +45,30 @@ class Histogram(Strip):
             h = span.height() * c / 1.25
             w = span.width() / n
             grey = round(40 + 200 * (k + 0.5) / n)
-            painter.fillRect(QRectF(span.left() + k * w, span.bottom() - h, w - 1, h), QColor(grey, grey, round(grey * 0.97)))
+            painter.fillRect(
+                QRectF(span.left() + k * w, span.bottom() - h, w - 1, h),
+                QColor(grey, grey, round(grey * 0.97)),
+            )
         painter.setPen(theme.colour("rule"))
         painter.drawLine(span.bottomLeft(), span.bottomRight())
         painter.setPen(theme.colour("soft"))
-        painter.drawText(QRectF(span.left(), span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignLeft, self.tr("black"))
-        painter.drawText(QRectF(span.right() - 80, span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignRight, self.tr("white"))
+        painter.drawText(
+            QRectF(span.left(), span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignLeft, self.tr("black")
+        )
+        painter.drawText(
+            QRectF(span.right() - 80, span.bottom() + 3, 80, 16),
+            Qt.AlignmentFlag.AlignRight,
+            self.tr("white"),
+        )
         pen = QPen(theme.colour("madder"), 1.6)
         pen.setDashPattern([8, 3, 2, 3])
         painter.setPen(pen)
         for line in self._lines:
             x = span.left() + span.width() * line
             painter.drawLine(QPointF(x, span.top() - 8), QPointF(x, span.bottom()))
-            painter.drawText(QRectF(x - 40, span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignCenter, f"{line:.2f}")
+            painter.drawText(
+                QRectF(x - 40, span.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignCenter, f"{line:.2f}"
+            )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         """Take hold of the nearest threshold."""

@@ -9,7 +9,6 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QBrush,
-    QColor,
     QContextMenuEvent,
     QImage,
     QKeyEvent,
@@ -17,7 +16,6 @@ from PySide6.QtGui import (
     QPainter,
     QPainterPath,
     QPaintEvent,
-    QPen,
     QResizeEvent,
     QWheelEvent,
 )
@@ -26,8 +24,16 @@ from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 from cutkey.app.drafting import empty_sheet
 from cutkey.app.paths import path_of
 from cutkey.app.table.gesture import Gesture, Place
-from cutkey.app.table.marks import paint_fringe, paint_open_lines, paint_picked, paint_specks, paint_thin, paint_worst
-from cutkey.app.table.pieces import pieces_of
+from cutkey.app.table.marks import (
+    paint_fringe,
+    paint_open_lines,
+    paint_picked,
+    paint_regions,
+    paint_specks,
+    paint_thin,
+    paint_worst,
+    picked_path,
+)
 from cutkey.app.table.rulers import RULER, paint_rulers
 from cutkey.app.table.wipe import paint_grid, paint_labels, paint_wipe
 from cutkey.app.theme import theme
@@ -72,7 +78,12 @@ class LightTable(QWidget):
     # -- content
     def show_graphic(self, view: GraphicView | None) -> None:
         """Show a graphic; the view keeps its place when it is the same one traced anew."""
-        same = view is not None and self._view is not None and view.id == self._view.id and _alike(view.size, self._view.size)
+        same = (
+            view is not None
+            and self._view is not None
+            and view.id == self._view.id
+            and _alike(view.size, self._view.size)
+        )
         self._view = view
         self._paths = [(c, path_of(r, lambda p: p * (1, -1))) for c, r in view.regions] if view else []
         self._thin = path_of(view.thin, lambda p: p * (1, -1)) if view else QPainterPath()
@@ -166,12 +177,16 @@ class LightTable(QWidget):
     def to_widget(self, x: float, y: float) -> QPointF:
         """Widget place of a point in mm, y down."""
         c = self._area().center()
-        return QPointF(c.x() + (x - self._middle.x()) * self._scale, c.y() + (y - self._middle.y()) * self._scale)
+        return QPointF(
+            c.x() + (x - self._middle.x()) * self._scale, c.y() + (y - self._middle.y()) * self._scale
+        )
 
     def to_mm(self, p: QPointF) -> QPointF:
         """Point in mm, y down, of a widget place."""
         c = self._area().center()
-        return QPointF((p.x() - c.x()) / self._scale + self._middle.x(), (p.y() - c.y()) / self._scale + self._middle.y())
+        return QPointF(
+            (p.x() - c.x()) / self._scale + self._middle.x(), (p.y() - c.y()) / self._scale + self._middle.y()
+        )
 
     def colour_at(self, p: QPointF) -> str | None:
         """Colour of the region under a widget place."""
@@ -194,17 +209,23 @@ class LightTable(QWidget):
         box = self._image_box()
         if box is not None and self._image is not None:
             painter.setClipRect(QRectF(area.left(), area.top(), split - area.left(), area.height()))
-            painter.drawImage(QRectF(self.to_widget(box.left(), box.top()), self.to_widget(box.right(), box.bottom())), self._image)
+            painter.drawImage(
+                QRectF(self.to_widget(box.left(), box.top()), self.to_widget(box.right(), box.bottom())),
+                self._image,
+            )
         painter.setClipRect(QRectF(split, area.top(), area.right() - split, area.height()))
         if box is not None:
             # What was taken away is not white: it is not there.
             there = QRectF(self.to_widget(box.left(), box.top()), self.to_widget(box.right(), box.bottom()))
             painter.fillRect(there, QBrush(theme.colour("line"), Qt.BrushStyle.Dense6Pattern))
         paint_grid(painter, self, area)
-        self._paint_regions(painter)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._in_mm(painter, lambda: paint_regions(painter, self._paths, self.lit))
         self._paint_marks(painter, area)
         painter.setClipping(False)
-        paint_labels(painter, area, split, self._image is not None, self._gesture.prompt if self._gesture else "")
+        paint_labels(
+            painter, area, split, self._image is not None, self._gesture.prompt if self._gesture else ""
+        )
         if self._image is not None:
             paint_wipe(painter, area, split)
         painter.setClipRect(area)
@@ -217,20 +238,6 @@ class LightTable(QWidget):
             painter.setClipping(False)
         paint_rulers(painter, self)
 
-    def _paint_regions(self, painter: QPainter) -> None:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.save()
-        painter.translate(self.to_widget(0, 0))
-        painter.scale(self._scale, self._scale)
-        pen = QPen(theme.colour("ink"), 1.0)
-        pen.setCosmetic(True)
-        for colour, path in self._paths:
-            alone = self.lit is None or self.lit == colour
-            painter.setPen(pen if alone else QPen(theme.colour("rule"), 0))
-            painter.setBrush(QColor(colour) if alone else Qt.BrushStyle.NoBrush)
-            painter.drawPath(path)
-        painter.restore()
-
     def _paint_marks(self, painter: QPainter, area: QRectF) -> None:
         view = self._view
         assert view is not None
@@ -238,28 +245,23 @@ class LightTable(QWidget):
         def at(x: float, y: float) -> QPointF:
             return self.to_widget(x, -y)
 
-        painter.save()
-        painter.translate(self.to_widget(0, 0))
-        painter.scale(self._scale, self._scale)
         if "thin" in self.marks:
-            paint_thin(painter, self._thin)
+            self._in_mm(painter, lambda: paint_thin(painter, self._thin))
         if self._picks:
-            paint_picked(painter, self._picked_path())
-        painter.restore()
+            self._in_mm(painter, lambda: paint_picked(painter, picked_path(self._paths, self._picks)))
         if "specks" in self.marks:
             paint_specks(painter, view, at, self._scale)
         if "fringe" in self.marks:
             paint_fringe(painter, view, at, self._scale, area)
         paint_open_lines(painter, view, at)
 
-    def _picked_path(self) -> QPainterPath:
-        """Outline of the picked pieces."""
-        out = QPainterPath()
-        for _, path in self._paths:
-            for piece in pieces_of(path):
-                if any(piece.contains(QPointF(x, -y)) for x, y in self._picks):
-                    out.addPath(piece)
-        return out
+    def _in_mm(self, painter: QPainter, paint: Callable[[], None]) -> None:
+        """Paint in millimetres, y down."""
+        painter.save()
+        painter.translate(self.to_widget(0, 0))
+        painter.scale(self._scale, self._scale)
+        paint()
+        painter.restore()
 
     def tick(self) -> float:
         """Distance of the numbers on the rulers, mm."""
@@ -335,7 +337,7 @@ class LightTable(QWidget):
     def is_picked(self, p: QPointF) -> bool:
         """Whether a picked piece lies at a widget place."""
         x, y = self._place(p)
-        return bool(self._picks) and self._picked_path().contains(QPointF(x, -y))
+        return bool(self._picks) and picked_path(self._paths, self._picks).contains(QPointF(x, -y))
 
     def _open_menu(self, p: QPointF) -> None:
         menu = self.menu(p) if self.menu is not None and self._view is not None else None

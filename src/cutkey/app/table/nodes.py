@@ -9,6 +9,7 @@ import numpy as np
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
+from cutkey.app.arrows import arrow_of
 from cutkey.app.table.gesture import Gesture, Place
 from cutkey.app.theme import theme
 from cutkey.core.curves import bending
@@ -28,7 +29,13 @@ _MANY = 160
 class Nodes(Gesture):
     """Moves nodes and handles, bends edges; what was done is given to `bend` as an edit with its name."""
 
-    def __init__(self, prompt: str, bend: Callable[[str, Bend], None], changed: Callable[[], None], ended: Callable[[], None]) -> None:
+    def __init__(
+        self,
+        prompt: str,
+        bend: Callable[[str, Bend], None],
+        changed: Callable[[], None],
+        ended: Callable[[], None],
+    ) -> None:
         super().__init__("point", prompt, lambda places: None, stays=True, ended=ended)
         self._bend, self._changed = bend, changed
         self.curves = CurvesView(np.zeros((0, 4, 2)), np.zeros(0, np.int8))
@@ -43,7 +50,10 @@ class Nodes(Gesture):
 
     # -- what there is
     def show_curves(self, curves: CurvesView) -> None:
-        """Take the curves of the graphic as it is; what is picked stays so where there still is a node or an edge."""
+        """Take the curves of the graphic as it is.
+
+        What is picked stays so where there still is a node or an edge.
+        """
         place = self.picked.place if self.picked else None
         edge = None if self.edge is None else self._middle_of(self.edge)
         self.curves, self._shown = curves, None
@@ -78,9 +88,15 @@ class Nodes(Gesture):
 
     def _handles(self) -> list[tuple[tuple[int, int], Place]]:
         """Handles of the picked node, or of the picked edge; straight sides have none."""
-        ends = self.picked.ends if self.picked else ((self.edge[0], 0), (self.edge[0], 3)) if self.edge else ()
+        ends = (
+            self.picked.ends if self.picked else ((self.edge[0], 0), (self.edge[0], 3)) if self.edge else ()
+        )
         control = self.curves.control
-        return [((k, end), tuple(control[k, 1 if end == 0 else 2].tolist())) for k, end in ends if self.curves.kind[k] != LINE]
+        return [
+            ((k, end), tuple(control[k, 1 if end == 0 else 2].tolist()))
+            for k, end in ends
+            if self.curves.kind[k] != LINE
+        ]
 
     # -- hands
     def press(self, place: Place) -> bool:
@@ -123,7 +139,11 @@ class Nodes(Gesture):
         """Make the edit of it."""
         if self._stretches:
             what = (
-                _tr("move a handle") if self._handle is not None else _tr("move a node") if self.picked is not None else _tr("bend an edge")
+                _tr("move a handle")
+                if self._handle is not None
+                else _tr("move a node")
+                if self.picked is not None
+                else _tr("bend an edge")
             )
             self.make(what, self._stretches)
         self._handle, self.places = None, []
@@ -135,7 +155,11 @@ class Nodes(Gesture):
             return
         control = self.curves.control
         if self.picked is not None:
-            ends = {tuple(control[k, e].tolist()): tuple(s.curve[0 if e == 0 else -1].tolist()) for s in stretches for k, e in _ends(s)}
+            ends = {
+                tuple(control[k, e].tolist()): tuple(s.curve[0 if e == 0 else -1].tolist())
+                for s in stretches
+                for k, e in _ends(s)
+            }
             self.picked = self.picked._replace(place=ends.get(self.picked.place, self.picked.place))
         first, through, last = zip(*(_along(control, s) for s in stretches), strict=True)
         curves = tuple(tuple((x, y) for x, y in s.curve.tolist()) for s in stretches)
@@ -146,7 +170,7 @@ class Nodes(Gesture):
 
     def key(self, key: int, far: bool) -> bool:
         """Arrows move the picked node, Delete takes it out, Page up and down go from node to node."""
-        steps = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+        way = arrow_of(key)
         if key in (Qt.Key.Key_PageDown, Qt.Key.Key_PageUp) and self.nodes:
             k = self.nodes.index(self.picked) if self.picked in self.nodes else -1
             self.picked = self.nodes[(k + (1 if key == Qt.Key.Key_PageDown else -1)) % len(self.nodes)]
@@ -154,13 +178,16 @@ class Nodes(Gesture):
             self._changed()
             return True
         if self.picked is None or self._shown is not None:
-            return self.picked is not None and key in steps
+            return self.picked is not None and way is not None
         control, kind = self.curves.control, self.curves.kind
-        if key in steps:
+        if way is not None:
             step = 1.0 if far else 0.1
             x, y = self.picked.place
-            dx, dy = steps[Qt.Key(key)]
-            self.make(_tr("move a node"), bending.with_node_at(control, kind, self.picked, (x + step * dx, y + step * dy)))
+            dx, dy = way
+            self.make(
+                _tr("move a node"),
+                bending.with_node_at(control, kind, self.picked, (x + step * dx, y + step * dy)),
+            )
             return True
         if key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self.make(_tr("take a node out"), bending.without_node(control, kind, self.picked))

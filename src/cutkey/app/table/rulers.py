@@ -34,7 +34,9 @@ def paint_rulers(painter: QPainter, table: LightTable) -> None:
             painter.drawLine(int(x), RULER - (9 if k % 5 == 0 else 4), int(x), RULER)
             if k % 5 == 0:
                 painter.setPen(theme.colour("soft"))
-                painter.drawText(QRectF(x - 30, 0, 60, 13), Qt.AlignmentFlag.AlignCenter, format_mm(k * step / 5))
+                painter.drawText(
+                    QRectF(x - 30, 0, 60, 13), Qt.AlignmentFlag.AlignCenter, format_mm(k * step / 5)
+                )
     for k in range(math.floor(a.y() / step * 5), math.ceil(b.y() / step * 5)):
         y = table.to_widget(0, k * step / 5).y()
         if y >= RULER:
@@ -45,7 +47,9 @@ def paint_rulers(painter: QPainter, table: LightTable) -> None:
                 painter.translate(7, y)
                 painter.rotate(-90)
                 painter.setPen(theme.colour("soft"))
-                painter.drawText(QRectF(-30, -7, 60, 13), Qt.AlignmentFlag.AlignCenter, format_mm(-k * step / 5))
+                painter.drawText(
+                    QRectF(-30, -7, 60, 13), Qt.AlignmentFlag.AlignCenter, format_mm(-k * step / 5)
+                )
                 painter.restore()
     painter.fillRect(QRectF(0, 0, RULER, RULER), theme.colour("panel"))
     painter.setPen(theme.colour("soft"))

@@ -1,4 +1,7 @@
-"""Bed loads in plan: what is printed together, on which bed; where that may be, pieces are dragged from bed to bed."""
+"""Bed loads in plan: what is printed together, on which bed.
+
+Where that may be, pieces are dragged from bed to bed.
+"""
 
 from __future__ import annotations
 
@@ -7,7 +10,16 @@ from typing import NamedTuple
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QContextMenuEvent, QMouseEvent, QPainter, QPainterPath, QPainterPathStroker, QPaintEvent, QPen
+from PySide6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPainterPathStroker,
+    QPaintEvent,
+    QPen,
+)
 
 from cutkey.app.drafting import hatch
 from cutkey.app.paths import path_of
@@ -15,9 +27,10 @@ from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
 from cutkey.core.kit.bed import GAP, Spot
 from cutkey.core.model.printer import Printer
-from cutkey.worker.shown import KitView, UnitView
+from cutkey.worker.shown_kit import KitView, UnitView
 
-#: A mouse that has gone so far drags, px; and mm that a piece may lie nearer to another than is asked, which is how fine the mouse is.
+#: A mouse that has gone so far drags, px; and mm that a piece may lie nearer to another than is asked, which
+#: is how fine the mouse is.
 _DRAG, _FINE = 4.0, 0.3
 
 
@@ -40,7 +53,9 @@ class BedLoads(Strip):
         super().__init__(self.tr("Bed loads"))
         self._editable = editable
         film = self.tr("Click a bed to see its film")
-        self.setToolTip(self.tr("Click a piece to say how it lies; drag it to another place or bed") if editable else film)
+        self.setToolTip(
+            self.tr("Click a piece to say how it lies; drag it to another place or bed") if editable else film
+        )
         self._boxes: list[QRectF] = []
         self._paths: list[tuple[int, QPainterPath]] = []
         self._scale = 1.0
@@ -102,15 +117,21 @@ class BedLoads(Strip):
         draw(box.adjusted(m, m, -m, -m))
         for left, low, w, d in self._printer.keep_out:
             out = QPainterPath()
-            out.addRect(QRectF(box.left() + left * scale, box.bottom() - (low + d) * scale, w * scale, d * scale))
+            out.addRect(
+                QRectF(box.left() + left * scale, box.bottom() - (low + d) * scale, w * scale, d * scale)
+            )
             hatch(painter, out, theme.colour("madder_wash"), 5.0)
         for number, spot in enumerate(self._kit.spots):
-            if spot.load == load and not (self._drag is not None and self._drag.moving and self._drag.spot == number):
+            if spot.load == load and not (
+                self._drag is not None and self._drag.moving and self._drag.spot == number
+            ):
                 self._paint_unit(painter, number, spot, bad=not spot.fits)
         painter.setFont(drawing_font(12))
         painter.setPen(theme.colour("soft"))
         text = self.tr("new bed") if new else self.tr("bed {0}").format(load + 1)
-        painter.drawText(QRectF(box.left(), box.bottom() + 1, box.width(), 15), Qt.AlignmentFlag.AlignCenter, text)
+        painter.drawText(
+            QRectF(box.left(), box.bottom() + 1, box.width(), 15), Qt.AlignmentFlag.AlignCenter, text
+        )
 
     def _paint_unit(self, painter: QPainter, number: int, spot: Spot, bad: bool) -> None:
         assert self._kit is not None
@@ -124,14 +145,22 @@ class BedLoads(Strip):
         self._paths.append((number, path))
         body = QColor(unit.pieces[0][1].colour)
         picked = number == self.chosen
-        painter.setPen(QPen(theme.colour("madder" if bad else "ultramarine" if picked else "ink"), 2.0 if picked else 1.0))
+        painter.setPen(
+            QPen(
+                theme.colour("madder" if bad else "ultramarine" if picked else "ink"), 2.0 if picked else 1.0
+            )
+        )
         painter.setBrush(theme.colour("ultramarine") if unit.is_key else body)
         painter.drawPath(path)
         if not unit.is_key:
             painter.setFont(drawing_font(15, True))
-            painter.setPen(theme.colour("madder") if bad else QColor("#1E2A33" if body.lightnessF() > 0.4 else "#FBF9F4"))
+            painter.setPen(
+                theme.colour("madder") if bad else QColor("#1E2A33" if body.lightnessF() > 0.4 else "#FBF9F4")
+            )
             middle = path.boundingRect().center()
-            painter.drawText(QRectF(middle.x() - 40, middle.y() - 12, 80, 24), Qt.AlignmentFlag.AlignCenter, unit.name)
+            painter.drawText(
+                QRectF(middle.x() - 40, middle.y() - 12, 80, 24), Qt.AlignmentFlag.AlignCenter, unit.name
+            )
 
     # -- where a piece may lie
     def why_not(self, number: int, at: Spot) -> str:
@@ -141,7 +170,11 @@ class BedLoads(Strip):
 
     def numbers_of(self, name: str) -> list[int]:
         """Numbers of the spots of a unit."""
-        return [n for n, s in enumerate(self._kit.spots) if self._kit.units[s.unit].name == name] if self._kit is not None else []
+        return (
+            [n for n, s in enumerate(self._kit.spots) if self._kit.units[s.unit].name == name]
+            if self._kit is not None
+            else []
+        )
 
     def _unit(self, number: int) -> UnitView:
         assert self._kit is not None
@@ -177,7 +210,11 @@ class BedLoads(Strip):
     # -- hands
     def _at(self, p: QPointF) -> int:
         """Number of the spot under a place, -1 for none; the smallest of several."""
-        found = [(path.boundingRect().width() * path.boundingRect().height(), n) for n, path in self._paths if path.contains(p)]
+        found = [
+            (path.boundingRect().width() * path.boundingRect().height(), n)
+            for n, path in self._paths
+            if path.contains(p)
+        ]
         return min(found)[1] if found else -1
 
     def pick(self, number: int) -> None:

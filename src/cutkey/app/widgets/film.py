@@ -1,4 +1,7 @@
-"""The film of the print: a layer of a bed in plan, every line at its true width, and a slider through the layers."""
+"""The film of the print.
+
+A layer of a bed in plan, every line at its true width, and a slider through the layers.
+"""
 
 from __future__ import annotations
 
@@ -28,8 +31,12 @@ class Drawn:
     def __init__(self, view: FilmView) -> None:
         self._line = view.line
         up = np.array([1.0, -1.0])
-        self._paths = [(QColor(a.colour).lighter(112), path_of(a.rings, lambda p: p * up), True) for a in view.areas]
-        self._paths += [(QColor(colour), path_of(lines, lambda p: p * up), False) for colour, lines in view.lines]
+        self._paths = [
+            (QColor(a.colour).lighter(112), path_of(a.rings, lambda p: p * up), True) for a in view.areas
+        ]
+        self._paths += [
+            (QColor(colour), path_of(lines, lambda p: p * up), False) for colour, lines in view.lines
+        ]
         pairs = (("ultramarine", view.hangs), ("madder", view.closed), ("madder", view.lost))
         self._marks = [(name, path_of(rings, lambda p: p * up)) for name, rings in pairs]
 
@@ -54,7 +61,9 @@ class Drawn:
             painter.setBrush(theme.colour(name))
             painter.drawPath(path)
 
-    def picture(self, place: tuple[float, float], size: tuple[int, int], shows: float, ratio: float) -> QPixmap:
+    def picture(
+        self, place: tuple[float, float], size: tuple[int, int], shows: float, ratio: float
+    ) -> QPixmap:
         """A small picture about a place on the bed, so many mm wide."""
         out = QPixmap(round(size[0] * ratio), round(size[1] * ratio))
         out.setDevicePixelRatio(ratio)
@@ -81,7 +90,10 @@ class Film(QWidget):
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setAccessibleName(self.tr("Layer"))
         self.slider.setToolTip(
-            self.tr("Arrows go from layer to layer, Page up and down by ten; marks are layers in which something was found")
+            self.tr(
+                "Arrows go from layer to layer, Page up and down by ten; marks are layers in which something"
+                " was found"
+            )
         )
         self.slider.setRange(1, 1)
         self.slider.setPageStep(10)
@@ -251,10 +263,14 @@ class Film(QWidget):
         painter.setPen(theme.colour("ink"))
         head = QRectF(12, 9, self.width() - 24, 20)
         if view is None:
-            painter.drawText(head, Qt.AlignmentFlag.AlignLeft, self.tr("The film of the print is made once there is a kit"))
+            painter.drawText(
+                head, Qt.AlignmentFlag.AlignLeft, self.tr("The film of the print is made once there is a kit")
+            )
             return
         names = ", ".join(a.filament for a in view.areas)
-        title = self.tr("bed {0}: layer {1} of {2}, to {3} mm").format(view.bed, view.number, view.layers, format_mm(view.top, 2))
+        title = self.tr("bed {0}: layer {1} of {2}, to {3} mm").format(
+            view.bed, view.number, view.layers, format_mm(view.top, 2)
+        )
         painter.drawText(head, Qt.AlignmentFlag.AlignLeft, title)
         painter.setFont(drawing_font(13))
         painter.setPen(theme.colour("soft"))

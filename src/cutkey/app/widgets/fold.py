@@ -68,7 +68,8 @@ class Fold(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(6)
-        # Of this widget from the start: one that is made visible before it has a parent flashes up as a window.
+        # Of this widget from the start: one that is made visible before it has a parent flashes up as a
+        # window.
         inner = QWidget(self)
         self.body = QVBoxLayout(inner)
         self.body.setContentsMargins(0, 0, 0, 4)

@@ -1,4 +1,7 @@
-"""Copies of unsaved jobs that windows left behind: with picture, name and time; each brought back, left or thrown away."""
+"""Copies of unsaved jobs that windows left behind: with picture, name and time.
+
+Each brought back, left or thrown away.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +26,9 @@ def small_picture(widget: QWidget) -> bytes | None:
     whole = widget.rect()
     box = QRect(QPoint(), PICTURE.scaled(whole.size(), Qt.AspectRatioMode.KeepAspectRatio))
     box.moveCenter(whole.center())
-    shown = widget.grab(box).scaled(PICTURE * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
+    shown = widget.grab(box).scaled(
+        PICTURE * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+    )
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     return bytes(buffer.data().data()) if shown.save(buffer, "PNG") else None
@@ -77,7 +82,11 @@ class KeptList(QFrame):
         if shown.isNull():
             picture.setText(self.tr("no picture"))
         else:
-            picture.setPixmap(shown.scaled(PICTURE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation))
+            picture.setPixmap(
+                shown.scaled(
+                    PICTURE, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+                )
+            )
         when = QLocale().toString(QDateTime.fromSecsSinceEpoch(int(one.when)), QLocale.FormatType.ShortFormat)
         name = label(one.name, "title")
         name.setToolTip(str(one.path or ""))

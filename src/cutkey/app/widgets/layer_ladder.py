@@ -1,4 +1,7 @@
-"""The layer ladder: a ruler of layers with the bands of colour, the changes as rungs, and a cursor on the layer that is looked at."""
+"""The layer ladder: a ruler of layers with the bands of colour.
+
+The changes are its rungs, a cursor is on the layer that is looked at.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +13,7 @@ from cutkey.app.theme import drawing_font, theme
 from cutkey.core.model.colouring import Stripe
 from cutkey.core.model.printer import Printer
 from cutkey.core.units import format_mm
-from cutkey.worker.shown import KitView
+from cutkey.worker.shown_kit import KitView
 
 #: Colour bands are this wide at most, px; so near, px, a rung is under the mouse.
 BAND, _NEAR = 15.0, 6.0
@@ -20,7 +23,8 @@ class LayerLadder(QWidget):
     """A Z ruler: one band a colour, or, by height, one that changes at rungs."""
 
     layer_chosen = Signal(int)  # from 1
-    rung_dragged = Signal(int, int, bool)  # number of the change, layer after which it comes, whether it was let go
+    # number of the change, layer after which it comes, whether it was let go
+    rung_dragged = Signal(int, int, bool)
 
     def __init__(self) -> None:
         super().__init__()
@@ -28,7 +32,12 @@ class LayerLadder(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName(self.tr("Layer ladder"))
-        self.setToolTip(self.tr("Click a layer to see it; arrows go up and down, Page up and down by ten. Drag a change to another layer."))
+        self.setToolTip(
+            self.tr(
+                "Click a layer to see it; arrows go up and down, Page up and down by ten. Drag a change to"
+                " another layer."
+            )
+        )
         self._bands: list[tuple[str, float, float]] = []
         self._low, self._high, self._printer = 0.0, 0.0, Printer()
         self._stripes: tuple[Stripe, ...] = ()
@@ -79,7 +88,12 @@ class LayerLadder(QWidget):
     def layer_at(self, y: float) -> int:
         """The layer at a place of the widget, px."""
         z = (self._frame()[1] - y) / self._scale()
-        return int(min(self.layers, max(1, 1 + (z > self.first) + max(0.0, z - self.first - 1e-9) // self._printer.layer)))
+        return int(
+            min(
+                self.layers,
+                max(1, 1 + (z > self.first) + max(0.0, z - self.first - 1e-9) // self._printer.layer),
+            )
+        )
 
     # -- geometry
     def _frame(self) -> tuple[float, float]:
@@ -119,7 +133,9 @@ class LayerLadder(QWidget):
     def _paint_ruler(self, painter: QPainter, x: float) -> None:
         painter.setPen(QPen(theme.colour("rule"), 0.8))
         step = self._printer.layer * self._scale()
-        every = next(n for n in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 5000) if step * n >= 5 or n == 5000)
+        every = next(
+            n for n in (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 5000) if step * n >= 5 or n == 5000
+        )
         for n in range(0, self.layers + 1, every):
             y = self.y_of(self.top_of(n))
             painter.drawLine(QPointF(x - 12 - (4 if n % (5 * every) == 0 else 0), y), QPointF(x - 6, y))
@@ -131,7 +147,9 @@ class LayerLadder(QWidget):
             painter.setBrush(QColor(colour))
             top = self.y_of(z1 - self._low)
             painter.drawRect(QRectF(x + k * width, top, width - 2, self.y_of(z0 - self._low) - top))
-        self._paint_heights(painter, x, sorted({round(z - self._low, 3) for _, z0, z1 in self._bands for z in (z0, z1)}))
+        self._paint_heights(
+            painter, x, sorted({round(z - self._low, 3) for _, z0, z1 in self._bands for z in (z0, z1)})
+        )
 
     def _paint_stripes(self, painter: QPainter, x: float) -> None:
         wide = self.width() - x - 12
@@ -144,7 +162,11 @@ class LayerLadder(QWidget):
             if box.height() > 15:
                 painter.setFont(drawing_font(12, True))
                 painter.setPen(theme.colour("ink") if colour.lightnessF() > 0.5 else QColor("#ffffff"))
-                painter.drawText(box.adjusted(5, 0, -3, 0), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, s.filament)
+                painter.drawText(
+                    box.adjusted(5, 0, -3, 0),
+                    Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+                    s.filament,
+                )
         for k, s in enumerate(self._stripes[1:]):
             y = self.y_of(s.low)
             picked = k == self.rung
@@ -165,7 +187,11 @@ class LayerLadder(QWidget):
             painter.setPen(theme.colour("madder"))
             painter.drawLine(QPointF(x - 18, y), QPointF(x - 2, y))
             text = self.tr("{0} mm").format(format_mm(z))
-            painter.drawText(QRectF(6, y - 9, x - 28, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+            painter.drawText(
+                QRectF(6, y - 9, x - 28, 18),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                text,
+            )
 
     def _paint_cursor(self, painter: QPainter) -> None:
         if not self.layer:
@@ -177,7 +203,9 @@ class LayerLadder(QWidget):
         painter.setFont(drawing_font(13, True))
         label = QRectF(4, 28, self.width() - 12, 17)
         painter.drawText(
-            label, Qt.AlignmentFlag.AlignLeft, self.tr("layer {0}, to {1} mm").format(self.layer, format_mm(self.top_of(self.layer), 2))
+            label,
+            Qt.AlignmentFlag.AlignLeft,
+            self.tr("layer {0}, to {1} mm").format(self.layer, format_mm(self.top_of(self.layer), 2)),
         )
 
     # -- hands

@@ -24,7 +24,8 @@ class MessageStrip(QFrame):
         self._buttons: list[QWidget] = []
         self._topic = ""
         self._said: tuple[str, list[tuple[str, Callable[[], object]]], bool, str] | None = None
-        self._earlier: list[tuple[str, list[tuple[str, Callable[[], object]]], bool, str]] = []  # warnings nobody has closed yet
+        # warnings nobody has closed yet
+        self._earlier: list[tuple[str, list[tuple[str, Callable[[], object]]], bool, str]] = []
         self._more = label("", "small")
         self._layout.addWidget(self._more)
         close = button("", "flat", "close", self.tr("Close this message"))
@@ -37,7 +38,13 @@ class MessageStrip(QFrame):
         """The sentence shown, "" when hidden."""
         return self._text.text() if not self.isHidden() else ""
 
-    def say(self, text: str, actions: Sequence[tuple[str, Callable[[], object]]] = (), calm: bool = False, topic: str = "") -> None:
+    def say(
+        self,
+        text: str,
+        actions: Sequence[tuple[str, Callable[[], object]]] = (),
+        calm: bool = False,
+        topic: str = "",
+    ) -> None:
         """Show a sentence and buttons; a calm one is a note, not a warning.
 
         A warning that nobody has closed yet comes back when this one is closed.
@@ -60,7 +67,9 @@ class MessageStrip(QFrame):
         else:
             self.hide()
 
-    def _show(self, text: str, actions: Sequence[tuple[str, Callable[[], object]]], calm: bool, topic: str) -> None:
+    def _show(
+        self, text: str, actions: Sequence[tuple[str, Callable[[], object]]], calm: bool, topic: str
+    ) -> None:
         self._said = (text, list(actions), calm, topic)
         count = len(self._earlier)
         self._more.setText(self.tr("and {0} more").format(count) if count else "")

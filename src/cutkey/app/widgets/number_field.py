@@ -67,7 +67,11 @@ class NumberField(QLineEdit):
         try:
             value = parse_number(self.text())
             if not self._low <= value <= self._high:
-                raise BadInput(self.tr("Between {0} and {1} {2}.").format(format_mm(self._low), format_mm(self._high), self._unit))
+                raise BadInput(
+                    self.tr("Between {0} and {1} {2}.").format(
+                        format_mm(self._low), format_mm(self._high), self._unit
+                    )
+                )
         except BadInput as error:
             self._mark(True, str(error))
             return

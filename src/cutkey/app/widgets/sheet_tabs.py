@@ -62,7 +62,9 @@ class SheetTab(QAbstractButton):
             name.setPixelSize(10)
             painter.setFont(name)
             painter.setPen(theme.colour("on_ink"))
-            painter.drawText(QRectF(self.width() - 19, 5, 14, 14), Qt.AlignmentFlag.AlignCenter, str(min(9, self._badge)))
+            painter.drawText(
+                QRectF(self.width() - 19, 5, 14, 14), Qt.AlignmentFlag.AlignCenter, str(min(9, self._badge))
+            )
 
 
 class SheetTabs(QWidget):

@@ -67,7 +67,9 @@ class TitleBlock(QWidget):
         step = box.height() / 5
         painter.setPen(theme.colour("ink"))
         for r in range(1, 5):
-            painter.drawLine(int(box.left()), int(box.top() + r * step), int(box.right()), int(box.top() + r * step))
+            painter.drawLine(
+                int(box.left()), int(box.top() + r * step), int(box.right()), int(box.top() + r * step)
+            )
         middle = box.left() + box.width() / 2
         painter.drawLine(int(middle), int(box.top()), int(middle), int(box.top() + 4 * step))
         pen = painter.pen()
@@ -83,21 +85,28 @@ class TitleBlock(QWidget):
             self._paint_cell(painter, small, big, QRectF(x, y, width, step), cell)
         y = box.top() + 4 * step
         width = box.width() - (74 if self._fraction >= 0 else 12)
-        self._paint_cell(painter, small, big, QRectF(box.left() + 8, y, width, step), Cell(self.tr("NOW"), self._now))
+        self._paint_cell(
+            painter, small, big, QRectF(box.left() + 8, y, width, step), Cell(self.tr("NOW"), self._now)
+        )
         if self._fraction >= 0:
             bar = QRectF(box.left() + 40, y + 6, box.width() - 120, 4)
             painter.fillRect(bar, theme.colour("line"))
             painter.fillRect(
-                QRectF(bar.left(), bar.top(), bar.width() * min(1.0, self._fraction), bar.height()), theme.colour("ultramarine")
+                QRectF(bar.left(), bar.top(), bar.width() * min(1.0, self._fraction), bar.height()),
+                theme.colour("ultramarine"),
             )
 
     @staticmethod
     def _paint_cell(painter: QPainter, small: QFont, big: QFont, box: QRectF, cell: Cell) -> None:
         painter.setFont(small)
         painter.setPen(theme.colour("soft"))
-        painter.drawText(box.adjusted(0, 2, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft, cell.caption)
+        painter.drawText(
+            box.adjusted(0, 2, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft, cell.caption
+        )
         painter.setFont(big)
         painter.setPen(theme.colour("soft" if cell.late else "madder" if cell.alarm else "ink"))
         text = f"{cell.text} …" if cell.late else cell.text
         fitted = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
-        painter.drawText(box.adjusted(0, 0, 0, -2), Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft, fitted)
+        painter.drawText(
+            box.adjusted(0, 0, 0, -2), Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignLeft, fitted
+        )

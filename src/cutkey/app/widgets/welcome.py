@@ -20,7 +20,9 @@ _RECENT = 5
 
 
 class Welcome(QWidget):
-    """Shown on the table while the job is empty; everything on it is a button, and files may be dropped anywhere.
+    """Shown on the table while the job is empty.
+
+    Everything on it is a button, and files may be dropped anywhere.
 
     Parameters
     ----------
@@ -55,7 +57,11 @@ class Welcome(QWidget):
             self.areas.append(b)
         outer.addLayout(self._first)
         outer.addWidget(
-            label(self.tr("Click one, drop a file anywhere in the window, or paste a picture with Ctrl+V."), "small", wrap=True)
+            label(
+                self.tr("Click one, drop a file anywhere in the window, or paste a picture with Ctrl+V."),
+                "small",
+                wrap=True,
+            )
         )
         outer.addStretch(1)
         outer.addWidget(label(self.tr("Or look at a finished job"), "heading"))
@@ -81,7 +87,10 @@ class Welcome(QWidget):
     def resizeEvent(self, event: object) -> None:
         """As many beside each other as there is room for."""
         room = self.width() - 68
-        for grid, tiles, wide in ((self._first, self.areas, 190), (self._second, list(self.demos.values()), 176)):
+        for grid, tiles, wide in (
+            (self._first, self.areas, 190),
+            (self._second, list(self.demos.values()), 176),
+        ):
             across = max(1, min(3, room // wide))
             if grid.count() == len(tiles) and grid.property("across") == across:
                 continue

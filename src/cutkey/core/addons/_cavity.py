@@ -1,4 +1,7 @@
-"""Emptying a body from one of its faces: as much as leaves the walls and the floor asked for, however the walls lean."""
+"""Emptying a body from one of its faces.
+
+As much as leaves the walls and the floor asked for, however the walls lean.
+"""
 
 from __future__ import annotations
 
@@ -21,9 +24,9 @@ _SAME = 1e-4
 def cavity(laid: Solid, opening: shapely.Geometry, wall: float, floor: float, past: float) -> Solid:
     """What is taken out of a body that lies with the face at z = 0 and its inside below.
 
-    Seen from above nothing of it is nearer to the outside than `wall`, and nothing than `floor` to the underside: the body is
-    eroded by an ellipsoid of these half measures. From the opening downwards it widens by no more than 45 degrees, so that it
-    prints.
+    Seen from above nothing of it is nearer to the outside than `wall`, and nothing than `floor` to the
+    underside: the body is eroded by an ellipsoid of these half measures. From the opening downwards it widens
+    by no more than 45 degrees, so that it prints.
 
     Parameters
     ----------
@@ -36,7 +39,8 @@ def cavity(laid: Solid, opening: shapely.Geometry, wall: float, floor: float, pa
 
     References
     ----------
-    J. Serra: Image Analysis and Mathematical Morphology (1982), chapter 2: erosion by a body is the intersection of its shifts.
+    J. Serra: Image Analysis and Mathematical Morphology (1982), chapter 2: erosion by a body is the
+    intersection of its shifts.
     """
     mouth = grown(opening, -wall, join_style="mitre")
     depth = -float(bounds_of(laid)[0][2])
@@ -48,7 +52,8 @@ def cavity(laid: Solid, opening: shapely.Geometry, wall: float, floor: float, pa
     middles = [-(k + 0.5) * step for k in range(-math.ceil(wall / step), count)]
     slices = _slices(laid, middles)
     first = math.ceil(wall / step)
-    filled = grown(opening, 0.01, join_style="mitre")  # by a hair over its edge, so that no crack is left along a rim
+    # by a hair over its edge, so that no crack is left along a rim
+    filled = grown(opening, 0.01, join_style="mitre")
     slices = [union([s, filled]) if k < first else s for k, s in enumerate(slices)]
     known: dict[tuple[int, float], shapely.Geometry] = {}
     kinds = _kinds(slices)
@@ -92,7 +97,10 @@ def _kinds(slices: list[shapely.Geometry]) -> list[int]:
 
 
 def _stacked(levels: list[shapely.Geometry], step: float, deepest: float, past: float) -> Solid:
-    """Prisms over each other, those that are alike in one; they overlap by a hair so that all are one solid."""
+    """Prisms over each other, those that are alike in one.
+
+    They overlap by a hair so that all are one solid.
+    """
     solids: list[Solid] = []
     begin = 0
     for k in range(1, len(levels) + 1):

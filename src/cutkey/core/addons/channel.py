@@ -14,7 +14,10 @@ if TYPE_CHECKING:
 
 
 class Channel(Feature, frozen=True, tag="channel"):
-    """A groove on the face, for an LED strip: straight, about its place, or along a path; with `exit` its end goes on to the edge."""
+    """A groove on the face, for an LED strip: straight, about its place, or along a path.
+
+    With `exit` its end goes on to the edge.
+    """
 
     title, tip, rank = "Channel", "A groove for an LED strip, with an exit for its cable", 70
     noun, covered = "channel", "runs as a tunnel under"

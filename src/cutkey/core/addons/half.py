@@ -18,11 +18,16 @@ class Half(Feature, frozen=True, tag="half"):
     `keep` is the half that stays, as seen on the face.
     """
 
-    title, tip, rank = "Half and mirror", "One half is cut away and made anew as the mirror image of the other", 80
+    title, tip, rank = (
+        "Half and mirror",
+        "One half is cut away and made anew as the mirror image of the other",
+        80,
+    )
     whole_face, mirrors = True, True
 
     keep: Annotated[
-        Literal["left", "right", "lower", "upper"], choice("Keep the half", left="left", right="right", lower="lower", upper="upper")
+        Literal["left", "right", "lower", "upper"],
+        choice("Keep the half", left="left", right="right", lower="lower", upper="upper"),
     ] = "left"
 
     def mirrored(self, solid: Solid, facet: Facet) -> Solid:
@@ -30,7 +35,8 @@ class Half(Feature, frozen=True, tag="half"):
         axis = facet.right if self.keep in ("left", "right") else facet.up
         out = axis if self.keep in ("right", "upper") else -axis
         at = float(facet.origin @ out)
-        # The halves meet in one plane; a hair of overlap closes the seam, 0.01 mm (common practice, no source).
+        # The halves meet in one plane; a hair of overlap closes the seam, 0.01 mm (common practice, no
+        # source).
         kept = solid.trim_by_plane(tuple(out), at - 0.005)
         # Mirroring goes through the origin, so the plane is moved there and back.
         twin = kept.translate(tuple(-at * out)).mirror(tuple(out)).translate(tuple(at * out))

@@ -25,7 +25,13 @@ class Hollow(Feature, frozen=True, tag="hollow"):
         from cutkey.core.geometry.areas import grown
         from cutkey.core.geometry.facets import model_to_face
 
-        tool = cavity(where.body.transform(model_to_face(where.facet)), where.facet.outline, self.wall, self.floor, where.past)
+        tool = cavity(
+            where.body.transform(model_to_face(where.facet)),
+            where.facet.outline,
+            self.wall,
+            self.floor,
+            where.past,
+        )
         if tool.is_empty():
             raise BadInput("The walls and the floor leave nothing to hollow out; make them thinner.")
         return Tools([], [tool], grown(where.facet.outline, -self.wall, join_style="mitre"), -depth_of(tool))

@@ -40,7 +40,8 @@ class Tools(NamedTuple):
 class Feature(msgspec.Struct, frozen=True):
     """What is added to a body at a place.
 
-    Each kind is a file of this folder with one subclass; its fields say what they are called and may be (`core.fields`).
+    Each kind is a file of this folder with one subclass; its fields say what they are called and may be
+    (`core.fields`).
     """
 
     #: What it is called, what it is for, and its place in the menu.

@@ -27,8 +27,12 @@ class Magnet(Feature, frozen=True, tag="magnet"):
     width: Annotated[float, size("Width", "Across, of a disc", low=0.5)] = 20.0
     length: Annotated[float, length("Length", "0 for a disc")] = 0.0
     height: Annotated[float, size("Height", low=0.2)] = 3.0
-    clearance: Annotated[float, side_gap("Clearance", "A side", high=5, most=5)] = 0.0  # real magnets measure a little under their size
-    roof: Annotated[float, side_gap("Closed under", "0 leaves it open; else pause the print and put the magnet in", high=50)] = 0.0
+    # real magnets measure a little under their size
+    clearance: Annotated[float, side_gap("Clearance", "A side", high=5, most=5)] = 0.0
+    roof: Annotated[
+        float,
+        side_gap("Closed under", "0 leaves it open; else pause the print and put the magnet in", high=50),
+    ] = 0.0
 
     def tools(self, where: Where) -> Tools:
         """A pocket, open or closed."""

@@ -34,7 +34,9 @@ class ScrewHole(Feature, frozen=True, tag="screw"):
             return Tools([], tools, disc(hole))
         head = HEAD[self.size]
         deep = (head - hole) / 2
-        tools.append(m3.Manifold.cylinder(deep + PAST, hole / 2, head / 2 + PAST, 4 * QUARTER).translate((0, 0, -deep)))
+        tools.append(
+            m3.Manifold.cylinder(deep + PAST, hole / 2, head / 2 + PAST, 4 * QUARTER).translate((0, 0, -deep))
+        )
         if where.past > PAST:
             tools.append(prism(disc(head + 2 * PAST), PAST - 0.01, where.past))
         return Tools([], tools, disc(hole), sunk=deep)

@@ -55,7 +55,18 @@ INITIAL = {
     "overflow": "",
     "mask-type": "luminance",
 }
-_OWN = {"opacity", "display", "clip-path", "mask", "filter", "stop-color", "stop-opacity", "transform", "transform-origin", "overflow"}
+_OWN = {
+    "opacity",
+    "display",
+    "clip-path",
+    "mask",
+    "filter",
+    "stop-color",
+    "stop-opacity",
+    "transform",
+    "transform-origin",
+    "overflow",
+}
 _OWN |= {"mask-type", "baseline-shift", "text-decoration"}
 
 
@@ -87,7 +98,15 @@ class StyleSheet(NamedTuple):
 
 
 #: Words for sizes of type, px (CSS Fonts Level 4, section 2.5).
-_SIZES = {"xx-small": 9.0, "x-small": 10.0, "small": 13.0, "medium": 16.0, "large": 18.0, "x-large": 24.0, "xx-large": 32.0}
+_SIZES = {
+    "xx-small": 9.0,
+    "x-small": 10.0,
+    "small": 13.0,
+    "medium": 16.0,
+    "large": 18.0,
+    "x-large": 24.0,
+    "xx-large": 32.0,
+}
 
 
 def _size_of(value: str, parent: str) -> str:
@@ -102,7 +121,10 @@ _FONT = re.compile(r"((?:[\w-]+\s+)*?)([\d.]+(?:[a-z]+|%))(?:\s*/\s*[\w.%]+)?\s+
 
 
 def expanded_font(value: str) -> Style:
-    """The longhands that a `font` shorthand sets (CSS Fonts Level 4, section 2.7), none when it cannot be read."""
+    """The longhands that a `font` shorthand sets, none when it cannot be read.
+
+    CSS Fonts Level 4, section 2.7.
+    """
     match = _FONT.fullmatch(value.strip())
     if not match:
         return {}
@@ -147,7 +169,11 @@ def read_sheet(root: Element) -> StyleSheet:
 
 
 def _declarations(nodes: list[Any]) -> list[tuple[str, str, bool]]:
-    return [(n.lower_name, tinycss2.serialize(n.value).strip(), n.important) for n in nodes if n.type == "declaration"]
+    return [
+        (n.lower_name, tinycss2.serialize(n.value).strip(), n.important)
+        for n in nodes
+        if n.type == "declaration"
+    ]
 
 
 def colour_of(text: str, current: str = "black") -> tuple[str, float] | None:
@@ -167,7 +193,16 @@ def colour_of(text: str, current: str = "black") -> tuple[str, float] | None:
 
 _LENGTH = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*([a-zA-Z%]*)\s*$")
 #: CSS pixels of one unit (CSS Values and Units Level 4, section 6.2: 96 px = 1 in).
-PX_OF = {"": 1.0, "px": 1.0, "in": 96.0, "cm": 96 / 2.54, "mm": 96 / 25.4, "q": 96 / 101.6, "pt": 96 / 72, "pc": 16.0}
+PX_OF = {
+    "": 1.0,
+    "px": 1.0,
+    "in": 96.0,
+    "cm": 96 / 2.54,
+    "mm": 96 / 25.4,
+    "q": 96 / 101.6,
+    "pt": 96 / 72,
+    "pc": 16.0,
+}
 
 
 def length_of(text: str | None, whole: float = 0.0, font: float = 16.0, default: float = 0.0) -> float:

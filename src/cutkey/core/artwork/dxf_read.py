@@ -21,8 +21,20 @@ from cutkey.core.lettering.text import Lettering
 from cutkey.core.words import reading as say
 from cutkey.core.words.kind import Words
 
-#: Millimetres of one drawing unit by $INSUNITS; a drawing without a unit is taken as millimetres, and it is said.
-_MM_OF = {1: 25.4, 2: 304.8, 4: 1.0, 5: 10.0, 6: 1000.0, 8: 25.4e-6, 9: 0.0254, 10: 914.4, 13: 1e-3, 14: 100.0}
+#: Millimetres of one drawing unit by $INSUNITS; a drawing without a unit is taken as millimetres, and it is
+#: said.
+_MM_OF = {
+    1: 25.4,
+    2: 304.8,
+    4: 1.0,
+    5: 10.0,
+    6: 1000.0,
+    8: 25.4e-6,
+    9: 0.0254,
+    10: 914.4,
+    13: 1e-3,
+    14: 100.0,
+}
 _CURVES = {"LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "SPLINE", "HATCH", "SOLID", "TRACE"}
 _FILLED = {"HATCH", "SOLID", "TRACE"}
 #: Gaps in outlines up to this width are closed, mm; no printer shows them.
@@ -61,7 +73,12 @@ class _Found:
         if entity.dxf.layer not in layers:
             return False
         layer = layers.get(entity.dxf.layer)
-        return bool(layer.is_off() or layer.is_frozen() or not layer.dxf.get("plot", 1) or layer.dxf.name.lower() == "defpoints")
+        return bool(
+            layer.is_off()
+            or layer.is_frozen()
+            or not layer.dxf.get("plot", 1)
+            or layer.dxf.name.lower() == "defpoints"
+        )
 
     def _note(self, *notes: Words) -> None:
         self._notes += [n for n in notes if n not in self._notes]
@@ -85,14 +102,23 @@ class _Found:
         from ezdxf.lldxf.const import DXFError
 
         try:
-            paths = path.make_path(entity).sub_paths() if entity.dxftype() != "HATCH" else list(path.from_hatch(entity))
+            paths = (
+                path.make_path(entity).sub_paths()
+                if entity.dxftype() != "HATCH"
+                else list(path.from_hatch(entity))
+            )
         except (TypeError, ValueError, DXFError):
             paths = []
         taken = False
         for one in paths:
-            points = np.array([(v.x, v.y) for v in one.flattening(self._fine)], float) * (self._scale, -self._scale)
+            points = np.array([(v.x, v.y) for v in one.flattening(self._fine)], float) * (
+                self._scale,
+                -self._scale,
+            )
             if len(points) > 1 and np.isfinite(points).all():
-                self.lines.setdefault(colour, []).append(Line(points, bool(one.is_closed) or entity.dxftype() in _FILLED))
+                self.lines.setdefault(colour, []).append(
+                    Line(points, bool(one.is_closed) or entity.dxftype() in _FILLED)
+                )
                 taken = True
         if not taken:
             self.left[f"{entity.dxftype()} entity that cannot be drawn"] += 1
@@ -101,8 +127,8 @@ class _Found:
 def read_dxf(data: bytes, name: str, flatness: float = 0.0) -> Drawing:
     """Closed outlines of a DXF file as regions, in CSS px, y down, at the size its units state.
 
-    Lines and arcs that meet end to end are joined; outlines inside one another become holes. Lines that stay open are given
-    too, so that they can be closed.
+    Lines and arcs that meet end to end are joined; outlines inside one another become holes. Lines that stay
+    open are given too, so that they can be closed.
 
     Parameters
     ----------
@@ -110,7 +136,8 @@ def read_dxf(data: bytes, name: str, flatness: float = 0.0) -> Drawing:
     name : str
         Of the file.
     flatness : float
-        Between curves and their chords, as a share of the drawing's size; at the size it states no more than 0.005 mm.
+        Between curves and their chords, as a share of the drawing's size; at the size it states no more than
+        0.005 mm.
 
     Raises
     ------
@@ -126,7 +153,11 @@ def read_dxf(data: bytes, name: str, flatness: float = 0.0) -> Drawing:
         raise BadInput(f"{name} is not a DXF drawing that can be read; save it again as DXF R2010.") from None
     drawing, size = _drawn(document, name, _FINE)
     # Made larger than it was drawn, its chords would be seen.
-    return drawing if flatness <= 0 or flatness * size > 0.7 * _FINE else _drawn(document, name, flatness * size)[0]
+    return (
+        drawing
+        if flatness <= 0 or flatness * size > 0.7 * _FINE
+        else _drawn(document, name, flatness * size)[0]
+    )
 
 
 def _drawn(document: Any, name: str, fine: float) -> tuple[Drawing, float]:
@@ -145,13 +176,16 @@ def _drawn(document: Any, name: str, fine: float) -> tuple[Drawing, float]:
         found.take(entity, colour)
     lines, texts, lettering = found.lines, found.texts, found.lettering
     notes += [say.left_out(n, what) for what, n in found.left.items()]
-    # Text within outlines of its own colour is cut out of them, as outlines within outlines are; any other lies on top.
+    # Text within outlines of its own colour is cut out of them, as outlines within outlines are; any other
+    # lies on top.
     for colour in [c for c in texts if c in lines]:
         lines[colour] += texts.pop(colour)
     lines.update(texts)
     if not lines:
         why = f" ({'; '.join(map(str, notes))})" if found.left else ""
-        raise BadInput(f"{name} holds no lines that can be read{why}; save its outlines as lines, arcs or polylines.")
+        raise BadInput(
+            f"{name} holds no lines that can be read{why}; save its outlines as lines, arcs or polylines."
+        )
     everything = np.concatenate([line.points for each in lines.values() for line in each])
     size = max(float(np.ptp(everything, axis=0).max()), 1e-6)
     gap = min(_GAP / MM_PER_PX, 1e-3 * size)
@@ -166,9 +200,13 @@ def _drawn(document: Any, name: str, fine: float) -> tuple[Drawing, float]:
     regions = overlay(paints, 2e-7 * size) if paints else []
     open_lines = tuple(shapely.LineString(line.points) for line in left)
     if not regions:
-        raise BadInput(f"{name} holds only open lines, {len(open_lines)} of them; close its outlines and save it again.")
+        raise BadInput(
+            f"{name} holds only open lines, {len(open_lines)} of them; close its outlines and save it again."
+        )
     bounds = shapely.total_bounds([r.geometry for r in regions])
-    return Drawing(regions, float(bounds[2] - bounds[0]) * MM_PER_PX, tuple(notes), open_lines, tuple(lettering)), size
+    return Drawing(
+        regions, float(bounds[2] - bounds[0]) * MM_PER_PX, tuple(notes), open_lines, tuple(lettering)
+    ), size
 
 
 def _said(chains: Sequence[Chains], areas: Sequence[Areas]) -> list[Words]:
@@ -186,7 +224,9 @@ def _said(chains: Sequence[Chains], areas: Sequence[Areas]) -> list[Words]:
 
 
 def _colour_of(entity: Any, document: Any, block: tuple[str, str] | None) -> str:
-    """Colour of an entity: its own, its layer's or that of the block it is in; black or white, which depends on the paper, is black.
+    """Colour of an entity: its own, its layer's or that of the block it is in.
+
+    Black or white, which depends on the paper, is black.
 
     Parameters
     ----------
@@ -212,7 +252,9 @@ def _colour_of(entity: Any, document: Any, block: tuple[str, str] | None) -> str
     return hex_of(aci2rgb(abs(aci))) if 0 < abs(aci) < 256 and abs(aci) != 7 else "#000000"
 
 
-def _flat_entities(space: Any, document: Any, block: tuple[str, str] | None = None) -> Iterator[tuple[Any, str]]:
+def _flat_entities(
+    space: Any, document: Any, block: tuple[str, str] | None = None
+) -> Iterator[tuple[Any, str]]:
     """Entities with blocks and arrays of blocks taken apart, and the colour of each."""
     for entity in space:
         colour = _colour_of(entity, document, block)

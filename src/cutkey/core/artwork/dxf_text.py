@@ -17,7 +17,8 @@ from cutkey.core.words.kind import Words
 
 #: Kinds of entities that hold text.
 TEXTS = {"TEXT", "MTEXT", "ATTRIB"}
-#: From one base line to the next, in heights of a capital letter (DXF reference, MTEXT group code 44: five thirds).
+#: From one base line to the next, in heights of a capital letter (DXF reference, MTEXT group code 44: five
+#: thirds).
 LEADING = 5 / 3
 
 
@@ -43,7 +44,9 @@ def set_text(entity: Any, document: Any, tolerance: float) -> SetText:
     if entity.dxftype() != "MTEXT" and entity.dxf.get("halign", 0) in (3, 5):
         notes.append(say.fitted_text())
     font = font_bytes(name)
-    lines, height, across, down, matrix, place = (_paragraph if entity.dxftype() == "MTEXT" else _single)(entity)
+    lines, height, across, down, matrix, place = (_paragraph if entity.dxftype() == "MTEXT" else _single)(
+        entity
+    )
     reversed_ = bool(np.linalg.det(matrix) < 0)
     outlines: list[Line] = []
     lettering = []
@@ -77,7 +80,10 @@ def _single(entity: Any) -> tuple[list[str], float, str, float, np.ndarray, np.n
     across, upright = int(d.get("halign", 0)), int(d.get("valign", 0))
     anchored = (across or upright) and d.hasattr("align_point")
     place = np.array(tuple(d.align_point if anchored and across not in (3, 5) else d.insert)[:2], float)
-    turn, slant = math.radians(float(d.get("rotation", 0.0))), math.tan(math.radians(float(d.get("oblique", 0.0))))
+    turn, slant = (
+        math.radians(float(d.get("rotation", 0.0))),
+        math.tan(math.radians(float(d.get("oblique", 0.0)))),
+    )
     flags = int(d.get("text_generation_flag", 0))
     flip = np.diag([-1.0 if flags & 2 else 1.0, -1.0 if flags & 4 else 1.0])
     c, s = math.cos(turn), math.sin(turn)
@@ -86,7 +92,14 @@ def _single(entity: Any) -> tuple[list[str], float, str, float, np.ndarray, np.n
         # Seen from behind: the entity's x runs the other way.
         matrix, place = np.diag([-1.0, 1.0]) @ matrix, place * (-1.0, 1.0)
     down = {1: -0.25 * height, 2: 0.5 * height, 3: height}.get(upright, 0.5 * height if across == 4 else 0.0)
-    return [entity.plain_text()], height, {1: "middle", 2: "end", 4: "middle"}.get(across, "start"), down, matrix, place
+    return (
+        [entity.plain_text()],
+        height,
+        {1: "middle", 2: "end", 4: "middle"}.get(across, "start"),
+        down,
+        matrix,
+        place,
+    )
 
 
 def _paragraph(entity: Any) -> tuple[list[str], float, str, float, np.ndarray, np.ndarray]:

@@ -17,9 +17,9 @@ from cutkey.core.geometry.pieces import ARC, CUBIC
 def dxf_of(curves: Curves, title: str) -> str:
     """DXF text (R2010), 1 unit = 1 mm, y up, about the middle of the graphic.
 
-    An outline of lines and arcs is one closed polyline with bulges; one that holds Béziers is lines, arcs and cubic splines from end to
-    end, Béziers that follow one another in one spline. Outlines that two colours share are there on both layers, so that each layer is
-    whole by itself.
+    An outline of lines and arcs is one closed polyline with bulges; one that holds Béziers is lines, arcs and
+    cubic splines from end to end, Béziers that follow one another in one spline. Outlines that two colours
+    share are there on both layers, so that each layer is whole by itself.
 
     Parameters
     ----------
@@ -60,7 +60,9 @@ def _outline(space: Any, elements: list[Element], layer: str) -> None:
         for e in run:
             start, end = e.control[0].tolist(), e.control[3].tolist()
             if e.kind == ARC:
-                angles = [math.degrees(math.atan2(y - e.middle.imag, x - e.middle.real)) for x, y in (start, end)]
+                angles = [
+                    math.degrees(math.atan2(y - e.middle.imag, x - e.middle.real)) for x, y in (start, end)
+                ]
                 a, b = angles if e.sweep > 0 else angles[::-1]
                 space.add_arc((e.middle.real, e.middle.imag), e.radius, a, b, dxfattribs=look)
             else:
@@ -68,8 +70,13 @@ def _outline(space: Any, elements: list[Element], layer: str) -> None:
 
 
 def _spline(space: Any, run: Sequence[Element], look: dict[str, str]) -> None:
-    """Béziers from end to end as one cubic spline: with a knot of threefold multiplicity between two, it is them exactly."""
+    """Béziers from end to end as one cubic spline.
+
+    With a knot of threefold multiplicity between two, it is them exactly.
+    """
     spline = space.add_spline(degree=3, dxfattribs=look)
     points = [run[0].control[0].tolist(), *(p for e in run for p in e.control[1:].tolist())]
     spline.control_points = [(*p, 0.0) for p in points]
-    spline.knots = [0.0] * 4 + [float(k) for k in range(1, len(run)) for _ in range(3)] + [float(len(run))] * 4
+    spline.knots = (
+        [0.0] * 4 + [float(k) for k in range(1, len(run)) for _ in range(3)] + [float(len(run))] * 4
+    )

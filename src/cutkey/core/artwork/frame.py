@@ -15,8 +15,8 @@ def frame_of(width_mm: float, box: Box, to_pixels: Float | None = None) -> Frame
     Parameters
     ----------
     to_pixels : (3, 3), optional
-        From fractions of the opened picture to px of the prepared one; a drawing has none. Where it squares up a picture it is taken
-        as it is about the middle of the box.
+        From fractions of the opened picture to px of the prepared one; a drawing has none. Where it squares
+        up a picture it is taken as it is about the middle of the box.
     """
     x0, y0, x1, y1 = box
     scale, middle = (x1 - x0) / width_mm, np.array([(x0 + x1) / 2, (y0 + y1) / 2])

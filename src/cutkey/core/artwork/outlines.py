@@ -1,4 +1,7 @@
-"""Lines of a drawing chained to outlines, and outlines nested to areas; nothing is left out without being counted."""
+"""Lines of a drawing chained to outlines, and outlines nested to areas.
+
+Nothing is left out without being counted.
+"""
 
 from __future__ import annotations
 
@@ -52,7 +55,9 @@ def chained(lines: Sequence[Line], snap: float, reach: float) -> Chains:
     if loose and reach > snap:
         more, rest, gaps, widest = _bridged(loose, reach)
         rings, loose = [*rings, *more], rest
-    return Chains([*closed, *(Line(r, True) for r in rings)], [Line(p, False) for p in loose], twice, gaps, widest)
+    return Chains(
+        [*closed, *(Line(r, True) for r in rings)], [Line(p, False) for p in loose], twice, gaps, widest
+    )
 
 
 def _once(loose: list[Float], snap: float) -> tuple[list[Float], int]:
@@ -68,7 +73,10 @@ def _once(loose: list[Float], snap: float) -> tuple[list[Float], int]:
 
 
 def _merged(loose: list[Float], snap: float) -> tuple[list[Float], list[Float]]:
-    """Rings (without their closing point) and open lines of lines whose ends within reach of one another are moved to one place."""
+    """Rings and open lines of lines whose ends are near one another.
+
+    Ends within reach are moved to one place; rings are without their closing point.
+    """
     if not loose:
         return [], []
     ends = np.array([[p[0], p[-1]] for p in loose]).reshape(-1, 2)
@@ -79,17 +87,27 @@ def _merged(loose: list[Float], snap: float) -> tuple[list[Float], list[Float]]:
         group[a] = min(group[a], group[b])
     for k in range(len(group)):
         group[k] = group[group[k]]
-    moved = [np.concatenate([ends[group[2 * k]][None], p[1:-1], ends[group[2 * k + 1]][None]]) for k, p in enumerate(loose)]
+    moved = [
+        np.concatenate([ends[group[2 * k]][None], p[1:-1], ends[group[2 * k + 1]][None]])
+        for k, p in enumerate(loose)
+    ]
     lines = [shapely.LineString(p) for p in moved]
-    whole = shapely.get_parts(shapely.line_merge(shapely.multilinestrings([g for g in lines if g.length > 0])))
+    whole = shapely.get_parts(
+        shapely.line_merge(shapely.multilinestrings([g for g in lines if g.length > 0]))
+    )
     rings = [shapely.get_coordinates(g)[:-1] for g in whole if g.is_closed]
     return rings, [shapely.get_coordinates(g) for g in whole if not g.is_closed]
 
 
 def _bridged(loose: list[Float], reach: float) -> tuple[list[Float], list[Float], int, float]:
-    """Open lines whose ends are each other's nearest within reach become one; rings, what stays open, gaps closed and the widest."""
+    """Open lines whose ends are each other's nearest within reach become one.
+
+    Rings, what stays open, gaps closed and the widest.
+    """
     ends = np.array([[p[0], p[-1]] for p in loose]).reshape(-1, 2)
-    one, other = shapely.STRtree(shapely.points(ends)).query(shapely.points(ends), predicate="dwithin", distance=reach)
+    one, other = shapely.STRtree(shapely.points(ends)).query(
+        shapely.points(ends), predicate="dwithin", distance=reach
+    )
     off = np.hypot(*(ends[one] - ends[other]).T)
     taken: set[int] = set()
     bridges = []
@@ -110,7 +128,9 @@ def _bridged(loose: list[Float], reach: float) -> tuple[list[Float], list[Float]
 
 
 def nested(rings: Sequence[Line], same: float) -> Areas:
-    """Area of outlines: one inside another is a hole, one inside a hole an island; those that overlap belong together.
+    """Area of outlines: one inside another is a hole, one inside a hole an island.
+
+    Those that overlap belong together.
 
     Parameters
     ----------
@@ -158,6 +178,10 @@ def _different(shapes: list[shapely.Geometry], same: float) -> tuple[list[shapel
     alike = (one < other) & (np.abs(corners[one] - corners[other]).max(1) <= same)
     gone: set[int] = set()
     for a, b in zip(one[alike].tolist(), other[alike].tolist(), strict=True):
-        if a not in gone and b not in gone and shapely.hausdorff_distance(shapes[a].boundary, shapes[b].boundary) <= 2 * same:
+        if (
+            a not in gone
+            and b not in gone
+            and shapely.hausdorff_distance(shapes[a].boundary, shapes[b].boundary) <= 2 * same
+        ):
             gone.add(b)
     return [g for k, g in enumerate(shapes) if k not in gone], len(gone)

@@ -32,8 +32,8 @@ class Paint(NamedTuple):
 def overlay(painted: Sequence[Paint], grid: float) -> list[Region]:
     """What is seen of a stack of painted areas, the first at the bottom.
 
-    All outlines are noded once on a grid, so that the regions share their boundaries to the last bit; each face takes the
-    colour that the paints over it mix to, over white where they do not cover.
+    All outlines are noded once on a grid, so that the regions share their boundaries to the last bit; each
+    face takes the colour that the paints over it mix to, over white where they do not cover.
 
     Parameters
     ----------
@@ -65,7 +65,10 @@ def overlay(painted: Sequence[Paint], grid: float) -> list[Region]:
     mixed, of = np.unique(np.round(rgb + 255 * (1 - alpha[:, None]), 6), axis=0, return_inverse=True)
     colours = np.where(seen, np.array([hex_of(c) for c in mixed], object)[of.ravel()], "")
     first = {c: k for k, c in reversed(list(enumerate(colours.tolist()))) if c}
-    return [Region(c, as_multi(shapely.coverage_union_all(faces[colours == c]))) for c in sorted(first, key=lambda c: first[c])]
+    return [
+        Region(c, as_multi(shapely.coverage_union_all(faces[colours == c])))
+        for c in sorted(first, key=lambda c: first[c])
+    ]
 
 
 def _seen(areas: NDArray[np.object_], opaque: Bool) -> NDArray[np.object_]:
@@ -97,7 +100,10 @@ def _seen(areas: NDArray[np.object_], opaque: Bool) -> NDArray[np.object_]:
 
 
 def _joined(painted: Sequence[Paint]) -> list[Paint]:
-    """Opaque paints of one colour that follow one another as one: outlines hidden in them need not be noded with all others."""
+    """Opaque paints of one colour that follow one another as one.
+
+    Outlines hidden in them need not be noded with all others.
+    """
     out: list[Paint] = []
     for _, run in groupby(painted, key=lambda p: (p.colour, p.opacity)):
         some = list(run)

@@ -1,4 +1,6 @@
-"""Reading vector drawings out of PDF pages: what a page paints is put into the words of SVG, and read as such.
+"""Reading vector drawings out of PDF pages.
+
+What a page paints is put into the words of SVG, and read as such.
 
 References
 ----------
@@ -62,7 +64,10 @@ def read_pdf(data: bytes, name: str, flatness: float = FLATNESS) -> Drawing:
         notes += [say.left_out(n, what) for what, n in reader.left.items()]
         if not reader.count:
             held = "; ".join(map(str, notes))
-            raise BadInput(f"{name} holds no vector drawing{f' ({held})' if held else ''}; open its picture instead, or save it as SVG.")
+            raise BadInput(
+                f"{name} holds no vector drawing{f' ({held})' if held else ''}; open its picture instead, or"
+                " save it as SVG."
+            )
         page.close()
     finally:
         document.close()
@@ -88,7 +93,11 @@ class _Page:
         wide, high = right - left, top - bottom
         turn = int(self._page.get_rotation()) % 360
         size = (high, wide) if turn in (90, 270) else (wide, high)
-        self._root.attrib |= {"width": f"{size[0]:g}pt", "height": f"{size[1]:g}pt", "viewBox": f"0 0 {size[0]:g} {size[1]:g}"}
+        self._root.attrib |= {
+            "width": f"{size[0]:g}pt",
+            "height": f"{size[1]:g}pt",
+            "viewBox": f"0 0 {size[0]:g} {size[1]:g}",
+        }
         upright = {
             0: (1, 0, 0, -1, -left, top),
             90: (0, 1, 1, 0, -bottom, -left),
@@ -102,13 +111,17 @@ class _Page:
         return self._root
 
     def _group(self, parent: ElementTree.Element, matrix: tuple[float, ...]) -> ElementTree.Element:
-        return ElementTree.SubElement(parent, f"{_SVG}g", {"transform": f"matrix({' '.join(f'{v:.9g}' for v in matrix)})"})
+        return ElementTree.SubElement(
+            parent, f"{_SVG}g", {"transform": f"matrix({' '.join(f'{v:.9g}' for v in matrix)})"}
+        )
 
     def _take(self, one: Any, parent: ElementTree.Element, depth: int) -> None:
         raw = self._raw
         self._seen += 1
         if self._seen > _MOST:
-            raise TooMuch(f"holds more than the {_MOST} objects that are read; join its shapes and save it again.")
+            raise TooMuch(
+                f"holds more than the {_MOST} objects that are read; join its shapes and save it again."
+            )
         kind = raw.FPDFPageObj_GetType(one)
         if kind == raw.FPDF_PAGEOBJ_IMAGE:
             self.left["embedded picture"] += 1
@@ -125,7 +138,9 @@ class _Page:
 
     def _matrix(self, one: Any) -> tuple[float, ...]:
         m = self._raw.FS_MATRIX()
-        return (m.a, m.b, m.c, m.d, m.e, m.f) if self._raw.FPDFPageObj_GetMatrix(one, m) else (1, 0, 0, 1, 0, 0)
+        return (
+            (m.a, m.b, m.c, m.d, m.e, m.f) if self._raw.FPDFPageObj_GetMatrix(one, m) else (1, 0, 0, 1, 0, 0)
+        )
 
     # -- clip paths
     def _clipped(self, one: Any, parent: ElementTree.Element) -> ElementTree.Element:
@@ -212,7 +227,10 @@ class _Page:
     def _text(self, one: Any, parent: ElementTree.Element) -> None:
         """A text object in the words it stands for; its font is matched by name."""
         raw = self._raw
-        if raw.FPDFTextObj_GetTextRenderMode(one) in (raw.FPDF_TEXTRENDERMODE_INVISIBLE, raw.FPDF_TEXTRENDERMODE_CLIP):
+        if raw.FPDFTextObj_GetTextRenderMode(one) in (
+            raw.FPDF_TEXTRENDERMODE_INVISIBLE,
+            raw.FPDF_TEXTRENDERMODE_CLIP,
+        ):
             return
         words = self._words(one)
         if not words.strip():
@@ -227,8 +245,15 @@ class _Page:
         if font:
             raw.FPDFFont_GetBaseFontName(font, buffer, length)
         # Subsets bear a tag of six letters before their name (9.6.4); styles follow a hyphen or comma.
-        family, _, style = re.sub(r"^[A-Z]{6}\+", "", buffer.value.decode("latin-1", "replace")).replace(",", "-").partition("-")
-        look = {"font-family": re.sub(r"(?<=[a-z])(?=[A-Z])", " ", family) or "sans-serif", "font-size": f"{size.value:.6g}"}
+        family, _, style = (
+            re.sub(r"^[A-Z]{6}\+", "", buffer.value.decode("latin-1", "replace"))
+            .replace(",", "-")
+            .partition("-")
+        )
+        look = {
+            "font-family": re.sub(r"(?<=[a-z])(?=[A-Z])", " ", family) or "sans-serif",
+            "font-size": f"{size.value:.6g}",
+        }
         look |= {"font-weight": "bold"} if "bold" in style.lower() else {}
         look |= {"font-style": "italic"} if re.search("italic|oblique", style, re.IGNORECASE) else {}
         look |= self._colour(raw.FPDFPageObj_GetFillColor, one, "fill")

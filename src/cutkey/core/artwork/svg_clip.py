@@ -128,7 +128,10 @@ def _in_box(matrix: Transform, box: tuple[float, float, float, float]) -> Transf
 
 
 def _box_of(w: Walker, e: Element, here: Here) -> tuple[float, float, float, float] | None:
-    """Left, top, right and bottom of what an element paints, in its own units; None when it paints nothing."""
+    """Left, top, right and bottom of what an element paints, in its own units.
+
+    None when it paints nothing.
+    """
     if e not in w.boxes:
         w.boxes[e] = _measured(w, e, here)
     return w.boxes[e]
@@ -143,8 +146,13 @@ def _measured(w: Walker, e: Element, here: Here) -> tuple[float, float, float, f
         inside: list[Element] = list(e)
         if tag_of(e) == "use":
             target = w.target(e.get("href") or e.get(_HREF))
-            inside, bare = [target] if target is not None else [], bare._replace(matrix=shifted(e, bare.matrix, bare.view))
-        low_high = np.concatenate([np.reshape(p.area.bounds, (2, 2)) for p in w.painted_by(inside, bare)] or [np.zeros((0, 2))])
+            inside, bare = (
+                [target] if target is not None else [],
+                bare._replace(matrix=shifted(e, bare.matrix, bare.view)),
+            )
+        low_high = np.concatenate(
+            [np.reshape(p.area.bounds, (2, 2)) for p in w.painted_by(inside, bare)] or [np.zeros((0, 2))]
+        )
     if not len(low_high):
         return None
     (x0, y0), (x1, y1) = low_high.min(0).tolist(), low_high.max(0).tolist()

@@ -77,7 +77,10 @@ class _Arc(EllipticalArc):  # type: ignore[misc]  # of a package without types
 
 
 def _inner_nodes(d: str) -> list[tuple[Float, float]]:
-    """Where the segments of a path meet, and the direction there: half way between theirs (SVG 2, section 13.7.4)."""
+    """Where the segments of a path meet, and the direction there.
+
+    Half way between theirs (SVG 2, section 13.7.4).
+    """
     pen = RecordingPen()
     with contextlib.suppress(Exception):
         # A path is drawn up to its first error.
@@ -115,7 +118,10 @@ def _put(w: Walker, marker: Element, at: Float, way: float, width: float, here: 
     if tag_of(marker) != "marker" or not w.enter(marker):
         return
     style = w.sheet.style(marker, dict(INITIAL))
-    size = length_of(marker.get("markerWidth"), 0, default=3.0), length_of(marker.get("markerHeight"), 0, default=3.0)
+    size = (
+        length_of(marker.get("markerWidth"), 0, default=3.0),
+        length_of(marker.get("markerHeight"), 0, default=3.0),
+    )
     orient = marker.get("orient", "0")
     if not orient.startswith("auto"):
         found = NUMBER.match(orient.strip())
@@ -129,7 +135,10 @@ def _put(w: Walker, marker: Element, at: Float, way: float, width: float, here: 
     clip = here.clip
     if style["overflow"] not in ("visible", "auto"):
         page = shapely.box(0, 0, *size)
-        clip = within(clip, shapely.transform(page, mapping_of(outer.translate(*(-v for v in local.transformPoint((x, y)))))))
+        clip = within(
+            clip,
+            shapely.transform(page, mapping_of(outer.translate(*(-v for v in local.transformPoint((x, y)))))),
+        )
     for child in marker:
         w.walk(child, here.inside(style=style, matrix=inner, view=view, clip=clip))
     w.leave(marker)

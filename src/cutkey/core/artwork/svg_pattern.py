@@ -24,7 +24,9 @@ _HREF = "{http://www.w3.org/1999/xlink}href"
 _MOST = 2500
 
 
-def tiled(w: Walker, pattern: Element, box: tuple[float, float, float, float], area: shapely.Geometry, here: Here) -> list[Paint] | None:
+def tiled(
+    w: Walker, pattern: Element, box: tuple[float, float, float, float], area: shapely.Geometry, here: Here
+) -> list[Paint] | None:
     """What a pattern paints within an area; None when it has no tile or too many.
 
     Parameters
@@ -46,12 +48,19 @@ def tiled(w: Walker, pattern: Element, box: tuple[float, float, float, float], a
         w.leave(pattern)
 
 
-def _tiled(w: Walker, pattern: Element, box: tuple[float, float, float, float], area: shapely.Geometry, here: Here) -> list[Paint] | None:
+def _tiled(
+    w: Walker, pattern: Element, box: tuple[float, float, float, float], area: shapely.Geometry, here: Here
+) -> list[Paint] | None:
     attributes, content = _inherited(w, pattern)
     x0, y0, wide, high = box[0], box[1], box[2] - box[0], box[3] - box[1]
     by_box = attributes.get("patternUnits", "objectBoundingBox") == "objectBoundingBox"
     sizes = []
-    for key, whole in (("x", here.view[0]), ("y", here.view[1]), ("width", here.view[0]), ("height", here.view[1])):
+    for key, whole in (
+        ("x", here.view[0]),
+        ("y", here.view[1]),
+        ("width", here.view[0]),
+        ("height", here.view[1]),
+    ):
         value = length_of(attributes.get(key), 1.0 if by_box else whole)
         sizes.append(value * (wide if key in ("x", "width") else high) if by_box else value)
     x, y, tile_w, tile_h = sizes[0] + x0 * by_box, sizes[1] + y0 * by_box, sizes[2], sizes[3]
@@ -82,15 +91,22 @@ def _tiled(w: Walker, pattern: Element, box: tuple[float, float, float, float], 
     for paint in painted:
         for row in rows:
             for column in columns:
-                shift = np.array([column * tile_w, row * tile_h]) @ np.array([[matrix[0], matrix[1]], [matrix[2], matrix[3]]])
-                own = sound(intersection(shapely.transform(paint.area, lambda p, shift=shift: p + shift), area))
+                shift = np.array([column * tile_w, row * tile_h]) @ np.array(
+                    [[matrix[0], matrix[1]], [matrix[2], matrix[3]]]
+                )
+                own = sound(
+                    intersection(shapely.transform(paint.area, lambda p, shift=shift: p + shift), area)
+                )
                 if not own.is_empty:
                     out.append(paint._replace(area=own))
     return out
 
 
 def _inherited(w: Walker, pattern: Element) -> tuple[dict[str, str], list[Element]]:
-    """Attributes of a pattern with those of the patterns it refers to, and the first content that is found."""
+    """Attributes of a pattern with those of the patterns it refers to.
+
+    And the first content that is found.
+    """
     attributes: dict[str, str] = {}
     element: Element | None = pattern
     for _ in range(10):

@@ -38,10 +38,13 @@ class Drawing(NamedTuple):
 
 
 def read_svg(data: bytes, name: str, flatness: float = FLATNESS) -> Drawing:
-    """Painted areas of an SVG file as regions without gap or overlap; what is painted later covers what is under it.
+    """Painted areas of an SVG file as regions without gap or overlap.
 
-    Fills by both rules, strokes with joins, caps and dashes, clip paths, text as outlines, `use`, nested `svg` and `symbol`,
-    style sheets. Gradients become their mean colour. What is not supported is named in the notes.
+    What is painted later covers what is under it.
+
+    Fills by both rules, strokes with joins, caps and dashes, clip paths, text as outlines, `use`, nested
+    `svg` and `symbol`, style sheets. Gradients become their mean colour. What is not supported is named in
+    the notes.
 
     Parameters
     ----------
@@ -63,7 +66,9 @@ def read_svg(data: bytes, name: str, flatness: float = FLATNESS) -> Drawing:
     except (ElementTree.ParseError, ValueError, LookupError):
         root = None
     if root is None or root.tag.rpartition("}")[2] != "svg":
-        raise BadInput(f"{name} is not an SVG drawing that can be read; save it as plain SVG and open it again.")
+        raise BadInput(
+            f"{name} is not an SVG drawing that can be read; save it as plain SVG and open it again."
+        )
     return drawing_of(root, name, flatness)
 
 
@@ -80,16 +85,27 @@ def drawing_of(root: ElementTree.Element, name: str, flatness: float) -> Drawing
     """
     count = sum(1 for _ in root.iter())
     if count > MOST_ELEMENTS:
-        raise BadInput(f"{name} holds {count} elements, more than the {MOST_ELEMENTS} that are read; join its shapes and save it again.")
+        raise BadInput(
+            f"{name} holds {count} elements, more than the {MOST_ELEMENTS} that are read; join its shapes and"
+            " save it again."
+        )
     walker = Walker(root, flatness)
     try:
         painted = walker.painted()
     except RecursionError:
-        raise BadInput(f"{name} refers to itself without end; save it as plain SVG and open it again.") from None
+        raise BadInput(
+            f"{name} refers to itself without end; save it as plain SVG and open it again."
+        ) from None
     regions = overlay(painted, _GRID * max(walker.size, 1e-3)) if painted else []
     if not regions:
-        raise BadInput(f"{name} holds no filled shape and no stroke; give its shapes a fill or stroke colour.")
+        raise BadInput(
+            f"{name} holds no filled shape and no stroke; give its shapes a fill or stroke colour."
+        )
     bounds = shapely.total_bounds([r.geometry for r in regions])
     return Drawing(
-        regions, float(bounds[2] - bounds[0]) * MM_PER_PX, tuple(walker.notes), tuple(walker.open_lines), tuple(walker.lettering)
+        regions,
+        float(bounds[2] - bounds[0]) * MM_PER_PX,
+        tuple(walker.notes),
+        tuple(walker.open_lines),
+        tuple(walker.lettering),
     )

@@ -1,4 +1,7 @@
-"""Text of a drawing as outlines: spans with colours and places of their own, anchors, text along a path (SVG 2, chapter 11)."""
+"""Text of a drawing as outlines.
+
+Spans with colours and places of their own, anchors, text along a path (SVG 2, chapter 11).
+"""
 
 from __future__ import annotations
 
@@ -16,7 +19,16 @@ from cutkey.core.geometry.arrays import Float
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.lettering.matching import matching_font
 from cutkey.core.lettering.outline import Line
-from cutkey.core.lettering.text import Lettering, TextLook, advance, em_of, heights_of, stand_ins, text_along, text_lines
+from cutkey.core.lettering.text import (
+    Lettering,
+    TextLook,
+    advance,
+    em_of,
+    heights_of,
+    stand_ins,
+    text_along,
+    text_lines,
+)
 from cutkey.core.words import reading as say
 
 if TYPE_CHECKING:
@@ -126,7 +138,12 @@ class _Reading:
         w, view = self._w, self._here.view
         if style["display"] == "none":
             return
-        own = _Places({k: _list(e.get(k), size, style) for k, size in (("x", view[0]), ("y", view[1]), ("dx", view[0]), ("dy", view[1]))})
+        own = _Places(
+            {
+                k: _list(e.get(k), size, style)
+                for k, size in (("x", view[0]), ("y", view[1]), ("dx", view[0]), ("dy", view[1]))
+            }
+        )
         if e.get("rotate"):
             w.note(say.turned_letters())
         if style["text-decoration"] not in ("none", ""):
@@ -152,7 +169,13 @@ class _Reading:
         for child in e:
             if isinstance(child.tag, str) and tag_of(child) in ("tspan", "textPath", "a", "tref"):
                 inner = child.get(_SPACE)
-                self.take(child, w.sheet.style(child, style), places, path, preserve if inner is None else inner == "preserve")
+                self.take(
+                    child,
+                    w.sheet.style(child, style),
+                    places,
+                    path,
+                    preserve if inner is None else inner == "preserve",
+                )
             self._put(child.tail or "", number, places, path, preserve)
 
     def _put(self, text: str, style: int, places: list[_Places], path: int, preserve: bool) -> None:
@@ -161,14 +184,20 @@ class _Reading:
             if c == " " and self._space and not preserve:
                 continue
             self._space = c == " "
-            found = dict.fromkeys(("x", "y", "dx", "dy")) | {k: v for p in reversed(places) for k, v in p.next().items()}
-            self.chars.append(_Char(c, style, found["x"], found["y"], found["dx"] or 0.0, found["dy"] or 0.0, path))
+            found = dict.fromkeys(("x", "y", "dx", "dy")) | {
+                k: v for p in reversed(places) for k, v in p.next().items()
+            }
+            self.chars.append(
+                _Char(c, style, found["x"], found["y"], found["dx"] or 0.0, found["dy"] or 0.0, path)
+            )
 
     def look(self, style: int) -> _Look:
         """How a span is set."""
         known = self._looks[style]
         if known is None:
-            known = self._looks[style] = _Look(self._w, self.styles[style], "".join(c.text for c in self.chars if c.style == style))
+            known = self._looks[style] = _Look(
+                self._w, self.styles[style], "".join(c.text for c in self.chars if c.style == style)
+            )
         return known
 
     def _path_of(self, e: Element) -> Float | None:
@@ -197,7 +226,11 @@ class _Places:
 
 def _list(text: str | None, whole: float, style: Style) -> list[float]:
     size = length_of(style["font-size"], 16, default=16)
-    return [length_of(v, whole, size) for v in _LENGTHS.split(text.strip()) if v] if text and text.strip() else []
+    return (
+        [length_of(v, whole, size) for v in _LENGTHS.split(text.strip()) if v]
+        if text and text.strip()
+        else []
+    )
 
 
 class _Look:
@@ -223,7 +256,9 @@ class _Look:
             "text-after-edge": -down,
         }.get(base, 0.0)
         shift = style["baseline-shift"]
-        self._lower -= {"sub": -0.2 * size, "super": 0.4 * size, "baseline": 0.0}.get(shift, length_of(shift, size, size))
+        self._lower -= {"sub": -0.2 * size, "super": 0.4 * size, "baseline": 0.0}.get(
+            shift, length_of(shift, size, size)
+        )
 
     def wide(self, words: str) -> float:
         return advance(self._font, words, self._look) + self._between * words.count(" ")
@@ -239,6 +274,11 @@ class _Look:
         return out
 
     def along(self, words: str, path: Float, start: float, off: float) -> list[Line]:
-        """Outlines of words along a path, from a distance on; each letter stands on the middle of its foot."""
-        lines = text_along(self._font, words, self._look, path * (1, -1), start, self._fine, -off - self._lower)
+        """Outlines of words along a path, from a distance on.
+
+        Each letter stands on the middle of its foot.
+        """
+        lines = text_along(
+            self._font, words, self._look, path * (1, -1), start, self._fine, -off - self._lower
+        )
         return [Line(line.points * (1, -1), line.closed) for line in lines]

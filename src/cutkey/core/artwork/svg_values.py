@@ -105,6 +105,39 @@ def origin_of(text: str, view: tuple[float, float]) -> tuple[float, float]:
 def is_meant(e: ElementTree.Element) -> bool:
     """Whether the conditions of an element in a `switch` hold for this reader (SVG 2, section 5.7)."""
     languages = e.get("systemLanguage")
-    if languages is not None and not any(part.strip().lower().split("-")[0] == _LANGUAGE for part in languages.split(",")):
+    if languages is not None and not any(
+        part.strip().lower().split("-")[0] == _LANGUAGE for part in languages.split(",")
+    ):
         return False
     return not e.get("requiredExtensions")
+
+
+def path_of(e: ElementTree.Element, view: tuple[float, float]) -> str:
+    """The path of a basic shape, in its own units (SVG 2, chapters 9 and 10)."""
+    tag, (w, h) = tag_of(e), view
+    if tag == "path":
+        return str(e.get("d", ""))
+    if tag == "rect":
+        return rectangle_path(e, w, h)
+    if tag in ("circle", "ellipse"):
+        x, y = length_of(e.get("cx"), w), length_of(e.get("cy"), h)
+        rx = length_of(
+            e.get("rx" if tag == "ellipse" else "r"),
+            w if tag == "ellipse" else math.hypot(w, h) / math.sqrt(2),
+            default=-1,
+        )
+        ry = length_of(e.get("ry"), h, default=-1) if tag == "ellipse" else rx
+        rx, ry = (ry if rx < 0 else rx), (rx if ry < 0 else ry)
+        d = (
+            f"M{x + rx},{y}A{rx},{ry} 0 0 1 {x - rx},{y}A{rx},{ry} 0 0 1 {x + rx},{y}Z"
+            if min(rx, ry) > 0
+            else ""
+        )
+    elif tag == "line":
+        x1, y1, x2, y2 = (length_of(e.get(k), s) for k, s in (("x1", w), ("y1", h), ("x2", w), ("y2", h)))
+        d = f"M{x1},{y1}L{x2},{y2}"
+    else:
+        n = NUMBER.findall(e.get("points", ""))
+        n = n[: len(n) // 2 * 2]
+        d = f"M{' '.join(n)}{'Z' if tag == 'polygon' else ''}" if len(n) >= 4 else ""
+    return d

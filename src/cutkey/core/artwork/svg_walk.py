@@ -1,4 +1,7 @@
-"""Walking the elements of an SVG drawing: transforms, references, clip paths, and what each element paints."""
+"""Walking the elements of an SVG drawing.
+
+Transforms, references, clip paths, and what each element paints.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +19,7 @@ from cutkey.core.artwork.css import INITIAL, Style, colour_of, length_of, read_s
 from cutkey.core.artwork.overlay import Paint, overlay
 from cutkey.core.artwork.svg_clip import clipped, masked, within
 from cutkey.core.artwork.svg_marks import MARKED, MARKS, mark
-from cutkey.core.artwork.svg_paint import mean_colour
+from cutkey.core.artwork.svg_paint import mean_colour, pen_of
 from cutkey.core.artwork.svg_pattern import tiled
 from cutkey.core.artwork.svg_text import set_spans
 from cutkey.core.artwork.svg_values import (
@@ -25,14 +28,14 @@ from cutkey.core.artwork.svg_values import (
     is_meant,
     mapping_of,
     origin_of,
+    path_of,
     ratio_of,
-    rectangle_path,
     shifted,
     tag_of,
     transform_of,
 )
 from cutkey.core.geometry.areas import intersection, sound
-from cutkey.core.lettering.outline import Flattener, Line, Stroke, filled, stroked, too_fine
+from cutkey.core.lettering.outline import Flattener, Line, filled, stroked, too_fine
 from cutkey.core.lettering.text import Lettering
 from cutkey.core.words import reading as say
 from cutkey.core.words.kind import Words
@@ -41,8 +44,19 @@ Element = ElementTree.Element
 
 _XLINK = "{http://www.w3.org/1999/xlink}href"
 _GROUPS = {"g", "a", "switch"}
-_SILENT = {"defs", "style", "title", "desc", "metadata", "symbol", "clipPath", "linearGradient", "radialGradient", "marker", "mask"}
-_SILENT |= {"filter", "pattern", "script", "font", "view", "cursor", "animate", "animateTransform", "set", "solidColor"}
+_SILENT = {
+    "defs",
+    "style",
+    "title",
+    "desc",
+    "metadata",
+    "symbol",
+    "clipPath",
+    "linearGradient",
+    "radialGradient",
+}
+_SILENT |= {"marker", "mask", "filter", "pattern", "script", "font", "view", "cursor", "set", "solidColor"}
+_SILENT |= {"animate", "animateTransform"}
 #: Largest distance, as a share of the drawing's size, between a curve and its straight pieces.
 FLATNESS = 5e-5
 #: References may follow one another this far.
@@ -72,7 +86,8 @@ class Walker:
         self.sheet = read_sheet(root)
         self._ids = {e.get("id"): e for e in root.iter() if e.get("id")}
         self.notes: list[Words] = []
-        self.boxes: dict[Element, tuple[float, float, float, float] | None] = {}  # of elements that were measured
+        # of elements that were measured
+        self.boxes: dict[Element, tuple[float, float, float, float] | None] = {}
         self._inside: set[Element] = set()  # masks and markers whose content is being painted
         self.lettering: list[Lettering] = []
         self.open_lines: list[shapely.LineString] = []
@@ -92,9 +107,14 @@ class Walker:
         box = [float(v) for v in NUMBER.findall(self._root.get("viewBox", ""))]
         if len(box) != 4 or box[2] <= 0 or box[3] <= 0:
             return self._paints
-        page = shapely.transform(shapely.box(box[0], box[1], box[0] + box[2], box[1] + box[3]), mapping_of(self._matrix))
+        page = shapely.transform(
+            shapely.box(box[0], box[1], box[0] + box[2], box[1] + box[3]), mapping_of(self._matrix)
+        )
         whole = sum(p.area.area for p in self._paints)
-        cut = [p if page.covers(p.area) else p._replace(area=sound(intersection(p.area, page))) for p in self._paints]
+        cut = [
+            p if page.covers(p.area) else p._replace(area=sound(intersection(p.area, page)))
+            for p in self._paints
+        ]
         cut = [p for p in cut if not p.area.is_empty]
         left = whole - sum(p.area.area for p in cut)
         if not cut or left <= 1e-6 * max(whole, 1e-12):
@@ -130,7 +150,9 @@ class Walker:
             self.notes.append(says)
 
     # -- coordinate systems
-    def viewport(self, element: Element, outer: Transform, whole: tuple[float, float]) -> tuple[Transform, tuple[float, float]]:
+    def viewport(
+        self, element: Element, outer: Transform, whole: tuple[float, float]
+    ) -> tuple[Transform, tuple[float, float]]:
         """Transform and size of the coordinate system inside an `svg` or `symbol` (SVG 2, section 8.2)."""
         box = [float(v) for v in NUMBER.findall(element.get("viewBox", ""))]
         has_box = len(box) == 4 and box[2] > 0 and box[3] > 0
@@ -154,7 +176,11 @@ class Walker:
             sx = sy = max(sx, sy) if how.strip() == "slice" else min(sx, sy)
         share = {"Min": 0.0, "Mid": 0.5, "Max": 1.0}
         fx, fy = (share.get(align[1:4], 0.5), share.get(align[5:8], 0.5)) if align != "none" else (0.0, 0.0)
-        inner = outer.translate((w - box[2] * sx) * fx, (h - box[3] * sy) * fy).scale(sx, sy).translate(-box[0], -box[1])
+        inner = (
+            outer.translate((w - box[2] * sx) * fx, (h - box[3] * sy) * fy)
+            .scale(sx, sy)
+            .translate(-box[0], -box[1])
+        )
         return inner, (box[2], box[3])
 
     # -- elements
@@ -191,7 +217,9 @@ class Walker:
         elif tag == "use":
             self._use(e, here)
         elif tag == "svg":
-            self._walk_viewport(e, e, here.inside(matrix=shifted(e, here.matrix, here.view)), style["overflow"])
+            self._walk_viewport(
+                e, e, here.inside(matrix=shifted(e, here.matrix, here.view)), style["overflow"]
+            )
         else:
             self.note(say.elements_left_out(tag) if tag != "image" else say.pictures_left_out())
 
@@ -199,7 +227,10 @@ class Walker:
         """A group painted as one, half-transparent."""
         plain = ElementTree.Element(e.tag, {k: v for k, v in e.attrib.items() if k != "opacity"})
         plain.extend(e)
-        self.sheet.declared[plain] = [*((k, v) for k, v in self.sheet.declared.get(e, []) if k != "opacity"), ("opacity", "1")]
+        self.sheet.declared[plain] = [
+            *((k, v) for k, v in self.sheet.declared.get(e, []) if k != "opacity"),
+            ("opacity", "1"),
+        ]
         kept, self._paints = self._paints, []
         self.walk(plain, here._replace(opacity=1.0))
         painted, self._paints = self._paints, kept
@@ -211,7 +242,10 @@ class Walker:
         """The children of an element that has a coordinate system of its own; another may give its size."""
         inner, size = self.viewport(sized, here.matrix, here.view)
         if overflow not in ("visible", "auto"):
-            w, h = (length_of(sized.get(k, "100%"), v, default=v) for k, v in zip(("width", "height"), here.view, strict=True))
+            w, h = (
+                length_of(sized.get(k, "100%"), v, default=v)
+                for k, v in zip(("width", "height"), here.view, strict=True)
+            )
             page = shapely.transform(shapely.box(0, 0, max(w, 0.0), max(h, 0.0)), mapping_of(here.matrix))
             here = here._replace(clip=within(here.clip, page))
         for child in e:
@@ -224,7 +258,9 @@ class Walker:
             return
         here = here.inside(matrix=shifted(e, here.matrix, here.view))
         if tag_of(target) in ("symbol", "svg"):
-            sized = ElementTree.Element("svg", {**target.attrib, **{k: e.attrib[k] for k in ("width", "height") if k in e.attrib}})
+            sized = ElementTree.Element(
+                "svg", {**target.attrib, **{k: e.attrib[k] for k in ("width", "height") if k in e.attrib}}
+            )
             style = self.sheet.style(target, here.style)
             self._walk_viewport(sized, target, here._replace(style=style), style["overflow"])
         else:
@@ -232,7 +268,9 @@ class Walker:
 
     def target(self, reference: str | None) -> Element | None:
         """The element that a reference within the drawing names."""
-        return self._ids.get(reference.strip()[1:]) if reference and reference.strip().startswith("#") else None
+        return (
+            self._ids.get(reference.strip()[1:]) if reference and reference.strip().startswith("#") else None
+        )
 
     def url(self, value: str) -> Element | None:
         """The element that a `url(#...)` names."""
@@ -257,7 +295,12 @@ class Walker:
         style, matrix, view, clip, opacity, _ = here
         layers = []
         tile = self.url(style["fill"]) if style["fill"].startswith("url(") else None
-        if tile is not None and tag_of(tile) == "pattern" and tag_of(e) != "line" and self._tile(tile, lines, here):
+        if (
+            tile is not None
+            and tag_of(tile) == "pattern"
+            and tag_of(e) != "line"
+            and self._tile(tile, lines, here)
+        ):
             style = {**style, "fill": "none"}
         fill = self._colour(style["fill"], style) if tag_of(e) != "line" else None
         if fill is not None:
@@ -296,13 +339,15 @@ class Walker:
 
     def _stroked(self, lines: list[Line], here: Here, width: float) -> shapely.Geometry:
         """The area of a stroke; its open lines are kept, so that they can be closed."""
-        pen = self._stroke(here.style, width, here.view)
+        pen = pen_of(here.style, width, here.view)
         if too_fine(lines, pen):
             pen = pen._replace(dashes=())
             self.note(say.dashes_too_fine())
         move = mapping_of(here.matrix)
         self.open_lines += [
-            shapely.transform(shapely.LineString(line.points), move) for line in lines if not line.closed and len(line.points) > 1
+            shapely.transform(shapely.LineString(line.points), move)
+            for line in lines
+            if not line.closed and len(line.points) > 1
         ]
         return stroked(lines, pen, self._tolerance(here.matrix))
 
@@ -322,22 +367,6 @@ class Walker:
             return colour_of(fallback, style["color"]) if fallback and fallback != "none" else None
         return colour_of(value, style["color"])
 
-    def _stroke(self, style: Style, width: float, view: tuple[float, float]) -> Stroke:
-        diagonal = math.hypot(*view) / math.sqrt(2)
-        dashes = (
-            ()
-            if style["stroke-dasharray"] == "none"
-            else tuple(length_of(d, diagonal) for d in re.split(r"[\s,]+", style["stroke-dasharray"].strip()))
-        )
-        return Stroke(
-            width,
-            style["stroke-linecap"],
-            "miter" if style["stroke-linejoin"] in ("miter-clip", "arcs") else style["stroke-linejoin"],
-            float(style["stroke-miterlimit"]) if NUMBER.fullmatch(style["stroke-miterlimit"]) else 4.0,
-            dashes,
-            length_of(style["stroke-dashoffset"], diagonal),
-        )
-
     @property
     def fineness(self) -> float:
         """Flatness of text, in px."""
@@ -355,26 +384,9 @@ class Walker:
     def outline(self, e: Element, here: Here) -> list[Line]:
         """Outline of a basic shape, in its own units (SVG 2, chapters 9 and 10)."""
         pen = Flattener(self._tolerance(here.matrix))
-        tag, (w, h) = tag_of(e), here.view
-        if tag == "text":
+        if tag_of(e) == "text":
             return [line for lines, _ in set_spans(self, e, here).spans for line in lines]
-        if tag == "path":
-            d = e.get("d", "")
-        elif tag == "rect":
-            d = rectangle_path(e, w, h)
-        elif tag in ("circle", "ellipse"):
-            x, y = length_of(e.get("cx"), w), length_of(e.get("cy"), h)
-            rx = length_of(e.get("rx" if tag == "ellipse" else "r"), w if tag == "ellipse" else math.hypot(w, h) / math.sqrt(2), default=-1)
-            ry = length_of(e.get("ry"), h, default=-1) if tag == "ellipse" else rx
-            rx, ry = (ry if rx < 0 else rx), (rx if ry < 0 else ry)
-            d = f"M{x + rx},{y}A{rx},{ry} 0 0 1 {x - rx},{y}A{rx},{ry} 0 0 1 {x + rx},{y}Z" if min(rx, ry) > 0 else ""
-        elif tag == "line":
-            x1, y1, x2, y2 = (length_of(e.get(k), s) for k, s in (("x1", w), ("y1", h), ("x2", w), ("y2", h)))
-            d = f"M{x1},{y1}L{x2},{y2}"
-        else:
-            n = NUMBER.findall(e.get("points", ""))
-            n = n[: len(n) // 2 * 2]
-            d = f"M{' '.join(n)}{'Z' if tag == 'polygon' else ''}" if len(n) >= 4 else ""
+        d = path_of(e, here.view)
         try:
             parse_path(d, pen)
         except Exception:

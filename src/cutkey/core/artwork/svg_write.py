@@ -28,7 +28,10 @@ def svg_of(curves: Curves, title: str) -> str:
     w, h = right - left, top - bottom
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{w:.5g}mm" height="{h:.5g}mm" viewBox="0 0 {w:.6f} {h:.6f}">',
+        (
+            f'<svg xmlns="http://www.w3.org/2000/svg" width="{w:.5g}mm" height="{h:.5g}mm" viewBox="0 0'
+            f' {w:.6f} {h:.6f}">'
+        ),
         "<!-- Made with Cut Key -->",
         f"<title>{escape(title)}</title>",
     ]
@@ -55,5 +58,8 @@ def _command(element: Element, left: float, top: float) -> str:
         return f"L{points[3]}"
     if element.kind == ARC:
         # With y down a counter-clockwise arc turns the other way.
-        return f"A{element.radius:.5f} {element.radius:.5f} 0 {int(abs(element.sweep) > math.pi)} {int(element.sweep < 0)} {points[3]}"
+        return (
+            f"A{element.radius:.5f} {element.radius:.5f} 0 {int(abs(element.sweep) > math.pi)}"
+            f" {int(element.sweep < 0)} {points[3]}"
+        )
     return f"C{points[1]} {points[2]} {points[3]}"

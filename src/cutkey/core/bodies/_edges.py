@@ -30,7 +30,9 @@ def circle(radius: float) -> np.ndarray:
 
 
 def edged(outline: Callable[[float], np.ndarray], height: float, edge: Edge, mm: float) -> Solid:
-    """A straight body whose upper edge is finished; `outline` gives its outline at an inset, always as many points.
+    """A straight body whose upper edge is finished.
+
+    `outline` gives its outline at an inset, always as many points.
 
     Parameters
     ----------
@@ -51,8 +53,13 @@ def edged(outline: Callable[[float], np.ndarray], height: float, edge: Edge, mm:
     if edge == "chamfer":
         layers = [(0.0, tiny), (height - mm, tiny), (height, mm)]
     else:
-        t = np.linspace(0, np.pi / 2, max(6, math.ceil(math.pi / 4 / math.acos(1 - min(0.5, _FLATNESS / mm))) + 1))
-        layers = [(0.0, tiny), *((height - mm + mm * math.sin(a), tiny + mm * (1 - math.cos(a))) for a in t.tolist())]
+        t = np.linspace(
+            0, np.pi / 2, max(6, math.ceil(math.pi / 4 / math.acos(1 - min(0.5, _FLATNESS / mm))) + 1)
+        )
+        layers = [
+            (0.0, tiny),
+            *((height - mm + mm * math.sin(a), tiny + mm * (1 - math.cos(a))) for a in t.tolist()),
+        ]
     return lofted([outline(d) for _, d in layers], [z for z, _ in layers])
 
 

@@ -77,7 +77,11 @@ class CoinBase(MadeBody, frozen=True, tag="coin"):
         out = []
         for upper, z in ((True, high[2] - 0.005), *(((False, low[2] + 0.005),) if self.both else ())):
             land = area_of(solid.slice(float(z)).to_polygons())
-            width = 2 * float(shapely.maximum_inscribed_circle(land, tolerance=0.005).length) if not land.is_empty else 0.0
+            width = (
+                2 * float(shapely.maximum_inscribed_circle(land, tolerance=0.005).length)
+                if not land.is_empty
+                else 0.0
+            )
             if width < min(LAND, self.rim - 0.01):
                 out.append(Remark(say.rim_ends_in_an_edge(upper, width, LAND), round(width, 3), LAND))
         return out

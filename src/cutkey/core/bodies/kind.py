@@ -33,8 +33,8 @@ class Remark(NamedTuple):
 class MadeBody(msgspec.Struct, frozen=True):
     """A body that is made from numbers, or from the outline of a graphic.
 
-    Each kind is a file of this folder with one subclass; its fields say what they are called and may be (`core.fields`), from which
-    its form and the check of a job file follow.
+    Each kind is a file of this folder with one subclass; its fields say what they are called and may be
+    (`core.fields`), from which its form and the check of a job file follow.
     """
 
     #: What it is called, what the menu says, and its place there.

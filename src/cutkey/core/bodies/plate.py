@@ -39,7 +39,12 @@ class PlateBase(MadeBody, frozen=True, tag="plate"):
 
         # Corners keep their number of points whatever the inset, so that layers match point by point.
         corner = min(self.corner, self.width / 2, self.depth / 2)
-        return edged(lambda d: _inset_rectangle(self.width, self.depth, corner, d), self.height, self.edge, self.edge_mm)
+        return edged(
+            lambda d: _inset_rectangle(self.width, self.depth, corner, d),
+            self.height,
+            self.edge,
+            self.edge_mm,
+        )
 
     def outline(self) -> np.ndarray:
         """Two opposite corners."""

@@ -15,7 +15,10 @@ if TYPE_CHECKING:
 
 
 class PolygonBase(MadeBody, frozen=True, tag="polygon"):
-    """A regular polygon as the body, `width` across its flats (or, with an odd number of sides, twice the inner radius)."""
+    """A regular polygon as the body, `width` across its flats.
+
+    With an odd number of sides it is twice the inner radius.
+    """
 
     title, offer, rank = "Polygon", "Regular polygon", 40
 

@@ -40,7 +40,9 @@ class _Measured(NamedTuple):
     wall_at: Float
 
 
-def check_addons(spots: Sequence[Spot], finished: Solid, bare: Solid, layer: float, nozzle: float) -> list[Finding]:
+def check_addons(
+    spots: Sequence[Spot], finished: Solid, bare: Solid, layer: float, nozzle: float
+) -> list[Finding]:
     """Findings on add-ons.
 
     Parameters
@@ -86,7 +88,9 @@ def _of_spot(spot: Spot, finished: Solid, bare: Solid, layer: float, nozzle: flo
 
     def tell(says: Words, figure: float, limit: float, at: Float) -> None:
         place = (float(at[0]), float(at[1]), float(at[2]))
-        out.append(Finding("floor", "look at", says, "", round(figure, 3), round(limit, 3), "mm", place, "show"))
+        out.append(
+            Finding("floor", "look at", says, "", round(figure, 3), round(limit, 3), "mm", place, "show")
+        )
 
     asked = feature.floor_asked or least
     if math.isfinite(spot.bottom) and m.floor < max(asked, least) - _NEAR / 10:
@@ -146,7 +150,11 @@ def _measured(spot: Spot, finished: Solid, bare: Solid) -> _Measured:
     lid, lid_at = 0.0, nowhere
     if spot.top > 0:
         for start in within if len(within) else probe:
-            thick = sum(b - a for (a, leaves), (b, _) in pairwise(crossings(finished, start, out_way, far)) if not leaves)
+            thick = sum(
+                b - a
+                for (a, leaves), (b, _) in pairwise(crossings(finished, start, out_way, far))
+                if not leaves
+            )
             if thick > lid:
                 lid, lid_at = thick, start
     if not math.isfinite(spot.bottom):
@@ -171,7 +179,10 @@ def _walls(spot: Spot, finished: Solid, bare: Solid, deep: float) -> tuple[Float
                 at = start - back * way
                 found = crossings(finished, at, way, far)
                 empty = not found or not found[0][1]
-                if empty and (material_ahead(bare, at[None], way)[0] > 0 or (len(found) > 1 and spot.addon.feature.hangs)):
+                if empty and (
+                    material_ahead(bare, at[None], way)[0] > 0
+                    or (len(found) > 1 and spot.addon.feature.hangs)
+                ):
                     walls.append(found[1][0] - found[0][0] if len(found) > 1 else 0.0)
                     places.append(at)
                     break

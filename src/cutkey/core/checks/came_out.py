@@ -1,6 +1,9 @@
-"""What was placed came out: depth and place of every region, probed with rays on the bodies as they are afterwards.
+"""What was placed came out.
 
-The rays know nothing of how the bodies were made; they only ask of which colour, if any, the material is where it should be.
+Depth and place of every region, probed with rays on the bodies as they are afterwards.
+
+The rays know nothing of how the bodies were made; they only ask of which colour, if any, the material is
+where it should be.
 """
 
 from __future__ import annotations
@@ -47,7 +50,9 @@ class CameOut(NamedTuple):
     at: tuple[float, float, float]  # a place where it is missing, or its middle
 
 
-def came_out(before: Solid, after: Sequence[Part], graphic: Graphic, placement: Placement, site: Site) -> list[CameOut]:
+def came_out(
+    before: Solid, after: Sequence[Part], graphic: Graphic, placement: Placement, site: Site
+) -> list[CameOut]:
     """Probe every region of a placed graphic.
 
     Parameters
@@ -62,7 +67,9 @@ def came_out(before: Solid, after: Sequence[Part], graphic: Graphic, placement: 
     outline = site.facet.outline
     if placement.margin > 0:
         outline = grown(outline, -placement.margin)
-    regions = [r for r in placed_regions(graphic, placement, site.facet.outline) if r.geometry.intersects(outline)]
+    regions = [
+        r for r in placed_regions(graphic, placement, site.facet.outline) if r.geometry.intersects(outline)
+    ]
     pieces = sum(len(shapely.get_parts(r.geometry)) for r in regions)
     each = max(_EACH, min(60, _MOST // max(1, pieces)))
     own: dict[str, list[Solid]] = {}
@@ -74,7 +81,9 @@ def came_out(before: Solid, after: Sequence[Part], graphic: Graphic, placement: 
         mm = site.rim + rule.mm if rule.mode == "level" else rule.mm
         if mm <= 0 and rule.mode != "through":
             continue
-        found = _Probe(site, before, own, region.colour, rule.mode, mm).of(intersection(region.geometry, outline), each)
+        found = _Probe(site, before, own, region.colour, rule.mode, mm).of(
+            intersection(region.geometry, outline), each
+        )
         if found is not None:
             out.append(found)
     return out
@@ -83,7 +92,9 @@ def came_out(before: Solid, after: Sequence[Part], graphic: Graphic, placement: 
 class _Probe:
     """Looks at one region: how much of its depth is there, at many places."""
 
-    def __init__(self, site: Site, before: Solid, own: dict[str, list[Solid]], colour: str, mode: str, mm: float) -> None:
+    def __init__(
+        self, site: Site, before: Solid, own: dict[str, list[Solid]], colour: str, mode: str, mm: float
+    ) -> None:
         self.site, self.before, self.colour, self.mode, self.mm = site, before, colour, mode, mm
         self.mine = own.get(colour, [])
         self.others = [s for c, solids in own.items() if c != colour for s in solids]
@@ -120,7 +131,10 @@ class _Probe:
         return CameOut(self.colour, self.mode, asked, found, beneath / depth, missing, len(parts), (x, y, z))
 
     def _share(self, place: Float, normal: Float) -> tuple[float, float, float]:
-        """Of the depth that should be there: the share that is, how much it is in mm, and whether another colour has the place."""
+        """Of the depth that should be there.
+
+        The share that is, how much it is in mm, and whether another colour has the place.
+        """
         if self.mode == "through":
             ray = (place + normal * 0.5 * self.far, -normal, self.far * 1.5)
             thick = sum(b - a for a, b in runs_along(self.before, *ray))
@@ -194,7 +208,9 @@ def check_came_out(found: Sequence[CameOut], lies: Sequence[Lie], name: str, of:
             severity: Severity = "look at" if colour in told and not missing else "stop"
             # What was laid before may have taken its place.
             mend = "lay first" if of else "show"
-            out.append(Finding("came out", severity, says, name, round(share, 3), WHOLE, "", at, mend, of, colour))
+            out.append(
+                Finding("came out", severity, says, name, round(share, 3), WHOLE, "", at, mend, of, colour)
+            )
         elif share < WHOLE:
             says = say.covered_by_another_colour(*what, came, asked)
             out.append(Finding("came out", "look at", says, name, round(share, 3), WHOLE, "", at, "show"))
@@ -211,7 +227,9 @@ def all_came_out(c: Context) -> Iterator[Finding]:
     found = c.of_design("came out", lambda: _by_placement(c))
     assert isinstance(found, dict)
     for o in c.laid:
-        yield from check_came_out(found.get(o.placement.id, []), c.design.lies.get(o.placement.id, []), o.name, o.placement.id)
+        yield from check_came_out(
+            found.get(o.placement.id, []), c.design.lies.get(o.placement.id, []), o.name, o.placement.id
+        )
 
 
 def _by_placement(c: Context) -> dict[str, list[CameOut]]:

@@ -62,8 +62,8 @@ _LEVELS = 9
 def check_solids(parts: Sequence[Part], whole: Solid) -> list[Finding]:
     """Colour bodies must not share volume, and leave none out.
 
-    Their volumes must add up to that of the whole, which was built by itself from the tools, not from the parts; and in slices no
-    two of them may cover the same area.
+    Their volumes must add up to that of the whole, which was built by itself from the tools, not from the
+    parts; and in slices no two of them may cover the same area.
 
     Parameters
     ----------
@@ -77,7 +77,9 @@ def check_solids(parts: Sequence[Part], whole: Solid) -> list[Finding]:
         return [Finding("bodies", "stop", says, figure=off, limit=0, unit="mm³")]
     shared, at = _shared_in_slices(parts)
     if shared > 1e-3:
-        return [Finding("bodies", "stop", say.bodies_share_area(shared, at), figure=shared, limit=0, unit="mm²")]
+        return [
+            Finding("bodies", "stop", say.bodies_share_area(shared, at), figure=shared, limit=0, unit="mm²")
+        ]
     return [Finding("bodies", "sound", say.bodies_apart(len(parts)), figure=off, limit=0, unit="mm³")]
 
 
@@ -91,7 +93,11 @@ def _shared_in_slices(parts: Sequence[Part]) -> tuple[float, float]:
     middles = [(a + b) / 2 for a, b in pairwise(edges) if b - a > 1e-3]
     chosen = middles[:: max(1, len(middles) // _LEVELS)] or [(low + high) / 2]
     for z in chosen:
-        areas = [area_of(p.solid.slice(z).to_polygons()) for p, (a, b) in zip(parts, boxes, strict=True) if a[2] < z < b[2]]
+        areas = [
+            area_of(p.solid.slice(z).to_polygons())
+            for p, (a, b) in zip(parts, boxes, strict=True)
+            if a[2] < z < b[2]
+        ]
         if len(areas) > 1:
             shared = sum(float(a.area) for a in areas) - float(union(areas).area)
             worst, at = max((worst, at), (shared, z))
@@ -123,7 +129,9 @@ def pieces_hold_together(c: Context) -> Iterator[Finding]:
             place = o.site.at(np.array([touching[0]]))[0][0]
             says = say.touching_at_a_corner(o.name, plain_name(region.colour), len(touching))
             at = (float(place[0]), float(place[1]), float(place[2]))
-            yield Finding("corner contact", "look at", says, o.name, float(len(touching)), 0.0, "", at, "show")
+            yield Finding(
+                "corner contact", "look at", says, o.name, float(len(touching)), 0.0, "", at, "show"
+            )
 
 
 def corner_contacts(geometry: shapely.Geometry) -> list[tuple[float, float]]:

@@ -36,8 +36,12 @@ def colours_cover(c: Context) -> Iterator[Finding]:
             if area.area < 0.5:
                 continue
             places, normals = o.site.at(inner_places(area, _PLACES))
-            found = [(_thickness(parts[region.colour], p, n), p) for p, n in zip(places, normals, strict=True)]
-            least, at = min(((t, p) for t, p in found if t > _OFF), key=lambda pair: pair[0], default=(need, places[0]))
+            found = [
+                (_thickness(parts[region.colour], p, n), p) for p, n in zip(places, normals, strict=True)
+            ]
+            least, at = min(
+                ((t, p) for t, p in found if t > _OFF), key=lambda pair: pair[0], default=(need, places[0])
+            )
             if least < need - _OFF:
                 layers = c.job.colouring.cover_of(filament)
                 says = say.shows_through(o.name, plain_name(region.colour), least, filament, layers)

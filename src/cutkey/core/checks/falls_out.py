@@ -1,4 +1,7 @@
-"""What is cut off by graphics and would fall out of the print, and what would stand in the air: pieces of the finished design counted."""
+"""What is cut off by graphics and would fall out of the print, and what would stand in the air.
+
+Pieces of the finished design counted.
+"""
 
 from __future__ import annotations
 
@@ -45,7 +48,9 @@ def nothing_falls_out(c: Context) -> Iterator[Finding]:
         size = float(np.max(high - low))
         if not inside:
             says = say.in_the_air(len(some), size)
-            yield Finding("falls out", "stop", says, name, float(len(some)), 0.0, "parts", (x, y, z), "show", of)
+            yield Finding(
+                "falls out", "stop", says, name, float(len(some)), 0.0, "parts", (x, y, z), "show", of
+            )
             continue
         pocket = "as bodies" if c.job.colouring.uses("inlays") else ""
         mends = ("bridges", "leave a floor") if of else ("leave a floor", pocket)
@@ -85,7 +90,9 @@ def _near(c: Context, placement: str, solid: Solid) -> bool:
 
 
 def loose_parts(before: Solid, after: Solid) -> list[tuple[Solid, bool]]:
-    """Pieces of a design that the body did not have, the largest first, and whether each is of the body's own material.
+    """Pieces of a design that the body did not have, the largest first.
+
+    And whether each is of the body's own material.
 
     Parameters
     ----------

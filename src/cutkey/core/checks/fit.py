@@ -16,7 +16,9 @@ from cutkey.core.units import format_size
 from cutkey.core.words import splitting as say
 
 
-def check_fit(sections: Sequence[Section], printer: Printer, units: Mapping[str, PrintUnit] | None = None) -> list[Finding]:
+def check_fit(
+    sections: Sequence[Section], printer: Printer, units: Mapping[str, PrintUnit] | None = None
+) -> list[Finding]:
     """True outlines of sections against the usable bed, turned as they must be.
 
     Parameters
@@ -31,7 +33,9 @@ def check_fit(sections: Sequence[Section], printer: Printer, units: Mapping[str,
     for section in sections:
         unit = units.get(section.name) if units else None
         size, outline = (unit.size, unit.outline) if unit else (section.size(), section.outline())
-        if size[2] > printer.usable[2] + SLACK or (not takes(printer, size) and pose_on_bed(outline, printer) is None):
+        if size[2] > printer.usable[2] + SLACK or (
+            not takes(printer, size) and pose_on_bed(outline, printer) is None
+        ):
             low, high = section.bounds()
             mid = (low + high) / 2
             tall = size[2] > printer.usable[2]

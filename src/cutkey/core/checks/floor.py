@@ -22,11 +22,13 @@ from cutkey.core.words import placing as say
 LAYERS = 2
 
 
-def check_floor(body: Solid, graphic: Graphic, placement: Placement, site: Site, name: str, layer: float) -> list[Finding]:
+def check_floor(
+    body: Solid, graphic: Graphic, placement: Placement, site: Site, name: str, layer: float
+) -> list[Finding]:
     """Recessed and flush regions against the material behind them.
 
-    Under each pocket a slab of the least floor is laid; where the model does not fill it the floor is thinner, and the highest
-    place of what is missing tells how thin.
+    Under each pocket a slab of the least floor is laid; where the model does not fill it the floor is
+    thinner, and the highest place of what is missing tells how thin.
 
     Parameters
     ----------
@@ -39,7 +41,11 @@ def check_floor(body: Solid, graphic: Graphic, placement: Placement, site: Site,
     out = []
     for region in placed_regions(graphic, placement):
         rule = placement.depth_of(region.colour)
-        if rule.mode not in ("recessed", "flush") or rule.mm <= 0 or not region.geometry.intersects(site.facet.outline):
+        if (
+            rule.mode not in ("recessed", "flush")
+            or rule.mm <= 0
+            or not region.geometry.intersects(site.facet.outline)
+        ):
             continue
         # Laid straight it is sunk from the lowest place under it.
         bottom = min(site.heights(region.geometry)[0], 0.0) - rule.mm if site.way == "straight" else -rule.mm

@@ -30,7 +30,13 @@ def one_filament_a_layer(c: Context) -> Iterator[Finding]:
     if heights is None:
         return
     if heights.trouble:
-        yield Finding("heights", "stop", say.no_plan_by_height(heights.trouble), ", ".join(heights.among), mend="as bodies")
+        yield Finding(
+            "heights",
+            "stop",
+            say.no_plan_by_height(heights.trouble),
+            ", ".join(heights.among),
+            mend="as bodies",
+        )
         return
     down = c.job.colouring.face_down
     ends = [(s.name, s.bounds()[1][2] if down else -s.bounds()[0][2]) for s in c.split.sections]
@@ -58,8 +64,12 @@ def one_filament_a_layer(c: Context) -> Iterator[Finding]:
         yield Finding("heights", "look at", say.note_on_heights(note))
 
 
-def _mixed(unit: PrintUnit, printer: Printer, beside: Collection[str]) -> tuple[tuple[int, list[str]] | None, int, int]:
-    """The first layer of a unit that more than one filament has a part of, how many layers there are, and how many have bodies too.
+def _mixed(
+    unit: PrintUnit, printer: Printer, beside: Collection[str]
+) -> tuple[tuple[int, list[str]] | None, int, int]:
+    """The first layer of a unit that more than one filament has a part of.
+
+    Also how many layers there are, and how many have bodies too.
 
     Filaments that are printed as bodies beside the plan do not count.
     """
@@ -93,7 +103,11 @@ def seen_in_their_colours(c: Context) -> Iterator[Finding]:
                     continue
                 # Kept clear by the margin, as measured here.
                 area = shapely.intersection(region.geometry, grown(o.site.facet.outline, -o.placement.margin))
-                seen = [_filament_above(c, p) for p in o.site.at(inner_places(area, _PLACES))[0]] if area.area > 0.05 else []
+                seen = (
+                    [_filament_above(c, p) for p in o.site.at(inner_places(area, _PLACES))[0]]
+                    if area.area > 0.05
+                    else []
+                )
                 count += len(seen)
                 if seen and sum(name != filament for name in seen) > 0.1 * len(seen):
                     wrong.append(f"{o.name}, {plain_name(region.colour)}")

@@ -20,7 +20,10 @@ _OFF = 0.01
 
 @check(36)
 def inlays_go_in(c: Context) -> Iterator[Finding]:
-    """Every inlay has its pocket and its play, measured on the finished body and on the piece as it is written."""
+    """Every inlay has its pocket and its play.
+
+    Measured on the finished body and on the piece as it is written.
+    """
     if c.inlays is None:
         return
     if c.inlays.trouble:
@@ -46,13 +49,17 @@ def inlays_go_in(c: Context) -> Iterator[Finding]:
             tight.append((inlay, play))
     near = _nearest_two(c.inlays.inlays)
     if near < 2 * c.job.colouring.play - _OFF:
-        yield Finding("inlays", "stop", say.inlays_touch(near), "", round(near, 3), 2 * c.job.colouring.play, "mm")
+        yield Finding(
+            "inlays", "stop", say.inlays_touch(near), "", round(near, 3), 2 * c.job.colouring.play, "mm"
+        )
     for inlay, play in tight[:3]:
         says = say.inlay_is_tight(inlay.number, inlay.name, play)
         yield Finding("inlays", "stop", says, inlay.name, round(play, 3), c.job.colouring.play, "mm")
     if not tight:
         says = say.inlays_go_in(count, least)
-        yield Finding("inlays", "sound", says, figure=round(float(least), 3), limit=c.job.colouring.play, unit="mm")
+        yield Finding(
+            "inlays", "sound", says, figure=round(float(least), 3), limit=c.job.colouring.play, unit="mm"
+        )
     yield from _confused(c)
     yield from _numbered(c)
     yield from _over_seams(c)
@@ -66,7 +73,10 @@ def _walls(inlay: Inlay, whole: Solid) -> shapely.Geometry:
 
 
 def _play(inlay: Inlay, walls: shapely.Geometry, points: np.ndarray) -> float:
-    """Least distance of a piece's outline from the walls of its pocket, mm; below 0 where it does not go in."""
+    """Least distance of a piece's outline from the walls of its pocket, mm.
+
+    Below 0 where it does not go in.
+    """
     x0, y0, x1, y1 = inlay.outline.bounds
     near = sound(shapely.clip_by_rect(walls, x0 - 1, y0 - 1, x1 + 1, y1 + 1))
     # The written piece lies with the corner of its box at the origin.
@@ -96,12 +106,18 @@ def _numbered(c: Context) -> Iterator[Finding]:
     if not c.job.colouring.numbered:
         return
     none = [i.number for i in c.inlays.inlays if i.writing is None]
-    floors = [i.number for i in c.inlays.inlays if i.writing is not None and i.number not in c.design.numbered]
+    floors = [
+        i.number for i in c.inlays.inlays if i.writing is not None and i.number not in c.design.numbered
+    ]
     count = len(c.inlays.inlays)
     if none:
-        yield Finding("inlays", "look at", say.inlays_without_a_number(none, count), figure=float(len(none)), limit=0.0)
+        yield Finding(
+            "inlays", "look at", say.inlays_without_a_number(none, count), figure=float(len(none)), limit=0.0
+        )
     if floors:
-        yield Finding("inlays", "look at", say.pockets_without_a_number(floors), figure=float(len(floors)), limit=0.0)
+        yield Finding(
+            "inlays", "look at", say.pockets_without_a_number(floors), figure=float(len(floors)), limit=0.0
+        )
     if not none and not floors:
         yield Finding("inlays", "sound", say.inlays_are_numbered(count))
 

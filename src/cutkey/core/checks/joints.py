@@ -28,7 +28,10 @@ def check_joints(split: Split, labels: Labels) -> list[Finding]:
 
 
 def _one_way(split: Split) -> list[Finding]:
-    """One finding for each joint whose faces fit where they should not; single keys fit too much to list, and are named already."""
+    """One finding for each joint whose faces fit where they should not.
+
+    Single keys fit too much to list, and are named already.
+    """
 
     def face(number: int, side: int) -> tuple[str, str]:
         joint = split.joints[number]
@@ -38,7 +41,9 @@ def _one_way(split: Split) -> list[Finding]:
     for clash in split.clashes():
         numbers = (clash.one[0], clash.other[0])
         faces = *face(*clash.one), *face(*clash.other)
-        wrong = say.wrong_way_round() if numbers[0] == numbers[1] else say.fits_another_face(*faces, clash.over)
+        wrong = (
+            say.wrong_way_round() if numbers[0] == numbers[1] else say.fits_another_face(*faces, clash.over)
+        )
         told.setdefault(numbers[0], []).append(wrong)
     out = []
     for number, ways in told.items():
@@ -70,7 +75,11 @@ def _labels(split: Split, labels: Labels) -> list[Finding]:
         back = sum(e.back for e in split.engraved.labels)
         return [Finding("labels", "sound", say.labels_cut(count, back), figure=count)]
     names = [(split.joints[j].sections[0 if side < 0 else 1], split.joints[j].letter) for j, side in missing]
-    return [Finding("labels", "sound", say.labels_without_room(names, count), figure=count - len(missing), limit=count)]
+    return [
+        Finding(
+            "labels", "sound", say.labels_without_room(names, count), figure=count - len(missing), limit=count
+        )
+    ]
 
 
 @check(90)

@@ -34,7 +34,9 @@ def check_read(done: Sequence[Words], lost: int, name: str) -> list[Finding]:
 
 
 def check_bodies(decided: Sequence[Words], stays: float, mesh: Mesh) -> list[Finding]:
-    """Whether what was decided about bodies of a model was done: what is left of it encloses what the bodies left in it do.
+    """Whether what was decided about bodies of a model was done.
+
+    What is left of it encloses what the bodies left in it do.
 
     Parameters
     ----------
@@ -50,16 +52,27 @@ def check_bodies(decided: Sequence[Words], stays: float, mesh: Mesh) -> list[Fin
     there = signed_volume(mesh)
     off = abs(there - stays) / max(stays, 1e-9)
     if off > 1e-5:
-        return [Finding("read", "stop", building.bodies_not_as_decided(decided, there, stays), figure=off, limit=1e-5)]
+        return [
+            Finding(
+                "read", "stop", building.bodies_not_as_decided(decided, there, stays), figure=off, limit=1e-5
+            )
+        ]
     return [Finding("read", "sound", building.bodies_as_decided(decided, there), figure=off, limit=1e-5)]
 
 
 @check(130)
 def read_whole(c: Context) -> Iterator[Finding]:
-    """What was done to an opened model, to drawings and pictures, by the program or on the maker's word, is told."""
+    """What was done to an opened model, to drawings and pictures, is told.
+
+    Whether by the program or on the maker's word.
+    """
     base = c.job.base
-    yield from check_read(c.body.done, c.body.lost, c.job.source(base.source).name if isinstance(base, ModelBase) else "")
+    yield from check_read(
+        c.body.done, c.body.lost, c.job.source(base.source).name if isinstance(base, ModelBase) else ""
+    )
     yield from check_bodies(c.body.decided, c.body.stays, c.bare.mesh)
     for drawn in c.drawn:
         for note in drawn.notes:
-            yield Finding("read", "look at", placing.changed_on_reading(drawn.spec.name, note), drawn.spec.name)
+            yield Finding(
+                "read", "look at", placing.changed_on_reading(drawn.spec.name, note), drawn.spec.name
+            )

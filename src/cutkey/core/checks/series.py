@@ -14,7 +14,9 @@ def check_series(job: Job) -> list[Finding]:
     values = values_of(job.series)
     if not values or takes_series(job):
         return []
-    return [Finding("series", "look at", say.series_without_a_place(SLOT, len(values)), figure=float(len(values)))]
+    return [
+        Finding("series", "look at", say.series_without_a_place(SLOT, len(values)), figure=float(len(values)))
+    ]
 
 
 @check(140)

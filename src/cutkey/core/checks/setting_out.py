@@ -20,7 +20,9 @@ def check_setting_out(setting: SettingOut | None, gauge: Gauge) -> list[Finding]
         return [Finding("setting out", "look at", say.spacers_not_needed())]
     hit = _run_into(setting, gauge)
     if hit:
-        return [Finding("setting out", "stop", say.spacer_runs_into_an_island(hit), "", len(hit), 0, "spacers")]
+        return [
+            Finding("setting out", "stop", say.spacer_runs_into_an_island(hit), "", len(hit), 0, "spacers")
+        ]
     if setting.free:
         says = say.not_held_fast(setting.free)
         return [Finding("setting out", "look at", says, setting.free[0], len(setting.free), 0, "islands")]
@@ -29,12 +31,15 @@ def check_setting_out(setting: SettingOut | None, gauge: Gauge) -> list[Finding]
 
 
 def _run_into(setting: SettingOut, gauge: Gauge) -> list[tuple[int, str]]:
-    """Spacers, and islands, whose solids share room with an island, by what the finished solids have in common."""
+    """Spacers and islands whose finished solids share room."""
     out = []
     for piece in setting.pieces if setting.heights else ():
         solid = piece_solid(piece, gauge)
         for (name, outline), height in zip(setting.islands, setting.heights or (), strict=True):
-            if outline.distance(shapely.Point(piece.peg)) < HEAD and (solid ^ prism(outline, 0.0, height)).volume() > 1e-3:
+            if (
+                outline.distance(shapely.Point(piece.peg)) < HEAD
+                and (solid ^ prism(outline, 0.0, height)).volume() > 1e-3
+            ):
                 out.append((piece.number, name))
     return out
 

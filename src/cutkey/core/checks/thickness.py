@@ -1,4 +1,7 @@
-"""Walls, floors and roofs of the whole body, an opened model's own included: are they thick enough to be printed?"""
+"""Walls, floors and roofs of the whole body, an opened model's own included.
+
+Are they thick enough to be printed?
+"""
 
 from __future__ import annotations
 
@@ -18,7 +21,8 @@ from cutkey.core.words import building as say
 _PLACES, _MOST, _A_CM2 = 1500, 4000, 12
 #: A wall has two sides that are parallel within 11 degrees; what runs out to an edge is none.
 _SQUARE, _RAYS = 0.98, 12
-#: Straight in a wall is met so much later than it is thick, where its sides lean to each other as far as that.
+#: Straight in a wall is met so much later than it is thick, where its sides lean to each other as far as
+#: that.
 _STRAIGHT = 1.03
 #: Less than this, mm2, is no wall but a corner; layers of a floor at least; what is met within this, mm.
 _AREA, _LAYERS, _OFF = 2.0, 2, 0.01
@@ -29,7 +33,10 @@ _FLAT = 0.7
 @check(51)
 def walls_are_thick(c: Context) -> Iterator[Finding]:
     """No wall of the finished body is thinner than a line, no floor or roof thinner than two layers."""
-    found = c.of_design(f"thickness {c.job.printer.nozzle} {c.job.printer.layer}", lambda: thin_walls(c.design.whole, c.job.printer))
+    found = c.of_design(
+        f"thickness {c.job.printer.nozzle} {c.job.printer.layer}",
+        lambda: thin_walls(c.design.whole, c.job.printer),
+    )
     assert isinstance(found, list)
     yield from found
 
@@ -46,7 +53,10 @@ def thin_walls(solid: Solid, printer: Printer) -> list[Finding]:
     mesh = mesh_of(solid)
     line, floor = settings_of(printer).line, _LAYERS * printer.layer
     corners = mesh.vertices[mesh.triangles]
-    area = float(np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum() / 2)
+    area = float(
+        np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1).sum()
+        / 2
+    )
     count = int(min(_MOST, max(_PLACES, _A_CM2 * area / 100)))
     places, normals = spread_over(mesh, count)
     sizes, square = np.full(count, np.inf), np.zeros(count)
@@ -62,9 +72,13 @@ def thin_walls(solid: Solid, printer: Printer) -> list[Finding]:
             continue
         k = int(np.argmin(np.where(thin, sizes, np.inf)))
         least, at = float(sizes[k]), places[k]
-        says = say.thin_wall(least, wide, line) if wall else say.thin_floor_or_roof(least, wide, _LAYERS, floor)
+        says = (
+            say.thin_wall(least, wide, line) if wall else say.thin_floor_or_roof(least, wide, _LAYERS, floor)
+        )
         place = (float(at[0]), float(at[1]), float(at[2]))
-        out.append(Finding("thickness", "look at", says, "", round(least, 3), round(limit, 3), "mm", place, "show"))
+        out.append(
+            Finding("thickness", "look at", says, "", round(least, 3), round(limit, 3), "mm", place, "show")
+        )
     if not out:
         out.append(Finding("thickness", "sound", say.thick_enough(count, line, floor), figure=float(count)))
     return out

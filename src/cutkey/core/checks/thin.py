@@ -39,7 +39,9 @@ def _stroke(area: shapely.Polygon) -> float:
     return wide if area.length > _LONG * wide else float("inf")
 
 
-def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float, of: str = "") -> list[Finding]:
+def check_thin(
+    regions: Sequence[Region], site: Site, name: str, nozzle: float, of: str = ""
+) -> list[Finding]:
     """Raised and flush regions of one placed graphic against the nozzle's width.
 
     Parameters
@@ -64,7 +66,11 @@ def check_thin(regions: Sequence[Region], site: Site, name: str, nozzle: float, 
         x, y, z = (float(v) for v in site.at(np.array([[point.x, point.y]]))[0][0])
         says = say.too_thin_to_print(name, plain_name(region.colour), least, len(places), nozzle)
         figures = (round(least, 3), nozzle, "mm", (x, y, z))
-        out.append(Finding("thin", "look at", says, name, *figures, "widen", of, region.colour, other_mend="join narrow"))
+        out.append(
+            Finding(
+                "thin", "look at", says, name, *figures, "widen", of, region.colour, other_mend="join narrow"
+            )
+        )
     return out
 
 
@@ -73,5 +79,9 @@ def regions_print(c: Context) -> Iterator[Finding]:
     """Nothing laid is thinner than the nozzle draws."""
     for o in c.laid:
         # Of what is taken out the rehearsal tells whether it closes.
-        stays = [r for r in placed_regions(o.drawn.graphic, o.placement) if o.placement.depth_of(r.colour).mode not in OUT]
+        stays = [
+            r
+            for r in placed_regions(o.drawn.graphic, o.placement)
+            if o.placement.depth_of(r.colour).mode not in OUT
+        ]
         yield from check_thin(stays, o.site, o.name, c.job.printer.nozzle, o.placement.id)

@@ -14,4 +14,8 @@ SAME = 1e-6
 def nothing_lost(c: Context) -> list[Finding]:
     """Pieces and clearances against the design's volume."""
     off = (c.kit.piece_volume + c.kit.clearance_volume - c.design.volume) / c.design.volume
-    return [Finding("volume", "sound" if abs(off) < SAME else "stop", say.nothing_lost(off), figure=off, limit=SAME)]
+    return [
+        Finding(
+            "volume", "sound" if abs(off) < SAME else "stop", say.nothing_lost(off), figure=off, limit=SAME
+        )
+    ]

@@ -1,4 +1,7 @@
-"""Material round every socket: measured with rays through the finished sections, all round and behind the ends."""
+"""Material round every socket.
+
+Measured with rays through the finished sections, all round and behind the ends.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +39,10 @@ class Thinnest(NamedTuple):
 
 
 def check_walls(split: Split, labels: Labels) -> list[Finding]:
-    """Findings on the material round keys; names and poles engraved on the cut faces beside them are no missing wall."""
+    """Findings on the material round keys.
+
+    Names and poles engraved on the cut faces beside them are no missing wall.
+    """
     edge = max(_EDGE, labels.depth + 0.1) if labels.on else _EDGE
     out = []
     least = np.inf
@@ -68,7 +74,9 @@ def _walls(split: Split, joint: Joint, number: int, key: Key, edge: float) -> li
         return []
     made = solids_in_place(joint.plane, key)
     out = []
-    for side, section, socket in zip((-1, 1), joint.numbers, (made.near_socket, made.far_socket), strict=True):
+    for side, section, socket in zip(
+        (-1, 1), joint.numbers, (made.near_socket, made.far_socket), strict=True
+    ):
         if socket is None:
             continue
         starts, ways = _surface(joint, key, socket, side, edge)

@@ -12,7 +12,10 @@ from cutkey.core.words import building as say
 
 
 def check_watertight(pieces: Sequence[Piece]) -> list[Finding]:
-    """Each body's mesh, rounded as in the file and welded by position as a stranger reads it, must close and enclose a volume."""
+    """Each body's mesh must close and enclose a volume.
+
+    Rounded as in the file and welded by position as a stranger reads it.
+    """
     bad = []
     for piece in pieces:
         n, volume = strangers_edges(piece.mesh), signed_volume(piece.mesh)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Sequence
 from typing import Any
 
@@ -12,12 +11,23 @@ from numpy.typing import NDArray
 from shapely import affinity
 
 from cutkey.core.artwork.outlines import chained
-from cutkey.core.artwork.overlay import Paint, as_multi, overlay
 from cutkey.core.cleanup.joining import joined
 from cutkey.core.cleanup.nodes import add_node, bent, delete_node, finds, move_nodes, straightened, stretches
+from cutkey.core.cleanup.pieces import (
+    GRID,
+    Piece,
+    Regions,
+    on_boundary,
+    pieces_at,
+    pieces_of,
+    plain,
+    split,
+    stacked,
+)
+from cutkey.core.cleanup.shapes import shape_area
 from cutkey.core.cleanup.shaping import rounded, smoothed, widened
 from cutkey.core.colour.difference import hex_of, rgb_of
-from cutkey.core.geometry.areas import coverage_union, difference, intersection, sound
+from cutkey.core.geometry.areas import difference, intersection, sound
 from cutkey.core.geometry.region import Region
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.lettering.outline import Line, filled
@@ -25,12 +35,8 @@ from cutkey.core.lettering.setting import Setting, set_text
 from cutkey.core.model import table_edits as e
 from cutkey.core.words.kind import Words
 
-#: Outlines are noded on a grid this fine, mm.
-GRID = 1e-6
 #: Curves given by hand are flattened within this, mm.
 FLATNESS = 0.005
-Regions = list[Region]
-Piece = tuple[str, shapely.Polygon]
 
 
 def apply_edits(
@@ -43,7 +49,8 @@ def apply_edits(
 ) -> Regions:
     """Regions after the edits that are on, in their order.
 
-    An edit that finds no piece at its place changes nothing, and is added to `missed`. Region order is that of first appearance.
+    An edit that finds no piece at its place changes nothing, and is added to `missed`. Region order is that
+    of first appearance.
 
     Parameters
     ----------
@@ -81,89 +88,40 @@ def _misses(regions: Sequence[Region], edit: e.Edit) -> bool:
     at = getattr(edit, "at", None)
     if at is not None:
         return any(not pieces_at(regions, (p,)) for p in at)
-    places = _on_boundary(edit)
+    places = on_boundary(edit)
     if not places:
         return False
     if not regions or (isinstance(edit, e.Bend) and any(finds(regions, *s) is None for s in stretches(edit))):
         return True
-    size = float(np.ptp(np.reshape(shapely.total_bounds([r.geometry for r in regions]), (2, 2)), axis=0).max())
-    return not all(any(r.geometry.boundary.dwithin(shapely.Point(p), 0.05 * size) for r in regions) for p in places)
-
-
-def _on_boundary(edit: e.Edit) -> e.Points:
-    """Places of an edit that a boundary must run by."""
-    if isinstance(edit, e.MoveNode | e.AddNode | e.DeleteNode):
-        return (edit.place,)
-    return (edit.first,) if isinstance(edit, e.Straighten) else edit.first if isinstance(edit, e.Bend) else ()
-
-
-def pieces_at(regions: Sequence[Region], at: e.Points) -> list[Piece]:
-    """The pieces that contain places, each once.
-
-    Parameters
-    ----------
-    regions : sequence of Region
-        mm.
-    at : sequence of (float, float)
-        mm.
-
-    Returns
-    -------
-    list of (str, Polygon)
-        The colour of each with its outline.
-    """
-    pieces = _pieces(regions)
-    if not pieces or not at:
-        return []
-    tree = shapely.STRtree([p for _, p in pieces])
-    hits = tree.query(shapely.points(np.array(at, float)), predicate="intersects")[1]
-    return [pieces[k] for k in dict.fromkeys(hits.tolist())]
-
-
-def _pieces(regions: Sequence[Region]) -> list[Piece]:
-    return [(r.colour, p) for r in regions for p in shapely.get_parts(r.geometry)]
-
-
-def _split(regions: Regions, at: e.Points) -> tuple[list[Piece], list[Piece]]:
-    """Pieces not picked, and pieces picked."""
-    picked = pieces_at(regions, at)
-    # `get_parts` makes new polygons each time; they are recognised by their shape.
-    chosen = {p.wkb for _, p in picked}
-    return [(c, p) for c, p in _pieces(regions) if p.wkb not in chosen], picked
-
-
-def _stacked(pieces: Sequence[Piece]) -> Regions:
-    """A partition of pieces, later ones on top."""
-    return overlay([Paint(c, sound(p)) for c, p in pieces], GRID)
-
-
-def _plain(pieces: Sequence[Piece]) -> Regions:
-    """Pieces that are a partition already, put together by colour."""
-    colours = dict.fromkeys(c for c, _ in pieces)
-    return [Region(colour, as_multi(coverage_union([p for c, p in pieces if c == colour]))) for colour in colours]
+    size = float(
+        np.ptp(np.reshape(shapely.total_bounds([r.geometry for r in regions]), (2, 2)), axis=0).max()
+    )
+    return not all(
+        any(r.geometry.boundary.dwithin(shapely.Point(p), 0.05 * size) for r in regions) for p in places
+    )
 
 
 def _delete(regions: Regions, edit: e.Delete) -> Regions:
-    return _plain(_split(regions, edit.at)[0])
+    return plain(split(regions, edit.at)[0])
 
 
 def _keep(regions: Regions, edit: e.Keep) -> Regions:
-    picked = _split(regions, edit.at)[1]
-    return _plain(picked) if picked else regions
+    picked = split(regions, edit.at)[1]
+    return plain(picked) if picked else regions
 
 
 def _recolour(regions: Regions, edit: e.Recolour) -> Regions:
     picked = {p.wkb for _, p in pieces_at(regions, edit.at)}
-    return _plain([(edit.colour if p.wkb in picked else c, p) for c, p in _pieces(regions)])
+    return plain([(edit.colour if p.wkb in picked else c, p) for c, p in pieces_of(regions)])
 
 
 def _absorb(regions: Regions, edit: e.Absorb) -> Regions:
-    rest, picked = _split(regions, edit.at)
+    rest, picked = split(regions, edit.at)
     for _, piece in picked:
         neighbour = _longest_neighbour(piece, rest)
         if neighbour is not None:
             rest.append((neighbour, piece))
-    return _plain(rest)
+    return plain(rest)
 
 
 def _longest_neighbour(piece: shapely.Polygon, others: Sequence[Piece]) -> str | None:
@@ -171,7 +129,9 @@ def _longest_neighbour(piece: shapely.Polygon, others: Sequence[Piece]) -> str |
     shared: dict[str, float] = {}
     for colour, other in others:
         if shapely.intersects(piece, other):
-            shared[colour] = shared.get(colour, 0.0) + shapely.length(intersection(piece.boundary, other.boundary))
+            shared[colour] = shared.get(colour, 0.0) + shapely.length(
+                intersection(piece.boundary, other.boundary)
+            )
     best = max(shared, key=lambda c: shared[c]) if shared else None
     return best if best is not None and shared[best] > 0 else None
 
@@ -189,7 +149,7 @@ def _part(regions: Regions, edit: e.Part) -> Regions:
             colour = region.colour if k == 0 else _hair_off(region.colour, used)
             used.add(colour)
             out.append((colour, piece))
-    return _plain(out)
+    return plain(out)
 
 
 def _hair_off(colour: str, used: set[str]) -> str:
@@ -199,15 +159,25 @@ def _hair_off(colour: str, used: set[str]) -> str:
         for dr in range(-step, step + 1):
             for dg in range(-step, step + 1):
                 for db in range(-step, step + 1):
-                    near = hex_of((min(255, max(0, r + dr)), min(255, max(0, g + dg)), min(255, max(0, b + db))))
+                    near = hex_of(
+                        (min(255, max(0, r + dr)), min(255, max(0, g + dg)), min(255, max(0, b + db)))
+                    )
                     if near not in used:
                         return near
     return colour
 
 
-def _reshaped(regions: Regions, at: e.Points, change: Callable[[shapely.Polygon], shapely.Geometry], everything: bool = False) -> Regions:
-    """Pieces changed in shape: they cover what they grow over; what they leave goes to the neighbour that touches it most."""
-    rest, picked = ([], _pieces(regions)) if everything else _split(regions, at)
+def _reshaped(
+    regions: Regions,
+    at: e.Points,
+    change: Callable[[shapely.Polygon], shapely.Geometry],
+    everything: bool = False,
+) -> Regions:
+    """Pieces changed in shape: they cover what they grow over.
+
+    What they leave goes to the neighbour that touches it most.
+    """
+    rest, picked = ([], pieces_of(regions)) if everything else split(regions, at)
     if not picked:
         return regions
     changed = [(c, sound(change(p))) for c, p in picked]
@@ -217,12 +187,15 @@ def _reshaped(regions: Regions, at: e.Points, change: Callable[[shapely.Polygon]
             if gap.area > GRID:
                 left += _to_neighbours(gap, before, rest)
     order = [r.colour for r in regions]
-    done = _stacked([*rest, *left, *changed])
+    done = stacked([*rest, *left, *changed])
     return sorted(done, key=lambda r: order.index(r.colour) if r.colour in order else len(order))
 
 
 def _to_neighbours(gap: shapely.Polygon, before: shapely.Polygon, others: Sequence[Piece]) -> list[Piece]:
-    """What a piece leaves goes to the neighbours along whose boundary it lies; along the outside it stays empty."""
+    """What a piece leaves goes to the neighbours along whose boundary it lies.
+
+    Along the outside it stays empty.
+    """
     outer = before.boundary
     shared: dict[str, list[shapely.Geometry]] = {}
     for colour, other in others:
@@ -233,7 +206,9 @@ def _to_neighbours(gap: shapely.Polygon, before: shapely.Polygon, others: Sequen
     if not shared:
         return []
     everything = shapely.union_all([g for edges in shared.values() for g in edges])
-    touching = {c: sum(float(g.length) for g in edges if g.dwithin(gap, 10 * GRID)) for c, edges in shared.items()}
+    touching = {
+        c: sum(float(g.length) for g in edges if g.dwithin(gap, 10 * GRID)) for c, edges in shared.items()
+    }
     most = max(touching, key=lambda c: touching[c])
     if outer.difference(everything.buffer(10 * GRID)).length < 100 * GRID:
         return [(most, gap)] if touching[most] > 0 else []
@@ -244,13 +219,22 @@ def _to_neighbours(gap: shapely.Polygon, before: shapely.Polygon, others: Sequen
         # Cut off square where the boundary with the neighbour ends.
         line = shapely.line_merge(shapely.multilinestrings(_lines_in(shared[colour])))
         band = shapely.buffer(line, deep, cap_style="flat", quad_segs=16)
-        out += [(colour, p) for p in shapely.get_parts(sound(intersection(rest, band))) if p.geom_type == "Polygon" and p.area > GRID]
+        out += [
+            (colour, p)
+            for p in shapely.get_parts(sound(intersection(rest, band)))
+            if p.geom_type == "Polygon" and p.area > GRID
+        ]
         rest = sound(difference(rest, band))
     return out
 
 
 def _lines_in(edges: Sequence[shapely.Geometry]) -> list[shapely.Geometry]:
-    return [g for e in edges for g in shapely.get_parts(e) if g.geom_type in ("LineString", "LinearRing") and g.length > 0]
+    return [
+        g
+        for e in edges
+        for g in shapely.get_parts(e)
+        if g.geom_type in ("LineString", "LinearRing") and g.length > 0
+    ]
 
 
 def _fill_holes(regions: Regions, edit: e.FillHoles) -> Regions:
@@ -258,7 +242,9 @@ def _fill_holes(regions: Regions, edit: e.FillHoles) -> Regions:
 
 
 def _offset(regions: Regions, edit: e.Offset) -> Regions:
-    return _reshaped(regions, edit.at, lambda p: p.buffer(edit.mm, quad_segs=16, join_style="mitre", mitre_limit=3))
+    return _reshaped(
+        regions, edit.at, lambda p: p.buffer(edit.mm, quad_segs=16, join_style="mitre", mitre_limit=3)
+    )
 
 
 def _widen(regions: Regions, edit: e.Widen) -> Regions:
@@ -266,12 +252,15 @@ def _widen(regions: Regions, edit: e.Widen) -> Regions:
 
 
 def _join_narrow(regions: Regions, edit: e.JoinNarrow, told: list[Words] | None) -> Regions:
-    rest, picked = ([], _pieces(regions)) if not edit.at else _split(regions, edit.at)
+    rest, picked = ([], pieces_of(regions)) if not edit.at else split(regions, edit.at)
     done = joined(picked, rest, edit.line)
     if told is not None and (says := done.told(edit.line)):
         told.append(says)
     order = [r.colour for r in regions]
-    return sorted(_stacked([*rest, *done.given, *done.pieces]), key=lambda r: order.index(r.colour) if r.colour in order else len(order))
+    return sorted(
+        stacked([*rest, *done.given, *done.pieces]),
+        key=lambda r: order.index(r.colour) if r.colour in order else len(order),
+    )
 
 
 def _round(regions: Regions, edit: e.Round) -> Regions:
@@ -284,7 +273,9 @@ def _smooth(regions: Regions, edit: e.Smooth) -> Regions:
 
 def _cut(regions: Regions, edit: e.Cut) -> Regions:
     slit = shapely.LineString([edit.first, edit.second]).buffer(max(edit.width, 0.01) / 2, cap_style="flat")
-    return _stacked([(c, g) for c, p in _pieces(regions) for g in shapely.get_parts(sound(difference(p, slit)))])
+    return stacked(
+        [(c, g) for c, p in pieces_of(regions) for g in shapely.get_parts(sound(difference(p, slit)))]
+    )
 
 
 def _mirror(regions: Regions, edit: e.Mirror) -> Regions:
@@ -294,7 +285,9 @@ def _mirror(regions: Regions, edit: e.Mirror) -> Regions:
         return regions
     u = (b - a) / length
     v = np.array([-u[1], u[0]])
-    far = 10 * float(np.abs(shapely.total_bounds([r.geometry for r in regions])).max() + np.abs([a, b]).max() + 1)
+    far = 10 * float(
+        np.abs(shapely.total_bounds([r.geometry for r in regions])).max() + np.abs([a, b]).max() + 1
+    )
     half = shapely.Polygon([a - far * u, a + far * u, a + far * u + far * v, a - far * u + far * v])
 
     def reflect(xy: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -303,9 +296,9 @@ def _mirror(regions: Regions, edit: e.Mirror) -> Regions:
         off = np.where(np.abs(off) < 1e-9, 0.0, off)
         return np.asarray(xy - 2 * off[:, None] * v)
 
-    kept = [(c, sound(intersection(p, half))) for c, p in _pieces(regions)]
+    kept = [(c, sound(intersection(p, half))) for c, p in pieces_of(regions)]
     kept = [(c, g) for c, g in kept if not g.is_empty]
-    return _stacked([*kept, *((c, sound(shapely.transform(g, reflect))) for c, g in kept)])
+    return stacked([*kept, *((c, sound(shapely.transform(g, reflect))) for c, g in kept)])
 
 
 def _move(regions: Regions, edit: e.Move) -> Regions:
@@ -319,8 +312,8 @@ def _move(regions: Regions, edit: e.Move) -> Regions:
                 seen.add(piece.wkb)
                 moved.append((colour, affinity.translate(piece, dx, dy)))
                 taken.append(at)
-    rest = _pieces(regions) if edit.copy else _split(regions, tuple(taken))[0]
-    return _stacked([*rest, *moved])
+    rest = pieces_of(regions) if edit.copy else split(regions, tuple(taken))[0]
+    return stacked([*rest, *moved])
 
 
 def _add_shape(regions: Regions, edit: e.AddShape) -> Regions:
@@ -337,29 +330,7 @@ def _add_text(regions: Regions, edit: e.AddText, font: bytes) -> Regions:
 
 def _added(regions: Regions, colour: str, area: shapely.Geometry, behind: bool) -> Regions:
     own = [(colour, p) for p in shapely.get_parts(area)]
-    return _stacked([*own, *_pieces(regions)] if behind else [*_pieces(regions), *own])
-
-
-def shape_area(edit: e.AddShape) -> shapely.Polygon:
-    """Area of an added shape; round ones within 0.005 mm."""
-    w, h = max(edit.width, 0.01) / 2, max(edit.height, 0.01) / 2
-    n = max(64, 4 * math.ceil(math.pi / 4 / math.acos(max(0.0, 1 - min(1.0, 0.005 / max(w, h))))))
-    t = np.arange(n) * 2 * np.pi / n
-    x, y = edit.centre
-    if edit.kind == "rectangle":
-        r = min(edit.corner, w, h)
-        inner = shapely.box(-w + r, -h + r, w - r, h - r)
-        area = inner.buffer(r, quad_segs=max(8, n // 4)) if r > 0 else shapely.box(-w, -h, w, h)
-    elif edit.kind in ("disc", "ring"):
-        outer = np.c_[w * np.cos(t), h * np.sin(t)]
-        holes = [outer * min(0.99, max(0.01, edit.inner))] if edit.kind == "ring" else []
-        area = shapely.Polygon(outer, holes)
-    else:
-        count = max(3, edit.sides) * (2 if edit.kind == "star" else 1)
-        a = math.pi / 2 + np.arange(count) * 2 * np.pi / count
-        radius = np.where(np.arange(count) % 2, edit.inner, 1.0) if edit.kind == "star" else np.ones(count)
-        area = shapely.Polygon(np.c_[w * radius * np.cos(a), h * radius * np.sin(a)])
-    return affinity.translate(area, x, y)
+    return stacked([*own, *pieces_of(regions)] if behind else [*pieces_of(regions), *own])
 
 
 def _close_lines(regions: Regions, edit: e.CloseLines, open_lines: Sequence[shapely.LineString]) -> Regions:

@@ -56,10 +56,16 @@ def joined(picked: Sequence[Piece], others: Sequence[Piece], line: float) -> Joi
         reach = intersection(piece, union([p.buffer(_HEM * line) for p in parts]))
         rest = sound(difference(piece, reach))
         # What hangs on a neck that was taken may be too small to stand by itself.
-        kept = [g for g in shapely.get_parts(rest) if g.geom_type == "Polygon" and not g.buffer(-line / 2).is_empty]
+        kept = [
+            g
+            for g in shapely.get_parts(rest)
+            if g.geom_type == "Polygon" and not g.buffer(-line / 2).is_empty
+        ]
         left += [(colour, g) for g in kept]
         whole = sound(difference(piece, union(kept))) if kept else piece
-        taken += [(colour, g) for g in shapely.get_parts(whole) if g.geom_type == "Polygon" and g.area > _LEAST]
+        taken += [
+            (colour, g) for g in shapely.get_parts(whole) if g.geom_type == "Polygon" and g.area > _LEAST
+        ]
     around = [*left, *others]
     tree = shapely.STRtree([p for _, p in around])
     given: list[Piece] = []

@@ -1,4 +1,7 @@
-"""Nodes of the boundaries: a change is made at one place for all regions that share it, so that no gap opens."""
+"""Nodes of the boundaries.
+
+A change is made at one place for all regions that share it, so that no gap opens.
+"""
 
 from __future__ import annotations
 
@@ -91,7 +94,10 @@ def delete_node(regions: Sequence[Region], place: Point) -> list[Region]:
 
 
 def straightened(regions: Sequence[Region], first: Point, second: Point) -> list[Region]:
-    """Make the boundary between its points nearest to two places straight, on every ring that runs through both."""
+    """Make the boundary between its points nearest to two places straight.
+
+    On every ring that runs through both.
+    """
     if not regions:
         return []
     a, b = nearest_node(regions, first), nearest_node(regions, second)
@@ -122,7 +128,9 @@ class _Run(NamedTuple):
 
 
 def finds(regions: Sequence[Region], first: Point, through: Point, last: Point) -> Float | None:
-    """The boundary from the node nearest to one place to that nearest to another, past a third; None when no ring has both.
+    """The boundary from the node nearest to one place to that nearest to another, past a third.
+
+    None when no ring has both.
 
     Parameters
     ----------
@@ -182,7 +190,10 @@ def bent(regions: Sequence[Region], edit: Bend, flatness: float) -> list[Region]
             if tuple(after[at]) == tuple(place):
                 after[at] = before[at]
         runs.append(_Run(before, after))
-        moved |= {tuple(before[0].tolist()): tuple(after[0].tolist()), tuple(before[-1].tolist()): tuple(after[-1].tolist())}
+        moved |= {
+            tuple(before[0].tolist()): tuple(after[0].tolist()),
+            tuple(before[-1].tolist()): tuple(after[-1].tolist()),
+        }
 
     def change(ring: Float) -> Float:
         xy = [tuple(p) for p in ring[:-1].tolist()]
@@ -203,8 +214,13 @@ def bent(regions: Sequence[Region], edit: Bend, flatness: float) -> list[Region]
     return _sound(_mapped(regions, change))
 
 
-def _jumps(xy: Sequence[tuple[float, ...]], runs: Sequence[_Run]) -> dict[int, tuple[int, list[tuple[float, ...]]]]:
-    """Where a ring runs along stretches: from which of its points to which, and the points that come there."""
+def _jumps(
+    xy: Sequence[tuple[float, ...]], runs: Sequence[_Run]
+) -> dict[int, tuple[int, list[tuple[float, ...]]]]:
+    """Where a ring runs along stretches.
+
+    From which of its points to which, and the points that come there.
+    """
     at = {p: k for k, p in enumerate(xy)}
     out: dict[int, tuple[int, list[tuple[float, ...]]]] = {}
     for run in runs:
@@ -234,7 +250,10 @@ def flattened_curve(curve: Sequence[Point], flatness: float) -> Float:
 
 
 def cubics(curve: Sequence[Point]) -> Pieces:
-    """Cubics that follow one another, 3 n + 1 points, as pieces; those with handles on their chord's thirds are lines."""
+    """Cubics that follow one another, 3 n + 1 points, as pieces.
+
+    Those with handles on their chord's thirds are lines.
+    """
     points = np.array(curve, float)
     control = np.stack([points[k : k + 4] for k in range(0, len(points) - 1, 3)])
     straight = np.abs(control - line_controls(control[:, 0], control[:, 3])).max((1, 2)) < 1e-6
@@ -246,7 +265,8 @@ def _shorter_way(xy: Float, i: int, j: int) -> Float:
     i, j = min(i, j), max(i, j)
     inner, outer = xy[i + 1 : j], np.concatenate([xy[j + 1 :], xy[:i]])
     length = [
-        float(np.hypot(*np.diff(np.concatenate([[xy[s]], way, [xy[t]]]), axis=0).T).sum()) for way, s, t in ((inner, i, j), (outer, j, i))
+        float(np.hypot(*np.diff(np.concatenate([[xy[s]], way, [xy[t]]]), axis=0).T).sum())
+        for way, s, t in ((inner, i, j), (outer, j, i))
     ]
     return inner if length[0] <= length[1] else outer
 
@@ -264,7 +284,10 @@ def _mapped(regions: Sequence[Region], change: Callable[[Float], Float]) -> list
 
 
 def _sound(regions: list[Region]) -> list[Region]:
-    """Regions as they are when they still fit, laid over one another anew when a boundary was moved across another."""
+    """Regions as they are when they still fit.
+
+    Laid over one another anew when a boundary was moved across another.
+    """
     shapes = [r.geometry for r in regions]
     if shapely.is_valid(shapes).all() and shapely.coverage_is_valid(shapes):
         return regions

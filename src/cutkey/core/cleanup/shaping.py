@@ -54,7 +54,11 @@ def rounded(piece: shapely.Polygon, radius: float) -> shapely.Geometry:
     """
     opened = piece.buffer(-radius, quad_segs=32).buffer(radius, quad_segs=32)
     thin = sound(difference(piece, opened.buffer(_GRID)))
-    kept = [g for g in shapely.get_parts(thin) if g.buffer(-0.45 * radius).is_empty and g.area > 0.5 * radius * radius]
+    kept = [
+        g
+        for g in shapely.get_parts(thin)
+        if g.buffer(-0.45 * radius).is_empty and g.area > 0.5 * radius * radius
+    ]
     body = union([opened, *kept]) if kept else opened
     return body.buffer(radius, quad_segs=32).buffer(-radius, quad_segs=32)
 

@@ -1,15 +1,18 @@
-"""Colour by height: one filament a layer. Fewest changes first, then the least departure from the wishes, then the least height.
+"""Colour by height: one filament a layer.
 
-A layer has one colour. A region is seen in the colour of its topmost layer, which must lie deep enough in a band of that colour for
-what is under it not to show. What the method rests on:
+Fewest changes first, then the least departure from the wishes, then the least height.
+
+A layer has one colour. A region is seen in the colour of its topmost layer, which must lie deep enough in a
+band of that colour for what is under it not to show. What the method rests on:
 
 1. once the bands are fixed every region chooses its top alone: the nearest permitted one;
-2. a band from layer a to b that serves a set of regions costs a sum of what lies too high and what lies too low, so that one more
-   band is a running minimum over the layers;
-3. if a colour has several bands, its regions in the order of their wishes go to them in order: what is done is a count a colour.
+2. a band from layer a to b that serves a set of regions costs a sum of what lies too high and what lies too
+   low, so that one more band is a running minimum over the layers;
+3. if a colour has several bands, its regions in the order of their wishes go to them in order: what is done
+   is a count a colour.
 
-So the state is how many regions of each colour are served, and its value, for every layer on which the last band may end, the least
-cost. The number of bands rises until there is a plan.
+So the state is how many regions of each colour are served, and its value, for every layer on which the last
+band may end, the least cost. The number of bands rises until there is a plan.
 """
 
 from __future__ import annotations
@@ -75,7 +78,9 @@ def layer_table(first: int, step: int, layers: int) -> list[int]:
 
 
 def layer_table_face_down(first: int, step: int, layers: int) -> list[int]:
-    """The same seen from the face that lies on the bed: depths below it, negative, from the deepest layer to the first.
+    """The same seen from the face that lies on the bed.
+
+    Depths below it, negative, from the deepest layer to the first.
 
     Parameters
     ----------
@@ -86,7 +91,14 @@ def layer_table_face_down(first: int, step: int, layers: int) -> list[int]:
 
 
 def wish_of(
-    colour: int, relief: int, face: int, table: Sequence[int], travel: int, floor: int = 1, weight: int = 1, pinned: bool = False
+    colour: int,
+    relief: int,
+    face: int,
+    table: Sequence[int],
+    travel: int,
+    floor: int = 1,
+    weight: int = 1,
+    pinned: bool = False,
 ) -> Wish | None:
     """A region by its relief to the face it lies on; None when no layer is left for it.
 
@@ -121,7 +133,10 @@ def wish_of(
 
 
 class _Colour:
-    """Wishes of one colour, put together by what they ask, in order; running sums of what is too high and too low."""
+    """Wishes of one colour, put together by what they ask, in order.
+
+    Running sums of what is too high and too low.
+    """
 
     def __init__(self, wishes: Sequence[Wish], table: Sequence[int], least: int) -> None:
         groups: dict[tuple[int, int, int], int] = {}
@@ -160,7 +175,9 @@ class _Colour:
 class _Search:
     """All that stays the same while the number of bands rises."""
 
-    def __init__(self, wishes: Sequence[Wish], least: Mapping[int, int], table: Sequence[int], pins: Mapping[int, int]) -> None:
+    def __init__(
+        self, wishes: Sequence[Wish], least: Mapping[int, int], table: Sequence[int], pins: Mapping[int, int]
+    ) -> None:
         self.wishes, self.table, self.least = wishes, table, least
         self.size = len(table)
         self.hidden, self.seen = set(pins.values()), {r.colour for r in wishes}
@@ -171,7 +188,9 @@ class _Search:
         self._known: dict[tuple[State, int], tuple[int, int]] = {}
 
     def can_finish(self, state: State, more: int, end: int) -> bool:
-        """Whether so many more bands can serve all the rest if printing stands at a layer; pins are left out, so it is a bound.
+        """Whether so many more bands can serve all the rest if printing stands at a layer.
+
+        Pins are left out, so it is a bound.
 
         In a band everything is served that costs no further layer.
         """
@@ -182,7 +201,11 @@ class _Search:
         yes, no = self._known.get((state, more), (-1, self.size))
         if end <= yes or end >= no:
             return end <= yes
-        open_ = sorted((c.deadline[p], i) for i, (p, c) in enumerate(zip(state, self.colours, strict=True)) if p < c.count)
+        open_ = sorted(
+            (c.deadline[p], i)
+            for i, (p, c) in enumerate(zip(state, self.colours, strict=True))
+            if p < c.count
+        )
         for _, i in open_:
             for stop, q in self._stops(state, i, more > left, end):
                 if self.can_finish((*state[:i], q, *state[i + 1 :]), more - 1, stop):
@@ -192,7 +215,10 @@ class _Search:
         return False
 
     def _stops(self, state: State, i: int, some_left: bool, end: int) -> list[tuple[int, int]]:
-        """Where a band of a colour may end, and how much of it is served then; all of it where no band is to spare."""
+        """Where a band of a colour may end, and how much of it is served then.
+
+        All of it where no band is to spare.
+        """
         c, p = self.colours[i], state[i]
         stop = end + c.least
         if not some_left:
@@ -222,7 +248,8 @@ class _Search:
         found = []
         for i, c in enumerate(self.colours):
             p = state[i]
-            # With no band to spare a colour that is begun must be done; one that only hides may serve nothing.
+            # With no band to spare a colour that is begun must be done; one that only hides may serve
+            # nothing.
             low = max(p + 1, c.count) if left > more else p if self.names[i] in self.hidden else p + 1
             for q in range(low, c.count + 1):
                 nxt = (*state[:i], q, *state[i + 1 :])
@@ -233,13 +260,18 @@ class _Search:
         return found
 
     def read(self, levels: list[dict[State, Float]]) -> Bands:
-        """Walk back from the best end; the lowest end among equals, so that every change is as early as it can be."""
+        """Walk back from the best end.
+
+        The lowest end among equals, so that every change is as early as it can be.
+        """
         state = self.full
         end = int(np.argmin(levels[-1][state]))
         bands = []
         for now, below in zip(levels[:0:-1], levels[-2::-1], strict=True):
             found = [
-                (e, i, prev) for i in range(len(self.colours)) for prev, e in self._came_from(state, i, below, end, float(now[state][end]))
+                (e, i, prev)
+                for i in range(len(self.colours))
+                for prev, e in self._came_from(state, i, below, end, float(now[state][end]))
             ]
             e, i, state = min(found)
             bands.append(Band(self.names[i], e + 1, end))
@@ -249,7 +281,9 @@ class _Search:
         departure = sum(r.weight * abs(self.table[t] - r.z) for r, t in zip(self.wishes, tops, strict=True))
         return Bands(tuple(bands), tops, departure)
 
-    def _came_from(self, state: State, i: int, below: dict[State, Float], end: int, cost: float) -> list[tuple[State, int]]:
+    def _came_from(
+        self, state: State, i: int, below: dict[State, Float], end: int, cost: float
+    ) -> list[tuple[State, int]]:
         """States and last layers from which a band of a colour leads to a cost, the lowest of each."""
         out = []
         for p in range(state[i] + 1):
@@ -307,9 +341,15 @@ def planned(
 
 
 def front(
-    wishes: Sequence[Wish], least: Mapping[int, int], table: Sequence[int], returns: int, pins: Mapping[int, int] | None = None
+    wishes: Sequence[Wish],
+    least: Mapping[int, int],
+    table: Sequence[int],
+    returns: int,
+    pins: Mapping[int, int] | None = None,
 ) -> list[Bands]:
-    """Plans with more and more changes that depart less and less from the wishes: what the maker chooses from.
+    """Plans with more and more changes that depart less and less from the wishes.
+
+    What the maker chooses from.
 
     Parameters
     ----------
@@ -323,34 +363,3 @@ def front(
         if plan is not None and (not out or plan.departure < out[-1].departure):
             out.append(plan)
     return out
-
-
-def in_the_way(
-    wishes: Sequence[Wish], least: Mapping[int, int], table: Sequence[int], returns: int = 0, pins: Mapping[int, int] | None = None
-) -> list[int]:
-    """Numbers of wishes for which there is no plan and none of which can be left out; none when there is a plan.
-
-    Whole colours and halves are tried first; heavy ones leave first, so that the set names what is cheap to change.
-
-    Parameters
-    ----------
-    wishes, least, table, returns, pins
-        As for `planned`.
-    """
-
-    def bad(ids: list[int]) -> bool:
-        return bool(ids) and planned([wishes[k] for k in ids], least, table, returns, pins) is None
-
-    core = sorted(range(len(wishes)), key=lambda k: (-wishes[k].weight, k))
-    if not bad(core):
-        return []
-    for colour in sorted({r.colour for r in wishes}):
-        rest = [k for k in core if wishes[k].colour != colour]
-        core = rest if bad(rest) else core
-    chunk = 2 * len(core)
-    while chunk > 1:
-        chunk, k = (chunk + 1) // 2, 0
-        while k < len(core):
-            rest = core[:k] + core[k + chunk :]
-            core, k = (rest, k) if bad(rest) else (core, k + chunk)
-    return sorted(core)

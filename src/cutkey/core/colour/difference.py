@@ -5,7 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
-_RGB_TO_XYZ = np.array([[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]])
+_RGB_TO_XYZ = np.array(
+    [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
+)
 _WHITE_D65 = np.array([0.95047, 1.0, 1.08883])
 
 
@@ -63,7 +65,8 @@ def ciede2000(lab1: ArrayLike, lab2: ArrayLike) -> NDArray[np.float64]:
 
     References
     ----------
-    G. Sharma, W. Wu, E. N. Dalal: The CIEDE2000 color-difference formula. Color Research and Application 30 (2005) 21-30.
+    G. Sharma, W. Wu, E. N. Dalal: The CIEDE2000 color-difference formula. Color Research and Application 30
+    (2005) 21-30.
     """
     l1, a1, b1 = np.moveaxis(np.asarray(lab1, float), -1, 0)
     l2, a2, b2 = np.moveaxis(np.asarray(lab2, float), -1, 0)

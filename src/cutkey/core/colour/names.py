@@ -28,7 +28,9 @@ def _nearest(colour: str, others: tuple[str, ...]) -> tuple[int, float]:
 
 def plain_name(colour: str) -> str:
     """An everyday name for a colour: the nearest of a short list of colour words."""
-    return [*_WORDS, *_BRIGHT][_nearest(colour, (*_WORDS.values(), *_BRIGHT.values()))[0]].removeprefix("bright ")
+    return [*_WORDS, *_BRIGHT][_nearest(colour, (*_WORDS.values(), *_BRIGHT.values()))[0]].removeprefix(
+        "bright "
+    )
 
 
 _WORDS = {

@@ -1,1 +1,4 @@
-"""How colours get into the print: as bodies of their own, or by height, with the filament changed at layers."""
+"""How colours get into the print.
+
+As bodies of their own, or by height, with the filament changed at layers.
+"""

@@ -20,12 +20,15 @@ from cutkey.core.model.job import Job
 #: A face that looks up and is smaller than this is no place that anybody sees, mm2.
 _SEEN = 0.5
 _UP = 0.99999
-#: Cuts lie this much above the tops of regions, mm, so that no sliver is left of one; files do not tell it from nothing.
+#: Cuts lie this much above the tops of regions, mm, so that no sliver is left of one; files do not tell it
+#: from nothing.
 _ABOVE = 1e-6
 
 
 def filament_of(job: Job, colour: str) -> Filament:
-    """The filament that a colour is printed with: the one chosen, or the nearest of the rack; for the body the last.
+    """The filament that a colour is printed with: the one chosen, or the nearest of the rack.
+
+    For the body the last.
 
     Raises
     ------
@@ -58,7 +61,9 @@ def level_faces(mesh: Mesh, facets: Facets) -> list[float]:
 
 
 def banded(whole: Solid, low: float, bands: Sequence[Rung], parts: Sequence[Part], job: Job) -> list[Part]:
-    """A design cut at its changes: what lies between two is of one filament, but for the colours that are printed as bodies.
+    """A design cut at its changes.
+
+    What lies between two is of one filament, but for the colours that are printed as bodies.
 
     Parameters
     ----------
@@ -92,5 +97,8 @@ def banded(whole: Solid, low: float, bands: Sequence[Rung], parts: Sequence[Part
         if not solid.is_empty():
             by_colour.setdefault(known.get(name, by_name.get(name, BODY)), []).append(solid)
     # Bands of one filament never touch.
-    cut = [Part(colour, solids[0] if len(solids) == 1 else type(whole).compose(solids)) for colour, solids in by_colour.items()]
+    cut = [
+        Part(colour, solids[0] if len(solids) == 1 else type(whole).compose(solids))
+        for colour, solids in by_colour.items()
+    ]
     return [*cut, *free]

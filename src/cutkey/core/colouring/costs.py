@@ -53,7 +53,9 @@ def layer_middles(low: float, high: float, printer: Printer) -> Float:
 
 
 def fewest_changes(there: Sequence[Bool]) -> int:
-    """Changes when every layer is printed filament by filament, in the order that goes on with the last one where it can.
+    """Changes when every layer is printed filament by filament.
+
+    In the order that goes on with the last one where it can.
 
     Parameters
     ----------
@@ -78,7 +80,12 @@ def fewest_changes(there: Sequence[Bool]) -> int:
 
 
 def cost_of(
-    way: str, parts: Sequence[Part], filaments: Mapping[str, Filament], printer: Printer, flush: float, heights: Heights | None = None
+    way: str,
+    parts: Sequence[Part],
+    filaments: Mapping[str, Filament],
+    printer: Printer,
+    flush: float,
+    heights: Heights | None = None,
 ) -> Cost:
     """The cost of a design in the parts that a way makes of it.
 
@@ -97,7 +104,10 @@ def cost_of(
     volumes: dict[str, float] = {}
     layers: dict[str, Bool] = {}
     meshes = [mesh_of(p.solid) for p in parts]
-    low, high = min(float(m.vertices[:, 2].min()) for m in meshes), max(float(m.vertices[:, 2].max()) for m in meshes)
+    low, high = (
+        min(float(m.vertices[:, 2].min()) for m in meshes),
+        max(float(m.vertices[:, 2].max()) for m in meshes),
+    )
     z = layer_middles(low, high, printer)
     by_name = {f.name: f for f in filaments.values()}
     for part, mesh in zip(parts, meshes, strict=True):
@@ -105,7 +115,8 @@ def cost_of(
         volumes[name] = volumes.get(name, 0.0) + float(part.solid.volume())
         layers[name] = layers.get(name, np.zeros(len(z), bool)) | cut_by(mesh, z)
     spools = tuple(
-        Spool(n, by_name[n].grams(v), by_name[n].metres(v), by_name[n].grams(v) / 1000 * by_name[n].price) for n, v in volumes.items()
+        Spool(n, by_name[n].grams(v), by_name[n].metres(v), by_name[n].grams(v) / 1000 * by_name[n].price)
+        for n, v in volumes.items()
     )
     changes = fewest_changes(list(layers.values()))
     density = sum(f.density for f in by_name.values()) / len(by_name)
@@ -114,7 +125,9 @@ def cost_of(
 
 
 def with_inlays(cost: Cost, inlays: Sequence[tuple[str, Solid]], filaments: Mapping[str, Filament]) -> Cost:
-    """A cost with what is printed by itself and put in: pieces of one colour go on a bed load of their own, so nothing is changed for them.
+    """A cost with what is printed by itself and put in.
+
+    Pieces of one colour go on a bed load of their own, so nothing is changed for them.
 
     Parameters
     ----------

@@ -1,4 +1,7 @@
-"""Colour by height: from a job's regions to bands of filament, with every region's top in the band of its colour."""
+"""Colour by height: from a job's regions to bands of filament.
+
+Every region's top lies in the band of its colour.
+"""
 
 from __future__ import annotations
 
@@ -9,12 +12,15 @@ import numpy as np
 import shapely
 from msgspec.structs import replace
 
-from cutkey.core.colour.bands import Bands, Wish, front, in_the_way, planned, wish_of
+from cutkey.core.colour.bands import Bands, Wish, front, planned
+from cutkey.core.colour.conflict import in_the_way
 from cutkey.core.colour.names import plain_name
+from cutkey.core.colouring.helps import as_bodies, comes_back, covers, differs, holds
 from cutkey.core.colouring.print_layers import Layers, face_down, face_up
+from cutkey.core.colouring.wishes import pins_of, wishes_of
 from cutkey.core.geometry.areas import difference, union
 from cutkey.core.geometry.graphic import Graphic
-from cutkey.core.model.colouring import Choice, Colouring, Heights, Help, OwnWay, Rung, Stripe, Top
+from cutkey.core.model.colouring import Choice, Colouring, Heights, Help, Stripe, Top
 from cutkey.core.model.placement import Depth, Placement
 from cutkey.core.model.printer import Printer
 from cutkey.core.place.carve import placed_regions
@@ -58,7 +64,11 @@ class Ground(NamedTuple):
 
 
 def plan_heights(
-    laid: Sequence[Laying], ground: Ground, filament_of: Callable[[str], str], printer: Printer, colouring: Colouring
+    laid: Sequence[Laying],
+    ground: Ground,
+    filament_of: Callable[[str], str],
+    printer: Printer,
+    colouring: Colouring,
 ) -> Heights:
     """The plan of changes for a design.
 
@@ -81,7 +91,12 @@ def plan_heights(
         return _none(trouble)
     tops = _asked(laid, ground, filament_of, colouring)
     beside = tuple(
-        dict.fromkeys(filament_of(c) for one in laid for c in one.colours if colouring.way_of(c) == "bodies" and _has_top(one, c))
+        dict.fromkeys(
+            filament_of(c)
+            for one in laid
+            for c in one.colours
+            if colouring.way_of(c) == "bodies" and _has_top(one, c)
+        )
     )
     if not colouring.face_down:
         spare = 2 + sum(colouring.cover_of(f) for f in {t.filament for t in tops})
@@ -98,19 +113,22 @@ def plan_heights(
         highest = max((t.gets for t in found.tops), default=bed)
         if not found.stripes or highest > bed - 1e-6:
             return found._replace(beside=beside, notes=(*found.notes, *_bridged(found.tops, laid, highest)))
-        # What was to lie on the bed has sunk: what is highest now lies there, and the first layer begins there.
+        # What was to lie on the bed has sunk: what is highest now lies there, and the first layer begins
+        # there.
         bed = highest
     return _none(say.no_plan_face_down())
 
 
-def _planned(laid: Sequence[Laying], ground: Ground, tops: Sequence[Top], layers: Layers, colouring: Colouring) -> Heights:
+def _planned(
+    laid: Sequence[Laying], ground: Ground, tops: Sequence[Top], layers: Layers, colouring: Colouring
+) -> Heights:
     """The plan on given layers."""
     names = list(dict.fromkeys(t.filament for t in tops))
-    wishes, lost = _wishes(tops, names, layers, colouring)
+    wishes, lost = wishes_of(tops, names, layers, colouring)
     if lost:
         return _none(say.no_layer_left(lost[0]), lost)
     least = {k: colouring.cover_of(f) for k, f in enumerate(names)}
-    pins = _pins(colouring.rungs, names, layers)
+    pins = pins_of(colouring.rungs, names, layers)
     plan = planned(wishes, least, layers.table, colouring.returns, pins)
     notes: tuple[Words, ...] = ()
     if plan is None and pins:
@@ -119,7 +137,16 @@ def _planned(laid: Sequence[Laying], ground: Ground, tops: Sequence[Top], layers
         notes = (say.set_by_hand_left_aside(),)
     if plan is None:
         return _stuck(tops, names, layers, colouring, wishes)
-    return _read(plan, tops, layers, names, laid, ground, notes, _choices(wishes, least, layers.table, colouring, pins, plan))
+    return _read(
+        plan,
+        tops,
+        layers,
+        names,
+        laid,
+        ground,
+        notes,
+        _choices(wishes, least, layers.table, colouring, pins, plan),
+    )
 
 
 def _none(trouble: Words, among: Sequence[str] = (), helps: Sequence[Help] = ()) -> Heights:
@@ -142,10 +169,16 @@ def _has_top(one: Laying, colour: str) -> bool:
     return relief_of(one.placement.depth_of(colour), one.site) is not None
 
 
-def _asked(laid: Sequence[Laying], ground: Ground, filament_of: Callable[[str], str], colouring: Colouring) -> list[Top]:
+def _asked(
+    laid: Sequence[Laying], ground: Ground, filament_of: Callable[[str], str], colouring: Colouring
+) -> list[Top]:
     """Everything that is seen from above and is printed by height."""
     covered = _covered(laid)
-    tops = [Top("", "the model", "", ground.filament, *3 * (z - ground.low,)) for z in ground.faces if z not in covered]
+    tops = [
+        Top("", "the model", "", ground.filament, *3 * (z - ground.low,))
+        for z in ground.faces
+        if z not in covered
+    ]
     for one in laid:
         face = float(one.site.facet.origin[2]) - ground.low
         for colour in one.colours:
@@ -154,8 +187,26 @@ def _asked(laid: Sequence[Laying], ground: Ground, filament_of: Callable[[str], 
             relief = relief_of(one.placement.depth_of(colour), one.site)
             if relief is not None:
                 name = f"{one.name}, {plain_name(colour)}"
-                tops.append(Top(one.placement.id, name, colour, filament_of(colour), face, face + relief, face + relief))
-    return tops or [Top("", "the model", "", ground.filament, *3 * (max(ground.faces, default=ground.low + 1) - ground.low,))]
+                tops.append(
+                    Top(
+                        one.placement.id,
+                        name,
+                        colour,
+                        filament_of(colour),
+                        face,
+                        face + relief,
+                        face + relief,
+                    )
+                )
+    return tops or [
+        Top(
+            "",
+            "the model",
+            "",
+            ground.filament,
+            *3 * (max(ground.faces, default=ground.low + 1) - ground.low,),
+        )
+    ]
 
 
 def _covered(laid: Sequence[Laying]) -> set[float]:
@@ -175,7 +226,10 @@ def _covered(laid: Sequence[Laying]) -> set[float]:
             for r in placed_regions(one.graphic, copy)
         ]
         facet = some[0].site.facet
-        if all(np.allclose(one.site.facet.origin, facet.origin) for one in some) and difference(facet.outline, union(areas)).area < _SEEN:
+        if (
+            all(np.allclose(one.site.facet.origin, facet.origin) for one in some)
+            and difference(facet.outline, union(areas)).area < _SEEN
+        ):
             out.add(z)
     return out
 
@@ -192,7 +246,10 @@ def _bridged(tops: Sequence[Top], laid: Sequence[Laying], bed: float) -> list[Wo
             continue
         regions = [r.geometry for r in by_id[t.placement].graphic.regions if r.colour == t.colour]
         parts = [g for r in regions for g in shapely.get_parts(r)]
-        wide = max((2 * float(shapely.maximum_inscribed_circle(g, tolerance=0.05).length) for g in parts), default=0.0)
+        wide = max(
+            (2 * float(shapely.maximum_inscribed_circle(g, tolerance=0.05).length) for g in parts),
+            default=0.0,
+        )
         if wide > _BRIDGE:
             out.append(say.region_hangs(t.name, bed - t.gets, wide))
     return out
@@ -214,93 +271,45 @@ def relief_of(rule: Depth, site: Site) -> float | None:
     return mm if rule.mode in ("raised", "level") else -mm if rule.mode == "recessed" else 0.0
 
 
-def _wishes(tops: Sequence[Top], names: Sequence[str], layers: Layers, colouring: Colouring) -> tuple[list[Wish], list[str]]:
-    """What the planner is asked, a wish a top; and the names of those for which no layer is left."""
-    wishes, lost = [], []
-    for t in tops:
-        relief = round(1000 * (t.asked - t.face))
-        travel = 0 if not t.placement else round(1000 * colouring.travel)
-        face, table = layers.near(t.face), layers.table
-        if layers.down and relief > 0 and face == layers.count:
-            # It stood above what lies on the bed now: as near to that as there are layers.
-            relief = 0
-        wish = wish_of(names.index(t.filament), relief, face, table, travel, pinned=not t.placement)
-        if wish is None:
-            lost.append(t.name)
-        else:
-            wishes.append(wish)
-    return wishes, lost
-
-
-def _pins(rungs: Sequence[Rung], names: Sequence[str], layers: Layers) -> dict[int, int]:
-    """The layer after each change set by hand, and what it is printed with."""
-    out: dict[int, int] = {}
-    for rung in rungs:
-        if rung.filament in names:
-            last = min(range(1, layers.count + 1), key=lambda n: abs(layers.from_bed(n) - rung.z))
-            out[layers.printed(last + 1)] = names.index(rung.filament)
-            if rung.under in names:
-                out.setdefault(layers.printed(last), names.index(rung.under))
-    return out
-
-
-def _stuck(tops: Sequence[Top], names: Sequence[str], layers: Layers, colouring: Colouring, wishes: Sequence[Wish]) -> Heights:
+def _stuck(
+    tops: Sequence[Top], names: Sequence[str], layers: Layers, colouring: Colouring, wishes: Sequence[Wish]
+) -> Heights:
     """Who is in whose way, and what would help, each solved before it is said."""
     least = {k: colouring.cover_of(f) for k, f in enumerate(names)}
     core = in_the_way(wishes, least, layers.table, colouring.returns)
     among = list(dict.fromkeys(tops[k].name for k in core))
     helps = [
-        next((h for h in some if _holds(tops, names, layers, h.colouring)), None)
-        for some in (_comes_back(colouring), _differs(colouring), _covers(colouring), _as_bodies(colouring, [tops[k] for k in core]))
+        next((h for h in some if holds(tops, names, layers, h.colouring)), None)
+        for some in (
+            comes_back(colouring),
+            differs(colouring),
+            covers(colouring),
+            as_bodies(colouring, [tops[k] for k in core]),
+        )
     ]
     if not any(helps):
         helps = [
             next(
-                (b for a in _differs(colouring) for b in _comes_back(a.colouring, a.says) if _holds(tops, names, layers, b.colouring)), None
+                (
+                    b
+                    for a in differs(colouring)
+                    for b in comes_back(a.colouring, a.says)
+                    if holds(tops, names, layers, b.colouring)
+                ),
+                None,
             )
         ]
     found = [h for h in helps if h is not None]
     return _none(say.no_order_of_changes(among, [h.says for h in found]), among, found)
 
 
-def _holds(tops: Sequence[Top], names: Sequence[str], layers: Layers, colouring: Colouring) -> bool:
-    """Whether there is a plan with other settings."""
-    some = [t for t in tops if not t.placement or colouring.way_of(t.colour) == "heights"]
-    wishes, lost = _wishes(some, names, layers, colouring)
-    least = {k: colouring.cover_of(f) for k, f in enumerate(names)}
-    return not lost and planned(wishes, least, layers.table, colouring.returns) is not None
-
-
-def _comes_back(colouring: Colouring, also: Words | None = None) -> list[Help]:
-    counts = range(colouring.returns + 1, colouring.returns + 4)
-    return [Help(say.comes_back(n, also), replace(colouring, returns=n, rungs=())) for n in counts]
-
-
-def _differs(colouring: Colouring) -> list[Help]:
-    return [
-        Help(say.heights_may_differ(mm), replace(colouring, travel=mm, rungs=()))
-        for mm in (1.0, 1.5, 2.0, 3.0, 5.0, 10.0)
-        if mm > colouring.travel
-    ]
-
-
-def _covers(colouring: Colouring) -> list[Help]:
-    return [Help(say.one_layer_covers(), replace(colouring, cover=1, covers=(), rungs=()))] if colouring.cover > 1 else []
-
-
-def _as_bodies(colouring: Colouring, core: Sequence[Top]) -> list[Help]:
-    names = {t.colour: t.name for t in core if t.placement}
-    return [
-        Help(
-            say.printed_as_a_body(name),
-            replace(colouring, ways=(*(w for w in colouring.ways if w.colour != colour), OwnWay(colour, "bodies"))),
-        )
-        for colour, name in names.items()
-    ]
-
-
 def _choices(
-    wishes: Sequence[Wish], least: Mapping[int, int], table: Sequence[int], colouring: Colouring, pins: Mapping[int, int], plan: Bands
+    wishes: Sequence[Wish],
+    least: Mapping[int, int],
+    table: Sequence[int],
+    colouring: Colouring,
+    pins: Mapping[int, int],
+    plan: Bands,
 ) -> tuple[Choice, ...]:
     """Plans to choose between: more changes against less departure."""
     if plan.departure == 0:
@@ -324,9 +333,19 @@ def _read(
     stripes = []
     for b in plan.bands:
         first, last = sorted((layers.printed(b.first), layers.printed(b.last)))
-        stripes.append(Stripe(names[b.colour], first, last, layers.from_bed(first - 1) if first > 1 else 0.0, layers.from_bed(last)))
+        stripes.append(
+            Stripe(
+                names[b.colour],
+                first,
+                last,
+                layers.from_bed(first - 1) if first > 1 else 0.0,
+                layers.from_bed(last),
+            )
+        )
     stripes.sort(key=lambda s: s.first)
-    done = tuple(t._replace(gets=layers.height(k)) if t.placement else t for t, k in zip(tops, plan.tops, strict=True))
+    done = tuple(
+        t._replace(gets=layers.height(k)) if t.placement else t for t, k in zip(tops, plan.tops, strict=True)
+    )
     placements = tuple(_deep(one, done, ground) for one in laid)
     return Heights(tuple(stripes), done, placements, choices, notes=notes)
 

@@ -1,4 +1,7 @@
-"""Colours as loose inlays: a pocket in the body, and a piece of its own that is printed in its filament and put in."""
+"""Colours as loose inlays.
+
+A pocket in the body, and a piece of its own that is printed in its filament and put in.
+"""
 
 from __future__ import annotations
 
@@ -28,9 +31,11 @@ from cutkey.core.place.copies import instances
 from cutkey.core.words import colouring as say
 from cutkey.core.words.kind import Words
 
-#: An inlay is nowhere narrower than so many nozzles, and fingers hold nothing that is smaller than so many mm across.
+#: An inlay is nowhere narrower than so many nozzles, and fingers hold nothing that is smaller than so many mm
+#: across.
 NOZZLES, FINGERS = 2.0, 2.5
-#: Turns that are tried, degrees; pieces of less than this share of a pocket rattle, and nobody takes them for its own.
+#: Turns that are tried, degrees; pieces of less than this share of a pocket rattle, and nobody takes them for
+#: its own.
 _TURN, _SHARE = 2.0, 0.93
 #: Places of a rim that are looked at first.
 _RIM = 72
@@ -49,13 +54,16 @@ class Inlay(NamedTuple):
     thick: float  # of the piece
     let_in: float  # mm of the piece that lie under the face
     to_model: Float  # (3, 4) from mm on the face, z up from it, to the model
-    writing: shapely.Geometry | None = None  # its number as it is read in the floor of the pocket; None without
+    # its number as it is read in the floor of the pocket; None without
+    writing: shapely.Geometry | None = None
 
     def solid(self, lead: float, layer: float) -> Solid:
         """The piece as it lies on the bed, its lower edge taken off in steps of a layer."""
         steps = max(1, round(lead / layer)) if lead > 0 else 0
         edge = min(lead, 0.5 * self.thick)
-        outlines = [(_smaller(self.outline, lead * (steps - k) / steps), edge * (k + 1) / steps) for k in range(steps)]
+        outlines = [
+            (_smaller(self.outline, lead * (steps - k) / steps), edge * (k + 1) / steps) for k in range(steps)
+        ]
         found = stepped_prism([o for o in (*outlines, (self.outline, self.thick)) if o[0] is not None], 0.0)
         if found.status() != m3.Error.NoError or found.is_empty():
             found = prism(self.outline, 0.0, self.thick)
@@ -116,7 +124,9 @@ def plan_inlays(laid: Sequence[Laying], printer: Printer, colouring: Colouring) 
             found += [p for p in pieces if p is not None]
             rules.append(Depth("recessed", round(let_in + colouring.deeper, 6), colour))
         placements.append(replace(one.placement, depths=tuple(rules)))
-    numbered = tuple(_written(p._replace(number=n), colouring, printer.nozzle) for n, p in enumerate(found, 1))
+    numbered = tuple(
+        _written(p._replace(number=n), colouring, printer.nozzle) for n, p in enumerate(found, 1)
+    )
     return Inlays(numbered, tuple(placements), None, tuple(kept))
 
 
@@ -129,11 +139,15 @@ def _written(inlay: Inlay, colouring: Colouring, nozzle: float) -> Inlay:
 def floors_of(inlays: Sequence[Inlay]) -> tuple[Engraving, ...]:
     """What is engraved in the floors of pockets."""
     return tuple(
-        Engraving(i.number, shapely.to_wkb(i.writing), i.deep, tuple(i.to_model.ravel().tolist())) for i in inlays if i.writing is not None
+        Engraving(i.number, shapely.to_wkb(i.writing), i.deep, tuple(i.to_model.ravel().tolist()))
+        for i in inlays
+        if i.writing is not None
     )
 
 
-def _pieces(one: Laying, colour: str, let_in: float, thick: float, colouring: Colouring, printer: Printer) -> list[Inlay | None]:
+def _pieces(
+    one: Laying, colour: str, let_in: float, thick: float, colouring: Colouring, printer: Printer
+) -> list[Inlay | None]:
     """The pieces of a colour, on every copy; None for one that cannot be printed or held."""
     out: list[Inlay | None] = []
     for copy in instances(one.placement, one.site.middle):
@@ -151,15 +165,17 @@ def _pieces(one: Laying, colour: str, let_in: float, thick: float, colouring: Co
                 name = f"{one.name}, {plain_name(colour)}"
                 matrix = np.asarray(face_to_model(one.site.facet), float)
                 deep = let_in + colouring.deeper
-                out.append(Inlay(0, one.placement.id, name, colour, pocket, outline, deep, thick, let_in, matrix))
+                out.append(
+                    Inlay(0, one.placement.id, name, colour, pocket, outline, deep, thick, let_in, matrix)
+                )
     return out
 
 
 def piece_outline(pocket: shapely.Polygon, play: float, nozzle: float) -> shapely.Polygon | None:
     """The outline of a piece for a pocket; None when it could not be printed or held.
 
-    All round it is smaller by the play; its outer corners are rounded by half a nozzle, since the pocket's inner corners are printed
-    round.
+    All round it is smaller by the play; its outer corners are rounded by half a nozzle, since the pocket's
+    inner corners are printed round.
 
     Parameters
     ----------
@@ -190,7 +206,8 @@ class Fit(NamedTuple):
 def other_fits(inlays: Sequence[Inlay]) -> list[Fit]:
     """Pieces that can be put in turned, or into another's pocket; each pair once.
 
-    A piece is turned about the middle of its area laid on that of the pocket, in steps. It is never turned over: its lower edge tells.
+    A piece is turned about the middle of its area laid on that of the pocket, in steps. It is never turned
+    over: its lower edge tells.
 
     Parameters
     ----------
@@ -221,9 +238,14 @@ def other_fits(inlays: Sequence[Inlay]) -> list[Fit]:
 
 
 def _about_middle(outline: shapely.Polygon) -> tuple[shapely.Polygon, np.ndarray, float]:
-    """An outline about the middle of its area, places on its rim as complex numbers, and how far it reaches."""
+    """An outline about the middle of its area.
+
+    Places on its rim as complex numbers, and how far it reaches.
+    """
     c = outline.centroid
     own = affinity.translate(outline, -c.x, -c.y)
-    xy = shapely.get_coordinates(shapely.line_interpolate_point(own.exterior, np.arange(_RIM) / _RIM, normalized=True))
+    xy = shapely.get_coordinates(
+        shapely.line_interpolate_point(own.exterior, np.arange(_RIM) / _RIM, normalized=True)
+    )
     rim = xy[:, 0] + 1j * xy[:, 1]
     return own, rim, float(np.abs(rim).max())

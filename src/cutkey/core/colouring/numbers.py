@@ -1,4 +1,7 @@
-"""Numbers of inlays: under each piece, and in the floor of its pocket, so that it is known what goes where."""
+"""Numbers of inlays: under each piece, and in the floor of its pocket.
+
+So it is known what goes where.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +18,8 @@ from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.lettering.room import EDGE, FLOOR, least_height, writing_in
 from cutkey.core.model.colouring import Engraving
 
-#: Numbers are so deep and at most so high, mm; a piece that is thinner than depth and floor together gets none.
+#: Numbers are so deep and at most so high, mm; a piece that is thinner than depth and floor together gets
+#: none.
 DEEP, HIGH = 0.4, 5.0
 #: Cuts begin this much outside of what they cut, mm.
 _OUT = 0.01
@@ -46,8 +50,12 @@ def underneath(solid: Solid, number: shapely.Geometry) -> Solid:
     return solid - prism(mirrored, -_OUT, DEEP)
 
 
-def engraved(parts: Sequence[Part], whole: Solid, floors: Sequence[Engraving]) -> tuple[list[Part], Solid, tuple[int, ...]]:
-    """A design with numbers in the floors of its pockets, and which were engraved: those under which enough of it is left.
+def engraved(
+    parts: Sequence[Part], whole: Solid, floors: Sequence[Engraving]
+) -> tuple[list[Part], Solid, tuple[int, ...]]:
+    """A design with numbers in the floors of its pockets, and which were engraved.
+
+    Those under which enough of it is left.
 
     Parameters
     ----------
@@ -60,7 +68,9 @@ def engraved(parts: Sequence[Part], whole: Solid, floors: Sequence[Engraving]) -
     for floor in floors:
         area = shapely.from_wkb(floor.area)
         matrix = np.array(floor.to_model).reshape(3, 4)
-        below = prism(shapely.box(*area.bounds), -floor.deep - DEEP - FLOOR, -floor.deep - _OUT).transform(matrix)
+        below = prism(shapely.box(*area.bounds), -floor.deep - DEEP - FLOOR, -floor.deep - _OUT).transform(
+            matrix
+        )
         if abs(float((below ^ whole).volume()) - float(below.volume())) < 1e-3 * float(below.volume()):
             tools.append(prism(area, -floor.deep - DEEP, -floor.deep + _OUT).transform(matrix))
             done.append(floor.number)

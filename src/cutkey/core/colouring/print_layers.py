@@ -39,7 +39,9 @@ class Layers:
     def from_bed(self, printed: int) -> float:
         """Height of the top of a layer above the bed, by its number in the order of the print, mm."""
         return (
-            (-self.table[self.count - printed] if printed < self.count else self._all) / 1000 if self.down else self.table[printed] / 1000
+            (-self.table[self.count - printed] if printed < self.count else self._all) / 1000
+            if self.down
+            else self.table[printed] / 1000
         )
 
     @property

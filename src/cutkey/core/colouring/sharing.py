@@ -18,7 +18,9 @@ from cutkey.core.words.kind import Words
 
 
 def at_once(job: Job, filaments: Mapping[str, Filament]) -> dict[str, Filament]:
-    """Filaments, by name, that are printed in one layer after another: those of the colours that are bodies, and of the model.
+    """Filaments, by name, that are printed in one layer after another.
+
+    Those of the colours that are bodies, and of the model.
 
     Parameters
     ----------
@@ -26,10 +28,16 @@ def at_once(job: Job, filaments: Mapping[str, Filament]) -> dict[str, Filament]:
     filaments : mapping of str to Filament
         Of each colour of the design.
     """
-    return {f.name: f for colour, f in filaments.items() if colour == BODY or job.colouring.way_of(colour) == "bodies"}
+    return {
+        f.name: f
+        for colour, f in filaments.items()
+        if colour == BODY or job.colouring.way_of(colour) == "bodies"
+    }
 
 
-def merged(job: Job, filaments: Mapping[str, Filament], volumes: Mapping[str, float]) -> tuple[Job, Words] | None:
+def merged(
+    job: Job, filaments: Mapping[str, Filament], volumes: Mapping[str, float]
+) -> tuple[Job, Words] | None:
     """The job with the nearest filaments printed as one until the rest can be loaded, and what was merged.
 
     Of each pair that one stays of which more is printed.
@@ -60,7 +68,9 @@ def _off(a: Filament, b: Filament) -> float:
     return float(difference(rgb_of(a.colour), rgb_of(b.colour)))
 
 
-def let_in_instead(job: Job, filaments: Mapping[str, Filament], can_be: Sequence[str]) -> Iterator[tuple[Job, list[str]]]:
+def let_in_instead(
+    job: Job, filaments: Mapping[str, Filament], can_be: Sequence[str]
+) -> Iterator[tuple[Job, list[str]]]:
     """The job with more and more colours let in, so that the rest can be loaded; and which.
 
     Parameters

@@ -1,7 +1,10 @@
-"""What hands do with the curves of a boundary: nodes and handles moved, made smooth or sharp, put in and taken out.
+"""What hands do with the curves of a boundary.
 
-Curves are cubics, (S, 4, 2), as they walk along their boundary. Every function gives back what is changed as stretches, none of the
-curves themselves: a stretch is one curve, or two that follow one another, and the cubics that come in their place.
+Nodes and handles moved, made smooth or sharp, put in and taken out.
+
+Curves are cubics, (S, 4, 2), as they walk along their boundary. Every function gives back what is changed as
+stretches, none of the curves themselves: a stretch is one curve, or two that follow one another, and the
+cubics that come in their place.
 """
 
 from __future__ import annotations
@@ -88,7 +91,9 @@ def with_node_at(control: Float, kind: Kinds, node: Node, to: tuple[float, float
     return _each(changed)
 
 
-def with_handle_at(control: Float, kind: Kinds, node: Node, end: tuple[int, int], to: tuple[float, float], alone: bool) -> list[Stretch]:
+def with_handle_at(
+    control: Float, kind: Kinds, node: Node, end: tuple[int, int], to: tuple[float, float], alone: bool
+) -> list[Stretch]:
     """A handle moved; unless `alone`, the one across a smooth node turns along.
 
     Parameters
@@ -242,7 +247,10 @@ def without_node(control: Float, kind: Kinds, node: Node) -> list[Stretch]:
     a, b = control[p], control[q]
     if kind[p] == kind[q] == LINE:
         return [Stretch((p, q), line_controls(a[None, 0], b[None, 3])[0])]
-    lengths = [float(np.hypot(*np.diff(bezier(np.repeat(c[None], 9, 0), np.linspace(0, 1, 9)), axis=0).T).sum()) for c in (a, b)]
+    lengths = [
+        float(np.hypot(*np.diff(bezier(np.repeat(c[None], 9, 0), np.linspace(0, 1, 9)), axis=0).T).sum())
+        for c in (a, b)
+    ]
     whole = sum(lengths)
     grow = [whole / max(n, 1e-9) for n in lengths]
     first, last = a[0] + (a[1] - a[0]) * grow[0], b[3] + (b[2] - b[3]) * grow[1]
@@ -262,7 +270,9 @@ def applied(control: Float, kind: Kinds, stretches: list[Stretch]) -> tuple[Floa
     keep = np.array([k not in gone for k in range(len(control))], bool)
     new = [s.curve[k : k + 4] for s in stretches for k in range(0, len(s.curve) - 1, 3)]
     kinds = [LINE if _is_line(c) else CUBIC for c in new]
-    return np.concatenate([control[keep], np.reshape(new, (-1, 4, 2))]), np.r_[kind[keep], np.array(kinds, np.int8)]
+    return np.concatenate([control[keep], np.reshape(new, (-1, 4, 2))]), np.r_[
+        kind[keep], np.array(kinds, np.int8)
+    ]
 
 
 def nearest_on(control: Float, place: tuple[float, float]) -> tuple[int, float, float]:
@@ -307,7 +317,10 @@ def _beside(end: int) -> int:
 
 
 def _leaving(control: Float, piece: int, end: int) -> complex:
-    """The way from a node to a curve's handle there; where it lies in the node, to the next point that does not."""
+    """The way from a node to a curve's handle there.
+
+    Where it lies in the node, to the next point that does not.
+    """
     c = control[piece] if end == 0 else control[piece][::-1]
     for p in c[1:]:
         way = complex(*(p - c[0]))

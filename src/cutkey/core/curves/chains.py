@@ -1,4 +1,7 @@
-"""Boundaries of regions as chains: each runs from one place where regions meet to the next, and is there once for both its neighbours."""
+"""Boundaries of regions as chains.
+
+Each runs from one place where regions meet to the next, and is there once for both its neighbours.
+"""
 
 from __future__ import annotations
 

@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.pieces import ARC, CUBIC, LINE
 
-#: Arcs of one circle differ by no more than this in middle and radius, mm; points on one line are off it by less.
+#: Arcs of one circle differ by no more than this in middle and radius, mm; points on one line are off it by
+#: less.
 _SAME = 2e-4
 #: An arc is written in parts of less than this.
 _MOST = math.radians(330)

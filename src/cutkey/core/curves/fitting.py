@@ -1,4 +1,7 @@
-"""Lines, arcs and Béziers through the chains of a partition: what was flattened is found again, and what is straight stays so."""
+"""Lines, arcs and Béziers through the chains of a partition.
+
+What was flattened is found again, and what is straight stays so.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +21,8 @@ from cutkey.core.trace.fit import Sections, fit_sections
 
 #: Curves stay this near to the polylines they replace, mm: half of what a flattened curve may be off.
 TOLERANCE = 0.005
-#: A turn is a corner from this angle on, or where it is so many times that of its neighbours and more than the least.
+#: A turn is a corner from this angle on, or where it is so many times that of its neighbours and more than
+#: the least.
 _CORNER, _TIMES, _LEAST = math.radians(60), 2.5, math.radians(12)
 #: A straight side goes smoothly into a curve when their directions differ by less.
 _SMOOTH = math.radians(4)
@@ -54,7 +58,9 @@ class Curves(NamedTuple):
         return np.concatenate(control), np.concatenate(kind)
 
 
-def curves_of(regions: Sequence[Region], known: Flattened | None = None, tolerance: float = TOLERANCE) -> Curves:
+def curves_of(
+    regions: Sequence[Region], known: Flattened | None = None, tolerance: float = TOLERANCE
+) -> Curves:
     """The curves that the boundaries of regions are made of.
 
     Parameters
@@ -62,7 +68,8 @@ def curves_of(regions: Sequence[Region], known: Flattened | None = None, toleran
     regions : sequence of Region
         A partition in mm; its curves were flattened to chords within about `tolerance`.
     known : Flattened, optional
-        Curves it was flattened from: where a boundary still runs along one, that curve is given back as it was.
+        Curves it was flattened from: where a boundary still runs along one, that curve is given back as it
+        was.
     tolerance : float
         Largest distance between other curves and the points they replace, mm.
 
@@ -75,7 +82,9 @@ def curves_of(regions: Sequence[Region], known: Flattened | None = None, toleran
     runs: list[list[Run]] = [[] for _ in points]
     if known is not None and len(known.kind) and points:
         points, runs = runs_along(points, chains.closed, known)
-    stretches = [s for k in range(len(points)) for s in _stretches(k, points[k], bool(chains.closed[k]), runs[k])]
+    stretches = [
+        s for k in range(len(points)) for s in _stretches(k, points[k], bool(chains.closed[k]), runs[k])
+    ]
     chain = np.array([s.chain for s in stretches], np.int64)
     control, kind, of = _fitted([(n, s) for n, s in enumerate(stretches) if s.run is None], tolerance)
     there = [n for n, s in enumerate(stretches) if s.run is not None]
@@ -113,7 +122,9 @@ def _stretches(chain: int, points: Float, closed: bool, runs: Sequence[Run]) -> 
     return out
 
 
-def _fitted(stretches: Sequence[tuple[int, _Stretch]], tolerance: float) -> tuple[Float, NDArray[np.int8], Int]:
+def _fitted(
+    stretches: Sequence[tuple[int, _Stretch]], tolerance: float
+) -> tuple[Float, NDArray[np.int8], Int]:
     """Pieces through stretches, and the number of the stretch that each belongs to."""
     if not stretches:
         return np.zeros((0, 4, 2)), np.zeros(0, np.int8), np.zeros(0, np.int64)
@@ -128,7 +139,10 @@ def _fitted(stretches: Sequence[tuple[int, _Stretch]], tolerance: float) -> tupl
 
 
 def _nodes(points: Float, closed: bool, tolerance: float) -> tuple[Float, Bool, Bool, Float]:
-    """Points, knots, smooth knots and tangents of one stretch, in curves also the places half way between its points."""
+    """Points, knots, smooth knots and tangents of one stretch.
+
+    In curves also the places half way between its points.
+    """
     if len(points) == 2:
         return points, np.ones(2, bool), np.zeros(2, bool), np.zeros((2, 2))
     way = np.diff(points, axis=0)
@@ -192,8 +206,8 @@ def _nodes(points: Float, closed: bool, tolerance: float) -> tuple[Float, Bool, 
 def _told(way: Float, closed: bool, tolerance: float) -> tuple[Float, Bool, Bool]:
     """The turn at each point of a chain, which points are corners, and which sides are no chords of a curve.
 
-    A chord of a curve that was flattened within a tolerance is off by its length times its turn over eight: where that is more, it
-    was drawn straight.
+    A chord of a curve that was flattened within a tolerance is off by its length times its turn over eight:
+    where that is more, it was drawn straight.
     """
     length = np.hypot(*way.T)
     angle = np.arctan2(way[:, 1], way[:, 0])
@@ -208,7 +222,9 @@ def _told(way: Float, closed: bool, tolerance: float) -> tuple[Float, Bool, Bool
         around = np.stack([np.r_[0.0, turn[:-1]], np.r_[turn[1:], 0.0]])
         shorter = np.minimum(np.r_[np.inf, length], np.r_[length, np.inf])
     size, others = np.abs(turn), np.abs(around).max(0)
-    corner = (size > _CORNER) | ((size > _LEAST) & (size > _TIMES * others)) | (size * shorter / 8 > 2 * tolerance)
+    corner = (
+        (size > _CORNER) | ((size > _LEAST) & (size > _TIMES * others)) | (size * shorter / 8 > 2 * tolerance)
+    )
     if not closed:
         corner[[0, -1]] = True
     # A side between two corners, or one that no curve of this turn would have.

@@ -25,7 +25,9 @@ class Run(NamedTuple):
     kind: int
 
 
-def runs_along(chains: Sequence[Float], closed: Bool, known: Flattened) -> tuple[list[Float], list[list[Run]]]:
+def runs_along(
+    chains: Sequence[Float], closed: Bool, known: Flattened
+) -> tuple[list[Float], list[list[Run]]]:
     """Flattened curves along chains.
 
     Parameters
@@ -63,7 +65,9 @@ def runs_along(chains: Sequence[Float], closed: Bool, known: Flattened) -> tuple
             (piece[1:] < 0) | ((back[1:] == back[:-1]) & (at[1:] - at[:-1] == np.where(back[1:], -1, 1)))
         )
         if closed[k]:
-            wraps = piece[0] == piece[-1] and (piece[0] < 0 or (back[0] == back[-1] and at[0] - at[-1] == (-1 if back[0] else 1)))
+            wraps = piece[0] == piece[-1] and (
+                piece[0] < 0 or (back[0] == back[-1] and at[0] - at[-1] == (-1 if back[0] else 1))
+            )
             cuts = np.flatnonzero(~goes_on) + 1
             if wraps and len(cuts):
                 turn = -int(cuts[0])

@@ -24,7 +24,12 @@ if TYPE_CHECKING:
 def laid_of(evaluator: Evaluator, job: Job) -> list[Laying]:
     """What the ways of colour have to know of the placed graphics."""
     return [
-        Laying(p, job.graphic(p.graphic).name, evaluator.site(job, p), evaluator.draw(job, job.graphic(p.graphic)).graphic)
+        Laying(
+            p,
+            job.graphic(p.graphic).name,
+            evaluator.site(job, p),
+            evaluator.draw(job, job.graphic(p.graphic)).graphic,
+        )
         for p in job.placements
     ]
 
@@ -33,7 +38,17 @@ def _key(evaluator: Evaluator, way: str, job: Job) -> str:
     """Digest of everything a way of colour depends on."""
     graphics = [evaluator.graphic_key(job, job.graphic(p.graphic)) for p in job.placements]
     names = [(g.id, g.name) for g in job.graphics]
-    return digest(way, evaluator.body_key(job), job.placements, graphics, names, job.printer, job.rack, job.assignments, job.colouring)
+    return digest(
+        way,
+        evaluator.body_key(job),
+        job.placements,
+        graphics,
+        names,
+        job.printer,
+        job.rack,
+        job.assignments,
+        job.colouring,
+    )
 
 
 def by_height(evaluator: Evaluator, job: Job) -> Heights | None:
@@ -44,8 +59,18 @@ def by_height(evaluator: Evaluator, job: Job) -> Heights | None:
     job = _with_pockets(evaluator, job)
 
     def compute() -> Heights:
-        ground = Ground(float(body.mesh.vertices[:, 2].min()), level_faces(body.mesh, body.facets), filament_of(job, BODY).name)
-        return plan_heights(laid_of(evaluator, job), ground, lambda colour: filament_of(job, colour).name, job.printer, job.colouring)
+        ground = Ground(
+            float(body.mesh.vertices[:, 2].min()),
+            level_faces(body.mesh, body.facets),
+            filament_of(job, BODY).name,
+        )
+        return plan_heights(
+            laid_of(evaluator, job),
+            ground,
+            lambda colour: filament_of(job, colour).name,
+            job.printer,
+            job.colouring,
+        )
 
     return evaluator.memo.get(_key(evaluator, "heights", job), compute)
 
@@ -54,11 +79,17 @@ def let_in(evaluator: Evaluator, job: Job) -> Inlays | None:
     """Pockets and pieces; None where colours are not let in."""
     if job.colouring.settled or not job.colouring.uses("inlays") or job.base is None:
         return None
-    return evaluator.memo.get(_key(evaluator, "inlays", job), lambda: plan_inlays(laid_of(evaluator, job), job.printer, job.colouring))
+    return evaluator.memo.get(
+        _key(evaluator, "inlays", job),
+        lambda: plan_inlays(laid_of(evaluator, job), job.printer, job.colouring),
+    )
 
 
 def printed(evaluator: Evaluator, job: Job) -> Job:
-    """The job with the depths that its way of colour gives it, and the bands of a plan by height; the same where there is none."""
+    """The job with the depths that its way of colour gives it, and the bands of a plan by height.
+
+    The same where there is none.
+    """
     if job.colouring.settled or (job.colouring.way == "bodies" and not job.colouring.ways):
         return job
     inlays = let_in(evaluator, job)
@@ -71,7 +102,11 @@ def printed(evaluator: Evaluator, job: Job) -> Job:
         # Up the model the last to be printed comes first.
         bed = max(t.gets for t in plan.tops)
         bands = tuple(Rung(bed - s.low, s.filament) for s in reversed(plan.stripes))
-    return replace(job, placements=plan.placements, colouring=replace(job.colouring, bands=bands, floors=floors, settled=True))
+    return replace(
+        job,
+        placements=plan.placements,
+        colouring=replace(job.colouring, bands=bands, floors=floors, settled=True),
+    )
 
 
 def _with_pockets(evaluator: Evaluator, job: Job) -> Job:
@@ -81,7 +116,9 @@ def _with_pockets(evaluator: Evaluator, job: Job) -> Job:
 
 
 def costs(evaluator: Evaluator, job: Job) -> list[Cost]:
-    """What each way of colour would cost a design, and the mix of them that is set; one for which there is no plan is left out.
+    """What each way of colour would cost a design, and the mix of them that is set.
+
+    One for which there is no plan is left out.
 
     Parameters
     ----------
@@ -93,7 +130,9 @@ def costs(evaluator: Evaluator, job: Job) -> list[Cost]:
     for way in (*get_args(Way), *(("mixed",) if job.colouring.ways else ())):
         one = job if way == "mixed" else replace(job, colouring=replace(job.colouring, way=way, ways=()))
         plan, inlays = evaluator.heights(one), evaluator.inlays(one)
-        if (plan is not None and plan.trouble) or (inlays is not None and (inlays.trouble or not inlays.inlays)):
+        if (plan is not None and plan.trouble) or (
+            inlays is not None and (inlays.trouble or not inlays.inlays)
+        ):
             continue
         design = evaluator.design(one)
         if design is None:

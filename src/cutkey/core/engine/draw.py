@@ -80,8 +80,15 @@ def draw_graphic(
     stated: float | None = None
     if source.kind == "drawing":
         flatness = _share_of(spec.width_mm)
-        drawing = memo.get(digest("drawing", spec.source, flatness), lambda: read_drawing(data, source.name, flatness))
-        regions, notes, lines, lettering = list(drawing.regions), drawing.notes, drawing.open_lines, drawing.lettering
+        drawing = memo.get(
+            digest("drawing", spec.source, flatness), lambda: read_drawing(data, source.name, flatness)
+        )
+        regions, notes, lines, lettering = (
+            list(drawing.regions),
+            drawing.notes,
+            drawing.open_lines,
+            drawing.lettering,
+        )
         box, stated = box_of(regions), drawing.width_mm
     else:
         picture, ready = prepared_picture(spec, source, data, memo, draft)
@@ -99,9 +106,15 @@ def draw_graphic(
         way = between(spec.frame, frame) if spec.frame is not None else Frame()
         edits = [carried(e, way) for e in spec.edits]
         if lines:
-            lines = tuple(r.geometry for r in to_size([Region("", g) for g in lines], spec.width_mm, box).regions)
+            lines = tuple(
+                r.geometry for r in to_size([Region("", g) for g in lines], spec.width_mm, box).regions
+            )
         missed: list[Edit] = []
-        edited = [r for r in apply_edits(graphic.regions, edits, lines, missed, told, fonts) if not r.geometry.is_empty]
+        edited = [
+            r
+            for r in apply_edits(graphic.regions, edits, lines, missed, told, fonts)
+            if not r.geometry.is_empty
+        ]
         lost = (edit_without_a_place(name_of(x)) for x in missed)
         notes = (*notes, *dict.fromkeys(lost))
         if not edited:
@@ -112,20 +125,40 @@ def draw_graphic(
             if isinstance(edit, AddText) and edit.on:
                 lettering = (*lettering, Lettering(edit.text))
                 notes = (*notes, *stand_ins(fonts(edit.font), edit.font, edit.text))
-    curves = None if traced is None or traced.curves is None else traced.curves.placed(placing(spec.width_mm, box))
+    curves = (
+        None if traced is None or traced.curves is None else traced.curves.placed(placing(spec.width_mm, box))
+    )
     for edit in edits:
         if isinstance(edit, Bend) and edit.on:
             bends = [flattened(cubics(c), FLATNESS) for c in edit.curves]
             curves = reduce(Flattened.beside, bends if curves is None else [curves, *bends])
-    return Drawn(spec, graphic, measure(graphic), traced, box, notes, lines, lettering, frame, stated, curves, tuple(told))
+    return Drawn(
+        spec,
+        graphic,
+        measure(graphic),
+        traced,
+        box,
+        notes,
+        lines,
+        lettering,
+        frame,
+        stated,
+        curves,
+        tuple(told),
+    )
 
 
 def _share_of(width_mm: float) -> float:
-    """How near chords must lie to the curves of a drawing, as a share of its size, in steps, so that a small change reads nothing anew."""
+    """How near chords must lie to the curves of a drawing, as a share of its size.
+
+    In steps, so that a small change reads nothing anew.
+    """
     return float(2.0 ** math.floor(math.log2(min(max(FLATNESS / width_mm, 1e-6), 1e-3))))
 
 
-def prepared_picture(spec: GraphicSpec, source: Source, data: bytes, memo: Memo, draft: bool = False) -> tuple[Picture, Prepared]:
+def prepared_picture(
+    spec: GraphicSpec, source: Source, data: bytes, memo: Memo, draft: bool = False
+) -> tuple[Picture, Prepared]:
     """The picture of a graphic as opened, and after its steps.
 
     Parameters
@@ -139,7 +172,9 @@ def prepared_picture(spec: GraphicSpec, source: Source, data: bytes, memo: Memo,
     if draft:
         whole = picture
         picture = memo.get(digest("draft", spec.source), lambda: reduced(whole, DRAFT_SIDE))
-    return picture, memo.get(digest("prepared", spec.source, spec.trace.steps, draft), lambda: prepare(picture, spec.trace.steps))
+    return picture, memo.get(
+        digest("prepared", spec.source, spec.trace.steps, draft), lambda: prepare(picture, spec.trace.steps)
+    )
 
 
 def reduced(picture: Picture, side: int) -> Picture:
@@ -149,7 +184,10 @@ def reduced(picture: Picture, side: int) -> Picture:
     if scale >= 1:
         return picture
     size = (max(4, round(w * scale)), max(4, round(h * scale)))
-    rgb, alpha = (None if a is None else np.asarray(cv2.resize(a, size, interpolation=cv2.INTER_AREA), np.uint8) for a in picture[:2])
+    rgb, alpha = (
+        None if a is None else np.asarray(cv2.resize(a, size, interpolation=cv2.INTER_AREA), np.uint8)
+        for a in picture[:2]
+    )
     assert rgb is not None
     return picture._replace(rgb=rgb, alpha=alpha)
 

@@ -1,4 +1,7 @@
-"""From the job document to the kit: every step a pure function, remembered by the digest of what it depends on."""
+"""From the job document to the kit.
+
+Every step a pure function, remembered by the digest of what it depends on.
+"""
 
 from __future__ import annotations
 
@@ -15,15 +18,14 @@ from cutkey.core.digest import digest, digest_bytes
 from cutkey.core.engine.colour_ways import by_height, let_in, printed
 from cutkey.core.engine.draw import draw_graphic
 from cutkey.core.engine.lying import lying_findings
+from cutkey.core.engine.opening import bare_body, fitted
+from cutkey.core.engine.planning import plans_of, setting_out_of, sunk_in, survey_of
 from cutkey.core.engine.proof import findings_of
 from cutkey.core.engine.units import all_units
 from cutkey.core.engine.ways_up import ways_up
 from cutkey.core.errors import BadInput
-from cutkey.core.geometry.areas import union
-from cutkey.core.geometry.facets import find_facets
-from cutkey.core.geometry.part import Part, joined_by_colour
-from cutkey.core.geometry.solid import as_one, bounds_of, mesh_of
-from cutkey.core.keys.kind import printed_overhang
+from cutkey.core.geometry.part import joined_by_colour
+from cutkey.core.geometry.solid import bounds_of
 from cutkey.core.kit.bed import Spot
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.lettering.fonts import font_bytes
@@ -31,27 +33,23 @@ from cutkey.core.memo import Memo
 from cutkey.core.model.accepted import settle
 from cutkey.core.model.colouring import Heights
 from cutkey.core.model.cuts import Plan
-from cutkey.core.model.filament import BODY, Filament
-from cutkey.core.model.job import GraphicSpec, Job, ModelBase
+from cutkey.core.model.filament import Filament
+from cutkey.core.model.job import GraphicSpec, Job
 from cutkey.core.model.placement import Placement
 from cutkey.core.model.table_edits import AddText
 from cutkey.core.place.carve import Lie, carve, height_of
 from cutkey.core.place.copies import instances
-from cutkey.core.place.fit_out import fit_out
 from cutkey.core.place.site import Site, on_one_surface, site_of
-from cutkey.core.place.sunk import Box, sunk_boxes
+from cutkey.core.place.sunk import Box
 from cutkey.core.printing.resting import Resting
 from cutkey.core.results import Body, Design, Drawn, Kit, Placed
-from cutkey.core.solids.model_bodies import bodies_in, ruled
 from cutkey.core.solids.read import Model, read_model
-from cutkey.core.spacers.setting_out import SettingOut, heights_of, islands_of, set_out
+from cutkey.core.spacers.setting_out import SettingOut
 from cutkey.core.split.cutting import Body as CutBody
 from cutkey.core.split.cutting import Cutting, cut_into_sections, separate_bodies
-from cutkey.core.split.plan import propose
 from cutkey.core.split.split import Split, loose_keys, split_design
 from cutkey.core.split.survey import Survey
 from cutkey.core.units import Unit
-from cutkey.core.words.kind import Words
 
 #: Called between steps with the share done and what comes next; it may raise `Cancelled`.
 Progress = Callable[[float, str], None]
@@ -84,7 +82,9 @@ class Evaluator:
         read_as = (source.digest, source.kind, source.name.rpartition(".")[2].lower())
         rack = job.rack if spec.trace.snap else ()
         fonts = [job.font(e.font) for e in spec.edits if isinstance(e, AddText)]
-        return digest("graphic", read_as, spec.trace, spec.width_mm, spec.edits, spec.frame, spec.whole, rack, fonts)
+        return digest(
+            "graphic", read_as, spec.trace, spec.width_mm, spec.edits, spec.frame, spec.whole, rack, fonts
+        )
 
     def _font(self, job: Job, name: str) -> bytes:
         """File of a font: the one that the job holds, or one of this machine."""
@@ -97,7 +97,15 @@ class Evaluator:
 
         def compute() -> Drawn:
             data = self.sources[spec.source]
-            return draw_graphic(spec, job.source(spec.source), data, job.rack, self.memo, draft, lambda name: self._font(job, name))
+            return draw_graphic(
+                spec,
+                job.source(spec.source),
+                data,
+                job.rack,
+                self.memo,
+                draft,
+                lambda name: self._font(job, name),
+            )
 
         return self.memo.get(digest("draft", key) if draft else key, compute)._replace(spec=spec)
 
@@ -119,15 +127,7 @@ class Evaluator:
         if job.base is None:
             return None
 
-        def compute() -> Body:
-            bare = self.bare(job)
-            if not job.addons:
-                return bare
-            fitted = fit_out(bare.parts, bare.solid, bare.mesh, bare.facets, job.addons)
-            mesh = mesh_of(fitted.solid)
-            return bare._replace(solid=fitted.solid, mesh=mesh, facets=find_facets(mesh), parts=fitted.parts, spots=tuple(fitted.spots))
-
-        return self.memo.get(self.body_key(job), compute)
+        return self.memo.get(self.body_key(job), lambda: fitted(self.bare(job), job.addons))
 
     def model(self, data: bytes, name: str, unit: Unit, close: bool, rebuild: bool = False) -> Model:
         """An opened model; once read to be looked at, it is not read again.
@@ -155,38 +155,9 @@ class Evaluator:
 
     def bare(self, job: Job) -> Body:
         """The model without add-ons."""
-        base = job.base
-        assert base is not None
-
-        def compute() -> Body:
-            if isinstance(base, ModelBase):
-                model = self.model(self.sources[base.source], job.source(base.source).name, base.unit, base.close, base.rebuild)
-                return self._opened(model, base, job.source(base.source).name)
-            figure = None
-            if base.from_graphic:
-                graphic = self.draw(job, job.graphic(base.from_graphic)).graphic
-                figure = union([r.geometry for r in graphic.regions])
-            solid = base.solid(figure)
-            mesh = mesh_of(solid)
-            return Body(solid, mesh, find_facets(mesh), [Part(BODY, solid)])
-
-        return self.memo.get(digest("bare", base, self._figure_key(job)), compute)
-
-    def _opened(self, model: Model, base: ModelBase, name: str) -> Body:
-        """An opened model as the maker wants it: bodies taken away and coloured."""
-        key = digest("model bodies", base.source, base.unit, base.close, base.rebuild)
-        bodies = self.memo.get(key, lambda: tuple(bodies_in(model.pieces)))
-        solid, mesh, pieces, done = model.solid, model.mesh, list(model.pieces), model.done
-        decided: tuple[Words, ...] = ()
-        stays = 0.0
-        if base.bodies:
-            kept = ruled(bodies, base.bodies, name)
-            pieces, done, decided, stays = kept.pieces, (*done, *kept.missing), tuple(kept.decided), kept.volume
-            solid = as_one([p.solid for p in pieces])
-            mesh = mesh_of(solid)
-        parts = [Part(p.colour or BODY, p.solid) for p in pieces]
-        rims = tuple(model.closed)
-        return Body(solid, mesh, find_facets(mesh), parts, done, (), rims, model.lost, bodies, model.rebuilt, decided, stays)
+        assert job.base is not None
+        key = digest("bare", job.base, self._figure_key(job))
+        return self.memo.get(key, lambda: bare_body(self, job))
 
     def site(self, job: Job, placement: Placement) -> Site:
         """Where a placed graphic lies: a flat face, or the surface it follows."""
@@ -200,9 +171,13 @@ class Evaluator:
         reach = math.hypot(graphic.width, graphic.height) / 2 + math.hypot(x, y) + math.hypot(*wide)
         reach = 1.25 ** math.ceil(math.log(max(reach, 1.0), 1.25))
         size = (graphic.width, graphic.height)
-        key = digest("site", self.body_key(job), placement.point, placement.normal, placement.follow, reach, size)
+        key = digest(
+            "site", self.body_key(job), placement.point, placement.normal, placement.follow, reach, size
+        )
         where = (np.array(placement.point), np.array(placement.normal))
-        return self.memo.get(key, lambda: site_of(body.mesh, body.facets, *where, placement.follow, reach, size))
+        return self.memo.get(
+            key, lambda: site_of(body.mesh, body.facets, *where, placement.follow, reach, size)
+        )
 
     # -- placing
     def design_key(self, job: Job) -> str:
@@ -210,7 +185,11 @@ class Evaluator:
         job = self.as_printed(job)
         graphics = [self.graphic_key(job, job.graphic(p.graphic)) for p in job.placements]
         # Which colours stand for which filaments says where the bands of one end.
-        by_height = (job.colouring.bands, job.colouring.ways, job.colouring.way, job.rack, job.assignments) if job.colouring.bands else ()
+        by_height = (
+            (job.colouring.bands, job.colouring.ways, job.colouring.way, job.rack, job.assignments)
+            if job.colouring.bands
+            else ()
+        )
         return digest("design", self.body_key(job), job.placements, graphics, by_height, job.colouring.floors)
 
     def design(self, job: Job, progress: Progress | None = None) -> Design | None:
@@ -236,7 +215,10 @@ class Evaluator:
                     steps.append(Placed(one, site, whole, carved.parts))
                     parts, whole = [p for p in carved.parts if p.solid.volume() > NOTHING], carved.whole
                     if sum(p.solid.volume() for p in parts) <= LEAST_VOLUME:
-                        raise BadInput(f"Nothing is left of the model once {spec.name} is cut out of it; make it smaller.")
+                        raise BadInput(
+                            f"Nothing is left of the model once {spec.name} is cut out of it; make it"
+                            " smaller."
+                        )
                     lies.setdefault(placement.id, []).extend(carved.lies)
                 standing.append((site, height_of(lies.get(placement.id, []))))
             parts, whole, numbered = engraved(joined_by_colour(parts), whole, job.colouring.floors)
@@ -244,7 +226,9 @@ class Evaluator:
                 parts = banded(whole, bounds_of(body.solid)[0][2], job.colouring.bands, parts, job)
             corners = np.array([bounds_of(p.solid) for p in parts])
             low, high = corners[:, 0].min(0), corners[:, 1].max(0)
-            return Design(parts, sum(p.solid.volume() for p in parts), low, high, lies, whole, steps, numbered)
+            return Design(
+                parts, sum(p.solid.volume() for p in parts), low, high, lies, whole, steps, numbered
+            )
 
         return self.memo.get(self.design_key(job), compute)
 
@@ -260,13 +244,17 @@ class Evaluator:
             return None
 
         def compute() -> Cutting:
-            return cut_into_sections(design.parts, job.cuts, job.printer, apart=job.gauge.on, bodies=self._bodies(job, design))
+            return cut_into_sections(
+                design.parts, job.cuts, job.printer, apart=job.gauge.on, bodies=self.bodies(job, design)
+            )
 
         return self.memo.get(self.cutting_key(job), compute)
 
     def split_key(self, job: Job) -> str:
         """Digest of everything the sections depend on."""
-        return digest("split", self.design_key(job), job.cuts, job.keys, job.labels, job.printer, job.gauge.on)
+        return digest(
+            "split", self.design_key(job), job.cuts, job.keys, job.labels, job.printer, job.gauge.on
+        )
 
     def split(self, job: Job, progress: Progress | None = None) -> Split | None:
         """Sections, joints and sockets."""
@@ -277,47 +265,35 @@ class Evaluator:
         def compute() -> Split:
             if progress:
                 progress(0.0, "cutting")
-            return split_design(design.parts, job.cuts, job.keys, job.labels, job.printer, progress, self.cutting(job))
+            return split_design(
+                design.parts, job.cuts, job.keys, job.labels, job.printer, progress, self.cutting(job)
+            )
 
         return self.memo.get(self.split_key(job), compute)
 
-    def _bodies(self, job: Job, design: Design) -> list[CutBody]:
+    def bodies(self, job: Job, design: Design) -> list[CutBody]:
         """The separate bodies of the design."""
-        return self.memo.get(digest("bodies", self.design_key(job)), lambda: separate_bodies(design.parts, design.whole))
+        key = digest("bodies", self.design_key(job))
+        return self.memo.get(key, lambda: separate_bodies(design.parts, design.whole))
 
     def sunk(self, job: Job) -> list[Box]:
         """Boxes of what is sunk into the model or goes through it, mm."""
-        job = self.as_printed(job)
-        placed = [(self.draw(job, job.graphic(p.graphic)).graphic, p, self.site(job, p)) for p in job.placements]
-        return [box for graphic, p, site in placed for box in sunk_boxes(graphic, p, site)]
+        return sunk_in(self, job)
 
     def plans(self, job: Job) -> list[Plan]:
         """Ways to cut the design for the printer, the best first."""
-        design = self.design(job)
-        if design is None:
-            return []
-        pinned = tuple(c for c in job.cuts if c.pinned)
-        over = printed_overhang(job.keys)
-        key = digest("plans", self.design_key(job), job.printer, pinned, over)
-
-        def compute() -> list[Plan]:
-            return propose(design.parts, job.printer, pinned, self._bodies(job, design), over, self.sunk(job))
-
-        return self.memo.get(key, compute)
+        return plans_of(self, job)
 
     def survey(self, job: Job) -> Survey:
         """The design, ready to be asked what a cut would meet."""
-        design = self.design(job)
-        assert design is not None
-        return self.memo.get(digest("survey", self.design_key(job)), lambda: Survey(design.parts, sunk=self.sunk(job), whole=design.whole))
+        return survey_of(self, job)
 
     def setting_out(self, job: Job) -> SettingOut | None:
-        """Spacers that hold the separate bodies of the design in their places; None when they are not wanted."""
-        split = self.split(job)
-        if split is None or not job.gauge.on:
-            return None
-        key = digest("setting out", self.split_key(job), job.gauge)
-        return self.memo.get(key, lambda: set_out(islands_of(split.sections), job.gauge, job.printer, heights_of(split.sections)))
+        """Spacers that hold the separate bodies of the design in their places.
+
+        None when they are not wanted.
+        """
+        return setting_out_of(self, job)
 
     # -- colours
     def filaments(self, job: Job) -> dict[str, Filament]:
@@ -336,7 +312,10 @@ class Evaluator:
         return let_in(self, job)
 
     def as_printed(self, job: Job) -> Job:
-        """The job with the depths that its way of colour gives it, and the bands of a plan by height; the same where there is none."""
+        """The job with the depths that its way of colour gives it, and the bands of a plan by height.
+
+        The same where there is none.
+        """
         return printed(self, job)
 
     # -- kit
@@ -347,9 +326,8 @@ class Evaluator:
     def kit_key(self, job: Job) -> str:
         """Digest of everything the kit depends on."""
         names = [(g.id, g.name, g.reads) for g in job.graphics]
-        return digest(
-            "kit", self.split_key(job), job.gauge, job.printer, job.rack, job.assignments, names, job.series, job.colouring, job.lays
-        )
+        of = job.gauge, job.printer, job.rack, job.assignments, job.series, job.colouring, job.lays
+        return digest("kit", self.split_key(job), names, *of)
 
     def kit(self, job: Job, progress: Progress | None = None) -> Kit | None:
         """Pieces, keys and findings."""
@@ -366,11 +344,26 @@ class Evaluator:
             if progress:
                 progress(0.6, "checking")
             hardware = [(k.name, k.copies) for k in loose_keys(split.joints, printed=False)]
-            kit = Kit(made.units, [], design.volume, made.sections, split.taken_out - made.keys, hardware, setting, made.beside)
-            return kit._replace(findings=findings_of(self.as_printed(job), self, design, split, kit, self.heights(job), self.inlays(job)))
+            kit = Kit(
+                made.units,
+                [],
+                design.volume,
+                made.sections,
+                split.taken_out - made.keys,
+                hardware,
+                setting,
+                made.beside,
+            )
+            return kit._replace(
+                findings=findings_of(
+                    self.as_printed(job), self, design, split, kit, self.heights(job), self.inlays(job)
+                )
+            )
 
         kit = self.memo.get(self.kit_key(job), compute)
-        lying = lying_findings(job, self.ways_up(job), kit.units, lay_out(kit.units, job.printer, job.puts) if job.puts else ())
+        lying = lying_findings(
+            job, self.ways_up(job), kit.units, lay_out(kit.units, job.printer, job.puts) if job.puts else ()
+        )
         return kit._replace(findings=settle([*kit.findings, *lying], job.accepted))
 
     def loads_key(self, job: Job) -> str:

@@ -11,7 +11,8 @@ from cutkey.core.kit.bed import Spot
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
 from cutkey.core.printing.piece import PrintUnit
-from cutkey.core.printing.resting import Resting, reasons, side_name
+from cutkey.core.printing.resting import Resting
+from cutkey.core.printing.sides import reasons, side_name
 from cutkey.core.words import printing as say
 from cutkey.core.words.kind import Words
 
@@ -21,7 +22,9 @@ _ON_BED = 0.01
 _SUPPORT = 25.0
 
 
-def lying_findings(job: Job, ways: Mapping[str, Resting], units: Sequence[PrintUnit], spots: Sequence[Spot]) -> Iterator[Finding]:
+def lying_findings(
+    job: Job, ways: Mapping[str, Resting], units: Sequence[PrintUnit], spots: Sequence[Spot]
+) -> Iterator[Finding]:
     """Which way up the sections are printed, and what was laid by hand and cannot stay so.
 
     Parameters
@@ -36,7 +39,9 @@ def lying_findings(job: Job, ways: Mapping[str, Resting], units: Sequence[PrintU
     for lay in job.lays:
         way = ways.get(lay.unit)
         if way is None:
-            yield Finding("way up", "look at", say.chosen_of_nothing(lay.unit), lay.unit, mend="lie as proposed")
+            yield Finding(
+                "way up", "look at", say.chosen_of_nothing(lay.unit), lay.unit, mend="lie as proposed"
+            )
         elif way.missing:
             says = say.chosen_side_is_gone(lay.unit, side_name(way.now.down))
             yield Finding("way up", "look at", says, lay.unit, mend="lie as proposed")
@@ -48,7 +53,9 @@ def lying_findings(job: Job, ways: Mapping[str, Resting], units: Sequence[PrintU
 
 
 def foot_of(unit: PrintUnit) -> tuple[float, bool]:
-    """How much of a unit lies on the bed, mm2, and whether its middle is over that; on its meshes as they are written.
+    """How much of a unit lies on the bed, mm2, and whether its middle is over that.
+
+    On its meshes as they are written.
 
     Parameters
     ----------
@@ -57,7 +64,9 @@ def foot_of(unit: PrintUnit) -> tuple[float, bool]:
     area, weight, middle, on_bed = 0.0, 0.0, np.zeros(3), []
     for piece in unit.pieces:
         a, b, c = (piece.mesh.vertices[piece.mesh.triangles[:, k]] for k in range(3))
-        down = (np.maximum(np.maximum(a[:, 2], b[:, 2]), c[:, 2]) < _ON_BED) & (np.cross(b - a, c - a)[:, 2] < 0)
+        down = (np.maximum(np.maximum(a[:, 2], b[:, 2]), c[:, 2]) < _ON_BED) & (
+            np.cross(b - a, c - a)[:, 2] < 0
+        )
         area += float(np.linalg.norm(np.cross(b - a, c - a)[down], axis=1).sum()) / 2
         on_bed += [a[down], b[down], c[down]]
         part = np.einsum("ij,ij->i", a, np.cross(b, c))
@@ -79,7 +88,9 @@ def _said(ways: Mapping[str, Resting], units: Sequence[PrintUnit]) -> Finding:
         by_side.setdefault(side_name(way.now.down), []).append(name)
     sides = sorted(by_side.items(), key=lambda p: -len(p[1]))
     least = min((area for area, _ in feet.values()), default=0.0)
-    return Finding("way up", "sound", say.which_way_up(sides, len(ways), least), figure=round(least, 1), unit="mm²")
+    return Finding(
+        "way up", "sound", say.which_way_up(sides, len(ways), least), figure=round(least, 1), unit="mm²"
+    )
 
 
 def _moved(job: Job, units: Sequence[PrintUnit], spots: Sequence[Spot]) -> Iterator[Finding]:

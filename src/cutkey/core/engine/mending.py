@@ -47,7 +47,9 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
     findings = _findings(job, evaluator)
     best = Mended(job, (), tuple(f for f in findings if f.waits))
     for n in range(_MOST):
-        offered = [(f, m) for f in findings if f.waits for m in mends_of(job, f) if (f.about, m.id) not in vain]
+        offered = [
+            (f, m) for f in findings if f.waits for m in mends_of(job, f) if (f.about, m.id) not in vain
+        ]
         next_one = min(offered, key=lambda o: o[1].rank, default=None)
         if next_one is None:
             break
@@ -64,9 +66,14 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
         if costly and finding.severity == "stop" and finding.about in {f.about for f in after if f.waits}:
             tried, after, said = _with_another(tried, after, finding, mend, evaluator)
         gone, new = changes(findings, after)
-        # What stops a kit may go for something that is to be looked at; sections that are named anew bring nothing new.
+        # What stops a kit may go for something that is to be looked at; sections that are named anew bring
+        # nothing new.
         more = _count(after) - _count(findings)
-        worse = [f for f in new if finding.severity != "stop" or (f.severity == "stop" and more[f.kind, f.title] > 0)]
+        worse = [
+            f
+            for f in new
+            if finding.severity != "stop" or (f.severity == "stop" and more[f.kind, f.title] > 0)
+        ]
         if costly:
             # What has a mend of its own is dealt with in its turn.
             worse = [f for f in worse if all((f.about, m.id) in vain for m in mends_of(tried, f))]
@@ -77,7 +84,9 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
     return best
 
 
-def _with_another(tried: Job, after: list[Finding], finding: Finding, mend: Mend, evaluator: Evaluator) -> tuple[Job, list[Finding], str]:
+def _with_another(
+    tried: Job, after: list[Finding], finding: Finding, mend: Mend, evaluator: Evaluator
+) -> tuple[Job, list[Finding], str]:
     """What one mend did not take away with another one too; as it was where that does not either."""
     (still,) = [f for f in after if f.about == finding.about][:1]
     for other in mends_of(tried, still):

@@ -51,17 +51,25 @@ def contents_of(job: Job, evaluator: Evaluator, progress: Progress | None = None
         kit.beside_volume,
         evaluator.heights(job),
         job.files,
-        [(spec.name, drawn.graphic, drawn.curves) for spec in job.graphics for drawn in [evaluator.draw(job, spec)]],
+        [
+            (spec.name, drawn.graphic, drawn.curves)
+            for spec in job.graphics
+            for drawn in [evaluator.draw(job, spec)]
+        ],
         evaluator.loads(job),
         slicing_hints(job, evaluator.ways_up(job)),
     )
 
 
-def write_job_kit(folder: Path, job: Job, evaluator: Evaluator, progress: Progress | None = None, over: bool = False) -> dict[str, Any]:
-    """Evaluate a job and write its kit to a folder; gives the report. A series writes a folder for each of its values.
+def write_job_kit(
+    folder: Path, job: Job, evaluator: Evaluator, progress: Progress | None = None, over: bool = False
+) -> dict[str, Any]:
+    """Evaluate a job and write its kit to a folder.
 
-    All of it is there in the end, or the folder is as it was. What an earlier kit has left in the folder and this one does not write
-    again is gone then; what is the user's stays.
+    Gives the report. A series writes a folder for each of its values.
+
+    All of it is there in the end, or the folder is as it was. What an earlier kit has left in the folder and
+    this one does not write again is gone then; what is the user's stays.
 
     Parameters
     ----------
@@ -81,9 +89,15 @@ def write_job_kit(folder: Path, job: Job, evaluator: Evaluator, progress: Progre
         if not values:
             before = kit_before(stage.target)
             report = _write_one(stage.folder, job, evaluator, progress)
-            digests = {p["file"]: digest_bytes((stage.folder / p["file"]).read_bytes()) for u in report["units"] for p in u["pieces"]}
+            digests = {
+                p["file"]: digest_bytes((stage.folder / p["file"]).read_bytes())
+                for u in report["units"]
+                for p in u["pieces"]
+            }
             again = compared(before, pieces_of({**report, "files": digests}))
-            return stage.finish({**report, "again": {**again._asdict(), "text": again.told()} if again else None})
+            return stage.finish(
+                {**report, "again": {**again._asdict(), "text": again.told()} if again else None}
+            )
         report = _write_series(stage.folder, job, values, evaluator, progress)
         return {**stage.finish({**report, "units": []}), "units": report["units"]}
 
@@ -95,7 +109,9 @@ def _write_one(folder: Path, job: Job, evaluator: Evaluator, progress: Progress 
     return write_kit(folder, contents)
 
 
-def _write_series(folder: Path, job: Job, values: list[str], evaluator: Evaluator, progress: Progress | None) -> dict[str, Any]:
+def _write_series(
+    folder: Path, job: Job, values: list[str], evaluator: Evaluator, progress: Progress | None
+) -> dict[str, Any]:
     reports = []
     names: set[str] = set()
     for k, value in enumerate(values):
@@ -111,8 +127,15 @@ def _write_series(folder: Path, job: Job, values: list[str], evaluator: Evaluato
         names.add(name)
         (folder / name).mkdir()
         one_report = _write_one(folder / name, one, evaluator, part)
-        (folder / name / REPORT).write_text(json.dumps(one_report, indent=1, ensure_ascii=False), encoding="utf-8")
+        (folder / name / REPORT).write_text(
+            json.dumps(one_report, indent=1, ensure_ascii=False), encoding="utf-8"
+        )
         reports.append({**one_report, "value": value, "folder": name})
     findings = {(f["kind"], f["text"]): f for r in reports for f in r["findings"]}
     loads = sum(r["bed_loads"] for r in reports)
-    return {**reports[0], "bed_loads": loads, "findings": list(findings.values()), "series": [[r["value"], r["folder"]] for r in reports]}
+    return {
+        **reports[0],
+        "bed_loads": loads,
+        "findings": list(findings.values()),
+        "series": [[r["value"], r["folder"]] for r in reports],
+    }

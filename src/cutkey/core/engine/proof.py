@@ -19,7 +19,13 @@ if TYPE_CHECKING:
 
 
 def findings_of(
-    job: Job, evaluator: Evaluator, design: Design, split: Split, kit: Kit, heights: Heights | None, inlays: Inlays | None
+    job: Job,
+    evaluator: Evaluator,
+    design: Design,
+    split: Split,
+    kit: Kit,
+    heights: Heights | None,
+    inlays: Inlays | None,
 ) -> list[Finding]:
     """All findings on a kit, the worst first.
 
@@ -35,7 +41,9 @@ def findings_of(
     inlays : Inlays or None
         Its pockets and pieces.
     """
-    laid = [Laid(p, evaluator.draw(job, job.graphic(p.graphic)), evaluator.site(job, p)) for p in job.placements]
+    laid = [
+        Laid(p, evaluator.draw(job, job.graphic(p.graphic)), evaluator.site(job, p)) for p in job.placements
+    ]
     body, key = evaluator.body(job), evaluator.design_key(job)
     assert body is not None
     context = Context(

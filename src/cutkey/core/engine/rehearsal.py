@@ -49,7 +49,11 @@ def beds_written(evaluator: Evaluator, job: Job) -> list[list[Body]]:
 def _with_side(finding: Finding, ways: Mapping[str, Resting], units: Sequence[PrintUnit]) -> Finding:
     """A finding that another way up would mend, with the section and the side on which it would lie then."""
     # In the file a section of one body is that body.
-    unit = next((u.name for u in units if finding.piece in (u.name, *(p.name for p in u.pieces))), "") if finding.mend else ""
+    unit = (
+        next((u.name for u in units if finding.piece in (u.name, *(p.name for p in u.pieces))), "")
+        if finding.mend
+        else ""
+    )
     side = ways[unit].better() if unit in ways else None
     return finding if side is None else replace(finding, of=unit, side=side)
 
@@ -79,7 +83,9 @@ def rehearsed(evaluator: Evaluator, job: Job, progress: Progress | None = None) 
             runs.append(run(bodies, settings, n + 1, told))
         kit, ways = evaluator.kit(job), ways_up(evaluator, job)
         assert kit is not None
-        found = [t._replace(finding=_with_side(t.finding, ways, kit.units)) for t in findings_of(runs, settings)]
+        found = [
+            t._replace(finding=_with_side(t.finding, ways, kit.units)) for t in findings_of(runs, settings)
+        ]
         return Rehearsal(beds, settings, runs, found)
 
     found = evaluator.memo.get(digest("rehearsal", evaluator.loads_key(job)), compute)

@@ -1,4 +1,6 @@
-"""Another picture for a graphic, another body for a job: what was decided stays as far as it still makes sense, and the rest is said.
+"""Another picture for a graphic, another body for a job.
+
+What was decided stays as far as it still makes sense, and the rest is said.
 
 Light: the window uses it on what it shows; nothing here computes geometry.
 """
@@ -22,15 +24,20 @@ from cutkey.core.model.table_edits import AddText
 from cutkey.core.words import reading as say
 from cutkey.core.words.kind import Words
 
-#: Colours nearer than this, CIEDE2000, are the same colour made anew; no source, tried on the demo's pictures saved as JPEG.
+#: Colours nearer than this, CIEDE2000, are the same colour made anew; no source, tried on the demo's pictures
+#: saved as JPEG.
 SAME = 14.0
-#: A colour as unlike another as this takes its place only when it has about its share of the area, and about its place.
+#: A colour as unlike another as this takes its place only when it has about its share of the area, and about
+#: its place.
 _UNLIKE = 45.0
 Vector = tuple[float, float, float]
 
 
 class Shade(NamedTuple):
-    """A colour of a graphic: its share of the figure, and where the middle of it lies, as parts of width and height from the middle."""
+    """A colour of a graphic.
+
+    Its share of the figure, and where the middle of it lies, as parts of width and height from the middle.
+    """
 
     colour: str
     share: float
@@ -65,13 +72,18 @@ def match_colours(old: Sequence[Shade], new: Sequence[Shade]) -> dict[str, str]:
     matched: dict[str, str] = {}
     _take(matched, old, new, d, SAME)
     share = np.array([[abs(np.log((n.share + 0.01) / (o.share + 0.01))) for o in old] for n in new])
-    away = np.array([[np.hypot(n.middle[0] - o.middle[0], n.middle[1] - o.middle[1]) for o in old] for n in new])
-    # A factor of two in area weighs like a third of the figure in place, or like half of what makes colours unlike.
+    away = np.array(
+        [[np.hypot(n.middle[0] - o.middle[0], n.middle[1] - o.middle[1]) for o in old] for n in new]
+    )
+    # A factor of two in area weighs like a third of the figure in place, or like half of what makes colours
+    # unlike.
     _take(matched, old, new, share / np.log(2) + away / 0.33 + 2 * d / _UNLIKE, 2.5)
     return matched
 
 
-def _take(matched: dict[str, str], old: Sequence[Shade], new: Sequence[Shade], cost: np.ndarray, most: float) -> None:
+def _take(
+    matched: dict[str, str], old: Sequence[Shade], new: Sequence[Shade], cost: np.ndarray, most: float
+) -> None:
     """Pair the cheapest first, each once."""
     for pays, n, o in sorted((float(cost[n, o]), n, o) for n, o in product(range(len(new)), range(len(old)))):
         if pays > most:
@@ -86,10 +98,11 @@ def with_source(job: Job, id: str, source: Source, same_frame: bool, width: floa
     Parameters
     ----------
     same_frame : bool
-        The new picture has the size of the old one in pixels: then it is the same picture made anew, and places in it mean what they
-        meant.
+        The new picture has the size of the old one in pixels: then it is the same picture made anew, and
+        places in it mean what they meant.
     width : float
-        Width of the old figure as it was, mm: what is kept when the width was that of the whole picture and others share it.
+        Width of the old figure as it was, mm: what is kept when the width was that of the whole picture and
+        others share it.
     """
     spec, said = job.graphic(id), list[Words]()
     trace = spec.trace
@@ -112,7 +125,9 @@ def with_source(job: Job, id: str, source: Source, same_frame: bool, width: floa
         others = any(g.id != id and g.whole and g.source == job.graphic(id).source for g in job.graphics)
         if spec.whole and others:
             said.append(say.scale_not_taken_over())
-        spec = replace(spec, edits=(), frame=None, whole=False, width_mm=width if spec.whole else spec.width_mm)
+        spec = replace(
+            spec, edits=(), frame=None, whole=False, width_mm=width if spec.whole else spec.width_mm
+        )
     return Swapped(_without_unused(change_graphic(add_source(job, source), spec)), said)
 
 
@@ -135,7 +150,12 @@ def with_matches(job: Job, id: str, matches: Mapping[str, str], before: Job) -> 
     # Another graphic may be of an old colour too; its filament stays.
     gone = set(matches.values()) if len(job.graphics) == 1 else set()
     kept = [a for a in before.assignments if a.colour not in matches and a.colour not in gone]
-    moved = [Assignment(new, a.filament) for new, old in matches.items() for a in before.assignments if a.colour == old]
+    moved = [
+        Assignment(new, a.filament)
+        for new, old in matches.items()
+        for a in before.assignments
+        if a.colour == old
+    ]
     names = dict(before.graphic(id).trace.names)
     spec = job.graphic(id)
     named = tuple((new, names[old]) for new, old in matches.items() if old in names)
@@ -150,9 +170,12 @@ def _renamed(placement: Placement, matches: Mapping[str, str]) -> tuple[Depth, .
 
 
 def carried_to(job: Job, old: Box, new: Box) -> Swapped:
-    """A job whose body lies in another box: what lay on the old body lies on the same side, in the same part of the new one.
+    """A job whose body lies in another box.
 
-    Places go with their share of the box; graphics keep their size, and keep to the middle of a face they were in the middle of.
+    What lay on the old body lies on the same side, in the same part of the new one.
+
+    Places go with their share of the box; graphics keep their size, and keep to the middle of a face they
+    were in the middle of.
     """
     o, n = (np.array(b, float) for b in (old, new))
     scale = (n[1] - n[0]) / np.maximum(o[1] - o[0], 1e-9)
@@ -164,8 +187,12 @@ def carried_to(job: Job, old: Box, new: Box) -> Swapped:
         x, y, z = (float(v) for v in n[0] + (np.array(p) - o[0]) * scale)
         return x, y, z
 
-    placements = tuple(replace(p, point=place(p.point), offset=_along(p.offset, p.normal, scale)) for p in job.placements)
-    addons = tuple(replace(a, point=place(a.point), offset=_along(a.offset, a.normal, scale)) for a in job.addons)
+    placements = tuple(
+        replace(p, point=place(p.point), offset=_along(p.offset, p.normal, scale)) for p in job.placements
+    )
+    addons = tuple(
+        replace(a, point=place(a.point), offset=_along(a.offset, a.normal, scale)) for a in job.addons
+    )
     cuts = tuple(_carried_cut(c, place, o, n, scale) for c in job.cuts)
     if any(c.hand for c in job.cuts):
         said.append(say.keys_set_anew())
@@ -183,11 +210,16 @@ def _along(offset: tuple[float, float], normal: Vector, scale: np.ndarray) -> tu
     return round(offset[0] * u, 6), round(offset[1] * v, 6)
 
 
-def _carried_cut(cut: Cut, place: Callable[[Vector], Vector], o: np.ndarray, n: np.ndarray, scale: np.ndarray) -> Cut:
+def _carried_cut(
+    cut: Cut, place: Callable[[Vector], Vector], o: np.ndarray, n: np.ndarray, scale: np.ndarray
+) -> Cut:
     k = "xyz".index(cut.axis)
     # Planes cross their axis at the middle of the design.
     at = round(float(n[0][k] + (cut.at - o[0][k]) * scale[k]), 3)
-    across, up = float(scale[1] if cut.axis == "x" else scale[0]), float(scale[1] if cut.axis == "z" else scale[2])
+    across, up = (
+        float(scale[1] if cut.axis == "x" else scale[0]),
+        float(scale[1] if cut.axis == "z" else scale[2]),
+    )
     joints = tuple(replace(j, at=(round(j.at[0] * across, 3), round(j.at[1] * up, 3))) for j in cut.joints)
     path = tuple((round(u * across, 3), round(d * float(scale[k]), 3)) for u, d in cut.path)
     inside = place(cut.inside) if cut.inside is not None else None
@@ -203,7 +235,10 @@ def _without_unused(job: Job) -> Job:
     """Sources that nothing uses any more go; undo brings them back with the job that used them."""
     used = {g.source for g in job.graphics} | {getattr(job.base, "source", "")}
     fonts = {e.font for g in job.graphics for e in g.edits if isinstance(e, AddText)}
-    return replace(job, sources=tuple(s for s in job.sources if s.digest in used or (s.kind == "font" and s.name in fonts)))
+    return replace(
+        job,
+        sources=tuple(s for s in job.sources if s.digest in used or (s.kind == "font" and s.name in fonts)),
+    )
 
 
 def spec_of(job: Job, id: str) -> GraphicSpec | None:

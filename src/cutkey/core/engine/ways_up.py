@@ -55,7 +55,9 @@ def _measured(e: Evaluator, job: Job) -> dict[str, Resting]:
     filaments = {c: f.name for c, f in e.filaments(job).items()}
     out = {}
     for number, section in enumerate(split.sections):
-        wishes = Wishes(down, shows, necks.get(number, ()), _corners(section, filaments), fixed, job.colouring.face_down)
+        wishes = Wishes(
+            down, shows, necks.get(number, ()), _corners(section, filaments), fixed, job.colouring.face_down
+        )
         out[section.name] = resting(mesh_of(section.whole), job.printer, wishes)
     return out
 

@@ -42,7 +42,9 @@ def _format_of(name: str, data: bytes, holds: Holds, otherwise: str) -> Format:
     """The format of a file: by its first bytes where these tell it, else by its ending, else a usual one."""
     ending = "." + name.lower().rpartition(".")[2]
     mine = [f for f in all_formats() if f.holds == holds]
-    found = next((f for f in mine if f.begins(data)), None) or next((f for f in mine if ending in f.suffixes), None)
+    found = next((f for f in mine if f.begins(data)), None) or next(
+        (f for f in mine if ending in f.suffixes), None
+    )
     return found or next(f for f in mine if f.id == otherwise)
 
 

@@ -15,7 +15,14 @@ from cutkey.core.words import reading as say
 from cutkey.core.words.kind import Words
 
 #: Millimetres in a unit of the 3MF core specification (section 3.4).
-_MM = {"MicroMeter": 0.001, "MilliMeter": 1.0, "CentiMeter": 10.0, "Inch": 25.4, "Foot": 304.8, "Meter": 1000.0}
+_MM = {
+    "MicroMeter": 0.001,
+    "MilliMeter": 1.0,
+    "CentiMeter": 10.0,
+    "Inch": 25.4,
+    "Foot": 304.8,
+    "Meter": 1000.0,
+}
 _DEEPEST = 32
 #: More objects than this are no model any more.
 MOST_OBJECTS = 2000
@@ -45,8 +52,16 @@ def get_geometry(wrapper: Any, body: Any) -> Mesh:
     need = ctypes.c_uint64()
     position, triangle = ctypes.POINTER(Lib3MF.Position), ctypes.POINTER(Lib3MF.Triangle)
     lib, handle = wrapper.lib, body._handle  # noqa: SLF001
-    wrapper.checkError(body, lib.lib3mf_meshobject_getvertices(handle, ctypes.c_uint64(len(v)), need, v.ctypes.data_as(position)))
-    wrapper.checkError(body, lib.lib3mf_meshobject_gettriangleindices(handle, ctypes.c_uint64(len(f)), need, f.ctypes.data_as(triangle)))
+    wrapper.checkError(
+        body,
+        lib.lib3mf_meshobject_getvertices(handle, ctypes.c_uint64(len(v)), need, v.ctypes.data_as(position)),
+    )
+    wrapper.checkError(
+        body,
+        lib.lib3mf_meshobject_gettriangleindices(
+            handle, ctypes.c_uint64(len(f)), need, f.ctypes.data_as(triangle)
+        ),
+    )
     return Mesh(v.astype(float), f.astype(np.int64))
 
 
@@ -117,7 +132,9 @@ def read_3mf_model(data: bytes, name: str) -> File3MF:
         if depth > _DEEPEST:
             raise BadInput(f"{name} has objects inside objects without end; export it again.")
         if len(objects) > MOST_OBJECTS:
-            raise BadInput(f"{name} builds more than {MOST_OBJECTS} objects; take it apart into several files.")
+            raise BadInput(
+                f"{name} builds more than {MOST_OBJECTS} objects; take it apart into several files."
+            )
         if resource.IsComponentsObject():
             group = model.GetComponentsObjectByID(resource.GetUniqueResourceID())
             for i in range(group.GetComponentCount()):
@@ -143,7 +160,11 @@ def read_3mf_model(data: bytes, name: str) -> File3MF:
     while build.MoveNext():
         item = build.GetCurrent()
         number_of_item += 1
-        walk(item.GetObjectResource(), _matrix(item.GetObjectTransform()) if item.HasObjectTransform() else _UNMOVED, 0)
+        walk(
+            item.GetObjectResource(),
+            _matrix(item.GetObjectTransform()) if item.HasObjectTransform() else _UNMOVED,
+            0,
+        )
     if left_out:
         notes.append(say.painted_triangles())
     return File3MF(objects, unit, tuple(notes))

@@ -6,7 +6,10 @@ from cutkey.core.formats.kind import FLATNESS, Drawing, Format
 
 
 class Pdf(Format):
-    """PDF; files of drawing programs that hold one, and PostScript, of which it is said that it is not read."""
+    """PDF, and files of drawing programs that hold one.
+
+    Of PostScript it is said that it is not read.
+    """
 
     id, rank, holds, suffixes = "pdf", 80, "drawing", (".pdf", ".ai", ".eps")
 

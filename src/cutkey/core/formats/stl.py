@@ -48,7 +48,10 @@ def read_stl(data: bytes, name: str) -> NDArray[np.floating]:
     elif data[:512].lstrip().lower().startswith(b"solid") and b"facet" in data[:4096]:
         corners = _ascii(data, name)
     elif len(data) >= 84 and 0 < count < 200_000_000 and len(data) < 84 + 50 * count:
-        raise BadInput(f"{name} is cut short: it announces {count} triangles and holds {(len(data) - 84) // 50}; copy or export it again.")
+        raise BadInput(
+            f"{name} is cut short: it announces {count} triangles and holds {(len(data) - 84) // 50}; copy or"
+            " export it again."
+        )
     elif len(data) >= 84 and 0 < count < 200_000_000 and len(data) > 84 + 50 * count:
         corners = np.ascontiguousarray(np.frombuffer(data, _RECORD, count, 84)["corners"])
     else:

@@ -15,5 +15,6 @@ class Surfaces(Format):
         """Refused."""
         kind = name.rpartition(".")[2].upper()
         raise BadInput(
-            f"{name} is {'an' if kind[0] == 'I' else 'a'} {kind} drawing of surfaces; export it as STL or 3MF from where it was drawn."
+            f"{name} is {'an' if kind[0] == 'I' else 'a'} {kind} drawing of surfaces; export it as STL or 3MF"
+            " from where it was drawn."
         )

@@ -1,4 +1,7 @@
-"""Many small solids against one large one: those that lie apart go together, so that the large one is gone through a few times only."""
+"""Many small solids against one large one.
+
+Those that lie apart go together, so that the large one is gone through a few times only.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +16,9 @@ from cutkey.core.geometry.solid import Solid, bounds_of, mesh_of
 
 
 def each_with(tools: Sequence[Solid], whole: Solid, keep: bool) -> list[Solid]:
-    """What each of some solids has in common with a large one, or (`keep` False) what of each lies outside it.
+    """What each of some solids has in common with a large one.
+
+    With `keep` False what of each lies outside it.
 
     Parameters
     ----------
@@ -45,14 +50,16 @@ def all_as_one(solids: Sequence[Solid]) -> Solid:
     meet = (low[:, None] <= high[None]).all(2) & (high[:, None] >= low[None]).all(2)
     group = joined(len(filled), *np.nonzero(meet))
     clusters = [[filled[k] for k in np.flatnonzero(group == g)] for g in range(int(group.max()) + 1)]
-    return m3.Manifold.compose([c[0] if len(c) == 1 else m3.Manifold.batch_boolean(c, m3.OpType.Add) for c in clusters])
+    return m3.Manifold.compose(
+        [c[0] if len(c) == 1 else m3.Manifold.batch_boolean(c, m3.OpType.Add) for c in clusters]
+    )
 
 
 def stitched(solids: Sequence[Solid]) -> Solid:
     """Solids that share whole triangles of their walls as one, without those walls.
 
-    Walls that lie on each other are the worst case of a boolean; taken out by hand they cost next to nothing. Where that leaves
-    no closed surface, a boolean does it.
+    Walls that lie on each other are the worst case of a boolean; taken out by hand they cost next to nothing.
+    Where that leaves no closed surface, a boolean does it.
     """
     filled = [s for s in solids if not s.is_empty()]
     if len(filled) < 2:
@@ -65,7 +72,9 @@ def stitched(solids: Sequence[Solid]) -> Solid:
     _, inverse, count = np.unique(np.sort(t, 1), axis=0, return_inverse=True, return_counts=True)
     outer = t[count[inverse.reshape(-1)] == 1]
     used, corners = np.unique(outer, return_inverse=True)
-    mesh = m3.Mesh64(np.ascontiguousarray(points[used]), np.ascontiguousarray(corners.reshape(-1, 3).astype(np.uint64)))
+    mesh = m3.Mesh64(
+        np.ascontiguousarray(points[used]), np.ascontiguousarray(corners.reshape(-1, 3).astype(np.uint64))
+    )
     whole = m3.Manifold(mesh)
     volume = sum(float(s.volume()) for s in filled)
     if whole.status() != m3.Error.NoError or abs(float(whole.volume()) - volume) > 1e-9 * volume:
@@ -74,7 +83,10 @@ def stitched(solids: Sequence[Solid]) -> Solid:
 
 
 def _by_origin(solid: Solid, owner: dict[int, int]) -> list[tuple[int, Solid]]:
-    """The pieces of a solid that each of the marked ones became; every connected piece has faces of one of them."""
+    """The pieces of a solid that each of the marked ones became.
+
+    Every connected piece has faces of one of them.
+    """
     mesh = solid.to_mesh64()
     vertices = np.array(mesh.vert_properties, np.float64)[:, :3]
     triangles = np.array(mesh.tri_verts, np.int64)
@@ -93,7 +105,12 @@ def _by_origin(solid: Solid, owner: dict[int, int]) -> list[tuple[int, Solid]]:
     for a, b in pairwise(first.tolist()):
         used, corners = np.unique(triangles[order[a:b]], return_inverse=True)
         corners = corners.reshape(-1, 3).astype(np.uint64)
-        out.append((int(mine[order[a]]), m3.Manifold(m3.Mesh64(np.ascontiguousarray(vertices[used]), np.ascontiguousarray(corners)))))
+        out.append(
+            (
+                int(mine[order[a]]),
+                m3.Manifold(m3.Mesh64(np.ascontiguousarray(vertices[used]), np.ascontiguousarray(corners))),
+            )
+        )
     return out
 
 

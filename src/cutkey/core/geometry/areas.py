@@ -1,8 +1,8 @@
 """Flat areas put together, cut and grown: the one guarded door to the geometry library.
 
-Outlines that come from meshes touch and cross themselves by rounding. Depending on its version the library raises on such input, or
-gives back something invalid. Every function here answers with valid polygons: it tries what was asked, then the same with its input
-made valid, then with all points on a fine grid.
+Outlines that come from meshes touch and cross themselves by rounding. Depending on its version the library
+raises on such input, or gives back something invalid. Every function here answers with valid polygons: it
+tries what was asked, then the same with its input made valid, then with all points on a fine grid.
 """
 
 from __future__ import annotations
@@ -16,7 +16,8 @@ from shapely.errors import GEOSException
 
 from cutkey.core.geometry.arrays import Float
 
-#: Points fall on a grid this fine when nothing else helps; the second one is coarse enough for what single precision leaves, mm.
+#: Points fall on a grid this fine when nothing else helps; the second one is coarse enough for what single
+#: precision leaves, mm.
 GRIDS = (1e-6, 1e-5, 1e-3)
 
 
@@ -26,7 +27,11 @@ def sound(geometry: shapely.Geometry) -> shapely.Geometry:
         geometry = shapely.make_valid(geometry)
     if geometry.geom_type in ("Polygon", "MultiPolygon"):
         return geometry
-    parts = [g for g in shapely.get_parts(geometry) if g.geom_type in ("Polygon", "MultiPolygon") and not g.is_empty]
+    parts = [
+        g
+        for g in shapely.get_parts(geometry)
+        if g.geom_type in ("Polygon", "MultiPolygon") and not g.is_empty
+    ]
     return union(parts) if parts else shapely.Polygon()
 
 
@@ -44,7 +49,9 @@ def _tried(ways: Iterable[Callable[[], shapely.Geometry]]) -> shapely.Geometry:
     return sound(answer) if answer is not None else shapely.Polygon()
 
 
-def union(areas: Sequence[shapely.Geometry] | NDArray[np.object_], grid: float | None = None) -> shapely.Geometry:
+def union(
+    areas: Sequence[shapely.Geometry] | NDArray[np.object_], grid: float | None = None
+) -> shapely.Geometry:
     """All that some areas cover; their outlines may cross and touch themselves.
 
     Parameters
@@ -75,7 +82,9 @@ def union(areas: Sequence[shapely.Geometry] | NDArray[np.object_], grid: float |
 
 
 def coverage_union(areas: Sequence[shapely.Geometry] | NDArray[np.object_]) -> shapely.Geometry:
-    """All that areas cover which do not overlap and share their boundaries; where they do not quite, their plain union.
+    """All that areas cover which do not overlap and share their boundaries.
+
+    Where they do not quite, their plain union.
 
     Parameters
     ----------
@@ -128,7 +137,9 @@ def filled_out(area: shapely.Geometry) -> shapely.Geometry:
 
 
 def covered(triangles: NDArray[np.object_], slit: float) -> shapely.Geometry:
-    """Area that triangles cover, which may lie over one another; holes smaller than `slit`, left by rounding, are closed.
+    """Area that triangles cover, which may lie over one another.
+
+    Holes smaller than `slit`, left by rounding, are closed.
 
     Parameters
     ----------
@@ -140,11 +151,18 @@ def covered(triangles: NDArray[np.object_], slit: float) -> shapely.Geometry:
     some = triangles[shapely.area(triangles) > 1e-12]
     whole = coverage_union(some) if len(some) else shapely.Polygon()
     parts = [g for g in shapely.get_parts(whole) if g.geom_type == "Polygon"]
-    return union([shapely.Polygon(p.exterior, [h for h in p.interiors if shapely.Polygon(h).area > slit]) for p in parts])
+    return union(
+        [
+            shapely.Polygon(p.exterior, [h for h in p.interiors if shapely.Polygon(h).area > slit])
+            for p in parts
+        ]
+    )
 
 
 def area_of(rings: Sequence[Float]) -> shapely.Geometry:
-    """Region of oriented rings as the solid library gives them: counter-clockwise ones filled, clockwise ones holes.
+    """Region of oriented rings as the solid library gives them.
+
+    Counter-clockwise ones filled, clockwise ones holes.
 
     Parameters
     ----------
@@ -184,5 +202,7 @@ def inner_places(area: shapely.Geometry, most: int) -> Float:
     ndarray, (N, 2), float64
     """
     parts = sorted(shapely.get_parts(area), key=lambda g: -g.area)[:most]
-    circles = shapely.maximum_inscribed_circle(np.array([g for g in parts if g.area > 0], object), tolerance=0.02)
+    circles = shapely.maximum_inscribed_circle(
+        np.array([g for g in parts if g.area > 0], object), tolerance=0.02
+    )
     return np.asarray(shapely.get_coordinates(shapely.get_point(circles, 0)))

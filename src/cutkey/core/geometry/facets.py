@@ -39,20 +39,24 @@ class Facets(NamedTuple):
     edges: NDArray[np.int64]  # (E, 2)
 
 
-#: Triangles of one flat face lie this near to its plane, mm, and as a share of the model's size: what single precision leaves.
+#: Triangles of one flat face lie this near to its plane, mm, and as a share of the model's size: what single
+#: precision leaves.
 FLAT_MM, FLAT_SHARE = 0.01, 2e-6
-#: Ever stricter angles by which triangles are joined to faces where the usual one runs round a finely meshed curve, degrees.
+#: Ever stricter angles by which triangles are joined to faces where the usual one runs round a finely meshed
+#: curve, degrees.
 _STRICTER = (0.1, 0.02, 0.004)
-#: Faces that no angle parts from the curve they go over into are grown from their largest triangles, so many at the most.
+#: Faces that no angle parts from the curve they go over into are grown from their largest triangles, so many
+#: at the most.
 _SEEDS = 64
 
 
 def find_facets(mesh: Mesh) -> Facets:
     """Group triangles into connected flat faces and find the visible edges between them.
 
-    Neighbours whose normals differ little are joined. That alone would run round any finely meshed curve, so a group is a face only
-    when all of it lies within a bound of one plane; what does not is parted by ever smaller angles, and at last by growing a plane
-    from the largest triangles. What is left over are single triangles.
+    Neighbours whose normals differ little are joined. That alone would run round any finely meshed curve, so
+    a group is a face only when all of it lies within a bound of one plane; what does not is parted by ever
+    smaller angles, and at last by growing a plane from the largest triangles. What is left over are single
+    triangles.
     """
     normals, areas = face_normals(mesh)
     pairs = neighbours(mesh)
@@ -60,7 +64,9 @@ def find_facets(mesh: Mesh) -> Facets:
     cosine = np.einsum("ij,ij->i", normals[one], normals[other])
     needle = (areas[one] < 1e-12) | (areas[other] < 1e-12)
     bound = max(FLAT_MM, FLAT_SHARE * float(np.abs(mesh.vertices).max(initial=0.0)))
-    owner = joined(len(normals), *_flat_pairs(one, other, (cosine > np.cos(np.radians(FLAT_DEGREES))) | needle))
+    owner = joined(
+        len(normals), *_flat_pairs(one, other, (cosine > np.cos(np.radians(FLAT_DEGREES))) | needle)
+    )
     for degrees in _STRICTER:
         bent = _off_plane(mesh, owner, normals, areas) > bound
         if not bent.any():
@@ -81,7 +87,9 @@ def _flat_pairs(one: Int, other: Int, flat: NDArray[np.bool_]) -> tuple[Int, Int
 
 
 def _mean_normals(owner: Int, normals: Float, areas: Float, count: int) -> Float:
-    mean: Float = np.stack([np.bincount(owner, areas * normals[:, k], count) for k in range(3)], 1).astype(float)
+    mean: Float = np.stack([np.bincount(owner, areas * normals[:, k], count) for k in range(3)], 1).astype(
+        float
+    )
     return np.asarray(mean / np.maximum(np.linalg.norm(mean, axis=1), 1e-300)[:, None])
 
 
@@ -100,7 +108,9 @@ def _off_plane(mesh: Mesh, owner: Int, normals: Float, areas: Float) -> Float:
     return np.where(spread, np.inf, (high - low) / 2)
 
 
-def _grown_from_seeds(mesh: Mesh, owner: Int, normals: Float, areas: Float, pairs: Neighbours, bound: float) -> Int:
+def _grown_from_seeds(
+    mesh: Mesh, owner: Int, normals: Float, areas: Float, pairs: Neighbours, bound: float
+) -> Int:
     """Groups that are still bent taken apart: faces about their largest triangles, the rest one by one."""
     bent = _off_plane(mesh, owner, normals, areas) > bound if len(owner) else np.zeros(0, bool)
     if not bent.any():
@@ -123,7 +133,9 @@ def _grown_from_seeds(mesh: Mesh, owner: Int, normals: Float, areas: Float, pair
     return np.unique(out, return_inverse=True)[1].reshape(-1)
 
 
-def plane_about(mesh: Mesh, normals: Float, pairs: Neighbours, seed: int, bound: float, among: NDArray[np.bool_]) -> Int:
+def plane_about(
+    mesh: Mesh, normals: Float, pairs: Neighbours, seed: int, bound: float, among: NDArray[np.bool_]
+) -> Int:
     """Triangles that hang together with one of them and lie in its plane within a bound, mm.
 
     Parameters
@@ -154,7 +166,9 @@ def plane_about(mesh: Mesh, normals: Float, pairs: Neighbours, seed: int, bound:
 
 
 def axes_of(normal: Float, up: Float | None = None) -> tuple[Float, Float]:
-    """Right and up of a face, the right way up for the model: up is as near to +z as the face allows, else +y.
+    """Right and up of a face, the right way up for the model.
+
+    Up is as near to +z as the face allows, else +y.
 
     Parameters
     ----------
@@ -242,7 +256,10 @@ def largest_facing(facets: Facets, direction: Float, mesh: Mesh) -> int:
 
 
 def _distance_to_triangles(p: Float, q: Float) -> Float:
-    """Distances of a point to triangles (T, 3, 3): Ericson, Real-Time Collision Detection (2005), by projection and edges."""
+    """Distances of a point to triangles (T, 3, 3).
+
+    Ericson, Real-Time Collision Detection (2005), by projection and edges.
+    """
     n = np.cross(p[:, 1] - p[:, 0], p[:, 2] - p[:, 0])
     n /= np.maximum(np.linalg.norm(n, axis=1), 1e-300)[:, None]
     inside = np.ones(len(p), bool)
@@ -268,7 +285,11 @@ def facet_of_point(mesh: Mesh, facets: Facets, point: Float) -> int:
     point : ndarray, (3,), float64
         mm.
     """
-    return int(facets.owner[int(np.argmin(_distance_to_triangles(mesh.vertices[mesh.triangles], np.asarray(point, float))))])
+    return int(
+        facets.owner[
+            int(np.argmin(_distance_to_triangles(mesh.vertices[mesh.triangles], np.asarray(point, float))))
+        ]
+    )
 
 
 def face_to_model(facet: Facet) -> Float:

@@ -39,8 +39,8 @@ Box = tuple[float, float, float, float]
 def to_size(regions: Sequence[Region], width_mm: float, box: Box | None = None) -> Graphic:
     """Scale pixel regions to a width in mm; the proportion is kept and y is turned up.
 
-    One scale and one shift serve all regions, so points shared before are shared after. With a box (left, top, right, bottom,
-    px) its width is made `width_mm` and its middle the origin, whatever lies in it.
+    One scale and one shift serve all regions, so points shared before are shared after. With a box (left,
+    top, right, bottom, px) its width is made `width_mm` and its middle the origin, whatever lies in it.
     """
     place = placing(width_mm, box or box_of(regions))
     scaled = [Region(r.colour, shapely.transform(r.geometry, place)) for r in regions]
@@ -105,6 +105,8 @@ def measure(graphic: Graphic) -> list[Measure]:
     out = []
     for region in graphic.regions:
         parts = shapely.get_parts(region.geometry)
-        radii = shapely.length(shapely.maximum_inscribed_circle(parts, tolerance=max(0.005, graphic.width / 4000)))
+        radii = shapely.length(
+            shapely.maximum_inscribed_circle(parts, tolerance=max(0.005, graphic.width / 4000))
+        )
         out.append(Measure(region.colour, float(region.geometry.area), len(parts), 2 * float(radii.min())))
     return out

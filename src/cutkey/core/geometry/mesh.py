@@ -40,7 +40,10 @@ def weld(corners: NDArray[np.floating]) -> Mesh:
 
 
 def _order_of_singles(points: NDArray[np.float32]) -> Int:
-    """Order of points by x, then y, then z; two sorts of whole numbers are sooner done than one of three columns."""
+    """Order of points by x, then y, then z.
+
+    Two sorts of whole numbers are sooner done than one of three columns.
+    """
     bits = points.view(np.uint32)
     # Turned so that whole numbers rank as the numbers they stand for.
     bits = bits ^ np.where(bits >> 31, np.uint32(0xFFFFFFFF), np.uint32(0x80000000))
@@ -55,7 +58,10 @@ def _order_of_singles(points: NDArray[np.float32]) -> Int:
 
 
 def signed_volume(mesh: Mesh) -> float:
-    """Volume enclosed, negative when the mesh is inside out (divergence theorem); 0 of a mesh without triangles."""
+    """Volume enclosed, negative when the mesh is inside out (divergence theorem).
+
+    0 of a mesh without triangles.
+    """
     if not len(mesh.triangles):
         return 0.0
     p = mesh.vertices[mesh.triangles] - mesh.vertices.mean(0)
@@ -79,7 +85,10 @@ def open_edges(mesh: Mesh) -> int:
 
 
 def strangers_edges(mesh: Mesh) -> int:
-    """`open_edges` of a mesh as a stranger reads it from a file: points in the same place, in single precision, are one."""
+    """`open_edges` of a mesh as a stranger reads it from a file.
+
+    Points in the same place, in single precision, are one.
+    """
     return open_edges(weld(mesh.vertices[mesh.triangles].astype(np.float32))) if len(mesh.triangles) else 0
 
 
@@ -141,8 +150,8 @@ def joined(count: int, one: Int, other: Int) -> Int:
 def corner_normals(mesh: Mesh, smooth: float = 40.0) -> Float:
     """Unit normals (T, 3, 3) at the corners of triangles, for shading and offsetting.
 
-    Those of the triangles round the vertex are averaged, each by its angle there, as far as they turn from the triangle's own
-    by less than `smooth` degrees: a sharp edge stays sharp.
+    Those of the triangles round the vertex are averaged, each by its angle there, as far as they turn from
+    the triangle's own by less than `smooth` degrees: a sharp edge stays sharp.
 
     Parameters
     ----------
@@ -156,7 +165,8 @@ def corner_normals(mesh: Mesh, smooth: float = 40.0) -> Float:
 
     References
     ----------
-    G. Thuermer, C. A. Wuethrich: Computing vertex normals from polygonal facets. Journal of Graphics Tools 3 (1998) 43-46.
+    G. Thuermer, C. A. Wuethrich: Computing vertex normals from polygonal facets. Journal of Graphics Tools 3
+    (1998) 43-46.
     """
     normals, _ = face_normals(mesh)
     p = mesh.vertices[mesh.triangles]
@@ -170,7 +180,9 @@ def corner_normals(mesh: Mesh, smooth: float = 40.0) -> Float:
     # Every corner against every corner of the same vertex.
     many = count[vertex]
     corner = np.repeat(np.arange(len(vertex)), many)
-    beside = order[np.repeat(first[vertex], many) + np.arange(len(corner)) - np.repeat(np.cumsum(many) - many, many)]
+    beside = order[
+        np.repeat(first[vertex], many) + np.arange(len(corner)) - np.repeat(np.cumsum(many) - many, many)
+    ]
     own, theirs = normals[corner // 3], normals[beside // 3]
     weight = angle[beside] * ((own * theirs).sum(1) > np.cos(np.radians(smooth)))
     total = np.stack([np.bincount(corner, weight * theirs[:, k], len(vertex)) for k in range(3)], 1)

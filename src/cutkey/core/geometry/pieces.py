@@ -51,8 +51,11 @@ def flatten(pieces: Pieces, tolerance: float) -> tuple[Float, Int]:
         Number of the piece of each point.
     """
     c = pieces.control
-    d = np.maximum(np.hypot(*(c[:, 0] - 2 * c[:, 1] + c[:, 2]).T), np.hypot(*(c[:, 1] - 2 * c[:, 2] + c[:, 3]).T))
-    # Distance of a chord from a curve is at most |second derivative| / 8 of the squared step, with B'' <= 6 d.
+    d = np.maximum(
+        np.hypot(*(c[:, 0] - 2 * c[:, 1] + c[:, 2]).T), np.hypot(*(c[:, 1] - 2 * c[:, 2] + c[:, 3]).T)
+    )
+    # Distance of a chord from a curve is at most |second derivative| / 8 of the squared step, with B'' <= 6
+    # d.
     n = np.clip(np.ceil(np.sqrt(6 * d / (8 * tolerance))), 1, _MOST).astype(np.int64)
     n[pieces.kind == LINE] = 1
     piece = np.repeat(np.arange(len(c)), n)
@@ -76,7 +79,9 @@ class Flattened(NamedTuple):
         place : callable
             From points (N, 2) to points (N, 2).
         """
-        return self._replace(control=place(self.control.reshape(-1, 2)).reshape(-1, 4, 2), points=place(self.points))
+        return self._replace(
+            control=place(self.control.reshape(-1, 2)).reshape(-1, 4, 2), points=place(self.points)
+        )
 
     def beside(self, other: Flattened) -> Flattened:
         """These and others."""

@@ -19,12 +19,14 @@ PAST = 0.5
 def prism(geometry: shapely.Geometry, z0: float, z1: float) -> Solid:
     """Straight prism over a flat region from height z0 to z1.
 
-    Every vertex of the outline is kept as it is, so prisms over neighbouring regions share their walls exactly.
+    Every vertex of the outline is kept as it is, so prisms over neighbouring regions share their walls
+    exactly.
 
     Parameters
     ----------
     geometry : Polygon or MultiPolygon
-        In mm. What has no area in it gives nothing: the library's triangulation ends the process where there is no outline.
+        In mm. What has no area in it gives nothing: the library's triangulation ends the process where there
+        is no outline.
     z0, z1 : float
         A prism that does not rise is empty, not inside out.
     """
@@ -54,7 +56,9 @@ def prism(geometry: shapely.Geometry, z0: float, z1: float) -> Solid:
         solids.append(solid)
     if not solids:
         return m3.Manifold()
-    return m3.Manifold.compose(solids) if _apart(geometry) else m3.Manifold.batch_boolean(solids, m3.OpType.Add)
+    return (
+        m3.Manifold.compose(solids) if _apart(geometry) else m3.Manifold.batch_boolean(solids, m3.OpType.Add)
+    )
 
 
 def stepped_prism(steps: Sequence[tuple[shapely.Polygon, float]], z0: float) -> Solid:
@@ -70,7 +74,8 @@ def stepped_prism(steps: Sequence[tuple[shapely.Polygon, float]], z0: float) -> 
     points: list[np.ndarray] = []
     faces: list[np.ndarray] = []
     count = 0
-    below: tuple[list[np.ndarray], np.ndarray] | None = None  # rings of the step below, and the numbers of their upper points
+    # rings of the step below, and the numbers of their upper points
+    below: tuple[list[np.ndarray], np.ndarray] | None = None
     for outline, z1 in steps:
         rings = region_rings(outline)
         xy = np.concatenate(rings)
@@ -140,7 +145,9 @@ def rounded_rectangle(width: float, height: float, radius: float, tolerance: flo
         return box
     per_quarter = max(4, math.ceil(math.pi / 4 / math.acos(1 - min(0.5, tolerance / radius))))
     core: shapely.Geometry = (
-        box if not box.is_empty and box.area > 0 else shapely.LineString([(box.bounds[0], box.bounds[1]), (box.bounds[2], box.bounds[3])])
+        box
+        if not box.is_empty and box.area > 0
+        else shapely.LineString([(box.bounds[0], box.bounds[1]), (box.bounds[2], box.bounds[3])])
     )
     return core.buffer(radius, quad_segs=per_quarter)
 
@@ -168,5 +175,7 @@ def lofted(rings: list[np.ndarray], heights: list[float]) -> Solid:
     for k in range(len(rings) - 1):
         low, high = k * n, (k + 1) * n
         faces += [np.stack([i + low, j + low, j + high], 1), np.stack([i + low, j + high, i + high], 1)]
-    faces.append(np.asarray(m3.triangulate([rings[-1]], 0.0, True), np.int64).reshape(-1, 3) + (len(rings) - 1) * n)
+    faces.append(
+        np.asarray(m3.triangulate([rings[-1]], 0.0, True), np.int64).reshape(-1, 3) + (len(rings) - 1) * n
+    )
     return m3.Manifold(m3.Mesh64(np.ascontiguousarray(vertices), np.concatenate(faces).astype(np.uint64)))

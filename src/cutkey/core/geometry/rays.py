@@ -1,7 +1,8 @@
 """Measuring solids with rays.
 
-A ray is looked for by the box around it: one along an axis takes about 3 microseconds whatever the mesh, a long slanting one up to a
-millisecond. So rays are as short as the question allows, and along an axis where any direction will do.
+A ray is looked for by the box around it: one along an axis takes about 3 microseconds whatever the mesh, a
+long slanting one up to a millisecond. So rays are as short as the question allows, and along an axis where
+any direction will do.
 """
 
 from __future__ import annotations
@@ -49,7 +50,8 @@ def material_ahead(solid: Solid, starts: Float, ways: Float, far: float | None =
     return np.where(out > far, np.inf, out) if far is not None else out
 
 
-#: Along an axis, but for a little that keeps off edges and walls people draw; three of them, of which two decide.
+#: Along an axis, but for a little that keeps off edges and walls people draw; three of them, of which two
+#: decide.
 _TILTS = np.array([(0.0007, 0.0011, 1.0), (-0.0013, 0.0005, 1.0), (0.0009, -0.0008, 1.0)])
 
 
@@ -75,7 +77,10 @@ def inside(solid: Solid, places: Float) -> NDArray[np.bool_]:
     near = np.flatnonzero(((places >= low) & (places <= high)).all(1))
     for k in near.tolist():
         far = float(high[axis] - places[k, axis]) + 1e-3
-        votes = [bool(found and found[0][1]) for found in (crossings(solid, places[k], way, far) for way in ways[:2])]
+        votes = [
+            bool(found and found[0][1])
+            for found in (crossings(solid, places[k], way, far) for way in ways[:2])
+        ]
         if votes[0] != votes[1]:
             found = crossings(solid, places[k], ways[2], far)
             votes.append(bool(found and found[0][1]))

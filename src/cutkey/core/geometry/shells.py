@@ -1,4 +1,7 @@
-"""The shells of a mesh nested by what lies inside what: material, hollows in it, loose things in the hollows, hollows in these."""
+"""The shells of a mesh nested by what lies inside what.
+
+Material, hollows in it, loose things in the hollows, hollows in these.
+"""
 
 from __future__ import annotations
 
@@ -45,33 +48,49 @@ def shells_of(solid: Solid) -> list[Shell]:
 def nested(shells: Sequence[Shell], done: list[Words]) -> Solid:
     """One solid of all shells.
 
-    A shell inside no other, or inside an even number of others, holds material; inside an odd number it is a hollow. Shells that
-    cross are at one level: outward ones are joined, an inward one is taken out of those it crosses. What was turned or joined is
-    added to `done`.
+    A shell inside no other, or inside an even number of others, holds material; inside an odd number it is a
+    hollow. Shells that cross are at one level: outward ones are joined, an inward one is taken out of those
+    it crosses. What was turned or joined is added to `done`.
     """
     within, crossing = _relations(shells)
-    group = joined(len(shells), *_pairs([(a, b) for a, b in crossing if shells[a].inwards == shells[b].inwards]))
+    group = joined(
+        len(shells), *_pairs([(a, b) for a, b in crossing if shells[a].inwards == shells[b].inwards])
+    )
     depth = [len({int(group[b]) for b in within[a]} - {int(group[a])}) for a in range(len(shells))]
-    taken = {a for pair in crossing for a, b in (pair, pair[::-1]) if shells[a].inwards and not shells[b].inwards and depth[a] % 2 == 0}
+    taken = {
+        a
+        for pair in crossing
+        for a, b in (pair, pair[::-1])
+        if shells[a].inwards and not shells[b].inwards and depth[a] % 2 == 0
+    }
     whole = m3.Manifold()
     joined_some = False
     for level in range(max(depth, default=0) + 1):
         mine = [k for k, d in enumerate(depth) if d == level and k not in taken]
         if not mine:
             continue
-        together = m3.Manifold.batch_boolean([shells[k].solid for k in mine], m3.OpType.Add) if len(mine) > 1 else shells[mine[0]].solid
+        together = (
+            m3.Manifold.batch_boolean([shells[k].solid for k in mine], m3.OpType.Add)
+            if len(mine) > 1
+            else shells[mine[0]].solid
+        )
         if level % 2 == 0:
             joined_some |= float(together.volume()) < sum(shells[k].volume for k in mine) * (1 - 1e-9)
         whole = whole - together if level % 2 else whole + together if level else together
     if taken:
-        whole = m3.Manifold.batch_boolean([whole, *(shells[k].solid for k in sorted(taken))], m3.OpType.Subtract)
+        whole = m3.Manifold.batch_boolean(
+            [whole, *(shells[k].solid for k in sorted(taken))], m3.OpType.Subtract
+        )
         joined_some = True
     _say(shells, depth, taken, joined_some, done)
     return whole
 
 
 def bodies_of(solid: Solid) -> list[Solid]:
-    """The separate bodies of a solid, the largest first, each with its hollows; what lies loose in a hollow is a body too."""
+    """The separate bodies of a solid, the largest first, each with its hollows.
+
+    What lies loose in a hollow is a body too.
+    """
     found = shells_of(solid)
     outer = sorted((s for s in found if not s.inwards), key=lambda s: s.volume)
     holes = [s for s in found if s.inwards]
@@ -79,7 +98,9 @@ def bodies_of(solid: Solid) -> list[Solid]:
     for hole in holes:
         place = _within(hole)[:3]
         for k, shell in enumerate(outer):
-            holds = ((shell.low <= hole.low + 1e-9) & (shell.high >= hole.high - 1e-9)).all() and shell.volume > hole.volume
+            holds = (
+                (shell.low <= hole.low + 1e-9) & (shell.high >= hole.high - 1e-9)
+            ).all() and shell.volume > hole.volume
             if holds and inside(shell.solid, place).all():
                 mine[k].append(hole.solid)
                 break
@@ -88,8 +109,14 @@ def bodies_of(solid: Solid) -> list[Solid]:
     return sorted(whole, key=lambda s: -float(s.volume()))
 
 
-def _say(shells: Sequence[Shell], depth: Sequence[int], taken: set[int], joined_some: bool, done: list[Words]) -> None:
-    wrong = [k for k, (s, d) in enumerate(zip(shells, depth, strict=True)) if s.inwards != (d % 2 == 1) and k not in taken]
+def _say(
+    shells: Sequence[Shell], depth: Sequence[int], taken: set[int], joined_some: bool, done: list[Words]
+) -> None:
+    wrong = [
+        k
+        for k, (s, d) in enumerate(zip(shells, depth, strict=True))
+        if s.inwards != (d % 2 == 1) and k not in taken
+    ]
     if len(wrong) == len(shells):
         done.append(say.all_inside_out())
         wrong = []
@@ -126,7 +153,10 @@ def _relations(shells: Sequence[Shell]) -> tuple[list[list[int]], list[tuple[int
             contained = bool(((lows[b] <= shell.low + 1e-9) & (highs[b] >= shell.high - 1e-9)).all())
             if found.all() and contained and not twins:
                 within[a].append(b)
-            elif found.any() or (shell.inwards != shells[b].inwards and (shell.solid ^ shells[b].solid).volume() > 1e-9 * shell.volume):
+            elif found.any() or (
+                shell.inwards != shells[b].inwards
+                and (shell.solid ^ shells[b].solid).volume() > 1e-9 * shell.volume
+            ):
                 crossing.append((a, b))
     return within, crossing
 
@@ -143,9 +173,12 @@ def _within(shell: Shell) -> Float:
 
 
 def surfaces_lost(mesh: Mesh, solid: Solid) -> int:
-    """Connected surfaces of a mesh that are nowhere in a solid made of it: neither a boundary of it nor inside its material.
+    """Connected surfaces of a mesh that are nowhere in a solid made of it.
 
-    Told by rays from just in front of and behind places on each surface, without regard to how the solid was made.
+    Neither a boundary of it nor inside its material.
+
+    Told by rays from just in front of and behind places on each surface, without regard to how the solid was
+    made.
     """
     if len(mesh.triangles) == 0:
         return 0

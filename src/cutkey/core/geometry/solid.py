@@ -19,8 +19,8 @@ _REPEAT = "mend it in a modelling program and export it again"
 def solid_of(mesh: Mesh, name: str, done: list[Words] | None = None) -> Solid:
     """Solid of a mesh.
 
-    Its shells are nested by what lies inside what (`shells.nested`): what is inside out is turned, shells that cross are joined. What
-    was done is added to `done`.
+    Its shells are nested by what lies inside what (`shells.nested`): what is inside out is turned, shells
+    that cross are joined. What was done is added to `done`.
 
     Raises
     ------
@@ -31,7 +31,9 @@ def solid_of(mesh: Mesh, name: str, done: list[Words] | None = None) -> Solid:
     solid = solid_as_is(mesh)
     if solid.status() != m3.Error.NoError:
         n = open_edges(mesh)
-        raise BadInput(f"{name} is not watertight: {n} edges are open or shared by more than two faces; {_REPEAT}.")
+        raise BadInput(
+            f"{name} is not watertight: {n} edges are open or shared by more than two faces; {_REPEAT}."
+        )
     from cutkey.core.geometry.shells import nested, shells_of
 
     shells = shells_of(solid)
@@ -45,7 +47,10 @@ def solid_of(mesh: Mesh, name: str, done: list[Words] | None = None) -> Solid:
 def solid_as_is(mesh: Mesh) -> Solid:
     """Solid of a mesh that nothing is done to; its status says whether it is one."""
     # The library takes no array that it may not write to.
-    vertices, triangles = np.require(mesh.vertices, np.float64, ["C", "W"]), np.require(mesh.triangles, np.uint64, ["C", "W"])
+    vertices, triangles = (
+        np.require(mesh.vertices, np.float64, ["C", "W"]),
+        np.require(mesh.triangles, np.uint64, ["C", "W"]),
+    )
     return m3.Manifold(m3.Mesh64(vertices, triangles))
 
 

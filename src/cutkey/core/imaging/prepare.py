@@ -12,11 +12,16 @@ from cutkey.core.imaging.sharpen import sample, sharpened
 
 #: Noise, in grey levels, above which smoothing helps more than it costs.
 NOISE_TO_SMOOTH = 2.5
-#: Colours a transparent background may be shown as while tracing; the one farthest from the picture's own is taken.
-_MATTES = np.array([[255, 255, 255], [255, 0, 255], [0, 255, 0], [0, 255, 255], [0, 0, 0], [255, 255, 0]], float)
+#: Colours a transparent background may be shown as while tracing; the one farthest from the picture's own is
+#: taken.
+_MATTES = np.array(
+    [[255, 255, 255], [255, 0, 255], [0, 255, 0], [0, 255, 255], [0, 0, 0], [255, 255, 0]], float
+)
 
 
-def over_matte(rgb: NDArray[np.uint8], alpha: NDArray[np.uint8]) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+def over_matte(
+    rgb: NDArray[np.uint8], alpha: NDArray[np.uint8]
+) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
     """Picture over a plain colour that it does not contain.
 
     Parameters
@@ -45,8 +50,9 @@ def over_matte(rgb: NDArray[np.uint8], alpha: NDArray[np.uint8]) -> tuple[NDArra
 def even_light(rgb: NDArray[np.uint8], blocks: int = 16) -> NDArray[np.uint8]:
     """Take a slow change of brightness out of a photograph on a light ground.
 
-    The ground is sampled as a bright percentile of each block of the picture; a quadratic surface is fitted to the samples
-    with those that lie well under it (blocks without ground) left out, and each channel is divided by it.
+    The ground is sampled as a bright percentile of each block of the picture; a quadratic surface is fitted
+    to the samples with those that lie well under it (blocks without ground) left out, and each channel is
+    divided by it.
 
     Parameters
     ----------
@@ -76,7 +82,9 @@ def even_light(rgb: NDArray[np.uint8], blocks: int = 16) -> NDArray[np.uint8]:
         keep = np.ones(len(samples), bool)
         coefficients = np.zeros(6)
         for _ in range(6):
-            coefficients = np.linalg.lstsq(_quadratic(samples[keep, 0], samples[keep, 1]), samples[keep, 2], rcond=None)[0]
+            coefficients = np.linalg.lstsq(
+                _quadratic(samples[keep, 0], samples[keep, 1]), samples[keep, 2], rcond=None
+            )[0]
             off = samples[:, 2] - _quadratic(samples[:, 0], samples[:, 1]) @ coefficients
             keep = off > -max(6.0, float(np.std(off[keep])))
         surface = coefficients[0] + coefficients[1] * gx + coefficients[2] * gy
@@ -99,8 +107,8 @@ def noise_level(rgb: NDArray[np.uint8]) -> float:
 
     References
     ----------
-    J. Immerkaer: Fast noise variance estimation. Computer Vision and Image Understanding 64 (1996) 300-302; the median
-    replaces the mean so that drawn edges do not count.
+    J. Immerkaer: Fast noise variance estimation. Computer Vision and Image Understanding 64 (1996) 300-302;
+    the median replaces the mean so that drawn edges do not count.
     """
     grey = cv2.cvtColor(sample(rgb), cv2.COLOR_RGB2GRAY).astype(np.float32)
     if min(grey.shape) < 3:
@@ -110,7 +118,9 @@ def noise_level(rgb: NDArray[np.uint8]) -> float:
 
 
 def calm(rgb: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
-    """The picture smoothed when its noise asks for it, sharpened when its edges are soft, else the picture itself.
+    """The picture smoothed when its noise asks for it, sharpened when its edges are soft.
+
+    Else the picture itself.
 
     Parameters
     ----------

@@ -7,9 +7,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
-#: Focal lengths that cameras have, in diagonals of their picture; what lies outside is not told by the corners.
+#: Focal lengths that cameras have, in diagonals of their picture; what lies outside is not told by the
+#: corners.
 _FOCAL = (0.35, 12.0)
-#: Opposite sides whose directions differ by less than this, as a share of the picture, are parallel: no perspective to measure by.
+#: Opposite sides whose directions differ by less than this, as a share of the picture, are parallel: no
+#: perspective to measure by.
 _PARALLEL = 0.02
 
 
@@ -25,7 +27,8 @@ def true_proportion(corners: Sequence[tuple[float, float]], size: tuple[float, f
 
     References
     ----------
-    Z. Zhang, L.-W. He: Whiteboard scanning and image enhancement. Digital Signal Processing 17 (2007) 414-432, section 3.
+    Z. Zhang, L.-W. He: Whiteboard scanning and image enhancement. Digital Signal Processing 17 (2007)
+    414-432, section 3.
     """
     w, h = size
     diagonal = math.hypot(w, h)

@@ -21,7 +21,8 @@ _LARGE = 4_000_000
 def softness(rgb: NDArray[np.uint8]) -> float:
     """Standard deviation, px, of the Gaussian blur along a picture's edges; about `CRISP` when there is none.
 
-    The picture is blurred once more by a known amount; how much its steepest places lose tells how blurred they were.
+    The picture is blurred once more by a known amount; how much its steepest places lose tells how blurred
+    they were.
 
     Parameters
     ----------
@@ -38,7 +39,9 @@ def softness(rgb: NDArray[np.uint8]) -> float:
         return CRISP
     edges = steep > max(8.0, 0.3 * float(np.percentile(steep[edges], 95)))
     edges &= steep >= 0.999 * cv2.dilate(steep, np.ones((3, 3), np.uint8))
-    ratio = steep[edges] / np.maximum(_gradient(np.asarray(cv2.GaussianBlur(grey, (0, 0), 1.0), np.float32))[edges], 1e-6)
+    ratio = steep[edges] / np.maximum(
+        _gradient(np.asarray(cv2.GaussianBlur(grey, (0, 0), 1.0), np.float32))[edges], 1e-6
+    )
     return float(np.median(1 / np.sqrt(np.maximum(ratio, 1.0001) ** 2 - 1)))
 
 
@@ -55,7 +58,11 @@ def sample(rgb: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """
     step = max(1, rgb[..., 0].size // 300_000)
     rows = np.arange(len(rgb))
-    return np.ascontiguousarray(rgb[(rows // 64) % step == step // 2]) if step > 1 and len(rgb) > 64 * step else rgb
+    return (
+        np.ascontiguousarray(rgb[(rows // 64) % step == step // 2])
+        if step > 1 and len(rgb) > 64 * step
+        else rgb
+    )
 
 
 def _gradient(grey: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -78,7 +85,8 @@ def sharpened(rgb: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
     References
     ----------
     W. H. Richardson: Bayesian-based iterative method of image restoration. J. Opt. Soc. Am. 62 (1972) 55-59.
-    L. B. Lucy: An iterative technique for the rectification of observed distributions. Astron. J. 79 (1974) 745-754.
+    L. B. Lucy: An iterative technique for the rectification of observed distributions. Astron. J. 79 (1974)
+    745-754.
     """
     if noise > _TOO_NOISY:
         return rgb
@@ -89,5 +97,7 @@ def sharpened(rgb: NDArray[np.uint8], noise: float) -> NDArray[np.uint8]:
     found = observed.copy()
     for _ in range(_ROUNDS if rgb[..., 0].size < _LARGE else _ROUNDS // 3):
         again = cv2.GaussianBlur(found, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
-        found *= cv2.GaussianBlur(observed / np.maximum(again, 1e-3), (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
+        found *= cv2.GaussianBlur(
+            observed / np.maximum(again, 1e-3), (0, 0), sigma, borderType=cv2.BORDER_REPLICATE
+        )
     return np.clip(np.round(found), 0, 255).astype(np.uint8)

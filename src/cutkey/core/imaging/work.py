@@ -63,7 +63,11 @@ class Work:
         fill = tuple(float(v) for v in np.median(edge, axis=0))
 
         def moved(image: U8) -> U8:
-            return np.asarray(cv2.warpPerspective(image, m, size, flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT, borderValue=fill))
+            return np.asarray(
+                cv2.warpPerspective(
+                    image, m, size, flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_CONSTANT, borderValue=fill
+                )
+            )
 
         self.rgb, self.plain = moved(self.rgb), moved(self.plain)
         if self.alpha is not None:
@@ -81,7 +85,8 @@ class Work:
 def area_like(rgb: U8, x: int, y: int, tolerance: float, touching: bool) -> Bool:
     """Pixels whose colour differs from that at (x, y) by at most a CIEDE2000 tolerance.
 
-    Colours are told apart in steps of 4 levels, so that the formula is computed once a step and not once a pixel.
+    Colours are told apart in steps of 4 levels, so that the formula is computed once a step and not once a
+    pixel.
 
     Parameters
     ----------

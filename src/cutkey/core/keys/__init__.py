@@ -1,6 +1,7 @@
 """Keys that align two sections: a file each, with their sizes, solids, ways in and wording.
 
-`kind.KeyKind` says what each file must give. Those that are `shaped` are forms of a seam; the others are set into a face.
+`kind.KeyKind` says what each file must give. Those that are `shaped` are forms of a seam; the others are set
+into a face.
 """
 
 from __future__ import annotations

@@ -34,7 +34,14 @@ def wedge(waist: float, wide: float, depth: float, root: float) -> shapely.Polyg
         How far it reaches beyond the seam and behind it, mm.
     """
     return shapely.Polygon(
-        [(-waist / 2, -root), (waist / 2, -root), (waist / 2, 0), (wide / 2, depth), (-wide / 2, depth), (-waist / 2, 0)]
+        [
+            (-waist / 2, -root),
+            (waist / 2, -root),
+            (waist / 2, 0),
+            (wide / 2, depth),
+            (-wide / 2, depth),
+            (-waist / 2, 0),
+        ]
     )
 
 
@@ -43,7 +50,9 @@ def waist_of(f: Form, least: float) -> float:
     return max(least * f.size, f.size - 2 * f.depth * math.tan(math.radians(DOVETAIL_SLOPE)))
 
 
-def formed(f: Form, outline: shapely.Polygon, owner: int, tongue: shapely.Geometry | None = None) -> KeySolids:
+def formed(
+    f: Form, outline: shapely.Polygon, owner: int, tongue: shapely.Geometry | None = None
+) -> KeySolids:
     """Solids of a form of a seam.
 
     Parameters
@@ -57,7 +66,10 @@ def formed(f: Form, outline: shapely.Polygon, owner: int, tongue: shapely.Geomet
     foot = float(np.ptp([x for x, y in outline.exterior.coords if abs(y) < 1e-9]))
     if tongue is None:
         tongue = union([outline, shapely.box(-foot / 2, -ROOT, foot / 2, 0)])
-    made = [upright(other_way(g, owner), -f.drop, f.rise) for g in (union([grown, shapely.box(-foot / 2, -MOUTH, foot / 2, 0)]), tongue)]
+    made = [
+        upright(other_way(g, owner), -f.drop, f.rise)
+        for g in (union([grown, shapely.box(-foot / 2, -MOUTH, foot / 2, 0)]), tongue)
+    ]
     near, far = (made[0], None) if owner > 0 else (None, made[0])
     return KeySolids(near, far, made[1], owner, ())
 

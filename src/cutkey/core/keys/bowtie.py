@@ -22,7 +22,9 @@ class Bowtie(KeyKind):
 
     def form(self, keys: Keys, size: float, depth: float, thickness: float) -> Form:
         """As high as the wall over it allows, and no more than it needs."""
-        return self.measured(keys, size, depth or 0.8 * size, max(0.0, min(0.6 * thickness, thickness - keys.wall, 6.0)))
+        return self.measured(
+            keys, size, depth or 0.8 * size, max(0.0, min(0.6 * thickness, thickness - keys.wall, 6.0))
+        )
 
     def solids(self, f: Form, owner: int = -1, sides: int = 64) -> KeySolids:
         """A pocket in each section, and the key in two convex halves."""
@@ -32,13 +34,22 @@ class Bowtie(KeyKind):
         from cutkey.core.keys._upright import upright
 
         waist = 0.5 * f.size
-        half = [shapely.Polygon([(-waist / 2, 0), (waist / 2, 0), (f.size / 2, s * f.depth), (-f.size / 2, s * f.depth)]) for s in (-1, 1)]
+        half = [
+            shapely.Polygon(
+                [(-waist / 2, 0), (waist / 2, 0), (f.size / 2, s * f.depth), (-f.size / 2, s * f.depth)]
+            )
+            for s in (-1, 1)
+        ]
         pocket = union(half)
         key = pocket.buffer(-f.clearance, join_style="mitre", mitre_limit=10)
         near = upright(union([half[0], shapely.box(-waist / 2, -0.01, waist / 2, MOUTH)]), -f.drop, f.height)
         far = upright(union([half[1], shapely.box(-waist / 2, -MOUTH, waist / 2, 0.01)]), -f.drop, f.height)
         loose = tuple(
-            upright(intersection(key, shapely.box(-f.size, min(0, s) * f.depth, f.size, max(0, s) * f.depth)), 0.0, f.height - f.end_gap)
+            upright(
+                intersection(key, shapely.box(-f.size, min(0, s) * f.depth, f.size, max(0, s) * f.depth)),
+                0.0,
+                f.height - f.end_gap,
+            )
             for s in (-1, 1)
         )
         return KeySolids(near, far, None, 0, loose)

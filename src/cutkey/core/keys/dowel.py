@@ -11,7 +11,8 @@ from cutkey.core.units import format_mm
 if TYPE_CHECKING:
     from cutkey.core.geometry.solid import Solid
 
-#: Half of the angle that the flat of a lying pin takes of its round, degrees: beside it walls lean no further than is printed.
+#: Half of the angle that the flat of a lying pin takes of its round, degrees: beside it walls lean no further
+#: than is printed.
 FLAT = 40.0
 
 
@@ -34,19 +35,30 @@ class Dowel(KeyKind):
 
         hole = rod(f.size / 2 + f.clearance, f.depth + f.end_gap + MOUTH)
         below = hole.translate((0, 0, -f.depth - f.end_gap))
-        return KeySolids(below, hole.translate((0, 0, -MOUTH)), None, 0, (rod(f.size / 2, 2 * f.depth).translate((0, 0, -f.depth)),))
+        return KeySolids(
+            below,
+            hole.translate((0, 0, -MOUTH)),
+            None,
+            0,
+            (rod(f.size / 2, 2 * f.depth).translate((0, 0, -f.depth)),),
+        )
 
     def reach(self, f: Form) -> tuple[float, float]:
         """The gap at its ends too."""
         return f.depth + f.end_gap, f.depth + f.end_gap
 
     def on_bed(self, solid: Solid) -> Solid:
-        """On its side, on a flat: layers that run across a pin that stands break, and it would stand on next to nothing."""
+        """On its side, on a flat.
+
+        Layers that run across a pin that stands break, and it would stand on next to nothing.
+        """
         lying = solid.rotate((0.0, 90.0, 0.0))
         left, _, low, right, _, high = lying.bounding_box()
         if right - left <= high - low:
             return solid
-        return lying.trim_by_plane((0.0, 0.0, 1.0), low + (high - low) / 2 * (1 - math.cos(math.radians(FLAT))))
+        return lying.trim_by_plane(
+            (0.0, 0.0, 1.0), low + (high - low) / 2 * (1 - math.cos(math.radians(FLAT)))
+        )
 
     def printed(self, f: Form) -> bool:
         """Unless it is of wood or metal."""

@@ -1,6 +1,9 @@
-"""What a key is: its measures, its solids, where it finds room, how it lets two sections come apart, and what it is called.
+"""What a key is: its measures, its solids, where it finds room and what it is called.
 
-Everything is in the coordinates of the cut's plane: right, up and distance, the near section below 0 and the far one above.
+Also how it lets two sections come apart.
+
+Everything is in the coordinates of the cut's plane: right, up and distance, the near section below 0 and the
+far one above.
 """
 
 from __future__ import annotations
@@ -58,7 +61,10 @@ class Form(NamedTuple):
 
     @property
     def half(self) -> tuple[float, float]:
-        """Half the room it takes along right and up on the face, without the wall; up does not matter to one from the back."""
+        """Half the room it takes along right and up on the face, without the wall.
+
+        Up does not matter to one from the back.
+        """
         return self.of.half(self)
 
     @property
@@ -124,7 +130,8 @@ class KeyKind:
     crosses: ClassVar[bool] = False
     #: Things that are bought or printed for one key.
     things: ClassVar[int] = 1
-    #: Directions in which the far section may leave the near one; None when only the faces bound them (half of all).
+    #: Directions in which the far section may leave the near one; None when only the faces bound them (half
+    #: of all).
     ways: ClassVar[tuple[Way, ...] | None] = None
 
     def form(self, keys: Keys, size: float, depth: float, thickness: float) -> Form:
@@ -149,11 +156,22 @@ class KeyKind:
         size, depth, height : float
             mm; see `Form`.
         """
-        return Form(self.id, size, round(depth, 3), round(height, 3), keys.clearance, keys.end_gap, keys.wall, keys.stock)
+        return Form(
+            self.id,
+            size,
+            round(depth, 3),
+            round(height, 3),
+            keys.clearance,
+            keys.end_gap,
+            keys.wall,
+            keys.stock,
+        )
 
     def seam_form(self, seam: Seam, thickness: float, wall: float) -> Form:
         """Measures of one step, wave or tab of a shaped seam."""
-        return Form(self.id, self.share * seam.pitch, seam.reach, thickness, seam.clearance, seam.clearance, wall)
+        return Form(
+            self.id, self.share * seam.pitch, seam.reach, thickness, seam.clearance, seam.clearance, wall
+        )
 
     def usual_depth(self, size: float) -> float:
         """Depth that is usual with a size, mm."""

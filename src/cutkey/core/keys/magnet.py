@@ -34,7 +34,9 @@ class Magnet(KeyKind):
         hole = rod(f.size / 2 + f.clearance, f.depth + BACK + MOUTH)
         disc = rod(f.size / 2, f.depth)
         low, high = disc.translate((0, 0, -f.depth - BACK)), disc.translate((0, 0, BACK))
-        return KeySolids(hole.translate((0, 0, -f.depth - BACK)), hole.translate((0, 0, -MOUTH)), None, 0, (low, high))
+        return KeySolids(
+            hole.translate((0, 0, -f.depth - BACK)), hole.translate((0, 0, -MOUTH)), None, 0, (low, high)
+        )
 
     def sign(self, number: int) -> int:
         """Poles up and down in turn; the first two alike would be the same when turned by half."""

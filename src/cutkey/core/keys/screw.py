@@ -15,7 +15,8 @@ if TYPE_CHECKING:
 
 #: Material clamped between a screw's head and the seam, and as much on the nut's side, mm.
 WEB = 4.0
-#: Width across flats of nuts (ISO 4032, from memory), mm; the heads of socket screws are about as wide (ISO 4762, from memory).
+#: Width across flats of nuts (ISO 4032, from memory), mm; the heads of socket screws are about as wide (ISO
+#: 4762, from memory).
 NUTS: dict[float, float] = {2.0: 4.0, 2.5: 5.0, 3.0: 5.5, 4.0: 7.0, 5.0: 8.0, 6.0: 10.0, 8.0: 13.0}
 
 
@@ -30,7 +31,11 @@ class ScrewKey(KeyKind):
     def form(self, keys: Keys, size: float, depth: float, thickness: float) -> Form:
         """Of the nearest thread; as high as its pockets."""
         size = min(NUTS, key=lambda k: abs(k - size))
-        height = axis_height(size, keys.wall) + max(head_width(size) / 2, NUTS[size] / math.sqrt(3)) + keys.clearance
+        height = (
+            axis_height(size, keys.wall)
+            + max(head_width(size) / 2, NUTS[size] / math.sqrt(3))
+            + keys.clearance
+        )
         return self.measured(keys, size, depth, height)
 
     def reach(self, f: Form) -> tuple[float, float]:
@@ -42,7 +47,10 @@ class ScrewKey(KeyKind):
         return head_width(f.size) / 2 + f.clearance + 0.5, 0.0
 
     def solids(self, f: Form, owner: int = -1, sides: int = 64) -> KeySolids:
-        """A hole through both webs, with pockets from the back for the head and for the nut, which cannot turn in its own."""
+        """A hole through both webs, with pockets from the back for the head and for the nut.
+
+        The nut cannot turn in its own.
+        """
         import shapely
 
         from cutkey.core.geometry.primitives import rod
@@ -53,8 +61,14 @@ class ScrewKey(KeyKind):
         hole = rod(radius, WEB + MOUTH, sides).translate((0, axis, 0))
         head, flats = head_width(f.size) / 2 + f.clearance, NUTS[f.size] / 2 + f.clearance
         near = upright(shapely.box(-head, -WEB - head_room(f.size), head, -WEB), -f.drop, axis + head)
-        far = upright(shapely.box(-flats, WEB, flats, WEB + nut_room(f.size)), -f.drop, axis + NUTS[f.size] / math.sqrt(3) + f.clearance)
-        return KeySolids(near + hole.translate((0, 0, -WEB - 0.1)), far + hole.translate((0, 0, 0.1 - MOUTH)), None, 0, ())
+        far = upright(
+            shapely.box(-flats, WEB, flats, WEB + nut_room(f.size)),
+            -f.drop,
+            axis + NUTS[f.size] / math.sqrt(3) + f.clearance,
+        )
+        return KeySolids(
+            near + hole.translate((0, 0, -WEB - 0.1)), far + hole.translate((0, 0, 0.1 - MOUTH)), None, 0, ()
+        )
 
     def middle(self, f: Form) -> float:
         """Through its axis."""

@@ -50,7 +50,9 @@ class Tenon(KeyKind):
 
         def frustum(w: float, h: float, z0: float, z1: float) -> Solid:
             points = [
-                (sx * (w / 2 - slope * z), sy * (h / 2 - slope * z), z) for z in (z0, z1) for sx, sy in ((-1, -1), (1, -1), (1, 1), (-1, 1))
+                (sx * (w / 2 - slope * z), sy * (h / 2 - slope * z), z)
+                for z in (z0, z1)
+                for sx, sy in ((-1, -1), (1, -1), (1, 1), (-1, 1))
             ]
             return m3.Manifold.hull_points(np.array(points))
 

@@ -72,7 +72,11 @@ def lines_of(heights: Heights, changes: Sequence[Change], loads: int, face_down:
         mine = [n for n, some in by_load.items() if some == own]
         which = f"Bed load {mine[0]}" if len(mine) == 1 else f"Bed loads {', '.join(map(str, mine))}"
         out.append(f"{which}: begin with {heights.stripes[0].filament}" + ("" if own else ", no change"))
-        out += [f"  before layer {c.layer}, at {format_mm(c.height, 2)} mm: {c.before} to {c.after}" for c in own]
+        out += [
+            f"  before layer {c.layer}, at {format_mm(c.height, 2)} mm: {c.before} to {c.after}" for c in own
+        ]
     if heights.beside:
-        out.append(f"  besides, {' and '.join(heights.beside)} is printed as a body, in layers of other filaments")
+        out.append(
+            f"  besides, {' and '.join(heights.beside)} is printed as a body, in layers of other filaments"
+        )
     return ["The pieces lie face down; layers count from the face.", *out] if face_down else out

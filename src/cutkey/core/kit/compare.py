@@ -53,7 +53,9 @@ def pieces_of(report: Mapping[str, Any]) -> dict[str, Known]:
     """What is known of every piece of a kit, by its name."""
     files = report.get("files") or {}
     return {
-        str(p["name"]): Known(str(files.get(p["file"], "")), str(p.get("shape", "")), str(p["filament"]), int(u["copies"]))
+        str(p["name"]): Known(
+            str(files.get(p["file"], "")), str(p.get("shape", "")), str(p["filament"]), int(u["copies"])
+        )
         for u in report.get("units", ())
         for p in u["pieces"]
     }
@@ -80,4 +82,9 @@ def compared(before: Mapping[str, Known], after: Mapping[str, Known]) -> Again |
     both = [n for n in after if n in before]
     same = [n for n in both if after[n].same(before[n])]
     changed = [n for n in both if n not in same]
-    return Again(tuple(changed), tuple(n for n in after if n not in before), tuple(n for n in before if n not in after), tuple(same))
+    return Again(
+        tuple(changed),
+        tuple(n for n in after if n not in before),
+        tuple(n for n in before if n not in after),
+        tuple(same),
+    )

@@ -39,6 +39,7 @@ class KitContents(NamedTuple):
     beside_volume: float = 0.0
     heights: Heights | None = None
     files: KitFiles = KitFiles()
-    drawings: Sequence[tuple[str, Graphic, Flattened | None]] = ()  # names, graphics, and the curves they were flattened from
+    # names, graphics, and the curves they were flattened from
+    drawings: Sequence[tuple[str, Graphic, Flattened | None]] = ()
     spots: Sequence[Spot] = ()  # where every copy lies
     hints: Sequence[Words] = ()  # for whoever slices it

@@ -25,7 +25,8 @@ from cutkey.core.kit.sheet import sheet_pdf
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.model.finding import Finding
 from cutkey.core.printing.piece import PrintUnit, all_pieces
-from cutkey.core.printing.resting import OVER, side_name
+from cutkey.core.printing.resting import OVER
+from cutkey.core.printing.sides import side_name
 from cutkey.core.spacers.setting_out import SettingOut
 from cutkey.core.spacers.template import setting_out_pdf, template_pdf
 from cutkey.core.words import printing as say
@@ -36,7 +37,9 @@ BEDS, DRAWINGS, OBJ = "beds", "drawings", "obj"
 
 
 def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
-    """Write the 3MF, one STL a piece and the assembly sheet to a folder, named after the job, and read them back.
+    """Write the 3MF, one STL a piece and the assembly sheet to a folder, and read them back.
+
+    The folder is named after the job.
 
     Returns
     -------
@@ -47,22 +50,33 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     called = kit_names(kit.title)
     data = bytes_3mf(kit.title, kit.units, spots, kit.printer)
     (folder / called.model).write_bytes(data)
-    listed = [(called.model, "every body, named and in its colour, each bed beside the next: open it in the slicer")]
+    listed = [
+        (called.model, "every body, named and in its colour, each bed beside the next: open it in the slicer")
+    ]
     order = order_of(kit.units, kit.sections, kit.assembly)
     names = stl_names(kit.units, order)
     for piece, name in zip([p for u in kit.units for p in u.pieces], names, strict=True):
         (folder / name).write_bytes(stl_bytes(piece.mesh.vertices, piece.mesh.triangles, piece.name))
     mended = [f.text for f in kit.findings if f.kind == "read" and f.waits]
     loads = 1 + max((s.load for s in spots), default=-1)
-    changes = changes_of(kit.heights, kit.units, spots) if kit.heights is not None and kit.heights.stripes else []
+    changes = (
+        changes_of(kit.heights, kit.units, spots) if kit.heights is not None and kit.heights.stripes else []
+    )
     lines: list[str] = []
     if kit.heights is not None and kit.heights.stripes:
         lines = lines_of(kit.heights, changes, loads, any(not u.is_key and u.down == OVER for u in kit.units))
         (folder / CHANGES_CSV).write_text(csv_of(changes), encoding="utf-8")
         (folder / CHANGES_TXT).write_text("\n".join(lines) + "\n", encoding="utf-8")
-    listed.append(("*.stl", "the same bodies, a file each, numbered in the order in which they are put together"))
+    listed.append(
+        ("*.stl", "the same bodies, a file each, numbered in the order in which they are put together")
+    )
     if lines:
-        listed.append((CHANGES_TXT, f"at which layers the filament is changed; {CHANGES_CSV} says the same for machines"))
+        listed.append(
+            (
+                CHANGES_TXT,
+                f"at which layers the filament is changed; {CHANGES_CSV} says the same for machines",
+            )
+        )
     strange = unlike(data, called.model, kit.units, spots, kit.printer)
     if kit.files.beds and loads > 1:
         strange += _beds(folder, kit, spots)
@@ -78,12 +92,20 @@ def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:
     if kit.setting is not None and len(kit.setting.islands) > 1:
         (folder / called.template).write_bytes(template_pdf(kit.title, kit.setting, kit.paper))
         (folder / called.setting_out).write_bytes(setting_out_pdf(kit.title, kit.setting, kit.paper))
-        listed += [(called.template, "outlines at 1:1, to be put together from its pages"), (called.setting_out, "which spacer goes where")]
+        listed += [
+            (called.template, "outlines at 1:1, to be put together from its pages"),
+            (called.setting_out, "which spacer goes where"),
+        ]
     listed.append((REPORT, "sizes, volumes, findings and digests of the files, for machines"))
-    layer = f"layers of {kit.printer.layer:g} mm, nozzle {kit.printer.nozzle:g} mm, made for {kit.printer.name}"
+    layer = (
+        f"layers of {kit.printer.layer:g} mm, nozzle {kit.printer.nozzle:g} mm, made for {kit.printer.name}"
+    )
     text = readme_of(kit.title, listed, kit.units, kit.sections, kit.assembly, kit.hardware, loads, layer)
     (folder / README).write_text(text, encoding="utf-8")
-    findings = [*kit.findings, *check_file(folder / called.model, kit, [folder / name for name in names], strange)]
+    findings = [
+        *kit.findings,
+        *check_file(folder / called.model, kit, [folder / name for name in names], strange),
+    ]
     return report_of(kit, findings, names, loads, changes)
 
 
@@ -120,7 +142,9 @@ def _objs(folder: Path, kit: KitContents, names: Sequence[str]) -> list[Words]:
 
 def _drawings(folder: Path, kit: KitContents) -> list[tuple[str, str]]:
     """Regions of every graphic and the faces at every joint, as SVG and DXF in mm with their curves."""
-    faces = [(f"joint-{'-'.join(j.sections)}", as_graphic(j.area), None) for j in kit.joints if not j.area.is_empty]
+    faces = [
+        (f"joint-{'-'.join(j.sections)}", as_graphic(j.area), None) for j in kit.joints if not j.area.is_empty
+    ]
     used: set[str] = set()
     for title, graphic, curves in (*kit.drawings, *faces):
         stem = re.sub(r"[^\w.]+", "-", title).strip("-._") or "drawing"
@@ -130,7 +154,11 @@ def _drawings(folder: Path, kit: KitContents) -> list[tuple[str, str]]:
         (folder / DRAWINGS).mkdir(exist_ok=True)
         for suffix, data in drawings_of(graphic, title, curves).items():
             (folder / DRAWINGS / f"{stem}{suffix}").write_bytes(data)
-    return [(f"{DRAWINGS}/", "regions of the graphics and the faces at joints as SVG and DXF, in mm")] if used else []
+    return (
+        [(f"{DRAWINGS}/", "regions of the graphics and the faces at joints as SVG and DXF, in mm")]
+        if used
+        else []
+    )
 
 
 def stl_names(units: Sequence[PrintUnit], order: Mapping[str, int] | None = None) -> list[str]:
@@ -147,7 +175,9 @@ def stl_names(units: Sequence[PrintUnit], order: Mapping[str, int] | None = None
     for unit in units:
         before = f"{order[unit.name]:0{wide}d}-" if order and len(units) > 1 else ""
         for piece in unit.pieces:
-            stem = before + (re.sub(r"[^A-Za-z0-9.]+", "-", piece.name.replace("×", "x")).strip("-.") or "piece")
+            stem = before + (
+                re.sub(r"[^A-Za-z0-9.]+", "-", piece.name.replace("×", "x")).strip("-.") or "piece"
+            )
             name, n = f"{stem}.stl", 2
             while name.lower() in (o.lower() for o in out):
                 name, n = f"{stem}-{n}.stl", n + 1
@@ -155,8 +185,12 @@ def stl_names(units: Sequence[PrintUnit], order: Mapping[str, int] | None = None
     return out
 
 
-def check_file(path: Path, kit: KitContents, stls: Sequence[Path] = (), strange: Sequence[Words] = ()) -> list[Finding]:
-    """Read the written files back, the 3MF strictly, weld what they hold by position, and compare it with what was meant.
+def check_file(
+    path: Path, kit: KitContents, stls: Sequence[Path] = (), strange: Sequence[Words] = ()
+) -> list[Finding]:
+    """Read the written files back and compare them with what was meant.
+
+    The 3MF strictly; what they hold is welded by position.
 
     Parameters
     ----------
@@ -183,11 +217,17 @@ def check_file(path: Path, kit: KitContents, stls: Sequence[Path] = (), strange:
             problems.append(say.stl_holds_less(stl.name, signed_volume(mesh), piece.volume))
     if problems:
         return [Finding("file", "stop", say.file_not_as_meant(problems), path.name, off, 1e-6)]
-    return [Finding("file", "sound", say.file_as_meant(len(read.bodies), len(stls), off), path.name, off, 1e-6)]
+    return [
+        Finding("file", "sound", say.file_as_meant(len(read.bodies), len(stls), off), path.name, off, 1e-6)
+    ]
 
 
 def report_of(
-    kit: KitContents, findings: Sequence[Finding], files: Sequence[str], loads: int, changes: Sequence[Change] = ()
+    kit: KitContents,
+    findings: Sequence[Finding],
+    files: Sequence[str],
+    loads: int,
+    changes: Sequence[Change] = (),
 ) -> dict[str, Any]:
     """The machine-readable report.
 
@@ -266,7 +306,10 @@ def report_of(
             }
             for step in kit.assembly.steps
         ],
-        "changes": [{"load": c.load, "layer": c.layer, "height_mm": c.height, "from": c.before, "to": c.after} for c in changes],
+        "changes": [
+            {"load": c.load, "layer": c.layer, "height_mm": c.height, "from": c.before, "to": c.after}
+            for c in changes
+        ],
         "spacers": _spacers(kit.setting),
         "to_buy": [{"name": name, "count": count} for name, count in kit.hardware],
         "findings": [f.row() for f in findings],
@@ -277,4 +320,7 @@ def _spacers(setting: SettingOut | None) -> list[dict[str, Any]]:
     if setting is None:
         return []
     names = [name for name, _ in setting.islands]
-    return [{"number": p.number, "islands": [names[i] for i in p.spacer.islands], "peg_mm": list(p.peg)} for p in setting.pieces]
+    return [
+        {"number": p.number, "islands": [names[i] for i in p.spacer.islands], "peg_mm": list(p.peg)}
+        for p in setting.pieces
+    ]

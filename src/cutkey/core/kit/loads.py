@@ -24,11 +24,16 @@ _KNOWN: dict[str, tuple[Spot, ...]] = {}
 _KEPT = 24
 
 
-def lay_out(units: Sequence[PrintUnit], printer: Printer, puts: Sequence[Put] = (), progress: Progress | None = None) -> list[Spot]:
-    """Lay units on as few beds as were found for them, by their true outlines; the same units always lie the same way.
+def lay_out(
+    units: Sequence[PrintUnit], printer: Printer, puts: Sequence[Put] = (), progress: Progress | None = None
+) -> list[Spot]:
+    """Lay units on as few beds as were found for them, by their true outlines.
 
-    What lies on the bed only when turned by an odd angle is turned so; what is too large for any bed gets a load of its own. Units
-    share a bed only when their filaments can be loaded together, where the printer says how many that are.
+    The same units always lie the same way.
+
+    What lies on the bed only when turned by an odd angle is turned so; what is too large for any bed gets a
+    load of its own. Units share a bed only when their filaments can be loaded together, where the printer
+    says how many that are.
 
     Parameters
     ----------
@@ -38,7 +43,10 @@ def lay_out(units: Sequence[PrintUnit], printer: Printer, puts: Sequence[Put] = 
         Where the maker put some of them; they stay there where they may lie there.
     progress : callable, optional
     """
-    shapes = [(u.name, shapely.to_wkb(u.outline), u.size, u.copies, sorted({p.filament.name for p in u.pieces})) for u in units]
+    shapes = [
+        (u.name, shapely.to_wkb(u.outline), u.size, u.copies, sorted({p.filament.name for p in u.pieces}))
+        for u in units
+    ]
     key = digest(shapes, printer, list(puts))
     if key not in _KNOWN:
         while len(_KNOWN) >= _KEPT:
@@ -47,7 +55,9 @@ def lay_out(units: Sequence[PrintUnit], printer: Printer, puts: Sequence[Put] = 
     return list(_KNOWN[key])
 
 
-def _laid_out(units: Sequence[PrintUnit], printer: Printer, puts: Sequence[Put], progress: Progress | None) -> list[Spot]:
+def _laid_out(
+    units: Sequence[PrintUnit], printer: Printer, puts: Sequence[Put], progress: Progress | None
+) -> list[Spot]:
     copies: list[int] = []  # units, one entry for each copy
     asks: list[Ask] = []
     spots: list[Spot] = []
@@ -64,15 +74,35 @@ def _laid_out(units: Sequence[PrintUnit], printer: Printer, puts: Sequence[Put],
         asks += [ask] * unit.copies
     rounds = ROUNDS if len(asks) <= _MANY else max(4, ROUNDS * _MANY // (2 * len(asks)))
     held = _held(puts, units, copies, asks)
-    laid = nest(asks, bed, GAP, together=printer.loaded, held=held, start=_by_boxes(asks, printer), rounds=rounds, progress=progress)
+    laid = nest(
+        asks,
+        bed,
+        GAP,
+        together=printer.loaded,
+        held=held,
+        start=_by_boxes(asks, printer),
+        rounds=rounds,
+        progress=progress,
+    )
     for one in laid:
         low = _low(asks[one.piece], one.turn)
         kept = any(h.piece == one.piece and (h.turn, h.x, h.y) == (one.turn, one.x, one.y) for h in held)
-        spots.append(Spot(copies[one.piece], one.bed, float(one.x - low[0]), float(one.y - low[1]), one.turn, by_hand=kept))
+        spots.append(
+            Spot(
+                copies[one.piece],
+                one.bed,
+                float(one.x - low[0]),
+                float(one.y - low[1]),
+                one.turn,
+                by_hand=kept,
+            )
+        )
     for n in set(range(len(asks))) - {one.piece for one in laid}:
         pose = pose_on_bed(units[copies[n]].outline, printer)
         spots.append(
-            Spot(copies[n], -1, pose.x, pose.y, pose.angle) if pose else Spot(copies[n], -1, printer.margin, printer.margin, 0.0, False)
+            Spot(copies[n], -1, pose.x, pose.y, pose.angle)
+            if pose
+            else Spot(copies[n], -1, printer.margin, printer.margin, 0.0, False)
         )
     used = sorted({s.load for s in spots if s.load >= 0})
     out, extra = [], len(used)
@@ -88,7 +118,9 @@ def _low(ask: Ask, turn: float) -> tuple[float, float]:
     return float(x), float(y)
 
 
-def _held(puts: Sequence[Put], units: Sequence[PrintUnit], copies: Sequence[int], asks: Sequence[Ask]) -> list[Laid]:
+def _held(
+    puts: Sequence[Put], units: Sequence[PrintUnit], copies: Sequence[int], asks: Sequence[Ask]
+) -> list[Laid]:
     """What the maker put somewhere, as the search knows it; what is no longer there is left out."""
     out = []
     for put in puts:
@@ -103,7 +135,9 @@ def _turns(unit: PrintUnit, printer: Printer, odd: float) -> tuple[float, ...]:
     """Turns that a unit is tried at: square ones, and the odd one at which alone it fits."""
     x0, y0, x1, y1 = bed_area(printer).bounds
     (w, d), slack = unit.size[:2], 1e-6
-    square = (w <= x1 - x0 + slack and d <= y1 - y0 + slack) or (d <= x1 - x0 + slack and w <= y1 - y0 + slack)
+    square = (w <= x1 - x0 + slack and d <= y1 - y0 + slack) or (
+        d <= x1 - x0 + slack and w <= y1 - y0 + slack
+    )
     return TURNS if square and printer.shape != "round" else (*TURNS, odd)
 
 
@@ -116,11 +150,16 @@ def _by_boxes(asks: Sequence[Ask], printer: Printer) -> list[Laid]:
         x0, y0, x1, y1 = ask.outline.bounds
         sizes.append((_whole(x1 - x0 + GAP), _whole(y1 - y0 + GAP)))
     puts = pack(sizes, _whole(wide + GAP + 0.01), _whole(deep + GAP + 0.01))
-    return [Laid(p.item, p.bin, 90.0 if p.turned else 0.0, room[0] + p.x / 100, room[1] + p.y / 100) for p in puts]
+    return [
+        Laid(p.item, p.bin, 90.0 if p.turned else 0.0, room[0] + p.x / 100, room[1] + p.y / 100) for p in puts
+    ]
 
 
 def largest_rectangle(printer: Printer) -> tuple[float, float, float, float]:
-    """The largest rectangle of the bed that is free: all of it but for round beds and keep-outs; mm from its corner."""
+    """The largest rectangle of the bed that is free: all of it but for round beds and keep-outs.
+
+    Mm from its corner.
+    """
     m = printer.margin
     x0, y0, x1, y1 = m, m, printer.bed[0] - m, printer.bed[1] - m
     if printer.shape == "round":

@@ -26,4 +26,6 @@ def kit_names(title: str) -> KitNames:
     stem = stem.encode()[:LONGEST].decode(errors="ignore").rstrip("-._")
     if not stem or title == UNNAMED:
         return KitNames(f"{PLAIN}.3mf", "assembly-sheet.pdf", "template.pdf", "setting-out.pdf")
-    return KitNames(f"{stem}.3mf", f"{stem}-assembly-sheet.pdf", f"{stem}-template.pdf", f"{stem}-setting-out.pdf")
+    return KitNames(
+        f"{stem}.3mf", f"{stem}-assembly-sheet.pdf", f"{stem}-template.pdf", f"{stem}-setting-out.pdf"
+    )

@@ -1,9 +1,12 @@
-"""Laying outlines on as few beds as can be: places of a raster, found by correlation, tested exactly; then beds emptied and filled anew.
+"""Laying outlines on as few beds as can be: places of a raster, found by correlation, tested exactly.
 
-A bed and an outline become masks of small squares; where their correlation (by the fast Fourier transform) is 0 the outline is free of what
-lies there. The masks are a little too small, so that pieces that fit exactly are not missed, and what is found is moved by up to a square
-until the exact test holds. Then the emptiest beds are emptied and their pieces laid in another order, as long as that needs fewer beds or
-makes full ones fuller. Rounds are counted and not timed, so that the same pieces lie the same way again.
+Then beds emptied and filled anew.
+
+A bed and an outline become masks of small squares; where their correlation (by the fast Fourier transform) is
+0 the outline is free of what lies there. The masks are a little too small, so that pieces that fit exactly
+are not missed, and what is found is moved by up to a square until the exact test holds. Then the emptiest
+beds are emptied and their pieces laid in another order, as long as that needs fewer beds or makes full ones
+fuller. Rounds are counted and not timed, so that the same pieces lie the same way again.
 """
 
 from __future__ import annotations
@@ -20,7 +23,8 @@ from shapely import affinity
 from cutkey.core.geometry.areas import grown
 from cutkey.core.geometry.arrays import Bool, Float
 
-#: Side of a square, mm, and by how many of them masks are smaller than what they stand for: the filler draws half a square too much.
+#: Side of a square, mm, and by how many of them masks are smaller than what they stand for: the filler draws
+#: half a square too much.
 PITCH, _SMALLER = 2.0, -0.35
 #: Turns that every piece is tried at, degrees.
 TURNS = (0.0, 90.0, 180.0, 270.0)
@@ -35,7 +39,10 @@ Progress = Callable[[float, int], None]
 
 
 class Laid(NamedTuple):
-    """Where a piece lies: turned about the origin, then moved so that the lower left corner of its box is at x, y."""
+    """Where a piece lies.
+
+    Turned about the origin, then moved so that the lower left corner of its box is at x, y.
+    """
 
     piece: int
     bed: int
@@ -53,7 +60,10 @@ class Ask(NamedTuple):
 
 
 class _Grid:
-    """A bed's free area and the squares over it, with a rim so that what is grown at the edge stays inside."""
+    """A bed's free area and the squares over it.
+
+    With a rim so that what is grown at the edge stays inside.
+    """
 
     def __init__(self, bed: shapely.Geometry, gap: float, together: int) -> None:
         self.bed, self.gap, self.together = bed, gap, together
@@ -74,7 +84,8 @@ class _Grid:
             if part.geom_type != "Polygon":
                 continue
             rings = [
-                ((shapely.get_coordinates(r) + np.array((x, y))) / PITCH + self.pad - 0.5) * 256 for r in (part.exterior, *part.interiors)
+                ((shapely.get_coordinates(r) + np.array((x, y))) / PITCH + self.pad - 0.5) * 256
+                for r in (part.exterior, *part.interiors)
             ]
             cv2.fillPoly(out, [np.round(r).astype(np.int32) for r in rings], 1, cv2.LINE_8, 8)
         return out.astype(np.float32)
@@ -91,7 +102,9 @@ class _Turned:
         self.fits = grid.wide - self.w > -_EPS and grid.deep - self.h > -_EPS
         if not self.fits:
             return
-        ny, nx = (int(np.ceil((a - b) / PITCH - _EPS)) + 1 for a, b in ((grid.deep, self.h), (grid.wide, self.w)))
+        ny, nx = (
+            int(np.ceil((a - b) / PITCH - _EPS)) + 1 for a, b in ((grid.deep, self.h), (grid.wide, self.w))
+        )
         self.wave = np.conj(fft.rfft2(grid.mask(self.outline, grid.gap / 2 + _SMALLER * PITCH)))
         self.room: Bool = np.ones((ny, nx), bool)
         if grid.outside is not None:
@@ -112,8 +125,9 @@ class _Bed:
     def takes(self, piece: _Turned) -> bool:
         """Whether there may be room, and whether the filaments go together.
 
-        Where one has all that the other has, nothing is changed for it. Others share a bed when all can be loaded at once; but what is
-        of a single filament is never printed by changes, so that pieces of one colour come off one bed.
+        Where one has all that the other has, nothing is changed for it. Others share a bed when all can be
+        loaded at once; but what is of a single filament is never printed by changes, so that pieces of one
+        colour come off one bed.
         """
         if self.area + piece.outline.area >= self.grid.bed.area:
             return False
@@ -138,21 +152,32 @@ class _Bed:
     def legal(self, t: _Turned, x: float, y: float) -> shapely.Polygon | None:
         """The piece's outline at a place, None when it may not lie there."""
         g = self.grid
-        if x < g.x0 - _EPS or y < g.y0 - _EPS or x + t.w > g.x0 + g.wide + _EPS or y + t.h > g.y0 + g.deep + _EPS:
+        if (
+            x < g.x0 - _EPS
+            or y < g.y0 - _EPS
+            or x + t.w > g.x0 + g.wide + _EPS
+            or y + t.h > g.y0 + g.deep + _EPS
+        ):
             return None
         moved = affinity.translate(t.outline, x, y)
         if not g.plain and not g.bed.covers(moved):
             return None
         return None if self.outlines and shapely.dwithin(self.outlines, moved, g.gap - _EPS).any() else moved
 
-    def find(self, turns: Sequence[_Turned], toward: int) -> tuple[_Turned, float, float, shapely.Polygon] | None:
+    def find(
+        self, turns: Sequence[_Turned], toward: int
+    ) -> tuple[_Turned, float, float, shapely.Polygon] | None:
         """The lowest free place of all turns: by y, by x, or by both."""
         g, best, found = self.grid, np.inf, None
         if self._wave is None:
             self._wave = fft.rfft2(self.full)
         for t in turns:
             ny, nx = t.room.shape
-            free = t.room if not self.put else (fft.irfft2(self._wave * t.wave, s=g.shape)[:ny, :nx] < 0.5) & t.room
+            free = (
+                t.room
+                if not self.put
+                else (fft.irfft2(self._wave * t.wave, s=g.shape)[:ny, :nx] < 0.5) & t.room
+            )
             iy, ix = np.nonzero(free)
             rank = (iy * PITCH + t.h) * (1, 0.05, 1)[toward] + (ix * PITCH + t.w) * (0.05, 1, 1)[toward]
             for k in np.argsort(rank, kind="stable")[:_TRIES]:
@@ -165,7 +190,10 @@ class _Bed:
         return found
 
     def _mended(self, t: _Turned, x: float, y: float) -> tuple[float, float, shapely.Polygon] | None:
-        """A legal place within a square: box to box and along the edges first, as pieces that were cut from one another lie."""
+        """A legal place within a square.
+
+        Box to box and along the edges first, as pieces that were cut from one another lie.
+        """
         g = self.grid
         xs = {min(x, g.x0 + g.wide - t.w), x + PITCH / 2, x - PITCH / 2}
         ys = {min(y, g.y0 + g.deep - t.h), y + PITCH / 2, y - PITCH / 2}
@@ -243,8 +271,18 @@ def nest(
             progress(n / rounds, len(best))
         low = sorted(range(len(best)), key=lambda i: best[i].area * rng.uniform(0.7, 1.3))
         take = set(low[: int(rng.integers(_FEW, _MANY))])
-        some = sorted((put[0] for i in take for put in best[i].put[best[i].held :]), key=lambda k: -size[k] * np.exp(rng.normal(0, 0.3)))
-        made = _filled(some, turned, grid, int(rng.integers(0, 3)), len(take), [best[i].emptied() for i in sorted(take) if best[i].held])
+        some = sorted(
+            (put[0] for i in take for put in best[i].put[best[i].held :]),
+            key=lambda k: -size[k] * np.exp(rng.normal(0, 0.3)),
+        )
+        made = _filled(
+            some,
+            turned,
+            grid,
+            int(rng.integers(0, 3)),
+            len(take),
+            [best[i].emptied() for i in sorted(take) if best[i].held],
+        )
         if made is None:
             continue
         tried = [b for i, b in enumerate(best) if i not in take] + made
@@ -258,14 +296,22 @@ def nest(
     where = {b.put[0][0]: n for n, b in numbered.items()}
     for bed in sorted((b for b in best if b.held), key=lambda b: where[b.put[0][0]]):
         fullest.insert(min(where[bed.put[0][0]], len(fullest)), bed)
-    return [Laid(k, n, t.turn, x, y) for n, b in enumerate(fullest) for k, t, x, y in sorted(b.put, key=lambda p: p[0])]
+    return [
+        Laid(k, n, t.turn, x, y)
+        for n, b in enumerate(fullest)
+        for k, t, x, y in sorted(b.put, key=lambda p: p[0])
+    ]
 
 
-def _holding(held: Sequence[Laid], pieces: Sequence[Ask], turned: Sequence[Sequence[_Turned]], grid: _Grid) -> dict[int, _Bed]:
+def _holding(
+    held: Sequence[Laid], pieces: Sequence[Ask], turned: Sequence[Sequence[_Turned]], grid: _Grid
+) -> dict[int, _Bed]:
     """Beds with what stays where it is, by number; what may not lie there is left out."""
     beds: dict[int, _Bed] = {}
     for spot in held:
-        t = next((t for t in turned[spot.piece] if t.turn == spot.turn), None) or _Turned(pieces[spot.piece], spot.turn, grid)
+        t = next((t for t in turned[spot.piece] if t.turn == spot.turn), None) or _Turned(
+            pieces[spot.piece], spot.turn, grid
+        )
         bed = beds.get(spot.bed) or _Bed(grid)
         outline = bed.legal(t, spot.x, spot.y) if t.fits and bed.may_hold(t) else None
         if outline is not None:
@@ -275,9 +321,17 @@ def _holding(held: Sequence[Laid], pieces: Sequence[Ask], turned: Sequence[Seque
 
 
 def _filled(
-    order: Sequence[int], turned: Sequence[Sequence[_Turned]], grid: _Grid, toward: int, most: int, begun: Sequence[_Bed] = ()
+    order: Sequence[int],
+    turned: Sequence[Sequence[_Turned]],
+    grid: _Grid,
+    toward: int,
+    most: int,
+    begun: Sequence[_Bed] = (),
 ) -> list[_Bed] | None:
-    """First fit in this order, into beds that are begun and new ones; None when more than so many would be needed."""
+    """First fit in this order, into beds that are begun and new ones.
+
+    None when more than so many would be needed.
+    """
     beds = list(begun)
     for k in order:
         got = None

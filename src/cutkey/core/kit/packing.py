@@ -21,8 +21,8 @@ class Put(NamedTuple):
 def pack(sizes: Sequence[tuple[int, int]], width: int, depth: int) -> list[Put]:
     """Places for rectangles, none over another; those that fit no bin are left out.
 
-    The largest first, each into the bin and corner of the free room where the least is left beside it. Whole numbers, so that
-    nothing is lost by rounding.
+    The largest first, each into the bin and corner of the free room where the least is left beside it. Whole
+    numbers, so that nothing is lost by rounding.
 
     References
     ----------
@@ -71,4 +71,8 @@ def _left(free: Sequence[Box], taken: Box) -> list[Box]:
         sides = ((x0, y0, a, y1), (c, y0, x1, y1), (x0, y0, x1, b), (x0, d, x1, y1))
         out += [s for s in sides if s[2] > s[0] and s[3] > s[1]]
     out = list(dict.fromkeys(out))
-    return [p for p in out if not any(q != p and q[0] <= p[0] and q[1] <= p[1] and q[2] >= p[2] and q[3] >= p[3] for q in out)]
+    return [
+        p
+        for p in out
+        if not any(q != p and q[0] <= p[0] and q[1] <= p[1] and q[2] >= p[2] and q[3] >= p[3] for q in out)
+    ]

@@ -1,4 +1,6 @@
-"""Pictures of what is printed, in the colours of the filaments and with drawn edges: for the sheet, and as thumbnail of a file.
+"""Pictures of what is printed, in the colours of the filaments and with drawn edges.
+
+For the sheet, and as thumbnail of a file.
 
 Triangles are filled row by row and the nearest is kept (a z-buffer), all of them in whole arrays.
 """
@@ -21,7 +23,8 @@ from cutkey.core.geometry.mesh import Mesh, face_normals
 _LIGHT = np.array([-0.35, 0.45, 0.82]) / np.linalg.norm([-0.35, 0.45, 0.82])
 #: Pixels that a pixel of the picture is drawn with, a side; and how many are filled in one go.
 _FINE, _MOST = 2, 4_000_000
-#: Neighbouring pixels whose normals differ more than this (as a cosine), or whose depths do by so many px, have an edge between them.
+#: Neighbouring pixels whose normals differ more than this (as a cosine), or whose depths do by so many px,
+#: have an edge between them.
 _BENT, _STEP = math.cos(math.radians(30)), 6.0
 _INK = np.array([30, 42, 51], np.uint8)
 
@@ -51,7 +54,9 @@ class Picture(NamedTuple):
     bodies: Int  # (H, W): number of the body that is seen, -1 for none
 
 
-def picture_of(bodies: Sequence[tuple[Mesh, str]], size: tuple[int, int], view: View = ABOVE, margin: int = 4) -> Picture:
+def picture_of(
+    bodies: Sequence[tuple[Mesh, str]], size: tuple[int, int], view: View = ABOVE, margin: int = 4
+) -> Picture:
     """A picture of bodies, as large as it may be.
 
     Parameters
@@ -83,22 +88,31 @@ def picture_of(bodies: Sequence[tuple[Mesh, str]], size: tuple[int, int], view: 
     scale = min((wide - 2 * edge) / span[0], (high - 2 * edge) / span[1])
     shift = (np.array([wide, high]) - scale * span[:2]) / 2
     places = np.concatenate(corners)
-    places = np.concatenate([(places[:, :, :2] - low[:2]) * scale + shift, (places[:, :, 2:] - low[2]) * scale], axis=2)
+    places = np.concatenate(
+        [(places[:, :, :2] - low[:2]) * scale + shift, (places[:, :, 2:] - low[2]) * scale], axis=2
+    )
     places[:, :, 1] = high - places[:, :, 1]
     nearest, depth = _nearest(places, wide, high)
     # What is nowhere, -1, takes the last row.
     of = np.append(np.concatenate(owner), -1)
     rgb = np.concatenate([*paints, np.zeros((1, 3))]).astype(np.uint8)[nearest]
     rgb[_edges(nearest, depth, of, np.concatenate([*normals, np.zeros((1, 3))]))] = _INK
-    alpha = cv2.resize(np.where(nearest >= 0, np.uint8(255), np.uint8(0)), (size[0], size[1]), interpolation=cv2.INTER_AREA)
+    alpha = cv2.resize(
+        np.where(nearest >= 0, np.uint8(255), np.uint8(0)), (size[0], size[1]), interpolation=cv2.INTER_AREA
+    )
     small = cv2.resize(rgb, (size[0], size[1]), interpolation=cv2.INTER_AREA)
     rim = (alpha > 0) & (alpha < 255)
-    small[rim] = np.clip(small[rim].astype(float) * (255.0 / alpha[rim].astype(float))[:, None], 0, 255).round()
+    small[rim] = np.clip(
+        small[rim].astype(float) * (255.0 / alpha[rim].astype(float))[:, None], 0, 255
+    ).round()
     return Picture(np.dstack([small, alpha]), of[nearest[::_FINE, ::_FINE]])
 
 
 def _nearest(places: Float, wide: int, high: int) -> tuple[I32, F32]:
-    """(H, W): number of the nearest triangle of each pixel, -1 for none, and its depth; `places` are (T, 3, 3), px."""
+    """(H, W): number of the nearest triangle of each pixel, -1 for none, and its depth.
+
+    `places` are (T, 3, 3), px.
+    """
     # Half as many bytes are half the time: a pixel is a hundred thousand times as large as what is rounded.
     nearest = np.full(wide * high, -1, np.int32)
     depth = np.full(wide * high, -np.inf, np.float32)
@@ -129,8 +143,13 @@ def _nearest(places: Float, wide: int, high: int) -> tuple[I32, F32]:
             of, wide_of = t[some], count[some]
             begins = a[of, 2] + dx[of] * (x0[some] + 0.5 - a[of, 0]) + dy[of] * (y[some] + 0.5 - a[of, 1])
             step = _counting(wide_of)
-            n, pixel = np.repeat(of, wide_of), np.repeat((y[some] * wide + x0[some]).astype(np.int32), wide_of) + step
-            z = np.repeat(begins.astype(np.float32), wide_of) + np.repeat(dx[of].astype(np.float32), wide_of) * step.astype(np.float32)
+            n, pixel = (
+                np.repeat(of, wide_of),
+                np.repeat((y[some] * wide + x0[some]).astype(np.int32), wide_of) + step,
+            )
+            z = np.repeat(begins.astype(np.float32), wide_of) + np.repeat(
+                dx[of].astype(np.float32), wide_of
+            ) * step.astype(np.float32)
             better = z > depth[pixel]
             pixel, z, n = pixel[better], z[better], n[better]
             order = np.argsort(z, kind="stable")
@@ -143,7 +162,10 @@ def _nearest(places: Float, wide: int, high: int) -> tuple[I32, F32]:
 def _counting(counts: Int) -> Int:
     """0, 1, 2 ... for each count, one after the other."""
     total = np.cumsum(counts)
-    return np.asarray(np.arange(int(total[-1]) if len(total) else 0, dtype=np.int32) - np.repeat((total - counts).astype(np.int32), counts))
+    return np.asarray(
+        np.arange(int(total[-1]) if len(total) else 0, dtype=np.int32)
+        - np.repeat((total - counts).astype(np.int32), counts)
+    )
 
 
 def _spans(corners: Sequence[tuple[F32, F32]], t: I32, y: F32) -> tuple[F32, F32]:

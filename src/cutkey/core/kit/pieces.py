@@ -46,12 +46,25 @@ def section_unit(section: Section, filament_of: dict[str, Filament], down: Vecto
         boxes = [bounds_of(p.solid) for p in merged]
         low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
     pieces = [
-        _piece(f"{section.name} {p.colour}", section.name, by_filament[p.colour], p.solid, low)._replace(shape=shape)
+        _piece(f"{section.name} {p.colour}", section.name, by_filament[p.colour], p.solid, low)._replace(
+            shape=shape
+        )
         for p, shape in zip(merged, shapes, strict=True)
     ]
     outline = shapely.transform(area_of(whole.project().to_polygons()), lambda p: p - low[:2])
     corner = low if turn is None else low @ turn
-    return PrintUnit(section.name, pieces, _three(origin), _three(high - low), 1, False, outline, down, turn, _three(corner))
+    return PrintUnit(
+        section.name,
+        pieces,
+        _three(origin),
+        _three(high - low),
+        1,
+        False,
+        outline,
+        down,
+        turn,
+        _three(corner),
+    )
 
 
 def _shape(solid: Solid, low: np.ndarray) -> str:
@@ -94,8 +107,9 @@ def key_unit(name: str, solid: Solid, filament: Filament, count: int) -> PrintUn
 
 def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.ndarray) -> Piece:
     volume = float(solid.volume())
-    # Slivers thinner than the files can tell may close on themselves when rounded; then they are taken out first. Where a colour
-    # touches itself along an edge, as squares of a chequerboard do, it is parted by a hair.
+    # Slivers thinner than the files can tell may close on themselves when rounded; then they are taken out
+    # first. Where a colour touches itself along an edge, as squares of a chequerboard do, it is parted by a
+    # hair.
     tries: tuple[Callable[[], Solid], ...] = (
         lambda: solid,
         lambda: solid.simplify(1e-5),
@@ -115,7 +129,10 @@ def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.nd
 
 
 def parted_by_a_hair(solid: Solid) -> Solid:
-    """A solid without the edges along which it touches itself: a rod thinner than any file tells layers apart is taken out of each."""
+    """A solid without the edges along which it touches itself.
+
+    A rod thinner than any file tells layers apart is taken out of each.
+    """
     mesh = mesh_of(solid)
     welded = weld(mesh.vertices[mesh.triangles].astype(np.float32))
     t, n = welded.triangles, len(welded.vertices)
@@ -131,15 +148,19 @@ def parted_by_a_hair(solid: Solid) -> Solid:
 
 
 def as_written(mesh: Mesh) -> Mesh:
-    """A mesh with coordinates rounded to what the file formats keep (32-bit floats, five sure decimals), still closed.
+    """A mesh with coordinates rounded to what the file formats keep, still closed.
 
-    Edges whose ends fall together collapse, and so do pairs of triangles that then lie on each other. Vertices that merely
-    stand in the same place, where a colour touches itself along an edge, stay apart: that is what keeps the mesh manifold.
+    32-bit floats, five sure decimals.
+
+    Edges whose ends fall together collapse, and so do pairs of triangles that then lie on each other.
+    Vertices that merely stand in the same place, where a colour touches itself along an edge, stay apart:
+    that is what keeps the mesh manifold.
     """
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components
 
-    # One decimal less than is written: the last one is not kept to the digit, and points that differ in it alone would meet.
+    # One decimal less than is written: the last one is not kept to the digit, and points that differ in it
+    # alone would meet.
     rounded = np.round(mesh.vertices.astype(np.float32).astype(float), 5)
     t = mesh.triangles
     a, b = t.ravel(), np.roll(t, -1, axis=1).ravel()

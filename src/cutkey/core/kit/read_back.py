@@ -1,4 +1,7 @@
-"""The written 3MF read back by a reader that shares nothing with the writer: names, filaments, colours, volumes and places."""
+"""The written 3MF read back by a reader that shares nothing with the writer.
+
+Names, filaments, colours, volumes and places.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +23,9 @@ from cutkey.core.words.kind import Words
 _NEAR = 2e-3
 
 
-def unlike(data: bytes, name: str, units: Sequence[PrintUnit], spots: Sequence[Spot], printer: Printer) -> list[Words]:
+def unlike(
+    data: bytes, name: str, units: Sequence[PrintUnit], spots: Sequence[Spot], printer: Printer
+) -> list[Words]:
     """In what a written file is not what was meant.
 
     Parameters

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from cutkey.core.printing.piece import PrintUnit
-from cutkey.core.printing.resting import side_name
+from cutkey.core.printing.sides import side_name
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.proofs.order import Assembly
 from cutkey.core.units import format_mm, format_size
@@ -50,7 +50,10 @@ def readme_of(
         grams = sum(p.filament.grams(p.volume) for p in unit.pieces) * unit.copies
         filaments = ", ".join(dict.fromkeys(p.filament.name for p in unit.pieces))
         down = "" if unit.stands else f", {side_name(unit.down)}"
-        out.append(f"{count}{unit.name}: {format_size(unit.size, 1)} mm{down}, {filaments}, {format_mm(grams, 0)} g if solid")
+        out.append(
+            f"{count}{unit.name}: {format_size(unit.size, 1)} mm{down}, {filaments}, {format_mm(grams, 0)} g"
+            " if solid"
+        )
     if hardware:
         out += ["", "To buy", "------", *(f"{count} x {name}" for name, count in hardware)]
     if assembly.steps:
@@ -63,7 +66,10 @@ def readme_of(
 
 
 def order_of(units: Sequence[PrintUnit], sections: Sequence[Section], assembly: Assembly) -> dict[str, int]:
-    """Numbers of units, from 1, in the order in which they are put together; what is pushed in at the end comes last."""
+    """Numbers of units, from 1, in the order in which they are put together.
+
+    What is pushed in at the end comes last.
+    """
     names: list[str] = []
     for step in assembly.steps:
         names += [sections[k].name for some in (step.fixed, step.movers) for k in some]

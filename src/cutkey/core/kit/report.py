@@ -1,4 +1,7 @@
-"""What `report.json` holds, as types: the schema in docs/report.schema.json is made of them, and every report fits them."""
+"""What `report.json` holds, as types.
+
+The schema in docs/report.schema.json is made of them, and every report fits them.
+"""
 
 from __future__ import annotations
 
@@ -38,7 +41,9 @@ class UnitReport(msgspec.Struct, frozen=True):
         Meta(
             min_length=12,
             max_length=12,
-            description="3 x 4, row by row: from points of its files to where they are in the finished thing, mm",
+            description=(
+                "3 x 4, row by row: from points of its files to where they are in the finished thing, mm"
+            ),
         ),
     ]
     down: Annotated[Place, Meta(description="out of the side that lies on the bed, in the finished thing")]
@@ -122,14 +127,21 @@ FindingReport = msgspec.defstruct(
         ("text", str),
         ("code", Annotated[str, Meta(description="what is said, in whatever language")]),
         ("args", Annotated[dict[str, Any], Meta(description="what is put into the words")]),
-        *((f.name, f.type, f.default) for f in msgspec.structs.fields(Finding) if f.default is not msgspec.NODEFAULT),
+        *(
+            (f.name, f.type, f.default)
+            for f in msgspec.structs.fields(Finding)
+            if f.default is not msgspec.NODEFAULT
+        ),
     ],
     frozen=True,
 )
 
 
 class Report(msgspec.Struct, frozen=True):
-    """A kit. Lengths are mm; of a series, units are those of its first kit, and each has a report of its own."""
+    """A kit. Lengths are mm.
+
+    Of a series, units are those of its first kit, and each has a report of its own.
+    """
 
     made_by: str
     title: str
@@ -146,7 +158,9 @@ class Report(msgspec.Struct, frozen=True):
     to_buy: list[BoughtReport]
     findings: list[FindingReport]  # type: ignore[valid-type]
     files: Annotated[dict[str, str], Meta(description="digest (BLAKE2b, 160 bit) of every file of the kit")]
-    left: Annotated[list[str], Meta(description="files of an earlier kit that were changed since, and stayed")]
+    left: Annotated[
+        list[str], Meta(description="files of an earlier kit that were changed since, and stayed")
+    ]
     again: AgainReport | None = None
     series: list[tuple[str, str]] = []  # values and folders
 

@@ -1,4 +1,7 @@
-"""The assembly sheet: which section goes where, level by level, what is in the kit, and in which order it goes together."""
+"""The assembly sheet: which section goes where, level by level.
+
+What is in the kit, and in which order it goes together.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +17,18 @@ from cutkey.core.kit.contents import KitContents
 from cutkey.core.kit.readme import order_of
 from cutkey.core.kit.sheet_pages import beds_pages, parts_pages, steps_pages
 from cutkey.core.kit.sheet_views import apart_page, joints_pages, title_page
-from cutkey.core.paper.pdf import GREY, INK, MM, Flow, begin_sheet, fitted, head, outline_path, width_of, write
+from cutkey.core.paper.pdf import (
+    GREY,
+    INK,
+    MM,
+    Flow,
+    begin_sheet,
+    fitted,
+    head,
+    outline_path,
+    width_of,
+    write,
+)
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.joint import Joint
@@ -27,7 +41,9 @@ _OVER = 0.05
 
 
 def sheet_pdf(kit: KitContents, notes: Sequence[str] = (), changes: Sequence[str] = ()) -> bytes:
-    """PDF, landscape: the finished thing, everything pulled apart, a plan of every level, parts, beds, steps and joints.
+    """PDF, landscape: the finished thing, everything pulled apart, and all of its pages.
+
+    A plan of every level, parts, beds, steps and joints.
 
     Parameters
     ----------
@@ -51,7 +67,9 @@ def sheet_pdf(kit: KitContents, notes: Sequence[str] = (), changes: Sequence[str
     for n, level in enumerate(levels):
         page.showPage()
         head(page, title, f"{line}{_of(levels, n)}")
-        _plan(page, sections, outlines, level, kit.joints, (14 * MM, 14 * MM, w - beside, h - 42 * MM), bounds)
+        _plan(
+            page, sections, outlines, level, kit.joints, (14 * MM, 14 * MM, w - beside, h - 42 * MM), bounds
+        )
     if len(levels) > 1:
         flow = Flow.on_new_page(page, title, "Assembly sheet: lists")
     else:
@@ -75,7 +93,9 @@ def _of(levels: Sequence[Sequence[int]], n: int) -> str:
 def _levels(sections: Sequence[Section], outlines: dict[str, shapely.Geometry]) -> list[list[int]]:
     """Sections in levels, from below, so that within one none hides another."""
     middles = [float(sum(b[2] for b in s.bounds())) / 2 for s in sections]
-    order = sorted((n for n, s in enumerate(sections) if s.name in outlines), key=lambda n: round(middles[n], 2))
+    order = sorted(
+        (n for n, s in enumerate(sections) if s.name in outlines), key=lambda n: round(middles[n], 2)
+    )
     levels: list[list[int]] = []
     for n in order:
         mine = outlines[sections[n].name]
@@ -117,7 +137,9 @@ def _plan(
         page.setStrokeColor(RED)
         page.setLineWidth(0.8)
         for n in level:
-            page.drawPath(outline_path(page, outlines[sections[n].name], at), fill=fill, stroke=stroke, fillMode=0)
+            page.drawPath(
+                outline_path(page, outlines[sections[n].name], at), fill=fill, stroke=stroke, fillMode=0
+            )
     page.setFillColor(BLUE)
     for joint in joints:
         if set(joint.numbers) & set(level):
@@ -148,10 +170,14 @@ def _list(flow: Flow, units: Sequence[PrintUnit], joints: Sequence[Joint]) -> No
         for key in joint.keys:
             counted[key.form.described()] = counted.get(key.form.described(), 0) + 1
         keys = ", ".join(f"{n} × {what}" for what, n in sorted(counted.items())) or "glue only"
-        flow.line(f"{joint.letter}–{joint.letter}  {joint.name}: {keys}, {joint.glue_area:.0f} mm² to glue", INK)
+        flow.line(
+            f"{joint.letter}–{joint.letter}  {joint.name}: {keys}, {joint.glue_area:.0f} mm² to glue", INK
+        )
 
 
 def _stuck(flow: Flow, sections: Sequence[Section], assembly: Assembly) -> None:
     """What cannot be put together."""
     for stuck in assembly.stuck:
-        flow.line(f"No way was found to push together {', '.join(sections[k].name for k in stuck)}: {assembly.why}")
+        flow.line(
+            f"No way was found to push together {', '.join(sections[k].name for k in stuck)}: {assembly.why}"
+        )

@@ -16,9 +16,22 @@ from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.kit.bed import Spot
 from cutkey.core.kit.pictures import picture_of
 from cutkey.core.model.printer import Printer
-from cutkey.core.paper.pdf import GREY, INK, MM, Place, fitted, head, outline_path, put_picture, size_of, width_of, wrapped, write
+from cutkey.core.paper.pdf import (
+    GREY,
+    INK,
+    MM,
+    Place,
+    fitted,
+    head,
+    outline_path,
+    put_picture,
+    size_of,
+    width_of,
+    wrapped,
+    write,
+)
 from cutkey.core.printing.piece import PrintUnit
-from cutkey.core.printing.resting import side_name
+from cutkey.core.printing.sides import side_name
 from cutkey.core.split.cutting import Section
 from cutkey.core.split.proofs.order import Assembly, Step, direction
 from cutkey.core.units import format_mm, format_size
@@ -51,7 +64,9 @@ class Panels:
         return 14 * MM + column * (wide + _ROOM), h - 30 * MM - (row + 1) * high - row * _ROOM, wide, high
 
 
-def parts_pages(page: Canvas, title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], order: Mapping[str, int]) -> None:
+def parts_pages(
+    page: Canvas, title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], order: Mapping[str, int]
+) -> None:
     """A picture of every part with its number, size, filaments, weight and bed.
 
     Parameters
@@ -69,11 +84,18 @@ def parts_pages(page: Canvas, title: str, units: Sequence[PrintUnit], spots: Seq
         x, y, w, h = panels.next()
         beds = sorted({s.load + 1 for s in spots if units[s.unit] is unit})
         count = f"{unit.copies} × " if unit.copies > 1 else ""
-        write(page, x, y + h - 10, wrapped(f"{order[unit.name]}: {count}{unit.name}", 10, w, True)[0], 10, True)
+        write(
+            page, x, y + h - 10, wrapped(f"{order[unit.name]}: {count}{unit.name}", 10, w, True)[0], 10, True
+        )
         grams = sum(p.filament.grams(p.volume) for p in unit.pieces) * unit.copies
         on = f"bed {', '.join(map(str, beds))}" if beds else ""
-        lines = [f"{format_size(unit.size, 1)} mm, {format_mm(grams, 0 if grams >= 10 else 1)} g if solid, {on}"]
-        lines += [", ".join(dict.fromkeys(p.filament.name for p in unit.pieces)) + ("" if unit.stands else f", {side_name(unit.down)}")]
+        lines = [
+            f"{format_size(unit.size, 1)} mm, {format_mm(grams, 0 if grams >= 10 else 1)} g if solid, {on}"
+        ]
+        lines += [
+            ", ".join(dict.fromkeys(p.filament.name for p in unit.pieces))
+            + ("" if unit.stands else f", {side_name(unit.down)}")
+        ]
         text = [part for line in lines for part in wrapped(line, 7.5, w)][:4]
         for n, line in enumerate(reversed(text)):
             write(page, x, y + 2 + 9 * n, line, 7.5, colour=GREY)
@@ -84,13 +106,18 @@ def parts_pages(page: Canvas, title: str, units: Sequence[PrintUnit], spots: Seq
 
 
 def _points_of(unit: PrintUnit, mesh: Mesh) -> Float:
-    """Points of a piece the way up in which it is seen when it is put together; what stands higher than it is wide lies on its side."""
+    """Points of a piece the way up in which it is seen when it is put together.
+
+    What stands higher than it is wide lies on its side.
+    """
     points = unit.assembled(mesh.vertices)
     x, y, z = np.ptp(points, axis=0)
     return points if z <= max(x, y) else points[:, [2, 0, 1]]
 
 
-def beds_pages(page: Canvas, title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], printer: Printer) -> None:
+def beds_pages(
+    page: Canvas, title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], printer: Printer
+) -> None:
     """Every bed load in plan, true to scale.
 
     Parameters
@@ -102,7 +129,11 @@ def beds_pages(page: Canvas, title: str, units: Sequence[PrintUnit], spots: Sequ
     printer : Printer
     """
     bx, by, _ = printer.bed
-    bed = shapely.Point(bx / 2, bx / 2).buffer(bx / 2, quad_segs=48) if printer.shape == "round" else shapely.box(0, 0, bx, by)
+    bed = (
+        shapely.Point(bx / 2, bx / 2).buffer(bx / 2, quad_segs=48)
+        if printer.shape == "round"
+        else shapely.box(0, 0, bx, by)
+    )
     panels = Panels(page, title, f"Bed loads of {printer.name}, seen from above, lower edge in front", 3, 2)
     for load in sorted({s.load for s in spots}):
         x, y, w, h = panels.next()
@@ -139,7 +170,9 @@ def _unit_on_bed(page: Canvas, unit: PrintUnit, spot: Spot, at: Place, scale: fl
     _named(page, outline, unit.name, at, scale)
 
 
-def _named(page: Canvas, outline: shapely.Geometry, name: str, at: Place, scale: float, most: float = 12.0) -> None:
+def _named(
+    page: Canvas, outline: shapely.Geometry, name: str, at: Place, scale: float, most: float = 12.0
+) -> None:
     """A name in the widest place of an outline, where it has room."""
     circle = shapely.maximum_inscribed_circle(outline, tolerance=0.5)
     room = 2 * float(circle.length) * scale
@@ -150,7 +183,11 @@ def _named(page: Canvas, outline: shapely.Geometry, name: str, at: Place, scale:
 
 
 def steps_pages(
-    page: Canvas, title: str, sections: Sequence[Section], outlines: Mapping[str, shapely.Geometry], assembly: Assembly
+    page: Canvas,
+    title: str,
+    sections: Sequence[Section],
+    outlines: Mapping[str, shapely.Geometry],
+    assembly: Assembly,
 ) -> None:
     """Every push as a drawing with an arrow.
 
@@ -183,10 +220,16 @@ def _some(names: Sequence[str], most: int) -> str:
 
 
 def _push(
-    page: Canvas, sections: Sequence[Section], outlines: Mapping[str, shapely.Geometry], step: Step, box: tuple[float, float, float, float]
+    page: Canvas,
+    sections: Sequence[Section],
+    outlines: Mapping[str, shapely.Geometry],
+    step: Step,
+    box: tuple[float, float, float, float],
 ) -> None:
     fixed = [outlines[sections[k].name] for k in step.fixed if sections[k].name in outlines]
-    movers = [(sections[k].name, outlines[sections[k].name]) for k in step.movers if sections[k].name in outlines]
+    movers = [
+        (sections[k].name, outlines[sections[k].name]) for k in step.movers if sections[k].name in outlines
+    ]
     if not fixed or not movers:
         return
     x0, y0, x1, y1 = shapely.total_bounds([*fixed, *(m for _, m in movers)]).tolist()
@@ -213,7 +256,13 @@ def _push(
     if flat > 0.3:
         # In the gap, from the edge that goes ahead.
         way = step.way[0] / flat, step.way[1] / flat
-        ahead = max((float((x - centre.x) * way[0] + (y - centre.y) * way[1]) for x, y in shapely.get_coordinates(whole)), default=0.0)
+        ahead = max(
+            (
+                float((x - centre.x) * way[0] + (y - centre.y) * way[1])
+                for x, y in shapely.get_coordinates(whole)
+            ),
+            default=0.0,
+        )
         _arrow(page, at(centre.x + ahead * way[0], centre.y + ahead * way[1]), way, 0.92 * far * scale)
     else:
         px, py = at(centre.x, centre.y)

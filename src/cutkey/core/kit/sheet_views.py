@@ -1,4 +1,7 @@
-"""Pages of the assembly sheet that show the thing as it is seen: the title, everything pulled apart, joints at 1:1."""
+"""Pages of the assembly sheet that show the thing as it is seen.
+
+The title, everything pulled apart, joints at 1:1.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +19,19 @@ from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.kit.contents import KitContents
 from cutkey.core.kit.pictures import AT_AN_ANGLE, Picture, picture_of
-from cutkey.core.paper.pdf import GREY, INK, MM, Flow, head, outline_path, put_picture, size_of, width_of, wrapped, write
+from cutkey.core.paper.pdf import (
+    GREY,
+    INK,
+    MM,
+    Flow,
+    head,
+    outline_path,
+    put_picture,
+    size_of,
+    width_of,
+    wrapped,
+    write,
+)
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.proofs.order import shifts_apart
 from cutkey.core.split.setting.forms import cross_section, footprint
@@ -61,7 +76,10 @@ def title_page(page: Canvas, kit: KitContents, notes: Sequence[str], changes: Se
     loads = 1 + max((s.load for s in kit.spots), default=-1)
     flow.title("The finished thing")
     count = len(kit.sections)
-    flow.line(f"{format_size((x, y, z), 1)} mm, {count} section{'s' if count > 1 else ''}, {loads} bed load{'s' if loads > 1 else ''}")
+    flow.line(
+        f"{format_size((x, y, z), 1)} mm, {count} section{'s' if count > 1 else ''}, {loads} bed"
+        f" load{'s' if loads > 1 else ''}"
+    )
     flow.title("Filaments")
     grams: dict[tuple[str, str], float] = {}
     for unit in kit.units:
@@ -95,7 +113,14 @@ def apart_page(page: Canvas, kit: KitContents) -> None:
     picture = _draw(page, scene, box, kit)
     hidden = _names(page, kit, scene, picture, box)
     if hidden:
-        write(page, 14 * MM, 9 * MM, wrapped(f"Behind others: {', '.join(hidden)}", 8, w - 28 * MM)[0], 8, colour=GREY)
+        write(
+            page,
+            14 * MM,
+            9 * MM,
+            wrapped(f"Behind others: {', '.join(hidden)}", 8, w - 28 * MM)[0],
+            8,
+            colour=GREY,
+        )
 
 
 def _scene(kit: KitContents, share: float) -> _Scene:
@@ -110,7 +135,9 @@ def _scene(kit: KitContents, share: float) -> _Scene:
     for unit in kit.units:
         n = names.get(unit.name, -1) if not unit.is_key else -1
         for p in unit.pieces if n >= 0 else ():
-            bodies.append((Mesh(unit.assembled(p.mesh.vertices) + shifts[n], p.mesh.triangles), p.filament.colour))
+            bodies.append(
+                (Mesh(unit.assembled(p.mesh.vertices) + shifts[n], p.mesh.triangles), p.filament.colour)
+            )
             owner.append(n)
     for joint in kit.joints if share else ():
         shift = (shifts[joint.numbers[0]] + shifts[joint.numbers[1]]) / 2
@@ -130,7 +157,9 @@ def _draw(page: Canvas, scene: _Scene, box: tuple[float, float, float, float], k
     return picture
 
 
-def _names(page: Canvas, kit: KitContents, scene: _Scene, picture: Picture, box: tuple[float, float, float, float]) -> list[str]:
+def _names(
+    page: Canvas, kit: KitContents, scene: _Scene, picture: Picture, box: tuple[float, float, float, float]
+) -> list[str]:
     """Write the names of sections where they are seen; gives those of which next to nothing is."""
     of = np.append(np.array(scene.sections), -1)[picture.bodies]
     hidden, written = [], [(0.0, 0.0, 0.0, 0.0)]
@@ -176,7 +205,9 @@ def _free(
             x = at[0] + 6 * far * math.cos(k * math.pi / 4)
             y = at[1] + 6 * far * math.sin(k * math.pi / 4)
             inside = box[0] + half < x < box[0] + box[2] - half and box[1] + high < y < box[1] + box[3] - high
-            if inside and not any(a < x + half and c > x - half and b < y + high and d > y - high for a, b, c, d in taken):
+            if inside and not any(
+                a < x + half and c > x - half and b < y + high and d > y - high for a, b, c, d in taken
+            ):
                 return x, y
     return at
 
@@ -187,7 +218,8 @@ class _Drawing(NamedTuple):
     name: str
     words: str
     bounds: tuple[float, float, float, float]  # mm
-    filled: list[tuple[shapely.Geometry, str, bool]]  # outlines, what they are filled with, whether they are of a key
+    # outlines, what they are filled with, whether they are of a key
+    filled: list[tuple[shapely.Geometry, str, bool]]
     seam: bool = False  # at 0 across
 
 
@@ -213,7 +245,12 @@ def joints_pages(page: Canvas, kit: KitContents) -> None:
             x, y, tall = 14 * MM, y - tall - _ROOM, 0.0
         if not begun or y - high - _WORDS < 18 * MM:
             page.showPage()
-            head(page, kit.title, "Faces of the joints, and keys cut along their length, at 1:1 unless it says otherwise; blue: keys")
+            head(
+                page,
+                kit.title,
+                "Faces of the joints, and keys cut along their length, at 1:1 unless it says otherwise; blue:"
+                " keys",
+            )
             _ruler(page)
             begun, x, y, tall = True, 14 * MM, h - 30 * MM, 0.0
         _put(page, drawing, (x, y), scale, wide)
@@ -236,13 +273,22 @@ def _faces(joints: Sequence[Joint]) -> list[_Drawing]:
     for joint in sorted(joints, key=lambda j: (len(j.letter), j.letter, j.name)):
         if joint.keys:
             x0, y0, x1, y1 = joint.area.bounds
-            keys = tuple(sorted((k.form.described(), round(k.u - x0, 1), round(k.v - y0, 1), round(k.angle)) for k in joint.keys))
-            alike.setdefault((round(x1 - x0, 1), round(y1 - y0, 1), round(joint.glue_area), keys), []).append(joint)
+            keys = tuple(
+                sorted(
+                    (k.form.described(), round(k.u - x0, 1), round(k.v - y0, 1), round(k.angle))
+                    for k in joint.keys
+                )
+            )
+            alike.setdefault((round(x1 - x0, 1), round(y1 - y0, 1), round(joint.glue_area), keys), []).append(
+                joint
+            )
     out = []
     for some in alike.values():
         joint = some[0]
         edge = shapely.envelope(joint.area)
-        keys_ = [shapely.intersection(footprint(k.form, k.u, k.v, k.angle, k.owner), edge) for k in joint.keys]
+        keys_ = [
+            shapely.intersection(footprint(k.form, k.u, k.v, k.angle, k.owner), edge) for k in joint.keys
+        ]
         filled = [(joint.area, "#EFECE4", False), *((f, "#D9E0F2", True) for f in keys_)]
         counted: dict[str, int] = {}
         for key in joint.keys:
@@ -255,13 +301,25 @@ def _faces(joints: Sequence[Joint]) -> list[_Drawing]:
 def _keys(joints: Sequence[Joint]) -> list[_Drawing]:
     """Keys that are unlike, each cut along its length in its sockets."""
     out = []
-    for form, owner in dict.fromkeys((k.form, k.owner if not k.form.loose else -1) for j in joints for k in j.keys):
+    for form, owner in dict.fromkeys(
+        (k.form, k.owner if not k.form.loose else -1) for j in joints for k in j.keys
+    ):
         section = cross_section(form, owner)
-        parts = [(section.sockets, "#FFFFFF", False), (section.own, "#D9E0F2", True), (section.loose, "#D9E0F2", True)]
+        parts = [
+            (section.sockets, "#FFFFFF", False),
+            (section.own, "#D9E0F2", True),
+            (section.loose, "#D9E0F2", True),
+        ]
         # Distance from the seam is up on the page.
-        turned = [(shapely.transform(g, lambda p: p[:, ::-1]), fill, key) for g, fill, key in parts if not g.is_empty]
+        turned = [
+            (shapely.transform(g, lambda p: p[:, ::-1]), fill, key)
+            for g, fill, key in parts
+            if not g.is_empty
+        ]
         x0, y0, x1, y1 = shapely.total_bounds([g for g, _, _ in turned]).tolist()
-        words = f"clearance {format_mm(form.clearance, 2)} mm a side, {format_mm(form.end_gap, 2)} mm at the end"
+        words = (
+            f"clearance {format_mm(form.clearance, 2)} mm a side, {format_mm(form.end_gap, 2)} mm at the end"
+        )
         out.append(_Drawing(form.described(), words, (x0, y0, x1, y1), turned, True))
     return sorted(out, key=lambda d: -round(d.bounds[3] - d.bounds[1]))
 

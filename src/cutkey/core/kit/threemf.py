@@ -52,8 +52,8 @@ class ReadFile(NamedTuple):
 def bytes_3mf(title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], printer: Printer) -> bytes:
     """Units as a 3MF package: core specification with base materials.
 
-    One mesh object a piece, named after it, in the colour of its filament; the pieces of a section are the components of one
-    object, so that they stay together; every unit is a build item at its place on its bed.
+    One mesh object a piece, named after it, in the colour of its filament; the pieces of a section are the
+    components of one object, so that they stay together; every unit is a build item at its place on its bed.
 
     Parameters
     ----------
@@ -77,7 +77,9 @@ def bytes_3mf(title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], pri
         for piece in unit.pieces:
             key = (piece.filament.name, piece.filament.colour)
             if key not in material_ids:
-                material_ids[key] = materials.AddMaterial(piece.filament.name, wrapper.RGBAToColor(*rgb_of(piece.filament.colour), 255))
+                material_ids[key] = materials.AddMaterial(
+                    piece.filament.name, wrapper.RGBAToColor(*rgb_of(piece.filament.colour), 255)
+                )
             body = model.AddMeshObject()
             body.SetName(piece.name)
             _set_geometry(wrapper, body, piece.mesh)
@@ -108,7 +110,8 @@ def bytes_3mf(title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], pri
         attachment.ReadFromBuffer((ctypes.c_uint8 * len(picture)).from_buffer_copy(picture))
     writer = model.QueryWriter("3mf")
     writer.SetDecimalPrecision(6)
-    # The library ends the whole process where a disk is full: it writes to memory, and the file is ours to write.
+    # The library ends the whole process where a disk is full: it writes to memory, and the file is ours to
+    # write.
     handle = os.memfd_create("kit.3mf")
     try:
         writer.WriteToFile(f"/proc/self/fd/{handle}")
@@ -181,12 +184,23 @@ def read_3mf(path: Path, strict: bool = True) -> ReadFile:
         volume = signed_volume(mesh)
         sound = bool(body.IsManifoldAndOriented()) and open_edges(mesh) == 0
         count = counts.get(body.GetUniqueResourceID(), 0)
-        bodies.append(ReadBody(body.GetName(), mesh, colours.get((resource, number)) if has else None, count, sound, volume))
+        bodies.append(
+            ReadBody(
+                body.GetName(), mesh, colours.get((resource, number)) if has else None, count, sound, volume
+            )
+        )
     return ReadFile(bodies, warnings, _unit_name(model.GetUnit()), items)
 
 
 def _unit_name(unit: Any) -> str:
-    names = {"MicroMeter": "µm", "MilliMeter": "mm", "CentiMeter": "cm", "Inch": "inch", "Foot": "foot", "Meter": "m"}
+    names = {
+        "MicroMeter": "µm",
+        "MilliMeter": "mm",
+        "CentiMeter": "cm",
+        "Inch": "inch",
+        "Foot": "foot",
+        "Meter": "m",
+    }
     return names.get(Lib3MF.ModelUnit(unit).name, "mm")
 
 

@@ -48,8 +48,8 @@ def kept_in_jobs(data: bytes) -> bool:
 
     References
     ----------
-    OpenType 1.9, OS/2 table, fsType: installable (0) and editable (8) embedding; not restricted (2), not for view and print only (4),
-    not bitmaps only (bit 9).
+    OpenType 1.9, OS/2 table, fsType: installable (0) and editable (8) embedding; not restricted (2), not for
+    view and print only (4), not bitmaps only (bit 9).
     """
     try:
         with TTFont(io.BytesIO(data), fontNumber=0, lazy=True) as font:
@@ -85,7 +85,10 @@ def installed_faces() -> tuple[Face, ...]:
             try:
                 with TTFont(path, lazy=True) as font:
                     family, style = font["name"].getBestFamilyName(), font["name"].getBestSubFamilyName()
-                    weight, italic = int(font["OS/2"].usWeightClass), bool(font["OS/2"].fsSelection & 1 or font["head"].macStyle & 2)
+                    weight, italic = (
+                        int(font["OS/2"].usWeightClass),
+                        bool(font["OS/2"].fsSelection & 1 or font["head"].macStyle & 2),
+                    )
             except Exception:
                 continue
             if family:

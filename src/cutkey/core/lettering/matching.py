@@ -1,4 +1,7 @@
-"""The font nearest to what a drawing asks for: by family, weight and slant, or by a generic name (CSS Fonts Level 4, section 5)."""
+"""The font nearest to what a drawing asks for.
+
+By family, weight and slant, or by a generic name (CSS Fonts Level 4, section 5).
+"""
 
 from __future__ import annotations
 
@@ -50,12 +53,15 @@ class Match(NamedTuple):
 
 
 def matching_font(families: str, weight: str = "400", style: str = "normal") -> Match:
-    """The font nearest to a CSS font-family list, weight and style; a shipped one when none of its families is here.
+    """The font nearest to a CSS font-family list, weight and style.
+
+    A shipped one when none of its families is here.
 
     Parameters
     ----------
     families : str
-        The first that is here is taken; a name may hold words of a style too, as in ``DejaVu Sans Bold Oblique``.
+        The first that is here is taken; a name may hold words of a style too, as in ``DejaVu Sans Bold
+        Oblique``.
     weight : str
         A number or a word of CSS.
     style : str
@@ -69,7 +75,10 @@ def matching_font(families: str, weight: str = "400", style: str = "normal") -> 
         for family, said, slanted in _readings(name):
             of = [f for f in faces if _key(f.family) == _key(family)]
             if not of and _key(family) in _GENERIC:
-                of = next((g for g in ([f for f in faces if f.family == n] for n in _GENERIC[_key(family)]) if g), [])
+                of = next(
+                    (g for g in ([f for f in faces if f.family == n] for n in _GENERIC[_key(family)]) if g),
+                    [],
+                )
             if of:
                 face = _nearest(of, said or wanted, italic or slanted)
                 upright = (italic or slanted) and not face.italic
@@ -88,8 +97,15 @@ def _key(family: str) -> str:
 
 
 def _readings(name: str) -> list[tuple[str, int, bool]]:
-    """A name as a family, then with words of a style taken off its end: family, weight (0 for none said) and whether it slants."""
-    words = re.sub(r"(?<=[a-z])(?=[A-Z])|[-_]", " ", name).split() if " " not in name else name.replace("-", " ").split()
+    """A name as a family, then with words of a style taken off its end.
+
+    Family, weight (0 for none said) and whether it slants.
+    """
+    words = (
+        re.sub(r"(?<=[a-z])(?=[A-Z])|[-_]", " ", name).split()
+        if " " not in name
+        else name.replace("-", " ").split()
+    )
     out = [(name, 0, False)]
     weight, slanted = 0, False
     while len(words) > 1:

@@ -39,7 +39,10 @@ class Stroke(NamedTuple):
 
 
 class Flattener(BasePen):  # type: ignore[misc]  # of a package without types
-    """A pen that flattens what is drawn with it to lines within a tolerance; `glyphs` are those that composite glyphs are made of."""
+    """A pen that flattens what is drawn with it to lines within a tolerance.
+
+    `glyphs` are those that composite glyphs are made of.
+    """
 
     def __init__(self, tolerance: float, glyphs: Mapping[str, Any] | None = None) -> None:
         super().__init__(glyphs)
@@ -54,10 +57,14 @@ class Flattener(BasePen):  # type: ignore[misc]  # of a package without types
     def _lineTo(self, pt: tuple[float, float]) -> None:
         self._points.append(pt)
 
-    def _curveToOne(self, pt1: tuple[float, float], pt2: tuple[float, float], pt3: tuple[float, float]) -> None:
+    def _curveToOne(
+        self, pt1: tuple[float, float], pt2: tuple[float, float], pt3: tuple[float, float]
+    ) -> None:
         x0, y0 = self._points[-1]
         (x1, y1), (x2, y2), (x3, y3) = pt1, pt2, pt3
-        d = max(math.hypot(x0 - 2 * x1 + x2, y0 - 2 * y1 + y2), math.hypot(x1 - 2 * x2 + x3, y1 - 2 * y2 + y3))
+        d = max(
+            math.hypot(x0 - 2 * x1 + x2, y0 - 2 * y1 + y2), math.hypot(x1 - 2 * x2 + x3, y1 - 2 * y2 + y3)
+        )
         n = min(200, max(1, math.ceil(math.sqrt(0.75 * d / self._tolerance))))
         for k in range(1, n):
             t = k / n
@@ -104,20 +111,28 @@ def filled(lines: Sequence[Line], rule: str = "nonzero") -> shapely.Geometry:
         if one.is_valid:
             return one
     if _crossings(rings) > MOST_CROSSINGS:
-        raise TooMuch("holds an outline that crosses itself millions of times; simplify it where it was drawn.")
+        raise TooMuch(
+            "holds an outline that crosses itself millions of times; simplify it where it was drawn."
+        )
     from manifold3d import CrossSection, FillRule
 
     # Centred and scaled, since the polygon library works on a fixed grid.
     everything = np.concatenate(rings)
     middle = (everything.min(0) + everything.max(0)) / 2
     scale = 1000 / max(float(np.ptp(everything, axis=0).max()), 1e-9)
-    section = CrossSection([(r - middle) * scale for r in rings], FillRule.EvenOdd if rule == "evenodd" else FillRule.NonZero)
+    section = CrossSection(
+        [(r - middle) * scale for r in rings], FillRule.EvenOdd if rule == "evenodd" else FillRule.NonZero
+    )
     polygons = []
     for part in section.decompose():
-        outline = sorted((np.asarray(r, float) / scale + middle for r in part.to_polygons()), key=lambda r: -abs(_area(r)))
+        outline = sorted(
+            (np.asarray(r, float) / scale + middle for r in part.to_polygons()), key=lambda r: -abs(_area(r))
+        )
         if outline and len(outline[0]) >= 3:
             polygons.append(shapely.Polygon(outline[0], [r for r in outline[1:] if len(r) >= 3]))
-    return sound(shapely.multipolygons([p for p in polygons if p.area > 0])) if polygons else shapely.Polygon()
+    return (
+        sound(shapely.multipolygons([p for p in polygons if p.area > 0])) if polygons else shapely.Polygon()
+    )
 
 
 def _crossings(rings: Sequence[Float]) -> float:
@@ -155,7 +170,9 @@ def stroked(lines: Sequence[Line], stroke: Stroke, tolerance: float) -> shapely.
     r = stroke.width / 2
     if r <= 0:
         return shapely.Polygon()
-    segments = max(2, math.ceil(math.pi / 4 / math.acos(max(0.0, 1 - min(1.0, tolerance / r)))) if tolerance < r else 2)
+    segments = max(
+        2, math.ceil(math.pi / 4 / math.acos(max(0.0, 1 - min(1.0, tolerance / r)))) if tolerance < r else 2
+    )
     caps = {"butt": "flat", "round": "round", "square": "square"}
     areas = []
     for line in dashed(lines, stroke):
@@ -177,8 +194,13 @@ def stroked(lines: Sequence[Line], stroke: Stroke, tolerance: float) -> shapely.
     return sound(union(areas)) if areas else shapely.Polygon()
 
 
-def _mitred(path: shapely.LineString, line: Line, stroke: Stroke, cap: str, segments: int, tolerance: float) -> list[shapely.Geometry]:
-    """Stroke with mitred joins; one that would exceed the limit is bevelled, as SVG 2 section 13.5.6 has it."""
+def _mitred(
+    path: shapely.LineString, line: Line, stroke: Stroke, cap: str, segments: int, tolerance: float
+) -> list[shapely.Geometry]:
+    """Stroke with mitred joins.
+
+    One that would exceed the limit is bevelled, as SVG 2 section 13.5.6 has it.
+    """
     p, r, limit = line.points, stroke.width / 2, stroke.miter_limit
     before, after = (np.roll(p, 1, 0), np.roll(p, -1, 0)) if line.closed else (p[:-2], p[2:])
     at = p if line.closed else p[1:-1]

@@ -30,7 +30,9 @@ def least_height(nozzle: float) -> float:
 def writing_in(
     text: str, free: shapely.Geometry, side: int, height: float, least: float, aim: shapely.Point
 ) -> tuple[float, tuple[float, float], shapely.Geometry] | None:
-    """Writing as one reads it looking at the face, as near to a place as there is room: its height, place and outline.
+    """Writing as one reads it looking at the face, as near to a place as there is room.
+
+    Its height, place and outline.
 
     Parameters
     ----------
@@ -59,7 +61,10 @@ def writing_in(
 
 
 def _room_for(w: float, h: float, free: shapely.Geometry, aim: shapely.Point) -> tuple[float, float] | None:
-    """Middle of a box of half measures w and h inside a region, as near to a place as it goes: looked for in a picture, then proved."""
+    """Middle of a box of half measures w and h inside a region, as near to a place as it goes.
+
+    Looked for in a picture, then proved.
+    """
     if free.is_empty:
         return None
     left, low, right, high = free.bounds

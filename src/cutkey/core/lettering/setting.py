@@ -32,7 +32,9 @@ class Setting(NamedTuple):
 
 
 def set_text(font: bytes, text: str, how: Setting, tolerance: float = 0.005) -> shapely.Geometry:
-    """Area of some lines of text about their place: the middle of the lines, where an arc touches, or the middle of a circle.
+    """Area of some lines of text about their place.
+
+    The middle of the lines, where an arc touches, or the middle of a circle.
 
     Parameters
     ----------
@@ -102,8 +104,9 @@ def _moved(lines: list[Line], x: float, y: float) -> list[Line]:
 def thickened(area: shapely.Geometry, least: float) -> shapely.Geometry:
     """An area whose strokes are nowhere thinner than so many mm; what is thick enough stays as it is.
 
-    What an opening with a disc of that width takes away is too thin (J. Serra: Image Analysis and Mathematical Morphology, 1982); such
-    places are grown, step by step, until they are no more. Bits of corners, which are shorter than wide, are left.
+    What an opening with a disc of that width takes away is too thin (J. Serra: Image Analysis and
+    Mathematical Morphology, 1982); such places are grown, step by step, until they are no more. Bits of
+    corners, which are shorter than wide, are left.
 
     Parameters
     ----------
@@ -124,5 +127,7 @@ def thickened(area: shapely.Geometry, least: float) -> shapely.Geometry:
         thin = [g for g in gone if g.length / 2 > least and 2 * g.area > 0.05 * least * g.length]
         if not thin:
             break
-        area = sound(shapely.simplify(union([area, *(grown(g, least / _STEPS, quad_segs=4) for g in thin)]), fine))
+        area = sound(
+            shapely.simplify(union([area, *(grown(g, least / _STEPS, quad_segs=4) for g in thin)]), fine)
+        )
     return area

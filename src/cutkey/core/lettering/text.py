@@ -29,7 +29,8 @@ class TextLook(NamedTuple):
 
     size: float  # height of a capital letter
     spacing: float = 0.0  # added after each glyph
-    radius: float = 0.0  # of the arc the base line follows, 0 straight; negative reads along the inside of the lower half
+    # of the arc the base line follows, 0 straight; negative reads along the inside of the lower half
+    radius: float = 0.0
     align: str = "middle"  # start, middle, end
 
 
@@ -63,7 +64,9 @@ def _face(data: bytes) -> _Face:
 
 
 def text_lines(font: bytes, text: str, look: TextLook, tolerance: float = 0.01) -> list[Line]:
-    """Outlines of one line of text, base line on y = 0 from x = 0, y up; characters that the font lacks come from another (`stand_ins`).
+    """Outlines of one line of text, base line on y = 0 from x = 0, y up.
+
+    Characters that the font lacks come from another (`stand_ins`).
 
     Parameters
     ----------
@@ -91,7 +94,14 @@ def text_lines(font: bytes, text: str, look: TextLook, tolerance: float = 0.01) 
             c, s = math.cos(angle), math.sin(angle)
             ox, oy = look.radius * s, look.radius * (c - 1)
             left = dx - (width - look.spacing) / 2
-            matrix = (scale * c, -scale * s, scale * s, scale * c, ox + c * left + s * dy, oy - s * left + c * dy)
+            matrix = (
+                scale * c,
+                -scale * s,
+                scale * s,
+                scale * c,
+                ox + c * left + s * dy,
+                oy - s * left + c * dy,
+            )
         else:
             matrix = (scale, 0, 0, scale, x + dx, dy)
         lines += draw(matrix, tolerance)
@@ -99,8 +109,12 @@ def text_lines(font: bytes, text: str, look: TextLook, tolerance: float = 0.01) 
     return lines
 
 
-def text_along(font: bytes, text: str, look: TextLook, path: Float, start: float, tolerance: float, above: float = 0.0) -> list[Line]:
-    """Outlines of text along a path, each glyph turned as the path is at its middle; what does not fit on it is left out.
+def text_along(
+    font: bytes, text: str, look: TextLook, path: Float, start: float, tolerance: float, above: float = 0.0
+) -> list[Line]:
+    """Outlines of text along a path, each glyph turned as the path is at its middle.
+
+    What does not fit on it is left out.
 
     Parameters
     ----------
@@ -136,12 +150,18 @@ def text_along(font: bytes, text: str, look: TextLook, path: Float, start: float
             size = float(np.hypot(*way)) or 1.0
             (c, s), (px, py) = way / size, path[k] + way / size * (middle - run[k])
             left, up = dx - own / 2, dy + above
-            lines += draw((scale * c, scale * s, -scale * s, scale * c, px + c * left - s * up, py + s * left + c * up), tolerance)
+            lines += draw(
+                (scale * c, scale * s, -scale * s, scale * c, px + c * left - s * up, py + s * left + c * up),
+                tolerance,
+            )
     return lines
 
 
 def heights_of(font: bytes) -> tuple[float, float, float]:
-    """How far a font reaches above and below its base line, and half the height of its small x, as shares of the font size."""
+    """How far a font reaches above and below its base line, as shares of the font size.
+
+    And half the height of its small x.
+    """
     face = _face(font)
     up, down = (abs(float(getattr(face.table["hhea"], n))) for n in ("ascent", "descent"))
     small = float(getattr(face.table["OS/2"], "sxHeight", 0) or 0) if "OS/2" in face.table else 0.0
@@ -190,7 +210,12 @@ def _shaped(face: _Face, text: str, look: TextLook) -> list[_Glyph]:
         return draw
 
     return [
-        _Glyph(drawing(order[i.codepoint]), (p.x_offset * scale, p.y_offset * scale), scale, p.x_advance * scale + look.spacing)
+        _Glyph(
+            drawing(order[i.codepoint]),
+            (p.x_offset * scale, p.y_offset * scale),
+            scale,
+            p.x_advance * scale + look.spacing,
+        )
         for i, p in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True)
     ]
 
@@ -199,12 +224,19 @@ def _has(font: bytes, character: str) -> bool:
     """Whether a font draws a character, or there is nothing to draw."""
     # A letter with its accent may also be put together, which shaping does by itself.
     own = all(ord(c) in _face(font).cmap for c in unicodedata.normalize("NFD", character))
-    return own or ord(character) in _face(font).cmap or unicodedata.category(character) in ("Zs", "Cc", "Cf", "Mn")
+    return (
+        own
+        or ord(character) in _face(font).cmap
+        or unicodedata.category(character) in ("Zs", "Cc", "Cf", "Mn")
+    )
 
 
 @lru_cache(maxsize=1024)
 def _stand_in(font: bytes, character: str) -> str | None:
-    """Name of the font that a character is taken from, "" for the font itself, None when no font here has it."""
+    """Name of the font that a character is taken from.
+
+    "" for the font itself, None when no font here has it.
+    """
     if _has(font, character):
         return ""
     return next((name for name in fonts_with(ord(character)) if _has(font_bytes(name), character)), None)

@@ -1,6 +1,7 @@
 """Mends: what can be done about a finding; a file each.
 
-`kind.Mend` says what each file must give. A finding names its mend, and another one where there is; `mends_of` finds them.
+`kind.Mend` says what each file must give. A finding names its mend, and another one where there is;
+`mends_of` finds them.
 """
 
 from __future__ import annotations

@@ -25,7 +25,9 @@ class EditForLine(Mend):
         """While it was not done yet."""
         p = placement_of(job, finding)
         done = job.graphic(p.graphic).edits if p is not None else ()
-        return p is not None and not any(isinstance(e, self.edit) and not e.at and e.line >= job.printer.line for e in done)
+        return p is not None and not any(
+            isinstance(e, self.edit) and not e.at and e.line >= job.printer.line for e in done
+        )
 
     def cost(self, job: Job, finding: Finding) -> str:
         """What it does to the graphic."""

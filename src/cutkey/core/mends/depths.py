@@ -49,4 +49,6 @@ def cost_of(mend: OtherDepth, job: Job, finding: Finding) -> str:
     if found is None:
         return ""
     placement, depth = found
-    return f"{depth.mode} {format_mm(depth.mm)} mm instead of {format_mm(placement.depth_of(finding.colour).mm)}"
+    return (
+        f"{depth.mode} {format_mm(depth.mm)} mm instead of {format_mm(placement.depth_of(finding.colour).mm)}"
+    )

@@ -26,4 +26,6 @@ class LayFirst(Mend):
     def apply(self, job: Job, finding: Finding) -> Job:
         """At the beginning."""
         p = placement_of(job, finding)
-        return job if p is None else replace(job, placements=(p, *(q for q in job.placements if q.id != p.id)))
+        return (
+            job if p is None else replace(job, placements=(p, *(q for q in job.placements if q.id != p.id)))
+        )

@@ -27,7 +27,10 @@ class LeaveFloor(Mend):
         return f"nothing is cut through or sunk deeper than {format_mm(self._deep(job, finding))} mm any more"
 
     def apply(self, job: Job, finding: Finding) -> Job:
-        """With all that is cut through sunk instead; graphics that lie over one another are cut off together."""
+        """With all that is cut through sunk instead.
+
+        Graphics that lie over one another are cut off together.
+        """
         deep = self._deep(job, finding)
 
         def shallow(d: Depth) -> Depth:
@@ -35,7 +38,10 @@ class LeaveFloor(Mend):
                 return replace(d, mode="recessed", mm=deep)
             return replace(d, mm=deep) if d.mode in ("recessed", "flush") and d.mm > deep else d
 
-        return replace(job, placements=tuple(replace(p, depths=tuple(shallow(d) for d in p.depths)) for p in job.placements))
+        return replace(
+            job,
+            placements=tuple(replace(p, depths=tuple(shallow(d) for d in p.depths)) for p in job.placements),
+        )
 
     def _deep(self, job: Job, finding: Finding) -> float:
         """How deep it may be sunk, mm: whole layers."""

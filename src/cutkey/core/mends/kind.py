@@ -14,12 +14,14 @@ from cutkey.core.model.placement import Placement
 class Mend:
     """A way to mend a finding. Each kind is a file of this folder with one subclass."""
 
-    #: What findings call it, what its button says, and the command of the window that does it, "" for one that is an edit.
+    #: What findings call it, what its button says, and the command of the window that does it, "" for one
+    #: that is an edit.
     id: ClassVar[str] = ""
     label: ClassVar[str] = ""
     icon: ClassVar[str] = ""
     command: ClassVar[str] = ""
-    #: Mends of a higher rank are tried after all others: what the design is in the end is cut, nothing is taken off that can stay.
+    #: Mends of a higher rank are tried after all others: what the design is in the end is cut, nothing is
+    #: taken off that can stay.
     rank: ClassVar[int] = 0
 
     def fits(self, job: Job, finding: Finding) -> bool:

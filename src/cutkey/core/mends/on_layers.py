@@ -18,6 +18,11 @@ class OnLayers(OtherDepth):
     def depth(self, job: Job, finding: Finding, placement: Placement, off: float) -> Depth:
         """So that it ends on the nearest layer."""
         old = placement.depth_of(finding.colour)
-        # A raised top goes up with its depth, a floor down; on a face that looks down, or printed so, it is turned round.
-        way = (1 if old.mode == "raised" else -1) * (1 if placement.normal[2] > 0 else -1) * (-1 if job.colouring.face_down else 1)
+        # A raised top goes up with its depth, a floor down; on a face that looks down, or printed so, it is
+        # turned round.
+        way = (
+            (1 if old.mode == "raised" else -1)
+            * (1 if placement.normal[2] > 0 else -1)
+            * (-1 if job.colouring.face_down else 1)
+        )
         return replace(old, mm=round(old.mm + way * off, 4))

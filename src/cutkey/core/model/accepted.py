@@ -37,7 +37,11 @@ def accepted(finding: Finding, reason: str) -> Accepted:
 def covers(decision: Accepted, finding: Finding) -> bool:
     """Whether a decision is about this finding, and the finding no worse than it was then."""
     same = finding.about == (decision.kind, decision.title, decision.piece, decision.of, decision.colour)
-    return same and finding.severity in ("look at", "accepted") and _off(finding) <= (1 + _WORSE) * decision.off + 1e-9
+    return (
+        same
+        and finding.severity in ("look at", "accepted")
+        and _off(finding) <= (1 + _WORSE) * decision.off + 1e-9
+    )
 
 
 def settle(findings: Iterable[Finding], decisions: Sequence[Accepted]) -> list[Finding]:

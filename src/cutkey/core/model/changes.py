@@ -28,13 +28,21 @@ def change_between(a: Job, b: Job) -> Change | None:
         return Change("addon", _first(a.addons, b.addons))
     if a.cuts != b.cuts:
         pairs = list(zip(a.cuts, b.cuts, strict=False))
-        return Change("cut", number=next((i for i, (x, y) in enumerate(pairs) if x != y), min(len(pairs), max(0, len(b.cuts) - 1))))
+        return Change(
+            "cut",
+            number=next(
+                (i for i, (x, y) in enumerate(pairs) if x != y), min(len(pairs), max(0, len(b.cuts) - 1))
+            ),
+        )
     if (a.keys, a.labels, a.gauge) != (b.keys, b.labels, b.gauge):
         return Change("cut")
     if (a.lays, a.puts) != (b.lays, b.puts):
         # The piece that was dragged, not those that were kept in their places with it.
         moved = [
-            x.unit for one, other in ((a.lays, b.lays), (b.lays, a.lays), (a.puts, b.puts), (b.puts, a.puts)) for x in one if x not in other
+            x.unit
+            for one, other in ((a.lays, b.lays), (b.lays, a.lays), (a.puts, b.puts), (b.puts, a.puts))
+            for x in one
+            if x not in other
         ]
         return Change("lying", moved[0] if moved else "")
     if a.printer != b.printer:

@@ -14,7 +14,10 @@ Way = Literal["bodies", "heights", "inlays"]
 
 
 class Rung(msgspec.Struct, frozen=True):
-    """A change that the maker set: above this height a filament is printed, below it another, mm from the bed."""
+    """A change that the maker set.
+
+    Above this height a filament is printed, below it another, mm from the bed.
+    """
 
     z: Annotated[float, length()]
     filament: str
@@ -54,14 +57,17 @@ class Colouring(msgspec.Struct, frozen=True):
     travel: Annotated[float, length()] = 0.6  # mm that a height may differ from what was asked
     cover: Annotated[int, number(1, 50)] = 2  # layers of a colour at least
     covers: tuple[Cover, ...] = ()  # filaments that need more, or less
-    flush: Annotated[float, number(0, 10_000)] = 80.0  # mm3 that are flushed out at a change; the maker's printer says
+    # mm3 that are flushed out at a change; the maker's printer says
+    flush: Annotated[float, number(0, 10_000)] = 80.0
     play: Annotated[float, number(0, 5)] = 0.15  # mm between an inlay and its pocket, a side
     deeper: Annotated[float, number(0, 5)] = 0.1  # mm that a pocket is deeper than its inlay is thick
     seat: Annotated[float, number(0.1, 100)] = 1.2  # mm that a raised inlay is let in
-    lead: Annotated[float, number(0, 5)] = 0.4  # mm taken off the lower edge of an inlay, so that it finds its pocket
+    # mm taken off the lower edge of an inlay, so that it finds its pocket
+    lead: Annotated[float, number(0, 5)] = 0.4
     numbered: bool = True  # inlays and the floors of their pockets, where there is room
     rungs: tuple[Rung, ...] = ()  # changes set by hand
-    bands: tuple[Rung, ...] = ()  # of a job as it is printed: up to which height which filament, bottom up; never saved
+    # of a job as it is printed: up to which height which filament, bottom up; never saved
+    bands: tuple[Rung, ...] = ()
     floors: tuple[Engraving, ...] = ()  # of such a job: what is engraved
     settled: bool = False  # the depths are those that the ways of colour give already; never saved
 
@@ -148,7 +154,10 @@ class Spool(NamedTuple):
 
 
 class Offer(NamedTuple):
-    """What makes do with the filaments that can be loaded, tried before it is offered; and the settings that do it."""
+    """What makes do with the filaments that can be loaded, tried before it is offered.
+
+    And the settings that do it.
+    """
 
     says: Words
     colouring: Colouring

@@ -29,8 +29,10 @@ class Keys(msgspec.Struct, frozen=True):
     """What aligns two sections at a joint; a size or depth of 0 is taken from the room there is."""
 
     kind: KeyChoice = "auto"
-    size: Annotated[float, length()] = 0.0  # diameter of a dowel or magnet, width of a tenon, dovetail or bow-tie, thread of a screw
-    depth: Annotated[float, length()] = 0.0  # in each section; thickness of a magnet; of a bow-tie half its length
+    # diameter of a dowel or magnet, width of a tenon, dovetail or bow-tie, thread of a screw
+    size: Annotated[float, length()] = 0.0
+    # in each section; thickness of a magnet; of a bow-tie half its length
+    depth: Annotated[float, length()] = 0.0
     clearance: Annotated[float, number(0, 5)] = 0.15  # per side
     end_gap: Annotated[float, number(0, 20)] = 0.4  # at each end
     wall: Annotated[float, number(0, 100)] = 1.2  # least material around it
@@ -85,12 +87,16 @@ class Cut(msgspec.Struct, frozen=True):
         return replace(self, keys=None, joints=(), hand=(), pinned=False)
 
 
-#: Clearances a side that come with a fit, measured from the one at which a key slides on the maker's own printer.
+#: Clearances a side that come with a fit, measured from the one at which a key slides on the maker's own
+#: printer.
 FITS: dict[str, float] = {"loose": 0.1, "sliding": 0.0, "press": -0.1}
 
 
 def fit_clearance(fit: str, slides: float) -> float:
-    """Clearance a side, mm, of a named fit on a printer whose keys slide at `slides`; common practice, no source."""
+    """Clearance a side, mm, of a named fit on a printer whose keys slide at `slides`.
+
+    Common practice, no source.
+    """
     return round(max(0.0, slides + FITS[fit]), 3)
 
 

@@ -42,11 +42,20 @@ def change_graphic(job: Job, spec: GraphicSpec) -> Job:
 
 
 def set_scale(job: Job, spec: GraphicSpec, width_mm: float) -> Job:
-    """Give a graphic another width; graphics registered on the same picture keep one scale and change with it, and so do their edits."""
-    together = [g for g in job.graphics if g.id == spec.id or (spec.whole and g.whole and g.source == spec.source)]
+    """Give a graphic another width.
+
+    Graphics registered on the same picture keep one scale and change with it, and so do their edits.
+    """
+    together = [
+        g for g in job.graphics if g.id == spec.id or (spec.whole and g.whole and g.source == spec.source)
+    ]
     for g in together:
         # Edits with a frame follow by themselves.
-        edits = g.edits if g.frame is not None else tuple(carried(e, scaling(width_mm / g.width_mm)) for e in g.edits)
+        edits = (
+            g.edits
+            if g.frame is not None
+            else tuple(carried(e, scaling(width_mm / g.width_mm)) for e in g.edits)
+        )
         job = change_graphic(job, replace(g, width_mm=width_mm, edits=edits))
     return job
 
@@ -63,11 +72,16 @@ def add_edit(job: Job, spec: GraphicSpec, edit: Edit, frame: Frame | None) -> Jo
     frame : Frame or None
         None while nothing is known of the graphic yet.
     """
-    return change_graphic(job, replace(spec, edits=(*edits_now(spec, frame), edit), frame=frame or spec.frame))
+    return change_graphic(
+        job, replace(spec, edits=(*edits_now(spec, frame), edit), frame=frame or spec.frame)
+    )
 
 
 def edits_now(spec: GraphicSpec, frame: Frame | None) -> tuple[Edit, ...]:
-    """Edits of a graphic in the mm that it has now; None for the frame leaves them in those they were made in."""
+    """Edits of a graphic in the mm that it has now.
+
+    None for the frame leaves them in those they were made in.
+    """
     if spec.frame is None or frame is None:
         return spec.edits
     way = between(spec.frame, frame)
@@ -94,7 +108,12 @@ def remove_graphic(job: Job, id: str) -> Job:
 
 
 def place(
-    job: Job, graphic: str, point: Point, normal: Point, depth: Depth | None = None, offset: Offset = (0.0, 0.0)
+    job: Job,
+    graphic: str,
+    point: Point,
+    normal: Point,
+    depth: Depth | None = None,
+    offset: Offset = (0.0, 0.0),
 ) -> tuple[Job, Placement]:
     """Lay a graphic on a face.
 
@@ -154,7 +173,10 @@ def remove_cut(job: Job, number: int) -> Job:
 
 
 def limit_cut(job: Job, number: int, place: Point | None) -> Job:
-    """Limit a cut to the section a place lies in, or let it go through everything; limited cuts come after the others."""
+    """Limit a cut to the section a place lies in, or let it go through everything.
+
+    Limited cuts come after the others.
+    """
     cut = replace(job.cuts[number], inside=place)
     rest = [c for i, c in enumerate(job.cuts) if i != number]
     whole = [c for c in rest if c.inside is None]
@@ -166,7 +188,9 @@ KeyScope = Literal["all", "cut", "joint"]
 
 
 def set_keys(job: Job, keys: Keys, scope: KeyScope, number: int, place: tuple[float, float] | None) -> Job:
-    """Give keys to all cuts, to the one with a number, or to its joint at a place (on the plane of the cut) only.
+    """Give keys to all cuts, to the one with a number, or to its joint at a place only.
+
+    The place is on the plane of the cut.
 
     Parameters
     ----------
@@ -202,17 +226,23 @@ def change_filament(job: Job, old: Filament, new: Filament) -> Job:
         Under a name that no other has.
     """
     rack = tuple(new if f == old else f for f in job.rack)
-    assignments = tuple(replace(a, filament=new.name) if a.filament == old.name else a for a in job.assignments)
+    assignments = tuple(
+        replace(a, filament=new.name) if a.filament == old.name else a for a in job.assignments
+    )
 
     def named(name: str) -> str:
         return new.name if name == old.name else name
 
     c = job.colouring
     rungs = tuple(replace(r, filament=named(r.filament), under=named(r.under)) for r in c.rungs)
-    colouring = replace(c, rungs=rungs, covers=tuple(replace(v, filament=named(v.filament)) for v in c.covers))
+    colouring = replace(
+        c, rungs=rungs, covers=tuple(replace(v, filament=named(v.filament)) for v in c.covers)
+    )
     return replace(job, rack=rack, assignments=assignments, colouring=colouring)
 
 
 def assign(job: Job, colour: str, filament: str) -> Job:
     """Print a colour with a filament of the rack."""
-    return replace(job, assignments=(*(a for a in job.assignments if a.colour != colour), Assignment(colour, filament)))
+    return replace(
+        job, assignments=(*(a for a in job.assignments if a.colour != colour), Assignment(colour, filament))
+    )

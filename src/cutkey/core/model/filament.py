@@ -19,7 +19,8 @@ class Filament(msgspec.Struct, frozen=True):
     name: str
     colour: str  # "#rrggbb"
     material: str = "PLA"
-    density: Annotated[float, number(0.1, 20, "Density", unit="g/cm³", step=0.01)] = 1.24  # g/cm3; PLA, from memory
+    # g/cm3; PLA, from memory
+    density: Annotated[float, number(0.1, 20, "Density", unit="g/cm³", step=0.01)] = 1.24
     diameter: Annotated[float, number(0.5, 5, "Diameter", unit="mm", step=0.05)] = 1.75  # mm
     price: Annotated[float, number(0, 10_000, "Price a kg", "In your own money; 0 when it is not known")] = (
         0.0  # of a kilogram; 0 when it is not known

@@ -42,14 +42,17 @@ def _steps_of_settings(job: Any) -> Any:
         at = old.pop("background_at", None)
         if old.get("background") == "point":
             old["background"] = "none"
-            steps.append({"type": "take away", "at": at or [0.0, 0.0], "touching": not old.get("everywhere", False)})
+            steps.append(
+                {"type": "take away", "at": at or [0.0, 0.0], "touching": not old.get("everywhere", False)}
+            )
         if steps:
             old["steps"] = steps
     return job
 
 
 MIGRATIONS[1] = _steps_of_settings
-# Schema 3 added bodies, add-ons, copies and how graphics follow a surface; what it leaves out takes their defaults.
+# Schema 3 added bodies, add-ons, copies and how graphics follow a surface; what it leaves out takes their
+# defaults.
 MIGRATIONS[2] = lambda job: job
 
 
@@ -81,7 +84,8 @@ MIGRATIONS[6] = lambda job: job
 # Schema 8 added pixel art to the ways of finding regions.
 MIGRATIONS[7] = lambda job: job
 
-# Schema 9 added edges bent by hand, text in lines and round circles, fonts that a job holds, and colour by height.
+# Schema 9 added edges bent by hand, text in lines and round circles, fonts that a job holds, and colour by
+# height.
 MIGRATIONS[8] = lambda job: job
 # Schema 10 added ways of single colours, printing face down, and numbers of inlays.
 MIGRATIONS[9] = lambda job: job
@@ -90,7 +94,10 @@ MIGRATIONS[10] = lambda job: job
 
 
 def _paper_of_all(job: Any) -> Any:
-    """Schema 11 to 12: the paper of the template is that of all sheets. Sides and places on the bed, set by hand, were added."""
+    """Schema 11 to 12: the paper of the template is that of all sheets.
+
+    Sides and places on the bed, set by hand, were added.
+    """
     paper = job.get("gauge", {}).pop("paper", None)
     if paper:
         job.setdefault("files", {})["paper"] = paper
@@ -102,7 +109,9 @@ MIGRATIONS[11] = _paper_of_all
 
 def document_bytes(job: Job) -> bytes:
     """The document alone, as JSON."""
-    return json.dumps({"schema": SCHEMA, "job": msgspec.to_builtins(job)}, indent=1, ensure_ascii=False).encode()
+    return json.dumps(
+        {"schema": SCHEMA, "job": msgspec.to_builtins(job)}, indent=1, ensure_ascii=False
+    ).encode()
 
 
 def job_bytes(job: Job, sources: Mapping[str, bytes]) -> bytes:
@@ -159,7 +168,9 @@ def _read(data: bytes, name: str) -> tuple[Job, dict[str, bytes]]:
     job = job_of(document, name)
     for source in job.sources:
         if source.digest not in sources or digest_bytes(sources[source.digest]) != source.digest:
-            raise BadInput(f"{name} is damaged: its copy of {source.name} is missing or changed; open an older copy.")
+            raise BadInput(
+                f"{name} is damaged: its copy of {source.name} is missing or changed; open an older copy."
+            )
     return job, sources
 
 
@@ -175,7 +186,9 @@ def job_of(document: Any, name: str) -> Job:
     if type(schema) is not int or schema < 1:
         raise BadInput(f"{name} {_NO_JOB}")
     if schema > SCHEMA:
-        raise BadInput(f"{name} was saved by a newer Cut Key (schema {schema}, this one reads {SCHEMA}); update Cut Key.")
+        raise BadInput(
+            f"{name} was saved by a newer Cut Key (schema {schema}, this one reads {SCHEMA}); update Cut Key."
+        )
     body = document.get("job")
     try:
         while schema < SCHEMA:

@@ -20,7 +20,8 @@ class Finding(msgspec.Struct, frozen=True):
     "stop" blocks the export, "look at" wants a decision, "accepted" had one, "sound" was checked and holds.
     """
 
-    kind: str  # watertight, fits bed, colours, bodies, thin, floor, keys, one way, goes together, labels, volume, file
+    # watertight, fits bed, colours, bodies, thin, floor, keys, one way, goes together, labels, volume, file
+    kind: str
     severity: Severity
     says: Words
     piece: str = ""
@@ -34,7 +35,8 @@ class Finding(msgspec.Struct, frozen=True):
     reason: str = ""  # why the maker accepted it
     other_mend: str = ""  # the id of another way to mend it
     room: float | None = None  # how deep what it is about may be sunk, mm, where a mend has to know
-    side: tuple[float, float, float] | None = None  # which side of the piece would better be on the bed, outwards in the design
+    # which side of the piece would better be on the bed, outwards in the design
+    side: tuple[float, float, float] | None = None
 
     @property
     def title(self) -> str:
@@ -52,7 +54,10 @@ class Finding(msgspec.Struct, frozen=True):
         return self.kind, self.says.heading, self.piece, self.of, self.colour
 
     def row(self) -> dict[str, Any]:
-        """Everything of it as it stands in a report: worded, and as the code and the arguments that were worded."""
+        """Everything of it as it stands in a report.
+
+        Worded, and as the code and the arguments that were worded.
+        """
         told: dict[str, Any] = msgspec.to_builtins(self)
         says = told.pop("says")
         words = {"title": self.title, "text": self.text, "code": says["code"], "args": says["args"]}

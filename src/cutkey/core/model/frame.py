@@ -1,4 +1,7 @@
-"""Where a graphic's millimetres lie on its picture or drawing, so that edits stay on their figure whatever its size and crop."""
+"""Where a graphic's millimetres lie on its picture or drawing.
+
+So edits stay on their figure whatever its size and crop.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +20,9 @@ _LENGTHS = ("mm", "radius", "reach", "width", "height", "size", "spacing", "corn
 
 
 class Frame(msgspec.Struct, frozen=True):
-    """From mm about a graphic's middle, y up, to fractions of the picture as it was opened (of a drawing: to its own units).
+    """From mm about a graphic's middle, y up, to fractions of the picture as it was opened.
+
+    Of a drawing: to its own units.
 
     A place (x, y) lies at ``(a x + b y + e, c x + d y + f)``.
     """
@@ -46,7 +51,11 @@ class Frame(msgspec.Struct, frozen=True):
 
     def then(self, other: Frame) -> Frame:
         """One way, and then another."""
-        (e, f), (xa, xc), (xb, xd) = other.of(self.e, self.f), other.way(self.a, self.c), other.way(self.b, self.d)
+        (e, f), (xa, xc), (xb, xd) = (
+            other.of(self.e, self.f),
+            other.way(self.a, self.c),
+            other.way(self.b, self.d),
+        )
         return Frame(xa, xb, xc, xd, e, f)
 
     def way(self, x: float, y: float) -> tuple[float, float]:

@@ -44,8 +44,10 @@ class GraphicSpec(msgspec.Struct, frozen=True):
     width_mm: Annotated[float, size()]
     trace: TraceSettings = TraceSettings()
     edits: tuple[Edit, ...] = ()
-    whole: bool = False  # the width is that of the whole picture, so that several graphics of one source fit one another
-    frame: Frame | None = None  # what the mm of the edits meant when they were made; None takes them as they are
+    # the width is that of the whole picture, so that several graphics of one source fit one another
+    whole: bool = False
+    # what the mm of the edits meant when they were made; None takes them as they are
+    frame: Frame | None = None
     reads: Reads = ""  # which way lettering in it is to read on the finished thing; "" when nobody has said
 
 

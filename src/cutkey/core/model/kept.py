@@ -1,7 +1,8 @@
 """Copies of unsaved jobs: a folder each, so that only what changed is written again.
 
-``job.json`` is the document, ``sources`` the files it was made from (each written once), ``about.json`` says whose it is and when,
-``picture.png`` what it looked like. The document alone makes a copy; without the others it is offered all the same.
+``job.json`` is the document, ``sources`` the files it was made from (each written once), ``about.json`` says
+whose it is and when, ``picture.png`` what it looked like. The document alone makes a copy; without the others
+it is offered all the same.
 """
 
 from __future__ import annotations
@@ -67,7 +68,9 @@ def new_stem() -> str:
     return f"{my_mark()}-{secrets.token_hex(3)}"
 
 
-def keep(folder: Path, job: Job, sources: Mapping[str, bytes], path: Path | None, picture: bytes | None) -> None:
+def keep(
+    folder: Path, job: Job, sources: Mapping[str, bytes], path: Path | None, picture: bytes | None
+) -> None:
     """Write a copy of a job to its folder; sources that are there already are not written again.
 
     Parameters
@@ -112,7 +115,9 @@ def kept_copies(places: Sequence[Path]) -> list[Kept]:
     out = []
     for place in places:
         for folder in sorted(place.iterdir()) if place.is_dir() else ():
-            if (runs(folder.name.rpartition("-")[0]) and not (folder / "left").exists()) or not (folder / "job.json").is_file():
+            if (runs(folder.name.rpartition("-")[0]) and not (folder / "left").exists()) or not (
+                folder / "job.json"
+            ).is_file():
                 continue
             try:
                 about = json.loads((folder / "about.json").read_text(encoding="utf-8"))

@@ -24,6 +24,7 @@ class Put(msgspec.Struct, frozen=True):
     unit: str  # its name
     copy: Annotated[int, number(0, 10_000)]  # from 0
     bed: Annotated[int, number(0, 10_000)]  # from 0
-    x: Annotated[float, number(-LONG, LONG)]  # of its own lower corner, about which it is turned, mm from the bed's corner
+    # of its own lower corner, about which it is turned, mm from the bed's corner
+    x: Annotated[float, number(-LONG, LONG)]
     y: Annotated[float, number(-LONG, LONG)]
     turn: Annotated[float, number(-360, 360)] = 0.0  # degrees about z

@@ -13,12 +13,19 @@ Way = Literal["face", "project", "wrap", "straight"]
 DepthMode = Literal["raised", "recessed", "flush", "through", "level"]
 Follow = Literal["auto", "flat", "project", "wrap"]
 Offset = tuple[float, float]
-#: Which way lettering is to read, seen from outside: as it stands in the picture, mirrored (a stamp, or to be read from the back), or
-#: there is none; "" when nobody has said.
+#: Which way lettering is to read, seen from outside: as it stands in the picture, mirrored (a stamp, or to be
+#: read from the back), or there is none; "" when nobody has said.
 Reads = Literal["", "right", "mirrored", "none"]
 
 #: Outward directions of the sides of a model by name.
-SIDES = {"top": (0, 0, 1), "bottom": (0, 0, -1), "front": (0, -1, 0), "back": (0, 1, 0), "left": (-1, 0, 0), "right": (1, 0, 0)}
+SIDES = {
+    "top": (0, 0, 1),
+    "bottom": (0, 0, -1),
+    "front": (0, -1, 0),
+    "back": (0, 1, 0),
+    "left": (-1, 0, 0),
+    "right": (1, 0, 0),
+}
 
 
 class SidePlace(NamedTuple):
@@ -32,7 +39,8 @@ class SidePlace(NamedTuple):
 class Depth(msgspec.Struct, frozen=True):
     """How one colour of a graphic (or, with colour "", every other) meets the surface.
 
-    "level" is raised to the highest place of the model in the face's direction, such as a rim, and `mm` above it.
+    "level" is raised to the highest place of the model in the face's direction, such as a rim, and `mm` above
+    it.
     """
 
     mode: DepthMode = "raised"
@@ -43,8 +51,8 @@ class Depth(msgspec.Struct, frozen=True):
 class Copies(msgspec.Struct, frozen=True):
     """How often a graphic is laid, and where.
 
-    A row or grid goes right and up by `step`, about the placement; a ring turns about the middle of the face; a pair has a
-    mirrored twin on the other side of the model's mid-plane.
+    A row or grid goes right and up by `step`, about the placement; a ring turns about the middle of the face;
+    a pair has a mirrored twin on the other side of the model's mid-plane.
     """
 
     kind: Literal["one", "grid", "ring", "pair"] = "one"
@@ -55,9 +63,9 @@ class Copies(msgspec.Struct, frozen=True):
 class Placement(msgspec.Struct, frozen=True):
     """A graphic on the surface of the model.
 
-    The place is named by a point on it and its outward normal. On a flat face the graphic's middle lies at the middle of that
-    face, on a curved surface at the point; it is moved by `offset` to the right and up and turned by `spin` degrees
-    counter-clockwise as seen from outside.
+    The place is named by a point on it and its outward normal. On a flat face the graphic's middle lies at
+    the middle of that face, on a curved surface at the point; it is moved by `offset` to the right and up and
+    turned by `spin` degrees counter-clockwise as seen from outside.
     """
 
     id: str
@@ -71,7 +79,8 @@ class Placement(msgspec.Struct, frozen=True):
     follow: Follow = "auto"
     margin: Annotated[float, length()] = 0.0  # mm kept clear of the face's edges and holes
     copies: Copies = Copies()
-    bridges: Annotated[float, length()] = 0.0  # width of what holds the inner parts of what is cut through, mm; 0 for none
+    # width of what holds the inner parts of what is cut through, mm; 0 for none
+    bridges: Annotated[float, length()] = 0.0
 
     def depth_of(self, colour: str) -> Depth:
         """The rule for a colour: its own, else the one for every other."""

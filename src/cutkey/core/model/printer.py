@@ -24,12 +24,18 @@ class Printer(msgspec.Struct, frozen=True):
     nozzle: Annotated[float, number(0.05, 10, "Nozzle", unit="mm", step=0.1)] = 0.4
     layer: Annotated[float, number(0.01, 10, "Layer", "Thickness of a layer", "mm", step=0.02)] = 0.2
     shape: Literal["rectangle", "round"] = "rectangle"
-    keep_out: tuple[tuple[float, float, float, float], ...] = ()  # x, y, width, depth from the lower left corner of the bed
-    first_layer: Annotated[float, number(0, 10, "First layer", "Its thickness", "mm", step=0.02, zero="as all")] = 0.0
-    loaded: Annotated[int, number(0, 64, "Filaments at once", "How many can be loaded", whole=True, zero="not said")] = 0
+    # x, y, width, depth from the lower left corner of the bed
+    keep_out: tuple[tuple[float, float, float, float], ...] = ()
+    first_layer: Annotated[
+        float, number(0, 10, "First layer", "Its thickness", "mm", step=0.02, zero="as all")
+    ] = 0.0
+    loaded: Annotated[
+        int, number(0, 64, "Filaments at once", "How many can be loaded", whole=True, zero="not said")
+    ] = 0
     angle: Annotated[float, number(10, 80, "Leans out", "From upright, without support", "°", step=5)] = 45.0
     span: Annotated[float, number(0, LONG, "Bridges", "So far it prints over nothing", "mm", step=1)] = 10.0
-    slides: Annotated[float, number(0, 5)] = 0.15  # clearance a side at which a key slides; read from the clearance test piece
+    # clearance a side at which a key slides; read from the clearance test piece
+    slides: Annotated[float, number(0, 5)] = 0.15
 
     @property
     def usable(self) -> tuple[float, float, float]:
@@ -45,4 +51,6 @@ class Printer(msgspec.Struct, frozen=True):
     def limit(self) -> str:
         """What it takes, in words."""
         ux, _, uz = self.usable
-        return f"Ø{format_mm(ux, 1)} × {format_mm(uz, 1)}" if self.shape == "round" else format_size(self.usable)
+        return (
+            f"Ø{format_mm(ux, 1)} × {format_mm(uz, 1)}" if self.shape == "round" else format_size(self.usable)
+        )

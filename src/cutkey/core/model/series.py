@@ -1,4 +1,7 @@
-"""One job, many kits: text whose {} takes one value of a series after another, such as ten lids with ten numbers."""
+"""One job, many kits: text whose {} takes one value of a series after another.
+
+Such as ten lids with ten numbers.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +20,9 @@ _RANGE = re.compile(r"(\d+)\s*(?:-|–|\.\.)\s*(\d+)")
 
 
 def values_of(series: str) -> list[str]:
-    """The values a series stands for: numbers ``1-10`` (``01-10`` keeps two digits), names ``Ann, Ben``, or both.
+    """The values a series stands for.
+
+    Numbers ``1-10`` (``01-10`` keeps two digits), names ``Ann, Ben``, or both.
 
     Raises
     ------
@@ -38,7 +43,10 @@ def values_of(series: str) -> list[str]:
             step = 1 if last >= first else -1
             if abs(last - first) >= _MOST:
                 raise BadInput(f"The series {word} has more than {_MOST} values; make it shorter.")
-            out += [str(n).zfill(len(found[1]) if found[1].startswith("0") else 1) for n in range(first, last + step, step)]
+            out += [
+                str(n).zfill(len(found[1]) if found[1].startswith("0") else 1)
+                for n in range(first, last + step, step)
+            ]
         elif word:
             out.append(word)
     if len(out) > _MOST:
@@ -50,9 +58,15 @@ def with_value(job: Job, value: str) -> Job:
     """The job with a value in every text that asks for one."""
 
     def filled(edit: Edit) -> Edit:
-        return replace(edit, text=edit.text.replace(SLOT, value)) if isinstance(edit, AddText) and SLOT in edit.text else edit
+        return (
+            replace(edit, text=edit.text.replace(SLOT, value))
+            if isinstance(edit, AddText) and SLOT in edit.text
+            else edit
+        )
 
-    return replace(job, graphics=tuple(replace(g, edits=tuple(filled(e) for e in g.edits)) for g in job.graphics))
+    return replace(
+        job, graphics=tuple(replace(g, edits=tuple(filled(e) for e in g.edits)) for g in job.graphics)
+    )
 
 
 def takes_series(job: Job) -> bool:
@@ -61,7 +75,10 @@ def takes_series(job: Job) -> bool:
 
 
 def single(job: Job, value: str) -> Job:
-    """The job for one value of its series; the series stays in it only where no text takes it, which the findings then say."""
+    """The job for one value of its series.
+
+    The series stays in it only where no text takes it, which the findings then say.
+    """
     return replace(with_value(job, value), series="" if takes_series(job) else job.series)
 
 

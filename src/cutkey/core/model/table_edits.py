@@ -1,8 +1,8 @@
 """Edits on the light table, as data: kept in the job, switched off and on, taken out again.
 
-Places are mm about the middle of the graphic before any edit, y up. A piece is named by a place inside it, so an edit holds on
-when the picture is traced again with other settings; and what the mm meant is kept beside the edits (`frame`), so that it holds on
-when the graphic gets another size or the picture another crop.
+Places are mm about the middle of the graphic before any edit, y up. A piece is named by a place inside it, so
+an edit holds on when the picture is traced again with other settings; and what the mm meant is kept beside
+the edits (`frame`), so that it holds on when the graphic gets another size or the picture another crop.
 """
 
 from __future__ import annotations
@@ -74,7 +74,10 @@ class Widen(_Edit, frozen=True, tag="widen"):
 
 
 class JoinNarrow(_Edit, frozen=True, tag="join narrow"):
-    """Give what is narrower than a line of the nozzle to what lies beside it; of every piece when none is named."""
+    """Give what is narrower than a line of the nozzle to what lies beside it.
+
+    Of every piece when none is named.
+    """
 
     at: Points = ()
     line: Annotated[float, above_zero()] = 0.42  # mm, whatever the size of the graphic
@@ -122,7 +125,10 @@ class DeleteNode(_Edit, frozen=True, tag="delete node"):
 
 
 class Bend(_Edit, frozen=True, tag="bend"):
-    """Give stretches of the boundary new curves, each for both its neighbours; a stretch is told by its ends and a place between."""
+    """Give stretches of the boundary new curves, each for both its neighbours.
+
+    A stretch is told by its ends and a place between.
+    """
 
     first: Points
     through: Points
@@ -182,12 +188,16 @@ class AddText(_Edit, frozen=True, tag="text"):
     align: Literal["start", "middle", "end"] = "middle"
     angle: Annotated[float, number(-360, 360)] = 0.0  # turned clockwise, degrees
     around: bool = False  # the arc is a circle about the place
-    spread: Annotated[float, number(0, 360)] = 0.0  # round a circle: the angle the letters are spread over, degrees
+    # round a circle: the angle the letters are spread over, degrees
+    spread: Annotated[float, number(0, 360)] = 0.0
     least_stroke: Annotated[float, length()] = 0.0  # thinner strokes are made so thick
 
 
 class CloseLines(_Edit, frozen=True, tag="close lines"):
-    """Close the open lines of a drawing and fill them: ends within reach meet, the rest is closed by a straight piece."""
+    """Close the open lines of a drawing and fill them.
+
+    Ends within reach meet, the rest is closed by a straight piece.
+    """
 
     reach: float
     colour: str
@@ -226,7 +236,9 @@ def name_of(edit: Edit) -> str:
 
 
 def alignment(boxes: list[tuple[float, float, float, float]], edge: str) -> Points:
-    """How far each box (left, bottom, right, top) moves to line up at an edge or middle, or to be spread with equal gaps.
+    """How far each box moves to line up at an edge or middle, or to be spread with equal gaps.
+
+    A box is left, bottom, right, top.
 
     Parameters
     ----------
@@ -245,7 +257,12 @@ def alignment(boxes: list[tuple[float, float, float, float]], edge: str) -> Poin
             moves[k] = first - boxes[k][low]
             first += sizes[k] + gap
         return tuple((m, 0.0) if low == 0 else (0.0, m) for m in moves)
-    whole = (min(b[0] for b in boxes), min(b[1] for b in boxes), max(b[2] for b in boxes), max(b[3] for b in boxes))
+    whole = (
+        min(b[0] for b in boxes),
+        min(b[1] for b in boxes),
+        max(b[2] for b in boxes),
+        max(b[3] for b in boxes),
+    )
     out = []
     for b in boxes:
         if edge in ("left", "right"):

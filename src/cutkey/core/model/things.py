@@ -1,4 +1,7 @@
-"""Edits of what lies on the model, graphics and add-ons alike: moved, taken away, doubled, carried to another job."""
+"""Edits of what lies on the model, graphics and add-ons alike.
+
+Moved, taken away, doubled, carried to another job.
+"""
 
 from __future__ import annotations
 
@@ -46,22 +49,31 @@ def part_of(job: Job, ids: Collection[str]) -> Job:
     """A job of nothing but some of what lies on the model, with the pictures it needs."""
     placements = tuple(p for p in job.placements if p.id in ids)
     used = {p.graphic for p in placements}
-    return graphics_of(replace(job, placements=placements, addons=tuple(a for a in job.addons if a.id in ids)), used)
+    return graphics_of(
+        replace(job, placements=placements, addons=tuple(a for a in job.addons if a.id in ids)), used
+    )
 
 
 def graphics_of(job: Job, ids: Collection[str]) -> Job:
-    """A job of nothing but some graphics, and of what its placements and add-ons are, with the pictures they need."""
+    """A job of nothing but some graphics, and of what its placements and add-ons are.
+
+    With the pictures they need.
+    """
     graphics = tuple(g for g in job.graphics if g.id in ids)
     digests = {g.source for g in graphics}
     sources = tuple(s for s in job.sources if s.digest in digests)
-    return Job(name=job.name, sources=sources, graphics=graphics, placements=job.placements, addons=job.addons)
+    return Job(
+        name=job.name, sources=sources, graphics=graphics, placements=job.placements, addons=job.addons
+    )
 
 
 def joined(job: Job, part: Job, by: Offset = (0.0, 0.0)) -> tuple[Job, tuple[str, ...]]:
-    """A part of a job taken into a job, each thing `by` mm beside where it was; gives the new things' ids too.
+    """A part of a job taken into a job, each thing `by` mm beside where it was.
 
-    A graphic that the job has already is laid once more; any other comes with its picture. Without things to lay, the graphics
-    themselves are taken in anew.
+    Gives the new things' ids too.
+
+    A graphic that the job has already is laid once more; any other comes with its picture. Without things to
+    lay, the graphics themselves are taken in anew.
     """
     for source in part.sources:
         job = add_source(job, source)
@@ -77,7 +89,14 @@ def joined(job: Job, part: Job, by: Offset = (0.0, 0.0)) -> tuple[Job, tuple[str
     def beside(offset: Offset) -> Offset:
         return round(offset[0] + by[0], 4), round(offset[1] + by[1], 4)
 
-    placements = [replace(p, id=new_id(), graphic=renamed[p.graphic], offset=beside(p.offset)) for p in part.placements]
+    placements = [
+        replace(p, id=new_id(), graphic=renamed[p.graphic], offset=beside(p.offset)) for p in part.placements
+    ]
     addons = [replace(a, id=new_id(), offset=beside(a.offset)) for a in part.addons]
-    made = replace(job, graphics=tuple(graphics), placements=(*job.placements, *placements), addons=(*job.addons, *addons))
+    made = replace(
+        job,
+        graphics=tuple(graphics),
+        placements=(*job.placements, *placements),
+        addons=(*job.addons, *addons),
+    )
     return made, (*(p.id for p in placements), *(a.id for a in addons)) or tuple(renamed.values())

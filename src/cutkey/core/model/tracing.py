@@ -28,7 +28,8 @@ class TraceSettings(msgspec.Struct, frozen=True):
     mode: Mode = "colours"
     colours: Annotated[int, number(0, 64)] = 0  # colours or levels; 0 finds the number
     palette: tuple[str, ...] = ()  # the colours to keep; found when empty
-    thresholds: Annotated[tuple[float, ...], number(0, 1)] = ()  # of levels mode, 0 black to 1 white; found when empty
+    # of levels mode, 0 black to 1 white; found when empty
+    thresholds: Annotated[tuple[float, ...], number(0, 1)] = ()
     threshold: Annotated[float | None, number(0, 1)] = None  # 0 black to 1 white; None by Otsu
     smooth: bool = True  # only as strongly as the measured noise asks for
     background: Background = "auto"

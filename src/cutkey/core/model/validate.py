@@ -25,7 +25,11 @@ def problem_of(job: Job) -> str:
 def _dangling(job: Job) -> Iterator[str]:
     sources = {s.digest: s for s in job.sources}
     graphics = [g.id for g in job.graphics]
-    for name, ids in (("graphics", graphics), ("placements", [p.id for p in job.placements]), ("add-ons", [a.id for a in job.addons])):
+    for name, ids in (
+        ("graphics", graphics),
+        ("placements", [p.id for p in job.placements]),
+        ("add-ons", [a.id for a in job.addons]),
+    ):
         if len(set(ids)) < len(ids):
             yield f"two of its {name} have the same id"
     for g in job.graphics:

@@ -41,7 +41,9 @@ def offers(kind: Kind, uneven: bool, now: TraceSettings) -> list[Offer]:
     now : TraceSettings
         What is chosen.
     """
-    bare = replace(now, mode="colours", colours=0, palette=(), thresholds=(), threshold=None, shape="filled", merges=())
+    bare = replace(
+        now, mode="colours", colours=0, palette=(), thresholds=(), threshold=None, shape="filled", merges=()
+    )
     if uneven and not any(isinstance(s, EvenLight) for s in now.steps):
         bare = replace(bare, steps=(*now.steps, EvenLight()))
     made = {
@@ -50,7 +52,9 @@ def offers(kind: Kind, uneven: bool, now: TraceSettings) -> list[Offer]:
         "dark": replace(bare, mode="threshold"),
         "lines": replace(bare, mode="threshold", shape="linework"),
         "levels": replace(bare, mode="levels", colours=5, background="none"),
-        "silhouette": replace(bare, mode="threshold" if kind == "drawing on paper" else "colours", shape="silhouette"),
+        "silhouette": replace(
+            bare, mode="threshold" if kind == "drawing on paper" else "colours", shape="silhouette"
+        ),
         "pixels": replace(bare, mode="pixels"),
     }
     return [Offer(id, made[id]) for id in _SUITS[kind]]

@@ -44,7 +44,10 @@ def _registered(data: bytes) -> str:
 
 @lru_cache(maxsize=2000)
 def _runs(text: str, bold: bool) -> list[tuple[str, str]]:
-    return [(_registered(data), run) for data, run in runs_of(font_bytes("Barlow Bold" if bold else "Barlow"), text)]
+    return [
+        (_registered(data), run)
+        for data, run in runs_of(font_bytes("Barlow Bold" if bold else "Barlow"), text)
+    ]
 
 
 def width_of(text: str, size: float, bold: bool = False) -> float:
@@ -103,7 +106,9 @@ def wrapped(text: str, size: float, width: float, bold: bool = False) -> list[st
         if line:
             lines.append(line)
         while width_of(word, size, bold) > width and len(word) > 1:
-            n = next(k for k in range(len(word) - 1, 0, -1) if k == 1 or width_of(word[:k], size, bold) <= width)
+            n = next(
+                k for k in range(len(word) - 1, 0, -1) if k == 1 or width_of(word[:k], size, bold) <= width
+            )
             lines.append(word[:n])
             word = word[n:]
         line = word
@@ -136,7 +141,9 @@ def put_picture(page: Canvas, picture: U8, box: tuple[float, float, float, float
         rl_config.useA85 = letters
 
 
-def begin_sheet(buffer: BinaryIO, title: str, heading: str, line: str, paper: str = "A4") -> tuple[Canvas, float, float]:
+def begin_sheet(
+    buffer: BinaryIO, title: str, heading: str, line: str, paper: str = "A4"
+) -> tuple[Canvas, float, float]:
     """A page, landscape, with its heading and a line below; also its width and height in points.
 
     Parameters
@@ -161,7 +168,14 @@ def head(page: Canvas, heading: str, line: str) -> None:
     """Heading of a page."""
     w, h = size_of(page)
     fitting = wrapped(heading, 15, w - 120 * MM, True)
-    write(page, 14 * MM, h - 17 * MM, fitting[0] + (" …" if len(fitting) > 1 else "") if fitting else "", 15, True)
+    write(
+        page,
+        14 * MM,
+        h - 17 * MM,
+        fitting[0] + (" …" if len(fitting) > 1 else "") if fitting else "",
+        15,
+        True,
+    )
     write(page, 14 * MM, h - 22 * MM, line, 9, colour=GREY)
 
 
@@ -212,7 +226,9 @@ class Flow:
         write(self.page, self.x, self.y, text, 10, True)
         self.y -= 14
 
-    def line(self, text: str, colour: Color = INK, indent: float = 0.0, swatch: str = "", keep: float = 0.0) -> None:
+    def line(
+        self, text: str, colour: Color = INK, indent: float = 0.0, swatch: str = "", keep: float = 0.0
+    ) -> None:
         """A line, wrapped; `swatch` is a colour shown before it, `keep` points that stay together with it.
 
         Parameters
@@ -229,7 +245,14 @@ class Flow:
             if swatch and n == 0:
                 self.page.setFillColor(HexColor(swatch))
                 self.page.rect(self.x + 4, self.y, 6, 6, stroke=0, fill=1)
-            write(self.page, self.x + (first if swatch or n == 0 else indent + 8), self.y, part, 8, colour=colour)
+            write(
+                self.page,
+                self.x + (first if swatch or n == 0 else indent + 8),
+                self.y,
+                part,
+                8,
+                colour=colour,
+            )
             self.y -= 10
 
 
@@ -246,7 +269,10 @@ def outline_path(page: Canvas, outline: shapely.Geometry, at: Place) -> PDFPathO
 
 
 def fitted(box: tuple[float, float, float, float], bounds: Sequence[float]) -> tuple[Place, float]:
-    """Maps mm of a drawing into a box (left, bottom, width, height, points), in its middle; and points of a mm."""
+    """Maps mm of a drawing into a box (left, bottom, width, height, points), in its middle.
+
+    And points of a mm.
+    """
     left, bottom, width, height = box
     x0, y0, x1, y1 = bounds
     scale = min(width / max(x1 - x0, 1e-6), height / max(y1 - y0, 1e-6))

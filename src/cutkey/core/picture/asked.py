@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import lab_of
 
-#: Small and strong colours count for more than their area: shares are taken to this power where colours are joined.
+#: Small and strong colours count for more than their area: shares are taken to this power where colours are
+#: joined.
 EYE = 0.75
 _ROUNDS = 30
 
@@ -23,7 +24,9 @@ class Seen(NamedTuple):
 
 
 def joined(palette: NDArray[np.float64], share: NDArray[np.float64], count: int) -> NDArray[np.float64]:
-    """A palette of fewer colours: again and again the two whose joining costs least become the larger of them.
+    """A palette of fewer colours.
+
+    Again and again the two whose joining costs least become the larger of them.
 
     Parameters
     ----------
@@ -57,7 +60,9 @@ def joined(palette: NDArray[np.float64], share: NDArray[np.float64], count: int)
 
 
 def settled(seen: Seen, palette: NDArray[np.float64], count: int) -> NDArray[np.float64]:
-    """The colours that stand best for a shaded picture (k-means in CIELAB), begun from a palette, the worst places added.
+    """The colours that stand best for a shaded picture.
+
+    k-means in CIELAB, begun from a palette, the worst places added.
 
     Parameters
     ----------
@@ -85,12 +90,16 @@ def settled(seen: Seen, palette: NDArray[np.float64], count: int) -> NDArray[np.
         centres, _ = _lloyd(seen, centres, 3)
     _, owner = _lloyd(seen, centres, _ROUNDS)
     used = np.unique(owner)
-    out = np.array([np.average(seen.means[owner == k], axis=0, weights=seen.weights[owner == k]) for k in used])
+    out = np.array(
+        [np.average(seen.means[owner == k], axis=0, weights=seen.weights[owner == k]) for k in used]
+    )
     order = np.argsort(-np.bincount(owner, seen.weights)[used], kind="stable")
     return np.asarray(out[order])
 
 
-def _lloyd(seen: Seen, centres: NDArray[np.float64], rounds: int) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+def _lloyd(
+    seen: Seen, centres: NDArray[np.float64], rounds: int
+) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
     owner = np.zeros(len(seen.labs), np.int64)
     for n in range(rounds):
         nearest = ((seen.labs[:, None] - centres[None]) ** 2).sum(-1).argmin(1)
@@ -98,6 +107,8 @@ def _lloyd(seen: Seen, centres: NDArray[np.float64], rounds: int) -> tuple[NDArr
             break
         owner = nearest
         total = np.bincount(owner, seen.weights, len(centres))
-        sums = np.stack([np.bincount(owner, seen.weights * seen.labs[:, c], len(centres)) for c in range(3)], 1)
+        sums = np.stack(
+            [np.bincount(owner, seen.weights * seen.labs[:, c], len(centres)) for c in range(3)], 1
+        )
         centres = np.where(total[:, None] > 0, sums / np.maximum(total, 1e-9)[:, None], centres)
     return centres, owner

@@ -16,8 +16,9 @@ _PAPER = 93.0
 def border_label(labels: Labels, counted: Bool | None = None, lightness: Float | None = None) -> int:
     """The label of the background, of the pixels counted; -1 when there are none at the border.
 
-    It is the one that covers most of the border, unless the corners tell another: a figure that is cropped tightly covers the border,
-    but hardly all corners. Of two that have two corners each it is the one as light as paper.
+    It is the one that covers most of the border, unless the corners tell another: a figure that is cropped
+    tightly covers the border, but hardly all corners. Of two that have two corners each it is the one as
+    light as paper.
 
     Parameters
     ----------
@@ -40,7 +41,12 @@ def border_label(labels: Labels, counted: Bool | None = None, lightness: Float |
     most = int(count.argmax())
     n = max(1, round(_CORNER * min(labels.shape)))
     ends = (slice(None, n), slice(-n, None))
-    corners = [int(np.bincount(labels[y, x].ravel()).argmax()) for y in ends for x in ends if counted is None or counted[y, x].all()]
+    corners = [
+        int(np.bincount(labels[y, x].ravel()).argmax())
+        for y in ends
+        for x in ends
+        if counted is None or counted[y, x].all()
+    ]
     votes = np.bincount(corners, minlength=len(count)) if len(corners) == 4 else np.zeros(len(count), int)
     if votes.max() >= 3:
         return int(votes.argmax())

@@ -1,4 +1,7 @@
-"""A ground that shades softly, is grained or has the figure's shadow on it, made plain before colours are looked for."""
+"""A ground made plain before colours are looked for.
+
+It shades softly, is grained, or has the figure's shadow on it.
+"""
 
 from __future__ import annotations
 
@@ -14,11 +17,13 @@ from cutkey.core.geometry.arrays import F32, U8, Bool
 _SIDE = 1000
 #: The ground changes by less than so many levels a px there, beside the noise; an edge by more.
 _STEEP = 4.0
-#: So much of the border must be one piece of ground, and so much of the ground another colour (CIEDE2000) than most of it, to be worth it.
+#: So much of the border must be one piece of ground, and so much of the ground another colour (CIEDE2000)
+#: than most of it, to be worth it.
 _BORDER, _OFF, _APART = 0.75, 0.01, 4.0
 #: Share of these other places where the colour goes on changing: a pale field is flat, a shadow is not.
 _SLOPED = 0.5
-#: It is told from a smoothed picture (standard deviation in px), where it changes by this many levels a px or more.
+#: It is told from a smoothed picture (standard deviation in px), where it changes by this many levels a px or
+#: more.
 _WIDE, _GENTLE = 6.0, 0.03
 #: Where colours are so many levels from the ground they are surely not ground.
 _SURE = 30.0
@@ -33,10 +38,13 @@ class Ground(NamedTuple):
 
 
 def plain_ground(rgb: U8, noise: float) -> Ground | None:
-    """The picture on a ground of one colour; None where the ground is plain already or cannot be told from the figure.
+    """The picture on a ground of one colour.
 
-    The ground is what hangs together with the picture's border without an edge. In the edges of the figure pixels are part ground:
-    what is added to the ground is added to them by that part, so that edges stay where they are.
+    None where the ground is plain already or cannot be told from the figure.
+
+    The ground is what hangs together with the picture's border without an edge. In the edges of the figure
+    pixels are part ground: what is added to the ground is added to them by that part, so that edges stay
+    where they are.
 
     Parameters
     ----------
@@ -71,7 +79,9 @@ def plain_ground(rgb: U8, noise: float) -> Ground | None:
     out[sure] = colour
     grey = field[sure].sum(1)
     ends = (field[sure][int(np.argmin(grey))], field[sure][int(np.argmax(grey))])
-    return Ground(np.clip(np.round(out), 0, 255).astype(np.uint8), hex_of(colour), (hex_of(ends[0]), hex_of(ends[1])))
+    return Ground(
+        np.clip(np.round(out), 0, 255).astype(np.uint8), hex_of(colour), (hex_of(ends[0]), hex_of(ends[1]))
+    )
 
 
 def _slope(smooth: F32) -> F32:

@@ -85,7 +85,10 @@ def nearest_colour(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels
 
 
 def _exact(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
-    """Index of the palette colour that each pixel is to the last level, -1 where there is none; of equal colours the first."""
+    """Index of the palette colour that each pixel is to the last level, -1 where there is none.
+
+    Of equal colours the first.
+    """
     code = cv2.cvtColor(rgb, cv2.COLOR_RGB2RGBA).view(np.uint32)[..., 0]
     wanted = cv2.cvtColor(palette[None], cv2.COLOR_RGB2RGBA).view(np.uint32)[0, :, 0]
     # Multiplicative hashing; a factor that keeps the few colours apart is soon found.
@@ -101,7 +104,10 @@ def _exact(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
 
 
 def _nearest(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> tuple[Labels, NDArray[np.float32], int]:
-    """Nearest colour of every pixel, the squared distance to it, and how many are no colour to the last level."""
+    """Nearest colour of every pixel and the squared distance to it.
+
+    Also how many are no colour to the last level.
+    """
     near = _exact(rgb, palette)
     off = np.zeros(near.shape, np.float32)
     i = np.flatnonzero(near < 0)
@@ -117,9 +123,9 @@ def _nearest(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> tuple[Labels
 def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     """Label map that gives anti-aliased edge pixels to a neighbour, never to a third colour.
 
-    A pixel that is not pure is read as a blend ``(1 - t) a + t b`` of two colours that occur pure nearby; the pair with the
-    smallest residual is taken and the pixel goes to `b` when t > 1/2. Where no pair within 5 x 5 explains the pixel, as along
-    the soft edges of a photograph, the search goes further out.
+    A pixel that is not pure is read as a blend ``(1 - t) a + t b`` of two colours that occur pure nearby; the
+    pair with the smallest residual is taken and the pixel goes to `b` when t > 1/2. Where no pair within 5 x
+    5 explains the pixel, as along the soft edges of a photograph, the search goes further out.
 
     Parameters
     ----------
@@ -148,12 +154,19 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     todo = np.arange(len(yy))
     for reach in REACHES:
         pick[todo], residual = _blends(
-            pixels[yy[todo], xx[todo]].astype(np.float32), pick[todo], yy[todo], xx[todo], only_pure, colours, reach
+            pixels[yy[todo], xx[todo]].astype(np.float32),
+            pick[todo],
+            yy[todo],
+            xx[todo],
+            only_pure,
+            colours,
+            reach,
         )
         lost = np.isinf(residual)
         if reach == REACHES[0]:
             soft = lost.mean() > SOFT
-        # On crisp edges a pixel that no pair explains is a junction of three colours, and looking further out would only mislead.
+        # On crisp edges a pixel that no pair explains is a junction of three colours, and looking further out
+        # would only mislead.
         todo = todo[lost | ((residual > (2 * PURE) ** 2) & soft)]
         if len(todo) == 0:
             break
@@ -166,8 +179,12 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     return labels
 
 
-def _absorb_fringes(labels: Labels, rgb: NDArray[np.uint8], colours: NDArray[np.float32], core: NDArray[np.bool_]) -> None:
-    """Slivers along the soft edges of a photograph that look like a third colour go to the two colours they are a blend of.
+def _absorb_fringes(
+    labels: Labels, rgb: NDArray[np.uint8], colours: NDArray[np.float32], core: NDArray[np.bool_]
+) -> None:
+    """Slivers along the soft edges of a photograph that look like a third colour go.
+
+    To the two colours they are a blend of.
 
     They have no flat place of their own, and two colours beside them that have explain them.
     """
@@ -178,7 +195,9 @@ def _absorb_fringes(labels: Labels, rgb: NDArray[np.uint8], colours: NDArray[np.
     if len(yy) == 0:
         return
     around = _bits(np.where(known[piece], labels, -1), len(colours))
-    pick, residual = _blends(rgb[yy, xx].astype(np.float32), labels[yy, xx], yy, xx, around, colours, REACHES[1])
+    pick, residual = _blends(
+        rgb[yy, xx].astype(np.float32), labels[yy, xx], yy, xx, around, colours, REACHES[1]
+    )
     number = piece[yy, xx]
     count = np.bincount(number, minlength=len(area))
     mean = np.bincount(number, np.minimum(residual, 1e6), minlength=len(area)) / np.maximum(count, 1)
@@ -187,11 +206,23 @@ def _absorb_fringes(labels: Labels, rgb: NDArray[np.uint8], colours: NDArray[np.
 
 
 def _rejoin_single(
-    labels: Labels, rgb: NDArray[np.uint8], colours: NDArray[np.float32], yy: NDArray[np.int64], xx: NDArray[np.int64]
+    labels: Labels,
+    rgb: NDArray[np.uint8],
+    colours: NDArray[np.float32],
+    yy: NDArray[np.int64],
+    xx: NDArray[np.int64],
 ) -> None:
-    """Mixed pixels that are alone in their label, as where three colours meet, join the most alike of their neighbours."""
+    """Mixed pixels that are alone in their label join the most alike of their neighbours.
+
+    As where three colours meet.
+    """
     h, w = labels.shape
-    around = np.stack([labels[np.clip(yy + dy, 0, h - 1), np.clip(xx + dx, 0, w - 1)] for dy, dx in ((-1, 0), (1, 0), (0, -1), (0, 1))])
+    around = np.stack(
+        [
+            labels[np.clip(yy + dy, 0, h - 1), np.clip(xx + dx, 0, w - 1)]
+            for dy, dx in ((-1, 0), (1, 0), (0, -1), (0, 1))
+        ]
+    )
     inside = np.stack([yy > 0, yy < h - 1, xx > 0, xx < w - 1])
     alone = ~((around == labels[yy, xx]) & inside).any(0)
     yy, xx, around, inside = yy[alone], xx[alone], around[:, alone], inside[:, alone]
@@ -201,7 +232,10 @@ def _rejoin_single(
 
 
 def _lonely(near: Labels, asked: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Those of some pixels that have at most one neighbour, of four, like them: even of the exact colour they may be a blend."""
+    """Those of some pixels that have at most one neighbour, of four, like them.
+
+    Even of the exact colour they may be a blend.
+    """
     h, w = near.shape
     yy, xx = places_of(asked)
     i = yy * w + xx
@@ -215,16 +249,25 @@ def _lonely(near: Labels, asked: NDArray[np.bool_]) -> NDArray[np.bool_]:
 
 
 def _lookalikes(
-    pixels: NDArray[np.uint8], near: Labels, asked: NDArray[np.bool_], sure: NDArray[np.bool_], colours: NDArray[np.float32]
+    pixels: NDArray[np.uint8],
+    near: Labels,
+    asked: NDArray[np.bool_],
+    sure: NDArray[np.bool_],
+    colours: NDArray[np.float32],
 ) -> NDArray[np.bool_]:
-    """Pixels that merely look like a colour: it is sure nowhere near, while a blend of two colours that are explains them."""
+    """Pixels that merely look like a colour.
+
+    It is sure nowhere near, while a blend of two colours that are explains them.
+    """
     core = _bits(np.where(sure, near, -1), len(colours))
     out = np.zeros(near.shape, bool)
     yy, xx = places_of(asked)
     lone = ~_has(_colours_around(core, yy, xx, REACHES[0]), near[yy, xx])
     yy, xx = yy[lone], xx[lone]
     if len(yy):
-        _, residual = _blends(pixels[yy, xx].astype(np.float32), near[yy, xx], yy, xx, core, colours, REACHES[0])
+        _, residual = _blends(
+            pixels[yy, xx].astype(np.float32), near[yy, xx], yy, xx, core, colours, REACHES[0]
+        )
         out[yy, xx] = residual < PURE * PURE
     return out
 
@@ -304,10 +347,13 @@ def _has(sets: Bits, colour: Labels | np.int32) -> NDArray[np.bool_]:
     return (sets >> np.asarray(colour).astype(sets.dtype) & sets.dtype.type(1)).astype(bool)
 
 
-def surroundings(rgb: NDArray[np.uint8], labels: Labels, palette: NDArray[np.uint8], reach: int = 7) -> NDArray[np.float32]:
+def surroundings(
+    rgb: NDArray[np.uint8], labels: Labels, palette: NDArray[np.uint8], reach: int = 7
+) -> NDArray[np.float32]:
     """Mean colour of each pixel's own region around it, blended edge pixels left out, (H, W, 3).
 
-    In a shaded picture a region has no one colour; along an edge the colours either side of it, there, are what it blends.
+    In a shaded picture a region has no one colour; along an edge the colours either side of it, there, are
+    what it blends.
 
     Parameters
     ----------
@@ -323,7 +369,9 @@ def surroundings(rgb: NDArray[np.uint8], labels: Labels, palette: NDArray[np.uin
         own = cv2.compare(labels, k, cv2.CMP_EQ)  # type: ignore[call-overload]  # plain numbers are taken
         inner = (cv2.erode(own, np.ones((3, 3), np.uint8), borderValue=255) > 0).astype(np.float32)
         weight = cv2.boxFilter(inner, -1, (reach, reach), normalize=False, borderType=cv2.BORDER_CONSTANT)
-        mean = cv2.boxFilter(rgb * inner[..., None], -1, (reach, reach), normalize=False, borderType=cv2.BORDER_CONSTANT)
+        mean = cv2.boxFilter(
+            rgb * inner[..., None], -1, (reach, reach), normalize=False, borderType=cv2.BORDER_CONSTANT
+        )
         known = (own > 0) & (weight > 0.5)
         out[known] = mean[known] / weight[known, None]
     return np.asarray(out)

@@ -17,14 +17,16 @@ from cutkey.core.words import reading as say
 from cutkey.core.words.kind import Words
 
 MAX_AUTOMATIC = 16
-#: A step of so many levels is an edge; ripples are looked for between these distances beside it, px, in what differs by less than this.
+#: A step of so many levels is an edge; ripples are looked for between these distances beside it, px, in what
+#: differs by less than this.
 STRONG, NEAR, FAR, FAINT = 40, 3, 7, 24
 #: Share of the places off all edges that are not flat above which a picture is grainy.
 GRAINY = 0.05
-#: A picture is shaded when it is less clean than this, or more than this of it is further than so many levels off its colours.
+#: A picture is shaded when it is less clean than this, or more than this of it is further than so many levels
+#: off its colours.
 SHADED, OTHER = 0.3, 24
-#: Share of the pixels beside edges that are not flat above which a picture was compressed: less than 1 % in a drawing, 7 % and more
-#: in nine of ten JPEGs of quality 95 (measured on three open sets at 128 and 512 px).
+#: Share of the pixels beside edges that are not flat above which a picture was compressed: less than 1 % in a
+#: drawing, 7 % and more in nine of ten JPEGs of quality 95 (measured on three open sets at 128 and 512 px).
 RIPPLES = 0.07
 #: In a smaller picture, px, every place is beside an edge.
 LEAST_SIDE = 64
@@ -69,9 +71,9 @@ def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
 def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> Palette:
     """The colours a person would name in a picture, most frequent first, and why there are so many.
 
-    Flat places vote, so that the blends along anti-aliased edges never become colours; then lines and tips, which are flat nowhere,
-    vote for what no blend of two colours around them explains. In a clean picture colours nearer to one another are told apart than
-    in a noisy or a shaded one.
+    Flat places vote, so that the blends along anti-aliased edges never become colours; then lines and tips,
+    which are flat nowhere, vote for what no blend of two colours around them explains. In a clean picture
+    colours nearer to one another are told apart than in a noisy or a shaded one.
 
     Parameters
     ----------
@@ -123,7 +125,9 @@ def looks_of(rgb: NDArray[np.uint8]) -> Looks:
     return Looks(len(colours), float(np.mean(off <= OTHER / 2)), _shaded(found, pixels, colours[nearest]))
 
 
-def _nearest_of(rgb: NDArray[np.uint8], colours: NDArray[np.float64]) -> tuple[NDArray[np.uint8], NDArray[np.int32]]:
+def _nearest_of(
+    rgb: NDArray[np.uint8], colours: NDArray[np.float64]
+) -> tuple[NDArray[np.uint8], NDArray[np.int32]]:
     pixels = _picked(rgb, np.ones(rgb.shape[:2], bool))
     return pixels, nearest_colour(pixels[None], _levels(colours))[0]
 
@@ -162,7 +166,9 @@ def _found(rgb: NDArray[np.uint8], most: int) -> _Found:
     colours = []
     for k in chosen:
         mine = (owner == k) & (off[:, k] < (SAME_WHEN_CLEAN if k < len(seeds) else apart))
-        colours.append(np.average(seen.means[mine], axis=0, weights=seen.weights[mine]) if mine.any() else centres[k])
+        colours.append(
+            np.average(seen.means[mine], axis=0, weights=seen.weights[mine]) if mine.any() else centres[k]
+        )
     flat = np.array(colours)
     lines = _thin(rgb, rough, flat, clean, compressed, apart, most - len(flat))
     return _Found(flat, lines, share[ranked] / len(votes), lab_of(flat), clean, compressed)
@@ -173,7 +179,9 @@ def _levels(colours: NDArray[np.float64]) -> NDArray[np.uint8]:
 
 
 def _centres(seen: Seen, seeds: NDArray[np.float64], sure: float, least: float) -> NDArray[np.float64]:
-    """The seeds, and of the colours that occur those that lie far enough off what was taken before, the most frequent first.
+    """The seeds, and of the colours that occur those that lie far enough off.
+
+    Off what was taken before, the most frequent first.
 
     Nearer than `sure` two are two where hardly anything lies between them.
     """
@@ -185,7 +193,8 @@ def _centres(seen: Seen, seeds: NDArray[np.float64], sure: float, least: float) 
         nearest = int(np.argmin(off))
         apart = bool(off[nearest] > sure)
         if not apart and off[nearest] > SAME_WHEN_CLEAN and looked < MOST_LOOKS:
-            # A colour of its own is frequent, so it comes early; in a photograph there are hundreds that are none.
+            # A colour of its own is frequent, so it comes early; in a photograph there are hundreds that are
+            # none.
             looked += 1
             apart = _is_valley(seen, lab, spots[nearest], float(off[nearest]), least)
         if apart:
@@ -194,7 +203,9 @@ def _centres(seen: Seen, seeds: NDArray[np.float64], sure: float, least: float) 
     return np.array(centres)
 
 
-def _is_valley(seen: Seen, one: NDArray[np.float64], other: NDArray[np.float64], off: float, least: float) -> bool:
+def _is_valley(
+    seen: Seen, one: NDArray[np.float64], other: NDArray[np.float64], off: float, least: float
+) -> bool:
     """Whether much less of a picture has the colour half way between two than has either."""
     # Only what lies about there need be looked at.
     about = np.flatnonzero(np.abs(seen.labs - (one + other) / 2).max(1) < ABOUT)
@@ -202,12 +213,17 @@ def _is_valley(seen: Seen, one: NDArray[np.float64], other: NDArray[np.float64],
     one_weight = float(weights[ciede2000(labs, one) < 0.25 * off].sum())
     if one_weight < 4 * least:
         return False
-    middle, other_weight = (float(weights[ciede2000(labs, spot) < 0.25 * off].sum()) for spot in ((one + other) / 2, other))
+    middle, other_weight = (
+        float(weights[ciede2000(labs, spot) < 0.25 * off].sum()) for spot in ((one + other) / 2, other)
+    )
     return middle < VALLEY * min(one_weight, other_weight)
 
 
 def _seeds(rgb: NDArray[np.uint8], still: NDArray[np.bool_], least: float) -> NDArray[np.float64]:
-    """Colours of a compressed picture where it is as flat as a drawing, off all edges; none where it is nowhere."""
+    """Colours of a compressed picture where it is as flat as a drawing, off all edges.
+
+    None where it is nowhere.
+    """
     votes = _picked(rgb, still)
     if len(votes) < max(100.0, 2 * least):
         return np.zeros((0, 3))
@@ -218,9 +234,18 @@ def _seeds(rgb: NDArray[np.uint8], still: NDArray[np.bool_], least: float) -> ND
 
 
 def _thin(
-    rgb: NDArray[np.uint8], rough: NDArray[np.uint8], palette: NDArray[np.float64], clean: float, compressed: bool, apart: float, most: int
+    rgb: NDArray[np.uint8],
+    rough: NDArray[np.uint8],
+    palette: NDArray[np.float64],
+    clean: float,
+    compressed: bool,
+    apart: float,
+    most: int,
 ) -> NDArray[np.float64]:
-    """Colours of lines and tips; in a compressed picture only what stands out from the ringing beside its edges."""
+    """Colours of lines and tips.
+
+    In a compressed picture only what stands out from the ringing beside its edges.
+    """
     pixels = rough.size
     if most <= 0 or (clean < 0.3 and not compressed):
         return np.zeros((0, 3))
@@ -248,7 +273,9 @@ def _ripples(rough: NDArray[np.uint8], far: NDArray[np.bool_]) -> bool:
 
 
 def cleanliness(means: NDArray[np.float64], weights: NDArray[np.float64], labs: NDArray[np.float64]) -> float:
-    """How much of the flat areas has one colour to the last level within its surroundings: 1 in a flat drawing, 0 in a photograph.
+    """How much of the flat areas has one colour to the last level within its surroundings.
+
+    1 in a flat drawing, 0 in a photograph.
 
     Parameters
     ----------
@@ -278,7 +305,10 @@ def _seen(votes: NDArray[np.uint8], most: int = MOST_KINDS) -> Seen:
 
 
 def _bins(votes: NDArray[np.uint8], most: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Colours among votes, the most frequent first, and how often each occurs; near-equal ones vote together where there are many."""
+    """Colours among votes, the most frequent first, and how often each occurs.
+
+    Near-equal ones vote together where there are many.
+    """
     kinds, counts = counted(votes)
     if len(kinds) <= most:
         return kinds.astype(float), counts.astype(float)
@@ -302,7 +332,10 @@ def _why(found: _Found, all_of: bool = False) -> Words:
 
 
 def _flat(rough: NDArray[np.uint8], far: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """Places in flat surroundings; in a grainy picture, and where hardly any are found, more is taken for flat."""
+    """Places in flat surroundings.
+
+    In a grainy picture, and where hardly any are found, more is taken for flat.
+    """
     grain = rough[far]
     grain = grain[(grain > FLAT) & (grain <= STRONG)]
     tolerance = int(np.quantile(grain, 0.9)) if len(grain) > GRAINY * np.count_nonzero(far) else FLAT

@@ -35,7 +35,10 @@ def by_square(ready: Prepared, rgb: U8) -> tuple[Prepared, U8]:
     if min(n, m) < 2 or rgb.shape[1] // n < 2 or rgb.shape[0] // m < 2:
         return ready, rgb
     middle = np.s_[m // 2 :: m, n // 2 :: n]
-    alpha, away = None if ready.alpha is None else ready.alpha[middle], None if ready.away is None else ready.away[middle]
+    alpha, away = (
+        None if ready.alpha is None else ready.alpha[middle],
+        None if ready.away is None else ready.away[middle],
+    )
     small = np.ascontiguousarray(rgb[middle])
     return Prepared(small, alpha, away, np.diag([1 / n, 1 / m, 1.0]) @ ready.to_pixels), small
 
@@ -49,7 +52,11 @@ def square_of(rgb: U8) -> int:
     """
     n, m = _block(rgb)
     small = rgb[m // 2 :: m, n // 2 :: n]
-    art = n == m > 1 and min(small.shape[:2]) >= 4 and len(np.unique(small.reshape(-1, 3), axis=0)) <= MOST_COLOURS
+    art = (
+        n == m > 1
+        and min(small.shape[:2]) >= 4
+        and len(np.unique(small.reshape(-1, 3), axis=0)) <= MOST_COLOURS
+    )
     return n if art else 1
 
 
@@ -75,5 +82,9 @@ def exact_palette(rgb: U8, count: int = 0) -> Palette:
         return explained_palette(rgb, count)
     colours = kinds.astype(float)
     few = joined(colours, counts / counts.sum(), count) if count else colours
-    why = say.every_colour(len(few)) if len(few) == len(colours) else say.some_that_occur(len(few), len(colours))
+    why = (
+        say.every_colour(len(few))
+        if len(few) == len(colours)
+        else say.some_that_occur(len(few), len(colours))
+    )
     return Palette(few.astype(np.uint8), why)

@@ -60,12 +60,14 @@ def _decoded(data: bytes, name: str, previous: int | None) -> Picture:
             size = image.size
             if size[0] * size[1] > MAX_MEGAPIXELS * 1e6:
                 raise BadInput(
-                    f"{name} is {size[0]} × {size[1]} px, more than the {MAX_MEGAPIXELS} megapixels Cut Key opens; "
-                    f"reduce it to {WORKING_SIDE} px on its longer side, which is all a trace needs."
+                    f"{name} is {size[0]} × {size[1]} px, more than the {MAX_MEGAPIXELS} megapixels Cut Key"
+                    f" opens; reduce it to {WORKING_SIDE} px on its longer side, which is all a trace needs."
                 )
             image.draft("RGB", (WORKING_SIDE, WORKING_SIDE))
             frames = getattr(image, "n_frames", 1)
-            upright, notes = _in_srgb(_in_bytes(ImageOps.exif_transpose(image), name), image.info.get("icc_profile"))
+            upright, notes = _in_srgb(
+                _in_bytes(ImageOps.exif_transpose(image), name), image.info.get("icc_profile")
+            )
             if frames > 1:
                 notes = (say.first_picture(name, frames), *notes)
             has_alpha = "A" in upright.getbands() or "transparency" in upright.info
@@ -79,11 +81,16 @@ def _decoded(data: bytes, name: str, previous: int | None) -> Picture:
     except UnidentifiedImageError:
         if data[4:12] in (b"ftypheic", b"ftypheix", b"ftypmif1", b"ftypmsf1", b"ftyphevc"):
             raise BadInput(
-                f"{name} is a HEIC picture, which Cut Key cannot read; save it as JPEG or PNG on the phone or computer."
+                f"{name} is a HEIC picture, which Cut Key cannot read; save it as JPEG or PNG on the phone or"
+                " computer."
             ) from None
-        raise BadInput(f"{name} is not a picture Cut Key can read; use PNG, JPEG, WebP, AVIF, GIF, BMP or TIFF.") from None
+        raise BadInput(
+            f"{name} is not a picture Cut Key can read; use PNG, JPEG, WebP, AVIF, GIF, BMP or TIFF."
+        ) from None
     except (OSError, SyntaxError, ValueError, EOFError, MemoryError, Image.DecompressionBombError):
-        raise BadInput(f"{name} is damaged or cut short; open it in a picture editor and save it again.") from None
+        raise BadInput(
+            f"{name} is damaged or cut short; open it in a picture editor and save it again."
+        ) from None
     finally:
         Image.MAX_IMAGE_PIXELS = previous
     alpha = np.ascontiguousarray(pixels[..., 3]) if has_alpha else None
@@ -95,7 +102,10 @@ def _decoded(data: bytes, name: str, previous: int | None) -> Picture:
 
 
 def _in_bytes(image: Image.Image, name: str) -> Image.Image:
-    """A picture of 16 bits, or of numbers, in 8 bits: by its own range where that is none of the usual ones."""
+    """A picture of 16 bits, or of numbers, in 8 bits.
+
+    By its own range where that is none of the usual ones.
+    """
     if image.mode not in ("I", "F") and not image.mode.startswith("I;"):
         return image
     values = np.asarray(image, np.float64)
@@ -111,7 +121,10 @@ def _in_bytes(image: Image.Image, name: str) -> Image.Image:
 
 
 def _in_srgb(image: Image.Image, profile: bytes | None) -> tuple[Image.Image, tuple[Words, ...]]:
-    """The colours as a screen shows them, when the picture says in which space they are; and what is to be said of it."""
+    """The colours as a screen shows them, when the picture says in which space they are.
+
+    And what is to be said of it.
+    """
     if not profile or image.mode not in SPACES:
         return image, ()
     try:

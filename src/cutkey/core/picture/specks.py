@@ -65,7 +65,14 @@ def despeckle(labels: Labels, min_area: float, min_width: float = 0.0) -> tuple[
     yy, xx = np.nonzero(mask)
     number = (np.cumsum(small) - 1)[piece[yy, xx]]
     count = np.bincount(number)
-    specks = np.stack([np.bincount(number, xx) / count + 0.5, np.bincount(number, yy) / count + 0.5, np.sqrt(count / np.pi)], 1)
+    specks = np.stack(
+        [
+            np.bincount(number, xx) / count + 0.5,
+            np.bincount(number, yy) / count + 0.5,
+            np.sqrt(count / np.pi),
+        ],
+        1,
+    )
     # Only the surroundings of specks need a nearest neighbour.
     rows, columns = slice(max(0, yy.min() - 1), yy.max() + 2), slice(max(0, xx.min() - 1), xx.max() + 2)
     part = labels[rows, columns]

@@ -1,4 +1,7 @@
-"""Colours that are nowhere flat: lines of a few pixels, tips and small signs, where no blend of what is known will do."""
+"""Colours that are nowhere flat.
+
+Lines of a few pixels, tips and small signs, where no blend of what is known will do.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +26,9 @@ MOST = 60_000
 
 
 def extremes(rgb: NDArray[np.uint8], rough: NDArray[np.uint8], beyond: float = BEYOND) -> NDArray[np.int64]:
-    """Pixels that lie beyond both their neighbours, in some channel and direction: on a line, at a tip; never on a plain edge.
+    """Pixels that lie beyond both their neighbours, in some channel and direction: on a line, at a tip.
+
+    Never on a plain edge.
 
     Parameters
     ----------
@@ -47,7 +52,12 @@ def extremes(rgb: NDArray[np.uint8], rough: NDArray[np.uint8], beyond: float = B
     for side in SIDES:
         up, down = np.maximum(yy - side, 0) * w, np.minimum(yy + side, h - 1) * w
         left, right = np.maximum(xx - side, 0), np.minimum(xx + side, w - 1)
-        for i, j in ((yy * w + left, yy * w + right), (up + xx, down + xx), (up + left, down + right), (up + right, down + left)):
+        for i, j in (
+            (yy * w + left, yy * w + right),
+            (up + xx, down + xx),
+            (up + left, down + right),
+            (up + right, down + left),
+        ):
             one, other = flat.take(i, 0).astype(np.int16), flat.take(j, 0).astype(np.int16)
             past = np.maximum(here - np.maximum(one, other), np.minimum(one, other) - here)
             out |= np.maximum(np.maximum(past[:, 0], past[:, 1]), past[:, 2]) > beyond
@@ -64,7 +74,9 @@ def thin_colours(
     beyond: float = BEYOND,
     slack: float = EXPLAINED,
 ) -> NDArray[np.float64]:
-    """Colours of lines and tips that no blend of two colours around them explains, the one furthest off first.
+    """Colours of lines and tips that no blend of two colours around them explains.
+
+    The one furthest off first.
 
     Parameters
     ----------
@@ -152,8 +164,13 @@ def _around(rgb: NDArray[np.uint8], yy: NDArray[np.int64], xx: NDArray[np.int64]
     return np.stack([wide[yy + dy, xx + dx] for dy in steps for dx in steps], 1).astype(np.float32)
 
 
-def _explained(values: NDArray[np.float64], around: NDArray[np.float32], known: NDArray[np.float64], slack: float) -> NDArray[np.bool_]:
-    """Which values are a blend of a known colour that occurs, nearly pure, around them and any other: a line may be nowhere pure."""
+def _explained(
+    values: NDArray[np.float64], around: NDArray[np.float32], known: NDArray[np.float64], slack: float
+) -> NDArray[np.bool_]:
+    """Which values are a blend of a known colour that occurs, nearly pure, around them and any other.
+
+    A line may be nowhere pure.
+    """
     out = np.zeros(len(values), bool)
     for a in range(len(known)):
         here = (np.abs(around - known[a].astype(np.float32)).max(-1) <= slack).any(1)
@@ -165,14 +182,18 @@ def _explained(values: NDArray[np.float64], around: NDArray[np.float32], known: 
     return out
 
 
-def _of_three(values: NDArray[np.float64], around: NDArray[np.float32], known: NDArray[np.float64], slack: float) -> NDArray[np.bool_]:
+def _of_three(
+    values: NDArray[np.float64], around: NDArray[np.float32], known: NDArray[np.float64], slack: float
+) -> NDArray[np.bool_]:
     """Which values are a blend of three known colours that all occur around them."""
     here = np.stack([(np.abs(around - c.astype(np.float32)).max(-1) <= slack).any(1) for c in known], 1)
     out = np.zeros(len(values), bool)
     for a, b, c in combinations(np.flatnonzero(here.any(0)).tolist(), 3):
         i = np.flatnonzero(here[:, a] & here[:, b] & here[:, c] & ~out)
         if len(i):
-            share = np.linalg.lstsq(np.stack([known[b] - known[a], known[c] - known[a]], 1), (values[i] - known[a]).T, rcond=None)[0]
+            share = np.linalg.lstsq(
+                np.stack([known[b] - known[a], known[c] - known[a]], 1), (values[i] - known[a]).T, rcond=None
+            )[0]
             share = np.clip(share, 0, 1)
             share /= np.maximum(share.sum(0), 1.0)
             off = known[a] + share.T @ np.stack([known[b] - known[a], known[c] - known[a]]) - values[i]
@@ -180,7 +201,9 @@ def _of_three(values: NDArray[np.float64], around: NDArray[np.float32], known: N
     return out
 
 
-def _furthest(values: NDArray[np.float64], labs: NDArray[np.float64], known: NDArray[np.float64], apart: float) -> NDArray[np.float64]:
+def _furthest(
+    values: NDArray[np.float64], labs: NDArray[np.float64], known: NDArray[np.float64], apart: float
+) -> NDArray[np.float64]:
     """The colour most often met among the values that lie furthest from what is known."""
     off = np.min([ciede2000(labs, lab_of(c)) for c in known], axis=0)
     far = off >= min(np.quantile(off, 0.95), np.sort(off)[-min(4, len(off))])

@@ -15,7 +15,8 @@ from cutkey.core.model.placement import Placement
 
 #: Ways out of an inner part that are tried.
 _WAYS = 72
-#: The second bridge lies at least so far round from the first, degrees, and is no longer than so many times the first and a width more.
+#: The second bridge lies at least so far round from the first, degrees, and is no longer than so many times
+#: the first and a width more.
 _APART, _LONGER = 120.0, 3.0
 #: A part smaller than this, mm2, is a crumb; so many are joined at most.
 _CRUMB, _MOST = 0.01, 200
@@ -33,10 +34,12 @@ class _Way(NamedTuple):
 
 
 def bridged(regions: Sequence[Region], placement: Placement, face: shapely.Geometry) -> list[Region]:
-    """Regions of a placed graphic, those that are cut through with bridges to every part of the face that they would cut off.
+    """Regions of a placed graphic.
 
-    What is cut through as one, of whatever colours, is looked at as one. Every part that would fall out gets two bridges where the way
-    across is shortest, on opposite sides as far as the shape allows.
+    Those that are cut through have bridges to every part of the face that they would cut off.
+
+    What is cut through as one, of whatever colours, is looked at as one. Every part that would fall out gets
+    two bridges where the way across is shortest, on opposite sides as far as the shape allows.
 
     Parameters
     ----------
@@ -50,7 +53,8 @@ def bridged(regions: Sequence[Region], placement: Placement, face: shapely.Geome
     through = [placement.depth_of(r.colour).mode == "through" for r in regions]
     if placement.bridges <= 0 or not any(through):
         return list(regions)
-    # Colours that share an edge are one hole in the end; what lies beyond the face or in its margin is not cut.
+    # Colours that share an edge are one hole in the end; what lies beyond the face or in its margin is not
+    # cut.
     gone = shapely.union_all([grown(r.geometry, 1e-6) for r, t in zip(regions, through, strict=True) if t])
     gone = intersection(gone, grown(face, -placement.margin) if placement.margin > 0 else face)
     strips = _strips(gone, face, placement.bridges)
@@ -58,7 +62,8 @@ def bridged(regions: Sequence[Region], placement: Placement, face: shapely.Geome
         return list(regions)
     away = shapely.union_all(strips)
     return [
-        Region(r.colour, shapely.orient_polygons(difference(r.geometry, away))) if t else r for r, t in zip(regions, through, strict=True)
+        Region(r.colour, shapely.orient_polygons(difference(r.geometry, away))) if t else r
+        for r, t in zip(regions, through, strict=True)
     ]
 
 
@@ -66,7 +71,11 @@ def _strips(gone: shapely.Geometry, face: shapely.Geometry, wide: float) -> list
     """Bridges until the face hangs together as it did before."""
     out: list[shapely.Geometry] = []
     for whole in shapely.get_parts(face):
-        rest = [g for g in shapely.get_parts(difference(whole, gone)) if g.geom_type == "Polygon" and g.area > _CRUMB]
+        rest = [
+            g
+            for g in shapely.get_parts(difference(whole, gone))
+            if g.geom_type == "Polygon" and g.area > _CRUMB
+        ]
         if len(rest) < 2 or len(rest) > _MOST:
             continue
         held, loose = [max(rest, key=lambda g: float(g.area))], []
@@ -75,14 +84,20 @@ def _strips(gone: shapely.Geometry, face: shapely.Geometry, wide: float) -> list
             firm = shapely.union_all(held)
             # The nearest first: what lies within another part waits for it.
             part = min(loose, key=lambda g: float(g.distance(firm)))
-            out += [_strip(w, wide, gone) for w in _ways(part, firm, shapely.union_all([g for g in loose if g is not part]))]
+            out += [
+                _strip(w, wide, gone)
+                for w in _ways(part, firm, shapely.union_all([g for g in loose if g is not part]))
+            ]
             loose.remove(part)
             held.append(part)
     return out
 
 
 def _ways(part: shapely.Polygon, firm: shapely.Geometry, others: shapely.Geometry) -> list[_Way]:
-    """The shortest way from a part to what holds, and the shortest on its other side; straight up rather than slanted."""
+    """The shortest way from a part to what holds, and the shortest on its other side.
+
+    Straight up rather than slanted.
+    """
     found = _straight(part, firm, others)
     nearest = shapely.get_coordinates(shapely.shortest_line(part, firm))
     direct = _Way(nearest[0], nearest[1])
@@ -111,8 +126,14 @@ def _straight(part: shapely.Polygon, firm: shapely.Geometry, others: shapely.Geo
     for a in (2 * np.pi * np.arange(_WAYS) / _WAYS + np.pi / 2).tolist():
         way = np.array([np.cos(a), np.sin(a)])
         ray = shapely.LineString([middle, middle + far * way])
-        start = max(((shapely.get_coordinates(intersection(ray, part.exterior)) - middle) @ way).tolist(), default=0.0)
-        after = [t for t in ((shapely.get_coordinates(intersection(ray, firm.boundary)) - middle) @ way).tolist() if t > start + 1e-9]
+        start = max(
+            ((shapely.get_coordinates(intersection(ray, part.exterior)) - middle) @ way).tolist(), default=0.0
+        )
+        after = [
+            t
+            for t in ((shapely.get_coordinates(intersection(ray, firm.boundary)) - middle) @ way).tolist()
+            if t > start + 1e-9
+        ]
         if not after:
             continue
         found = _Way(middle + start * way, middle + min(after) * way)
@@ -122,8 +143,15 @@ def _straight(part: shapely.Polygon, firm: shapely.Geometry, others: shapely.Geo
 
 
 def _strip(way: _Way, wide: float, gone: shapely.Geometry) -> shapely.Geometry:
-    """A bridge: edges are seldom square to it, so it reaches on at both ends, and takes nothing that is not between them."""
+    """A bridge: edges are seldom square to it, so it reaches on at both ends.
+
+    It takes nothing that is not between them.
+    """
     along = (way.end - way.begin) / max(way.length, 1e-9)
-    whole = shapely.LineString([way.begin - wide * along, way.end + wide * along]).buffer(wide / 2, cap_style="flat")
+    whole = shapely.LineString([way.begin - wide * along, way.end + wide * along]).buffer(
+        wide / 2, cap_style="flat"
+    )
     between = shapely.LineString(way)
-    return shapely.union_all([g for g in shapely.get_parts(intersection(whole, gone)) if g.distance(between) < 1e-6])
+    return shapely.union_all(
+        [g for g in shapely.get_parts(intersection(whole, gone)) if g.distance(between) < 1e-6]
+    )

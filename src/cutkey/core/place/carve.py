@@ -30,7 +30,9 @@ _UP: tuple[DepthMode, ...] = ("raised", "level")
 OUT: tuple[DepthMode, ...] = ("recessed", "through")
 
 
-def placed_regions(graphic: Graphic, placement: Placement, face: shapely.Geometry | None = None) -> list[Region]:
+def placed_regions(
+    graphic: Graphic, placement: Placement, face: shapely.Geometry | None = None
+) -> list[Region]:
     """Regions of a graphic in face coordinates, mm; shared points stay shared.
 
     Parameters
@@ -73,7 +75,8 @@ class Lie(NamedTuple):
     area: float  # mm2 of the region
     draped: Draped
     span: tuple[float, float]  # mm from the surface that the tool reaches, low and high
-    reach: tuple[float, float]  # lowest and highest place of a curved surface under it, from the place's plane
+    # lowest and highest place of a curved surface under it, from the place's plane
+    reach: tuple[float, float]
     up: bool  # whether it stands on the surface
 
 
@@ -85,13 +88,18 @@ class _Laid(NamedTuple):
 
 
 def carve(
-    parts: Sequence[Part], graphic: Graphic, placement: Placement, site: Site, whole: Solid | None = None, above: float = 0.0
+    parts: Sequence[Part],
+    graphic: Graphic,
+    placement: Placement,
+    site: Site,
+    whole: Solid | None = None,
+    above: float = 0.0,
 ) -> Carved:
     """Parts of a body after one placed graphic.
 
-    A raised region stands on the surface as a part of its own; a flush one replaces the material exactly; a recessed one leaves
-    a pocket; a through one a hole. What runs over the edge of the face, or too near to it, is trimmed. On a curved surface top
-    and floor follow it, except for what is laid straight.
+    A raised region stands on the surface as a part of its own; a flush one replaces the material exactly; a
+    recessed one leaves a pocket; a through one a hole. What runs over the edge of the face, or too near to
+    it, is trimmed. On a curved surface top and floor follow it, except for what is laid straight.
 
     Parameters
     ----------
@@ -103,8 +111,9 @@ def carve(
     Returns
     -------
     Carved
-        The parts given, changed, and one more for each colour that was added; and all of them as one, which is built from the tools
-        rather than from the parts: bodies that share whole faces are the worst case of a union.
+        The parts given, changed, and one more for each colour that was added; and all of them as one, which
+        is built from the tools rather than from the parts: bodies that share whole faces are the worst case
+        of a union.
     """
     span, face = _span(parts, site.facet), site.facet.outline
     kept_clear = room_on(site, placement)
@@ -131,10 +140,16 @@ def carve(
         found = where.tools([o.region.geometry for o in some], [o.span for o in some])
         for one, draped in zip(some, found, strict=True):
             tools.append((one.region.colour, one.mode, draped.solid))
-            lies.append(Lie(one.region.colour, one.region.geometry.area, draped, one.span, one.reach, one.mode in _UP))
+            lies.append(
+                Lie(one.region.colour, one.region.geometry.area, draped, one.span, one.reach, one.mode in _UP)
+            )
         for kind, into in ((_UP, standing), (OUT, gone)):
             mine = [k for k, o in enumerate(some) if o.mode in kind]
-            into += where.together([found[k] for k in mine], [some[k].region.geometry for k in mine], [some[k].span for k in mine])
+            into += where.together(
+                [found[k] for k in mine],
+                [some[k].region.geometry for k in mine],
+                [some[k].span for k in mine],
+            )
     if whole is None:
         whole = all_as_one([p.solid for p in parts])
     added: list[Part] = []
@@ -149,8 +164,13 @@ def carve(
     return Carved([p for p in [*kept, *added] if not p.solid.is_empty()], lies, without(whole, gone))
 
 
-def _laid(region: Region, placement: Placement, site: Site, span: float, above: float) -> tuple[bool, _Laid] | None:
-    """Whether a region is laid straight, and from where to where its tool reaches; None when its depth is nothing."""
+def _laid(
+    region: Region, placement: Placement, site: Site, span: float, above: float
+) -> tuple[bool, _Laid] | None:
+    """Whether a region is laid straight, and from where to where its tool reaches.
+
+    None when its depth is nothing.
+    """
     rule = placement.depth_of(region.colour)
     mm = site.rim + rule.mm if rule.mode == "level" else rule.mm
     if mm <= 0 and rule.mode != "through":
@@ -178,5 +198,12 @@ def _span(parts: Sequence[Part], facet: Facet) -> float:
     """How far material reaches behind the face, and a little more."""
     corners = np.array([bounds_of(p.solid) for p in parts])
     low, high = corners[:, 0].min(0), corners[:, 1].max(0)
-    box = np.array([[(low, high)[i][0], (low, high)[j][1], (low, high)[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
+    box = np.array(
+        [
+            [(low, high)[i][0], (low, high)[j][1], (low, high)[k][2]]
+            for i in (0, 1)
+            for j in (0, 1)
+            for k in (0, 1)
+        ]
+    )
     return float(((facet.origin - box) @ facet.normal).max()) + PAST

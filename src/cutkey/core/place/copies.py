@@ -12,7 +12,8 @@ from cutkey.core.model.placement import Copies, Offset, Placement
 def spots(offset: Offset, spin: float, copies: Copies, middle: float = 0.0) -> list[tuple[Offset, float]]:
     """Offsets and spins (degrees) of all copies, the twin of a pair last.
 
-    `middle` is how far right of the face's middle the model's own mid-plane lies, mm; pairs are mirrored there.
+    `middle` is how far right of the face's middle the model's own mid-plane lies, mm; pairs are mirrored
+    there.
 
     Parameters
     ----------
@@ -28,13 +29,22 @@ def spots(offset: Offset, spin: float, copies: Copies, middle: float = 0.0) -> l
     c, (x, y) = copies, offset
     if c.kind == "grid":
         nx, ny = max(1, c.count[0]), max(1, c.count[1])
-        places = [(x + c.step[0] * (i - (nx - 1) / 2), y + c.step[1] * (j - (ny - 1) / 2)) for j in range(ny) for i in range(nx)]
+        places = [
+            (x + c.step[0] * (i - (nx - 1) / 2), y + c.step[1] * (j - (ny - 1) / 2))
+            for j in range(ny)
+            for i in range(nx)
+        ]
         return [(p, spin) for p in places]
     if c.kind == "ring":
         out: list[tuple[Offset, float]] = []
         for k in range(max(1, c.count[0])):
             a = 2 * math.pi * k / max(1, c.count[0])
-            out.append(((x * math.cos(a) - y * math.sin(a), x * math.sin(a) + y * math.cos(a)), spin + math.degrees(a)))
+            out.append(
+                (
+                    (x * math.cos(a) - y * math.sin(a), x * math.sin(a) + y * math.cos(a)),
+                    spin + math.degrees(a),
+                )
+            )
         return out
     if c.kind == "pair":
         return [((x, y), spin), ((2 * middle - x, y), -spin)]
@@ -44,7 +54,10 @@ def spots(offset: Offset, spin: float, copies: Copies, middle: float = 0.0) -> l
 def instances(placement: Placement, middle: float = 0.0) -> list[Placement]:
     """Single placements for a placement with copies; for `middle` see `spots`."""
     one = replace(placement, copies=Copies())
-    every = [replace(one, offset=offset, spin=spin) for offset, spin in spots(placement.offset, placement.spin, placement.copies, middle)]
+    every = [
+        replace(one, offset=offset, spin=spin)
+        for offset, spin in spots(placement.offset, placement.spin, placement.copies, middle)
+    ]
     if placement.copies.kind == "pair":
         every[1] = replace(every[1], mirror=not placement.mirror)
     return every

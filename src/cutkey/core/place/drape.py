@@ -36,11 +36,13 @@ class Draped(NamedTuple):
     steep_at: tuple[float, float, float] | None  # the steepest place
 
 
-def drape(geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, float]], surface: Surface) -> list[Draped]:
+def drape(
+    geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, float]], surface: Surface
+) -> list[Draped]:
     """Thicken regions, each from its `low` to its `high`, mm along the surface's normals.
 
-    All are laid out as one sheet, so that regions which share a boundary share its points and its directions, and their solids
-    fit without gap.
+    All are laid out as one sheet, so that regions which share a boundary share its points and its directions,
+    and their solids fit without gap.
 
     Parameters
     ----------
@@ -67,7 +69,8 @@ def drape(geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, f
     whole = sheet.found[t].all(1)
     normals, fold = _unfolded(sheet, t[whole], min(s[0] for s in spans), max(s[1] for s in spans))
     kept = np.array(whole)
-    # A sheet that folds over would overlap itself; what does not come straight after all is left out, and said so.
+    # A sheet that folds over would overlap itself; what does not come straight after all is left out, and
+    # said so.
     kept[np.flatnonzero(whole)[fold]] = False
     tilt = surface.tilt(sheet)
     areas = np.abs(_areas(xy, t))
@@ -87,7 +90,9 @@ def drape(geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, f
 
 def _areas(xy: Float, triangles: Int) -> Float:
     a, b, c = np.moveaxis(xy[triangles], 1, 0)
-    return np.asarray(((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])) / 2)
+    return np.asarray(
+        ((b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])) / 2
+    )
 
 
 def _triangulated(polygons: list[shapely.Polygon]) -> tuple[Float, Int]:
@@ -108,7 +113,8 @@ def _refined(xy: Float, triangles: Int, owner: Int, surface: Surface) -> tuple[F
     `owner` is the region of each triangle.
     """
     sheet = surface.lay(xy)
-    before = 0  # points there were when edges were last looked at; edges between older ones have been found good
+    # points there were when edges were last looked at; edges between older ones have been found good
+    before = 0
     for _ in range(14):
         edges = np.sort(triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2), 1)
         key, inverse = np.unique(edges[:, 0] * len(xy) + edges[:, 1], return_inverse=True)
@@ -135,7 +141,10 @@ def _refined(xy: Float, triangles: Int, owner: Int, surface: Surface) -> tuple[F
 
 
 def _split(triangles: Int, middle: Int) -> tuple[Int, Int]:
-    """Triangles cut at the new points in the middle of their edges (-1 where there is none), and which one each came from."""
+    """Triangles cut at the new points in the middle of their edges.
+
+    -1 where there is none. And which one each came from.
+    """
     count = (middle >= 0).sum(1)
     number = np.arange(len(triangles))
     out, parent = [triangles[count == 0]], [number[count == 0]]
@@ -156,7 +165,10 @@ def _split(triangles: Int, middle: Int) -> tuple[Int, Int]:
 
 
 def _unfolded(sheet: Spread, triangles: Int, low: float, high: float) -> tuple[Float, Bool]:
-    """Normals, smoothed as much as it takes that neither side of the thickened sheet folds over, and which triangles stay folded."""
+    """Normals, smoothed as much as it takes, and which triangles stay folded.
+
+    Neither side of the thickened sheet is to fold over.
+    """
     normals = sheet.normals
     fold = np.zeros(len(triangles), bool)
     if len(triangles) == 0:

@@ -43,11 +43,13 @@ class FittedOut(NamedTuple):
     spots: list[Spot]
 
 
-def fit_out(parts: Sequence[Part], solid: Solid, mesh: Mesh, facets: Facets, addons: Sequence[AddOn]) -> FittedOut:
+def fit_out(
+    parts: Sequence[Part], solid: Solid, mesh: Mesh, facets: Facets, addons: Sequence[AddOn]
+) -> FittedOut:
     """The body with add-ons carried out: what is added first, then what is taken away, mirroring last.
 
-    Every add-on is placed on the bare body, so that one does not move the other. A body of one colour stays one solid throughout;
-    in one of several, what is added is of the first colour.
+    Every add-on is placed on the bare body, so that one does not move the other. A body of one colour stays
+    one solid throughout; in one of several, what is added is of the first colour.
 
     Parameters
     ----------
@@ -71,9 +73,15 @@ def fit_out(parts: Sequence[Part], solid: Solid, mesh: Mesh, facets: Facets, add
             halves.append((feature, facet))
             continue
         across = (mesh.vertices - facet.origin) @ facet.right
-        for (x, y), spin in spots(addon.offset, addon.spin, addon.copies, float(across.min() + across.max()) / 2):
+        for (x, y), spin in spots(
+            addon.offset, addon.spin, addon.copies, float(across.min() + across.max()) / 2
+        ):
             # A loop hangs over the edge; the place that was clicked tells how thick the body is.
-            spot = _on_body(facet, addon.point) if feature.hangs else facet.origin + facet.right * x + facet.up * y
+            spot = (
+                _on_body(facet, addon.point)
+                if feature.hangs
+                else facet.origin + facet.right * x + facet.up * y
+            )
             behind = thickness_behind(solid, spot, facet.normal)
             # What is let into a face goes through the border on it too.
             tools = feature.tools(Where(facet, solid, behind, _through(solid), PAST + borders[number]))
@@ -87,19 +95,27 @@ def fit_out(parts: Sequence[Part], solid: Solid, mesh: Mesh, facets: Facets, add
             taken += [t.transform(place).transform(to_model) for t in tools.less]
             frame = to_model @ np.vstack([place, [0, 0, 0, 1]])
             out.append(Spot(addon, frame, tools.taken, tools.bottom, tools.top, tools.sunk))
-    fitted = [Part(p.colour, _carried_out(p.solid, added if n == 0 else [], taken, halves)) for n, p in enumerate(parts)]
+    fitted = [
+        Part(p.colour, _carried_out(p.solid, added if n == 0 else [], taken, halves))
+        for n, p in enumerate(parts)
+    ]
     if len(fitted) == 1:
         whole = fitted[0].solid
     else:
         whole = _carried_out(solid, added, taken, halves)
-        fitted[0] = Part(fitted[0].colour, m3.Manifold.batch_boolean([p.solid for p in fitted], m3.OpType.Subtract))
+        fitted[0] = Part(
+            fitted[0].colour, m3.Manifold.batch_boolean([p.solid for p in fitted], m3.OpType.Subtract)
+        )
     if whole.is_empty():
         raise BadInput("The add-ons leave nothing of the body; make one of them smaller.")
     return FittedOut([p for p in fitted if not p.solid.is_empty()], whole, out)
 
 
 def _on_body(facet: Facet, point: tuple[float, float, float]) -> np.ndarray:
-    """The place of a face nearest to a point, a little inside its edge: the body may have become smaller since it was clicked."""
+    """The place of a face nearest to a point, a little inside its edge.
+
+    The body may have become smaller since it was clicked.
+    """
     off = np.array(point) - facet.origin
     p = q = shapely.Point(off @ facet.right, off @ facet.up)
     if not facet.outline.contains(p):
@@ -108,7 +124,9 @@ def _on_body(facet: Facet, point: tuple[float, float, float]) -> np.ndarray:
     return np.asarray(facet.origin + facet.right * q.x + facet.up * q.y)
 
 
-def _carried_out(solid: Solid, added: Sequence[Solid], taken: Sequence[Solid], halves: Sequence[tuple[Feature, Facet]]) -> Solid:
+def _carried_out(
+    solid: Solid, added: Sequence[Solid], taken: Sequence[Solid], halves: Sequence[tuple[Feature, Facet]]
+) -> Solid:
     if added:
         solid = m3.Manifold.batch_boolean([solid, *added], m3.OpType.Add)
     if taken:

@@ -11,7 +11,9 @@ from cutkey.core.model.placement import Placement
 
 
 def flat_transform(placement: Placement) -> Float:
-    """2 x 3 matrix from graphic mm to face mm (right, up about the face's middle): mirror, then spin, then offset.
+    """2 x 3 matrix from graphic mm to face mm (right, up about the face's middle).
+
+    Mirror, then spin, then offset.
 
     Returns
     -------

@@ -1,4 +1,7 @@
-"""Cylinders and cones that a surface is part of, and how a flat graphic is wrapped round them without stretching."""
+"""Cylinders and cones that a surface is part of.
+
+And how a flat graphic is wrapped round them without stretching.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +25,8 @@ class RoundBody(NamedTuple):
 
     References
     ----------
-    M. P. do Carmo: Differential Geometry of Curves and Surfaces (1976), section 4-2: cylinders and cones are isometric to the plane.
+    M. P. do Carmo: Differential Geometry of Curves and Surfaces (1976), section 4-2: cylinders and cones are
+    isometric to the plane.
     """
 
     foot: Float  # (3,) on the axis, level with the place
@@ -141,8 +145,8 @@ class RoundBody(NamedTuple):
 def round_body_of(mesh: Mesh, patch: Int, normals: Float, point: Float, normal: Float) -> RoundBody:
     """The cylinder or cone that a smooth patch of a surface is part of.
 
-    Normals of a cylinder or cone make one angle with its axis, so they lie on a plane in the space of directions; that plane's
-    normal is the axis.
+    Normals of a cylinder or cone make one angle with its axis, so they lie on a plane in the space of
+    directions; that plane's normal is the axis.
 
     Parameters
     ----------
@@ -168,11 +172,15 @@ def round_body_of(mesh: Mesh, patch: Int, normals: Float, point: Float, normal: 
     axis = vector[:, 0]
     slope = float((n @ axis * w).sum() / w.sum())
     if value[1] < 1e-4 or value[0] > 0.02 * value[1] or abs(slope) > 0.95:
-        raise BadInput("The surface there is no cylinder or cone, so nothing can be wrapped round it; project the graphic instead.")
+        raise BadInput(
+            "The surface there is no cylinder or cone, so nothing can be wrapped round it; project the"
+            " graphic instead."
+        )
     up = np.array([0.0, 0.0, 1.0]) if abs(axis[2]) > 0.2 else np.array([0.0, 1.0, 0.0])
     if axis @ up < 0:
         axis, slope = -axis, -slope
-    # Along the outward normals, turned square to the axis, every corner points away from the axis: a circle of lines through it.
+    # Along the outward normals, turned square to the axis, every corner points away from the axis: a circle
+    # of lines through it.
     p = corners.reshape(-1, 3)
     helper = np.array([1.0, 0, 0]) if abs(axis[0]) < 0.9 else np.array([0.0, 1, 0])
     u = np.cross(axis, helper)
@@ -181,7 +189,8 @@ def round_body_of(mesh: Mesh, patch: Int, normals: Float, point: Float, normal: 
     x, y, h = p @ u, p @ v, p @ axis
     slope = -slope
     tangent = slope / math.sqrt(1 - slope**2)
-    # Radius = r0 + tangent h; (x - cx)^2 + (y - cy)^2 = (r0 + tangent h)^2 is linear in cx, cy, r0 and a constant.
+    # Radius = r0 + tangent h; (x - cx)^2 + (y - cy)^2 = (r0 + tangent h)^2 is linear in cx, cy, r0 and a
+    # constant.
     rows = np.stack([2 * x, 2 * y, 2 * tangent * h, np.ones(len(x))], 1)
     solved = np.linalg.lstsq(rows, x * x + y * y - (tangent * h) ** 2, rcond=None)[0]
     cx, cy, r0 = float(solved[0]), float(solved[1]), float(solved[2])
@@ -196,7 +205,9 @@ def round_body_of(mesh: Mesh, patch: Int, normals: Float, point: Float, normal: 
     out = point - foot
     out -= axis * (out @ axis)
     if radius <= 0 or np.linalg.norm(out) < 1e-9 or out @ normal < 0:
-        raise BadInput("Graphics are wrapped round the outside of a cylinder or cone; project the graphic instead.")
+        raise BadInput(
+            "Graphics are wrapped round the outside of a cylinder or cone; project the graphic instead."
+        )
     out /= np.linalg.norm(out)
     along = math.sqrt(1 - slope**2)
     return RoundBody(foot, axis, out, np.cross(axis, out), axis * along + out * slope, radius, slope)

@@ -12,7 +12,15 @@ from cutkey.core.errors import BadInput
 from cutkey.core.geometry.apart import stitched
 from cutkey.core.geometry.areas import coverage_union, intersection
 from cutkey.core.geometry.arrays import Float
-from cutkey.core.geometry.facets import FEATURE_DEGREES, Facet, Facets, axes_of, face_to_model, facet_at, facet_near
+from cutkey.core.geometry.facets import (
+    FEATURE_DEGREES,
+    Facet,
+    Facets,
+    axes_of,
+    face_to_model,
+    facet_at,
+    facet_near,
+)
 from cutkey.core.geometry.mesh import Mesh, face_normals, neighbours
 from cutkey.core.geometry.primitives import prism
 from cutkey.core.geometry.solid import Solid
@@ -30,8 +38,13 @@ class Site(NamedTuple):
     rim: float = 0.0  # height of the bare model over the place's plane, mm
     middle: float = 0.0  # how far right of the place's middle the model's mid-plane lies, mm
 
-    def tools(self, geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, float]]) -> list[Draped]:
-        """Solids over regions, each from low to high, mm above the surface; what runs over the edge is trimmed."""
+    def tools(
+        self, geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, float]]
+    ) -> list[Draped]:
+        """Solids over regions, each from low to high, mm above the surface.
+
+        What runs over the edge is trimmed.
+        """
         if self.surface is not None:
             return drape(geometries, spans, self.surface) if geometries else []
         out = []
@@ -42,9 +55,15 @@ class Site(NamedTuple):
         return out
 
     def together(
-        self, draped: Sequence[Draped], geometries: Sequence[shapely.Geometry], spans: Sequence[tuple[float, float]]
+        self,
+        draped: Sequence[Draped],
+        geometries: Sequence[shapely.Geometry],
+        spans: Sequence[tuple[float, float]],
     ) -> list[Solid]:
-        """The solids of `tools` as one for each span: regions that share a boundary without the walls between them."""
+        """The solids of `tools` as one for each span.
+
+        Regions that share a boundary without the walls between them.
+        """
         out = []
         for span in dict.fromkeys(spans):
             mine = [k for k, s in enumerate(spans) if s == span]
@@ -53,7 +72,11 @@ class Site(NamedTuple):
             elif self.surface is not None:
                 out.append(stitched([draped[k].solid for k in mine]))
             else:
-                out.append(self._prism(coverage_union([p for k in mine for p in shapely.get_parts(geometries[k])]), *span))
+                out.append(
+                    self._prism(
+                        coverage_union([p for k in mine for p in shapely.get_parts(geometries[k])]), *span
+                    )
+                )
         return out
 
     def _prism(self, geometry: shapely.Geometry, low: float, high: float) -> Solid:
@@ -74,8 +97,14 @@ class Site(NamedTuple):
         inside = intersection(geometry, self.surface.outline)
         x0, y0, x1, y1 = inside.bounds if not inside.is_empty else (0, 0, 0, 0)
         gx, gy = np.meshgrid(np.linspace(x0, x1, 40), np.linspace(y0, y1, 40))
-        edge = shapely.get_coordinates(shapely.segmentize(inside.boundary, 0.5)) if not inside.is_empty else np.zeros((1, 2))
-        xy = np.concatenate([np.stack([gx.ravel(), gy.ravel()], 1)[shapely.contains_xy(inside, gx.ravel(), gy.ravel())], edge])
+        edge = (
+            shapely.get_coordinates(shapely.segmentize(inside.boundary, 0.5))
+            if not inside.is_empty
+            else np.zeros((1, 2))
+        )
+        xy = np.concatenate(
+            [np.stack([gx.ravel(), gy.ravel()], 1)[shapely.contains_xy(inside, gx.ravel(), gy.ravel())], edge]
+        )
         sheet = self.surface.lay(xy)
         z = (sheet.points[sheet.found] - self.facet.origin) @ self.facet.normal
         return (float(z.min()), float(z.max())) if len(z) else (0.0, 0.0)
@@ -103,7 +132,15 @@ class Site(NamedTuple):
         return plain, normals
 
 
-def site_of(mesh: Mesh, facets: Facets, point: Float, normal: Float, follow: Follow, reach: float, graphic: tuple[float, float]) -> Site:
+def site_of(
+    mesh: Mesh,
+    facets: Facets,
+    point: Float,
+    normal: Float,
+    follow: Follow,
+    reach: float,
+    graphic: tuple[float, float],
+) -> Site:
     """The face or the stretch of surface at a place.
 
     Parameters
@@ -148,11 +185,20 @@ def _steadied(mesh: Mesh, point: Float, normal: Float, radius: float) -> Float:
 
 def _rim_and_middle(mesh: Mesh, facet: Facet) -> tuple[float, float]:
     across = (mesh.vertices - facet.origin) @ facet.right
-    return float(((mesh.vertices - facet.origin) @ facet.normal).max()), float(across.min() + across.max()) / 2
+    return float(((mesh.vertices - facet.origin) @ facet.normal).max()), float(
+        across.min() + across.max()
+    ) / 2
 
 
 def _facet_of(surface: Surface) -> Facet:
-    return Facet(surface.origin, surface.normal, surface.right, surface.up, surface.outline, float(surface.outline.area))
+    return Facet(
+        surface.origin,
+        surface.normal,
+        surface.right,
+        surface.up,
+        surface.outline,
+        float(surface.outline.area),
+    )
 
 
 def is_face(mesh: Mesh, facets: Facets, number: int, facet: Facet, graphic: tuple[float, float]) -> bool:
@@ -185,7 +231,9 @@ def is_face(mesh: Mesh, facets: Facets, number: int, facet: Facet, graphic: tupl
 
 
 def place_facing(mesh: Mesh, direction: Float) -> tuple[Float, Float]:
-    """The place of a model that is seen first in its middle from a direction, and the surface's own direction there.
+    """The place of a model that is seen first in its middle from a direction.
+
+    And the surface's own direction there.
 
     Parameters
     ----------

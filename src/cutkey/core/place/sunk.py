@@ -1,4 +1,7 @@
-"""Where graphics are sunk into the model or cut through it: places that are no colour of their own, and are no place for a seam."""
+"""Where graphics are sunk into the model or cut through it.
+
+Places that are no colour of their own, and are no place for a seam.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +18,10 @@ Box = tuple[np.ndarray, np.ndarray]
 
 
 def sunk_boxes(graphic: Graphic, placement: Placement, site: Site) -> list[Box]:
-    """Boxes, low and high corner in mm, of every piece of a placed graphic that is recessed or goes through."""
+    """Boxes of every piece of a placed graphic that is recessed or goes through.
+
+    Low and high corner in mm.
+    """
     out = []
     facet = site.facet
     for one in instances(placement, site.middle):

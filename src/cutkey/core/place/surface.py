@@ -1,4 +1,7 @@
-"""A model's surface laid out flat about a place on it: where every point of a graphic comes to lie, and which way is out."""
+"""A model's surface laid out flat about a place on it.
+
+Where every point of a graphic comes to lie, and which way is out.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +21,8 @@ from cutkey.core.place.triangle_grid import TriangleGrid, grid_of
 
 #: A surface that turns further than this from the direction of projection is not reached by it, degrees.
 STEEPEST = 75.0
-#: Triangles of the surface are looked at as far as this from the place, as a multiple of the graphic's reach, and mm.
+#: Triangles of the surface are looked at as far as this from the place, as a multiple of the graphic's reach,
+#: and mm.
 _MARGIN = 3.0
 
 
@@ -31,10 +35,12 @@ class Spread(NamedTuple):
 
 
 class Surface(NamedTuple):
-    """The part of a model that a graphic can follow from one place, and its layout in the graphic's plane, mm.
+    """The part of a model that a graphic can follow from one place.
 
-    The plane's axes are `right` and `up` at `origin`. Projected, a triangle is laid out by its shadow along `normal`; wrapped
-    round a cylinder or cone, by arc length and along its side.
+    And its layout in the graphic's plane, mm.
+
+    The plane's axes are `right` and `up` at `origin`. Projected, a triangle is laid out by its shadow along
+    `normal`; wrapped round a cylinder or cone, by arc length and along its side.
     """
 
     origin: Float
@@ -62,7 +68,10 @@ class Surface(NamedTuple):
         q = xy[at]
         whole = _cross(b - a, c - a)
         with np.errstate(divide="ignore", invalid="ignore"):
-            weights = np.stack([_cross(b - q, c - q), _cross(c - q, a - q), _cross(a - q, b - q)], 1) / whole[:, None]
+            weights = (
+                np.stack([_cross(b - q, c - q), _cross(c - q, a - q), _cross(a - q, b - q)], 1)
+                / whole[:, None]
+            )
         inside = np.isfinite(weights).all(1) & (weights.min(1) > -1e-7)
         at, triangle, weights = at[inside], triangle[inside], weights[inside]
         there = np.einsum("nk,nkd->nd", weights, self.corners[triangle])
@@ -133,7 +142,9 @@ def surface_at(mesh: Mesh, point: Float, normal: Float, reach: float, wrap: bool
         right, up = axes_of(normal)
         direction, body = normal / np.linalg.norm(normal), None
         away = middle - point
-        keep = np.hypot(away @ right, away @ up) < _MARGIN * reach + np.linalg.norm(np.ptp(every, axis=1), axis=1)
+        keep = np.hypot(away @ right, away @ up) < _MARGIN * reach + np.linalg.norm(
+            np.ptp(every, axis=1), axis=1
+        )
         keep &= normals @ direction > math.cos(math.radians(STEEPEST))
         keep[seed] = True
         patch = _connected(mesh, np.flatnonzero(keep), seed)

@@ -1,4 +1,7 @@
-"""Finding the triangles over a point of the plane: a grid of cells, each with the triangles whose boxes meet it."""
+"""Finding the triangles over a point of the plane.
+
+A grid of cells, each with the triangles whose boxes meet it.
+"""
 
 from __future__ import annotations
 
@@ -35,7 +38,9 @@ class TriangleGrid(NamedTuple):
         """
         cell = np.floor((points - self.low) / self.size)
         columns, rows = self.shape
-        inside = np.flatnonzero(np.isfinite(cell).all(1) & (cell >= 0).all(1) & (cell[:, 0] < columns) & (cell[:, 1] < rows))
+        inside = np.flatnonzero(
+            np.isfinite(cell).all(1) & (cell >= 0).all(1) & (cell[:, 0] < columns) & (cell[:, 1] < rows)
+        )
         c = cell[inside].astype(np.int64)
         number = c[:, 1] * columns + c[:, 0]
         count = self.first[number + 1] - self.first[number]

@@ -17,7 +17,8 @@ def bed_area(printer: Printer) -> shapely.Polygon:
     """The part of the bed that may be printed on, from the bed's lower left corner."""
     x, y, _ = printer.bed
     if printer.shape == "round":
-        # The polygon lies around the circle by less than SLACK of its radius, so that what just fits is taken.
+        # The polygon lies around the circle by less than SLACK of its radius, so that what just fits is
+        # taken.
         bed: shapely.Geometry = shapely.Point(x / 2, x / 2).buffer(x / 2 - printer.margin, quad_segs=256)
     else:
         bed = shapely.box(printer.margin, printer.margin, x - printer.margin, y - printer.margin)
@@ -48,7 +49,9 @@ class Pose(NamedTuple):
 
 
 #: Angles tried, degrees; upright and square ones first, then as little turned as will do.
-_ANGLES = np.array([0.0, 90.0, *sorted((a for a in range(1, 180) if a != 90), key=lambda a: min(a, 180 - a, abs(a - 90)))])
+_ANGLES = np.array(
+    [0.0, 90.0, *sorted((a for a in range(1, 180) if a != 90), key=lambda a: min(a, 180 - a, abs(a - 90)))]
+)
 
 _TURNS = np.exp(1j * np.radians(_ANGLES))
 #: Directions in which an outline's farthest points are looked at first.
@@ -58,8 +61,8 @@ _FAN = np.stack([np.cos(np.radians(np.arange(0, 360, 30))), np.sin(np.radians(np
 def pose_on_bed(outline: shapely.Geometry, printer: Printer) -> Pose | None:
     """A way to lay an outline on the bed at any angle, None when there is none.
 
-    The bed is convex but for its keep-outs, so without these the convex hull decides, in whole degrees and at the angles of
-    its own sides, which is exact for the narrowest lie.
+    The bed is convex but for its keep-outs, so without these the convex hull decides, in whole degrees and at
+    the angles of its own sides, which is exact for the narrowest lie.
     """
     around = outline.convex_hull
     if around.geom_type != "Polygon":
@@ -84,7 +87,9 @@ def pose_on_bed(outline: shapely.Geometry, printer: Printer) -> Pose | None:
     few = np.unique(np.argmax(hull @ _FAN, axis=0))
     points = hull @ np.array([1.0, 1j])
     turned = turns[:, None] * points[few]
-    may = np.flatnonzero((np.ptp(turned.real, axis=1) <= ux + SLACK) & (np.ptp(turned.imag, axis=1) <= uy + SLACK))
+    may = np.flatnonzero(
+        (np.ptp(turned.real, axis=1) <= ux + SLACK) & (np.ptp(turned.imag, axis=1) <= uy + SLACK)
+    )
     if len(may) == 0:
         return None
     angles = np.mod(np.degrees(np.angle(turns[may])), 180.0)
@@ -95,14 +100,20 @@ def pose_on_bed(outline: shapely.Geometry, printer: Printer) -> Pose | None:
         low = (printer.margin - x[k].min(), printer.margin - y[k].min())
         if not printer.keep_out and printer.shape != "round":
             return Pose(float(angles[k]), low[0] + max(0.0, ux - w[k]) / 2, low[1] + max(0.0, uy - h[k]) / 2)
-        found = _beside_keep_outs(outline, printer, float(angles[k]), low, (max(0.0, ux - w[k]), max(0.0, uy - h[k])))
+        found = _beside_keep_outs(
+            outline, printer, float(angles[k]), low, (max(0.0, ux - w[k]), max(0.0, uy - h[k]))
+        )
         if found:
             return found
     return None
 
 
 def _beside_keep_outs(
-    outline: shapely.Geometry, printer: Printer, angle: float, low: tuple[float, float], free: tuple[float, float]
+    outline: shapely.Geometry,
+    printer: Printer,
+    angle: float,
+    low: tuple[float, float],
+    free: tuple[float, float],
 ) -> Pose | None:
     """A place for a turned outline clear of the keep-outs: looked for on a grid of the freedom there is."""
     turned = turned_by(outline, angle)

@@ -1,6 +1,7 @@
 """Which way up a body is printed: the faces it can rest on, what each would mean, and which of them is best.
 
-Everything is measured on the body's own triangles; limits and weights are common practice, no source, and stated here.
+Everything is measured on the body's own triangles; limits and weights are common practice, no source, and
+stated here.
 """
 
 from __future__ import annotations
@@ -16,13 +17,12 @@ from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.mesh import Mesh, Neighbours, face_normals, joined, neighbours
 from cutkey.core.model.printer import SLACK, Printer
 from cutkey.core.printing.pose import pose_on_bed
-from cutkey.core.words import printing as say
-from cutkey.core.words.kind import Words
 
 Vector = tuple[float, float, float]
 UP: Vector = (0.0, 0.0, -1.0)
 OVER: Vector = (0.0, 0.0, 1.0)
-#: Triangles within so much of the lowest point lie on the bed, mm; and how far their normals may lean, as a cosine.
+#: Triangles within so much of the lowest point lie on the bed, mm; and how far their normals may lean, as a
+#: cosine.
 _ON_BED, _FLAT = 0.02, 0.9998
 #: Two sides this much alike are the same, as a cosine.
 _SAME = 0.999
@@ -30,11 +30,21 @@ _SAME = 0.999
 _LEAST, _MOST = 20.0, 14
 #: What is narrower than the printer bridges and carried along this share of its edge needs no support.
 _CARRIED = 0.6
-#: What a measure counts for: a cm2 of support (so many times that on a show face), keys across whose necks the layers run, a layer with
-#: a change of filament, a layer, a body that stands on a narrow foot, that does not stand, that does not fit.
-_SUPPORT, _SHOWN, _WEAK, _CHANGE, _LAYER, _SLIM, _FALLS, _OFF = 1.0, 3.0, 8.0, 0.1, 0.01, 10.0, 500.0, 10_000.0
+#: What a measure counts for: a cm2 of support (so many times that on a show face), keys across whose necks
+#: the layers run, a layer with a change of filament, a layer, a body that stands on a narrow foot, that does
+#: not stand, that does not fit.
+_SUPPORT, _SHOWN, _WEAK, _CHANGE, _LAYER, _SLIM, _FALLS, _OFF = (
+    1.0,
+    3.0,
+    8.0,
+    0.1,
+    0.01,
+    10.0,
+    500.0,
+    10_000.0,
+)
 #: A body that is more than so many times as high as its foot is wide stands on a narrow one.
-_NARROW = 5.0
+NARROW = 5.0
 #: What another side must be better by than the one that is wanted.
 _BETTER = 3.0
 
@@ -43,7 +53,8 @@ class Wishes(NamedTuple):
     """What is known of a body beside its shape."""
 
     down: Vector = UP  # which side is wanted on the bed
-    shows: Sequence[tuple[Vector, float]] = ()  # outward normals of show faces, and how far along them the faces lie, mm
+    # outward normals of show faces, and how far along them the faces lie, mm
+    shows: Sequence[tuple[Vector, float]] = ()
     necks: Sequence[Vector] = ()  # along which keys are printed on
     colours: Sequence[Float] = ()  # corners of the body of each filament, (N, 3)
     fixed: str = ""  # why it lies as is wanted, whatever is measured
@@ -55,7 +66,8 @@ class Measures(NamedTuple):
 
     down: Vector  # outwards, in the design
     contact: float  # mm2 on the bed
-    support: float  # mm2 seen from above that lean out further than is printed without support, or are bridges too wide
+    # mm2 seen from above that lean out further than is printed without support, or are bridges too wide
+    support: float
     shown: float  # mm2 of that on show faces
     face_down: float  # mm2 of show faces on the bed
     weak: int  # keys printed on across whose neck the layers run
@@ -69,7 +81,7 @@ class Measures(NamedTuple):
     @property
     def good(self) -> bool:
         """Whether it may be laid so without being asked."""
-        return self.fits and self.stands and self.slim <= _NARROW
+        return self.fits and self.stands and self.slim <= NARROW
 
     @property
     def cost(self) -> float:
@@ -79,7 +91,7 @@ class Measures(NamedTuple):
             + _WEAK * (self.weak > 0)
             + _CHANGE * self.changes
             + _LAYER * self.layers
-            + _SLIM * (self.slim > _NARROW)
+            + _SLIM * (self.slim > NARROW)
             + _FALLS * (not self.stands)
             + _OFF * (not self.fits)
         )
@@ -101,14 +113,22 @@ class Resting(NamedTuple):
         return self.sides[self.chosen]
 
     def better(self) -> Vector | None:
-        """The best side on which it stands well and less than half as much needs support, or no more where it stands badly now."""
+        """The best side on which it stands well and less than half as much needs support.
+
+        No more where it stands badly now.
+        """
         if self.fixed:
             return None
         most = 0.5 * self.now.support - 1 if self.now.good else self.now.support
-        return next((m.down for m in self.sides if m.good and m.down != self.now.down and m.support <= most), None)
+        return next(
+            (m.down for m in self.sides if m.good and m.down != self.now.down and m.support <= most), None
+        )
 
     def laid(self, down: Vector) -> Resting:
-        """With a side on the bed that the maker chose; as it was where nothing may be chosen, or that is no side of it any more."""
+        """With a side on the bed that the maker chose.
+
+        As it was where nothing may be chosen, or that is no side of it any more.
+        """
         if self.fixed:
             return self
         hand = next((k for k, m in enumerate(self.sides) if np.dot(m.down, down) > _SAME), None)
@@ -123,7 +143,8 @@ def turn_of(down: Sequence[float], around: Float | None = None) -> Float:
     down : (3,) sequence of float
         Unit vector.
     around : ndarray, (N, 3), float64, optional
-        Corners of the body: it is turned about z so that the narrowest box around it lies square, where `down` is along no axis.
+        Corners of the body: it is turned about z so that the narrowest box around it lies square, where
+        `down` is along no axis.
 
     Returns
     -------
@@ -154,7 +175,9 @@ def turn_of(down: Sequence[float], around: Float | None = None) -> Float:
 
 
 def sides_of(mesh: Mesh) -> list[Vector]:
-    """Directions of the flat sides of a body, the largest first; whether it can stand on one is not asked here.
+    """Directions of the flat sides of a body, the largest first.
+
+    Whether it can stand on one is not asked here.
 
     Parameters
     ----------
@@ -202,7 +225,12 @@ def _fits(points: Float, printer: Printer) -> bool:
     x, y, z = printer.usable
     if h > z + SLACK:
         return False
-    if printer.shape != "round" and not printer.keep_out and min(w, d) <= min(x, y) + SLACK and max(w, d) <= max(x, y) + SLACK:
+    if (
+        printer.shape != "round"
+        and not printer.keep_out
+        and min(w, d) <= min(x, y) + SLACK
+        and max(w, d) <= max(x, y) + SLACK
+    ):
         return True
     return pose_on_bed(_around(points[:, :2]), printer) is not None
 
@@ -239,10 +267,16 @@ class _Measure:
         self._pairs: Neighbours | None = None
         signed = np.einsum("ij,ij->i", self.corners[:, 0], np.cross(self.corners[:, 1], self.corners[:, 2]))
         total = float(signed.sum())
-        self.centre = np.asarray((signed[:, None] * self.corners.sum(1)).sum(0) / (4 * total)) if total else mesh.vertices.mean(0)
+        self.centre = (
+            np.asarray((signed[:, None] * self.corners.sum(1)).sum(0) / (4 * total))
+            if total
+            else mesh.vertices.mean(0)
+        )
         self.show = np.zeros(len(self.normals), bool)
         for normal, at in wishes.shows:
-            self.show |= (self.normals @ np.array(normal) > 0.95) & (self.middles @ np.array(normal) > at - 3.0)
+            self.show |= (self.normals @ np.array(normal) > 0.95) & (
+                self.middles @ np.array(normal) > at - 3.0
+            )
 
     def sides(self) -> list[Vector]:
         """Flat sides that nothing of the body lies below, the largest first."""
@@ -257,7 +291,7 @@ class _Measure:
         turn = turn_of(down, self.mesh.vertices)
         points = self.mesh.vertices @ turn.T
         slim, stands = self._foot(self._on_bed(np.array(down)), turn, float(np.ptp(points[:, 2])))
-        return stands and slim <= _NARROW and _fits(points, self.printer)
+        return stands and slim <= NARROW and _fits(points, self.printer)
 
     def _on_bed(self, d: Float) -> NDArray[np.bool_]:
         """Which triangles lie on the bed."""
@@ -344,38 +378,3 @@ def _mixed(spans: Sequence[Float], step: float) -> int:
     for a, b in spans:
         count[int(np.floor((a - low) / step + 1e-6)) : int(np.ceil((b - low) / step - 1e-6))] += 1
     return int((count > 1).sum())
-
-
-def side_name(down: Vector) -> str:
-    """A side in words: what of the design is on the bed."""
-    names = {(0, 0, -1): "as it stands", (0, 0, 1): "turned over", (0, -1, 0): "on its front", (0, 1, 0): "on its back"}
-    names |= {(-1, 0, 0): "on its left side", (1, 0, 0): "on its right side"}
-    key = tuple(int(v) for v in np.round(down))
-    return names[key] if key in names and np.dot(key, down) > 0.9998 else "on a slanting side"
-
-
-def reasons(m: Measures, printer: Printer) -> list[Words]:
-    """What speaks for and against a side, with figures.
-
-    Parameters
-    ----------
-    m : Measures
-    printer : Printer
-    """
-    out = [] if m.fits else [say.does_not_fit(printer.name)]
-    if not m.stands:
-        out.append(say.stands_not_by_itself())
-    out.append(say.on_the_bed(m.contact))
-    out.append(say.needs_support(m.support))
-    if m.shown >= 1:
-        out.append(say.support_on_a_show_face(m.shown))
-    if m.face_down >= 1:
-        out.append(say.show_face_down())
-    if m.weak:
-        out.append(say.layers_across_keys(m.weak))
-    if m.changes:
-        out.append(say.layers_of_several(m.changes))
-    out.append(say.layers(m.layers))
-    if m.stands and m.slim > _NARROW:
-        out.append(say.slim(m.slim))
-    return out

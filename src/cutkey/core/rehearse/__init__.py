@@ -1,4 +1,7 @@
-"""A print before it is printed: the written file read as a stranger reads it, cut into layers, and drawn with a line of true width.
+"""A print before it is printed.
 
-Nothing here is shared with what writes the file or places and cuts the design: what is found is found on the file.
+The written file read as a stranger reads it, cut into layers, and drawn with a line of true width.
+
+Nothing here is shared with what writes the file or places and cuts the design: what is found is found on the
+file.
 """

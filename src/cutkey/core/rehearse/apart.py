@@ -1,4 +1,7 @@
-"""Whether two bodies of a written file claim the same place, exactly: what their layers say in samples, their solids say whole."""
+"""Whether two bodies of a written file claim the same place, exactly.
+
+What their layers say in samples, their solids say whole.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +16,8 @@ from cutkey.core.geometry.mesh import Mesh, weld
 from cutkey.core.geometry.solid import bounds_of, solid_as_is
 from cutkey.core.rehearse.read import Body
 
-#: Places are written to a micrometre or so: bodies that touch may share this much for each mm² of their boxes, mm, and this in all, mm³.
+#: Places are written to a micrometre or so: bodies that touch may share this much for each mm² of their
+#: boxes, mm, and this in all, mm³.
 _THIN, _LEAST = 2e-6, 1e-3
 
 
@@ -31,7 +35,8 @@ class Shared(NamedTuple):
 def shared(bodies: Sequence[Body], progress: Callable[[], None] | None = None) -> tuple[list[Shared], int]:
     """All pairs of bodies that share volume, the largest first; and how many pairs could not be compared.
 
-    Bodies whose boxes are apart share nothing; of those that are no closed surface, welded or not, nothing is known.
+    Bodies whose boxes are apart share nothing; of those that are no closed surface, welded or not, nothing is
+    known.
 
     Parameters
     ----------
@@ -63,7 +68,9 @@ def shared(bodies: Sequence[Body], progress: Callable[[], None] | None = None) -
         if volume > _LEAST + _THIN * touching:
             (x0, y0, z0), (x1, y1, z1) = (corner.tolist() for corner in bounds_of(both))
             names, floor = (bodies[i].name, bodies[k].name), float(lows[:, 2].min())
-            out.append(Shared(names, bodies[i].unit, volume, (x0, y0, z0), (x1, y1, z1), (z0 - floor, z1 - floor)))
+            out.append(
+                Shared(names, bodies[i].unit, volume, (x0, y0, z0), (x1, y1, z1), (z0 - floor, z1 - floor))
+            )
     return sorted(out, key=lambda s: -s.volume), unknown
 
 

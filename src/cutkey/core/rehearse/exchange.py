@@ -98,7 +98,9 @@ class Exchange:
             server = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
             server.bind(str(path))
         except OSError as error:
-            raise BadInput(f"{path} cannot be a socket: {error.strerror}; choose another name, or take the old one away.") from None
+            raise BadInput(
+                f"{path} cannot be a socket: {error.strerror}; choose another name, or take the old one away."
+            ) from None
         server.listen(4)
         server.settimeout(_TICK)
         threading.Thread(target=self._clock, daemon=True).start()

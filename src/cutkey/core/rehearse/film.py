@@ -104,12 +104,17 @@ class _Cutter:
             rough = coarser(whole.area, ROUGH)
             keep(self._all, key, (whole, rough, slits(whole.area, self._s.line, rough)))
         whole, rough, closed = self._all[key]
-        own = {name: self._looked_at(cut, (whole, rough) if len(by_filament) == 1 else None) for name, cut in by_filament.items()}
+        own = {
+            name: self._looked_at(cut, (whole, rough) if len(by_filament) == 1 else None)
+            for name, cut in by_filament.items()
+        }
         ends = sum(c.open_ends for c in cuts)
         areas, sizes = {n: o.area for n, o in own.items()}, {n: o.size for n, o in own.items()}
         lost, widened = {n: o.lost for n, o in own.items()}, {n: o.widened for n, o in own.items()}
         roughs = {n: o.rough for n, o in own.items()}
-        return Layer(n, 0.0, 0.0, 0.0, areas, sizes, whole.area, lost, widened, closed, [], whole, ends, roughs, rough), key
+        return Layer(
+            n, 0.0, 0.0, 0.0, areas, sizes, whole.area, lost, widened, closed, [], whole, ends, roughs, rough
+        ), key
 
     def _looked_at(self, cut: Cut, known: tuple[Filled, shapely.Geometry] | None) -> _Own:
         if cut.key not in self._own:
@@ -133,7 +138,9 @@ def _by_filament(bodies: Sequence[Body]) -> dict[str, tuple[Float, Int]]:
     return out
 
 
-def layers_of(bodies: Sequence[Body], settings: Settings, only: Sequence[int] | None = None) -> Iterator[Layer]:
+def layers_of(
+    bodies: Sequence[Body], settings: Settings, only: Sequence[int] | None = None
+) -> Iterator[Layer]:
     """The layers of a bed, from the lowest; of one layer only what it needs is cut.
 
     Parameters
@@ -160,7 +167,9 @@ def layers_of(bodies: Sequence[Body], settings: Settings, only: Sequence[int] | 
             layer = layer._replace(hanging=hanging(layer.rough, below.rough, thick, settings))
         below, below_key = layer, key
         if only is None or n in numbers:
-            yield layer._replace(middle=float(middles[n - 1]) - low, top=float(tops[n - 1]) - low, thick=thick)
+            yield layer._replace(
+                middle=float(middles[n - 1]) - low, top=float(tops[n - 1]) - low, thick=thick
+            )
 
 
 class _Events:
@@ -177,8 +186,18 @@ class _Events:
         now: dict[tuple[str, str], list[tuple[shapely.Geometry, int]]] = {}
         seen: list[tuple[EventKind, str, shapely.Geometry, float]] = []
         # What is smaller than a dot of the nozzle is the tip of a sharp corner.
-        seen += [("lost", name, n.area, n.wide) for name, narrow in layer.lost.items() for n in narrow if counts(n, self._line)]
-        seen += [("widened", name, n.area, n.wide) for name, narrow in layer.widened.items() for n in narrow if counts(n, self._line)]
+        seen += [
+            ("lost", name, n.area, n.wide)
+            for name, narrow in layer.lost.items()
+            for n in narrow
+            if counts(n, self._line)
+        ]
+        seen += [
+            ("widened", name, n.area, n.wide)
+            for name, narrow in layer.widened.items()
+            for n in narrow
+            if counts(n, self._line)
+        ]
         seen += [("closed", "", n.area, n.wide) for n in layer.closed if n.area.area > self._line**2]
         seen += [(h.kind, "", h.area, h.far) for h in layer.hanging]
         if layer.filled.over > OVER or layer.filled.inside_out > OVER:
@@ -189,7 +208,11 @@ class _Events:
         for kind, filament, area, figure in seen:
             going = self._going.get((kind, filament), [])
             # Islands and bridges are of one layer; what goes on above them rests on them.
-            of = next((k for g, k in going if g.dwithin(area, 1.0)), None) if kind not in ("island", "bridge") else None
+            of = (
+                next((k for g, k in going if g.dwithin(area, 1.0)), None)
+                if kind not in ("island", "bridge")
+                else None
+            )
             if of is None:
                 of = len(self.found)
                 self.found.append(self._event(kind, filament, layer, area, figure))
@@ -203,18 +226,44 @@ class _Events:
         fresh = [layer.whole] if layer.number == 1 else [h.area for h in layer.hanging]
         for area in fresh:
             for g in shapely.get_parts(difference(area, above)):
-                wide = 2 * float(shapely.maximum_inscribed_circle(g, tolerance=0.05).length) if g.area > self._line**2 else 0.0
+                wide = (
+                    2 * float(shapely.maximum_inscribed_circle(g, tolerance=0.05).length)
+                    if g.area > self._line**2
+                    else 0.0
+                )
                 if wide > _MEMBRANE:
                     self.found.append(self._event("floor", "", layer, g, wide))
 
-    def _event(self, kind: EventKind, filament: str, layer: Layer, area: shapely.Geometry, figure: float) -> Event:
+    def _event(
+        self, kind: EventKind, filament: str, layer: Layer, area: shapely.Geometry, figure: float
+    ) -> Event:
         point = shapely.point_on_surface(area) if not area.is_empty else shapely.Point(0, 0)
-        place = (float(point.x), float(point.y), layer.middle) if not point.is_empty else (0.0, 0.0, layer.middle)
-        name = next((n for n, (x0, y0, x1, y1) in self._boxes if x0 - 1 <= place[0] <= x1 + 1 and y0 - 1 <= place[1] <= y1 + 1), "")
+        place = (
+            (float(point.x), float(point.y), layer.middle) if not point.is_empty else (0.0, 0.0, layer.middle)
+        )
+        name = next(
+            (
+                n
+                for n, (x0, y0, x1, y1) in self._boxes
+                if x0 - 1 <= place[0] <= x1 + 1 and y0 - 1 <= place[1] <= y1 + 1
+            ),
+            "",
+        )
         if not filament:
             inside = shapely.Point(place[:2])
             filament = min(layer.areas, key=lambda f: float(layer.areas[f].distance(inside)), default="")
-        return Event(kind, self.bed, name, filament, layer.number, layer.number, place, figure, float(area.area), layer.number)
+        return Event(
+            kind,
+            self.bed,
+            name,
+            filament,
+            layer.number,
+            layer.number,
+            place,
+            figure,
+            float(area.area),
+            layer.number,
+        )
 
     def _goes_on(self, of: int, layer: Layer, area: shapely.Geometry, figure: float) -> None:
         old = self.found[of]
@@ -256,7 +305,9 @@ def run(bodies: Sequence[Body], settings: Settings, bed: int = 1, progress: Prog
     """
     events, rows = _Events(bed, bodies, settings), []
     laid = Laying(settings)
-    high = max(float(b.vertices[:, 2].max()) for b in bodies) - min(float(b.vertices[:, 2].min()) for b in bodies)
+    high = max(float(b.vertices[:, 2].max()) for b in bodies) - min(
+        float(b.vertices[:, 2].min()) for b in bodies
+    )
     first = last = None
     order: list[str] = []
     for layer in layers_of(bodies, settings):
@@ -288,8 +339,16 @@ def _contacts(bodies: Sequence[Body], first: Layer, bed: int) -> list[Contact]:
         if mine.is_empty:
             out.append(Contact(name, bed, 0.0, 0.0, high, ((x0 + x1) / 2, (y0 + y1) / 2, 0.0)))
             continue
-        around = np.array(shapely.minimum_rotated_rectangle(mine).exterior.coords) if mine.area > 0 else np.zeros((5, 2))
+        around = (
+            np.array(shapely.minimum_rotated_rectangle(mine).exterior.coords)
+            if mine.area > 0
+            else np.zeros((5, 2))
+        )
         sides = np.hypot(*(around[1:3] - around[:2]).T)
         middle = mine.centroid
-        out.append(Contact(name, bed, float(mine.area), float(sides.min()), high, (float(middle.x), float(middle.y), 0.0)))
+        out.append(
+            Contact(
+                name, bed, float(mine.area), float(sides.min()), high, (float(middle.x), float(middle.y), 0.0)
+            )
+        )
     return out

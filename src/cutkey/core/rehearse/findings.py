@@ -15,14 +15,16 @@ from cutkey.core.rehearse.told import Told
 from cutkey.core.words import printing as say
 from cutkey.core.words.kind import Words
 
-#: A thing that stands on less than this share of its height falls over when it is knocked (common practice, no source).
+#: A thing that stands on less than this share of its height falls over when it is knocked (common practice,
+#: no source).
 TIPS = 1 / 6
 #: It holds by less than this, mm2, and by less for each mm of its height (common practice, no source).
 HOLDS = 12.0
 #: What may be mended by another way up.
 _HANGS = ("island", "bridge", "overhang")
 _STOPS: frozenset[EventKind] = frozenset({"open"})
-#: What leans out for so many layers on end hangs, and what reaches out by more than so many lines (common practice, no source).
+#: What leans out for so many layers on end hangs, and what reaches out by more than so many lines (common
+#: practice, no source).
 _LAYERS, _LINES = 5, 2.0
 
 
@@ -45,7 +47,9 @@ def findings_of(runs: Sequence[Run], settings: Settings) -> list[Told]:
     for run in runs:
         for e in run.events:
             # What two bodies claim is told once, as a whole and not layer by layer.
-            if not matters(e, settings) or (e.kind == "twice" and any(_within(e.place, s) for s in run.shared)):
+            if not matters(e, settings) or (
+                e.kind == "twice" and any(_within(e.place, s) for s in run.shared)
+            ):
                 continue
             # Narrow places of lettering on a slope are many, each of a layer: told together.
             layer = 0 if e.kind in ("lost", "widened", "closed") else e.first
@@ -56,7 +60,18 @@ def findings_of(runs: Sequence[Run], settings: Settings) -> list[Told]:
     out += _shared([(run.bed, one) for run in runs for one in run.shared], settings)
     unknown = sum(run.unknown for run in runs)
     if unknown:
-        out.append(Told(Finding("rehearsal", "look at", say.not_compared(unknown), figure=float(unknown), limit=0.0, unit="pairs")))
+        out.append(
+            Told(
+                Finding(
+                    "rehearsal",
+                    "look at",
+                    say.not_compared(unknown),
+                    figure=float(unknown),
+                    limit=0.0,
+                    unit="pairs",
+                )
+            )
+        )
     out.sort(key=lambda t: RANK[t.finding.severity])
     if not out:
         layers = sum(len(r.rows) for r in runs)
@@ -69,17 +84,25 @@ def _within(place: Sequence[float], s: Shared) -> bool:
 
 
 def _told(some: Sequence[Event], s: Settings, beds: bool) -> Told:
-    worst = min(some, key=lambda e: e.figure) if some[0].kind in ("lost", "widened", "closed") else max(some, key=lambda e: e.figure)
+    worst = (
+        min(some, key=lambda e: e.figure)
+        if some[0].kind in ("lost", "widened", "closed")
+        else max(some, key=lambda e: e.figure)
+    )
     first, last = min(e.first for e in some), max(e.last for e in some)
     of = worst.filament, first, last, worst.bed if beds else 0, len(some), worst.figure
     says, limit, unit = _worded(worst.kind, of, s)
     mend = "lie otherwise" if worst.kind in _HANGS else ""
     severity: Severity = "stop" if worst.kind in _STOPS else "look at"
-    found = Finding("rehearsal", severity, says, worst.name, round(worst.figure, 3), limit, unit, worst.place, mend)
+    found = Finding(
+        "rehearsal", severity, says, worst.name, round(worst.figure, 3), limit, unit, worst.place, mend
+    )
     return Told(found, worst.bed, first, last, worst.at)
 
 
-def _worded(kind: EventKind, of: tuple[str, int, int, int, int, float], s: Settings) -> tuple[Words, float, str]:
+def _worded(
+    kind: EventKind, of: tuple[str, int, int, int, int, float], s: Settings
+) -> tuple[Words, float, str]:
     """What is said of an event, the limit of its figure and the unit of both."""
     if kind == "lost":
         return say.wall_is_lost(*of, s.line), s.line, "mm"
@@ -95,7 +118,9 @@ def _worded(kind: EventKind, of: tuple[str, int, int, int, int, float], s: Setti
         return say.leans_out(*of, s.angle), s.layer, "mm"
     if kind == "floor":
         return say.one_layer_thick(*of), 2 * s.layer, "mm"
-    return (say.bodies_cross(*of), 0.0, "mm²") if kind == "twice" else (say.outline_does_not_close(*of), 0.0, "")
+    return (
+        (say.bodies_cross(*of), 0.0, "mm²") if kind == "twice" else (say.outline_does_not_close(*of), 0.0, "")
+    )
 
 
 def _standing(run: Run) -> list[Told]:
@@ -109,8 +134,12 @@ def _standing(run: Run) -> list[Told]:
         c = min(some, key=lambda c: c.area)
         need = 0.0 if hangs else round(HOLDS * c.high / 10, 2)
         little = say.stands_on_little(len(some), name, c.high, c.area, c.wide)
-        found = Finding("rehearsal", "look at", say.not_on_the_bed(len(some), name, c.bed) if hangs else little, name)
-        found = structs.replace(found, figure=round(c.area, 2), limit=need, unit="mm²", place=c.place, mend="lie otherwise")
+        found = Finding(
+            "rehearsal", "look at", say.not_on_the_bed(len(some), name, c.bed) if hangs else little, name
+        )
+        found = structs.replace(
+            found, figure=round(c.area, 2), limit=need, unit="mm²", place=c.place, mend="lie otherwise"
+        )
         out.append(Told(found, c.bed))
     return out
 

@@ -1,8 +1,8 @@
 """Layers of a closed triangle mesh, without special cases.
 
-A vertex counts as above a plane when it lies on it, so that none is ever on it: every cut triangle has one edge by which the outline
-enters and one by which it leaves, and each cut edge is left once and entered once. Outlines are the cycles of a permutation; nothing
-is matched by distance. Material lies left of a segment.
+A vertex counts as above a plane when it lies on it, so that none is ever on it: every cut triangle has one
+edge by which the outline enters and one by which it leaves, and each cut edge is left once and entered once.
+Outlines are the cycles of a permutation; nothing is matched by distance. Material lies left of a segment.
 """
 
 from __future__ import annotations
@@ -150,7 +150,9 @@ def filled(rings: Sequence[Float]) -> Filled:
     negative = float(m3.CrossSection(list(rings), m3.FillRule.Negative).area())
     # Covered twice is what counting by odd and even leaves out.
     odd = m3.CrossSection(list(rings), m3.FillRule.EvenOdd)
-    return Filled(_polygons(whole), area, max(0.0, signed - area + negative), negative, _polygons(whole - odd))
+    return Filled(
+        _polygons(whole), area, max(0.0, signed - area + negative), negative, _polygons(whole - odd)
+    )
 
 
 def _signed(ring: Float) -> float:

@@ -65,15 +65,17 @@ def keep(where: dict[Any, Any], key: object, what: object) -> None:
 class Laying:
     """How much is laid in a layer, which is told once the layers above it are known.
 
-    Along every outline go a number of lines; inside, what does not lie under and over the layers that are so many away as are printed
-    full is printed full, and of the rest a share.
+    Along every outline go a number of lines; inside, what does not lie under and over the layers that are so
+    many away as are printed full is printed full, and of the rest a share.
     """
 
     def __init__(self, settings: Settings) -> None:
         self._s = settings
         self._kept: deque[Layer] = deque()  # the layers around the one that is told next
         self._next = 0  # its place among them
-        self._shares: dict[tuple[int, ...], tuple[tuple[float, float], shapely.Geometry, list[shapely.Geometry]]] = {}
+        self._shares: dict[
+            tuple[int, ...], tuple[tuple[float, float], shapely.Geometry, list[shapely.Geometry]]
+        ] = {}
 
     def take(self, layer: Layer) -> list[Row]:
         """A layer more; rows of those that can be told now."""
@@ -93,7 +95,10 @@ class Laying:
     def _tell(self) -> Row:
         k, s = self._next, self._s
         layer = self._kept[k]
-        around = [self._kept[j].rough if 0 <= j < len(self._kept) else shapely.Polygon() for j in (k - s.solid, k + s.solid)]
+        around = [
+            self._kept[j].rough if 0 <= j < len(self._kept) else shapely.Polygon()
+            for j in (k - s.solid, k + s.solid)
+        ]
         others = {id(g): g for g in around if g is not layer.rough}
         printed: dict[str, float] = {}
         seconds = 0.0
@@ -112,7 +117,16 @@ class Laying:
             self._next -= 1
         lost = sum(float(n.area.area) for some in layer.lost.values() for n in some)
         hangs = sum(float(h.area.area) for h in layer.hanging)
-        return Row(layer.number, layer.top, layer.sizes, printed, lost, sum(float(n.area.area) for n in layer.closed), hangs, seconds)
+        return Row(
+            layer.number,
+            layer.top,
+            layer.sizes,
+            printed,
+            lost,
+            sum(float(n.area.area) for n in layer.closed),
+            hangs,
+            seconds,
+        )
 
 
 def _share(area: shapely.Geometry, around: Sequence[shapely.Geometry], s: Settings) -> tuple[float, float]:

@@ -35,8 +35,12 @@ def walls_of(area: shapely.Geometry, settings: Settings) -> list[Float]:
     return out
 
 
-def inside_of(area: shapely.Geometry, hidden: shapely.Geometry, number: int, settings: Settings) -> list[Float]:
-    """Middles of the lines inside an area: side by side where it is printed full, further apart where layers above and below hide it.
+def inside_of(
+    area: shapely.Geometry, hidden: shapely.Geometry, number: int, settings: Settings
+) -> list[Float]:
+    """Middles of the lines inside an area.
+
+    Side by side where it is printed full, further apart where layers above and below hide it.
 
     Parameters
     ----------

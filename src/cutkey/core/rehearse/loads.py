@@ -35,6 +35,8 @@ def load_of(bodies: Sequence[Body], run: Run, density: Mapping[str, float] | Non
         last = names[-1] if names else last
         layers.append(PlannedLayer(row.top, row.seconds, tuple(names)))
     # Tips of slopes are no walls: those go on, and are long.
-    lost = [e.figure for e in run.events if e.kind == "lost" and e.last - e.first >= _LAYERS and e.area > _AREA]
+    lost = [
+        e.figure for e in run.events if e.kind == "lost" and e.last - e.first >= _LAYERS and e.area > _AREA
+    ]
     grams = {n: (density or {}).get(n, 1.24) * v / 1000 for n, v in run.printed().items()}
     return Load(f"Bed {run.bed}", (x, y, z), tuple(layers), grams, min(lost, default=0.0))

@@ -18,7 +18,8 @@ _BACK = 0.002
 _DEEP = 0.01
 #: How far a corner that is merely rounded may turn, radians.
 _SHARPEST = math.radians(120)
-#: Points that lie so near to an outline, mm, are left out where a look is enough to tell that nothing is wrong.
+#: Points that lie so near to an outline, mm, are left out where a look is enough to tell that nothing is
+#: wrong.
 ROUGH = 0.01
 #: Less than this is rounding, mm2.
 _LEAST = 0.005
@@ -36,12 +37,17 @@ class Narrow(NamedTuple):
 
 
 def counts(n: Narrow, line: float) -> bool:
-    """Whether it is more than the tip of a sharp corner: a wall larger than a dot of the nozzle, or a speck by itself."""
+    """Whether it is more than the tip of a sharp corner.
+
+    A wall larger than a dot of the nozzle, or a speck by itself.
+    """
     return float(n.area.area) > (_SPECK if n.alone else line**2)
 
 
 def narrow(area: shapely.Geometry, line: float, rough: shapely.Geometry | None = None) -> list[Narrow]:
-    """Parts of an area that a line does not fit into: what an opening by a disc takes away, without the corners that it rounds.
+    """Parts of an area that a line does not fit into.
+
+    What an opening by a disc takes away, without the corners that it rounds.
 
     Parameters
     ----------
@@ -71,16 +77,20 @@ def narrow(area: shapely.Geometry, line: float, rough: shapely.Geometry | None =
 
 
 def _lost(area: shapely.Geometry, r: float) -> float:
-    """mm2 by which an area moved inwards by `r`, or outwards where `r` is less than 0, differs from what it is without narrow places.
+    """mm2 by which a moved area differs from what it is without narrow places.
 
-    Where no two sides come nearer to each other than twice that, the area within (or around) is A -+ r L + pi r^2 chi, chi the number of
-    parts less that of holes, and a corner that turns by t towards it makes r^2 (tan(t/2) - t/2) more; elsewhere what is left is more
-    than that, or what comes of it less. By what vanishes altogether it may be the other way round, but only where that is no longer
-    around than a disc of the radius (Bonnesen): then nothing is said, and infinity is given.
+    Moved inwards by `r`, or outwards where `r` is less than 0.
+
+    Where no two sides come nearer to each other than twice that, the area within (or around) is A -+ r L + pi
+    r^2 chi, chi the number of parts less that of holes, and a corner that turns by t towards it makes r^2
+    (tan(t/2) - t/2) more; elsewhere what is left is more than that, or what comes of it less. By what
+    vanishes altogether it may be the other way round, but only where that is no longer around than a disc of
+    the radius (Bonnesen): then nothing is said, and infinity is given.
 
     References
     ----------
-    J. Steiner, Ueber parallele Flaechen, 1840; T. Bonnesen, Les problemes des isoperimetres et des isepiphanes, 1929.
+    J. Steiner, Ueber parallele Flaechen, 1840; T. Bonnesen, Les problemes des isoperimetres et des
+    isepiphanes, 1929.
     """
     parts = shapely.get_parts(area)
     holes = int(shapely.get_num_interior_rings(parts).sum())
@@ -92,14 +102,22 @@ def _lost(area: shapely.Geometry, r: float) -> float:
     off = moved - smooth if r > 0 else smooth - moved
     if off < _LEAST:
         return off
-    return off - sum(_corners(shapely.get_coordinates(ring)[:-1], r) for ring in shapely.get_rings(shapely.orient_polygons(parts)))
+    return off - sum(
+        _corners(shapely.get_coordinates(ring)[:-1], r)
+        for ring in shapely.get_rings(shapely.orient_polygons(parts))
+    )
 
 
 def _corners(points: Float, r: float) -> float:
-    """What the corners of a ring make, mm2: those that are no sharper than is merely rounded, and that stand by themselves."""
+    """What the corners of a ring make, mm2.
+
+    Those that are no sharper than is merely rounded, and that stand by themselves.
+    """
     edges = np.roll(points, -1, axis=0) - points
     before = np.roll(edges, 1, axis=0)
-    turn = np.arctan2(before[:, 0] * edges[:, 1] - before[:, 1] * edges[:, 0], np.einsum("ij,ij->i", before, edges))
+    turn = np.arctan2(
+        before[:, 0] * edges[:, 1] - before[:, 1] * edges[:, 0], np.einsum("ij,ij->i", before, edges)
+    )
     # With the inside on the left, a corner to the left points outwards.
     half = np.clip(turn if r > 0 else -turn, 0.0, _SHARPEST) / 2
     tangent = abs(r) * np.tan(half)
@@ -141,10 +159,13 @@ def slits(area: shapely.Geometry, line: float, rough: shapely.Geometry | None = 
     return narrow(around, line)
 
 
-def drawn(area: shapely.Geometry, settings: Settings, rough: shapely.Geometry | None = None) -> tuple[list[Narrow], list[Narrow]]:
+def drawn(
+    area: shapely.Geometry, settings: Settings, rough: shapely.Geometry | None = None
+) -> tuple[list[Narrow], list[Narrow]]:
     """What is lost of an area, and what is printed wider than it is.
 
-    A wall that is narrower than a line is printed as one line when it is as wide as the settings' share of it, else it is lost.
+    A wall that is narrower than a line is printed as one line when it is as wide as the settings' share of
+    it, else it is lost.
 
     Parameters
     ----------

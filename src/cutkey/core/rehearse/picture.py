@@ -16,7 +16,9 @@ SIDE, ROOM = 1400, 3.0
 _PAPER, _LOST, _HANGS = (251, 249, 244), (178, 24, 60), (43, 79, 184)
 
 
-def picture_of(layer: Layer, colours: Mapping[str, str], box: tuple[float, float, float, float], dot: float) -> np.ndarray:
+def picture_of(
+    layer: Layer, colours: Mapping[str, str], box: tuple[float, float, float, float], dot: float
+) -> np.ndarray:
     """A layer from above, (H, W, 3) RGB: madder is what no line draws, ultramarine what nothing carries.
 
     Parameters

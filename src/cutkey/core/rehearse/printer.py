@@ -1,4 +1,6 @@
-"""A stand-in for a printer: takes a bed load, prints it by the rehearsal's time, asks for what must be done, and fails as printers do.
+"""A stand-in for a printer.
+
+Takes a bed load, prints it by the rehearsal's time, asks for what must be done, and fails as printers do.
 
 Nothing here waits: time is given to it by `run_on`, so a print of a day is tried in a moment.
 """
@@ -84,7 +86,10 @@ class StandIn:
         (x, y, z), (bx, by, bz) = load.size, self.printer.bed
         if x > bx + slack or y > by + slack or z > bz + slack:
             of = format_size(self.printer.bed)
-            return f"{load.name} takes {format_size(load.size)} mm of a bed of {of} mm; lay it out for this printer."
+            return (
+                f"{load.name} takes {format_size(load.size)} mm of a bed of {of} mm; lay it out for this"
+                " printer."
+            )
         if not load.layers:
             return f"{load.name} has no layers; lay something on it."
         first = load.filaments[:1]
@@ -93,12 +98,19 @@ class StandIn:
             return f"{load.name} needs {' and '.join(missing)}, which is not loaded; load it first."
         if 0 < load.thinnest < _THINNEST * self.printer.nozzle:
             wall, nozzle = format_mm(load.thinnest, 2), format_mm(self.printer.nozzle, 2)
-            return f"{load.name} has a wall of {wall} mm, which a nozzle of {nozzle} mm cannot draw; take a finer nozzle, or mend the wall."
+            return (
+                f"{load.name} has a wall of {wall} mm, which a nozzle of {nozzle} mm cannot draw; take a"
+                " finer nozzle, or mend the wall."
+            )
         return ""
 
     def start(self, load: Load) -> str:
         """Begin to print; why not, or ""."""
-        why = "It is busy; stop it first." if self.state in ("printing", "waiting", "off") else self.refuses(load)
+        why = (
+            "It is busy; stop it first."
+            if self.state in ("printing", "waiting", "off")
+            else self.refuses(load)
+        )
         if why:
             return why
         self.load, self.state, self.asks, self._needs = load, "printing", "", ""
@@ -131,7 +143,11 @@ class StandIn:
     def resume(self) -> str:
         """Go on after what was asked for; why not, or ""."""
         if self.state not in ("waiting", "off"):
-            return "It is not waiting for anything." if self.state != "spoiled" else "This print cannot go on; take it off and begin again."
+            return (
+                "It is not waiting for anything."
+                if self.state != "spoiled"
+                else "This print cannot go on; take it off and begin again."
+            )
         if self._needs and self._needs not in self.loaded:
             return f"It still needs {self._needs}; load it first."
         self.state, self.asks, self._needs = "printing", "", ""
@@ -205,7 +221,10 @@ class StandIn:
         if jam is not None:
             self._faults.remove(jam)
             self._needs = wanted
-            self._wait(f"{wanted} does not come out at the change: clear the nozzle, push it by hand until it runs, then go on")
+            self._wait(
+                f"{wanted} does not come out at the change: clear the nozzle, push it by hand until it runs,"
+                " then go on"
+            )
         elif wanted not in self.loaded:
             self._needs = wanted
             self._wait(f"take {self._now} out and put {wanted} in, then go on")
@@ -230,13 +249,15 @@ class StandIn:
         elif fault == "loses power":
             self.state = "off"
             self.asks = (
-                f"power was lost in layer {self._layer + 1}: look whether the print still sticks to the bed, then go on from that layer"
+                f"power was lost in layer {self._layer + 1}: look whether the print still sticks to the bed,"
+                " then go on from that layer"
             )
             self._say(self.asks)
         else:
             self.state = "spoiled"
             self.asks = (
-                f"it lost a step in layer {self._layer + 1}, and all above is shifted: take the print off and begin this bed load again"
+                f"it lost a step in layer {self._layer + 1}, and all above is shifted: take the print off and"
+                " begin this bed load again"
             )
             self._say(self.asks)
 

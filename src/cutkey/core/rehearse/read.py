@@ -1,4 +1,7 @@
-"""A 3MF read as a stranger reads it: the XML itself, by the core specification (3MF Core 1.3), without the library that writes it."""
+"""A 3MF read as a stranger reads it.
+
+The XML itself, by the core specification (3MF Core 1.3), without the library that writes it.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +16,14 @@ from cutkey.core.errors import BadInput
 from cutkey.core.geometry.arrays import Float, Int
 from cutkey.core.limits import reading, unpacked
 
-_UNITS = {"micron": 0.001, "millimeter": 1.0, "centimeter": 10.0, "inch": 25.4, "foot": 304.8, "meter": 1000.0}
+_UNITS = {
+    "micron": 0.001,
+    "millimeter": 1.0,
+    "centimeter": 10.0,
+    "inch": 25.4,
+    "foot": 304.8,
+    "meter": 1000.0,
+}
 _MODEL_TYPE = "http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"
 #: Components within components, and bodies in all.
 _DEEP, _MOST = 32, 20_000
@@ -59,7 +69,9 @@ class _Model:
         elif tag == "triangle" and self._now is not None:
             self._now.triangles.append((a["v1"], a["v2"], a["v3"]))
         elif tag == "object":
-            self._now = self.objects[a["id"]] = _Object(a.get("name", ""), a.get("pid", ""), int(a.get("pindex", "0")))
+            self._now = self.objects[a["id"]] = _Object(
+                a.get("name", ""), a.get("pid", ""), int(a.get("pindex", "0"))
+            )
         elif tag == "component" and self._now is not None:
             self._now.components.append((a["objectid"], _matrix(a.get("transform", ""))))
         elif tag in ("basematerials", "colorgroup"):
@@ -100,7 +112,9 @@ def read_print(data: bytes, name: str) -> list[Body]:
         try:
             parts = unpacked(data, name, _NONE)
             model = _parsed(parts[_model_part(parts["_rels/.rels"], name)], name)
-            bodies = [body for n, (ref, m) in enumerate(model.items) for body in _placed(model, ref, m, n, "", 0)]
+            bodies = [
+                body for n, (ref, m) in enumerate(model.items) for body in _placed(model, ref, m, n, "", 0)
+            ]
         except (xml.parsers.expat.ExpatError, KeyError, ValueError):
             raise BadInput(f"{name} {_NONE}") from None
         if not bodies:
@@ -159,7 +173,9 @@ def _placed(model: _Model, ref: str, matrix: Float, item: int, unit: str, deep: 
 
 
 def beds_of(bodies: Sequence[Body], bed: float) -> list[list[Body]]:
-    """Bodies by the bed that they lie on: beds stand beside each other, each 1.2 times the width of a bed from the next.
+    """Bodies by the bed that they lie on.
+
+    Beds stand beside each other, each 1.2 times the width of a bed from the next.
 
     Parameters
     ----------

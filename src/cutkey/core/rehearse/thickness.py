@@ -1,11 +1,12 @@
 """Local thickness of walls: the largest ball inside a solid that touches its surface at a place.
 
-A ball that is tangent at p (outward normal n) and goes through q has the diameter |p-q|² / (n·(p-q)) = t / cos a, with t = |p-q| and a
-the angle between p-q and n. A wall is made of two faces that look at each other: q counts when a is at most 30 degrees and the face
-there turns back, m·n <= -cos 60°. Both rules together keep edges, fillets and facets of round parts from being taken for walls.
+A ball that is tangent at p (outward normal n) and goes through q has the diameter |p-q|² / (n·(p-q)) = t /
+cos a, with t = |p-q| and a the angle between p-q and n. A wall is made of two faces that look at each other:
+q counts when a is at most 30 degrees and the face there turns back, m·n <= -cos 60°. Both rules together keep
+edges, fillets and facets of round parts from being taken for walls.
 
-Rays of a cone tell most walls. What lies between two rays is found by places spread over the whole surface: those inside the ball that
-the rays left make it smaller, and rays beside them tell by how much.
+Rays of a cone tell most walls. What lies between two rays is found by places spread over the whole surface:
+those inside the ball that the rays left make it smaller, and rays beside them tell by how much.
 """
 
 from __future__ import annotations
@@ -22,11 +23,13 @@ _FACING = -np.cos(2 * ALPHA)
 _NEAR, _LOOKS = 6, 3
 #: How far apart places of the whole surface lie, mm, and how many there are at the least and at the most.
 _APART, _FEW, _MANY = 0.25, 4_000, 250_000
-#: A ball so many times as large is looked into, as what is between the places may be nearer than they are; and so many ways at most.
+#: A ball so many times as large is looked into, as what is between the places may be nearer than they are;
+#: and so many ways at most.
 _MORE, _TRIED = 1.08, 4
 #: Triangles up to so many times as large as what lies between the places may have none, or few.
 _SMALL = 8.0
-#: Between the places of a triangle that are looked at first a ball may be so much smaller, and the angle so much larger.
+#: Between the places of a triangle that are looked at first a ball may be so much smaller, and the angle so
+#: much larger.
 _LARGER, _WIDER = 1.3, np.radians(34.0)
 _IN = 1e-4
 #: Places of a triangle that is looked at closely: shares of its corners.
@@ -60,7 +63,9 @@ def _spread(mesh: Mesh, count: int, seed: int) -> tuple[Float, Float, Int]:
     double = np.linalg.norm(across, axis=1)
     rng = np.random.default_rng(seed)
     up_to = np.cumsum(double)
-    face: Int = np.searchsorted(up_to, (np.arange(count) + rng.random(count)) / count * up_to[-1]).clip(0, len(double) - 1)
+    face: Int = np.searchsorted(up_to, (np.arange(count) + rng.random(count)) / count * up_to[-1]).clip(
+        0, len(double) - 1
+    )
     u, v = rng.random((2, count))
     fold = u + v > 1
     u[fold], v[fold] = 1 - u[fold], 1 - v[fold]
@@ -68,7 +73,9 @@ def _spread(mesh: Mesh, count: int, seed: int) -> tuple[Float, Float, Int]:
     return places, across[face] / np.maximum(double[face], 1e-300)[:, None], face
 
 
-def thickness(solid: Solid, places: Float, normals: Float, below: float, rays: int = 40) -> tuple[Float, Float]:
+def thickness(
+    solid: Solid, places: Float, normals: Float, below: float, rays: int = 40
+) -> tuple[Float, Float]:
     """Thickness of the wall at places of a surface, and how squarely its other side looks back.
 
     Parameters
@@ -84,7 +91,8 @@ def thickness(solid: Solid, places: Float, normals: Float, below: float, rays: i
     Returns
     -------
     tuple of ndarray, (N,), float64
-        mm, infinite where nothing nearer looks back; and the cosine between the two sides, 1 for parallel ones, 0 where there is none.
+        mm, infinite where nothing nearer looks back; and the cosine between the two sides, 1 for parallel
+        ones, 0 where there is none.
     """
     out, square = np.full(len(places), np.inf), np.zeros(len(places))
     if len(places) == 0:
@@ -97,14 +105,18 @@ def thickness(solid: Solid, places: Float, normals: Float, below: float, rays: i
         if way is not None:
             best, facing = _closer(solid, p, n, (best, way, facing), below, ALPHA / 4)
         for found in other.about(p, n, min(best, below)):
-            better, back = _closer(solid, p, n, found, below, float(np.clip(other.apart / found[0], 0.01, ALPHA / 4)))
+            better, back = _closer(
+                solid, p, n, found, below, float(np.clip(other.apart / found[0], 0.01, ALPHA / 4))
+            )
             if better < min(best, below):
                 best, facing = better, back
         out[k], square[k] = best, facing
     return out, square
 
 
-def _closer(solid: Solid, p: Float, n: Float, found: tuple[float, Float, float], below: float, angle: float) -> tuple[float, float]:
+def _closer(
+    solid: Solid, p: Float, n: Float, found: tuple[float, Float, float], below: float, angle: float
+) -> tuple[float, float]:
     """The least ball beside one that was found, and how squarely its other side looks back."""
     best, way, facing = found
     for look in range(_LOOKS):
@@ -138,7 +150,9 @@ class _Spread:
         self._box = shapely.box
 
     def about(self, p: Float, n: Float, size: float) -> list[tuple[float, Float, float]]:
-        """Balls at a place through triangles that count and lie in its ball of a size, or nearly, the least first.
+        """Balls at a place through triangles that count, the least first.
+
+        They lie in its ball of a size, or nearly.
 
         Of each its size, the way, and how squarely the triangle looks back.
         """
@@ -154,7 +168,8 @@ class _Spread:
             return []
         off = p - _GRID @ self._corners[face]
         strict, nearly = (_balls(off, n, angle) for angle in (ALPHA, _WIDER))
-        # Of each triangle the best place is looked at closer, also where only between those that are looked at there may be one.
+        # Of each triangle the best place is looked at closer, also where only between those that are looked
+        # at there may be one.
         nearly[np.isfinite(strict.min(1))] = np.inf
         out: list[tuple[float, Float, float]] = []
         for sizes in (strict, nearly):
@@ -169,14 +184,20 @@ class _Spread:
 
 
 def _balls(off: Float, n: Float, angle: float) -> Float:
-    """Sizes of the balls that are tangent to a plane and go through places that lie at `-off`; infinite beyond an angle from its normal."""
+    """Sizes of the balls that are tangent to a plane and go through places that lie at `-off`.
+
+    Infinite beyond an angle from its normal.
+    """
     far, across = np.einsum("...i,...i->...", off, off), off @ n
     good = (across > np.cos(angle) * np.sqrt(far)) & (far > 1e-9)
     return np.asarray(np.where(good, far / np.where(good, across, 1.0), np.inf))
 
 
 def _zoomed(corners: Float, share: Float, p: Float, n: Float) -> tuple[float, Float]:
-    """The least ball through a triangle near a place of it, given by shares of its corners, and the way there: closer and closer."""
+    """The least ball through a triangle near a place of it, and the way there.
+
+    The place is given by shares of its corners; closer and closer.
+    """
     size, way = np.inf, np.zeros(3)
     for finer in (4.5, 24.0, 120.0):
         shares = share + (_GRID - 1 / 3) / finer
@@ -192,7 +213,9 @@ def _zoomed(corners: Float, share: Float, p: Float, n: Float) -> tuple[float, Fl
 
 
 def near(solid: Solid, places: Float, normals: Float, below: float) -> Bool:
-    """Whether a surface is met straight in from places, nearer than this: where both sides are parallel that is enough to tell a wall.
+    """Whether a surface is met straight in from places, nearer than this.
+
+    Where both sides are parallel that is enough to tell a wall.
 
     Parameters
     ----------
@@ -210,8 +233,13 @@ def near(solid: Solid, places: Float, normals: Float, below: float) -> Bool:
     return np.array([bool(solid.ray_cast(a, b)) for a, b in zip(starts, ends, strict=True)], bool)
 
 
-def _least(solid: Solid, p: Float, n: Float, ways: Float, leans: Float, below: float, best: float) -> tuple[float, Float | None, float]:
-    """The smallest ball that some rays tell, the ray, and how squarely what it meets looks back; no ray where none tells a smaller one."""
+def _least(
+    solid: Solid, p: Float, n: Float, ways: Float, leans: Float, below: float, best: float
+) -> tuple[float, Float | None, float]:
+    """The smallest ball that some rays tell, the ray, and how squarely what it meets looks back.
+
+    No ray where none tells a smaller one.
+    """
     found: Float | None = None
     facing = 0.0
     start = p - _IN * n
@@ -234,7 +262,9 @@ def _cone(n: Float, count: int) -> tuple[Float, Float]:
     lean = 1 - (1 - np.cos(ALPHA)) * i / max(count - 1, 1)
     side, turn = np.sqrt(1 - lean**2), i * np.pi * (3 - np.sqrt(5))
     one, other = _beside(n)
-    return -n * lean[:, None] + one * (side * np.cos(turn))[:, None] + other * (side * np.sin(turn))[:, None], lean
+    return -n * lean[:, None] + one * (side * np.cos(turn))[:, None] + other * (side * np.sin(turn))[
+        :, None
+    ], lean
 
 
 def _about(n: Float, way: Float, angle: float) -> tuple[Float, Float]:

@@ -29,11 +29,13 @@ class Hanging(NamedTuple):
     far: float  # mm: span of a bridge, how far an overhang reaches out, the size of an island
 
 
-def hanging(area: shapely.Geometry, below: shapely.Geometry, thick: float, settings: Settings) -> list[Hanging]:
+def hanging(
+    area: shapely.Geometry, below: shapely.Geometry, thick: float, settings: Settings
+) -> list[Hanging]:
     """Parts of a layer that the layer below does not carry.
 
-    An island touches nothing of the layer below. A bridge is held on several sides: its span is twice the way from its middle to what
-    holds it. What is held on one side leans out.
+    An island touches nothing of the layer below. A bridge is held on several sides: its span is twice the way
+    from its middle to what holds it. What is held on one side leans out.
 
     Parameters
     ----------
@@ -62,12 +64,19 @@ def hanging(area: shapely.Geometry, below: shapely.Geometry, thick: float, setti
             continue
         places = shapely.points(shapely.get_coordinates(shapely.segmentize(coarser(g, ROUGH), _STEP)))
         # A narrow band all of which is near to what carries it: a slope.
-        if 2 * g.area < settings.line * g.length and shapely.dwithin(below, places, reach + settings.line / 2).all():
+        if (
+            2 * g.area < settings.line * g.length
+            and shapely.dwithin(below, places, reach + settings.line / 2).all()
+        ):
             continue
         far = float(shapely.distance(places, below).max())
         edge = shapely.buffer(carried, 1e-4, quad_segs=4) if edge is None else edge
         held = shapely.intersection(shapely.boundary(g), edge)
-        sides = [s for s in shapely.get_parts(shapely.line_merge(held)) if s.length > settings.line] if not held.is_empty else []
+        sides = (
+            [s for s in shapely.get_parts(shapely.line_merge(held)) if s.length > settings.line]
+            if not held.is_empty
+            else []
+        )
         if len(sides) > 1 or held.length > 0.6 * g.length:
             # What is farthest from all that holds it lies inside.
             fine = max(0.05, 0.1 * float(g.area) / float(g.length))

@@ -1,8 +1,9 @@
 """Surfaces that cross themselves: found by triangles that pierce one another, and rebuilt.
 
-Which pairs are near is told by a tree of boxes; a pair crosses where an edge of one goes through the inside of the other, by the signs of
-volumes of tetrahedra (Guigue and Devillers 2003, "Fast and robust triangle-triangle overlap test using orientation predicates"). What only
-touches, at a point, along an edge or with a face, does not cross.
+Which pairs are near is told by a tree of boxes; a pair crosses where an edge of one goes through the inside
+of the other, by the signs of volumes of tetrahedra (Guigue and Devillers 2003, "Fast and robust
+triangle-triangle overlap test using orientation predicates"). What only touches, at a point, along an edge or
+with a face, does not cross.
 """
 
 from __future__ import annotations
@@ -98,9 +99,12 @@ def _through(face: Float, p: Float, q: Float, least: float) -> Bool:
 
 
 def rebuilt(solid: Solid, crossing: Crossing) -> Solid | None:
-    """A solid whose surface no longer crosses itself: what is covered twice belongs to it once; None when that cannot be done so.
+    """A solid whose surface no longer crosses itself: what is covered twice belongs to it once.
 
-    What lies in a box around the crossing is cut off, falls into pieces that do not cross themselves, and is put back as their union.
+    None when that cannot be done so.
+
+    What lies in a box around the crossing is cut off, falls into pieces that do not cross themselves, and is
+    put back as their union.
 
     Parameters
     ----------

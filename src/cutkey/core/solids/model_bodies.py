@@ -47,7 +47,16 @@ def bodies_in(pieces: Sequence[Piece]) -> list[ModelBody]:
     out = []
     for number, (colour, solid) in enumerate(sorted(found, key=lambda f: -float(f[1].volume())), 1):
         low, high = bounds_of(solid)
-        out.append(ModelBody(f"body {number}", colour, solid, float(solid.volume()), _three((low + high) / 2), _three(high - low)))
+        out.append(
+            ModelBody(
+                f"body {number}",
+                colour,
+                solid,
+                float(solid.volume()),
+                _three((low + high) / 2),
+                _three(high - low),
+            )
+        )
     return out
 
 

@@ -1,4 +1,7 @@
-"""Solids that touch along edges or faces, told apart: a mesh joins them where a file names the same place twice."""
+"""Solids that touch along edges or faces, told apart.
+
+A mesh joins them where a file names the same place twice.
+"""
 
 from __future__ import annotations
 
@@ -11,8 +14,9 @@ from cutkey.core.geometry.mesh import Mesh, joined
 def parted(mesh: Mesh) -> Mesh:
     """A mesh in which faces hang together only where material does.
 
-    At an edge of more than two faces each is joined to the one that it encloses material with: the next one round the edge, turning
-    from a face into what is behind it. Corners of faces that hang together stay one, others become points of their own.
+    At an edge of more than two faces each is joined to the one that it encloses material with: the next one
+    round the edge, turning from a face into what is behind it. Corners of faces that hang together stay one,
+    others become points of their own.
 
     Parameters
     ----------
@@ -58,7 +62,8 @@ def _mates(mesh: Mesh, halves: Int, begin: Int) -> Int | None:
     forward = begin[halves] == a
     if 2 * int(forward.sum()) != len(halves):
         return None
-    # Material lies clockwise behind a face that runs along the edge, seen against it; faces that lie on one another are parted by a hair.
+    # Material lies clockwise behind a face that runs along the edge, seen against it; faces that lie on one
+    # another are parted by a hair.
     pairs = []
     free = set(np.flatnonzero(~forward).tolist())
     for k in np.flatnonzero(forward).tolist():

@@ -51,7 +51,10 @@ class UnitDoubt(BadInput):
 
 
 class OpenModel(BadInput):
-    """A model with holes too large to be closed without asking; `rims` are their edges, mm, `mesh` all of it."""
+    """A model with holes too large to be closed without asking.
+
+    `rims` are their edges, mm, `mesh` all of it.
+    """
 
     def __init__(self, message: str, rims: list[np.ndarray], mesh: Mesh) -> None:
         super().__init__(message)
@@ -95,7 +98,9 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, reb
     meshes: list[Mesh] = []
     for shape in found.shapes:
         if len(shape.mesh.triangles) < 4:
-            raise BadInput(f"{name} has no volume: only {len(shape.mesh.triangles)} triangles; choose a solid model.")
+            raise BadInput(
+                f"{name} has no volume: only {len(shape.mesh.triangles)} triangles; choose a solid model."
+            )
         mended = mend(Mesh(shape.mesh.vertices * scale, shape.mesh.triangles), close)
         if mended.holes:
             rims += mended.holes
@@ -107,13 +112,19 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, reb
         grouped.setdefault(shape.colour, []).append(_uncrossed(solid, again) if rebuild else solid)
     if rims:
         corners = np.concatenate([s.mesh.vertices[s.mesh.triangles] * scale for s in found.shapes])
-        raise OpenModel(_open_text(name, rims), rims, Mesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3)))
+        raise OpenModel(
+            _open_text(name, rims),
+            rims,
+            Mesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3)),
+        )
     pieces = _apart([Piece(c, as_one(s)) for c, s in grouped.items()], done)
     solid = pieces[0].solid if len(pieces) == 1 else as_one([p.solid for p in pieces])
     clean = mesh_of(solid)
     x, y, z = (float(v) for v in np.ptp(clean.vertices, axis=0))
     lost = sum(surfaces_lost(m, solid) for m in meshes)
-    return Model(solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed, lost, tuple(again))
+    return Model(
+        solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed, lost, tuple(again)
+    )
 
 
 def _uncrossed(solid: Solid, again: list[Words]) -> Solid:
@@ -131,13 +142,20 @@ def _uncrossed(solid: Solid, again: list[Words]) -> Solid:
 
 
 def _apart(pieces: list[Piece], done: list[Words]) -> list[Piece]:
-    """Pieces of different colours that share no volume; the larger gives way, so that none vanishes inside another."""
+    """Pieces of different colours that share no volume.
+
+    The larger gives way, so that none vanishes inside another.
+    """
     if len(pieces) < 2:
         return pieces
     out: dict[str, Solid] = {}
     shared = 0.0
     for piece in sorted(pieces, key=lambda p: float(p.solid.volume())):
-        solid = m3.Manifold.batch_boolean([piece.solid, *out.values()], m3.OpType.Subtract) if out else piece.solid
+        solid = (
+            m3.Manifold.batch_boolean([piece.solid, *out.values()], m3.OpType.Subtract)
+            if out
+            else piece.solid
+        )
         shared += float(piece.solid.volume() - solid.volume())
         out[piece.colour] = solid
     if shared > 1e-6 * sum(float(p.solid.volume()) for p in pieces):
@@ -178,9 +196,12 @@ def check_unit(size: np.ndarray, name: str) -> None:
     guesses = [u for u in ("inch", "cm", "m", "mm") if u == "mm" or SMALLEST <= largest * MM_PER[u] <= 1000]
     text = format_size(tuple(size.tolist()), 2)
     if largest > LARGEST:
-        raise UnitDoubt(f"{name} would be {text} mm, larger than any printer; say in which unit it was drawn.", ["mm"])
+        raise UnitDoubt(
+            f"{name} would be {text} mm, larger than any printer; say in which unit it was drawn.", ["mm"]
+        )
     as_inch = format_size(tuple((size * 25.4).tolist()), 1)
     raise UnitDoubt(
-        f"{name} would be only {text} mm; it was most likely drawn in inches ({as_inch} mm): say which unit it is in (inch, cm, m or mm).",
+        f"{name} would be only {text} mm; it was most likely drawn in inches ({as_inch} mm): say which unit"
+        " it is in (inch, cm, m or mm).",
         guesses,
     )

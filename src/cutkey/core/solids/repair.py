@@ -55,7 +55,9 @@ def mend(mesh: Mesh, close_all: bool = False) -> Mended:
 
 def _without_duplicates(mesh: Mesh, done: list[Words]) -> Mesh:
     key = np.sort(mesh.triangles, 1)
-    _, first, group, count = np.unique(key, axis=0, return_index=True, return_inverse=True, return_counts=True)
+    _, first, group, count = np.unique(
+        key, axis=0, return_index=True, return_inverse=True, return_counts=True
+    )
     if len(first) == len(key):
         return mesh
     once = Mesh(mesh.vertices, mesh.triangles[np.sort(first)])
@@ -208,7 +210,10 @@ def _closed(mesh: Mesh, close_all: bool, done: list[Words]) -> tuple[Mesh, list[
 
 
 def _loops(halves: Int) -> list[Int]:
-    """Rims of holes, walked against the faces around them; a rim that meets itself at a point is parted there."""
+    """Rims of holes, walked against the faces around them.
+
+    A rim that meets itself at a point is parted there.
+    """
     following: dict[int, list[int]] = {}
     for a, b in halves[:, ::-1].tolist():
         following.setdefault(a, []).append(b)

@@ -35,14 +35,14 @@ class Spacer(NamedTuple):
 def candidates(islands: Sequence[shapely.Geometry], gauge: Gauge, hook: float = 0.0) -> list[Spacer]:
     """Spacers where three islands meet, and between pairs of neighbours.
 
-    A Delaunay triangulation of points on all outlines has a triangle on three islands wherever gaps meet, and strips of
-    triangles on two islands along each gap.
+    A Delaunay triangulation of points on all outlines has a triangle on three islands wherever gaps meet, and
+    strips of triangles on two islands along each gap.
 
     Parameters
     ----------
     hook : float
-        Spacers reach round the corners of islands by this, mm, at both ends of each gap: what lies between straight edges would
-        slide along them otherwise.
+        Spacers reach round the corners of islands by this, mm, at both ends of each gap: what lies between
+        straight edges would slide along them otherwise.
     """
     labels, points = _outline_points(islands)
     if len(islands) < 2:
@@ -50,7 +50,13 @@ def candidates(islands: Sequence[shapely.Geometry], gauge: Gauge, hook: float = 
     triangles = Delaunay(points).simplices
     of = labels[triangles]
     kinds = np.sort(of, axis=1)
-    longest = np.max([np.hypot(*(points[triangles[:, a]] - points[triangles[:, b]]).T) for a, b in ((0, 1), (1, 2), (2, 0))], axis=0)
+    longest = np.max(
+        [
+            np.hypot(*(points[triangles[:, a]] - points[triangles[:, b]]).T)
+            for a, b in ((0, 1), (1, 2), (2, 0))
+        ],
+        axis=0,
+    )
     near = longest < WIDEST
     three = near & (kinds[:, 0] != kinds[:, 1]) & (kinds[:, 1] != kinds[:, 2])
     middles = points[triangles].mean(1)
@@ -97,7 +103,8 @@ def _spacer(
     gap = max(islands[n].distance(here) for n in near[:2])
     near = [n for n in near if islands[n].distance(here) <= 1.5 * gap + 1.0]
     disc = here.buffer(gap + gauge.reach, quad_segs=24)
-    # Within the hull of what the islands have near the place, so that nothing sticks out of the design that need not.
+    # Within the hull of what the islands have near the place, so that nothing sticks out of the design that
+    # need not.
     hull = union([intersection(islands[n], disc) for n in near]).convex_hull
     hull = hull.buffer(hook, join_style="mitre", mitre_limit=2) if hook else hull
     free = difference(intersection(disc, hull), everything)
@@ -107,15 +114,25 @@ def _spacer(
     if not parts:
         return None
     outline = min(parts, key=lambda g: (round(g.distance(here), 6), -g.area))
-    if outline.distance(here) > 1.0 or shapely.maximum_inscribed_circle(outline, tolerance=0.1).length < LEAST:
+    if (
+        outline.distance(here) > 1.0
+        or shapely.maximum_inscribed_circle(outline, tolerance=0.1).length < LEAST
+    ):
         return None
     return touching(shapely.orient_polygons(outline), grown)
 
 
 def touching(outline: shapely.Polygon, grown: Sequence[shapely.Geometry]) -> Spacer | None:
-    """A spacer, its rings oriented, with the places at which it touches islands; None when it touches only one."""
-    # Rings are oriented with the material to their left: what is to the right of a side is outside, in holes too.
-    rings = [np.asarray(r.coords)[:, :2] for r in shapely.get_parts(shapely.segmentize(outline.boundary, _STEP / 2))]
+    """A spacer, its rings oriented, with the places at which it touches islands.
+
+    None when it touches only one.
+    """
+    # Rings are oriented with the material to their left: what is to the right of a side is outside, in holes
+    # too.
+    rings = [
+        np.asarray(r.coords)[:, :2]
+        for r in shapely.get_parts(shapely.segmentize(outline.boundary, _STEP / 2))
+    ]
     a, b = np.concatenate([r[:-1] for r in rings]), np.concatenate([r[1:] for r in rings])
     middle, d = (a + b) / 2, b - a
     length = np.hypot(d[:, 0], d[:, 1])

@@ -1,8 +1,11 @@
-"""Which spacers are enough: islands and spacers as rigid bodies in the plane that touch one another along their outlines.
+"""Which spacers are enough.
 
-Each body has three small motions: along x, along y, and a turn. Where two touch, neither may come nearer to the other or, since
-it is pushed against it, leave it: one linear equation a place. All of it is fixed when these equations leave nothing but the three
-motions of the whole (infinitesimal rigidity; the matrix is the rigidity matrix of the framework of contacts).
+Islands and spacers as rigid bodies in the plane that touch one another along their outlines.
+
+Each body has three small motions: along x, along y, and a turn. Where two touch, neither may come nearer to
+the other or, since it is pushed against it, leave it: one linear equation a place. All of it is fixed when
+these equations leave nothing but the three motions of the whole (infinitesimal rigidity; the matrix is the
+rigidity matrix of the framework of contacts).
 """
 
 from __future__ import annotations
@@ -25,7 +28,9 @@ _TREES, _TRIED = 300, 20
 
 
 def free_islands(count: int, spacers: Sequence[Spacer]) -> list[int]:
-    """Numbers of islands that can still move against the first of them (the largest set that hangs together counts as fixed).
+    """Numbers of islands that can still move against the first of them.
+
+    The largest set that hangs together counts as fixed.
 
     Parameters
     ----------
@@ -39,7 +44,9 @@ def free_islands(count: int, spacers: Sequence[Spacer]) -> list[int]:
     best: list[int] = list(range(count))
     for still in range(count):
         rest = modes @ _null(modes[3 * still : 3 * still + 3])
-        moving = [n for n in range(count) if n != still and np.abs(rest[3 * n : 3 * n + 3]).max(initial=0.0) > STILL]
+        moving = [
+            n for n in range(count) if n != still and np.abs(rest[3 * n : 3 * n + 3]).max(initial=0.0) > STILL
+        ]
         if len(moving) < len(best):
             best = moving
     return best
@@ -49,8 +56,11 @@ def fewest(count: int, found: Sequence[Spacer]) -> list[Spacer]:
     """Spacers of which none can be spared: those between two islands are given up first, then the largest."""
     chosen = list(found)
     target = _free_motions(count, chosen).shape[1]
-    # A set that joins separate groups with every spacer, as a tree does, cannot be bettered; luck finds one soon.
-    for tree in sorted((_tree(count, found, np.random.default_rng(k)) for k in range(_TREES)), key=_cost)[:_TRIED]:
+    # A set that joins separate groups with every spacer, as a tree does, cannot be bettered; luck finds one
+    # soon.
+    for tree in sorted((_tree(count, found, np.random.default_rng(k)) for k in range(_TREES)), key=_cost)[
+        :_TRIED
+    ]:
         if _free_motions(count, tree).shape[1] <= target:
             return tree
     for spacer in sorted(found, key=lambda s: (len(s.islands), -s.outline.area)):
@@ -67,7 +77,10 @@ def _cost(spacers: Sequence[Spacer]) -> tuple[int, float]:
 
 
 def _tree(count: int, found: Sequence[Spacer], chance: np.random.Generator) -> list[Spacer]:
-    """Spacers in a random order, each taken when all its islands are still in separate groups, and then when some are."""
+    """Spacers in a random order, each taken when all its islands are still in separate groups.
+
+    And then when some are.
+    """
     group = list(range(count))
     chosen = []
     order = [found[k] for k in chance.permutation(len(found))]
@@ -81,12 +94,17 @@ def _tree(count: int, found: Sequence[Spacer], chance: np.random.Generator) -> l
 
 
 def _free_motions(count: int, spacers: Sequence[Spacer]) -> Float:
-    """Basis, (3 (count + spacers), F), of the motions that all contacts allow: along x, along y and a turn of every body."""
+    """Basis, (3 (count + spacers), F), of the motions that all contacts allow.
+
+    Along x, along y and a turn of every body.
+    """
     size = 3 * (count + len(spacers))
     rows = [np.zeros((1, size))]
     for k, spacer in enumerate(spacers):
         for n in spacer.islands:
-            held, middle, reach = _held(spacer.points[spacer.touched == n], spacer.normals[spacer.touched == n])
+            held, middle, reach = _held(
+                spacer.points[spacer.touched == n], spacer.normals[spacer.touched == n]
+            )
             # A turn about the origin moves the contact's middle as well; what counts is how it moves there.
             x, y = middle / reach
             there = np.array([[1.0, 0, -y], [0, 1, x], [0, 0, 1]])
@@ -100,10 +118,12 @@ def _free_motions(count: int, spacers: Sequence[Spacer]) -> Float:
 
 
 def _held(points: Float, normals: Float) -> tuple[Float, Float, float]:
-    """Which motions against one another a contact of two bodies stops, (0 to 3, 3); its middle and its reach, mm.
+    """Which motions against one another a contact of two bodies stops, (0 to 3, 3).
 
-    Motions are along x, along y, and a turn about the middle that moves the farthest place by 1. A turn that is held by
-    a short lever only, such as that of a disc by its facets, counts as free.
+    Its middle and its reach, mm.
+
+    Motions are along x, along y, and a turn about the middle that moves the farthest place by 1. A turn that
+    is held by a short lever only, such as that of a disc by its facets, counts as free.
     """
     middle = (points.max(0) + points.min(0)) / 2
     arm = points - middle
@@ -116,8 +136,8 @@ def _held(points: Float, normals: Float) -> tuple[Float, Float, float]:
 def _null(matrix: Float, least: float = 1e-9) -> Float:
     """Basis of what a matrix maps to nothing, or to so little.
 
-    The last island of a chain of n is held about 1 / n^2 as stiffly as its neighbours hold one another; what is held less than that,
-    like a disc by its facets, is not held.
+    The last island of a chain of n is held about 1 / n^2 as stiffly as its neighbours hold one another; what
+    is held less than that, like a disc by its facets, is not held.
     """
     _, sizes, rows = np.linalg.svd(matrix)
     rank = int(np.count_nonzero(sizes > least))

@@ -1,4 +1,7 @@
-"""Setting-out pieces of a design: which are needed, what each looks like, and in which order islands are put up."""
+"""Setting-out pieces of a design.
+
+Which are needed, what each looks like, and in which order islands are put up.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +39,8 @@ class Piece(NamedTuple):
     number: int
     spacer: Spacer
     peg: tuple[float, float]
-    widens: float = 0.0  # the peg does not widen to its head below this height, mm: islands beside it are in the way
+    # the peg does not widen to its head below this height, mm: islands beside it are in the way
+    widens: float = 0.0
 
 
 class SettingOut(NamedTuple):
@@ -45,7 +49,8 @@ class SettingOut(NamedTuple):
     islands: list[tuple[str, shapely.Geometry]]  # name and outline, seen from above
     pieces: list[Piece]
     free: list[str]  # islands that nothing holds
-    order: list[tuple[str, tuple[int, ...]]]  # islands as they are put up, each with the spacers laid against those before
+    # islands as they are put up, each with the spacers laid against those before
+    order: list[tuple[str, tuple[int, ...]]]
     heights: list[float] | None = None  # of the islands over the wall, mm
 
 
@@ -56,7 +61,9 @@ def islands_of(sections: Sequence[Section]) -> list[tuple[str, shapely.Geometry]
         found.setdefault(section.island, []).append(section)
     out = []
     for mine in found.values():
-        outline = union([s.outline().buffer(0.01, join_style="mitre") for s in mine]).buffer(-0.01, join_style="mitre")
+        outline = union([s.outline().buffer(0.01, join_style="mitre") for s in mine]).buffer(
+            -0.01, join_style="mitre"
+        )
         out.append(("+".join(s.name for s in mine), outline))
     return out
 
@@ -70,7 +77,12 @@ def heights_of(sections: Sequence[Section]) -> list[float]:
     return list(found.values())
 
 
-def set_out(islands: Sequence[tuple[str, shapely.Geometry]], gauge: Gauge, printer: Printer, heights: Sequence[float] = ()) -> SettingOut:
+def set_out(
+    islands: Sequence[tuple[str, shapely.Geometry]],
+    gauge: Gauge,
+    printer: Printer,
+    heights: Sequence[float] = (),
+) -> SettingOut:
     """As few spacers as hold every island in its place, each of a size the bed takes.
 
     Parameters
@@ -105,8 +117,16 @@ def _stem(spacer: Spacer, peg: tuple[float, float], gauge: Gauge) -> float:
     return float(min(gauge.peg, max(1.6, room)))
 
 
-def _widens(peg: tuple[float, float], thick: float, islands: Sequence[tuple[str, shapely.Geometry]], heights: Sequence[float]) -> float:
-    """The least height at which a peg may begin to widen, at 45 degrees, without coming near an island, mm."""
+def _widens(
+    peg: tuple[float, float],
+    thick: float,
+    islands: Sequence[tuple[str, shapely.Geometry]],
+    heights: Sequence[float],
+) -> float:
+    """The least height at which a peg may begin to widen without coming near an island, mm.
+
+    It widens at 45 degrees.
+    """
     low = 0.0
     for (_, outline), height in zip(islands, heights, strict=False):
         away = float(outline.distance(shapely.Point(peg)))
@@ -115,7 +135,9 @@ def _widens(peg: tuple[float, float], thick: float, islands: Sequence[tuple[str,
     return low
 
 
-def _order(islands: Sequence[tuple[str, shapely.Geometry]], pieces: Sequence[Piece]) -> list[tuple[str, tuple[int, ...]]]:
+def _order(
+    islands: Sequence[tuple[str, shapely.Geometry]], pieces: Sequence[Piece]
+) -> list[tuple[str, tuple[int, ...]]]:
     """Islands one by one, the next always the one that most spacers lead to."""
     left = set(range(len(islands)))
     laid: set[int] = set()
@@ -137,7 +159,10 @@ def _order(islands: Sequence[tuple[str, shapely.Geometry]], pieces: Sequence[Pie
 
 
 def piece_solid(piece: Piece, gauge: Gauge) -> Solid:
-    """A spacer with its peg, on whose head the number is engraved; prints without support, as the head widens at 45 degrees."""
+    """A spacer with its peg, on whose head the number is engraved.
+
+    Prints without support, as the head widens at 45 degrees.
+    """
     plate = prism(piece.spacer.outline, 0.0, gauge.thickness)
     thick = _stem(piece.spacer, piece.peg, gauge)
     cone = (HEAD - thick) / 2

@@ -9,7 +9,19 @@ from reportlab.lib.colors import HexColor
 from reportlab.pdfgen.canvas import Canvas
 
 from cutkey.core.geometry.areas import union
-from cutkey.core.paper.pdf import GREY, INK, MM, SIZES, Flow, Place, begin_sheet, fitted, outline_path, width_of, write
+from cutkey.core.paper.pdf import (
+    GREY,
+    INK,
+    MM,
+    SIZES,
+    Flow,
+    Place,
+    begin_sheet,
+    fitted,
+    outline_path,
+    width_of,
+    write,
+)
 from cutkey.core.spacers.setting_out import SettingOut
 
 BLUE, WASH, PAPER = (HexColor(c) for c in ("#2B4FB8", "#DDE3F5", "#EFECE4"))
@@ -18,7 +30,10 @@ EDGE, OVERLAP = 8.0, 12.0
 
 
 def tiles(setting: SettingOut, paper: str) -> tuple[list[tuple[float, float]], tuple[float, float]]:
-    """Lower left corners of the pages' windows in the design, row by row from the far left, and the size of a window; mm."""
+    """Lower left corners of the pages' windows in the design, and the size of a window; mm.
+
+    Row by row from the far left.
+    """
     w, h = (v / MM - 2 * EDGE for v in SIZES[paper])
     x0, y0, x1, y1 = union([o for _, o in setting.islands]).bounds
     columns = max(1, math.ceil((x1 - x0 - OVERLAP) / (w - OVERLAP)))
@@ -26,11 +41,18 @@ def tiles(setting: SettingOut, paper: str) -> tuple[list[tuple[float, float]], t
     # What is left over is shared out on both sides.
     left = (x0 + x1) / 2 - (columns * (w - OVERLAP) + OVERLAP) / 2
     low = (y0 + y1) / 2 - (rows * (h - OVERLAP) + OVERLAP) / 2
-    return [(left + c * (w - OVERLAP), low + r * (h - OVERLAP)) for r in reversed(range(rows)) for c in range(columns)], (w, h)
+    return [
+        (left + c * (w - OVERLAP), low + r * (h - OVERLAP))
+        for r in reversed(range(rows))
+        for c in range(columns)
+    ], (w, h)
 
 
 def template_pdf(title: str, setting: SettingOut, paper: str) -> bytes:
-    """Outlines at 1:1 over as many pages as it takes; crosses at the corners of the overlaps lie on one another."""
+    """Outlines at 1:1 over as many pages as it takes.
+
+    Crosses at the corners of the overlaps lie on one another.
+    """
     windows, (w, h) = tiles(setting, paper)
     columns = len({round(x, 3) for x, _ in windows})
     buffer = io.BytesIO()
@@ -46,7 +68,8 @@ def template_pdf(title: str, setting: SettingOut, paper: str) -> bytes:
             return (EDGE + x - left) * MM, (EDGE + y - low) * MM
 
         _draw(page, setting, at, fill=False)
-        # Crosses stand in the middle of the overlaps, at the same places of the design on every page that shows them.
+        # Crosses stand in the middle of the overlaps, at the same places of the design on every page that
+        # shows them.
         for cx in (left + OVERLAP / 2, left + w - OVERLAP / 2):
             for cy in (low + OVERLAP / 2, low + h - OVERLAP / 2):
                 _cross(page, *at(cx, cy))
@@ -65,7 +88,10 @@ def template_pdf(title: str, setting: SettingOut, paper: str) -> bytes:
 
 
 def setting_out_pdf(title: str, setting: SettingOut, paper: str = "A4") -> bytes:
-    """Landscape, as many pages as the order takes: islands with their names, spacers with their numbers, and the order."""
+    """Landscape, as many pages as the order takes.
+
+    Islands with their names, spacers with their numbers, and the order.
+    """
     buffer = io.BytesIO()
     line = "Seen from the front; blue: numbered spacers, taken off once everything sticks"
     page, w, h = begin_sheet(buffer, f"{title}: setting out", f"{title}: setting out", line, paper)
@@ -75,7 +101,11 @@ def setting_out_pdf(title: str, setting: SettingOut, paper: str = "A4") -> bytes
     flow = Flow(page, w - 76 * MM, h - 17 * MM + 8, 66 * MM, f"{title}: setting out", "Continued")
     flow.title("Put up in this order")
     for n, (name, spacers) in enumerate(setting.order):
-        against = f"against spacer{'s' if len(spacers) > 1 else ''} {', '.join(map(str, spacers))}" if spacers else "by the template"
+        against = (
+            f"against spacer{'s' if len(spacers) > 1 else ''} {', '.join(map(str, spacers))}"
+            if spacers
+            else "by the template"
+        )
         flow.line(f"{n + 1}.  {name}  {against}")
     page.showPage()
     page.save()

@@ -36,7 +36,8 @@ class Section(NamedTuple):
     cell: tuple[int, int, int]
     parts: list[Part]
     whole: Solid  # all colours as one
-    sides: dict[int, int]  # by number of the cut: -1 when it lies on the near side, 1 on the far one; needless cuts are missing
+    # by number of the cut: -1 when it lies on the near side, 1 on the far one; needless cuts are missing
+    sides: dict[int, int]
     island: int  # which of the design's separate bodies it is of
 
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
@@ -81,7 +82,8 @@ class Cutting(NamedTuple):
     sections: list[Section]
     planes: list[Plane]
     courses: list[list[Plane]]  # of each cut: its plane, or those of the straight pieces of its seam
-    parents: dict[tuple[int, ...], Body]  # by cut and what was cut: what a cut went through, for keys printed on
+    # by cut and what was cut: what a cut went through, for keys printed on
+    parents: dict[tuple[int, ...], Body]
 
 
 def cut_into_sections(
@@ -94,9 +96,9 @@ def cut_into_sections(
 ) -> Cutting:
     """Sections of a design, every colour cut along.
 
-    Cuts are made one after the other, each through everything, or through the one section that its place `inside` lies in. A
-    separate body (an island) that fits the bed as it is stays whole, unless a cut is limited to it. Without cuts, a design that
-    fits the bed stays one section even if its bodies are separate.
+    Cuts are made one after the other, each through everything, or through the one section that its place
+    `inside` lies in. A separate body (an island) that fits the bed as it is stays whole, unless a cut is
+    limited to it. Without cuts, a design that fits the bed stays one section even if its bodies are separate.
 
     Parameters
     ----------
@@ -139,8 +141,12 @@ def cut_into_sections(
     middles = [_middle(p.body) for p in pieces]
     depths = [float(high[1] - low[1]) for low, high in (_box(p.body) for p in pieces)]
     names = section_names(cells, [m.tolist() for m in middles], counts, depths)
-    order = sorted(range(len(pieces)), key=lambda i: (cells[i][2], -cells[i][1], cells[i][0], len(names[i]), names[i]))
-    sections = [Section(names[i], cells[i], *pieces[i].body, pieces[i].sides, pieces[i].island) for i in order]
+    order = sorted(
+        range(len(pieces)), key=lambda i: (cells[i][2], -cells[i][1], cells[i][0], len(names[i]), names[i])
+    )
+    sections = [
+        Section(names[i], cells[i], *pieces[i].body, pieces[i].sides, pieces[i].island) for i in order
+    ]
     return Cutting(sections, planes, [course(c, p) for c, p in zip(cuts, planes, strict=True)], parents)
 
 
@@ -160,11 +166,16 @@ def joined(parts: Sequence[Part]) -> Solid:
 
 
 def separate_bodies(parts: Sequence[Part], whole: Solid | None = None) -> list[Body]:
-    """The separate bodies of a design, each with its colours; `whole` is all of it as one, when that is known."""
+    """The separate bodies of a design, each with its colours.
+
+    `whole` is all of it as one, when that is known.
+    """
     return _separated(Body(list(parts), joined(parts) if whole is None else whole))
 
 
-def _islands(parts: Sequence[Part], cuts: Sequence[Cut], printer: Printer | None, apart: bool, bodies: Sequence[Body]) -> list[_Piece]:
+def _islands(
+    parts: Sequence[Part], cuts: Sequence[Cut], printer: Printer | None, apart: bool, bodies: Sequence[Body]
+) -> list[_Piece]:
     """Separate bodies of a design, all colours of each together."""
     one = Body(list(parts), m3.Manifold.compose([b.whole for b in bodies]) if bodies else joined(parts))
     if not cuts and not apart and (printer is None or _fits(one, printer)):
@@ -272,7 +283,10 @@ def _halved(piece: _Piece, i: int, knife: _Knife) -> list[_Piece]:
     if not (there[-1] and there[1]):
         on = 1 if there[1] else -1
         return [piece._replace(sides={**piece.sides, i: on}, through={**piece.through, i: on})]
-    return [_Piece(body_of(sides[s]), {**piece.sides, i: s}, {**piece.through, i: s}, piece.island, True) for s in (-1, 1)]
+    return [
+        _Piece(body_of(sides[s]), {**piece.sides, i: s}, {**piece.through, i: s}, piece.island, True)
+        for s in (-1, 1)
+    ]
 
 
 def with_whole(body: Body | Section) -> list[Part]:
@@ -287,7 +301,9 @@ def body_of(parts: Sequence[Part]) -> Body:
     return Body(own, together[0] if together else joined(own))
 
 
-def _holding(pieces: Sequence[_Piece], place: Sequence[float], i: int, knives: Sequence[_Knife]) -> int | None:
+def _holding(
+    pieces: Sequence[_Piece], place: Sequence[float], i: int, knives: Sequence[_Knife]
+) -> int | None:
     """Number of the body a place lies in: the nearest of those on its side of every cut so far."""
     p = np.asarray(place, float)
     side = {k: knives[k].side(p) for k in range(i)}
@@ -299,7 +315,10 @@ def _off(body: Body, p: np.ndarray) -> tuple[float, float]:
     """0 for a body a place lies in; else its distance from the body's boxes, then from its middle."""
     if inside(body.whole, p[None])[0]:
         return -1.0, 0.0
-    off = min(float(np.linalg.norm(np.maximum(0, np.maximum(a - p, p - b)))) for a, b in (bounds_of(q.solid) for q in body.parts))
+    off = min(
+        float(np.linalg.norm(np.maximum(0, np.maximum(a - p, p - b))))
+        for a, b in (bounds_of(q.solid) for q in body.parts)
+    )
     return round(off, 6), float(np.linalg.norm(_middle(body) - p))
 
 
@@ -314,7 +333,10 @@ def _middle(body: Body) -> np.ndarray:
 
 
 def _cells(pieces: Sequence[_Piece], cuts: Sequence[Cut]) -> tuple[list[int], list[tuple[int, int, int]]]:
-    """How many cells there are along each axis, and that of each body: cuts limited to a section make none."""
+    """How many cells there are along each axis, and that of each body.
+
+    Cuts limited to a section make none.
+    """
     whole = [i for i, c in enumerate(cuts) if c.inside is None]
     # A cut that divides nothing makes no cell either.
     whole = [i for i in whole if len({b.through.get(i, 0) for b in pieces}) > 1]

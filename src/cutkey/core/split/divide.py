@@ -10,13 +10,16 @@ import numpy as np
 from cutkey.core.geometry.arrays import Float, Int
 from cutkey.core.split.survey import Reading
 
-#: What sections of unequal length cost against a cut's harm: it decides between cuts that harm alike, and hardly more.
+#: What sections of unequal length cost against a cut's harm: it decides between cuts that harm alike, and
+#: hardly more.
 BALANCE = 0.15
 #: A mirrored set of cuts is taken when it costs no more than this for each cut.
 MIRROR = 0.35
 
 
-def divide(readings: Sequence[Reading], low: float, high: float, fits: Callable[[float, float], bool], even: bool) -> list[Reading] | None:
+def divide(
+    readings: Sequence[Reading], low: float, high: float, fits: Callable[[float, float], bool], even: bool
+) -> list[Reading] | None:
     """The fewest cuts between two places; None when there are none that help.
 
     Parameters
@@ -43,7 +46,9 @@ def divide(readings: Sequence[Reading], low: float, high: float, fits: Callable[
 
 
 def _reach(at: Float, fits: Callable[[float, float], bool]) -> tuple[Int, int] | None:
-    """How far a stretch may go from each place where a cut can be, and into how many the whole is divided at least.
+    """How far a stretch may go from each place where a cut can be.
+
+    And into how many the whole is divided at least.
 
     Places where no cut of the fewest can be are left out: from them it goes nowhere.
     """
@@ -72,7 +77,8 @@ def _reach(at: Float, fits: Callable[[float, float], bool]) -> tuple[Int, int] |
         back.append(nearest(back[-1]))
     back.reverse()
     for c in range(1, len(ahead) - 1):
-        # A part of what fits fits too: how far each place reaches grows with it, and all reach where the next cut may be at the earliest.
+        # A part of what fits fits too: how far each place reaches grows with it, and all reach where the next
+        # cut may be at the earliest.
         j = back[c]
         for i in range(back[c - 1], ahead[c] + 1):
             j = max(j, i, int(far[i]))

@@ -20,7 +20,8 @@ BESIDE = 1e-4
 LEAST_FACE = 0.5
 #: Outlines of slices are true to this, mm; a straight one stays as it is.
 FLAT = 0.005
-#: Slices through the depth of a key on each side are no farther apart than this, mm: they only propose places.
+#: Slices through the depth of a key on each side are no farther apart than this, mm: they only propose
+#: places.
 APART = 1.5
 
 
@@ -99,7 +100,9 @@ def find_faces(cutting: Cutting, slices: Slices) -> list[Face]:
                 for far in sides[1]:
                     if not _one_body(sections[near], sections[far], i):
                         continue
-                    area = _whole_parts(intersection(slices.at(near, i, facet, -BESIDE), slices.at(far, i, facet, BESIDE)))
+                    area = _whole_parts(
+                        intersection(slices.at(near, i, facet, -BESIDE), slices.at(far, i, facet, BESIDE))
+                    )
                     if area.area > LEAST_FACE:
                         out.append(Face(i, near, far, plane, area, facet))
     return out
@@ -109,7 +112,9 @@ def _whole_parts(area: shapely.Geometry) -> shapely.Geometry:
     """An area without the threads that are left where a seam crosses the line of another of its pieces."""
     if area.geom_type == "Polygon":
         return area
-    return union([p for p in shapely.get_parts(area) if p.geom_type == "Polygon" and p.area > LEAST_FACE / 10])
+    return union(
+        [p for p in shapely.get_parts(area) if p.geom_type == "Polygon" and p.area > LEAST_FACE / 10]
+    )
 
 
 def _touches(section: Section, plane: Plane) -> bool:

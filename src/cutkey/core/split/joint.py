@@ -25,7 +25,8 @@ class Joint(NamedTuple):
     plane: Plane
     area: shapely.Geometry  # where the sections meet, in plane coordinates
     keys: tuple[Key, ...]
-    note: Words | None  # why it has fewer than two keys, or lets them join in another way; None when all is well
+    # why it has fewer than two keys, or lets them join in another way; None when all is well
+    note: Words | None
     by_hand: bool
     settings: Keys  # what its keys were set by
     own: JointKeys | None = None  # where it differs from the others of its cut
@@ -44,7 +45,8 @@ class Joint(NamedTuple):
     def patterns(self, number: int) -> tuple[Pattern, Pattern]:
         """What the keys look like on the near and on the far face."""
         marks = [marks_of(k.form, complex(k.u, k.v), k.angle, k.owner, k.sign) for k in self.keys]
-        # A straight piece of a seam with corners is no face by itself: its other pieces are in the way of what the keys allow.
+        # A straight piece of a seam with corners is no face by itself: its other pieces are in the way of
+        # what the keys allow.
         outline = None if self.piece else _outline(self.area)
         near, far = tuple(m[0] for m in marks), tuple(m[1] for m in marks)
         return Pattern(number, -1, near, outline), Pattern(number, 1, far, outline)

@@ -20,10 +20,10 @@ from cutkey.core.split.setting.setter import Setter, Taken
 def find_joints(cutting: Cutting, cuts: Sequence[Cut], keys: Keys) -> list[Joint]:
     """Joints with their keys.
 
-    A key needs material around it over its whole depth on both sides, and the wall around that and behind its end: slices through
-    both sections, intersected and shrunk, propose places, and what of the grown socket lies outside the section decides. Keys go as
-    far apart as that allows. Then they are moved, or one is made smaller, until the faces of the joint fit no other face and each
-    other in one way only.
+    A key needs material around it over its whole depth on both sides, and the wall around that and behind its
+    end: slices through both sections, intersected and shrunk, propose places, and what of the grown socket
+    lies outside the section decides. Keys go as far apart as that allows. Then they are moved, or one is made
+    smaller, until the faces of the joint fit no other face and each other in one way only.
     """
     slices, material = Slices(cutting), Material(cutting)
     letters = cut_letters(cuts)
@@ -40,7 +40,19 @@ def find_joints(cutting: Cutting, cuts: Sequence[Cut], keys: Keys) -> list[Joint
         chosen, note, by_hand = setter.share(len(faces)).keys()
         material.take(face, chosen)
         names = (cutting.sections[face.near].name, cutting.sections[face.far].name)
-        joint = Joint(face.cut, letters[face.cut], names, pair, face.plane, face.area, tuple(chosen), note, by_hand, settings, own)
+        joint = Joint(
+            face.cut,
+            letters[face.cut],
+            names,
+            pair,
+            face.plane,
+            face.area,
+            tuple(chosen),
+            note,
+            by_hand,
+            settings,
+            own,
+        )
         joint = joint._replace(piece=len(cutting.courses[face.cut]) > 1)
         taken += [Taken(pair, corners_of(k, face.plane)) for k in chosen]
         # A single key fits a great deal; its joint is named, and does not count against the others.

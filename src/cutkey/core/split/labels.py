@@ -1,4 +1,7 @@
-"""Names engraved on faces that are hidden once the sections are together: section and joint, and the poles of magnets."""
+"""Names engraved on faces that are hidden once the sections are together.
+
+Section and joint, and the poles of magnets.
+"""
 
 from __future__ import annotations
 
@@ -69,14 +72,26 @@ def engrave(sections: Sequence[Section], joints: Sequence[Joint], labels: Labels
         for key in joint.keys:
             w, h = key.form.half
             low, high = (-1e3, key.form.height) if key.form.of.from_back else (-h, h)
-            free = difference(free, shapely.box(key.u - w - EDGE, key.v + low - EDGE, key.u + w + EDGE, key.v + high + EDGE))
+            free = difference(
+                free, shapely.box(key.u - w - EDGE, key.v + low - EDGE, key.u + w + EDGE, key.v + high + EDGE)
+            )
         for side, section in zip((-1, 1), joint.numbers, strict=True):
             text = f"{sections[section].name} {joint.letter}"
             found = writing_in(text, free, side, labels.height, least, joint.area.centroid)
             if found is not None:
                 height, place, area = found
-                out.append(Label(section, number, text, height, place, area, _sunk(joint, area, side, labels.depth)))
-                out += _poles(joint, number, side, section, difference(free, shapely.box(*area.bounds).buffer(EDGE)), labels, nozzle)
+                out.append(
+                    Label(section, number, text, height, place, area, _sunk(joint, area, side, labels.depth))
+                )
+                out += _poles(
+                    joint,
+                    number,
+                    side,
+                    section,
+                    difference(free, shapely.box(*area.bounds).buffer(EDGE)),
+                    labels,
+                    nozzle,
+                )
                 continue
             if section not in backs:
                 backs[section] = _back(sections[section], section, joints, labels.depth)
@@ -87,7 +102,11 @@ def engrave(sections: Sequence[Section], joints: Sequence[Joint], labels: Labels
                 continue
             height, place, area = found
             z = float(bounds_of(sections[section].whole)[0][2])
-            out.append(Label(section, number, text, height, place, area, prism(area, z - MOUTH, z + labels.depth), True))
+            out.append(
+                Label(
+                    section, number, text, height, place, area, prism(area, z - MOUTH, z + labels.depth), True
+                )
+            )
             backs[section] = difference(backs[section], shapely.box(*area.bounds).buffer(2 * EDGE))
     return Engraved(out, missing)
 
@@ -95,7 +114,10 @@ def engrave(sections: Sequence[Section], joints: Sequence[Joint], labels: Labels
 def _back(section: Section, number: int, joints: Sequence[Joint], depth: float) -> shapely.Geometry:
     """The flat back of a section, seen from above: where it is thick enough and clear of pockets for keys."""
     z = float(bounds_of(section.whole)[0][2])
-    area = intersection(area_of(section.whole.slice(z + 0.02).to_polygons()), area_of(section.whole.slice(z + depth + FLOOR).to_polygons()))
+    area = intersection(
+        area_of(section.whole.slice(z + 0.02).to_polygons()),
+        area_of(section.whole.slice(z + depth + FLOOR).to_polygons()),
+    )
     for joint in joints:
         for key in joint.keys if number in joint.numbers else ():
             made = solids_in_place(joint.plane, key)
@@ -105,7 +127,9 @@ def _back(section: Section, number: int, joints: Sequence[Joint], depth: float) 
     return area.buffer(-2 * EDGE)
 
 
-def _poles(joint: Joint, number: int, side: int, section: int, free: shapely.Geometry, labels: Labels, nozzle: float) -> list[Label]:
+def _poles(
+    joint: Joint, number: int, side: int, section: int, free: shapely.Geometry, labels: Labels, nozzle: float
+) -> list[Label]:
     """N or S beside every magnet: the pole that faces out of the section."""
     out = []
     for key in joint.keys:
@@ -117,7 +141,9 @@ def _poles(joint: Joint, number: int, side: int, section: int, free: shapely.Geo
         found = writing_in(text, near, side, min(labels.height, 4.0), least_height(nozzle), spot)
         if found is not None:
             height, place, area = found
-            out.append(Label(section, number, text, height, place, area, _sunk(joint, area, side, labels.depth)))
+            out.append(
+                Label(section, number, text, height, place, area, _sunk(joint, area, side, labels.depth))
+            )
             free = difference(free, shapely.box(*area.bounds).buffer(EDGE))
     return out
 

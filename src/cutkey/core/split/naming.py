@@ -22,13 +22,18 @@ def cut_letters(cuts: Sequence[Cut]) -> list[str]:
 
 
 def section_names(
-    cells: Sequence[tuple[int, int, int]], middles: Sequence[Sequence[float]], counts: Sequence[int], depths: Sequence[float] = ()
+    cells: Sequence[tuple[int, int, int]],
+    middles: Sequence[Sequence[float]],
+    counts: Sequence[int],
+    depths: Sequence[float] = (),
 ) -> list[str]:
-    """A1 for the section at the left of the far row; letters along x, numbers from the far side (+y) towards the near.
+    """A1 for the section at the left of the far row.
 
-    With several levels A1-1, A1-2 from below; several sections in one cell are told apart by small letters, from the far left.
-    In a design without a cut through the whole of it the sections are numbered as one reads: row by row, so that the letters of a word
-    keep their order however tall they are.
+    Letters along x, numbers from the far side (+y) towards the near.
+
+    With several levels A1-1, A1-2 from below; several sections in one cell are told apart by small letters,
+    from the far left. In a design without a cut through the whole of it the sections are numbered as one
+    reads: row by row, so that the letters of a word keep their order however tall they are.
 
     Parameters
     ----------
@@ -63,7 +68,11 @@ def _as_read(middles: Sequence[Sequence[float]], depths: Sequence[float]) -> lis
     left = sorted(range(len(middles)), key=lambda i: -(middles[i][1] + depths[i] / 2))
     while left:
         first = left[0]
-        row = [i for i in left if i == first or _overlap(middles, depths, i, first) >= 0.5 * min(depths[i], depths[first])]
+        row = [
+            i
+            for i in left
+            if i == first or _overlap(middles, depths, i, first) >= 0.5 * min(depths[i], depths[first])
+        ]
         out += sorted(row, key=lambda i: (round(float(middles[i][0]), 1), round(float(middles[i][2]), 1)))
         left = [i for i in left if i not in row]
     return out
@@ -71,4 +80,6 @@ def _as_read(middles: Sequence[Sequence[float]], depths: Sequence[float]) -> lis
 
 def _overlap(middles: Sequence[Sequence[float]], depths: Sequence[float], a: int, b: int) -> float:
     """How much of y two things share, mm."""
-    return (depths[a] + depths[b]) / 2 - max(abs(float(middles[a][1]) - float(middles[b][1])), abs(depths[a] - depths[b]) / 2)
+    return (depths[a] + depths[b]) / 2 - max(
+        abs(float(middles[a][1]) - float(middles[b][1])), abs(depths[a] - depths[b]) / 2
+    )

@@ -22,8 +22,12 @@ def outline_of(parts: Sequence[Part]) -> shapely.Geometry:
     return union(areas).buffer(-0.005, join_style="mitre")
 
 
-def place_in(whole: Solid, cell: shapely.Geometry, heights: Sequence[float] = ()) -> tuple[float, float, float]:
-    """A place inside the material of a body over an area seen from above: bodies that are linked reach into one another's boxes.
+def place_in(
+    whole: Solid, cell: shapely.Geometry, heights: Sequence[float] = ()
+) -> tuple[float, float, float]:
+    """A place inside the material of a body over an area seen from above.
+
+    Bodies that are linked reach into one another's boxes.
 
     Parameters
     ----------
@@ -60,7 +64,9 @@ def between(outline: shapely.Geometry, k: int, a: float, b: float) -> shapely.Ge
 
 
 class Slivers:
-    """Whether a cut across x (k = 0) or y leaves a piece of an outline that is thinner than two printed lines.
+    """Whether a cut across x (k = 0) or y leaves a piece of an outline that is too thin.
+
+    Thinner than two printed lines.
 
     Parameters
     ----------
@@ -84,7 +90,9 @@ class Slivers:
     def left(self, at: float) -> bool:
         """Whether a cut at a place, mm, does."""
         first, last = np.searchsorted(self._turns, (at - self._reach - 1e-6, at + self._reach + 1e-6))
-        return first < last and any(self._ends(a, b, b == at) for a, b in ((at - self._reach, at), (at, at + self._reach)))
+        return first < last and any(
+            self._ends(a, b, b == at) for a, b in ((at - self._reach, at), (at, at + self._reach))
+        )
 
     def _ends(self, a: float, b: float, before: bool) -> bool:
         """Whether a piece between two places goes to the cut and no farther."""

@@ -30,10 +30,13 @@ def propose(
     overhang: float = 0.0,
     sunk: Sequence[tuple[np.ndarray, np.ndarray]] = (),
 ) -> list[Plan]:
-    """Plans, the best first: the fewest sections, then the least harm; none when the bed is too small for any.
+    """Plans, the best first: the fewest sections, then the least harm.
 
-    Three ways are tried: an even grid of cuts through everything; rows that are divided one by one; columns that are divided one
-    by one. In each of them every section's true outline fits the bed, turned as it must be.
+    None when the bed is too small for any.
+
+    Three ways are tried: an even grid of cuts through everything; rows that are divided one by one; columns
+    that are divided one by one. In each of them every section's true outline fits the bed, turned as it must
+    be.
 
     Parameters
     ----------
@@ -42,7 +45,8 @@ def propose(
     bodies : sequence of Body, optional
         The design's separate bodies, when they are known already.
     overhang : float
-        How far keys that are printed on reach over a cut, mm; sections are made so much smaller across the cuts that carry them.
+        How far keys that are printed on reach over a cut, mm; sections are made so much smaller across the
+        cuts that carry them.
     sunk : sequence of (low, high)
         Boxes of lettering and figures sunk into the model, mm.
     """
@@ -71,8 +75,13 @@ def propose(
     return [Plan(tuple(cuts), count, badness, "bodies")]
 
 
-def _lying(body: Body, printer: Printer, sunk: Sequence[tuple[np.ndarray, np.ndarray]], overhang: float, fewest: int) -> list[Plan]:
-    """The best plan for a body that is printed lying on another side, when it needs fewer sections than when it stands."""
+def _lying(
+    body: Body, printer: Printer, sunk: Sequence[tuple[np.ndarray, np.ndarray]], overhang: float, fewest: int
+) -> list[Plan]:
+    """The best plan for a body that is printed lying on another side.
+
+    When it needs fewer sections than when it stands.
+    """
     out: list[Plan] = []
     low, high = _box(body.parts)
     upright = _boxes(high - low, printer)
@@ -135,7 +144,10 @@ def _box(parts: Sequence[Part]) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _limited(cuts: Sequence[Cut], body: Body) -> list[Cut]:
-    """Cuts of one body of several: each limited to what it is to divide, in an order that keeps them apart."""
+    """Cuts of one body of several.
+
+    Each limited to what it is to divide, in an order that keeps them apart.
+    """
     outline = outline_of(body.parts)
     cells = [outline]
     out = []

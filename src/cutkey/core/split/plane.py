@@ -19,7 +19,10 @@ if TYPE_CHECKING:
 
 
 class Plane(NamedTuple):
-    """A cutting plane; `right`, `up` and `normal` are right-handed, and what lies against the normal is the near side."""
+    """A cutting plane.
+
+    `right`, `up` and `normal` are right-handed, and what lies against the normal is the near side.
+    """
 
     origin: Float
     right: Float
@@ -91,8 +94,9 @@ class Plane(NamedTuple):
 def plane_of(cut: Cut, middle: Sequence[float] | Float) -> Plane:
     """Plane of a cut through a design with a given middle.
 
-    Across x the tilt turns about z and the lean about y; across y about z and x; across z about y and x. Planes that are not
-    turned have whole numbers for their vectors, so that what they cut lies exactly on them.
+    Across x the tilt turns about z and the lean about y; across y about z and x; across z about y and x.
+    Planes that are not turned have whole numbers for their vectors, so that what they cut lies exactly on
+    them.
 
     Parameters
     ----------
@@ -120,7 +124,9 @@ BEYOND = 1e4
 
 
 def corners_of_path(cut: Cut, plane: Plane) -> Float:
-    """(N, 2) corners of a seam in x and y, from before the design to behind it; in order along it, so that it never crosses itself.
+    """(N, 2) corners of a seam in x and y, from before the design to behind it.
+
+    In order along it, so that it never crosses itself.
 
     Parameters
     ----------
@@ -178,7 +184,12 @@ def _turned(v: Float, axis: int, angle: float) -> Float:
 
 
 def slice_of(solid: Solid, plane: Plane, n: float) -> shapely.Geometry:
-    """Section of a solid at a distance from a plane, in the plane's coordinates; `solid` is `laid` already unless the plane is level."""
+    """Section of a solid at a distance from a plane, in the plane's coordinates.
+
+    `solid` is `laid` already unless the plane is level.
+    """
     if plane.level:
-        return area_of([np.asarray(r) - plane.origin[:2] for r in solid.slice(plane.height + n).to_polygons()])
+        return area_of(
+            [np.asarray(r) - plane.origin[:2] for r in solid.slice(plane.height + n).to_polygons()]
+        )
     return area_of(solid.slice(n).to_polygons())

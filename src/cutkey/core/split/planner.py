@@ -31,7 +31,10 @@ TOO_MANY = 600
 
 
 def _steps_in(cuts: Sequence[Cut], axis: Axis) -> int:
-    """How often a seam goes on in the next row a little beside where it ended: that makes very short joints."""
+    """How often a seam goes on in the next row a little beside where it ended.
+
+    That makes very short joints.
+    """
     at = sorted({c.at for c in cuts if c.axis == axis and c.inside is not None})
     return sum(b - a < NEAR for a, b in pairwise(at))
 
@@ -59,10 +62,18 @@ class Planner:
         if np.prod(np.ceil((self.high - self.low) / self.printer.usable)) > TOO_MANY:
             return []
         levels = self._levels()
-        edges = [float(self.low[2]), *sorted([*(r.at for r in levels), *self._pins("z")]), float(self.high[2])]
+        edges = [
+            float(self.low[2]),
+            *sorted([*(r.at for r in levels), *self._pins("z")]),
+            float(self.high[2]),
+        ]
         self.heights = [(a + b) / 2 for a, b in pairwise(edges)]
         found = []
-        for make in (self._grid, lambda: self._lines("y", "x", "rows"), lambda: self._lines("x", "y", "columns")):
+        for make in (
+            self._grid,
+            lambda: self._lines("y", "x", "rows"),
+            lambda: self._lines("x", "y", "columns"),
+        ):
             for cuts, pieces, badness, how in make():
                 count = max(pieces, 1) * len(self.heights)
                 cost = badness + sum(r.badness for r in levels)
@@ -105,17 +116,26 @@ class Planner:
             self._known[key] = found
         return self._known[key]
 
-    def _reader(self, axis: Axis, within: tuple[float, float] | None, other: Axis, low: float, high: float) -> Callable[[], list[Reading]]:
+    def _reader(
+        self, axis: Axis, within: tuple[float, float] | None, other: Axis, low: float, high: float
+    ) -> Callable[[], list[Reading]]:
         """Takes the readings between two places, once they are needed."""
         return lambda: [r for r in self._readings(axis, within, other) if low < r.at < high]
 
     def _divided(
-        self, read: Callable[[], list[Reading]], low: float, high: float, fits: Callable[[float, float], bool], axis: Axis
+        self,
+        read: Callable[[], list[Reading]],
+        low: float,
+        high: float,
+        fits: Callable[[float, float], bool],
+        axis: Axis,
     ) -> list[Reading] | None:
         """The fewest cuts between two places after which every stretch fits; None when no cuts help."""
         if fits(low, high):
             return []
-        even = abs((low + high) / 2 - self.survey.middle[AXES.index(axis)]) < 1e-6 and self.survey.symmetric(axis)
+        even = abs((low + high) / 2 - self.survey.middle[AXES.index(axis)]) < 1e-6 and self.survey.symmetric(
+            axis
+        )
         return divide(read(), low, high, fits, even)
 
     def _no_longer(self, limit: float, axis: Axis) -> Callable[[float, float], bool]:
@@ -134,7 +154,10 @@ class Planner:
         return plain and ((w <= ux and h <= uy) or (h <= ux and w <= uy))
 
     def _with_keys(self, outline: shapely.Geometry, k: int, b: float) -> shapely.Geometry:
-        """A cell with the keys that are printed on its far side across x (k = 0) or y, when it ends at a cut there."""
+        """A cell with the keys that are printed on its far side across x (k = 0) or y.
+
+        When it ends at a cut there.
+        """
         over = self._over(k, b)
         if not over or outline.is_empty:
             return outline
@@ -158,13 +181,19 @@ class Planner:
         for first, other in pairs:
             for rows in self._rows(first):
                 m = AXES.index(first)
-                edges = [float(self.low[m]), *sorted([*(r.at for r in rows), *self._pins(first)]), float(self.high[m])]
+                edges = [
+                    float(self.low[m]),
+                    *sorted([*(r.at for r in rows), *self._pins(first)]),
+                    float(self.high[m]),
+                ]
                 strips = [between(self.outline, m, a, b) for a, b in pairwise(edges)]
                 found = self._across(strips, other, None, first)
                 if found is None:
                     continue
                 readings, pieces = found
-                cuts = [Cut(first, round(r.at, 2)) for r in rows] + [Cut(other, round(r.at, 2)) for r in readings]
+                cuts = [Cut(first, round(r.at, 2)) for r in rows] + [
+                    Cut(other, round(r.at, 2)) for r in readings
+                ]
                 out.append((cuts, pieces, sum(r.badness for r in [*rows, *readings]), "grid"))
         return out
 
@@ -173,7 +202,11 @@ class Planner:
         out: list[tuple[list[Cut], int, float, How]] = []
         m = AXES.index(first)
         for rows in self._rows(first):
-            edges = [float(self.low[m]), *sorted([*(r.at for r in rows), *self._pins(first)]), float(self.high[m])]
+            edges = [
+                float(self.low[m]),
+                *sorted([*(r.at for r in rows), *self._pins(first)]),
+                float(self.high[m]),
+            ]
             if len(edges) == 2:
                 continue
             cuts = [Cut(first, round(r.at, 2)) for r in rows]
@@ -192,7 +225,10 @@ class Planner:
             for strip, (readings, _) in zip(strips, lines, strict=True):
                 left = strip
                 for r in readings:
-                    cuts += [Cut(other, round(r.at, 2), inside=place_in(self.whole, left, [z])) for z in self.heights]
+                    cuts += [
+                        Cut(other, round(r.at, 2), inside=place_in(self.whole, left, [z]))
+                        for z in self.heights
+                    ]
                     left = between(left, AXES.index(other), r.at, math.inf)
             badness = sum(r.badness for r in rows) + sum(r.badness for readings, _ in lines for r in readings)
             pieces = sum(count for _, count in lines)
@@ -208,7 +244,10 @@ class Planner:
         within: tuple[float, float],
         other: Axis,
     ) -> tuple[list[Reading], int]:
-        """Cuts of a row where those of the row before are, if that fits and is no worse than the short joints between them."""
+        """Cuts of a row where those of the row before are.
+
+        If that fits and is no worse than the short joints between them.
+        """
         k = AXES.index(axis)
         x0, y0, x1, y1 = strip.bounds
         low, high = ((x0, x1), (y0, y1))[k]
@@ -217,7 +256,10 @@ class Planner:
             return found
         cells = [low, *same, high]
         m, upper = AXES.index(other), float(strip.bounds[AXES.index(other) + 2])
-        if not all(self._fits(self._with_keys(self._with_keys(between(strip, k, a, b), k, b), m, upper)) for a, b in pairwise(cells)):
+        if not all(
+            self._fits(self._with_keys(self._with_keys(between(strip, k, a, b), k, b), m, upper))
+            for a, b in pairwise(cells)
+        ):
             return found
         readings = [min(self._readings(axis, within, other), key=lambda r, b=b: abs(r.at - b)) for b in same]  # type: ignore[misc]
         readings = [r._replace(at=b) for r, b in zip(readings, same, strict=True)]
@@ -239,7 +281,12 @@ class Planner:
             edges = [float(self.low[m]), *self._pins(axis), float(self.high[m])]
             rows: list[Reading] = []
             for a, b in pairwise(edges):
-                rows += self._divided(self._reader(axis, None, "x", a, b), a, b, self._no_longer(limit, axis), axis) or []
+                rows += (
+                    self._divided(
+                        self._reader(axis, None, "x", a, b), a, b, self._no_longer(limit, axis), axis
+                    )
+                    or []
+                )
             if rows not in out:
                 out.append(rows)
         return out
@@ -247,7 +294,10 @@ class Planner:
     def _across(
         self, strips: Sequence[shapely.Geometry], axis: Axis, within: tuple[float, float] | None, other: Axis
     ) -> tuple[list[Reading], int] | None:
-        """Cuts across strips of the outline after which everything fits, and how many pieces there are; None when none help."""
+        """Cuts across strips of the outline after which everything fits, and how many pieces there are.
+
+        None when none help.
+        """
         k, m = AXES.index(axis), AXES.index(other)
         whole = union(list(strips))
         if whole.is_empty:
@@ -256,13 +306,22 @@ class Planner:
         low, high = ((x0, x1), (y0, y1))[k]
         edges = [low, *(p for p in self._pins(axis) if low < p < high), high]
 
-        ends = [(float(s.bounds[m + 2]) - float(s.bounds[m]), self._over(m, float(s.bounds[m + 2]))) for s in strips if not s.is_empty]
+        ends = [
+            (float(s.bounds[m + 2]) - float(s.bounds[m]), self._over(m, float(s.bounds[m + 2])))
+            for s in strips
+            if not s.is_empty
+        ]
 
         @cache
         def fits(a: float, b: float) -> bool:
             if all(self._box_fits(b - a + self._over(k, b), deep + over) for deep, over in ends):
                 return True
-            return all(self._fits(self._with_keys(self._with_keys(between(s, k, a, b), k, b), m, float(s.bounds[m + 2]))) for s in strips)
+            return all(
+                self._fits(
+                    self._with_keys(self._with_keys(between(s, k, a, b), k, b), m, float(s.bounds[m + 2]))
+                )
+                for s in strips
+            )
 
         out: list[Reading] = []
         for a, b in pairwise(edges):
@@ -279,4 +338,6 @@ def _unlike(a: Plan, b: Plan) -> bool:
     """Whether the cuts of two plans lie elsewhere; limited to a section or not."""
     one, other = (sorted((AXES.index(c.axis), c.at) for c in p.cuts) for p in (a, b))
     one, other = ([v for i, v in enumerate(c) if i == 0 or v != c[i - 1]] for c in (one, other))
-    return len(one) != len(other) or any(x[0] != y[0] or abs(x[1] - y[1]) > 4 for x, y in zip(one, other, strict=True))
+    return len(one) != len(other) or any(
+        x[0] != y[0] or abs(x[1] - y[1]) > 4 for x, y in zip(one, other, strict=True)
+    )

@@ -1,4 +1,7 @@
-"""From a design to its sections: cuts, keys, labels, and the proofs that the kit goes together and in one way only."""
+"""From a design to its sections.
+
+Cuts, keys, labels, and the proofs that the kit goes together and in one way only.
+"""
 
 from __future__ import annotations
 
@@ -36,8 +39,15 @@ class Split(NamedTuple):
     assembly: Assembly
 
     def clashes(self) -> list[Clash]:
-        """Where the proof fails, but for joints with a single key: these fit a great deal, and are named for being weak."""
-        return [c for c in self.proof.clashes if all(len(self.joints[n].keys) >= 2 for n in (c.one[0], c.other[0]))]
+        """Where the proof fails, but for joints with a single key.
+
+        These fit a great deal, and are named for being weak.
+        """
+        return [
+            c
+            for c in self.proof.clashes
+            if all(len(self.joints[n].keys) >= 2 for n in (c.one[0], c.other[0]))
+        ]
 
 
 class LooseKeys(NamedTuple):
@@ -84,7 +94,15 @@ def split_design(
     keyed = with_keys(cutting, joints, engraved.solids())
     tell(0.8, "proving that it goes together")
     proof = prove([p for n, j in enumerate(joints) for p in j.patterns(n)])
-    return Split(keyed.sections, cutting.planes, joints, keyed.taken_out, engraved, proof, find_assembly(keyed.sections, joints))
+    return Split(
+        keyed.sections,
+        cutting.planes,
+        joints,
+        keyed.taken_out,
+        engraved,
+        proof,
+        find_assembly(keyed.sections, joints),
+    )
 
 
 def loose_keys(joints: Sequence[Joint], printed: bool) -> list[LooseKeys]:

@@ -24,12 +24,13 @@ Mask = NDArray[np.uint8]
 PLANES, NEAREST = 200, 1.0
 #: Pixels along the longer side of a plane; across the shorter one there are at least so many.
 LONG, SHORT = 200, 10
-#: Depth on either side of a cut that keys ask for, mm; the smallest dowel with its wall takes this half width.
+#: Depth on either side of a cut that keys ask for, mm; the smallest dowel with its wall takes this half
+#: width.
 DEPTH, KEY_HALF = 8.0, 2.1
 #: An edge of the form within this of a cut leaves a sliver, mm.
 BESIDE = 4.0
-#: A piece of a colour that goes over this share of the design both ways is the ground of it, which no cut can spare; all others are
-#: figures, however large.
+#: A piece of a colour that goes over this share of the design both ways is the ground of it, which no cut can
+#: spare; all others are figures, however large.
 GROUND = 0.8
 #: So much of a figure's length cut through weighs as much as a hole and a half, mm.
 FIGURE = 10.0
@@ -94,14 +95,23 @@ class Reading(NamedTuple):
 
 
 class _Figure:
-    """A separate piece of a colour that is not the ground, or something sunk into the model, of which only the box is known."""
+    """A separate piece of a colour that is not the ground, or something sunk into the model.
+
+    Of what is sunk only the box is known.
+    """
 
     def __init__(self, low: Float, high: Float, solid: Solid | None) -> None:
         self.low, self.high, self.solid = low, high, solid
-        self._known: dict[tuple[bytes, float], list[tuple[float, float]]] = {}  # stretches along right, by plane and height
+        # stretches along right, by plane and height
+        self._known: dict[tuple[bytes, float], list[tuple[float, float]]] = {}
 
-    def length(self, plane: Plane, height: float, within: tuple[float, float] | None = None, known: bytes = b"") -> float:
-        """How much of a cut at a height of the plane's own frame lies in it, along right, mm; `known` is the plane's name, made before."""
+    def length(
+        self, plane: Plane, height: float, within: tuple[float, float] | None = None, known: bytes = b""
+    ) -> float:
+        """How much of a cut at a height of the plane's own frame lies in it, along right, mm.
+
+        `known` is the plane's name, made before.
+        """
         name = known or _name_of(plane)
         key = (name, height)
         if key not in self._known:
@@ -111,7 +121,10 @@ class _Figure:
 
     def _spans(self, plane: Plane, height: float, name: bytes) -> Float:
         if self.solid is None:
-            box = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)]) * (self.high - self.low) + self.low
+            box = (
+                np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)]) * (self.high - self.low)
+                + self.low
+            )
             u = plane.flat(box)[:, 0]
             return np.array([[u.min(), u.max()]])
         rings = self._laid(plane, name).slice(height).to_polygons()
@@ -164,7 +177,11 @@ class Survey:
     """
 
     def __init__(
-        self, parts: Sequence[Part], farthest: float = np.inf, sunk: Sequence[tuple[Float, Float]] = (), whole: Solid | None = None
+        self,
+        parts: Sequence[Part],
+        farthest: float = np.inf,
+        sunk: Sequence[tuple[Float, Float]] = (),
+        whole: Solid | None = None,
     ) -> None:
         self._farthest = farthest
         self.parts = list(parts)
@@ -183,7 +200,10 @@ class Survey:
         return bool(self.figures)
 
     def _figures(self, sunk: Sequence[tuple[Float, Float]]) -> list[_Figure]:
-        """The separate pieces of the colours that are not the model's own, and what is sunk into it, but for the ground."""
+        """The separate pieces of the colours that are not the model's own, but for the ground.
+
+        And what is sunk into it.
+        """
         found = [_Figure(low, high, None) for low, high in sunk]
         for part in self.parts:
             if part.colour != BODY and len(self.parts) > 1:
@@ -205,8 +225,13 @@ class Survey:
             self._sheets[axis] = _Sheets(at, step, masks, origin, px)
         return self._sheets[axis]
 
-    def readings(self, axis: Axis, within: tuple[float, float] | None = None, other: Axis = "y") -> list[Reading]:
-        """Readings of all planes across an axis, or of the part of them between two places along another axis."""
+    def readings(
+        self, axis: Axis, within: tuple[float, float] | None = None, other: Axis = "y"
+    ) -> list[Reading]:
+        """Readings of all planes across an axis.
+
+        Or of the part of them between two places along another axis.
+        """
         s = self.sheets(axis)
         k, m = AXES.index(axis), AXES.index(other)
         masks = s.masks
@@ -214,7 +239,10 @@ class Survey:
             plane = plane_of(Cut(axis, 0.0), self.middle)
             lift = plane.right[m]
             a, b = sorted(float((w - self.middle[m]) * lift) for w in within)
-            first, last = int(max(0, (a - s.origin[0]) / s.px)), int(min(masks.shape[2], (b - s.origin[0]) / s.px + 1))
+            first, last = (
+                int(max(0, (a - s.origin[0]) / s.px)),
+                int(min(masks.shape[2], (b - s.origin[0]) / s.px + 1)),
+            )
             masks = masks[:, :, first : max(last, first + 1)]
         own = plane_of(Cut(axis, 0.0), self.middle)
         name, height = _name_of(own), own.height
@@ -222,10 +250,14 @@ class Survey:
         if within is not None:
             lift = own.right[m]
             row = sorted(float((w - self.middle[m]) * lift) for w in within)
-        figures = [f for f in self.figures if within is None or (f.low[m] < within[1] and f.high[m] > within[0])]
+        figures = [
+            f for f in self.figures if within is None or (f.low[m] < within[1] and f.high[m] > within[0])
+        ]
         areas = masks.reshape(len(masks), -1).sum(1).astype(float) / 255 * s.px**2
         reach = max(1, round(DEPTH / s.step))
-        jumps = np.abs(np.diff(areas, prepend=areas[:1], append=areas[-1:])) / np.maximum(1e-9, np.r_[areas, areas[-1:]])
+        jumps = np.abs(np.diff(areas, prepend=areas[:1], append=areas[-1:])) / np.maximum(
+            1e-9, np.r_[areas, areas[-1:]]
+        )
         beside = max(1, round(BESIDE / s.step))
         out = []
         for i, at in enumerate(s.at.tolist()):
@@ -234,12 +266,18 @@ class Survey:
             edge = float(jumps[max(0, i - beside + 1) : i + beside + 1].max())
             met = [f for f in figures if f.low[k] + 0.01 < at < f.high[k] - 0.01]
             lengths = [f.length(own, at - height, (row[0], row[1]) if row else None, name) for f in met]
-            slivers = sum(min(at - f.low[k], f.high[k] - at) < BESIDE and n > 0 for f, n in zip(met, lengths, strict=True))
+            slivers = sum(
+                min(at - f.low[k], f.high[k] - at) < BESIDE and n > 0
+                for f, n in zip(met, lengths, strict=True)
+            )
             out.append(_reading(at, masks[i], deep, s.px, lengths, edge, slivers))
         return out
 
     def reading(self, cut: Cut, within: tuple[float, float] | None = None) -> Reading:
-        """Reading of one cut, turned or not, through the whole design, or along a stretch of its plane's right only, mm."""
+        """Reading of one cut, turned or not, through the whole design.
+
+        Or along a stretch of its plane's right only, mm.
+        """
         plane = plane_of(cut, self.middle)
         corners = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)]) * self.size + self.low
         flat = plane.flat(corners)
@@ -272,7 +310,10 @@ class Survey:
 def _masks(
     solids: Sequence[Solid], plane: Plane, at: Float, low: Float, high: Float, distances: bool = False
 ) -> tuple[NDArray[np.uint8], tuple[float, float], float]:
-    """Slices of some solids together as pictures; `at` along the plane's axis, or (`distances`) from the plane."""
+    """Slices of some solids together as pictures.
+
+    `at` along the plane's axis, or (`distances`) from the plane.
+    """
     size = high - low
     px = max(float(size.max()) / LONG, min(float(size.min()) / SHORT, 0.5))
     w, h = (math.ceil(float(s) / px) + 2 for s in size)
@@ -283,7 +324,10 @@ def _masks(
         laid = plane.laid(solid)
         b = laid.bounding_box()
         for i in np.flatnonzero((heights > b[2]) & (heights < b[5])).tolist():
-            rings = [np.round((np.asarray(r) - origin) / px * 16 - 8).astype(np.int32) for r in laid.slice(float(heights[i])).to_polygons()]
+            rings = [
+                np.round((np.asarray(r) - origin) / px * 16 - 8).astype(np.int32)
+                for r in laid.slice(float(heights[i])).to_polygons()
+            ]
             if rings:
                 layer = np.zeros((h, w), np.uint8)
                 cv2.fillPoly(layer, rings, 255, cv2.LINE_8, 4)
@@ -291,7 +335,9 @@ def _masks(
     return out, origin, px
 
 
-def _reading(at: float, mask: Mask, deep: Mask, px: float, lengths: Sequence[float], edge: float, slivers: int) -> Reading:
+def _reading(
+    at: float, mask: Mask, deep: Mask, px: float, lengths: Sequence[float], edge: float, slivers: int
+) -> Reading:
     crossed = [n for n in lengths if n > 0]
     area = float(np.count_nonzero(mask)) * px * px
     if area == 0:

@@ -20,8 +20,12 @@ CLEARANCES = (0.0, 0.05, 0.1, 0.15, 0.2, 0.25, 0.3)
 _PITCH, _DEPTH, _ENGRAVED = 13.0, 20.0, 0.5
 
 
-def trial_piece(diameter: float = 6.0, height: float = 10.0, clearances: Sequence[float] = CLEARANCES) -> tuple[Solid, Solid]:
-    """A block with a socket for each clearance, its figure engraved beside it in hundredths of a millimetre, and the pin to try.
+def trial_piece(
+    diameter: float = 6.0, height: float = 10.0, clearances: Sequence[float] = CLEARANCES
+) -> tuple[Solid, Solid]:
+    """A block with a socket for each clearance, and the pin to try.
+
+    Its figure is engraved beside it in hundredths of a millimetre.
 
     Parameters
     ----------

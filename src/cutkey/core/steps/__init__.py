@@ -1,4 +1,6 @@
-"""Preparation steps of a picture: a file each, with what it holds, how it is carried out, and the tools that make one.
+"""Preparation steps of a picture.
+
+A file each, with what it holds, how it is carried out, and the tools that make one.
 
 `kind.Step` says what each file must give; `all_steps` finds them.
 """

@@ -21,7 +21,14 @@ class Crop(Step, frozen=True, tag="crop"):
     @classmethod
     def tools(cls) -> tuple[Tool, ...]:
         """Drag a rectangle."""
-        return (Tool("Crop to a rectangle", lambda f, _: cls(f[0], f[1]), "box", "drag a rectangle round what to keep"),)
+        return (
+            Tool(
+                "Crop to a rectangle",
+                lambda f, _: cls(f[0], f[1]),
+                "box",
+                "drag a rectangle round what to keep",
+            ),
+        )
 
     def words(self, size: tuple[int, int] | None = None) -> tuple[str, str]:
         """That it crops."""

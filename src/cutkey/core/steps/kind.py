@@ -1,7 +1,7 @@
 """What a preparation step is: kept in the job as data, switched off and on, reordered, opened again.
 
-Places are fractions of the picture's width and height as it was opened, so a step keeps its place when another one that
-crops or turns the picture is changed.
+Places are fractions of the picture's width and height as it was opened, so a step keeps its place when
+another one that crops or turns the picture is changed.
 """
 
 from __future__ import annotations

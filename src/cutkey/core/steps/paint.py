@@ -24,7 +24,10 @@ class Paint(Step, frozen=True, tag="paint"):
     tool: Literal["brush", "lasso", "area"]
     points: tuple[Point, ...]
     ink: str  # "#rrggbb", "erase" or "restore"
-    width: Annotated[float, number(0, 2, "Brush, % of width", low=0.1, high=50.0, step=0.5, factor=100.0)] = 0.02  # of the picture's width
+    # of the picture's width
+    width: Annotated[float, number(0, 2, "Brush, % of width", low=0.1, high=50.0, step=0.5, factor=100.0)] = (
+        0.02
+    )
     tolerance: Annotated[float, number(0, 200, "Tolerance", high=100.0)] = 12.0  # of an area
 
     @classmethod
@@ -35,7 +38,14 @@ class Paint(Step, frozen=True, tag="paint"):
             return Tool(text, _stroke, "stroke", f"draw with the brush to {what}", True, ink, BRUSH)
 
         def lasso(text: str, what: str, ink: str = "") -> Tool:
-            return Tool(text, lambda f, c: cls("lasso", _thinned(f), c), "lasso", f"draw round a patch to {what}", True, ink)
+            return Tool(
+                text,
+                lambda f, c: cls("lasso", _thinned(f), c),
+                "lasso",
+                f"draw round a patch to {what}",
+                True,
+                ink,
+            )
 
         fill = "click an area of one colour to make it {}"
         return (

@@ -19,7 +19,8 @@ class Square(Step, frozen=True, tag="square"):
     title, rank, moves, local = "Square up", 20, True, True
 
     corners: tuple[Point, Point, Point, Point]
-    proportion: Annotated[float, number(0, 1e6, "Width : height", high=50.0, step=0.05)] = 0.0  # true width over height; 0 measures it
+    # true width over height; 0 measures it
+    proportion: Annotated[float, number(0, 1e6, "Width : height", high=50.0, step=0.05)] = 0.0
 
     @classmethod
     def tools(cls) -> tuple[Tool, ...]:
@@ -33,7 +34,10 @@ class Square(Step, frozen=True, tag="square"):
             return self.title, "four corners made a rectangle"
         found = self.measured(size)
         if found is None:
-            return self.title, "the corners do not tell how wide it is for its height: open this step and type it"
+            return (
+                self.title,
+                "the corners do not tell how wide it is for its height: open this step and type it",
+            )
         return self.title, f"width : height {format_mm(found, 3)}, measured from the four corners"
 
     def fields(self, size: tuple[int, int] | None = None) -> tuple[Field, ...]:

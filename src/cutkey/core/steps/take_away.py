@@ -24,7 +24,9 @@ class TakeAway(Step, frozen=True, tag="take away"):
     @classmethod
     def tools(cls) -> tuple[Tool, ...]:
         """Click a colour that should go."""
-        return (Tool("Take a colour away", lambda f, _: cls(f[0]), "point", "click a colour to take it away"),)
+        return (
+            Tool("Take a colour away", lambda f, _: cls(f[0]), "point", "click a colour to take it away"),
+        )
 
     def words(self, size: tuple[int, int] | None = None) -> tuple[str, str]:
         """Where, and how near a colour must be."""

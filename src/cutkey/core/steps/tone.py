@@ -27,7 +27,10 @@ class Tone(Step, frozen=True, tag="tone"):
 
     def words(self, size: tuple[int, int] | None = None) -> tuple[str, str]:
         """Both."""
-        return self.title, f"{format_mm(100 * self.brightness, 0)} bright, {format_mm(100 * self.contrast, 0)} contrast"
+        return (
+            self.title,
+            f"{format_mm(100 * self.brightness, 0)} bright, {format_mm(100 * self.contrast, 0)} contrast",
+        )
 
     def do(self, work: Work) -> None:
         """By a table of levels."""

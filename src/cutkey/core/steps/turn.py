@@ -49,4 +49,9 @@ class Turn(Step, frozen=True, tag="turn"):
         a = math.radians(self.degrees)
         c, s = math.cos(a), math.sin(a)
         W, H = round(abs(w * c) + abs(h * s)), round(abs(w * s) + abs(h * c))
-        work.warp(np.array([[c, -s, W / 2 - c * w / 2 + s * h / 2], [s, c, H / 2 - s * w / 2 - c * h / 2], [0, 0, 1.0]]), (W, H))
+        work.warp(
+            np.array(
+                [[c, -s, W / 2 - c * w / 2 + s * h / 2], [s, c, H / 2 - s * w / 2 - c * h / 2], [0, 0, 1.0]]
+            ),
+            (W, H),
+        )

@@ -16,15 +16,17 @@ from cutkey.core.trace.junctions import settle
 from cutkey.core.trace.lattice import Chains, Lattice
 from cutkey.core.trace.runs import Runs, measure_runs
 
-#: Least and most of the largest distance, px, between measured boundary points and the curve through them. In between it is
-#: this many times the scatter of the points: following their scatter would only make it the trace's own.
+#: Least and most of the largest distance, px, between measured boundary points and the curve through them. In
+#: between it is this many times the scatter of the points: following their scatter would only make it the
+#: trace's own.
 TOLERANCE = (0.09, 0.45)
 _SCATTERS = 4.0
 #: Scatter, px, from which the direction of the boundary is read over twice the length.
 _ROUGH = 0.03
 #: Measured points this near to a corner or junction, px, are spoilt by what lies beyond it.
 SPOILT = 1.4
-#: A loop of so few cracks that hangs on one junction (a pixel touching its like by a corner) keeps its pixel edges.
+#: A loop of so few cracks that hangs on one junction (a pixel touching its like by a corner) keeps its pixel
+#: edges.
 SMALL_LOOP = 8
 
 
@@ -76,7 +78,9 @@ def build_network(
     flatness: float = 0.01,
     local: NDArray[np.float32] | None = None,
 ) -> Network:
-    """Place every chain to sub-pixel accuracy, find its corners, settle junctions and fit curves; for `local` see `crack_offsets`.
+    """Place every chain to sub-pixel accuracy, find its corners, settle junctions and fit curves.
+
+    For `local` see `crack_offsets`.
 
     `flatness` is the largest distance, px, between a curve and the points that stand for it.
 
@@ -110,7 +114,10 @@ def build_network(
     pieces = _with_pixel_chains(pieces, pixel_arcs, places, as_pixels, chains.closed)
     arcs = points_of(pieces, flatness, len(chains))
     # A ring of two points has no inside.
-    arcs = [q if closed and len(a) < 4 else a for a, q, closed in zip(arcs, pixel_arcs, chains.closed.tolist(), strict=True)]
+    arcs = [
+        q if closed and len(a) < 4 else a
+        for a, q, closed in zip(arcs, pixel_arcs, chains.closed.tolist(), strict=True)
+    ]
     return Network(arcs, pixel_arcs, pieces, runs, nodes)
 
 
@@ -159,7 +166,9 @@ def _nodes(runs: Runs, corners: Corners, ends: Float, skip: Bool, tangent: Float
     inner = np.nonzero(keep)[0]
     zero = np.zeros((len(opened), 2))
     chain = np.concatenate([run[inner], opened, opened, closed])
-    order = np.lexsort((np.concatenate([position[inner], 0 * opened, count[opened] + 1, count[closed]]), chain))
+    order = np.lexsort(
+        (np.concatenate([position[inner], 0 * opened, count[opened] + 1, count[closed]]), chain)
+    )
     is_start = np.zeros(n, bool)
     is_start[start] = True
     seamed = np.zeros(n, bool)
@@ -179,7 +188,8 @@ def _tangents(runs: Runs, at: Int, reach: int) -> tuple[Float, Float]:
 
     References
     ----------
-    A. Savitzky, M. J. E. Golay: Smoothing and differentiation of data. Analytical Chemistry 36 (1964) 1627-1639.
+    A. Savitzky, M. J. E. Golay: Smoothing and differentiation of data. Analytical Chemistry 36 (1964)
+    1627-1639.
     """
     offsets = np.arange(-reach, reach + 1)
     index, inside = runs.window(at, offsets)
@@ -206,8 +216,8 @@ def _scatter(runs: Runs) -> float:
     # Some thousand points tell as much as all.
     at = np.arange(0, len(runs.points), max(1, len(runs.points) // 8000))
     settled = _tangents(runs, at, 2)[1]
-    # The parabola through five points takes 17/35 of its middle point's own scatter along. Four fifths of a normal
-    # distribution lie within 1.2816 standard deviations; what lies beyond may be corners.
+    # The parabola through five points takes 17/35 of its middle point's own scatter along. Four fifths of a
+    # normal distribution lie within 1.2816 standard deviations; what lies beyond may be corners.
     return float(np.quantile(np.hypot(*(runs.points[at] - settled).T), 0.8)) / 1.2816 / math.sqrt(18 / 35)
 
 
@@ -215,11 +225,15 @@ def _fit(nodes: Nodes, tolerance: float) -> Pieces:
     knots = np.nonzero(nodes.knot)[0]
     same = nodes.chain[knots[:-1]] == nodes.chain[knots[1:]] if len(knots) > 1 else np.zeros(0, bool)
     begin, end = knots[:-1][same], knots[1:][same]
-    fitted = fit_sections(nodes.xy, Sections(begin, end, nodes.smooth[begin], nodes.smooth[end]), nodes.tangent, tolerance)
+    fitted = fit_sections(
+        nodes.xy, Sections(begin, end, nodes.smooth[begin], nodes.smooth[end]), nodes.tangent, tolerance
+    )
     return Pieces(fitted.control, fitted.kind, nodes.chain[fitted.node])
 
 
-def _with_pixel_chains(pieces: Pieces, pixel_arcs: list[Float], ends: Float, as_pixels: Bool, closed: Bool) -> Pieces:
+def _with_pixel_chains(
+    pieces: Pieces, pixel_arcs: list[Float], ends: Float, as_pixels: Bool, closed: Bool
+) -> Pieces:
     """Add the chains that keep their pixel edges, their ends where their junctions went."""
     control, chain = [pieces.control], [pieces.chain]
     for k in np.nonzero(as_pixels)[0].tolist():

@@ -22,7 +22,11 @@ class Scale(NamedTuple):
 
 
 #: From long arms to short ones; a short arm must turn more to be believed.
-SCALES = (Scale(2, 6, math.radians(30), 0.07), Scale(2, 4, math.radians(42), 0.05), Scale(1, 3, math.radians(55), 0.05))
+SCALES = (
+    Scale(2, 6, math.radians(30), 0.07),
+    Scale(2, 4, math.radians(42), 0.05),
+    Scale(1, 3, math.radians(55), 0.05),
+)
 #: A corner lies at most this far, px, from the boundary point it replaces.
 REACH = 2.5
 #: Area, px2, that may lack at a sharp corner; a rounding of 1 px takes 0.2 px2 away.
@@ -71,7 +75,11 @@ def fit_lines(points: Float) -> Lines:
     direction = np.stack([np.cos(angle), np.sin(angle)], 1)
     along = ((points[:, -1] - points[:, 0]) * direction).sum(1)
     least = 0.5 * (a + c) - np.hypot(0.5 * (a - c), b)
-    return Lines(centre, direction * np.where(along < 0, -1, 1)[:, None], np.sqrt(np.maximum(least, 0) / points.shape[1]))
+    return Lines(
+        centre,
+        direction * np.where(along < 0, -1, 1)[:, None],
+        np.sqrt(np.maximum(least, 0) / points.shape[1]),
+    )
 
 
 def intersections(one: Lines, other: Lines) -> Float:
@@ -130,7 +138,9 @@ def find_corners(runs: Runs, ground: Ground) -> Corners:
 
 
 def _bent(runs: Runs, offsets: Int, turn: float) -> Int:
-    """Points whose two arms, from the first to the second and the third to the fourth offset, differ by at least a turn.
+    """Points whose two arms differ by at least a turn.
+
+    From the first to the second and the third to the fourth offset.
 
     The fits need then run only where something bends.
     """
@@ -157,10 +167,17 @@ def _candidates(runs: Runs, run: Int, ground: Ground, scale: Scale) -> Corners:
     ahead = ((place - one.centre) * one.direction).sum(1) > 0
     behind = ((other.centre - place) * other.direction).sum(1) > 0
     rms = np.maximum(one.rms, other.rms)
-    good = (turns(one.direction, other.direction) > scale.turn) & (rms < scale.rms) & (off < REACH) & ahead & behind
+    good = (
+        (turns(one.direction, other.direction) > scale.turn)
+        & (rms < scale.rms)
+        & (off < REACH)
+        & ahead
+        & behind
+    )
     good &= rms < BETTER_THAN_CIRCLE * _circle_rms(w)
     score = one.rms + other.rms + 0.05 * off
-    # The nearer to an acute tip, the more its points are spoilt: arms that skip them show it best, so each is looked at.
+    # The nearer to an acute tip, the more its points are spoilt: arms that skip them show it best, so each is
+    # looked at.
     acute = turns(one.direction, other.direction) > ACUTE
     first = np.flatnonzero(good)
     good[first] = acute[first] | _best_around(runs, i[first], score[first], max(2, far - 2))
@@ -172,15 +189,20 @@ def _candidates(runs: Runs, run: Int, ground: Ground, scale: Scale) -> Corners:
     return Corners(i[best], place[best])
 
 
-#: Sample places in a pixel, 32 points of J. M. Hammersley's set (1960): no edge direction meets many of them at once.
-_SAMPLES = np.stack([(np.arange(32) + 0.5) / 32, (np.array([int(f"{k:05b}"[::-1], 2) for k in range(32)]) + 0.5) / 32], 1)
+#: Sample places in a pixel, 32 points of J. M. Hammersley's set (1960): no edge direction meets many of them
+#: at once.
+_SAMPLES = np.stack(
+    [(np.arange(32) + 0.5) / 32, (np.array([int(f"{k:05b}"[::-1], 2) for k in range(32)]) + 0.5) / 32], 1
+)
 
 
 def _pixels_around(centre: Float, reach: int) -> tuple[Int, Int]:
     """Rows and columns of the pixels round each place, (N, P) each."""
     gy, gx = np.mgrid[-reach : reach + 1, -reach : reach + 1]
     disc = np.hypot(gx, gy) < reach + 0.2
-    return np.floor(centre[:, 1:]).astype(np.int64) + gy[disc], np.floor(centre[:, :1]).astype(np.int64) + gx[disc]
+    return np.floor(centre[:, 1:]).astype(np.int64) + gy[disc], np.floor(centre[:, :1]).astype(np.int64) + gx[
+        disc
+    ]
 
 
 def _along(direction: Float, origin: Float, y: Int, x: Int) -> Float:
@@ -194,7 +216,13 @@ def _share(ground: Ground, run: Int, y: Int, x: Int) -> Float:
     h, w = ground.pixels.shape[:2]
     p = ground.pixels[np.clip(y, 0, h - 1), np.clip(x, 0, w - 1)].astype(np.float32)
     d = (ground.left - ground.right)[run]
-    return np.asarray(np.clip(((p - ground.right[run][:, None]) * d[:, None]).sum(-1) / np.maximum((d * d).sum(-1), 1)[:, None], 0, 1))
+    return np.asarray(
+        np.clip(
+            ((p - ground.right[run][:, None]) * d[:, None]).sum(-1) / np.maximum((d * d).sum(-1), 1)[:, None],
+            0,
+            1,
+        )
+    )
 
 
 def _left_of(lines: Lines, y: Int, x: Int) -> Bool:
@@ -206,17 +234,21 @@ def _lacking(ground: Ground, run: Int, place: Float, one: Lines, other: Lines) -
     """Area, px2, by which the picture falls short of a sharp corner; what a rounding took away."""
     y, x = _pixels_around(place, 3)
     a, b = _left_of(one, y, x), _left_of(other, y, x)
-    left_turn = (one.direction[:, 0] * other.direction[:, 1] - one.direction[:, 1] * other.direction[:, 0] < 0)[:, None, None]
+    left_turn = (
+        one.direction[:, 0] * other.direction[:, 1] - one.direction[:, 1] * other.direction[:, 0] < 0
+    )[:, None, None]
     wedge = np.where(left_turn, a & b, a | b).mean(-1)
     near = np.hypot(x + 0.5 - place[:, :1], y + 0.5 - place[:, 1:]) < 2.2
-    return np.asarray((np.where(left_turn[..., 0], 1, -1) * (wedge - _share(ground, run, y, x)) * near).sum(1))
+    return np.asarray(
+        (np.where(left_turn[..., 0], 1, -1) * (wedge - _share(ground, run, y, x)) * near).sum(1)
+    )
 
 
 def _stroke_ends(runs: Runs, run: Int, ground: Ground) -> tuple[Int, Float]:
     """The two corners at each square end of a thin stroke, whose own edge is too short to be seen as one.
 
-    The stroke's sides are straight and run back against one another. Where it ends, and how slantwise, follows from the area
-    and the first moment that the picture shows of it.
+    The stroke's sides are straight and run back against one another. Where it ends, and how slantwise,
+    follows from the area and the first moment that the picture shows of it.
     """
     none = np.empty(0, np.int64), np.empty((0, 2))
     p = runs.points
@@ -230,7 +262,9 @@ def _stroke_ends(runs: Runs, run: Int, ground: Ground) -> tuple[Int, Float]:
     v = np.stack([-u[:, 1], u[:, 0]], 1)
     width = np.abs(((other.centre - one.centre) * v).sum(1))
     tip = p[np.c_[index[:, 4:6], runs.window(i, np.array([0, 1]))[0]]].mean(1)
-    good = (turns(one.direction, -other.direction) < math.radians(12)) & (np.maximum(one.rms, other.rms) < 0.1)
+    good = (turns(one.direction, -other.direction) < math.radians(12)) & (
+        np.maximum(one.rms, other.rms) < 0.1
+    )
     good &= (width > 0.8) & (width < 4.2)
     length = ((p[i] - tip) * u).sum(1)
     i, one, other, u, v, width, tip = (
@@ -257,7 +291,9 @@ def _stroke_ends(runs: Runs, run: Int, ground: Ground) -> tuple[Int, Float]:
     middle = (one.centre + other.centre) / 2
     tip = middle + u * ((tip - middle) * u).sum(1)[:, None]
     y, x = _pixels_around(tip, 5)
-    left = (((other.centre - one.centre) * np.stack([one.direction[:, 1], -one.direction[:, 0]], 1)).sum(1) > 0)[:, None]
+    left = (
+        ((other.centre - one.centre) * np.stack([one.direction[:, 1], -one.direction[:, 0]], 1)).sum(1) > 0
+    )[:, None]
     share = _share(ground, run[i], y, x)
     share = np.where(left, share, 1 - share)
     d = np.stack([x + 0.5, y + 0.5], -1) - tip[:, None]
@@ -276,7 +312,9 @@ def _stroke_ends(runs: Runs, run: Int, ground: Ground) -> tuple[Int, Float]:
         # Along the side's own line to where the slanted end meets it.
         goal = reach + slant * c
         speed = (line.direction * u).sum(1)
-        corners.append(line.centre + line.direction * ((goal - ((line.centre - tip) * u).sum(1)) / speed)[:, None])
+        corners.append(
+            line.centre + line.direction * ((goal - ((line.centre - tip) * u).sum(1)) / speed)[:, None]
+        )
     i = i[sound]
     after = runs.window(i, np.array([1]))[0][:, 0]
     return np.r_[i, after], np.concatenate([corners[0][sound], corners[1][sound]])
@@ -287,7 +325,8 @@ def _circle_rms(points: Float) -> Float:
 
     References
     ----------
-    I. Kasa: A circle fitting procedure and its error analysis. IEEE Trans. Instrumentation and Measurement 25 (1976) 8-14.
+    I. Kasa: A circle fitting procedure and its error analysis. IEEE Trans. Instrumentation and Measurement 25
+    (1976) 8-14.
     """
     q = points - points.mean(1, keepdims=True)
     rows = np.concatenate([2 * q, np.ones((*q.shape[:2], 1))], 2)
@@ -295,7 +334,9 @@ def _circle_rms(points: Float) -> Float:
     normal = np.einsum("npi,npj->nij", rows, rows) + 1e-9 * np.eye(3)
     x = np.linalg.solve(normal, np.einsum("npi,np->ni", rows, right)[..., None])[..., 0]
     radius = np.sqrt(np.maximum(x[:, 2] + (x[:, :2] ** 2).sum(1), 0))
-    return np.asarray(np.sqrt(((np.hypot(*np.moveaxis(q - x[:, None, :2], 2, 0)) - radius[:, None]) ** 2).mean(1)))
+    return np.asarray(
+        np.sqrt(((np.hypot(*np.moveaxis(q - x[:, None, :2], 2, 0)) - radius[:, None]) ** 2).mean(1))
+    )
 
 
 def _best_around(runs: Runs, i: Int, score: Float, reach: int) -> Bool:

@@ -24,11 +24,14 @@ class Deviation(NamedTuple):
     owner: NDArray[np.int64]  # (N,) arc that each place is on
 
 
-def deviation(rgb: NDArray[np.uint8], arcs: list[Float], left: Float, right: Float, inner: NDArray[np.bool_]) -> Deviation:
+def deviation(
+    rgb: NDArray[np.uint8], arcs: list[Float], left: Float, right: Float, inner: NDArray[np.bool_]
+) -> Deviation:
     """Compare a picture with what its trace paints.
 
-    Where the trace lies beside the true boundary by d, the pixels across it together miss d times the contrast of its two
-    colours; that sum, over 3 x 3 pixels, is read back as a distance. Noise of areas does not count, shifts and rounded corners do.
+    Where the trace lies beside the true boundary by d, the pixels across it together miss d times the
+    contrast of its two colours; that sum, over 3 x 3 pixels, is read back as a distance. Noise of areas does
+    not count, shifts and rounded corners do.
 
     Parameters
     ----------
@@ -46,7 +49,9 @@ def deviation(rgb: NDArray[np.uint8], arcs: list[Float], left: Float, right: Flo
         none = np.empty((0, 2), np.float32)
         return Deviation(0.0, 0.0, 0.0, (w / 2, h / 2), none, none[:, 0], np.empty(0, np.int64))
     owner = np.repeat(np.nonzero(inner)[0], [len(p) for p in points])
-    length = np.concatenate([np.hypot(*np.diff(q, axis=0).T) for q, yes in zip(arcs, inner, strict=True) if yes])
+    length = np.concatenate(
+        [np.hypot(*np.diff(q, axis=0).T) for q, yes in zip(arcs, inner, strict=True) if yes]
+    )
     at = np.concatenate(points)
     # About one place a pixel: long straight edges get several.
     n = np.maximum(1, np.round(length)).astype(np.int64)

@@ -15,15 +15,18 @@ from cutkey.core.trace.lattice import Chains, Lattice, walk_pieces
 Level = NDArray[np.int64]
 #: How an arc is drawn: as fitted, through its nodes, along the pixel edges.
 FITTED, THROUGH_NODES, PIXELS = 2, 1, 0
-#: A loop that an arc ties in itself is cut off up to this length, px: at a sharp tip the fitted pieces pass one another.
+#: A loop that an arc ties in itself is cut off up to this length, px: at a sharp tip the fitted pieces pass
+#: one another.
 _LOOP = 12.0
 
 
 def refuse_crossings(network: Network, level: Level) -> list[Float]:
-    """Arcs of the network, each at a level (`FITTED`, `THROUGH_NODES` or `PIXELS`) low enough that none crosses itself or another.
+    """Arcs of the network, each at a level low enough that none crosses itself or another.
 
-    `level` is lowered in place. Pixel-edge arcs never cross one another, so repeating the test ends with a valid partition
-    whatever the picture was.
+    `FITTED`, `THROUGH_NODES` or `PIXELS`.
+
+    `level` is lowered in place. Pixel-edge arcs never cross one another, so repeating the test ends with a
+    valid partition whatever the picture was.
 
     Parameters
     ----------
@@ -90,7 +93,9 @@ def _at_level(network: Network, chain: int, level: int) -> Float:
 
 
 def crossing_arcs(arcs: list[Float], among: NDArray[np.int64] | None = None) -> set[int]:
-    """Numbers of the arcs that cross themselves or another; when given, only crossings with some of them are looked for.
+    """Numbers of the arcs that cross themselves or another.
+
+    When given, only crossings with some of them are looked for.
 
     Parameters
     ----------
@@ -100,7 +105,9 @@ def crossing_arcs(arcs: list[Float], among: NDArray[np.int64] | None = None) -> 
         Numbers of arcs.
     """
     among = np.arange(len(arcs)) if among is None else among
-    lines = shapely.linestrings(np.concatenate(arcs), indices=np.repeat(np.arange(len(arcs)), [len(a) for a in arcs]))
+    lines = shapely.linestrings(
+        np.concatenate(arcs), indices=np.repeat(np.arange(len(arcs)), [len(a) for a in arcs])
+    )
     bad = set(among[~shapely.is_simple(lines[among])].tolist())
     one, other = shapely.STRtree(lines).query(lines[among], predicate="intersects")
     one = among[one]
@@ -108,7 +115,9 @@ def crossing_arcs(arcs: list[Float], among: NDArray[np.int64] | None = None) -> 
     return bad | _crossing(lines, arcs, one[pairs], other[pairs])
 
 
-def _crossing(lines: NDArray[np.object_], arcs: list[Float], one: NDArray[np.int64], other: NDArray[np.int64]) -> set[int]:
+def _crossing(
+    lines: NDArray[np.object_], arcs: list[Float], one: NDArray[np.int64], other: NDArray[np.int64]
+) -> set[int]:
     """Arcs of pairs that meet anywhere but where both of them end."""
     ends = np.array([[a[0], a[-1]] for a in arcs])
     common = shapely.intersection(lines[one], lines[other])
@@ -124,12 +133,18 @@ def _crossing(lines: NDArray[np.object_], arcs: list[Float], one: NDArray[np.int
 def _neighbours_of_bad(bad: set[int], arcs: list[Float], level: Level) -> set[int]:
     """Arcs off the pixel edges that end where one on them ends."""
     ends = {tuple(p) for k in bad for p in (arcs[k][0], arcs[k][-1])}
-    return {k for k in np.flatnonzero(level > PIXELS).tolist() if ends & {tuple(arcs[k][0]), tuple(arcs[k][-1])}}
+    return {
+        k for k in np.flatnonzero(level > PIXELS).tolist() if ends & {tuple(arcs[k][0]), tuple(arcs[k][-1])}
+    }
 
 
 def _rejoin(arcs: list[Float], network: Network, level: Level) -> None:
     """Put the ends of arcs that meet one on the pixel edges on the lattice junction too."""
-    held = {tuple(p) for k in np.flatnonzero(level == PIXELS).tolist() for p in (network.pixel_arcs[k][0], network.pixel_arcs[k][-1])}
+    held = {
+        tuple(p)
+        for k in np.flatnonzero(level == PIXELS).tolist()
+        for p in (network.pixel_arcs[k][0], network.pixel_arcs[k][-1])
+    }
     for k in np.flatnonzero(level > PIXELS).tolist():
         pixel = network.pixel_arcs[k]
         for end in (0, -1):
@@ -146,7 +161,10 @@ class Faces(NamedTuple):
     arcs: list[set[int]]  # numbers of the arcs around each
 
     def broken(self) -> set[int]:
-        """Arcs around faces that are not valid or do not fit their neighbours, as when a sliver has turned inside out."""
+        """Arcs around faces that are not valid or do not fit their neighbours.
+
+        As when a sliver has turned inside out.
+        """
         bad = ~shapely.is_valid(self.polygons)
         if not bad.any() and not shapely.coverage_is_valid(self.polygons):
             bad = ~shapely.is_empty(shapely.coverage_invalid_edges(self.polygons))
@@ -199,7 +217,9 @@ def assemble(lattice: Lattice, chains: Chains, arcs: list[Float]) -> Faces:
         holes = [r for i, r in enumerate(rings) if i != outer]
         polygons.append(shapely.Polygon(rings[outer], holes))
         labels.append(label_of[number])
-    return Faces(np.array(polygons, object), np.array(labels, np.int64), [around[number] for number in shells])
+    return Faces(
+        np.array(polygons, object), np.array(labels, np.int64), [around[number] for number in shells]
+    )
 
 
 def _signed_area(ring: Float) -> float:

@@ -1,6 +1,7 @@
 """Curves through measured boundary points: the simplest of line, arc and cubic that stays within a tolerance.
 
-All sections of all chains are fitted together, round by round: what no single piece explains is cut in two and tried again.
+All sections of all chains are fitted together, round by round: what no single piece explains is cut in two
+and tried again.
 """
 
 from __future__ import annotations
@@ -63,7 +64,9 @@ def fit_sections(xy: Float, sections: Sections, tangents: Float, tolerance: floa
         todo = _fit_round(xy, todo, tangents, tolerance, done, last)
     if not done:
         return Fitted(np.empty((0, 4, 2)), np.empty(0, np.int8), np.empty(0, np.int64))
-    control, kind, node = _joined(xy, sections, tangents, tolerance, *(np.concatenate([d[k] for d in done]) for k in range(3)))
+    control, kind, node = _joined(
+        xy, sections, tangents, tolerance, *(np.concatenate([d[k] for d in done]) for k in range(3))
+    )
     order = np.argsort(node, kind="stable")
     control, kind, node = control[order], kind[order], node[order]
     # Pieces meet to the last bit, whatever an arc's cosine made of its ends.
@@ -79,7 +82,13 @@ def fit_sections(xy: Float, sections: Sections, tangents: Float, tolerance: floa
 
 
 def _joined(
-    xy: Float, sections: Sections, tangents: Float, tolerance: float, control: Float, kind: NDArray[np.int8], node: Int
+    xy: Float,
+    sections: Sections,
+    tangents: Float,
+    tolerance: float,
+    control: Float,
+    kind: NDArray[np.int8],
+    node: Int,
 ) -> tuple[Float, NDArray[np.int8], Int]:
     """Neighbouring pieces of a section that one piece can replace, joined pair by pair until none is left.
 
@@ -99,7 +108,9 @@ def _joined(
         a, b = begin[first], end[first + 1]
         found: list[tuple[Float, NDArray[np.int8], Int]] = []
         if len(a):
-            _fit_round(xy, Sections(a, b, smooth_begin[a], smooth_end[b]), tangents, 0.7 * tolerance, found, False)
+            _fit_round(
+                xy, Sections(a, b, smooth_begin[a], smooth_end[b]), tangents, 0.7 * tolerance, found, False
+            )
         new = np.concatenate([f[2] for f in found]) if found else np.empty(0, np.int64)
         if len(new) == 0:
             if tried == turn - 1:
@@ -139,10 +150,14 @@ def _rings(xy: Float, s: Sections, tolerance: float, done: list[Any]) -> Section
         end.append(cuts[1:])
         for side in smooth:
             side.append(np.ones(3, bool))
-    return Sections(np.concatenate(begin), np.concatenate(end), np.concatenate(smooth[0]), np.concatenate(smooth[1]))
+    return Sections(
+        np.concatenate(begin), np.concatenate(end), np.concatenate(smooth[0]), np.concatenate(smooth[1])
+    )
 
 
-def _fit_round(xy: Float, s: Sections, tangents: Float, tolerance: float, done: list[Any], last: bool) -> Sections:
+def _fit_round(
+    xy: Float, s: Sections, tangents: Float, tolerance: float, done: list[Any], last: bool
+) -> Sections:
     a, b = xy[s.begin], xy[s.end]
     count = s.end - s.begin - 1
     sure = s
@@ -162,22 +177,37 @@ def _fit_round(xy: Float, s: Sections, tangents: Float, tolerance: float, done: 
     off = _largest(np.where((along < -0.5) | (along > length[owner] + 0.5), np.inf, np.abs(across)), count)
     # A circle through both ends: in the chord's frame along^2 - along L + across^2 = c across.
     value = along * (along - length[owner]) + across**2
-    top, bottom = np.bincount(owner, value * across, len(count)), np.bincount(owner, across * across, len(count))
+    top, bottom = (
+        np.bincount(owner, value * across, len(count)),
+        np.bincount(owner, across * across, len(count)),
+    )
     c = top / np.maximum(bottom, 1e-12)
     radius = np.hypot(length, c) / 2
     miss = np.abs(np.hypot(along - length[owner] / 2, across - c[owner] / 2) - radius[owner])
-    # Points that stray to one side of a chord are bent, not scattered: there an arc does much better than a line.
-    bent = np.bincount(owner, across**2, len(count)) > count * _UNSEEN**2 + (1 + 6 / np.maximum(count, 1)) * np.bincount(
-        owner, miss**2, len(count)
-    )
+    # Points that stray to one side of a chord are bent, not scattered: there an arc does much better than a
+    # line.
+    bent = np.bincount(owner, across**2, len(count)) > count * _UNSEEN**2 + (
+        1 + 6 / np.maximum(count, 1)
+    ) * np.bincount(owner, miss**2, len(count))
     bent &= count >= 5
-    is_line = (off <= tolerance) & ~bent & (length > 1e-6) & (np.maximum(np.abs(leave), np.abs(arrive)) < _SMOOTH)
-    done.append((line_controls(a[is_line], b[is_line]), np.full(int(is_line.sum()), LINE, np.int8), s.begin[is_line]))
+    is_line = (
+        (off <= tolerance) & ~bent & (length > 1e-6) & (np.maximum(np.abs(leave), np.abs(arrive)) < _SMOOTH)
+    )
+    done.append(
+        (line_controls(a[is_line], b[is_line]), np.full(int(is_line.sum()), LINE, np.int8), s.begin[is_line])
+    )
 
     side = np.sign(np.bincount(owner, across, len(count)))
     bend = 2 * np.arctan2(length, -c * side)  # angle spanned
     start = side * bend / 2
-    fits = (_largest(miss, count) <= tolerance) & (length > 1e-6) & (count >= 3) & (bend < _WIDEST) & (bend > 0.05) & ~is_line
+    fits = (
+        (_largest(miss, count) <= tolerance)
+        & (length > 1e-6)
+        & (count >= 3)
+        & (bend < _WIDEST)
+        & (bend > 0.05)
+        & ~is_line
+    )
     fits &= np.where(s.smooth_begin, np.abs(_wrap(leave - start)) < _SMOOTH, True)
     fits &= np.where(s.smooth_end, np.abs(_wrap(arrive + start)) < _SMOOTH, True)
     i = np.nonzero(fits)[0]
@@ -200,11 +230,16 @@ def _fit_round(xy: Float, s: Sections, tangents: Float, tolerance: float, done: 
         return _take(sure, bad)
     # Cut where it is furthest off, but never so near an end that nothing is left to fit.
     cut = np.clip(
-        node[worst[bad]], sure.begin[bad] + np.minimum(3, (count[bad] + 1) // 2), sure.end[bad] - np.minimum(3, (count[bad] + 1) // 2)
+        node[worst[bad]],
+        sure.begin[bad] + np.minimum(3, (count[bad] + 1) // 2),
+        sure.end[bad] - np.minimum(3, (count[bad] + 1) // 2),
     )
     yes = np.ones(len(bad), bool)
     return Sections(
-        np.r_[sure.begin[bad], cut], np.r_[cut, sure.end[bad]], np.r_[sure.smooth_begin[bad], yes], np.r_[yes, sure.smooth_end[bad]]
+        np.r_[sure.begin[bad], cut],
+        np.r_[cut, sure.end[bad]],
+        np.r_[sure.smooth_begin[bad], yes],
+        np.r_[yes, sure.smooth_end[bad]],
     )
 
 
@@ -231,7 +266,10 @@ def _largest(value: Float, count: Int) -> Float:
 
 
 def _arcs(a: Float, centre: Float, sweep: Float, begin: Int) -> tuple[Float, NDArray[np.int8], Int]:
-    """Circular arcs as cubics of at most `_PART` each; the parts of one arc share its first node and keep their order."""
+    """Circular arcs as cubics of at most `_PART` each.
+
+    The parts of one arc share its first node and keep their order.
+    """
     parts = np.maximum(1, np.ceil(np.abs(sweep) / _PART)).astype(np.int64)
     k = np.repeat(np.arange(len(a)), parts)
     at = np.arange(len(k)) - np.repeat(np.cumsum(parts) - parts, parts)
@@ -282,10 +320,13 @@ def _cubics(xy: Float, s: Sections, tangents: Float, owner: Int, p: Float) -> tu
     tail[has] = run[last] - begun[has] + np.hypot(*(chord[:, has] - from_a[:, last]))
     t = (run - begun[owner]) / np.maximum(tail[owner], 1e-9)
 
-    # Unknowns: P1 - P0 = F1 x1 and P2 - P3 = F2 x2, F the identity at a free end and the tangent alone at a smooth one.
+    # Unknowns: P1 - P0 = F1 x1 and P2 - P3 = F2 x2, F the identity at a free end and the tangent alone at a
+    # smooth one.
     frame = np.zeros((n, 2, 2, 2))
     for k, (smooth, at, sign) in enumerate(((s.smooth_begin, s.begin, 1.0), (s.smooth_end, s.end, -1.0))):
-        frame[:, k] = np.where(smooth[:, None, None], np.stack([sign * tangents[at], np.zeros((n, 2))], 2), np.eye(2))
+        frame[:, k] = np.where(
+            smooth[:, None, None], np.stack([sign * tangents[at], np.zeros((n, 2))], 2), np.eye(2)
+        )
     f1, f2 = frame[:, 0], frame[:, 1]
     f11, f12, f22 = (np.swapaxes(f, 1, 2) @ g for f, g in ((f1, f1), (f1, f2), (f2, f2)))
     reach = np.maximum(np.hypot(*chord), tail * 0.5)
@@ -296,14 +337,18 @@ def _cubics(xy: Float, s: Sections, tangents: Float, owner: Int, p: Float) -> tu
         w = 1 - t
         b1, b2 = 3 * w * w * t, 3 * w * t * t
         rest = from_a - (b2 + t * t * t) * chords
-        for k, x in enumerate((b1 * b1, b1 * b2, b2 * b2, b1 * rest[0], b1 * rest[1], b2 * rest[0], b2 * rest[1])):
+        for k, x in enumerate(
+            (b1 * b1, b1 * b2, b2 * b2, b1 * rest[0], b1 * rest[1], b2 * rest[0], b2 * rest[1])
+        ):
             sums[k, has] = np.add.reduceat(x, first[has]) if len(has) else 0
         s11, s12, s22 = sums[:3]
         m = np.empty((n, 4, 4))
         m[:, :2, :2], m[:, 2:, 2:] = s11[:, None, None] * f11, s22[:, None, None] * f22
         m[:, :2, 2:] = s12[:, None, None] * f12
         m[:, 2:, :2] = np.swapaxes(m[:, :2, 2:], 1, 2)
-        right = np.concatenate([np.einsum("nij,in->nj", f1, sums[3:5]), np.einsum("nij,in->nj", f2, sums[5:])], 1)
+        right = np.concatenate(
+            [np.einsum("nij,in->nj", f1, sums[3:5]), np.einsum("nij,in->nj", f2, sums[5:])], 1
+        )
         # A weak pull to the thirds of the chord decides what the points leave open.
         pull = 1e-3 * (1 + s11 + s22)
         right += pull[:, None] * thirds

@@ -41,7 +41,9 @@ def settle(runs: Runs, ends: Int, corners: Float, shape: tuple[int, int], pinned
             if len(k) == 0:
                 continue
             steps = np.arange(1, arm + 1)
-            index = runs.first[:-1][k][:, None] + steps if end == 0 else runs.first[1:][k][:, None] - 1 - steps
+            index = (
+                runs.first[:-1][k][:, None] + steps if end == 0 else runs.first[1:][k][:, None] - 1 - steps
+            )
             lines = fit_lines(runs.points[index])
             good = lines.rms < _STRAIGHT
             vertex.append(ends[k, end][good])
@@ -64,6 +66,8 @@ def settle(runs: Runs, ends: Int, corners: Float, shape: tuple[int, int], pinned
         fixed = 1 - free
         on = edge[:, fixed] & ~edge[:, free]
         moved[on, fixed] = place[on, fixed]
-        moved[on, free] = (right[on, free] - matrix[on, free, fixed] * place[on, fixed]) / matrix[on, free, free]
+        moved[on, free] = (right[on, free] - matrix[on, free, fixed] * place[on, fixed]) / matrix[
+            on, free, free
+        ]
     stay = edge.all(1) | np.isin(which, pinned) | (np.hypot(*(moved - place).T) > REACH)
     return np.where(stay[:, None], place, moved)[inverse_all.reshape(ends.shape)]

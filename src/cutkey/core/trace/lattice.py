@@ -1,9 +1,10 @@
 """The boundary of a label map on the pixel lattice: cracks, directed cracks, chains.
 
-A *crack* is the edge between two pixels of different labels (or a pixel and the outside). Each crack is walked in two
-directions; a *directed crack* has one pixel on its left and belongs to the ring around that pixel's 4-connected piece. A
-*chain* is a run of cracks between vertices where three or more cracks meet, or a closed run. Everything is done on whole
-arrays; there is no loop over pixels or cracks. Directions are 0 east, 1 south, 2 west, 3 north; y points down.
+A *crack* is the edge between two pixels of different labels (or a pixel and the outside). Each crack is
+walked in two directions; a *directed crack* has one pixel on its left and belongs to the ring around that
+pixel's 4-connected piece. A *chain* is a run of cracks between vertices where three or more cracks meet, or a
+closed run. Everything is done on whole arrays; there is no loop over pixels or cracks. Directions are 0 east,
+1 south, 2 west, 3 north; y points down.
 """
 
 from __future__ import annotations
@@ -121,10 +122,12 @@ def chain_up(lattice: Lattice) -> Chains:
 
 
 def walk_pieces(lattice: Lattice, chains: Chains) -> Int:
-    """Number of the 4-connected piece on the left of each walk; walk ``2 k`` goes along chain ``k``, walk ``2 k + 1`` back.
+    """Number of the 4-connected piece on the left of each walk.
 
-    The walks around a piece, and the rings of its holes, are found on the lattice alone: what lies between two neighbouring
-    upright cracks of a row is one piece.
+    Walk ``2 k`` goes along chain ``k``, walk ``2 k + 1`` back.
+
+    The walks around a piece, and the rings of its holes, are found on the lattice alone: what lies between
+    two neighbouring upright cracks of a row is one piece.
 
     Parameters
     ----------

@@ -26,13 +26,13 @@ class CentreLine(NamedTuple):
 def centre_lines(area: shapely.Geometry) -> list[CentreLine]:
     """Centre lines of the strokes that make up an area.
 
-    The medial axis, from the Voronoi diagram of points on the boundary; branches into corners, shorter than the stroke is
-    wide, are left off.
+    The medial axis, from the Voronoi diagram of points on the boundary; branches into corners, shorter than
+    the stroke is wide, are left off.
 
     References
     ----------
-    H. Blum: A transformation for extracting new descriptors of shape (1967). J. W. Brandt, V. R. Algazi: Continuous skeleton
-    computation by Voronoi diagram. CVGIP: Image Understanding 55 (1992) 329-338.
+    H. Blum: A transformation for extracting new descriptors of shape (1967). J. W. Brandt, V. R. Algazi:
+    Continuous skeleton computation by Voronoi diagram. CVGIP: Image Understanding 55 (1992) 329-338.
     """
     return [line for polygon in shapely.get_parts(area) for line in _of_polygon(polygon)]
 
@@ -111,10 +111,17 @@ def _finished(points: Float, radius: Float) -> CentreLine:
     if len(points) > 8:
         inner = np.stack([np.convolve(points[:, d], np.ones(5) / 5, "valid") for d in (0, 1)], 1)
         points = np.concatenate([points[:1], inner, points[-1:]])
-    return CentreLine(shapely.get_coordinates(shapely.simplify(shapely.LineString(points), 0.12)), 2 * float(np.median(radius)))
+    return CentreLine(
+        shapely.get_coordinates(shapely.simplify(shapely.LineString(points), 0.12)),
+        2 * float(np.median(radius)),
+    )
 
 
 def drawn(lines: list[CentreLine], least: float = 0.0) -> shapely.Geometry:
     """Area of lines drawn with their widths, at least `least`."""
-    strokes = [shapely.LineString(line.points).buffer(max(line.width, least) / 2, quad_segs=12) for line in lines if len(line.points) > 1]
+    strokes = [
+        shapely.LineString(line.points).buffer(max(line.width, least) / 2, quad_segs=12)
+        for line in lines
+        if len(line.points) > 1
+    ]
     return union(strokes) if strokes else shapely.Polygon()

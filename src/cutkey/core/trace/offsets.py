@@ -20,8 +20,8 @@ def crack_offsets(
 ) -> tuple[Float, NDArray[np.bool_]]:
     """How far each crack lies from its lattice place, along its normal.
 
-    Across the crack the blend of the two colours is summed pixel by pixel on either side; for a straight edge that sum is
-    exactly the displacement of the edge.
+    Across the crack the blend of the two colours is summed pixel by pixel on either side; for a straight edge
+    that sum is exactly the displacement of the edge.
 
     Parameters
     ----------
@@ -29,7 +29,8 @@ def crack_offsets(
     labels : (H, W)
     palette : (N, 3)
     local : (H, W, 3), optional
-        The colour that each pixel's region has around it, where that is not the palette's, as in shaded pictures.
+        The colour that each pixel's region has around it, where that is not the palette's, as in shaded
+        pictures.
     y, x : (C,)
         The pixel before each crack; the one after it is ``(y + dy, x + dx)``.
 
@@ -38,7 +39,8 @@ def crack_offsets(
     offset : ndarray, (C,)
         Displacement in px towards ``(dy, dx)``, at most 1.5 either way.
     sure : ndarray, (C,) bool
-        Whether the blend ends within reach on both sides; next to a corner it may not, and the sum then means nothing.
+        Whether the blend ends within reach on both sides; next to a corner it may not, and the sum then means
+        nothing.
     """
     a, b = labels[y, x], labels[y + dy, x + dx]
     base = palette[a] if local is None else local[y, x]
@@ -47,7 +49,9 @@ def crack_offsets(
     dd = np.maximum((d * d).sum(-1), 1)
     flat_pixels, flat_labels = pixels.reshape(-1, 3), labels.ravel()
 
-    def reach(y0: Int, x0: Int, sy: int, sx: int, own: NDArray[np.int32], away: bool) -> tuple[Float, NDArray[np.bool_]]:
+    def reach(
+        y0: Int, x0: Int, sy: int, sx: int, own: NDArray[np.int32], away: bool
+    ) -> tuple[Float, NDArray[np.bool_]]:
         total = np.zeros(len(y0))
         ended = np.ones(len(y0), bool)
         before = np.full(len(y0), 2.0)
@@ -57,7 +61,14 @@ def crack_offsets(
             at = np.clip(yy, 0, h - 1) * w + np.clip(xx, 0, w - 1)
             t = np.clip(np.einsum("ij,ij->i", flat_pixels.take(at, 0) - base[i], d[i]) / dd[i], 0, 1)
             share = t if away else 1 - t
-            goes_on = (yy >= 0) & (yy < h) & (xx >= 0) & (xx < w) & (flat_labels.take(at) == own[i]) & (share <= before[i] + 0.02)
+            goes_on = (
+                (yy >= 0)
+                & (yy < h)
+                & (xx >= 0)
+                & (xx < w)
+                & (flat_labels.take(at) == own[i])
+                & (share <= before[i] + 0.02)
+            )
             share[share < 0.012] = 0
             goes_on &= share > 0
             i, share = i[goes_on], share[goes_on]
@@ -73,7 +84,13 @@ def crack_offsets(
 
 
 def _thin(
-    pixels: NDArray[np.uint8], labels: NDArray[np.int32], palette: NDArray[np.float32], y: Int, x: Int, dy: int, dx: int
+    pixels: NDArray[np.uint8],
+    labels: NDArray[np.int32],
+    palette: NDArray[np.float32],
+    y: Int,
+    x: Int,
+    dy: int,
+    dx: int,
 ) -> tuple[NDArray[np.bool_], Float]:
     """Cracks along strokes and slits of at most three pixels, whose two edges blend into one another."""
     h, w = labels.shape
@@ -85,7 +102,10 @@ def _thin(
         y0, x0 = y + near * dy, x + near * dx
         own, other = labels[y0, x0], labels[y0 - sign * dy, x0 - sign * dx]
         # Most cracks have a wide region before them; only the others are looked at.
-        at = [np.clip(y0 + sign * dy * k, 0, h - 1) * w + np.clip(x0 + sign * dx * k, 0, w - 1) for k in (1, 2, 3)]
+        at = [
+            np.clip(y0 + sign * dy * k, 0, h - 1) * w + np.clip(x0 + sign * dx * k, 0, w - 1)
+            for k in (1, 2, 3)
+        ]
         inner = (np.minimum(y0, y0 + 3 * sign * dy) >= 0) & (np.maximum(y0, y0 + 3 * sign * dy) < h)
         inner &= (np.minimum(x0, x0 + 3 * sign * dx) >= 0) & (np.maximum(x0, x0 + 3 * sign * dx) < w)
         wide = inner & np.all([labels.ravel().take(a) == own for a in at], 0)
@@ -104,19 +124,27 @@ def _thin(
             continue
         base = palette[other[i]]
         d = palette[own[i]] - base
-        t = np.clip(((pixels[yy[i], xx[i]] - base[:, None]) * d[:, None]).sum(-1) / np.maximum((d * d).sum(-1), 1)[:, None], 0, 1)
+        t = np.clip(
+            ((pixels[yy[i], xx[i]] - base[:, None]) * d[:, None]).sum(-1)
+            / np.maximum((d * d).sum(-1), 1)[:, None],
+            0,
+            1,
+        )
         # Two pixels outside on either side count, as far as they are the other colour.
         n = length[i][:, None]
         fringe = (seen[i] == other[i][:, None]) & ((steps < 0) | ((steps >= n) & (steps < n + 2)))
         fringe[:, 0] &= fringe[:, 1]
         t = np.where(fringe | ((steps >= 0) & (steps < n)), np.where(t < 0.012, 0, t), 0)
         width = t.sum(1)
-        # The pixel edge between the two fullest neighbours lies inside the stroke; what is on either side of it adds up to each edge.
+        # The pixel edge between the two fullest neighbours lies inside the stroke; what is on either side of
+        # it adds up to each edge.
         pair = t[:, 1:] + t[:, :-1]
         cut = pair.argmax(1) + 1
         above = np.where(np.arange(8) < cut[:, None], t, 0).sum(1)
         both = np.minimum(above, width - above) > 0.03
-        edge = np.where(both, cut - 2 - above, (t * (steps + 0.5)).sum(1) / np.maximum(width, 1e-6) - width / 2)
+        edge = np.where(
+            both, cut - 2 - above, (t * (steps + 0.5)).sum(1) / np.maximum(width, 1e-6) - width / 2
+        )
         good = width > 0.3
         k = chosen[i[good]]
         thin[k] = True

@@ -16,8 +16,12 @@ _FINE = 16  # places looked at along a piece
 _ARM = 1.5  # from a tip to where the boundary's direction is read, px
 
 
-def opened(pieces: Pieces, bad: Bool, places: Float, offs: Float, owner: Int, least: float, tips: bool) -> tuple[Pieces, Bool]:
-    """Pieces cut where they are furthest off, so that corners can form there; and which pieces begin at such a place.
+def opened(
+    pieces: Pieces, bad: Bool, places: Float, offs: Float, owner: Int, least: float, tips: bool
+) -> tuple[Pieces, Bool]:
+    """Pieces cut where they are furthest off, so that corners can form there.
+
+    And which pieces begin at such a place.
 
     Where a boundary turns sharply its tip is what the lines on either side of it point to.
 
@@ -50,7 +54,9 @@ def opened(pieces: Pieces, bad: Bool, places: Float, offs: Float, owner: Int, le
     return Pieces(control, kind, np.repeat(np.unique(pieces.chain), [len(p[0]) for p in parts])), free
 
 
-def _opened_chain(control: Float, kind: Kind, places: Float, offs: Float, least: float, tips: bool) -> tuple[Float, Kind, Bool]:
+def _opened_chain(
+    control: Float, kind: Kind, places: Float, offs: Float, least: float, tips: bool
+) -> tuple[Float, Kind, Bool]:
     n = len(control)
     t = (np.arange(_FINE) + 0.5) / _FINE
     there = bezier(np.repeat(control, _FINE, 0), np.tile(t, n))
@@ -94,7 +100,11 @@ def _opened_chain(control: Float, kind: Kind, places: Float, offs: Float, least:
             out.append((line_controls(before[None], tip[None])[0], CUBIC, False))
             out.append((line_controls(tip[None], after[None])[0], CUBIC, True))
     go_on(begin, float(n), opening)
-    return np.stack([o[0] for o in out]), np.array([o[1] for o in out], np.int8), np.array([o[2] for o in out])
+    return (
+        np.stack([o[0] for o in out]),
+        np.array([o[1] for o in out], np.int8),
+        np.array([o[2] for o in out]),
+    )
 
 
 def _part(control: Float, u: float, v: float) -> Float:

@@ -21,7 +21,8 @@ from cutkey.core.trace.polish import polish
 class Partition(NamedTuple):
     """A traced label map, in pixel coordinates, y down, pixel (i, j) covering [i, i+1] x [j, j+1]."""
 
-    regions: dict[int, shapely.MultiPolygon]  # by label; together they cover the picture without gap or overlap
+    # by label; together they cover the picture without gap or overlap
+    regions: dict[int, shapely.MultiPolygon]
     arcs: list[NDArray[np.float64]]  # the boundaries they share
     left: NDArray[np.int64]  # label on the left of each arc as it is walked, -1 outside the picture
     right: NDArray[np.int64]
@@ -38,7 +39,9 @@ def partition(
     polished: bool = True,
     square: bool = False,
 ) -> Partition:
-    """Regions of a label map, each boundary placed by the picture's anti-aliasing and shared by its two neighbours.
+    """Regions of a label map, each boundary shared by its two neighbours.
+
+    Placed by the picture's anti-aliasing.
 
     Parameters
     ----------
@@ -65,14 +68,25 @@ def partition(
         side = [np.where((s >= 0)[:, None], palette.astype(float)[s], 0) for s in (left, right)]
         network = polish(rgb, side[0], side[1], inner, chains.closed, network, flatness)
     arcs = network.pixel_arcs
-    faces, arcs = (assemble(lattice, chains, arcs), arcs) if square else _sound_faces(lattice, chains, network)
+    faces, arcs = (
+        (assemble(lattice, chains, arcs), arcs) if square else _sound_faces(lattice, chains, network)
+    )
     found = {int(k): shapely.multipolygons(faces.polygons[faces.label == k]) for k in np.unique(faces.label)}
-    count = sum(len(a) - 1 for a, inside in zip(arcs, inner, strict=True) if inside) if square else int(inner[network.pieces.chain].sum())
+    count = (
+        sum(len(a) - 1 for a, inside in zip(arcs, inner, strict=True) if inside)
+        if square
+        else int(inner[network.pieces.chain].sum())
+    )
     return Partition(found, arcs, left, right, count, None if square else flattened(network.pieces, flatness))
 
 
-def _sound_faces(lattice: Lattice, chains: Chains, network: Network) -> tuple[Faces, list[NDArray[np.float64]]]:
-    """Faces that fit each other, and their arcs; arcs around one that does not go back to their pixel edges."""
+def _sound_faces(
+    lattice: Lattice, chains: Chains, network: Network
+) -> tuple[Faces, list[NDArray[np.float64]]]:
+    """Faces that fit each other, and their arcs.
+
+    Arcs around one that does not go back to their pixel edges.
+    """
     level = np.full(len(chains), FITTED)
     for _ in range(12):
         arcs = refuse_crossings(network, level)
@@ -88,7 +102,10 @@ def _sound_faces(lattice: Lattice, chains: Chains, network: Network) -> tuple[Fa
 
 
 class Traced(list[tuple[tuple[int, int, int], shapely.MultiPolygon]]):
-    """Colours and their regions; `segments` counts the lines, arcs and curves of the boundaries between them."""
+    """Colours and their regions.
+
+    `segments` counts the lines, arcs and curves of the boundaries between them.
+    """
 
     segments = 0
 
@@ -127,9 +144,15 @@ def regions(rgb: NDArray[np.uint8], colours: int | None = None, palette: ArrayLi
     if rgb.ndim != 3 or rgb.shape[2] != 3 or rgb.dtype != np.uint8:
         raise ValueError("rgb must be an (H, W, 3) array of uint8")
     work = calm(rgb, noise_level(rgb))
-    table = find_palette(work, colours or 0) if palette is None else np.clip(np.round(np.asarray(palette, float)), 0, 255).astype(np.uint8)
+    table = (
+        find_palette(work, colours or 0)
+        if palette is None
+        else np.clip(np.round(np.asarray(palette, float)), 0, 255).astype(np.uint8)
+    )
     labels = label_pixels(work, table)
     found = partition(work, labels, table)
-    out = Traced(((int(table[k][0]), int(table[k][1]), int(table[k][2])), g) for k, g in found.regions.items())
+    out = Traced(
+        ((int(table[k][0]), int(table[k][1]), int(table[k][2])), g) for k, g in found.regions.items()
+    )
     out.segments = found.pieces
     return out

@@ -55,7 +55,15 @@ class _Bent(NamedTuple):
         return np.where(self.straight, LINE, CUBIC).astype(np.int8)
 
 
-def polish(rgb: NDArray[np.uint8], left: Float, right: Float, inner: Bool, closed: Bool, network: Network, flatness: float) -> Network:
+def polish(
+    rgb: NDArray[np.uint8],
+    left: Float,
+    right: Float,
+    inner: Bool,
+    closed: Bool,
+    network: Network,
+    flatness: float,
+) -> Network:
     """Bend the chains that lie beside the picture's edges, by least squares on the pixels they pass through.
 
     Parameters
@@ -75,11 +83,15 @@ def polish(rgb: NDArray[np.uint8], left: Float, right: Float, inner: Bool, close
     network = _uncrossed(network)
     if _noise(rgb, render_arcs(network.arcs, left, right, rgb.shape[:2])) > NOISE:
         return network
-    # A place that is off may be a corner that was missed, or the spoilt tip of a sharp one; what agrees better is right.
+    # A place that is off may be a corner that was missed, or the spoilt tip of a sharp one; what agrees
+    # better is right.
     cut = _bent_to(rgb, left, right, inner, closed, network, flatness, tips=False)
     tipped = _bent_to(rgb, left, right, inner, closed, network, flatness, tips=True)
     tipped = _bent_to(rgb, left, right, inner, closed, tipped, flatness, tips=False)
-    off = [float((((rgb - render_arcs(n.arcs, left, right, rgb.shape[:2])) / 255) ** 2).sum()) for n in (cut, tipped)]
+    off = [
+        float((((rgb - render_arcs(n.arcs, left, right, rgb.shape[:2])) / 255) ** 2).sum())
+        for n in (cut, tipped)
+    ]
     return tipped if off[1] < off[0] else cut
 
 
@@ -91,14 +103,23 @@ def _noise(rgb: NDArray[np.uint8], painted: NDArray[np.float32]) -> float:
 
 
 def _bent_to(
-    rgb: NDArray[np.uint8], left: Float, right: Float, inner: Bool, closed: Bool, network: Network, flatness: float, tips: bool
+    rgb: NDArray[np.uint8],
+    left: Float,
+    right: Float,
+    inner: Bool,
+    closed: Bool,
+    network: Network,
+    flatness: float,
+    tips: bool,
 ) -> Network:
     found = deviation(rgb, network.arcs, left, right, inner)
     if found.most < OFF:
         return network
     bad = np.zeros(len(inner), bool)
     bad[found.owner[found.offs > OFF]] = True
-    pieces, split = opened(network.pieces, bad, found.places.astype(float), found.offs.astype(float), found.owner, OFF, tips)
+    pieces, split = opened(
+        network.pieces, bad, found.places.astype(float), found.offs.astype(float), found.owner, OFF, tips
+    )
     bent = _knots(pieces, bad[pieces.chain], split, closed)
     shape = rgb.shape[:2]
     chains = np.flatnonzero(bad).tolist()
@@ -136,7 +157,10 @@ def _bent_to(
         return network
     took, old = kept[bent.chain], ~kept[network.pieces.chain]
     control = np.concatenate([network.pieces.control[old], bent.controls()[took]])
-    kind, chain = np.r_[network.pieces.kind[old], bent.kind()[took]], np.r_[network.pieces.chain[old], bent.chain[took]]
+    kind, chain = (
+        np.r_[network.pieces.kind[old], bent.kind()[took]],
+        np.r_[network.pieces.chain[old], bent.chain[took]],
+    )
     order = np.argsort(chain, kind="stable")
     return network._replace(arcs=arcs, pieces=Pieces(control[order], kind[order], chain[order]))
 
@@ -164,12 +188,20 @@ def _uncrossed(network: Network) -> Network:
         chain.append(np.full(len(a) - 1, k))
     order = np.argsort(np.concatenate(chain), kind="stable")
     return network._replace(
-        arcs=arcs, pieces=Pieces(np.concatenate(control)[order], np.concatenate(kind)[order], np.concatenate(chain)[order])
+        arcs=arcs,
+        pieces=Pieces(
+            np.concatenate(control)[order], np.concatenate(kind)[order], np.concatenate(chain)[order]
+        ),
     )
 
 
 def _knots(pieces: Pieces, mine: Bool, split: Bool, closed: Bool) -> _Bent:
-    control, chain, straight, cut = pieces.control[mine], pieces.chain[mine], pieces.kind[mine] == LINE, split[mine]
+    control, chain, straight, cut = (
+        pieces.control[mine],
+        pieces.chain[mine],
+        pieces.kind[mine] == LINE,
+        split[mine],
+    )
     n = len(chain)
     first = np.r_[True, chain[1:] != chain[:-1]]
     last = np.r_[first[1:], True]
@@ -187,12 +219,18 @@ def _knots(pieces: Pieces, mine: Bool, split: Bool, closed: Bool) -> _Bent:
     arrive[end], leave[begin] = -handle[:, 1], handle[:, 0]
     corner[begin[cut]] = True
     cross = arrive[:, 0] * leave[:, 1] - arrive[:, 1] * leave[:, 0]
-    smooth = ~corner & (np.abs(cross) < 0.06 * np.hypot(*arrive.T) * np.hypot(*leave.T)) & ((arrive * leave).sum(1) > 0)
+    smooth = (
+        ~corner
+        & (np.abs(cross) < 0.06 * np.hypot(*arrive.T) * np.hypot(*leave.T))
+        & ((arrive * leave).sum(1) > 0)
+    )
     return _Bent(begin, end, straight, knot, handle, fixed, np.stack([smooth[begin], smooth[end]], 1), chain)
 
 
 def _moved(b: _Bent, miss: Float, jump: Float, hold: float) -> _Bent:
-    """One Gauss-Newton step: moving a boundary by d recolours d times its length of pixels by the jump across it.
+    """One Gauss-Newton step.
+
+    Moving a boundary by d recolours d times its length of pixels by the jump across it.
 
     Unknowns are the moves of the knots, which take their handles along, and of the handles.
     """
@@ -210,7 +248,15 @@ def _moved(b: _Bent, miss: Float, jump: Float, hold: float) -> _Bent:
     normal = np.stack([-speed[:, 1], speed[:, 0]], 1) / n[k][:, None]
     b0, b1, b2, b3 = s**3, 3 * s * s * t, 3 * s * t * t, t**3
     line = b.straight[k]
-    weights = np.stack([np.where(line, s, b0 + b1), np.where(line, t, b2 + b3), np.where(line, 0, b1), np.where(line, 0, b2)], 1)
+    weights = np.stack(
+        [
+            np.where(line, s, b0 + b1),
+            np.where(line, t, b2 + b3),
+            np.where(line, 0, b1),
+            np.where(line, 0, b2),
+        ],
+        1,
+    )
     knots = len(b.knot)
     columns = np.stack([b.begin[k], b.end[k], knots + 2 * k, knots + 2 * k + 1], 1)
     x, y = np.clip(q[:, 0].astype(np.int64), 0, w - 1), np.clip(q[:, 1].astype(np.int64), 0, h - 1)
@@ -231,7 +277,9 @@ def _moved(b: _Bent, miss: Float, jump: Float, hold: float) -> _Bent:
     at = 2 * (knots + stiff)
     rows = np.concatenate([at, at, at + 1, at + 1])
     cols = np.concatenate([at, at + 1, at, at + 1])
-    values = _SMOOTH * np.concatenate([across[:, 0] ** 2, across[:, 0] * across[:, 1], across[:, 0] * across[:, 1], across[:, 1] ** 2])
+    values = _SMOOTH * np.concatenate(
+        [across[:, 0] ** 2, across[:, 0] * across[:, 1], across[:, 0] * across[:, 1], across[:, 1] ** 2]
+    )
     kept = coo_matrix((values, (rows, cols)), (unknowns, unknowns))
     step = spsolve((normal_matrix + diags(weight) + kept).tocsc(), j.T @ miss.ravel())
     step = np.clip(step, -_STEP, _STEP).reshape(-1, 2)

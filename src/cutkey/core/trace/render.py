@@ -11,8 +11,8 @@ from cutkey.core.geometry.arrays import Float
 def render_arcs(arcs: list[Float], left: Float, right: Float, shape: tuple[int, int]) -> NDArray[np.float32]:
     """Paint regions by their boundaries, each pixel by the exact areas of the colours in it.
 
-    Walking along a row, the colour changes at each boundary by the difference of its two sides; summing those changes, each
-    weighted by the area to its right, gives every pixel at once.
+    Walking along a row, the colour changes at each boundary by the difference of its two sides; summing those
+    changes, each weighted by the area to its right, gives every pixel at once.
 
     Parameters
     ----------
@@ -34,15 +34,22 @@ def render_arcs(arcs: list[Float], left: Float, right: Float, shape: tuple[int, 
     a, b, owner = _cut(a, b, owner, 1)
     a, b, owner = _cut(a, b, owner, 0)
     middle = (a + b) / 2
-    x, y = np.clip(np.floor(middle[:, 0]).astype(np.int64), 0, w - 1), np.clip(np.floor(middle[:, 1]).astype(np.int64), 0, h - 1)
-    # Walking down (dy > 0) the left side lies east, so going east across the boundary the colour changes from right to left.
+    x, y = (
+        np.clip(np.floor(middle[:, 0]).astype(np.int64), 0, w - 1),
+        np.clip(np.floor(middle[:, 1]).astype(np.int64), 0, h - 1),
+    )
+    # Walking down (dy > 0) the left side lies east, so going east across the boundary the colour changes from
+    # right to left.
     jump = (left - right)[owner] * (b[:, 1] - a[:, 1])[:, None]
     within = (middle[:, 0] - x)[:, None]
     size = h * (w + 1)
     at = y * (w + 1) + x
     out = np.empty((h, w, left.shape[1]), np.float32)
     for c in range(left.shape[1]):
-        total = np.bincount(at, jump[:, c] * (1 - within[:, 0]), size) + np.bincount(at + 1, jump[:, c] * within[:, 0], size + 1)[:size]
+        total = (
+            np.bincount(at, jump[:, c] * (1 - within[:, 0]), size)
+            + np.bincount(at + 1, jump[:, c] * within[:, 0], size + 1)[:size]
+        )
         out[..., c] = np.cumsum(total.reshape(h, w + 1), 1)[:, :w]
     return out
 

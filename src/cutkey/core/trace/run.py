@@ -1,4 +1,7 @@
-"""From a picture and the maker's settings to regions in pixels, with what the light table shows beside them."""
+"""From a picture and the maker's settings to regions in pixels.
+
+With what the light table shows beside them.
+"""
 
 from __future__ import annotations
 
@@ -38,7 +41,8 @@ FLATNESS_MM = 0.01
 _FINEST = 0.01
 #: Longest side, px, of a picture that is enlarged where it has lines that are nowhere flat.
 SMALL = 400
-#: A colour of its own that goes with the background is told from this difference (CIEDE2000) and share of the picture on.
+#: A colour of its own that goes with the background is told from this difference (CIEDE2000) and share of the
+#: picture on.
 FAINT, FAINT_SHARE = 0.4, 0.005
 #: So much of what goes away must be flat to the last level for that.
 CLEAN = 0.8
@@ -115,7 +119,13 @@ def trace(
         work = rgb
     notes = list(picture.notes)
     plain = None
-    if settings.mode == "colours" and settings.background == "auto" and matte is None and ready.away is None and not settings.palette:
+    if (
+        settings.mode == "colours"
+        and settings.background == "auto"
+        and matte is None
+        and ready.away is None
+        and not settings.palette
+    ):
         plain = plain_ground(work, noise)
     if plain is not None:
         work = plain.rgb
@@ -123,16 +133,25 @@ def trace(
     found = _labelled(work, settings, matte)
     if found.lines and proof and max(work.shape[:2]) <= SMALL:
         ready, rgb, work = _enlarged(ready, rgb, work)
-        found = _labelled(work, replace(settings, palette=tuple(map(hex_of, found.palette))), matte)._replace(why=found.why)
+        found = _labelled(work, replace(settings, palette=tuple(map(hex_of, found.palette))), matte)._replace(
+            why=found.why
+        )
     keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
-    if 0 < settings.colours < _in_figure(found, keep) and settings.mode in ("colours", "pixels") and not settings.palette:
+    if (
+        0 < settings.colours < _in_figure(found, keep)
+        and settings.mode in ("colours", "pixels")
+        and not settings.palette
+    ):
         # The background's colour is one of the figure's too.
         found = _labelled(work, settings, matte, beside=False)
         keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
     grey = _grey(work)
     palette = found.palette
     if not keep.any():
-        raise BadInput(f"{name} has nothing on its background to trace; set the background to “keep” or choose other colours.")
+        raise BadInput(
+            f"{name} has nothing on its background to trace; set the background to “keep” or choose other"
+            " colours."
+        )
     # What was taken away is a label of its own, so that a like-coloured area inside the figure stays.
     away = len(palette)
     columns = np.nonzero(keep.any(0))[0]
@@ -142,14 +161,25 @@ def trace(
         taken = int(np.bincount(labels[~keep]).argmax())
         table = np.concatenate([palette, palette[taken : taken + 1]])
         labels = np.where(keep, labels, away).astype(np.int32)
-    labels, specks = despeckle(labels, settings.despeckle_mm2 / mm_per_px**2, settings.despeckle_mm / mm_per_px)
+    labels, specks = despeckle(
+        labels, settings.despeckle_mm2 / mm_per_px**2, settings.despeckle_mm / mm_per_px
+    )
     local = None if settings.mode in ("colours", "pixels") else surroundings(found.image, labels, table)
     cut = partition(
-        found.image, labels, table, max(_FINEST, FLATNESS_MM / mm_per_px / 2), local, polished=proof, square=settings.mode == "pixels"
+        found.image,
+        labels,
+        table,
+        max(_FINEST, FLATNESS_MM / mm_per_px / 2),
+        local,
+        polished=proof,
+        square=settings.mode == "pixels",
     )
     regions = [Region(hex_of(palette[k]), g) for k, g in sorted(cut.regions.items()) if k < away]
     if not regions:
-        raise BadInput(f"{name} has only specks smaller than {settings.despeckle_mm2:g} mm² at this size; lower the speck limit.")
+        raise BadInput(
+            f"{name} has only specks smaller than {settings.despeckle_mm2:g} mm² at this size; lower the"
+            " speck limit."
+        )
     regions = _shaped(regions, settings, mm_per_px, hex_of(table[away]) if len(table) > away else None)
     return Trace(
         rgb,
@@ -177,7 +207,10 @@ def _in_figure(found: _Labelled, keep: NDArray[np.bool_]) -> int:
 
 
 def _enlarged(ready: Prepared, rgb: U8, work: U8) -> tuple[Prepared, U8, U8]:
-    """A small picture several times as large: a line of one px is no strip of whole pixels, of two and more it is."""
+    """A small picture several times as large.
+
+    A line of one px is no strip of whole pixels, of two and more it is.
+    """
     h, w = work.shape[:2]
     n = min(4, max(2, -(-SMALL // max(h, w))))
 
@@ -196,7 +229,9 @@ def _grey(rgb: U8) -> U8:
 
 def _off(image: U8, cut: Partition, table: U8) -> Deviation:
     colours = np.concatenate([table, [[0, 0, 0]]]).astype(float)
-    return deviation(image, cut.arcs, colours[cut.left], colours[cut.right], (cut.left >= 0) & (cut.right >= 0))
+    return deviation(
+        image, cut.arcs, colours[cut.left], colours[cut.right], (cut.left >= 0) & (cut.right >= 0)
+    )
 
 
 def _labelled(work: U8, settings: TraceSettings, matte: U8 | None, beside: bool = True) -> _Labelled:
@@ -205,13 +240,20 @@ def _labelled(work: U8, settings: TraceSettings, matte: U8 | None, beside: bool 
     if settings.mode == "threshold":
         threshold = settings.threshold
         if threshold is None:
-            # N. Otsu: A threshold selection method from gray-level histograms. IEEE Trans. SMC 9 (1979) 62-66.
+            # N. Otsu: A threshold selection method from gray-level histograms. IEEE Trans. SMC 9 (1979)
+            # 62-66.
             threshold = float(cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0] + 0.5) / 255
         return _levelled(grey, (threshold,))._replace(threshold=threshold)
     if settings.mode == "levels":
-        return _levelled(grey, tuple(sorted(settings.thresholds)) or _thresholds(grey, max(2, settings.colours or 4)))
+        return _levelled(
+            grey, tuple(sorted(settings.thresholds)) or _thresholds(grey, max(2, settings.colours or 4))
+        )
     if settings.palette:
-        palette, why, lines = np.array([rgb_of(c) for c in settings.palette], np.uint8), say.picked_by_hand(), 0
+        palette, why, lines = (
+            np.array([rgb_of(c) for c in settings.palette], np.uint8),
+            say.picked_by_hand(),
+            0,
+        )
     else:
         count = settings.colours + (beside and settings.colours > 0 and settings.background != "none")
         palette, why, lines = (exact_palette if settings.mode == "pixels" else explained_palette)(work, count)
@@ -220,7 +262,11 @@ def _labelled(work: U8, settings: TraceSettings, matte: U8 | None, beside: bool 
     return _Labelled(
         work,
         palette,
-        _merged((nearest_colour if settings.mode == "pixels" else label_pixels)(work, palette), palette, settings.merges),
+        _merged(
+            (nearest_colour if settings.mode == "pixels" else label_pixels)(work, palette),
+            palette,
+            settings.merges,
+        ),
         why=why,
         lines=lines,
     )
@@ -231,9 +277,14 @@ def _levelled(grey: U8, thresholds: tuple[float, ...]) -> _Labelled:
     table = np.searchsorted(np.array(thresholds) * 255, np.arange(256), side="left").astype(np.int32)
     labels = table[grey]
     edges = np.r_[0, np.array(thresholds) * 255, 255]
-    middle = [np.median(grey[labels == k]) if (labels == k).any() else (edges[k] + edges[k + 1]) / 2 for k in range(len(thresholds) + 1)]
+    middle = [
+        np.median(grey[labels == k]) if (labels == k).any() else (edges[k] + edges[k + 1]) / 2
+        for k in range(len(thresholds) + 1)
+    ]
     palette = np.repeat(np.array(middle, np.uint8)[:, None], 3, 1)
-    return _Labelled(np.repeat(grey[..., None], 3, 2), palette, labels, None, thresholds if len(thresholds) > 1 else ())
+    return _Labelled(
+        np.repeat(grey[..., None], 3, 2), palette, labels, None, thresholds if len(thresholds) > 1 else ()
+    )
 
 
 def _thresholds(grey: U8, count: int) -> tuple[float, ...]:
@@ -257,7 +308,11 @@ def _merged(labels: Labels, palette: U8, merges: tuple[tuple[str, str], ...]) ->
 
 
 def _background(
-    found: _Labelled, settings: TraceSettings, matte: U8 | None, away: NDArray[np.bool_] | None, transparent: bool
+    found: _Labelled,
+    settings: TraceSettings,
+    matte: U8 | None,
+    away: NDArray[np.bool_] | None,
+    transparent: bool,
 ) -> NDArray[np.bool_]:
     """Pixels that are no part of the figure; a picture that came with transparency states them itself."""
     labels = found.labels
@@ -278,7 +333,10 @@ def _background(
 
 
 def _went_along(rgb: U8, keep: NDArray[np.bool_], found: _Labelled, mode: str) -> list[Words]:
-    """Colours of their own that went with the background, because they are so like it: nothing joins it without a word."""
+    """Colours of their own that went with the background, because they are so like it.
+
+    Nothing joins it without a word.
+    """
     if keep.all() or mode != "colours":
         return []
     rough = spread(rgb)[~keep]
@@ -311,7 +369,9 @@ def _fringe(labels: Labels, away: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return np.asarray(grown > 0)
 
 
-def _shaped(regions: list[Region], settings: TraceSettings, mm_per_px: float, paper: str | None) -> list[Region]:
+def _shaped(
+    regions: list[Region], settings: TraceSettings, mm_per_px: float, paper: str | None
+) -> list[Region]:
     if settings.shape == "filled":
         return regions
     if settings.shape == "linework":
@@ -327,4 +387,6 @@ def _shaped(regions: list[Region], settings: TraceSettings, mm_per_px: float, pa
             # Rounded outwards, so that a cut along it has no inner corner sharper than the distance.
             grown = area.buffer(settings.outline_mm / mm_per_px, quad_segs=24)
             area = union(shapely.polygons(shapely.get_exterior_ring(shapely.get_parts(grown))))
-    return [Region(largest.colour, shapely.multipolygons([g for g in shapely.get_parts(area) if not g.is_empty]))]
+    return [
+        Region(largest.colour, shapely.multipolygons([g for g in shapely.get_parts(area) if not g.is_empty]))
+    ]

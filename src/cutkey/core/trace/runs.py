@@ -42,7 +42,11 @@ class Runs(NamedTuple):
         inside = np.ones(index.shape, bool)
         # Away from the ends of a run nothing needs to be looked up.
         within = at - begin
-        i = np.flatnonzero((within + offsets.min() < 0) | (within + offsets.max() >= count) | (2 * np.abs(offsets).max() >= count))
+        i = np.flatnonzero(
+            (within + offsets.min() < 0)
+            | (within + offsets.max() >= count)
+            | (2 * np.abs(offsets).max() >= count)
+        )
         begin, count, closed = begin[i, None], count[i, None], self.closed[run[i], None]
         place = within[i, None] + offsets
         inside[i] = np.where(closed, np.abs(offsets) * 2 < count, (place >= 0) & (place < count))
@@ -58,7 +62,9 @@ def measure_runs(
     chains: Chains,
     local: NDArray[np.float32] | None = None,
 ) -> Runs:
-    """Measured points of all chains; those along the picture's border get none. For `local` see `crack_offsets`.
+    """Measured points of all chains.
+
+    Those along the picture's border get none. For `local` see `crack_offsets`.
 
     Parameters
     ----------
@@ -75,7 +81,8 @@ def measure_runs(
     chain = np.repeat(np.arange(len(chains)), np.diff(chains.first))
     enough = np.bincount(chain, keep, len(chains)) >= np.where(chains.closed, 3, 1)
     keep |= ~enough[chain] & inner
-    # A single unsure point lies next to a corner. Where most are unsure the boundary is soft, and all are as good as one another.
+    # A single unsure point lies next to a corner. Where most are unsure the boundary is soft, and all are as
+    # good as one another.
     at = np.nonzero(keep)[0]
     unsure = ~sure[at]
     soft = np.convolve(unsure, np.ones(7), "same") > 3.5 if len(at) >= 7 else unsure
@@ -101,8 +108,12 @@ def _crack_points(
     colours = palette.astype(np.float32)
     for chosen, dy, dx in ((np.nonzero(inner & flat)[0], 1, 0), (np.nonzero(inner & ~flat)[0], 0, 1)):
         if len(chosen):
-            offset[chosen], sure[chosen] = crack_offsets(rgb, labels, colours, y[chosen] - dy, x[chosen] - dx, dy, dx, local)
-    return np.where(flat[:, None], np.stack([x + 0.5, y + offset], 1), np.stack([x + offset, y + 0.5], 1)), sure
+            offset[chosen], sure[chosen] = crack_offsets(
+                rgb, labels, colours, y[chosen] - dy, x[chosen] - dx, dy, dx, local
+            )
+    return np.where(
+        flat[:, None], np.stack([x + 0.5, y + offset], 1), np.stack([x + offset, y + 0.5], 1)
+    ), sure
 
 
 def _across(rgb: NDArray[np.uint8], palette: NDArray[np.uint8], lattice: Lattice, cracks: Int) -> Bool:
@@ -111,10 +122,18 @@ def _across(rgb: NDArray[np.uint8], palette: NDArray[np.uint8], lattice: Lattice
     flat = ids < lattice.horizontal
     x, y = lattice.places(lattice.start[ids * 2]).astype(np.int64).T
     h, w = rgb.shape[:2]
-    d = palette.astype(np.float32)[lattice.left[cracks]] - palette.astype(np.float32)[lattice.left[cracks ^ 1]]
-    before, after = np.clip(y - flat, 0, h - 1) * w + np.clip(x - ~flat, 0, w - 1), np.clip(y, 0, h - 1) * w + np.clip(x, 0, w - 1)
+    d = (
+        palette.astype(np.float32)[lattice.left[cracks]]
+        - palette.astype(np.float32)[lattice.left[cracks ^ 1]]
+    )
+    before, after = (
+        np.clip(y - flat, 0, h - 1) * w + np.clip(x - ~flat, 0, w - 1),
+        np.clip(y, 0, h - 1) * w + np.clip(x, 0, w - 1),
+    )
     slopes = []
     for dx, dy in ((1, 0), (0, 1)):
         g = cv2.Sobel(rgb, cv2.CV_16S, dx, dy).reshape(-1, 3)
-        slopes.append(np.abs(np.einsum("ij,ij->i", (g.take(before, 0) + g.take(after, 0)).astype(np.float32), d)))
+        slopes.append(
+            np.abs(np.einsum("ij,ij->i", (g.take(before, 0) + g.take(after, 0)).astype(np.float32), d))
+        )
     return np.asarray(np.where(flat, slopes[1] >= slopes[0], slopes[0] >= slopes[1]))

@@ -38,7 +38,11 @@ def kind_of(rgb: U8) -> tuple[Kind, bool]:
     if square_of(rgb) > 1:
         return "pixel art", False
     scale = SIDE / max(rgb.shape[:2])
-    small = rgb if scale >= 1 else np.asarray(cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
+    small = (
+        rgb
+        if scale >= 1
+        else np.asarray(cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
+    )
     looks = looks_of(calm(small, noise_level(small)))
     lab = lab_of(small.reshape(-1, 3).astype(float))
     coloured = bool(np.mean(np.hypot(lab[:, 1], lab[:, 2]) > COLOURED) > SHARE)
@@ -46,12 +50,21 @@ def kind_of(rgb: U8) -> tuple[Kind, bool]:
     evened = even_light(small)
     even, even_ink, even_ground = _two_tones(evened)
     if not looks.shaded:
-        return ("line art", False) if not coloured and tones > TWO_TONES and ink < INK else ("flat art", False)
+        return (
+            ("line art", False) if not coloured and tones > TWO_TONES and ink < INK else ("flat art", False)
+        )
     if coloured:
         # A photographed drawing has few colours, and next to nothing else, once its light is even.
         lit = looks_of(calm(evened, noise_level(evened)))
-        return ("flat art", not _is_drawn(looks) or lit.colours < looks.colours) if _is_drawn(lit) else ("photograph", False)
-    on_paper = [t > TWO_TONES and i < INK and g < GROUND for t, i, g in ((tones, ink, ground), (even, even_ink, even_ground))]
+        return (
+            ("flat art", not _is_drawn(looks) or lit.colours < looks.colours)
+            if _is_drawn(lit)
+            else ("photograph", False)
+        )
+    on_paper = [
+        t > TWO_TONES and i < INK and g < GROUND
+        for t, i, g in ((tones, ink, ground), (even, even_ink, even_ground))
+    ]
     if any(on_paper):
         return "drawing on paper", on_paper[1] and even > tones + EVENED
     return "soft shading", False
@@ -62,7 +75,10 @@ def _is_drawn(looks: Looks) -> bool:
 
 
 def _two_tones(rgb: U8) -> tuple[float, float, float]:
-    """Share of the variance of brightness between the two sides of Otsu's threshold, share of dark pixels, unevenness of the light ones."""
+    """Share of the variance of brightness between the two sides of Otsu's threshold.
+
+    Share of dark pixels, unevenness of the light ones.
+    """
     grey = np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY))
     threshold, _ = cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)
     dark = grey <= threshold
@@ -70,4 +86,8 @@ def _two_tones(rgb: U8) -> tuple[float, float, float]:
     if share in (0.0, 1.0):
         return 0.0, share, 1.0
     step = float(grey[~dark].mean()) - float(grey[dark].mean())
-    return share * (1 - share) * step**2 / max(float(grey.astype(float).var()), 1e-9), share, float(grey[~dark].std()) / max(step, 1e-9)
+    return (
+        share * (1 - share) * step**2 / max(float(grey.astype(float).var()), 1e-9),
+        share,
+        float(grey[~dark].std()) / max(step, 1e-9),
+    )

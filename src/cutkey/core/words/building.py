@@ -17,12 +17,16 @@ def addons_as_asked(places: int) -> tuple[str, str]:
 @worded
 def loose_piece(after: int, before: int, nouns: Sequence[str]) -> tuple[str, str]:
     kinds = " or the ".join(nouns)
-    text = f"the body is in {after} pieces instead of {before}: the {kinds} floats beside it or cuts a piece off"
+    text = (
+        f"the body is in {after} pieces instead of {before}: the {kinds} floats beside it or cuts a piece off"
+    )
     return "Loose piece", text
 
 
 @worded
-def addon_leaves_little_floor(noun: str, left: float, through: bool, asked: float, layers: int) -> tuple[str, str]:
+def addon_leaves_little_floor(
+    noun: str, left: float, through: bool, asked: float, layers: int
+) -> tuple[str, str]:
     """`asked` is 0 where only the layers count."""
     what = "goes right through the body" if through else f"leaves {format_mm(left)} mm of floor"
     wanted = f"{format_mm(asked)} were asked" if asked else f"{layers} layers hold"
@@ -65,7 +69,9 @@ def edge_made_smaller(asked: float, edge: str, most: float) -> tuple[str, str]:
 
 @worded
 def corner_made_smaller(asked: float, most: float) -> tuple[str, str]:
-    text = f"corners of {format_mm(asked)} mm were asked, {format_mm(most)} mm is the most that the plate takes"
+    text = (
+        f"corners of {format_mm(asked)} mm were asked, {format_mm(most)} mm is the most that the plate takes"
+    )
     return "Corner made smaller", text
 
 
@@ -180,7 +186,10 @@ def three_mf_read(bodies: int, items: int, unit: str) -> tuple[str, str]:
 @worded
 def rim_ends_in_an_edge(upper: bool, width: float, least: float) -> tuple[str, str]:
     side = "upper" if upper else "lower"
-    return "Rim ends in an edge", f"the {side} rim ends {format_mm(width)} mm wide; {format_mm(least)} mm print"
+    return (
+        "Rim ends in an edge",
+        f"the {side} rim ends {format_mm(width)} mm wide; {format_mm(least)} mm print",
+    )
 
 
 @worded

@@ -27,7 +27,9 @@ def two_filaments_in_a_layer(name: str, layer: int, filaments: Sequence[str]) ->
 
 
 @worded
-def by_height(changes: int, layers: int, pieces: int, beside: int, filaments: Sequence[str]) -> tuple[str, str]:
+def by_height(
+    changes: int, layers: int, pieces: int, beside: int, filaments: Sequence[str]
+) -> tuple[str, str]:
     text = f"{changes} changes, {layers} layers of {pieces} pieces, each of one filament"
     but = f", but {beside} that {' and '.join(filaments)} is printed in as a body" if beside else ""
     return "By height", text + but
@@ -117,7 +119,10 @@ def region_hangs(name: str, mm: float, wide: float) -> str:
 @worded
 def printed_alike(pairs: Sequence[tuple[str, str, float]]) -> str:
     """Each the filament that goes, the one that stays, and how far they are apart by CIEDE2000."""
-    return f"print {' and '.join(f'{gone} with {stays} (colour difference {off:.0f})' for gone, stays, off in pairs)}"
+    return (
+        "print"
+        f" {' and '.join(f'{gone} with {stays} (colour difference {off:.0f})' for gone, stays, off in pairs)}"
+    )
 
 
 @worded
@@ -158,7 +163,10 @@ def inlays_touch(near: float) -> tuple[str, str]:
 
 @worded
 def inlay_is_tight(number: int, name: str, play: float) -> tuple[str, str]:
-    return "An inlay is tight", f"Inlay {number} ({name}) has {format_mm(play, 3)} mm of play a side in its pocket"
+    return (
+        "An inlay is tight",
+        f"Inlay {number} ({name}) has {format_mm(play, 3)} mm of play a side in its pocket",
+    )
 
 
 @worded
@@ -197,7 +205,9 @@ def inlays_over_seams(over: Sequence[tuple[int, Sequence[str]]]) -> tuple[str, s
 @worded
 def inlays_can_be_mixed_up(pairs: Sequence[tuple[int, int]]) -> tuple[str, str]:
     some = ", ".join(f"{piece} into {pocket}" for piece, pocket in pairs[:6])
-    text = f"inlays of different colours go into each other's pockets: {some}; keep them apart by their numbers"
+    text = (
+        f"inlays of different colours go into each other's pockets: {some}; keep them apart by their numbers"
+    )
     return "Inlays can be mixed up", text
 
 

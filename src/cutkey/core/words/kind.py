@@ -47,7 +47,10 @@ class Words(msgspec.Struct, frozen=True):
 
 
 def worded(wording: Callable[P, str | tuple[str, str]]) -> Callable[P, Words]:
-    """Make of a wording a function of the same arguments that gives what is to be said, by the name of the wording."""
+    """Make of a wording a function of the same arguments that gives what is to be said.
+
+    Its code is the name of the wording.
+    """
     code, takes = wording.__name__.replace("_", " "), inspect.signature(wording)
     if code in CODES:
         raise TypeError(f"“{code}” is worded twice")

@@ -45,7 +45,9 @@ def tall_at_the_side(name: str, colour: str, tall: float, bites: float) -> tuple
 
 @worded
 def which_way_it_reads(name: str) -> tuple[str, str]:
-    text = f"{name} is laid mirrored: is there lettering in it? Say on the Place sheet which way it is to read"
+    text = (
+        f"{name} is laid mirrored: is there lettering in it? Say on the Place sheet which way it is to read"
+    )
     return "Which way does it read?", text
 
 
@@ -76,7 +78,9 @@ def reads_as_it_is_to(text: str, name: str) -> tuple[str, str]:
 
 
 @worded
-def not_all_came_out(name: str, colour: str, missing: int, pieces: int, came: float, asked: float, mode: str) -> tuple[str, str]:
+def not_all_came_out(
+    name: str, colour: str, missing: int, pieces: int, came: float, asked: float, mode: str
+) -> tuple[str, str]:
     how = f"{missing} of {pieces} pieces are missing, " if missing else ""
     amount = f"{format_mm(came, 1)} of {format_mm(asked, 1)} mm³"
     return "Not all came out", f"{name}, {colour}: {how}{amount} of what was placed ({mode}) are there"
@@ -103,22 +107,32 @@ def too_thin_to_print(name: str, colour: str, least: float, places: int, nozzle:
 
 @worded
 def narrower_than_the_nozzle(colour: str, narrowest: float, nozzle: float) -> str:
-    return f"{colour} has pieces no wider than {narrowest:.2g} mm, which a nozzle of {nozzle:g} mm does not print"
+    return (
+        f"{colour} has pieces no wider than {narrowest:.2g} mm, which a nozzle of {nozzle:g} mm does not"
+        " print"
+    )
 
 
 @worded
 def goes_right_through(name: str, colour: str, mode: str, deep: float) -> tuple[str, str]:
-    return "Thin floor", f"{name}, {colour}: {mode} {format_mm(deep)} mm goes right through the model in places"
+    return (
+        "Thin floor",
+        f"{name}, {colour}: {mode} {format_mm(deep)} mm goes right through the model in places",
+    )
 
 
 @worded
-def thin_floor(name: str, colour: str, left: float, deep: float, layers: float, least: int) -> tuple[str, str]:
+def thin_floor(
+    name: str, colour: str, left: float, deep: float, layers: float, least: int
+) -> tuple[str, str]:
     floor = f"{format_mm(left)} mm of floor under {format_mm(deep)} mm"
     return "Thin floor", f"{name}, {colour}: {floor}, {layers:.1f} layers; {least} hold"
 
 
 @worded
-def between_layers(name: str, colour: str, top: bool, over: float, layer: float, nearest: float) -> tuple[str, str]:
+def between_layers(
+    name: str, colour: str, top: bool, over: float, layer: float, nearest: float
+) -> tuple[str, str]:
     where = f"its {'top' if top else 'floor'} {format_mm(over, 2)} mm over the bed"
     lies = f"lies between layers of {format_mm(layer, 2)} mm, and comes out at {format_mm(nearest, 2)}"
     return "Between layers", f"{name}, {colour}: {where} {lies}"
@@ -175,7 +189,10 @@ def bodies_leave_gaps(off: float) -> tuple[str, str]:
 
 @worded
 def bodies_share_area(shared: float, height: float) -> tuple[str, str]:
-    return "Bodies overlap", f"two colour bodies cover the same {shared:.3f} mm² at a height of {height:.2f} mm"
+    return (
+        "Bodies overlap",
+        f"two colour bodies cover the same {shared:.3f} mm² at a height of {height:.2f} mm",
+    )
 
 
 @worded

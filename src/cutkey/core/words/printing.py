@@ -19,7 +19,10 @@ def chosen_of_nothing(name: str) -> tuple[str, str]:
 
 @worded
 def chosen_side_is_gone(name: str, side: str) -> tuple[str, str]:
-    return "Laid by hand", f"the side of {name} that was chosen is no flat side of it any more; it lies {side}"
+    return (
+        "Laid by hand",
+        f"the side of {name} that was chosen is no flat side of it any more; it lies {side}",
+    )
 
 
 @worded
@@ -104,59 +107,79 @@ def slim(times: float) -> str:
 def _where(filament: str, first: int, last: int, bed: int, places: int) -> str:
     """`bed` is 0 where there is one only."""
     of = f"layer {first}" if first == last else f"layers {first} to {last}"
-    return f"{filament} in {of}{f' of bed {bed}' if bed else ''}{'' if places == 1 else f', in {places} places'}"
+    return (
+        f"{filament} in {of}{f' of bed {bed}' if bed else ''}{'' if places == 1 else f', in {places} places'}"
+    )
 
 
 @worded
-def wall_is_lost(filament: str, first: int, last: int, bed: int, places: int, figure: float, line: float) -> tuple[str, str]:
+def wall_is_lost(
+    filament: str, first: int, last: int, bed: int, places: int, figure: float, line: float
+) -> tuple[str, str]:
     what = f"{format_mm(figure, 2)} mm wide, and no line of {format_mm(line)} mm goes in"
     return "A wall is lost", f"{_where(filament, first, last, bed, places)}: {what}"
 
 
 @worded
-def printed_wider(filament: str, first: int, last: int, bed: int, places: int, figure: float, line: float) -> tuple[str, str]:
+def printed_wider(
+    filament: str, first: int, last: int, bed: int, places: int, figure: float, line: float
+) -> tuple[str, str]:
     what = f"{format_mm(figure, 2)} mm wide, printed as a line of {format_mm(line)} mm"
     return "Printed wider than it is", f"{_where(filament, first, last, bed, places)}: {what}"
 
 
 @worded
-def slit_closes(filament: str, first: int, last: int, bed: int, places: int, figure: float, line: float) -> tuple[str, str]:
+def slit_closes(
+    filament: str, first: int, last: int, bed: int, places: int, figure: float, line: float
+) -> tuple[str, str]:
     what = f"a gap of {format_mm(figure, 2)} mm between lines of {format_mm(line)} mm"
     return "A slit closes", f"{_where(filament, first, last, bed, places)}: {what}"
 
 
 @worded
-def printed_in_the_air(filament: str, first: int, last: int, bed: int, places: int, figure: float) -> tuple[str, str]:
+def printed_in_the_air(
+    filament: str, first: int, last: int, bed: int, places: int, figure: float
+) -> tuple[str, str]:
     what = f"about {format_mm(figure, 2)} mm wide, and nothing is under it"
     return "Printed in the air", f"{_where(filament, first, last, bed, places)}: {what}"
 
 
 @worded
-def long_bridge(filament: str, first: int, last: int, bed: int, places: int, figure: float) -> tuple[str, str]:
+def long_bridge(
+    filament: str, first: int, last: int, bed: int, places: int, figure: float
+) -> tuple[str, str]:
     where = _where(filament, first, last, bed, places)
     return "A long bridge", f"{where}: {format_mm(figure, 2)} mm between what holds it"
 
 
 @worded
-def leans_out(filament: str, first: int, last: int, bed: int, places: int, figure: float, angle: float) -> tuple[str, str]:
+def leans_out(
+    filament: str, first: int, last: int, bed: int, places: int, figure: float, angle: float
+) -> tuple[str, str]:
     what = f"{format_mm(figure, 2)} mm beyond what is under it, more than {format_mm(angle, 0)}° from upright"
     return "Leans out over nothing", f"{_where(filament, first, last, bed, places)}: {what}"
 
 
 @worded
-def one_layer_thick(filament: str, first: int, last: int, bed: int, places: int, figure: float) -> tuple[str, str]:
+def one_layer_thick(
+    filament: str, first: int, last: int, bed: int, places: int, figure: float
+) -> tuple[str, str]:
     where = _where(filament, first, last, bed, places)
     return "One layer thick", f"{where}: a floor or roof of one layer, {format_mm(figure, 2)} mm across"
 
 
 @worded
-def bodies_cross(filament: str, first: int, last: int, bed: int, places: int, figure: float) -> tuple[str, str]:
+def bodies_cross(
+    filament: str, first: int, last: int, bed: int, places: int, figure: float
+) -> tuple[str, str]:
     where = _where(filament, first, last, bed, places)
     return "Bodies cross", f"{where}: {format_mm(figure, 2)} mm² belong to two bodies, or to one twice"
 
 
 @worded
-def outline_does_not_close(filament: str, first: int, last: int, bed: int, places: int, figure: float) -> tuple[str, str]:
+def outline_does_not_close(
+    filament: str, first: int, last: int, bed: int, places: int, figure: float
+) -> tuple[str, str]:
     where = _where(filament, first, last, bed, places)
     return "An outline does not close", f"{where}: {figure:.0f} open ends"
 

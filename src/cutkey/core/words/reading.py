@@ -1,4 +1,7 @@
-"""Of files that are opened: what of pictures, drawings and models was changed, left out or taken for something."""
+"""Of files that are opened.
+
+What of pictures, drawings and models was changed, left out or taken for something.
+"""
 
 from __future__ import annotations
 
@@ -225,8 +228,13 @@ def some_that_occur(colours: int, there: int) -> str:
 
 
 @worded
-def colours_cover(colours: int, share: float, lines: int, next_adds: float | None, apart: float | None, all_of: bool) -> str:
-    """`lines` more are in lines; `next_adds` is a share, None where there is no next; `apart` in CIEDE2000."""
+def colours_cover(
+    colours: int, share: float, lines: int, next_adds: float | None, apart: float | None, all_of: bool
+) -> str:
+    """`lines` more are in lines.
+
+    `next_adds` is a share, None where there is no next; `apart` in CIEDE2000.
+    """
     percent = f"{100 * share:.4g} %" if share < 0.9995 else "all"
     text = f"{_colours(colours)} {'covers' if colours == 1 else 'cover'} {percent} of the flat areas"
     if lines:

@@ -100,7 +100,9 @@ def labels_without_room(missing: Sequence[tuple[str, str]], faces: int) -> tuple
 
 
 @worded
-def key_out_of_the_material(joint: str, key: int, section: str, wall: float, outside: bool, asked: float) -> tuple[str, str]:
+def key_out_of_the_material(
+    joint: str, key: int, section: str, wall: float, outside: bool, asked: float
+) -> tuple[str, str]:
     what = "comes out of the material" if outside else f"has {format_mm(wall)} mm of wall"
     text = f"{joint}: key {key} {what} in {section}; {format_mm(asked)} were asked"
     return "Key out of the material", text

@@ -40,7 +40,9 @@ class AssignmentCard(Card):
             text = _tr("your choice") if own else _tr("not chosen: the last filament of the rack")
         else:
             off = float(difference(rgb_of(colour), rgb_of(chosen.colour)))
-            text = _tr("{0}: colour difference {1}").format(_tr("your choice") if own else _tr("nearest"), format_mm(off, 1))
+            text = _tr("{0}: colour difference {1}").format(
+                _tr("your choice") if own else _tr("nearest"), format_mm(off, 1)
+            )
         super().__init__(name, text, Swatch(chosen.colour if body else colour, 26))
         self.subtitle.setToolTip(_tr("CIEDE2000: 1 is just visible, above 10 is another colour"))
         filament = QComboBox()
@@ -48,7 +50,9 @@ class AssignmentCard(Card):
         for f in job.rack:
             filament.addItem(f.name)
         filament.setCurrentText(chosen.name)
-        filament.textActivated.connect(lambda n: edit(_tr("print {0} with {1}").format(name, n), assign(job, colour, n)))
+        filament.textActivated.connect(
+            lambda n: edit(_tr("print {0} with {1}").format(name, n), assign(job, colour, n))
+        )
         self.filament, self.way = filament, QComboBox()
         if body:
             self.add_below(filament)
@@ -66,7 +70,10 @@ class AssignmentCard(Card):
             way = self.way.itemData(index)
             rest = tuple(w for w in job.colouring.ways if w.colour != colour)
             ways = (*rest, OwnWay(colour, way)) if way else rest
-            edit(_tr("print {0}: {1}").format(name, self.way.itemText(index)), replace(job, colouring=replace(job.colouring, ways=ways)))
+            edit(
+                _tr("print {0}: {1}").format(name, self.way.itemText(index)),
+                replace(job, colouring=replace(job.colouring, ways=ways)),
+            )
 
         self.way.activated.connect(chose)
         self.add_below(row(filament, self.way, 1))

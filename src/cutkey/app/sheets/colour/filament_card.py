@@ -21,9 +21,14 @@ def _tr(text: str) -> str:
 
 
 class FilamentCard(Card):
-    """Shown while a filament of the rack is picked; `changed` takes the old one, the new one, and whether the change goes on."""
+    """Shown while a filament of the rack is picked.
 
-    def __init__(self, changed: Callable[[Filament, Filament, bool], None], cover: Callable[[str, int], None]) -> None:
+    `changed` takes the old one, the new one, and whether the change goes on.
+    """
+
+    def __init__(
+        self, changed: Callable[[Filament, Filament, bool], None], cover: Callable[[str, int], None]
+    ) -> None:
         super().__init__(_tr("Picked filament"), "")
         self._cover = cover
         self._changed = changed
@@ -61,7 +66,10 @@ class FilamentCard(Card):
     def _typed(self) -> None:
         old = self._filament
         if old is not None:
-            name, material = self.name.text().strip() or old.name, self.material.text().strip() or old.material
+            name, material = (
+                self.name.text().strip() or old.name,
+                self.material.text().strip() or old.material,
+            )
             self._set(replace(old, name=name, material=material), False)
 
     def _set(self, new: Any, merge: bool) -> None:

@@ -84,10 +84,18 @@ class LayerStrip(Strip):
             painter.drawRect(QRectF(at.x(), y + 2, 11, 11))
             painter.setPen(theme.colour("ink"))
             painter.drawText(QRectF(at.x() + 18, y, 120, 16), Qt.AlignmentFlag.AlignLeft, a.filament)
-            painter.drawText(QRectF(at.x() + 118, y, 94, 16), Qt.AlignmentFlag.AlignRight, self.tr("{0} mm²").format(format_mm(a.area, 0)))
+            painter.drawText(
+                QRectF(at.x() + 118, y, 94, 16),
+                Qt.AlignmentFlag.AlignRight,
+                self.tr("{0} mm²").format(format_mm(a.area, 0)),
+            )
             y += row
         gap = v.widest > 0
         painter.setPen(theme.colour("madder" if gap else "soft"))
-        text = self.tr("gap of {0} mm between colours").format(format_mm(v.widest, 2)) if gap else self.tr("no gap between colours")
+        text = (
+            self.tr("gap of {0} mm between colours").format(format_mm(v.widest, 2))
+            if gap
+            else self.tr("no gap between colours")
+        )
         text = self.tr("one filament") if len(v.areas) < 2 else text if v.looked else ""
         painter.drawText(QRectF(at.x(), y + 2, 214, 16), Qt.AlignmentFlag.AlignLeft, text)

@@ -3,36 +3,36 @@
 from __future__ import annotations
 
 from functools import partial
-from pathlib import Path
 
 import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QColorDialog, QFileDialog, QLineEdit, QMenu
+from PySide6.QtWidgets import QColorDialog, QLineEdit, QMenu
 
 from cutkey.app.engine import Question
 from cutkey.app.sheets.base import Desk, Sheet, inlay_items, section_items
 from cutkey.app.sheets.colour.assignment_card import AssignmentCard
 from cutkey.app.sheets.colour.filament_card import FilamentCard
 from cutkey.app.sheets.colour.layer_strip import LayerStrip
-from cutkey.app.sheets.colour.racks import Rack, keep_rack, kept_rack, read_rack, write_rack
+from cutkey.app.sheets.colour.rack_menu import RackMenu
+from cutkey.app.sheets.colour.racks import Rack
 from cutkey.app.sheets.colour.way_card import CostsCard, WayCard
 from cutkey.app.stage.item import Item
 from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, label, row
 from cutkey.app.widgets.struct_form import StructForm
-from cutkey.core.errors import BadInput
 from cutkey.core.fields import fields_of
 from cutkey.core.model.colouring import Cover, Rung
 from cutkey.core.model.edits import change_filament
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.printer import Printer
 from cutkey.core.units import format_mm
-from cutkey.worker.shown import LayerView, PlanView
+from cutkey.worker.shown import LayerView
+from cutkey.worker.shown_kit import PlanView
 
 
 class ColourSheet(Sheet):
-    """The filament rack on the left, the design in its filaments, the layer ladder beside it, assignments on the right."""
+    """The filament rack, the design in its filaments, the layer ladder beside it, assignments."""
 
     id, rank, title, tip = "colour", 40, "Colour", "Filaments and heights"
     beside = "ladder"
@@ -65,16 +65,13 @@ class ColourSheet(Sheet):
         self.layers = Card(self.tr("Layers"), "")
         self.printer = StructForm(self._change_printer)
         self.layers.add_below(self.printer)
-        self.keep = button(self.tr("the rack…"), "link", tip=self.tr("Keep the rack for other jobs, save it, or take another"))
-        menu = QMenu(self.keep)
-        for text, run in (
-            (self.tr("Keep this rack for other jobs"), self._keep_rack),
-            (self.tr("Take the kept rack"), self._take_kept),
-            (self.tr("Save the rack as JSON…"), self._save_rack),
-            (self.tr("Open a rack…"), self._open_rack),
-        ):
-            menu.addAction(text).triggered.connect(lambda _=False, run=run: run())
-        self.keep.setMenu(menu)
+        self.keep = button(
+            self.tr("the rack…"),
+            "link",
+            tip=self.tr("Keep the rack for other jobs, save it, or take another"),
+        )
+        self.racks = RackMenu(desk, self._take)
+        self.keep.setMenu(self.racks.menu(self.keep))
         self.left.add(holder, self.total, self.picked, self.new, self.keep, self.layers)
         self.left.body.addStretch(1)
         inner, self.list = column()
@@ -84,7 +81,8 @@ class ColourSheet(Sheet):
         self.right.body.addStretch(1)
         self.layer = LayerStrip()
         self.strip = self.layer
-        self._asked: tuple[object, int] | None = None  # the design and the layer that the compute process was asked for
+        # the design and the layer that the compute process was asked for
+        self._asked: tuple[object, int] | None = None
         self._question: Question | None = None  # the layer that was asked for
         self._tried: Question | None = None  # the plan that is being looked at
         desk.document.renewed.connect(self._forget)
@@ -100,7 +98,9 @@ class ColourSheet(Sheet):
             for _, filament, volume, _ in unit.pieces:
                 grams[filament.name] = grams.get(filament.name, 0.0) + filament.grams(volume * unit.copies)
         self.total.setText(
-            self.tr("{0} g in {1} filaments, printed solid; with infill it is less.").format(format_mm(sum(grams.values()), 0), len(grams))
+            self.tr("{0} g in {1} filaments, printed solid; with infill it is less.").format(
+                format_mm(sum(grams.values()), 0), len(grams)
+            )
             if grams
             else self.tr("What each filament prints is weighed here as soon as there is something to print.")
         )
@@ -108,7 +108,9 @@ class ColourSheet(Sheet):
         for filament in job.rack:
             used = filament.name in grams
             text = (
-                self.tr("{0} g if solid").format(format_mm(grams[filament.name], 0 if grams[filament.name] > 10 else 1))
+                self.tr("{0} g if solid").format(
+                    format_mm(grams[filament.name], 0 if grams[filament.name] > 10 else 1)
+                )
                 if used
                 else self.tr("not used")
             )
@@ -128,9 +130,15 @@ class ColourSheet(Sheet):
             self.list.addWidget(AssignmentCard(job, colour, chosen, self.desk.document.edit))
         if not filaments:
             self.list.addWidget(
-                label(self.tr("The colours of the placed graphics will be matched to your filaments here."), "small", wrap=True)
+                label(
+                    self.tr("The colours of the placed graphics will be matched to your filaments here."),
+                    "small",
+                    wrap=True,
+                )
             )
-        self.picked.show_filament(next((f for f in job.rack if f.name == self.alone), None), job.colouring.cover_of(self.alone))
+        self.picked.show_filament(
+            next((f for f in job.rack if f.name == self.alone), None), job.colouring.cover_of(self.alone)
+        )
         self.printer.show_value(job.printer, [f for f in fields_of(Printer) if f.shown])
         ladder = self.desk.ladder
         ladder.show_bands(kit, job.printer)
@@ -170,11 +178,16 @@ class ColourSheet(Sheet):
             self.layer.show_layer(view)
             if self.desk.ladder.isVisible():
                 self.desk.stage.set_items(self.items())
-            # Only the layer that the cursor has come to meanwhile is asked for; gaps are looked for where it rests.
-            if self._asked is not None and (self._asked is not asked or (view is not None and not view.looked)):
+            # Only the layer that the cursor has come to meanwhile is asked for; gaps are looked for where it
+            # rests.
+            if self._asked is not None and (
+                self._asked is not asked or (view is not None and not view.looked)
+            ):
                 self._ask_layer(quick=self._asked is not asked)
 
-        self._question = self.desk.engine.look(self.desk.job, f"layer {asked[1]}{' quick' if quick else ''}", show)
+        self._question = self.desk.engine.look(
+            self.desk.job, f"layer {asked[1]}{' quick' if quick else ''}", show
+        )
 
     @property
     def pending(self) -> bool:
@@ -188,7 +201,9 @@ class ColourSheet(Sheet):
         if plan is None or rung + 1 >= len(plan.stripes):
             return
         under, over = plan.stripes[rung], plan.stripes[rung + 1]
-        others = tuple(r for r in job.colouring.rungs if (r.under, r.filament) != (under.filament, over.filament))
+        others = tuple(
+            r for r in job.colouring.rungs if (r.under, r.filament) != (under.filament, over.filament)
+        )
         new = Rung(round(ladder.top_of(below), 4), over.filament, under.filament)
         colouring = replace(job.colouring, rungs=(*others, new))
         if done:
@@ -222,13 +237,18 @@ class ColourSheet(Sheet):
         items = section_items(self.desk.engine)
         if self.way.lift.isChecked() and self.desk.engine.kit is not None and self.desk.engine.kit.inlays:
             lifted = inlay_items(
-                self.desk.engine.kit, max(6.0, 0.06 * max(np.subtract(self.desk.engine.kit.high, self.desk.engine.kit.low)))
+                self.desk.engine.kit,
+                max(6.0, 0.06 * max(np.subtract(self.desk.engine.kit.high, self.desk.engine.kit.low))),
             )
             items = [i for i in items if not i.key.startswith("inlay ")] + lifted
         view = self.layer.view
         if self.desk.ladder.layer and view is not None:
-            items = [i._replace(over=view.top) if view.face_down else i._replace(under=view.top) for i in items]
-            items += [Item(f"layer {n}", mesh, colour, edges=False) for n, (colour, mesh) in enumerate(view.caps)]
+            items = [
+                i._replace(over=view.top) if view.face_down else i._replace(under=view.top) for i in items
+            ]
+            items += [
+                Item(f"layer {n}", mesh, colour, edges=False) for n, (colour, mesh) in enumerate(view.caps)
+            ]
         if not self.alone:
             return items
         colour = next((f.colour for f in self.desk.job.rack if f.name == self.alone), "")
@@ -244,7 +264,11 @@ class ColourSheet(Sheet):
         colour = next((i.colour for i in self.desk.stage.items if hit is not None and i.key == hit.key), "")
         name = next((f.name for f in self.desk.job.rack if f.colour == colour), "")
         if name:
-            text = self.tr("Show everything printed") if self.alone == name else self.tr("Show {0} alone").format(name)
+            text = (
+                self.tr("Show everything printed")
+                if self.alone == name
+                else self.tr("Show {0} alone").format(name)
+            )
             menu.addAction(text).triggered.connect(lambda _=False: self._show_alone(name))
             menu.addSeparator()
         self.add_looks(menu)
@@ -265,7 +289,9 @@ class ColourSheet(Sheet):
     def _menu_of(self, filament: Filament, used: bool) -> QMenu:
         """What can be done with a filament of the rack."""
         menu = context_menu(self.left)
-        menu.addAction(self.tr("Show it alone")).triggered.connect(lambda _=False: self._show_alone(filament.name))
+        menu.addAction(self.tr("Show it alone")).triggered.connect(
+            lambda _=False: self._show_alone(filament.name)
+        )
         menu.addAction(self.tr("Another colour…")).triggered.connect(lambda _=False: self._recolour(filament))
         off = menu.addAction(self.tr("Take it off the rack"))
         allow(off, self.tr("It prints something") if used else "")
@@ -275,7 +301,9 @@ class ColourSheet(Sheet):
     def _ask_colour(self, colour: str, title: str) -> str:
         """A colour from the dialog, "" when it was left."""
         # Drawn by Qt itself, in the colours of the window, and the same on every desktop.
-        chosen = QColorDialog.getColor(QColor(colour), self.left.window(), title, QColorDialog.ColorDialogOption.DontUseNativeDialog)
+        chosen = QColorDialog.getColor(
+            QColor(colour), self.left.window(), title, QColorDialog.ColorDialogOption.DontUseNativeDialog
+        )
         return chosen.name() if chosen.isValid() else ""
 
     def _choose_new(self) -> None:
@@ -300,12 +328,16 @@ class ColourSheet(Sheet):
             return
         self.name.clear()
         rack = (Filament(name, QColor(colour).name()), *self.desk.job.rack)
-        self.desk.document.edit(self.tr("put {0} on the rack").format(name), replace(self.desk.job, rack=rack))
+        self.desk.document.edit(
+            self.tr("put {0} on the rack").format(name), replace(self.desk.job, rack=rack)
+        )
 
     def _change_filament(self, old: Filament, new: Filament, merge: bool) -> None:
         job = self.desk.job
         if new.name != old.name and new.name in [f.name for f in job.rack]:
-            self.desk.message.say(self.tr("Another filament of the rack is called {0} already.").format(new.name))
+            self.desk.message.say(
+                self.tr("Another filament of the rack is called {0} already.").format(new.name)
+            )
             self.refresh()
             return
         self.alone = new.name if self.alone == old.name else self.alone
@@ -327,37 +359,9 @@ class ColourSheet(Sheet):
         self.alone = ""
         self.desk.document.edit(text, replace(self.desk.job, rack=rack))
 
-    def _keep_rack(self) -> None:
-        keep_rack(self.desk.job.rack)
-        self.desk.message.say(self.tr("The rack is kept for other jobs."), calm=True)
-
-    def _take_kept(self) -> None:
-        rack = kept_rack()
-        if rack is None:
-            self.desk.message.say(self.tr("No rack was kept yet."), calm=True)
-        else:
-            self._take(self.tr("take the kept rack"), rack)
-
-    def _save_rack(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self.left.window(), self.tr("Save the rack"), "rack.json", self.tr("Racks (*.json)"))
-        if name:
-            path = Path(name if name.endswith(".json") else f"{name}.json")
-            try:
-                write_rack(path, self.desk.job.rack)
-            except BadInput as error:
-                self.desk.message.say(str(error))
-                return
-            self.desk.message.say(self.tr("{0} was written.").format(path.name), calm=True)
-
-    def _open_rack(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self.left.window(), self.tr("Open a rack"), "", self.tr("Racks (*.json)"))
-        if name:
-            try:
-                self._take(self.tr("open a rack"), read_rack(Path(name)))
-            except BadInput as error:
-                self.desk.message.say(str(error))
-
     def _take_off(self, filament: Filament) -> None:
         rack = tuple(f for f in self.desk.job.rack if f != filament)
         if rack:
-            self.desk.document.edit(self.tr("take {0} off the rack").format(filament.name), replace(self.desk.job, rack=rack))
+            self.desk.document.edit(
+                self.tr("take {0} off the rack").format(filament.name), replace(self.desk.job, rack=rack)
+            )

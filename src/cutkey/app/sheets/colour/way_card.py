@@ -16,7 +16,8 @@ from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.model.colouring import Choice, Cost, Heights, Help, Offer
 from cutkey.core.model.edits import assign
 from cutkey.core.units import format_mm
-from cutkey.worker.shown import CostsView, InlayView
+from cutkey.worker.shown import InlayView
+from cutkey.worker.shown_kit import CostsView
 
 
 def _tr(text: str) -> str:
@@ -32,12 +33,26 @@ class WayCard(Card):
         self.way = Segments(
             _tr("Way of colour"),
             (
-                ("bodies", _tr("as bodies"), _tr("Several filaments at once: each colour is a body of its own")),
-                ("heights", _tr("by height"), _tr("One nozzle: the filament is changed at layers, and every layer has one colour")),
-                ("inlays", _tr("inlays"), _tr("Pockets in the model, and pieces that are printed by themselves and put in")),
+                (
+                    "bodies",
+                    _tr("as bodies"),
+                    _tr("Several filaments at once: each colour is a body of its own"),
+                ),
+                (
+                    "heights",
+                    _tr("by height"),
+                    _tr("One nozzle: the filament is changed at layers, and every layer has one colour"),
+                ),
+                (
+                    "inlays",
+                    _tr("inlays"),
+                    _tr("Pockets in the model, and pieces that are printed by themselves and put in"),
+                ),
             ),
         )
-        self.way.chosen.connect(lambda way: self._set(_tr("print colours: {0}").format(self.way.button(way).text()), way=way))
+        self.way.chosen.connect(
+            lambda way: self._set(_tr("print colours: {0}").format(self.way.button(way).text()), way=way)
+        )
         self.add_below(self.way)
         self.numbers: dict[str, NumberField] = {}
         self._rows: list[QWidget] = []
@@ -56,9 +71,19 @@ class WayCard(Card):
                 "",
                 50,
                 1,
-                _tr("Layers of a colour at least, so that what is under it does not show: pale over dark wants more"),
+                _tr(
+                    "Layers of a colour at least, so that what is under it does not show: pale over dark"
+                    " wants more"
+                ),
             ),
-            ("returns", _tr("May come back"), "", 6, 1, _tr("How often a colour may be printed a second time, for one change more")),
+            (
+                "returns",
+                _tr("May come back"),
+                "",
+                6,
+                1,
+                _tr("How often a colour may be printed a second time, for one change more"),
+            ),
             ("play", _tr("Play a side"), "mm", 5, 0.05, _tr("Between an inlay and the wall of its pocket")),
             (
                 "deeper",
@@ -66,7 +91,10 @@ class WayCard(Card):
                 "mm",
                 5,
                 0.05,
-                _tr("A pocket is so much deeper than its inlay is thick, so that it does not stand out; glue takes it up"),
+                _tr(
+                    "A pocket is so much deeper than its inlay is thick, so that it does not stand out; glue"
+                    " takes it up"
+                ),
             ),
             (
                 "seat",
@@ -74,10 +102,27 @@ class WayCard(Card):
                 "mm",
                 100,
                 0.2,
-                _tr("How deep inlays that stand up sit in the model; flush ones are as thick as they were asked to be"),
+                _tr(
+                    "How deep inlays that stand up sit in the model; flush ones are as thick as they were"
+                    " asked to be"
+                ),
             ),
-            ("lead", _tr("Lower edge off"), "mm", 5, 0.2, _tr("What is taken off the lower edge, so that an inlay finds its pocket")),
-            ("flush", _tr("Flushed out"), "mm³", 10_000, 10, _tr("What your printer flushes out at a change")),
+            (
+                "lead",
+                _tr("Lower edge off"),
+                "mm",
+                5,
+                0.2,
+                _tr("What is taken off the lower edge, so that an inlay finds its pocket"),
+            ),
+            (
+                "flush",
+                _tr("Flushed out"),
+                "mm³",
+                10_000,
+                10,
+                _tr("What your printer flushes out at a change"),
+            ),
         ):
             field = NumberField(name, unit, 1 if key == "cover" else 0, high, step, 2, tip)
             field.committed.connect(lambda v, key=key: self._number(key, v, False))
@@ -94,11 +139,18 @@ class WayCard(Card):
         self.helps, self._help_rows = column()
         self.add_below(self.helps)
         self.down = QCheckBox(_tr("print face down"))
-        self.down.setToolTip(_tr("The sections lie on the bed with what is their top now: smooth there, and layers count from the face"))
+        self.down.setToolTip(
+            _tr(
+                "The sections lie on the bed with what is their top now: smooth there, and layers count from"
+                " the face"
+            )
+        )
         self.down.toggled.connect(self._turn)
         self.add_below(self.down)
         self.numbered = QCheckBox(_tr("number inlays and pockets"))
-        self.numbered.setToolTip(_tr("Engraved under each inlay and in the floor of its pocket, where there is room"))
+        self.numbered.setToolTip(
+            _tr("Engraved under each inlay and in the floor of its pocket, where there is room")
+        )
         self.numbered.toggled.connect(lambda on: self._set(_tr("number the inlays"), numbered=on))
         self.add_below(self.numbered)
         self.lift = QCheckBox(_tr("lift the inlays out"))
@@ -114,7 +166,10 @@ class WayCard(Card):
         c = self._desk.job.colouring
         self.way.set_choice(c.way)
         by_height, let_in = c.uses("heights"), c.uses("inlays")
-        shown = (*(("travel", "cover", "returns") if by_height else ()), *(("play", "deeper", "seat", "lead") if let_in else ()))
+        shown = (
+            *(("travel", "cover", "returns") if by_height else ()),
+            *(("play", "deeper", "seat", "lead") if let_in else ()),
+        )
         shown += ("flush",) if c.way != "inlays" else ()
         with QSignalBlocker(self.down), QSignalBlocker(self.numbered):
             self.down.setChecked(c.face_down)
@@ -146,9 +201,13 @@ class WayCard(Card):
             self._help_rows.addLayout(row(label(str(h.says), "small", wrap=True), do))
         lines = []
         if heights and heights.stripes:
-            lines.append(_tr("1 change") if heights.changes == 1 else _tr("{0} changes").format(heights.changes))
+            lines.append(
+                _tr("1 change") if heights.changes == 1 else _tr("{0} changes").format(heights.changes)
+            )
             lines += [
-                _tr("{0}: {1} instead of {2}").format(t.name, _relief(t.gets - t.face), _relief(t.asked - t.face))
+                _tr("{0}: {1} instead of {2}").format(
+                    t.name, _relief(t.gets - t.face), _relief(t.asked - t.face)
+                )
                 for t in heights.tops
                 if t.placement and abs(t.gets - t.asked) > 1e-6
             ]
@@ -182,9 +241,9 @@ def _relief(mm: float) -> str:
 
 
 def _choice(c: Choice) -> str:
-    return _tr("With {0} changes nothing would be off by more than {1} mm: let a colour come back {2} times.").format(
-        c.changes, format_mm(c.off, 2), c.returns
-    )
+    return _tr(
+        "With {0} changes nothing would be off by more than {1} mm: let a colour come back {2} times."
+    ).format(c.changes, format_mm(c.off, 2), c.returns)
 
 
 class CostsCard(Card):
@@ -236,7 +295,12 @@ class CostsCard(Card):
         self.costs = costs
         clear(self._grid)
         self.setVisible(bool(costs))
-        names = {"bodies": _tr("bodies"), "heights": _tr("height"), "inlays": _tr("inlays"), "mixed": _tr("as set")}
+        names = {
+            "bodies": _tr("bodies"),
+            "heights": _tr("height"),
+            "inlays": _tr("inlays"),
+            "mixed": _tr("as set"),
+        }
         rows: list[tuple[str, list[str]]] = [
             ("", [names[c.way] for c in costs]),
             (_tr("changes"), [str(c.changes) for c in costs]),

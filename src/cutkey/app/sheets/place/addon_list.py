@@ -45,10 +45,16 @@ def _tr(text: str) -> str:
 class AddOnList(QWidget):
     """Cards of add-ons and the button that arms a new one.
 
-    `changed` takes what was done, the add-ons, and whether it goes on; `pick` an id, or "" to close what is open.
+    `changed` takes what was done, the add-ons, and whether it goes on; `pick` an id, or "" to close what is
+    open.
     """
 
-    def __init__(self, changed: Callable[[str, AddOns, bool], None], arm: Callable[[Feature], None], pick: Callable[[str], None]) -> None:
+    def __init__(
+        self,
+        changed: Callable[[str, AddOns, bool], None],
+        arm: Callable[[Feature], None],
+        pick: Callable[[str], None],
+    ) -> None:
         super().__init__()
         self._changed, self._pick = changed, pick
         self._addons: AddOns = ()
@@ -63,7 +69,9 @@ class AddOnList(QWidget):
         self.cards = QVBoxLayout()
         self.cards.setSpacing(7)
         layout.addLayout(self.cards)
-        self.add = button(_tr("+ add-on"), "add", tip=_tr("Holes, pockets, rims; then click the face on the stage"))
+        self.add = button(
+            _tr("+ add-on"), "add", tip=_tr("Holes, pockets, rims; then click the face on the stage")
+        )
         menu = QMenu(self.add)
         self.fill_kinds(menu, arm)
         self.add.setMenu(menu)
@@ -135,4 +143,6 @@ class AddOnList(QWidget):
 
     def _remove(self, id: str) -> None:
         name = next(said(a.feature.title) for a in self._addons if a.id == id)
-        self._changed(_tr("remove {0}").format(name.lower()), tuple(a for a in self._addons if a.id != id), False)
+        self._changed(
+            _tr("remove {0}").format(name.lower()), tuple(a for a in self._addons if a.id != id), False
+        )

@@ -24,7 +24,9 @@ def _tr(text: str) -> str:
 class BodiesCard(Fold):
     """`decide` takes what was done and all rules; `looked` is called when a body is hidden or shown."""
 
-    def __init__(self, decide: Callable[[str, tuple[BodyRule, ...]], None], looked: Callable[[], None]) -> None:
+    def __init__(
+        self, decide: Callable[[str, tuple[BodyRule, ...]], None], looked: Callable[[], None]
+    ) -> None:
         super().__init__("place.bodies", _tr("Bodies of the model"))
         self._decide, self._looked = decide, looked
         self._bodies: tuple[ModelBodyView, ...] = ()
@@ -50,16 +52,24 @@ class BodiesCard(Fold):
 
     def seen(self) -> list[ModelBodyView]:
         """The bodies that are looked at while some are hidden; nothing when none is."""
-        return [b for b in self._bodies if b.name not in self.hidden and not b.rule.away] if self.hidden else []
+        return (
+            [b for b in self._bodies if b.name not in self.hidden and not b.rule.away] if self.hidden else []
+        )
 
     def _card(self, body: ModelBodyView) -> Card:
         away, hidden = body.rule.away, body.name in self.hidden
         text = _tr("taken away") if away else _tr("hidden") if hidden else format_size(body.size, 1) + " mm"
         card = Card(body.name, text, Swatch(body.shown, 18) if body.shown else None)
-        hide = button(_tr("show") if hidden else _tr("hide"), "link", tip=_tr("Only for a look: to reach what lies behind it"))
+        hide = button(
+            _tr("show") if hidden else _tr("hide"),
+            "link",
+            tip=_tr("Only for a look: to reach what lies behind it"),
+        )
         hide.clicked.connect(partial(self._hide, body.name))
         hide.setVisible(not away)
-        take = button(_tr("put back") if away else _tr("take away"), "link", tip=_tr("Out of the design, and back"))
+        take = button(
+            _tr("put back") if away else _tr("take away"), "link", tip=_tr("Out of the design, and back")
+        )
         take.clicked.connect(partial(self._take, body))
         colour = button(_tr("colour…"), "link", tip=_tr("Print it with the filament nearest to a colour"))
         colour.clicked.connect(partial(self._colour, body))
@@ -71,12 +81,18 @@ class BodiesCard(Fold):
     def _menu(self, body: ModelBodyView) -> QMenu:
         menu = context_menu(self)
         hidden = body.name in self.hidden
-        menu.addAction(_tr("Show it") if hidden else _tr("Hide it")).triggered.connect(lambda _=False: self._hide(body.name))
+        menu.addAction(_tr("Show it") if hidden else _tr("Hide it")).triggered.connect(
+            lambda _=False: self._hide(body.name)
+        )
         only = menu.addAction(_tr("Hide all others"))
         only.triggered.connect(lambda _=False: self._only(body.name))
-        menu.addAction(_tr("Put it back") if body.rule.away else _tr("Take it away")).triggered.connect(lambda _=False: self._take(body))
+        menu.addAction(_tr("Put it back") if body.rule.away else _tr("Take it away")).triggered.connect(
+            lambda _=False: self._take(body)
+        )
         if body.rule.colour:
-            menu.addAction(_tr("As the model has it")).triggered.connect(lambda _=False: self._set_colour(body, ""))
+            menu.addAction(_tr("As the model has it")).triggered.connect(
+                lambda _=False: self._set_colour(body, "")
+            )
         return menu
 
     def _hide(self, name: str, _checked: bool = False) -> None:
@@ -96,7 +112,9 @@ class BodiesCard(Fold):
     def _colour(self, body: ModelBodyView, _checked: bool = False) -> None:
         window: QWidget = self.window()
         option = QColorDialog.ColorDialogOption.DontUseNativeDialog
-        chosen = QColorDialog.getColor(QColor(body.shown or "#808080"), window, _tr("Colour of {0}").format(body.name), option)
+        chosen = QColorDialog.getColor(
+            QColor(body.shown or "#808080"), window, _tr("Colour of {0}").format(body.name), option
+        )
         if chosen.isValid():
             self._set_colour(body, chosen.name())
 

@@ -34,7 +34,10 @@ def _tr(text: str) -> str:
 
 
 class BodyPanel:
-    """Cards and buttons of the left panel that change the body; `arm` has the next click on the stage lay an add-on."""
+    """Cards and buttons of the left panel that change the body.
+
+    `arm` has the next click on the stage lay an add-on.
+    """
 
     def __init__(self, desk: Desk, arm: Callable[[Feature], None], pick: Callable[[str], None]) -> None:
         self._desk, self._pick = desk, pick
@@ -45,9 +48,16 @@ class BodyPanel:
         self.where.setCheckable(True)
         self.where.clicked.connect(lambda: desk.stage.update())
         self.card.add_below(self.where)
-        self.opened = button(_tr("open a model"), "add", "model", _tr("STL, OBJ, PLY or 3MF; you can also drop one"))
+        self.opened = button(
+            _tr("open a model"), "add", "model", _tr("STL, OBJ, PLY or 3MF; you can also drop one")
+        )
         self.opened.clicked.connect(lambda: desk.commands["open_model"]())
-        self.make = button(_tr("make a body"), "add", "plate", _tr("A plate, coin, ring or polygon, or the graphic's own outline"))
+        self.make = button(
+            _tr("make a body"),
+            "add",
+            "plate",
+            _tr("A plate, coin, ring or polygon, or the graphic's own outline"),
+        )
         self.make.setMenu(self._menu())
         self.bodies = BodiesCard(self._decide, lambda: desk.commands["refresh"]())
         self.addons = AddOnList(self._change_addons, arm, pick)
@@ -64,13 +74,17 @@ class BodyPanel:
         self.where.setVisible(bool(engine.body and engine.body.closed))
         self.addons.setVisible(base is not None)
         self.addons.show_addons(job.addons, picked)
-        self.bodies.show_bodies(engine.body.bodies if engine.body is not None and isinstance(base, ModelBase) else ())
+        self.bodies.show_bodies(
+            engine.body.bodies if engine.body is not None and isinstance(base, ModelBase) else ()
+        )
         size = format_size(engine.body.size, 2) + " mm" if engine.body else _tr("being made")
         if base is None:
             self.card.set_text(_tr("No model yet"), _tr("open a model or make a body"))
         elif isinstance(base, ModelBase):
             done = "".join(f"; {d}" for d in engine.body.done) if engine.body else ""
-            self.card.set_text(job.source(base.source).name, f"{size}, {_tr('watertight')}{done}" if engine.body else size)
+            self.card.set_text(
+                job.source(base.source).name, f"{size}, {_tr('watertight')}{done}" if engine.body else size
+            )
         else:
             self.card.set_text(said(base.title), size)
             self.form.show_value(base, fields_of(type(base)))
@@ -89,7 +103,9 @@ class BodyPanel:
             self._desk.message.say(said(str(error)))
             return
         name = said(base.title).lower()
-        self._desk.commands["take_body"](_tr("make a {0}").format(name), base, lay=spec.id if spec is not None else "")
+        self._desk.commands["take_body"](
+            _tr("make a {0}").format(name), base, lay=spec.id if spec is not None else ""
+        )
 
     def _decide(self, text: str, rules: tuple[BodyRule, ...]) -> None:
         base = self._desk.job.base
@@ -98,7 +114,9 @@ class BodyPanel:
 
     def _change_base(self, base: MadeBody, merge: bool) -> None:
         name = said(base.title).lower()
-        self._desk.document.edit(_tr("change the {0}").format(name), replace(self._desk.job, base=base), merge)
+        self._desk.document.edit(
+            _tr("change the {0}").format(name), replace(self._desk.job, base=base), merge
+        )
 
     def add_addon(self, feature: Feature, hit: Hit) -> None:
         """Put an add-on where the model was clicked."""
@@ -106,7 +124,9 @@ class BodyPanel:
         nx, ny, nz = (float(v) for v in hit.normal)
         point, normal = (x, y, z), (nx, ny, nz)
         bare = replace(self._desk.job, addons=(), placements=(), cuts=())
-        self._desk.engine.look(bare, "face", partial(self._put_addon, feature, point, normal), (point, normal))
+        self._desk.engine.look(
+            bare, "face", partial(self._put_addon, feature, point, normal), (point, normal)
+        )
 
     def _put_addon(self, feature: Feature, point: Vector, normal: Vector, face: FaceView) -> None:
         # A rim goes round the whole face, and a half is of the whole body: they have no place of their own.

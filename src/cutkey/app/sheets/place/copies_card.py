@@ -29,7 +29,11 @@ class CopiesCard(Card):
         for key, name, tip in (
             ("one", _tr("only one"), ""),
             ("grid", _tr("rows"), _tr("Side by side and above one another, about the place of the first")),
-            ("ring", _tr("a ring"), _tr("Turned about the middle of the face; move the graphic out of the middle first")),
+            (
+                "ring",
+                _tr("a ring"),
+                _tr("Turned about the middle of the face; move the graphic out of the middle first"),
+            ),
             ("pair", _tr("a mirrored pair"), _tr("A mirrored twin on the other side of the model's middle")),
         ):
             self.kind.addItem(name, key)
@@ -68,7 +72,9 @@ class CopiesCard(Card):
         self.kind.setCurrentIndex(self.kind.findData(copies.kind))
         shown = {"grid": ("across", "step x", "up", "step y"), "ring": ("across",)}.get(copies.kind, ())
         for (key, (field, holder)), value in zip(
-            self.fields.items(), (copies.count[0], copies.step[0], copies.count[1], copies.step[1]), strict=True
+            self.fields.items(),
+            (copies.count[0], copies.step[0], copies.count[1], copies.step[1]),
+            strict=True,
         ):
             field.set_value(value)
             holder.setVisible(key in shown)

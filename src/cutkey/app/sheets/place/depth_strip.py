@@ -71,17 +71,35 @@ class DepthStrip(Strip):
             layers = format_mm(step / self._layer, 1)
             text = self.tr("+{0} · {1} layers").format(format_mm(step), layers)
             box = dimension(painter, QPointF(right + 14, ground), QPointF(right + 14, ground - step * ky), "")
-            note(painter, QPointF(box.right() + 6, ground - step * ky / 2), text, "ultramarine", Qt.AlignmentFlag.AlignLeft)
+            note(
+                painter,
+                QPointF(box.right() + 6, ground - step * ky / 2),
+                text,
+                "ultramarine",
+                Qt.AlignmentFlag.AlignLeft,
+            )
         floor = self._face.floor - deepest
         if self._face.floor > 0:
             bottom = max(low, -self._face.floor)
             thin = floor < 2 * self._layer
-            text = self.tr("floor {0} · {1} layers").format(format_mm(floor), format_mm(floor / self._layer, 1))
+            text = self.tr("floor {0} · {1} layers").format(
+                format_mm(floor), format_mm(floor / self._layer, 1)
+            )
             p = QPointF(right + 14, ground - bottom * ky)
-            dimension(painter, p, QPointF(p.x(), ground + deepest * ky), "", "madder" if thin else "ultramarine")
-            note(painter, QPointF(p.x() + 10, (p.y() + ground) / 2), text, "madder" if thin else "ultramarine", Qt.AlignmentFlag.AlignLeft)
+            dimension(
+                painter, p, QPointF(p.x(), ground + deepest * ky), "", "madder" if thin else "ultramarine"
+            )
+            note(
+                painter,
+                QPointF(p.x() + 10, (p.y() + ground) / 2),
+                text,
+                "madder" if thin else "ultramarine",
+                Qt.AlignmentFlag.AlignLeft,
+            )
 
-    def _paint_layers(self, painter: QPainter, left: float, right: float, ground: float, ky: float, high: float, low: float) -> None:
+    def _paint_layers(
+        self, painter: QPainter, left: float, right: float, ground: float, ky: float, high: float, low: float
+    ) -> None:
         """Layer boundaries counted from the face, where they can be told apart."""
         if self._layer * ky < 3:
             return

@@ -51,7 +51,11 @@ class GraphicCards(QWidget):
         # The rule for every other colour is told only when there is another.
         used = [p.depth_of(c) for c, _ in seen.regions] if seen is not None else list(p.depths)
         depth = " · ".join(depth_text(Depth(m, mm)) for m, mm in sorted({(r.mode, r.mm) for r in used}))
-        width = seen.size[0] * spec.width_mm / seen.width_mm if seen is not None and seen.width_mm > 0 else spec.width_mm
+        width = (
+            seen.size[0] * spec.width_mm / seen.width_mm
+            if seen is not None and seen.width_mm > 0
+            else spec.width_mm
+        )
         card = Card(spec.name, f"{format_mm(width)} mm, {depth}")
         picked = self._desk.picked
         card.set_state(picked=p.id in picked or (not picked and shown))

@@ -42,7 +42,9 @@ class GraphicFields(QWidget):
     `placement` gives the one that is picked, `reach` asks for a place that a colour is to reach.
     """
 
-    def __init__(self, desk: Desk, placement: Callable[[], Placement | None], reach: Callable[[str], None]) -> None:
+    def __init__(
+        self, desk: Desk, placement: Callable[[], Placement | None], reach: Callable[[str], None]
+    ) -> None:
         super().__init__()
         self._desk, self._placement, self._reach = desk, placement, reach
         self._depth_state: object = None
@@ -55,7 +57,12 @@ class GraphicFields(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(6)
         self.where = where = Fold("place.size", _tr("Size and place"))
-        for name, f in ((_tr("Width"), self.width_), (_tr("Spin"), self.spin), (_tr("Right by"), self.along), (_tr("Up by"), self.up)):
+        for name, f in (
+            (_tr("Width"), self.width_),
+            (_tr("Spin"), self.spin),
+            (_tr("Right by"), self.along),
+            (_tr("Up by"), self.up),
+        ):
             where.add(field_row(name, f))
         where.add(row(self.mirror, 1, self.to_middle))
         depth = Fold("place.depth", _tr("Depth by colour"), self.depths)
@@ -67,7 +74,9 @@ class GraphicFields(QWidget):
             layout.addWidget(part)
 
     # -- building
-    def _number(self, name: str, unit: str, low: float, high: float, step: float, tip: str, change: Any) -> NumberField:
+    def _number(
+        self, name: str, unit: str, low: float, high: float, step: float, tip: str, change: Any
+    ) -> NumberField:
         f = NumberField(name, unit, low, high, step, 2, tip)
         f.committed.connect(lambda v: change(v, False))
         f.stepped.connect(lambda v: change(v, True))
@@ -75,11 +84,19 @@ class GraphicFields(QWidget):
 
     def _sizes(self) -> None:
         middle = _tr("From the middle of the face")
-        self.width_ = self._number(_tr("Width of the graphic"), "mm", 0.5, 5000, 1, _tr("The proportion is kept"), self._width)
+        self.width_ = self._number(
+            _tr("Width of the graphic"), "mm", 0.5, 5000, 1, _tr("The proportion is kept"), self._width
+        )
         counter = _tr("Counter-clockwise, seen from outside")
-        self.spin = self._number(_tr("Spin"), "°", -360, 360, 5, counter, lambda v, m: self.change("spin", m, spin=v))
-        self.along = self._number(_tr("Right of the middle"), "mm", -5000, 5000, 0.5, middle, partial(self._offset, 0))
-        self.up = self._number(_tr("Above the middle"), "mm", -5000, 5000, 0.5, middle, partial(self._offset, 1))
+        self.spin = self._number(
+            _tr("Spin"), "°", -360, 360, 5, counter, lambda v, m: self.change("spin", m, spin=v)
+        )
+        self.along = self._number(
+            _tr("Right of the middle"), "mm", -5000, 5000, 0.5, middle, partial(self._offset, 0)
+        )
+        self.up = self._number(
+            _tr("Above the middle"), "mm", -5000, 5000, 0.5, middle, partial(self._offset, 1)
+        )
         self.mirror = QCheckBox(_tr("mirrored"))
         self.mirror.setToolTip(_tr("For stamps, and for reading from the back"))
         self.mirror.clicked.connect(lambda on: self.change("mirror", False, mirror=on))
@@ -89,26 +106,62 @@ class GraphicFields(QWidget):
     def _surface(self) -> None:
         tip = _tr("Kept free along the edges of the face and round its holes; the graphic is trimmed there")
         self.margin = self._number(
-            _tr("Clear of edges"), "mm", 0, 200, 0.5, tip, lambda v, m: self.change("keep clear of edges", m, margin=v)
+            _tr("Clear of edges"),
+            "mm",
+            0,
+            200,
+            0.5,
+            tip,
+            lambda v, m: self.change("keep clear of edges", m, margin=v),
         )
         tip = _tr("They hold the inner parts of what is cut through; 0 for none")
-        self.bridges = self._number(_tr("Width of bridges"), "mm", 0, 50, 0.5, tip, lambda v, m: self.change("bridges", m, bridges=v))
+        self.bridges = self._number(
+            _tr("Width of bridges"), "mm", 0, 50, 0.5, tip, lambda v, m: self.change("bridges", m, bridges=v)
+        )
         self.follow = _combo(
             _tr("How it follows the surface"),
             (
-                ("auto", _tr("automatic"), _tr("Flat on flat faces, wrapped round cylinders and cones, projected on anything else")),
-                ("flat", _tr("flat"), _tr("Top and floor lie in one plane; on a curved surface it reaches in as deep as it must")),
-                ("project", _tr("projected"), _tr("Seen from the front it keeps its shape; its height follows the surface")),
-                ("wrap", _tr("wrapped"), _tr("Laid round a cylinder or cone like a label: lengths along the surface are true")),
+                (
+                    "auto",
+                    _tr("automatic"),
+                    _tr("Flat on flat faces, wrapped round cylinders and cones, projected on anything else"),
+                ),
+                (
+                    "flat",
+                    _tr("flat"),
+                    _tr(
+                        "Top and floor lie in one plane; on a curved surface it reaches in as deep as it must"
+                    ),
+                ),
+                (
+                    "project",
+                    _tr("projected"),
+                    _tr("Seen from the front it keeps its shape; its height follows the surface"),
+                ),
+                (
+                    "wrap",
+                    _tr("wrapped"),
+                    _tr("Laid round a cylinder or cone like a label: lengths along the surface are true"),
+                ),
             ),
         )
-        self.follow.activated.connect(lambda _: self.change("follow the surface", False, follow=self.follow.currentData()))
+        self.follow.activated.connect(
+            lambda _: self.change("follow the surface", False, follow=self.follow.currentData())
+        )
         self.reads = _combo(
             _tr("Which way lettering reads"),
             (
                 ("", _tr("not said"), _tr("You are asked when it is laid mirrored")),
-                ("right", _tr("as it stands"), _tr("Seen from outside it reads as in the picture; a mirrored one is told")),
-                ("mirrored", _tr("mirrored"), _tr("A stamp, or to be read from the back; one that is not mirrored is told")),
+                (
+                    "right",
+                    _tr("as it stands"),
+                    _tr("Seen from outside it reads as in the picture; a mirrored one is told"),
+                ),
+                (
+                    "mirrored",
+                    _tr("mirrored"),
+                    _tr("A stamp, or to be read from the back; one that is not mirrored is told"),
+                ),
                 ("none", _tr("there is none"), _tr("It may be laid either way")),
             ),
         )
@@ -132,10 +185,19 @@ class GraphicFields(QWidget):
         through = any(d.mode == "through" for d in placement.depths)
         allow(self.bridges, "" if through or placement.bridges else _tr("Nothing of it is cut through"))
         self.follow.setCurrentIndex(self.follow.findData(placement.follow))
-        names = {"face": _tr("flat"), "straight": _tr("flat"), "project": _tr("projected"), "wrap": _tr("wrapped")}
-        self.follow.setItemText(0, _tr("automatic: {0}").format(names[face.way]) if face else _tr("automatic"))
+        names = {
+            "face": _tr("flat"),
+            "straight": _tr("flat"),
+            "project": _tr("projected"),
+            "wrap": _tr("wrapped"),
+        }
+        self.follow.setItemText(
+            0, _tr("automatic: {0}").format(names[face.way]) if face else _tr("automatic")
+        )
         self.copies.show_copies(placement.copies)
-        self._show_depths(placement, [c for c, _ in view.regions] if view else [], face.rim if face is not None else 0.0)
+        self._show_depths(
+            placement, [c for c, _ in view.regions] if view else [], face.rim if face is not None else 0.0
+        )
 
     def _show_depths(self, placement: Placement, colours: list[str], rim: float) -> None:
         layer = self._desk.job.printer.layer
@@ -162,7 +224,9 @@ class GraphicFields(QWidget):
         """Change the picked placement."""
         placement = self._placement()
         if placement is not None:
-            self._desk.document.edit(_tr(what), change_placement(self._desk.job, replace(placement, **changes)), merge)
+            self._desk.document.edit(
+                _tr(what), change_placement(self._desk.job, replace(placement, **changes)), merge
+            )
 
     def _offset(self, k: int, value: float, merge: bool) -> None:
         placement = self._placement()
@@ -175,7 +239,11 @@ class GraphicFields(QWidget):
         if placement is not None:
             spec = self._desk.job.graphic(placement.graphic)
             view = self._desk.engine.graphics.get(spec.id)
-            seen = view.size[0] * spec.width_mm / view.width_mm if view is not None and view.size[0] > 0 else spec.width_mm
+            seen = (
+                view.size[0] * spec.width_mm / view.width_mm
+                if view is not None and view.size[0] > 0
+                else spec.width_mm
+            )
             width = round(spec.width_mm * value / seen, 6)
             self._desk.document.edit(_tr("change width"), set_scale(self._desk.job, spec, width), merge)
 
@@ -197,7 +265,13 @@ class GraphicFields(QWidget):
         old = placement.depth_of(colour)
         if mm is None:
             # Level starts level; coming back from there starts with a few layers.
-            mm = 0.0 if mode == "level" else old.mm if old.mode != "level" else round(4 * self._desk.job.printer.layer, 3)
+            mm = (
+                0.0
+                if mode == "level"
+                else old.mm
+                if old.mode != "level"
+                else round(4 * self._desk.job.printer.layer, 3)
+            )
         rule = Depth(mode or old.mode, mm, colour)
         text = _tr("change depth of {0}").format(plain_name(colour))
         self._desk.document.edit(text, change_placement(self._desk.job, set_depth(placement, rule)), merge)

@@ -20,7 +20,13 @@ def _tr(text: str) -> str:
 
 def side_names() -> dict[str, str]:
     """What the sides of a model are called."""
-    return dict(zip(SIDES, (_tr("top"), _tr("bottom"), _tr("front"), _tr("back"), _tr("left"), _tr("right")), strict=True))
+    return dict(
+        zip(
+            SIDES,
+            (_tr("top"), _tr("bottom"), _tr("front"), _tr("back"), _tr("left"), _tr("right")),
+            strict=True,
+        )
+    )
 
 
 class Laying(Card):
@@ -30,7 +36,9 @@ class Laying(Card):
         super().__init__(_tr("Where?"), "")
         self._desk = desk
         self._act: Callable[[Hit], None] | None = None
-        self.sides = {side: button(name, tip=_tr("The middle of this side")) for side, name in side_names().items()}
+        self.sides = {
+            side: button(name, tip=_tr("The middle of this side")) for side, name in side_names().items()
+        }
         buttons = list(self.sides.values())
         for side, b in self.sides.items():
             b.clicked.connect(partial(self.choose, side))

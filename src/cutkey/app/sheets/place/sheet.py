@@ -10,23 +10,25 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter
 from PySide6.QtWidgets import QApplication, QComboBox, QMenu
 
+from cutkey.app.arrows import arrow_of
 from cutkey.app.hands.hands import Posed
 from cutkey.app.hands.on_surface import on_surface
 from cutkey.app.hands.picked_on import thing_at
 from cutkey.app.hands.stage_hands import StageHands
 from cutkey.app.hands.stage_marks import paint_outlines, paint_plane, paint_rims
 from cutkey.app.hands.things import Face, Stock, Thing, place_on, same_face, things_on
-from cutkey.app.sheets.base import Desk, Sheet, design_items
+from cutkey.app.sheets.base import Desk, Sheet
 from cutkey.app.sheets.place.body_panel import BodyPanel
 from cutkey.app.sheets.place.depth_strip import DepthStrip
 from cutkey.app.sheets.place.graphic_cards import GraphicCards
 from cutkey.app.sheets.place.graphic_fields import GraphicFields
+from cutkey.app.sheets.place.items import place_items
 from cutkey.app.sheets.place.laying import Laying
+from cutkey.app.sheets.place.menu import fill_menu
 from cutkey.app.sheets.place.thing_actions import SeveralCard, ThingActions
 from cutkey.app.stage.item import Item
 from cutkey.app.stage.picking import Hit
-from cutkey.app.theme import theme
-from cutkey.app.widgets.basics import Panel, allow, button, context_menu, label
+from cutkey.app.widgets.basics import Panel, allow, button, label
 from cutkey.core.addons.kind import Feature
 from cutkey.core.model.changes import Change
 from cutkey.core.model.edits import place
@@ -79,7 +81,12 @@ class PlaceSheet(Sheet):
         self.cards = GraphicCards(self.desk, self.actions, self.pick)
         self.which = QComboBox()
         self.which.setAccessibleName(self.tr("Graphic to place"))
-        self.add = button(self.tr("lay it on a face"), "add", "face", self.tr("Then click the face on the stage, or choose a side"))
+        self.add = button(
+            self.tr("lay it on a face"),
+            "add",
+            "face",
+            self.tr("Then click the face on the stage, or choose a side"),
+        )
         self.add.clicked.connect(self._arm)
         self.hint = Laying(self.desk)
         self.fields = GraphicFields(self.desk, self.placement, self._reach_for)
@@ -90,14 +97,17 @@ class PlaceSheet(Sheet):
         self.several = SeveralCard(self.actions)
         self.remove = button(self.tr("take it off the model"), "link")
         self.remove.clicked.connect(self._remove)
-        self.nothing = label(self.tr("Lay a graphic on a face: its width, place and depth are set here."), "small", wrap=True)
+        self.nothing = label(
+            self.tr("Lay a graphic on a face: its width, place and depth are set here."), "small", wrap=True
+        )
         panel.add(self.several, self.nothing, self.fields, self.remove)
         panel.body.addStretch(1)
 
     def placement(self) -> Placement | None:
         """The picked placement, else the first."""
         placements = self.desk.job.placements
-        return next((p for p in placements if p.id == self.desk.placement), placements[0] if placements else None)
+        first = placements[0] if placements else None
+        return next((p for p in placements if p.id == self.desk.placement), first)
 
     def face(self) -> PlacedView | None:
         """The face of the picked placement."""
@@ -107,7 +117,10 @@ class PlaceSheet(Sheet):
         return next((f for f in design.placed if f.placement == placement.id), None)
 
     def shown_face(self) -> tuple[Face | None, str]:
-        """The face that is drawn square on, and the thing its dimensions are of: an add-on picked last, else the graphic."""
+        """The face that is drawn square on, and the thing its dimensions are of.
+
+        An add-on picked last, else the graphic.
+        """
         body = self.desk.engine.body
         last = self.desk.picked[-1] if self.desk.picked else ""
         addon = next((a for a in body.addons if a.id == last), None) if body is not None else None
@@ -155,7 +168,9 @@ class PlaceSheet(Sheet):
         things: list[Thing] = []
         if face is not None:
             placed = engine.design.placed if engine.design is not None else []
-            things = things_on(face, self.desk.job, placed, engine.body, engine.graphics, self._printed(), self._stock)
+            things = things_on(
+                face, self.desk.job, placed, engine.body, engine.graphics, self._printed(), self._stock
+            )
         margin = placement.margin if placement is not None and placement.id == main else 0.0
         self.desk.face.show_things(face, things, self.desk.picked, main, margin)
         self.on_stage.show(face, self.desk.face.hands, margin)
@@ -197,22 +212,14 @@ class PlaceSheet(Sheet):
     # -- stage
     def items(self) -> list[Item]:
         """The design, or the bare model while it is being placed."""
-        engine = self.desk.engine
-        if engine.open_model is not None:
-            return [Item("open model", engine.open_model.mesh, theme.colour("body").name())]
-        seen = self.body.bodies.seen()
-        if seen:
-            return [Item(b.name, b.mesh, b.shown or theme.colour("body").name()) for b in seen]
-        if engine.design is not None:
-            return design_items(engine)
-        if engine.body is not None:
-            return [Item("body", engine.body.mesh, theme.colour("body").name())]
-        return []
+        return place_items(self.desk.engine, self.body.bodies.seen())
 
     def pickable(self) -> list[Item]:
         """The bare body, also where graphics cover it; what is drawn while some of its bodies are hidden."""
         body = self.desk.engine.body
-        return [Item("body", body.mesh, "#000000")] if body is not None and not self.body.bodies.seen() else []
+        if body is None or self.body.bodies.seen():
+            return []
+        return [Item("body", body.mesh, "#000000")]
 
     def show_change(self, change: Change) -> None:
         """Pick the placement."""
@@ -224,7 +231,10 @@ class PlaceSheet(Sheet):
         return self.tr("Drop a model here, open one,\nor make a plate with the button on the left.")
 
     def paint(self, painter: QPainter) -> None:
-        """The cutting plane of the depth strip, what is picked and its handles; of a model with holes, their rims."""
+        """The cutting plane of the depth strip, what is picked and its handles.
+
+        Of a model with holes, their rims.
+        """
         engine, stage, square_on = self.desk.engine, self.desk.stage, self.desk.face
         if engine.open_model is not None:
             paint_rims(painter, stage, engine.open_model.rims)
@@ -246,7 +256,10 @@ class PlaceSheet(Sheet):
         return None if self.hint.armed else self.on_stage.grab(p)
 
     def click(self, hit: Hit | None) -> None:
-        """Lay the armed thing where the model was clicked, or pick what was laid there; with Shift, that too."""
+        """Lay the armed thing where the model was clicked, or pick what was laid there.
+
+        With Shift, that too.
+        """
         if hit is not None and self.hint.take(hit):
             return
         found = thing_at(self.desk.engine, self.desk.job, hit, self._stock) if hit is not None else ""
@@ -265,7 +278,7 @@ class PlaceSheet(Sheet):
         found = thing_at(self.desk.engine, self.desk.job, hit, self._stock)
         if found and found not in self.desk.picked:
             self.pick((found,))
-        return self._menu(partial(self._lay_at, hit), lambda f: self.body.add_addon(f, hit))
+        return fill_menu(self, hit)
 
     def _menu_at(self, at: tuple[float, float], id: str) -> QMenu | None:
         """What can be done at a place of the square-on view."""
@@ -276,21 +289,7 @@ class PlaceSheet(Sheet):
             self.pick((id,))
         point = on_surface(face, np.array([at]), 0.0)[0]
         hit = Hit("face", point, face.normal)
-        return self._menu(partial(self._lay_at, hit), lambda f: self.body.add_addon(f, hit))
-
-    def _menu(self, lay: Callable[[str], None], add: Callable[[Feature], None]) -> QMenu:
-        menu = context_menu(self.desk.stage)
-        self.actions.fill_menu(menu)
-        menu.addSeparator()
-        here = menu.addMenu(self.tr("Lay here"))
-        for spec in self.desk.job.graphics:
-            here.addAction(spec.name).triggered.connect(lambda _=False, id=spec.id: lay(id))
-        allow(here.menuAction(), "" if self.desk.job.graphics else self.tr("There is no graphic yet"))
-        self.body.addons.fill_kinds(menu.addMenu(self.tr("Add here")), add)
-        menu.addSeparator()
-        menu.addAction(self.tr("Square on: whole face")).triggered.connect(lambda _=False: self.desk.face.show_all())
-        menu.addAction(self.tr("Square on: what is picked")).triggered.connect(lambda _=False: self.desk.face.show_picked())
-        return menu
+        return fill_menu(self, hit)
 
     def key(self, event: QKeyEvent) -> bool:
         """Esc disarms and lets go, Delete takes off, arrows nudge, Ctrl+A picks everything on the face."""
@@ -308,7 +307,7 @@ class PlaceSheet(Sheet):
         if control and event.key() == k.Key_A:
             self.pick(tuple(t.id for t in self.desk.face.hands.things))
             return True
-        if not control and event.key() in (k.Key_Left, k.Key_Right, k.Key_Up, k.Key_Down):
+        if not control and arrow_of(event.key()) is not None:
             self.desk.face.keyPressEvent(event)
             return True
         return False
@@ -335,10 +334,16 @@ class PlaceSheet(Sheet):
     def _arm(self) -> None:
         graphic = self.which.currentData()
         if graphic:
-            self.hint.ask(partial(self._lay, graphic), self.tr("Click a face of the model, or choose a side. Esc leaves it."))
+            self.hint.ask(
+                partial(self._lay, graphic),
+                self.tr("Click a face of the model, or choose a side. Esc leaves it."),
+            )
 
     def _arm_addon(self, feature: Feature) -> None:
-        self.hint.ask(partial(self.body.add_addon, feature), self.tr("Click a face of the model, or choose a side. Esc leaves it."))
+        self.hint.ask(
+            partial(self.body.add_addon, feature),
+            self.tr("Click a face of the model, or choose a side. Esc leaves it."),
+        )
 
     def _reach_for(self, colour: str) -> None:
         """Ask for the place that a colour is to reach."""
@@ -367,7 +372,7 @@ class PlaceSheet(Sheet):
         name = job.graphic(graphic).name
         self.desk.document.edit(self.tr("lay {0} on the model").format(name), job)
 
-    def _lay_at(self, hit: Hit, graphic: str) -> None:
+    def lay_at(self, hit: Hit, graphic: str) -> None:
         """Lay a graphic with its middle where the mouse was."""
         face, _ = self.shown_face()
         at = place_on(face, hit.point, hit.normal) if face is not None else None

@@ -1,4 +1,7 @@
-"""What can be done with what is picked on the model: by keys, by the menu under the mouse, by the card of several."""
+"""What can be done with what is picked on the model.
+
+By keys, by the menu under the mouse, by the card of several.
+"""
 
 from __future__ import annotations
 
@@ -40,7 +43,13 @@ class ThingActions:
         picked = tuple(i for i in self._desk.picked if i in there)
         if picked:
             return picked
-        shown = self._desk.placement if self._desk.placement in there else job.placements[0].id if job.placements else ""
+        shown = (
+            self._desk.placement
+            if self._desk.placement in there
+            else job.placements[0].id
+            if job.placements
+            else ""
+        )
         return (shown,) if shown else ()
 
     def name(self, ids: Iterable[str]) -> str:
@@ -60,12 +69,22 @@ class ThingActions:
             before = graphics.get(w.id) or next((a for a in job.addons if a.id == w.id), None)
             turned |= before is not None and before.spin != w.spin
             job = posed(job, w.id, w.offset, w.spin, w.factor)
-        what = _tr("change the size") if any(w.factor != 1 for w in wanted) else _tr("turn") if turned else _tr("move")
+        what = (
+            _tr("change the size")
+            if any(w.factor != 1 for w in wanted)
+            else _tr("turn")
+            if turned
+            else _tr("move")
+        )
         if len(wanted) > 1:
             name = _tr("{0} things").format(len(wanted))
         else:
-            name = _tr("the graphic") if wanted and wanted[0].id in graphics else self.name(w.id for w in wanted)
-        text = _tr("{0} of {1}").format(what, name) if any(w.factor != 1 for w in wanted) else f"{what} {name}"
+            name = (
+                _tr("the graphic") if wanted and wanted[0].id in graphics else self.name(w.id for w in wanted)
+            )
+        text = (
+            _tr("{0} of {1}").format(what, name) if any(w.factor != 1 for w in wanted) else f"{what} {name}"
+        )
         self._desk.document.edit(text, job, merge)
 
     def remove(self) -> None:
@@ -95,7 +114,9 @@ class ThingActions:
         if self._desk.job.base is None:
             self._desk.message.say(_tr("There is no model to lay it on yet; open one or make a body first."))
             return
-        here = {(p.point, p.offset) for p in self._desk.job.placements} | {(a.point, a.offset) for a in self._desk.job.addons}
+        here = {(p.point, p.offset) for p in self._desk.job.placements} | {
+            (a.point, a.offset) for a in self._desk.job.addons
+        }
         there = {(p.point, p.offset) for p in job.placements} | {(a.point, a.offset) for a in job.addons}
         beside = bool(here & there)
         self._join(_tr("paste"), job, beside)
@@ -109,7 +130,10 @@ class ThingActions:
         self._desk.document.edit(text, job)
 
     def line_up(self, how: str) -> None:
-        """Have what is picked on the face meet one line, or spread it with equal gaps; `how` as `alignment` takes it."""
+        """Have what is picked on the face meet one line, or spread it with equal gaps.
+
+        `how` as `alignment` takes it.
+        """
         job, mine = self._desk.job, self._hands.mine()
         text = _tr("spread") if how.startswith("spread") else _tr("line up")
         for t, (dx, dy) in zip(mine, alignment([t.box() for t in mine], how), strict=True):
@@ -129,7 +153,9 @@ class ThingActions:
     def mirror(self) -> None:
         """Mirror the picked graphics."""
         ids = self.ids()
-        placements = tuple(replace(p, mirror=not p.mirror) if p.id in ids else p for p in self._desk.job.placements)
+        placements = tuple(
+            replace(p, mirror=not p.mirror) if p.id in ids else p for p in self._desk.job.placements
+        )
         self._desk.document.edit(_tr("mirror"), replace(self._desk.job, placements=placements))
 
     def reorder(self, id: str, by: int) -> None:
@@ -145,13 +171,19 @@ class ThingActions:
             menu.addSection(self.name(ids))
         if shown:
             menu.addAction(_tr("Centre on the face")).triggered.connect(lambda _=False: self.centre())
-            menu.addAction(_tr("Turn a quarter to the left")).triggered.connect(lambda _=False: self.turn(90.0))
-            menu.addAction(_tr("Turn a quarter to the right")).triggered.connect(lambda _=False: self.turn(-90.0))
+            menu.addAction(_tr("Turn a quarter to the left")).triggered.connect(
+                lambda _=False: self.turn(90.0)
+            )
+            menu.addAction(_tr("Turn a quarter to the right")).triggered.connect(
+                lambda _=False: self.turn(-90.0)
+            )
         if graphics:
             menu.addAction(_tr("Mirror")).triggered.connect(lambda _=False: self.mirror())
         if len(graphics) == 1 and len(job.placements) > 1:
             for text, by in ((_tr("Place it earlier"), -1), (_tr("Place it later"), 1)):
-                menu.addAction(text).triggered.connect(partial(lambda id, by, _=False: self.reorder(id, by), graphics[0].id, by))
+                menu.addAction(text).triggered.connect(
+                    partial(lambda id, by, _=False: self.reorder(id, by), graphics[0].id, by)
+                )
         if ids:
             menu.addSeparator()
             menu.addAction(_tr("Lay once more\tCtrl+D")).triggered.connect(lambda _=False: self.double())
@@ -186,8 +218,12 @@ class SeveralCard(Card):
         buttons = list(self.lines.values())
         self.add_below(row(*buttons[:3], spacing=4))
         self.add_below(row(*buttons[3:], spacing=4))
-        self.across = button(_tr("spread across"), "link", tip=_tr("Equal gaps from left to right; the outer two stay"))
-        self.upright = button(_tr("spread upwards"), "link", tip=_tr("Equal gaps from bottom to top; the outer two stay"))
+        self.across = button(
+            _tr("spread across"), "link", tip=_tr("Equal gaps from left to right; the outer two stay")
+        )
+        self.upright = button(
+            _tr("spread upwards"), "link", tip=_tr("Equal gaps from bottom to top; the outer two stay")
+        )
         self.across.clicked.connect(lambda: actions.line_up("spread x"))
         self.upright.clicked.connect(lambda: actions.line_up("spread y"))
         self.add_below(row(self.across, 1, self.upright))

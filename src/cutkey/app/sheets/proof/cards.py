@@ -1,4 +1,7 @@
-"""Findings as cards: the place in a small picture, mends that are tried first, and decisions to leave something as it is."""
+"""Findings as cards.
+
+The place in a small picture, mends that are tried first, and decisions to leave something as it is.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +27,12 @@ from cutkey.core.model.finding import Finding, changes
 from cutkey.core.model.job import Job
 from cutkey.worker.shown_mended import LyingView, MendedAll, MendedView
 
-ICONS = {"stop": ("stop", "madder"), "look at": ("look", "madder"), "accepted": ("look", "moss"), "sound": ("sound", "moss")}
+ICONS = {
+    "stop": ("stop", "madder"),
+    "look at": ("look", "madder"),
+    "accepted": ("look", "moss"),
+    "sound": ("sound", "moss"),
+}
 
 
 def _tr(text: str) -> str:
@@ -39,7 +47,8 @@ class _Trial(NamedTuple):
     before: Job
     after: Job
     view: MendedView | None = None
-    lying: tuple[LyingView | None, ...] = (None, None)  # the piece as it lies before and after, where that is what changes
+    # the piece as it lies before and after, where that is what changes
+    lying: tuple[LyingView | None, ...] = (None, None)
 
     @property
     def of_print(self) -> bool:
@@ -75,7 +84,11 @@ class FindingCards:
         """A card; `show` goes to the place, `picture` is one of it that is not of the stage."""
         mark = QLabel()
         mark.setPixmap(theme.icon(*ICONS[finding.severity]).pixmap(20, 20))
-        named = f"{finding.title}: {finding.piece}" if finding.piece and finding.severity != "sound" else finding.title
+        named = (
+            f"{finding.title}: {finding.piece}"
+            if finding.piece and finding.severity != "sound"
+            else finding.title
+        )
         card = Card(title or named, finding.text, mark)
         card.set_state(picked=picked, alarm=finding.waits)
         if finding.severity == "accepted":
@@ -95,7 +108,11 @@ class FindingCards:
         elif finding.place is not None and show is not None and items and not show_text:
             card.add_below(self._pictures.label(finding, items))
         for mend in mends_of(self._desk.job, finding):
-            b = button(_tr("mend: {0}").format(said(mend.label)), mend.icon, tip=said(mend.cost(self._desk.job, finding)))
+            b = button(
+                _tr("mend: {0}").format(said(mend.label)),
+                mend.icon,
+                tip=said(mend.cost(self._desk.job, finding)),
+            )
             b.clicked.connect(partial(self.mend, finding, mend))
             card.add_below(b)
         links = []
@@ -106,7 +123,9 @@ class FindingCards:
         if finding.severity == "look at" and self._deciding == finding.about:
             card.add_below(self._decision(finding))
         elif finding.severity == "look at":
-            b = button(_tr("leave it so…"), "link", tip=_tr("With a reason, which is kept and printed on the sheet"))
+            b = button(
+                _tr("leave it so…"), "link", tip=_tr("With a reason, which is kept and printed on the sheet")
+            )
             b.clicked.connect(partial(self._begin, finding))
             links.append(b)
         if links:
@@ -124,12 +143,17 @@ class FindingCards:
         if show is not None:
             place.triggered.connect(lambda _=False: show())
         text = f"{finding.title}: {finding.text}"
-        menu.addAction(_tr("Copy its words")).triggered.connect(lambda _=False: QApplication.clipboard().setText(text))
+        menu.addAction(_tr("Copy its words")).triggered.connect(
+            lambda _=False: QApplication.clipboard().setText(text)
+        )
         return menu
 
     # -- mends
     def mend(self, finding: Finding, mend: Mend | None = None, _checked: bool = False) -> None:
-        """Do it at once where it is a command of the window; else show first what it would change. The first way where none is said."""
+        """Do it at once where it is a command of the window.
+
+        Else show first what it would change. The first way where none is said.
+        """
         job = self._desk.job
         mend = mend or mend_of(job, finding)
         if mend is None:
@@ -138,7 +162,9 @@ class FindingCards:
             self._desk.commands[mend.command]()
             return
         self._trial = trial = _Trial(finding, mend, job, mend.apply(job, finding))
-        self._desk.engine.look(trial.after, "mended rehearsed" if trial.of_print else "mended", partial(self._tried, trial))
+        self._desk.engine.look(
+            trial.after, "mended rehearsed" if trial.of_print else "mended", partial(self._tried, trial)
+        )
         for n, one in enumerate((job, trial.after) if finding.side is not None else ()):
             self._desk.engine.look(one, f"lying {finding.of}", partial(self._lies, trial, n))
         self._changed()
@@ -160,7 +186,13 @@ class FindingCards:
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(5)
         cost = said(trial.mend.cost(trial.before, trial.finding))
-        rows.addWidget(label(_tr("{0}: {1}").format(said(trial.mend.label), cost or _tr("it costs nothing")), "small", wrap=True))
+        rows.addWidget(
+            label(
+                _tr("{0}: {1}").format(said(trial.mend.label), cost or _tr("it costs nothing")),
+                "small",
+                wrap=True,
+            )
+        )
         if trial.view is None:
             rows.addWidget(label(_tr("trying it…"), "small"))
         else:
@@ -185,7 +217,10 @@ class FindingCards:
         after = [Item(f"mended {c}", mesh, printed) for c, printed, mesh in view.parts]
         if trial.finding.side is not None:
             lying = [v.parts if v is not None else [] for v in trial.lying]
-            place, (before, after) = None, ([Item(f"lying {n}", mesh, c) for n, (c, mesh) in enumerate(parts)] for parts in lying)
+            place, (before, after) = (
+                None,
+                ([Item(f"lying {n}", mesh, c) for n, (c, mesh) in enumerate(parts)] for parts in lying),
+            )
         line = row(spacing=6)
         if (place is None and trial.finding.side is None) or not before or not after:
             return line
@@ -248,14 +283,18 @@ class FindingCards:
         if reason.strip():
             job = self._desk.job
             self._desk.document.edit(
-                _tr("leave a finding as it is"), replace(job, accepted=(*job.accepted, accepted(finding, reason.strip())))
+                _tr("leave a finding as it is"),
+                replace(job, accepted=(*job.accepted, accepted(finding, reason.strip()))),
             )
         else:
             self._changed()
 
     def _decide_again(self, finding: Finding, _checked: bool = False) -> None:
         job = self._desk.job
-        self._desk.document.edit(_tr("look at it again"), replace(job, accepted=tuple(a for a in job.accepted if not covers(a, finding))))
+        self._desk.document.edit(
+            _tr("look at it again"),
+            replace(job, accepted=tuple(a for a in job.accepted if not covers(a, finding))),
+        )
 
 
 def _names(findings: Sequence[Finding]) -> str:

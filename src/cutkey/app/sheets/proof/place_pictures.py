@@ -42,7 +42,9 @@ def camera_at(place: Sequence[float], items: Sequence[Item], wide: int = SIZE[0]
     low, high = boxes[:, 0].min(0), boxes[:, 1].max(0)
     half = np.maximum((high - low) / 2, 1e-3)
     out = (np.array(place) - (low + high) / 2) / half
-    cameras = [Camera((float(place[0]), float(place[1]), float(place[2])), turn, tilt) for turn, tilt in _VIEWS]
+    cameras = [
+        Camera((float(place[0]), float(place[1]), float(place[2])), turn, tilt) for turn, tilt in _VIEWS
+    ]
     # The usual direction wins where it is as good as another.
     best = max(cameras, key=lambda c: round(float(c.axes()[2] @ out), 1))
     shows = max(_SHOWS, _SHARE * float((high - low).max()))
@@ -55,7 +57,9 @@ def camera_of(items: Sequence[Item], size: tuple[int, int]) -> Camera:
     low, high = corners.min(0), corners.max(0)
     x, y, z = ((low + high) / 2).tolist()
     # No view of a thing is larger than its box from corner to corner.
-    return Camera((x, y, z), *_VIEWS[0])._replace(mm_per_px=1.05 * float(np.linalg.norm(high - low)) / min(size))
+    return Camera((x, y, z), *_VIEWS[0])._replace(
+        mm_per_px=1.05 * float(np.linalg.norm(high - low)) / min(size)
+    )
 
 
 class PlacePictures:
@@ -78,7 +82,13 @@ class PlacePictures:
             self.draw(shown, place, items, partial(self._kept.__setitem__, place))
         return shown
 
-    def draw(self, shown: QLabel, place: Sequence[float] | None, items: Sequence[Item], keep: Callable[[QPixmap], None]) -> None:
+    def draw(
+        self,
+        shown: QLabel,
+        place: Sequence[float] | None,
+        items: Sequence[Item],
+        keep: Callable[[QPixmap], None],
+    ) -> None:
         """Fill a label with a picture of a place, or of the whole where none is said."""
         size = shown.width(), shown.height()
 

@@ -37,7 +37,9 @@ def _tr(text: str) -> str:
 class Rehearsal:
     """Asks for the print of the kit once it is known, and for the layer that is looked at."""
 
-    def __init__(self, desk: Desk, changed: Callable[[], None], staged: Callable[[bool], None], found: FindingCards) -> None:
+    def __init__(
+        self, desk: Desk, changed: Callable[[], None], staged: Callable[[bool], None], found: FindingCards
+    ) -> None:
         self._desk, self._changed, self._staged, self._found_cards = desk, changed, staged, found
         self._solids: BedSolids | None = None
         self._pictures: dict[int, QPixmap] = {}  # by the finding's place in the list
@@ -127,8 +129,13 @@ class Rehearsal:
         film = self._desk.film.view
         if not self.on_stage or self._solids is None or film is None or film.bed != self._solids.bed:
             return []
-        out = [Item(f"print {n}", mesh, colour, edges=False, under=film.top) for n, (colour, mesh) in enumerate(self._solids.bodies)]
-        return out + [Item(f"print face {n}", mesh, colour, edges=False) for n, (colour, mesh) in enumerate(film.caps)]
+        out = [
+            Item(f"print {n}", mesh, colour, edges=False, under=film.top)
+            for n, (colour, mesh) in enumerate(self._solids.bodies)
+        ]
+        return out + [
+            Item(f"print face {n}", mesh, colour, edges=False) for n, (colour, mesh) in enumerate(film.caps)
+        ]
 
     def paint(self, painter: QPainter, stage: Stage) -> None:
         """The bed's outline, and what is lost in the layer."""
@@ -147,7 +154,9 @@ class Rehearsal:
                 painter.setPen(QPen(theme.colour(name), 2.0))
                 painter.setBrush(theme.colour(name, 120))
                 flat = np.asarray(rings.points, float)
-                for line in stage.lines_on(np.c_[flat, np.full(len(flat), film.top)], np.diff(rings.first).tolist()):
+                for line in stage.lines_on(
+                    np.c_[flat, np.full(len(flat), film.top)], np.diff(rings.first).tolist()
+                ):
                     painter.drawPolygon(line)
 
     @property
@@ -173,18 +182,31 @@ class Rehearsal:
     def cards(self) -> list[Callable[[], Card]]:
         """What makes the card of each that was found, the worst first."""
         self._frames = {}
-        return [partial(self._card, n, t) for n, t in enumerate(self.view.found)] if self.view is not None else []
+        return (
+            [partial(self._card, n, t) for n, t in enumerate(self.view.found)]
+            if self.view is not None
+            else []
+        )
 
     def _on_bed(self, told: Told) -> tuple[float, float]:
         """Where something was found, mm from the lower left corner of its bed."""
         assert told.finding.place is not None
         many = self.view is not None and len(self.view.beds) > 1
-        return told.finding.place[0] - (told.bed - 1) * (1.2 * self._desk.job.printer.bed[0] if many else 0.0), told.finding.place[1]
+        return told.finding.place[0] - (told.bed - 1) * (
+            1.2 * self._desk.job.printer.bed[0] if many else 0.0
+        ), told.finding.place[1]
 
     def _draw_next(self) -> None:
         """The small picture of one finding after the other."""
         found, kit = self.view.found if self.view is not None else [], self._for
-        n = next((k for k, t in enumerate(found[:_DRAWN]) if k not in self._pictures and t.finding.waits and t.finding.place), None)
+        n = next(
+            (
+                k
+                for k, t in enumerate(found[:_DRAWN])
+                if k not in self._pictures and t.finding.waits and t.finding.place
+            ),
+            None,
+        )
         if n is None:
             return
         told = found[n]
@@ -203,13 +225,19 @@ class Rehearsal:
     def _card(self, n: int, told: Told) -> Card:
         f = told.finding
         # Long names stand in the sentence already.
-        title = f"{f.title}: {f.piece}" if f.piece and len(f.piece) <= _SHORT and f.severity != "sound" else f.title
+        title = (
+            f"{f.title}: {f.piece}"
+            if f.piece and len(f.piece) <= _SHORT and f.severity != "sound"
+            else f.title
+        )
         shown = None
         if f.waits and n < _DRAWN and f.place is not None:
             self._frames[n] = shown = frame(_tr("layer {0}").format(told.layer))
             if n in self._pictures:
                 shown.setPixmap(self._pictures[n])
-        return self._found_cards.card(f, title=title, picture=shown, show=partial(self.go_to, told), show_text=_tr("show the layer"))
+        return self._found_cards.card(
+            f, title=title, picture=shown, show=partial(self.go_to, told), show_text=_tr("show the layer")
+        )
 
     def lines(self) -> list[str]:
         """How long each bed takes, and what it uses, in words."""
@@ -219,5 +247,12 @@ class Rehearsal:
             took = _tr("{0} h {1} min").format(hours, minutes) if hours else _tr("{0} min").format(minutes)
             grams = format_mm(sum(bed.grams.values()), 0)
             text = _tr("bed {0}: {1} layers, about {2}, {3} g").format(n, bed.layers, took, grams)
-            out.append(text + ((_tr(", {0} changes").format(bed.changes) if bed.changes > 1 else _tr(", 1 change")) if bed.changes else ""))
+            out.append(
+                text
+                + (
+                    (_tr(", {0} changes").format(bed.changes) if bed.changes > 1 else _tr(", 1 change"))
+                    if bed.changes
+                    else ""
+                )
+            )
         return out

@@ -9,8 +9,8 @@ from pathlib import Path
 from typing import Any, Literal
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, Qt, QTimer, QUrl
-from PySide6.QtGui import QDesktopServices, QPainter, QPen
+from PySide6.QtCore import QPointF, Qt, QTimer
+from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QCheckBox, QLineEdit, QVBoxLayout
 
 from cutkey.app.drafting import note
@@ -18,9 +18,21 @@ from cutkey.app.sheets.base import Desk, Sheet, section_items
 from cutkey.app.sheets.proof.cards import FindingCards
 from cutkey.app.sheets.proof.rehearsal import Rehearsal
 from cutkey.app.sheets.proof.stand_in import StandInCard
+from cutkey.app.sheets.proof.written import WrittenCard
 from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
-from cutkey.app.widgets.basics import Card, Segments, Swatch, allow, button, clear, column, field_row, label, row
+from cutkey.app.widgets.basics import (
+    Card,
+    Segments,
+    Swatch,
+    allow,
+    button,
+    clear,
+    column,
+    field_row,
+    label,
+    row,
+)
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.app.widgets.fold import Fold
 from cutkey.core.errors import BadInput
@@ -30,7 +42,7 @@ from cutkey.core.model.job import Job, KitFiles
 from cutkey.core.model.series import SLOT, values_of
 from cutkey.core.model.table_edits import AddText
 from cutkey.core.units import format_mm, format_size
-from cutkey.worker.shown import KitView
+from cutkey.worker.shown_kit import KitView
 
 #: Filaments of a section that are shown in its line.
 MOST_SWATCHES = 6
@@ -68,19 +80,15 @@ class ProofSheet(Sheet):
         self.as_obj = QCheckBox(self.tr("an OBJ a piece too, with colours"))
         for box in (self.per_bed, self.as_obj, self.as_drawings):
             box.clicked.connect(self._set_files)
-        self.paper = Segments(self.tr("Paper"), [(p, p, self.tr("Of the sheets, and of the template at 1:1")) for p in ("A4", "Letter")])
+        self.paper = Segments(
+            self.tr("Paper"),
+            [(p, p, self.tr("Of the sheets, and of the template at 1:1")) for p in ("A4", "Letter")],
+        )
         self.paper.chosen.connect(lambda _: self._set_files())
         self.write = button(self.tr("Write the kit…"), "main", tip=self.tr("Choose a folder (Ctrl+E)"))
         self.write.clicked.connect(lambda: self.desk.commands["export"]())
         self.why = label("", "warn", wrap=True)
-        self.done = Card(self.tr("Written"), "")
-        self.show_folder = button(self.tr("open the folder"), "link")
-        self.show_folder.clicked.connect(self._open_folder)
-        self.done.add_below(self.show_folder)
-        self.done.hide()
-        self._alarm = False
-        self._folder: Path | None = None
-        self._written: tuple[Job, str] | None = None  # the job as it was written, and what was said then
+        self.done = WrittenCard()
         self.series = QLineEdit()
         self.series.setAccessibleName(self.tr("Series"))
         self.series.setPlaceholderText(self.tr("1-10, or Ann, Ben"))
@@ -112,11 +120,7 @@ class ProofSheet(Sheet):
         self.beds = BedLoads()
         self.beds.bed_chosen.connect(self.rehearsal.show_bed)
         self.strip = self.beds
-        self.desk.document.renewed.connect(self._forget)
-
-    def _forget(self) -> None:
-        """Another job was opened: what was written is not of it."""
-        self._written = self._folder = None
+        self.desk.document.renewed.connect(self.done.forget)
 
     @property
     def findings(self) -> list[Finding]:
@@ -136,7 +140,10 @@ class ProofSheet(Sheet):
             called = kit_names(self.desk.job.name)
             for name, text in (
                 (called.model, self.tr("every body named and in its colour, ready for slicing")),
-                (self.tr("{0} STL files").format(pieces) if pieces != 1 else self.tr("one STL file"), self.tr("one a piece")),
+                (
+                    self.tr("{0} STL files").format(pieces) if pieces != 1 else self.tr("one STL file"),
+                    self.tr("one a piece"),
+                ),
                 (called.sheet, self.tr("what goes where, and in which order")),
                 *self._set_out(kit),
                 ("README.txt", self.tr("what is what, for whoever gets the kit")),
@@ -146,7 +153,11 @@ class ProofSheet(Sheet):
                 self.contents.addWidget(label(text, "small", wrap=True))
             clearance = self.tr("clearances {0} mm³").format(format_mm(kit.clearance_volume, 1))
             self.contents.addWidget(
-                label(self.tr("design {0} cm³, {1}").format(format_mm(kit.design_volume / 1000, 1), clearance), "small", wrap=True)
+                label(
+                    self.tr("design {0} cm³, {1}").format(format_mm(kit.design_volume / 1000, 1), clearance),
+                    "small",
+                    wrap=True,
+                )
             )
             if kit.hardware:
                 bought = ", ".join(f"{count} × {name}" for name, count in kit.hardware)
@@ -160,7 +171,7 @@ class ProofSheet(Sheet):
         self.as_obj.setChecked(self.desk.job.files.obj)
         self.paper.set_choice(self.desk.job.files.paper)
         self._show_series()
-        self._show_written()
+        self.done.refresh(self.desk.job)
         stopped = blocking(self.findings)
         why = self.tr("It is being checked again since the last change; in a moment it can be written")
         if self.desk.job.base is None:
@@ -171,7 +182,9 @@ class ProofSheet(Sheet):
         self.why.setVisible(stopped)
         self.why.setText(self.tr("Mend what stops the kit first."))
         self.beds.show_kit(kit, self.desk.job.printer)
-        self.stand_in.set_loads([b.load for b in self.rehearsal.view.beds] if self.rehearsal.view is not None else [])
+        self.stand_in.set_loads(
+            [b.load for b in self.rehearsal.view.beds] if self.rehearsal.view is not None else []
+        )
         self.print_lines.setText("\n".join(self.rehearsal.lines()))
         self.print_lines.setVisible(bool(self.print_lines.text()))
         if self.left.isVisible():
@@ -181,7 +194,9 @@ class ProofSheet(Sheet):
         """Cards of what was found, as soon as they show anything else than they do."""
         shows = (kit, self.rehearsal.view, self.desk.job, self._picked, theme.name, *self.found.state)
         # Jobs and kits are the same while they are one thing: all that they hold is not gone through.
-        same = [a is b or (isinstance(a, int | str) and a == b) for a, b in zip(shows, self._shows, strict=False)]
+        same = [
+            a is b or (isinstance(a, int | str) and a == b) for a, b in zip(shows, self._shows, strict=False)
+        ]
         if len(same) == len(shows) and all(same):
             return
         self._shows = shows
@@ -192,7 +207,9 @@ class ProofSheet(Sheet):
             mend.clicked.connect(self.found.mend_all)
             self.cards.addWidget(mend)
         if kit is None:
-            self.cards.addWidget(label(self.tr("The design is checked here as soon as there is one."), "small", wrap=True))
+            self.cards.addWidget(
+                label(self.tr("The design is checked here as soon as there is one."), "small", wrap=True)
+            )
         found = [partial(self._card, k, finding) for k, finding in enumerate(self.findings)]
         # What is to be looked at comes before what is sound, whoever found it.
         first = sum(f.waits for f in self.findings)
@@ -228,7 +245,9 @@ class ProofSheet(Sheet):
         )
 
     def _card(self, k: int, finding: Finding) -> Card:
-        card = self.found.card(finding, k == self._picked, partial(self._go_to, k) if finding.place is not None else None)
+        card = self.found.card(
+            finding, k == self._picked, partial(self._go_to, k) if finding.place is not None else None
+        )
         card.clicked.connect(lambda k=k: self._pick(k))
         return card
 
@@ -287,7 +306,9 @@ class ProofSheet(Sheet):
             self._picked = k
             stage = self.desk.stage
             normal_scale = 30 / max(1, stage.height())
-            stage.camera = stage.camera._replace(target=place, mm_per_px=normal_scale, tilt=max(stage.camera.tilt, 60))
+            stage.camera = stage.camera._replace(
+                target=place, mm_per_px=normal_scale, tilt=max(stage.camera.tilt, 60)
+            )
             stage.redraw()
             self.refresh()
 
@@ -302,7 +323,9 @@ class ProofSheet(Sheet):
             self.series_count.setText(str(error))
             return
         asked = any(SLOT in e.text for g in job.graphics for e in g.edits if isinstance(e, AddText))
-        text = self.tr("{0} kits, from {1} to {2}").format(len(values), values[0], values[-1]) if values else ""
+        text = (
+            self.tr("{0} kits, from {1} to {2}").format(len(values), values[0], values[-1]) if values else ""
+        )
         if values and not asked:
             text += self.tr("; no text has {} yet, so all are alike")
         self.series_count.setText(text)
@@ -310,7 +333,9 @@ class ProofSheet(Sheet):
 
     def _set_files(self, _checked: bool = False) -> None:
         paper: Literal["A4", "Letter"] = "Letter" if self.paper.choice == "Letter" else "A4"
-        files = KitFiles(self.per_bed.isChecked(), self.as_drawings.isChecked(), self.as_obj.isChecked(), paper)
+        files = KitFiles(
+            self.per_bed.isChecked(), self.as_drawings.isChecked(), self.as_obj.isChecked(), paper
+        )
         self.desk.document.edit(self.tr("what is written"), replace(self.desk.job, files=files))
 
     def _set_series(self) -> None:
@@ -320,50 +345,20 @@ class ProofSheet(Sheet):
 
     def offers(self) -> dict[str, Callable[..., Any]]:
         """Whether the kit may be written, and saying that it was."""
-        return {"may_export": self.may_write, "exported": self.exported}
+        return {"may_export": self.may_write, "exported": self._exported}
 
     def may_write(self) -> bool:
         """Whether there is a kit without a finding that stops it."""
-        return self.desk.engine.kit is not None and (self.write.isEnabled() or all(f.severity != "stop" for f in self.findings))
+        return self.desk.engine.kit is not None and (
+            self.write.isEnabled() or all(f.severity != "stop" for f in self.findings)
+        )
+
+    def _exported(self, report: dict[str, Any], folder: Path, job: Job) -> None:
+        self.done.tell(report, folder, job)
+        self.done.refresh(self.desk.job)
 
     @property
     def waiting(self) -> int:
         """Findings that are not sound."""
         kit = self.desk.engine.kit
         return sum(f.waits for f in kit.findings) + self.rehearsal.waiting if kit else 0
-
-    def exported(self, report: dict[str, Any], folder: Path, job: Job) -> None:
-        """Say what was written, and of which state of the job."""
-        self._folder = folder
-        pieces = sum(len(u["pieces"]) for u in report["units"])
-        file = next((f for f in report["findings"] if f["kind"] == "file"), None)
-        text = self.tr("{0} pieces in {1}").format(pieces, folder.name)
-        if "series" in report:
-            text = self.tr("{0} kits of {1}").format(len(report["series"]), text)
-        text = f"{text}. {file['text'] if file else ''}"
-        if report.get("again"):
-            text += " " + self.tr("Beside the kit before: {0}.").format(report["again"]["text"])
-        if report.get("left"):
-            changed = ", ".join(report["left"][:3])
-            text += " " + self.tr("Of an earlier kit {0} stayed, as it was changed since.").format(changed)
-        self._written = (job, text)
-        self._alarm = bool(report.get("left")) or bool(file and file["severity"] != "sound")
-        self._show_written()
-
-    def _show_written(self) -> None:
-        """Written is only what lies in the folder as the kit is now."""
-        self.done.setVisible(self._written is not None)
-        if self._written is None:
-            return
-        job, text = self._written
-        if job == self.desk.job:
-            self.done.set_text(self.tr("Written"), text)
-            self.done.set_state(alarm=self._alarm)
-        else:
-            folder = self._folder.name if self._folder else ""
-            self.done.set_text(self.tr("Out of date"), self.tr("The job was changed since {0} was written; write it again.").format(folder))
-            self.done.set_state(alarm=True)
-
-    def _open_folder(self) -> None:
-        if self._folder is not None:
-            QDesktopServices.openUrl(QUrl.fromLocalFile(str(self._folder)))

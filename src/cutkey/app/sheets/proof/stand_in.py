@@ -1,4 +1,7 @@
-"""The stand-in printer on the Proof sheet: a bed load printed so many times as fast, with what the maker must do."""
+"""The stand-in printer on the Proof sheet.
+
+A bed load printed so many times as fast, with what the maker must do.
+"""
 
 from __future__ import annotations
 
@@ -125,17 +128,23 @@ class StandInCard(Card):
         state = m.state if m is not None else "idle"
         allow(self.go, "" if self._loads else _tr("There is nothing to print yet"))
         self.go.setText(
-            _tr("go on") if state in ("waiting", "off") else _tr("print bed {0}").format(min(self._film.bed, max(1, len(self._loads))))
+            _tr("go on")
+            if state in ("waiting", "off")
+            else _tr("print bed {0}").format(min(self._film.bed, max(1, len(self._loads))))
         )
         self.go.setVisible(state != "printing")
         allow(self.fail, "" if state == "printing" else _tr("It is not printing"))
         self.stop.setVisible(state in ("printing", "waiting", "off", "spoiled"))
         self.bar.setValue(round(1000 * (m.progress if m is not None else 0)))
         if m is not None and m.load is not None:
-            lines = [_tr("layer {0}: {1}").format(t.layer, t.text) for t in m.log[-_LINES:] if t.text != m.asks]
+            lines = [
+                _tr("layer {0}: {1}").format(t.layer, t.text) for t in m.log[-_LINES:] if t.text != m.asks
+            ]
             head = _tr("layer {0} of {1}").format(m.layer, len(m.load.layers)) if state == "printing" else ""
             self.said.setText("\n".join([head, *lines] if head else lines))
         else:
-            self.said.setText(_tr("Tries the written file before the printer does: what is to be done, and when."))
+            self.said.setText(
+                _tr("Tries the written file before the printer does: what is to be done, and when.")
+            )
         self.asks.setText(m.asks if m is not None else "")
         self.asks.setVisible(bool(self.asks.text()))

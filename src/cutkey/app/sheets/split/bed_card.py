@@ -45,26 +45,46 @@ class BedCard(QWidget):
         self.name.editingFinished.connect(self._rename)
         self.shape = Segments(
             self.tr("Bed shape"),
-            (("rectangle", self.tr("rectangle"), ""), ("round", self.tr("round"), self.tr("A round bed as wide as its first number"))),
+            (
+                ("rectangle", self.tr("rectangle"), ""),
+                ("round", self.tr("round"), self.tr("A round bed as wide as its first number")),
+            ),
         )
         self.shape.chosen.connect(lambda s: self._set(shape=s))
-        self.bed = [NumberField(self.tr("Bed {0}").format(a), "", 20, 2000, 5, 1, self.tr("Printing size of the bed, mm")) for a in "xyz"]
+        self.bed = [
+            NumberField(
+                self.tr("Bed {0}").format(a), "", 20, 2000, 5, 1, self.tr("Printing size of the bed, mm")
+            )
+            for a in "xyz"
+        ]
         for k, f in enumerate(self.bed):
             f.committed.connect(lambda v, k=k: self._size(k, v))
-        self.margin = NumberField(self.tr("Margin"), "mm", 0, 100, 1, 1, self.tr("Kept free along each edge of the bed"))
+        self.margin = NumberField(
+            self.tr("Margin"), "mm", 0, 100, 1, 1, self.tr("Kept free along each edge of the bed")
+        )
         self.margin.committed.connect(lambda v: self._set(margin=v))
         self.slides = NumberField(
-            self.tr("Keys slide at"), "mm", 0, 1, 0.05, 2, self.tr("Clearance a side at which a key slides; read it from the test piece")
+            self.tr("Keys slide at"),
+            "mm",
+            0,
+            1,
+            0.05,
+            2,
+            self.tr("Clearance a side at which a key slides; read it from the test piece"),
         )
         self.slides.committed.connect(lambda v: self._set(slides=v))
         self.keep_out = QLineEdit()
         self.keep_out.setAccessibleName(self.tr("Keep-outs"))
         self.keep_out.setPlaceholderText(self.tr("x, y, width, depth; …"))
-        self.keep_out.setToolTip(self.tr("Rectangles of the bed that must stay free, from its lower left corner"))
+        self.keep_out.setToolTip(
+            self.tr("Rectangles of the bed that must stay free, from its lower left corner")
+        )
         self.keep_out.editingFinished.connect(self._keep_outs)
         self.test = button(
             self.tr("clearance test piece…"),
-            tip=self.tr("A block with sockets of rising clearance and a pin: print it and see which one slides"),
+            tip=self.tr(
+                "A block with sockets of rising clearance and a pin: print it and see which one slides"
+            ),
         )
         self.test.clicked.connect(lambda: test_piece())
         self.keep = button(self.tr("keep"), tip=self.tr("Keep this printer in your list under its name"))
@@ -107,7 +127,9 @@ class BedCard(QWidget):
         self.shape.set_choice(printer.shape)
         for k, f in enumerate(self.bed):
             f.set_value(printer.bed[k])
-        allow(self.bed[1], self.tr("A round bed is as deep as it is wide") if printer.shape == "round" else "")
+        allow(
+            self.bed[1], self.tr("A round bed is as deep as it is wide") if printer.shape == "round" else ""
+        )
         self.margin.set_value(printer.margin)
         self.slides.set_value(printer.slides)
         if not self.keep_out.hasFocus():

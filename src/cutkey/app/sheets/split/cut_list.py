@@ -15,7 +15,7 @@ from cutkey.app.widgets.struct_form import said
 from cutkey.core.keys import all_keys, key_kind, seam_forms
 from cutkey.core.model.cuts import Cut
 from cutkey.core.units import format_mm
-from cutkey.worker.shown import KitView
+from cutkey.worker.shown_kit import KitView
 
 
 class CutList(QWidget):
@@ -24,7 +24,8 @@ class CutList(QWidget):
     Parameters
     ----------
     picked, changed, removed, limited : callable
-        Take the number of a cut; `changed` also the new cut, and whether the change goes on; `limited` the name of a section, or "".
+        Take the number of a cut; `changed` also the new cut, and whether the change goes on; `limited` the
+        name of a section, or "".
     """
 
     def __init__(
@@ -55,8 +56,22 @@ class CutList(QWidget):
         self.fields: dict[str, NumberField] = {}
         for key, name, unit, low, high, tip in (
             ("at", self.tr("At"), "mm", -5000.0, 5000.0, self.tr("Where it crosses its ruler")),
-            ("tilt", self.tr("Tilt"), "°", -80.0, 80.0, self.tr("Turned about z, as seen from above; a cut across z about y")),
-            ("lean", self.tr("Lean"), "°", -80.0, 80.0, self.tr("Turned about the other axis that lies in it")),
+            (
+                "tilt",
+                self.tr("Tilt"),
+                "°",
+                -80.0,
+                80.0,
+                self.tr("Turned about z, as seen from above; a cut across z about y"),
+            ),
+            (
+                "lean",
+                self.tr("Lean"),
+                "°",
+                -80.0,
+                80.0,
+                self.tr("Turned about the other axis that lies in it"),
+            ),
         ):
             f = NumberField(name, unit, low, high, 1, 2, tip)
             f.committed.connect(lambda v, k=key: self._set(False, **{k: v}))
@@ -67,11 +82,16 @@ class CutList(QWidget):
         self.through.activated.connect(lambda _: self._limit(self._number, self.through.currentData()))
         form.addLayout(field_row(self.tr("Cuts"), self.through, wide=64))
         self.seam = Choice(self.tr("Seam"), self.tr("The course of the cut across a flat design"))
-        for key, text in (("straight", self.tr("straight")), *((k, said(all_keys()[k].title)) for k in seam_forms())):
+        for key, text in (
+            ("straight", self.tr("straight")),
+            *((k, said(all_keys()[k].title)) for k in seam_forms()),
+        ):
             self.seam.addItem(text, key)
         self.seam.activated.connect(lambda _: self._seam(False, shape=self.seam.currentData()))
         form.addLayout(field_row(self.tr("Seam"), self.seam, wide=64))
-        self.bend = button(self.tr("bend"), tip=self.tr("Give the seam one more corner; drag it on the drawing"))
+        self.bend = button(
+            self.tr("bend"), tip=self.tr("Give the seam one more corner; drag it on the drawing")
+        )
         self.bend.clicked.connect(lambda: self._bend())
         self.straighten = button(self.tr("straighten"), tip=self.tr("Take all corners out of the seam"))
         self.straighten.clicked.connect(lambda: self._set(False, path=()))
@@ -105,7 +125,9 @@ class CutList(QWidget):
         """Show the cuts of a job; `number` is the picked one."""
         self._cuts, self._number = cuts, number
         views = kit.cuts if kit and len(kit.cuts) == len(cuts) else []
-        order = sorted(range(len(cuts)), key=lambda i: (len(views[i].letter), views[i].letter) if views else (0, str(i)))
+        order = sorted(
+            range(len(cuts)), key=lambda i: (len(views[i].letter), views[i].letter) if views else (0, str(i))
+        )
         shown = [(i, i == number, self._meets(i, kit), cuts[i].pinned) for i in order]
         if cuts and shown == self._shown:
             # Made anew only when something but words and figures has changed.
@@ -121,7 +143,9 @@ class CutList(QWidget):
         self._form.hide()
         self._form.setParent(self)
         clear(self._layout)
-        self._cards = [self._card(*s, self._title(s[0], views[s[0]].letter if views else "?"), kit) for s in shown]
+        self._cards = [
+            self._card(*s, self._title(s[0], views[s[0]].letter if views else "?"), kit) for s in shown
+        ]
         for card in self._cards:
             self._layout.addWidget(card)
         if held is not None:

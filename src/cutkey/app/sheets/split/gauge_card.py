@@ -19,7 +19,12 @@ class GaugeCard(QWidget):
         super().__init__()
         self._gauge = Gauge()
         self.on = QCheckBox(self.tr("setting-out pieces"))
-        self.on.setToolTip(self.tr("Numbered spacers that hold loose islands in place while they are put up, and a paper template"))
+        self.on.setToolTip(
+            self.tr(
+                "Numbered spacers that hold loose islands in place while they are put up, and a paper"
+                " template"
+            )
+        )
         self.on.clicked.connect(lambda on: changed(replace(self._gauge, on=on), False))
         self.form = StructForm(changed)
         layout = QVBoxLayout(self)

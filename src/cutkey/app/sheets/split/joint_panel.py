@@ -9,7 +9,19 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QCheckBox, QWidget
 
 from cutkey.app.sheets.split.cut_list import kind_name
-from cutkey.app.widgets.basics import Card, Choice, Panel, Segments, allow, button, clear, column, field_row, label, row
+from cutkey.app.widgets.basics import (
+    Card,
+    Choice,
+    Panel,
+    Segments,
+    allow,
+    button,
+    clear,
+    column,
+    field_row,
+    label,
+    row,
+)
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.app.widgets.struct_form import said
 from cutkey.core.keys import all_keys, set_keys
@@ -17,7 +29,7 @@ from cutkey.core.model.cuts import FITS, Keys, Labels, fit_clearance
 from cutkey.core.model.edits import KeyScope
 from cutkey.core.split.proofs.order import direction
 from cutkey.core.units import format_mm
-from cutkey.worker.shown import JointView, KitView
+from cutkey.worker.shown_kit import JointView, KitView
 
 
 class JointPanel(QWidget):
@@ -51,12 +63,25 @@ class JointPanel(QWidget):
         self.kind = Choice(self.tr("Key"), self.tr("What aligns the sections"))
         auto = self.tr("Dowels, or bow-ties from the back where the design is thin")
         kinds = [(k, said(all_keys()[k].title), said(all_keys()[k].tip)) for k in set_keys()]
-        for key, text, tip in (("auto", self.tr("automatic"), auto), *kinds, ("none", self.tr("none, glue only"), "")):
+        for key, text, tip in (
+            ("auto", self.tr("automatic"), auto),
+            *kinds,
+            ("none", self.tr("none, glue only"), ""),
+        ):
             self.kind.addItem(text, key)
             self.kind.setItemData(self.kind.count() - 1, tip, 3)
-        self.kind.activated.connect(lambda _: self._set(False, kind=self.kind.currentData(), size=0.0, depth=0.0))
-        self.scope = Choice(self.tr("Where these keys are used"), self.tr("Everywhere, at the picked cut, or in the picked joint only"))
-        for key, text in (("all", self.tr("all cuts")), ("cut", self.tr("this cut")), ("joint", self.tr("this joint"))):
+        self.kind.activated.connect(
+            lambda _: self._set(False, kind=self.kind.currentData(), size=0.0, depth=0.0)
+        )
+        self.scope = Choice(
+            self.tr("Where these keys are used"),
+            self.tr("Everywhere, at the picked cut, or in the picked joint only"),
+        )
+        for key, text in (
+            ("all", self.tr("all cuts")),
+            ("cut", self.tr("this cut")),
+            ("joint", self.tr("this joint")),
+        ):
             self.scope.addItem(text, key)
         self.scope.activated.connect(lambda _: self._changed(self._keys, self.scope.currentData(), False))
         panel.add(field_row(self.tr("Key"), self.kind), field_row(self.tr("Used in"), self.scope))
@@ -67,7 +92,14 @@ class JointPanel(QWidget):
             ("clearance", self.tr("Clearance"), 0, 2, 0.05, self.tr("Room on each side of the key")),
             ("end_gap", self.tr("End gap"), 0, 5, 0.1, self.tr("Room at each end, for glue")),
             ("wall", self.tr("Wall"), 0.4, 20, 0.2, self.tr("Least material left around it")),
-            ("count", self.tr("At most"), 0, 12, 1, self.tr("Keys in a joint; 0 takes as many as its length asks for")),
+            (
+                "count",
+                self.tr("At most"),
+                0,
+                12,
+                1,
+                self.tr("Keys in a joint; 0 takes as many as its length asks for"),
+            ),
         ):
             f = NumberField(name, "" if key == "count" else "mm", low, high, step, 2, tip)
             f.committed.connect(lambda v, k=key: self._number(False, k, v))
@@ -98,7 +130,9 @@ class JointPanel(QWidget):
         self.stock.chosen.connect(lambda s: self._set(False, stock=s))
         panel.add(self.stock)
         self.labels = QCheckBox(self.tr("engrave names"))
-        self.labels.setToolTip(self.tr("Section and joint on the cut faces, or on the back where these are too small"))
+        self.labels.setToolTip(
+            self.tr("Section and joint on the cut faces, or on the back where these are too small")
+        )
         tip = self.tr("Of capitals; smaller where there is less room")
         self.letters = NumberField(self.tr("Height of the names"), "mm", 3, 20, 0.5, 1, tip)
         for signal in (self.letters.committed, self.letters.stepped):
@@ -107,19 +141,32 @@ class JointPanel(QWidget):
         panel.add(row(self.labels, self.letters))
         self.proved = label("", "small", wrap=True)
         panel.add(self.proved)
-        self.auto = button(self.tr("set the keys automatically"), tip=self.tr("Forget where you put the keys of this joint"))
+        self.auto = button(
+            self.tr("set the keys automatically"), tip=self.tr("Forget where you put the keys of this joint")
+        )
         self.auto.clicked.connect(lambda: automatic())
         panel.add(self.auto)
         holder, self.cards = column()
         panel.add(holder)
         panel.body.addStretch(1)
 
-    def show_joints(self, kit: KitView | None, cut: int, number: int, keys: Keys, scope: str, slides: float, labels: Labels) -> None:
+    def show_joints(
+        self,
+        kit: KitView | None,
+        cut: int,
+        number: int,
+        keys: Keys,
+        scope: str,
+        slides: float,
+        labels: Labels,
+    ) -> None:
         """Show the joints of a cut; `number` is the picked joint."""
         self._keys, self._slides = keys, slides
         joints = [(n, j) for n, j in enumerate(kit.joints) if j.cut == cut] if kit else []
         picked = kit.joints[number] if kit and 0 <= number < len(kit.joints) else None
-        self._panel.set_heading(self.tr("Joint {0}–{0}").format(picked.letter) if picked else self.tr("Joints"))
+        self._panel.set_heading(
+            self.tr("Joint {0}–{0}").format(picked.letter) if picked else self.tr("Joints")
+        )
         self.kind.setCurrentIndex(self.kind.findData(keys.kind))
         self.scope.setCurrentIndex(self.scope.findData(scope))
         allow(self.scope, "" if cut >= 0 else self.tr("There is no cut yet; this goes for all that come"))
@@ -133,7 +180,9 @@ class JointPanel(QWidget):
             self.fit.button(name).setCheckable(True)
             self.fit.button(name).setChecked(on)
         self.stock.set_choice(keys.stock)
-        self.stock.setVisible(keys.kind == "auto" or (keys.kind in all_keys() and all_keys()[keys.kind].stocks))
+        self.stock.setVisible(
+            keys.kind == "auto" or (keys.kind in all_keys() and all_keys()[keys.kind].stocks)
+        )
         self._shown = labels
         self.labels.setChecked(labels.on)
         self.letters.set_value(labels.height)
@@ -155,11 +204,15 @@ class JointPanel(QWidget):
             one = self.tr("One way only: no")
         if joint.keys:
             form = joint.keys[0].form
-            one += "\n" + self.tr("Keys: {0}, clearance {1} mm").format(form.described(), format_mm(form.clearance))
+            one += "\n" + self.tr("Keys: {0}, clearance {1} mm").format(
+                form.described(), format_mm(form.clearance)
+            )
         for n, step in enumerate(kit.assembly.steps):
             near, far = joint.numbers
             if (near in step.fixed and far in step.movers) or (far in step.fixed and near in step.movers):
-                one += "\n" + self.tr("Goes together: step {0} of {1}, {2}").format(n + 1, len(kit.assembly.steps), direction(step.way))
+                one += "\n" + self.tr("Goes together: step {0} of {1}, {2}").format(
+                    n + 1, len(kit.assembly.steps), direction(step.way)
+                )
         return one
 
     def _card(self, n: int, j: JointView, picked: bool) -> Card:

@@ -14,7 +14,8 @@ from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
 from cutkey.core.units import format_mm
-from cutkey.worker.shown import JointView, Rings
+from cutkey.worker.shown import Rings
+from cutkey.worker.shown_kit import JointView
 
 #: A key is taken hold of within this many px.
 _NEAR = 12
@@ -68,12 +69,18 @@ class JointStrip(Strip):
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw both."""
         joint = self._joint
-        heading = self.tr("Face {0}–{0} of {1}, looking at it").format(joint.letter, joint.sections[0]) if joint else self.tr("Joint")
+        heading = (
+            self.tr("Face {0}–{0} of {1}, looking at it").format(joint.letter, joint.sections[0])
+            if joint
+            else self.tr("Joint")
+        )
         note = self.tr("key {0} cut along its length").format(self._key + 1) if joint and joint.keys else ""
         painter = self.begin(heading, note)
         if joint is None:
             painter.setPen(theme.colour("soft"))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.tr("No joint yet: add or propose cuts."))
+            painter.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, self.tr("No joint yet: add or propose cuts.")
+            )
             return
         self._paint_face(painter, joint)
         if joint.keys:
@@ -101,7 +108,11 @@ class JointStrip(Strip):
         if not joint.keys:
             painter.setPen(theme.colour("madder"))
             painter.setFont(drawing_font(13))
-            painter.drawText(QRectF(14, self.height() - 40, self.width() * 0.62, 20), Qt.AlignmentFlag.AlignCenter, str(joint.note or ""))
+            painter.drawText(
+                QRectF(14, self.height() - 40, self.width() * 0.62, 20),
+                Qt.AlignmentFlag.AlignCenter,
+                str(joint.note or ""),
+            )
             return
         # From the edge to the first key, from key to key, and to the other edge.
         low, high = float(joint.face.points[:, 0].min()), float(joint.face.points[:, 0].max())
@@ -121,7 +132,11 @@ class JointStrip(Strip):
         if joint.note:
             painter.setPen(theme.colour("madder"))
             painter.setFont(drawing_font(13))
-            painter.drawText(QRectF(14, self.height() - 24, self.width() * 0.62, 18), Qt.AlignmentFlag.AlignCenter, str(joint.note or ""))
+            painter.drawText(
+                QRectF(14, self.height() - 24, self.width() * 0.62, 18),
+                Qt.AlignmentFlag.AlignCenter,
+                str(joint.note or ""),
+            )
 
     # -- a key
     def _paint_key(self, painter: QPainter, joint: JointView, number: int) -> None:
@@ -131,14 +146,20 @@ class JointStrip(Strip):
         near, far = form.reach
         wide = 2 * (form.half[0] + max(form.wall, 1.0))
         scale = min((box.width() - 10) / (near + far + 6), (box.height() - 40) / wide)
-        middle = QPointF(box.left() + box.width() / 2 - scale * (far - near) / 2, box.top() + 8 + wide * scale / 2)
+        middle = QPointF(
+            box.left() + box.width() / 2 - scale * (far - near) / 2, box.top() + 8 + wide * scale / 2
+        )
 
         def place(p: np.ndarray) -> np.ndarray:
             return np.stack([middle.x() + p[:, 0] * scale, middle.y() - p[:, 1] * scale], -1)
 
         def rect(x0: float, x1: float) -> QPainterPath:
             path = QPainterPath()
-            path.addRect(QRectF(middle.x() + x0 * scale, middle.y() - wide / 2 * scale, (x1 - x0) * scale, wide * scale))
+            path.addRect(
+                QRectF(
+                    middle.x() + x0 * scale, middle.y() - wide / 2 * scale, (x1 - x0) * scale, wide * scale
+                )
+            )
             return path
 
         def area(rings: Rings) -> QPainterPath:
@@ -163,21 +184,38 @@ class JointStrip(Strip):
         painter.setFont(drawing_font(13, True))
         painter.setPen(theme.colour("ink"))
         for name, x in names:
-            painter.drawText(QRectF(middle.x() + x * scale - 30, top - 17, 60, 14), Qt.AlignmentFlag.AlignCenter, name)
+            painter.drawText(
+                QRectF(middle.x() + x * scale - 30, top - 17, 60, 14), Qt.AlignmentFlag.AlignCenter, name
+            )
         y = top + wide * scale + 12
         a, b = form.of.span(form, key.owner)
-        dimension(painter, QPointF(middle.x() + a * scale, y), QPointF(middle.x() + b * scale, y), format_mm(b - a, 2))
+        dimension(
+            painter,
+            QPointF(middle.x() + a * scale, y),
+            QPointF(middle.x() + b * scale, y),
+            format_mm(b - a, 2),
+        )
         end = form.of.end(form)
-        text = self.tr("{0} wide · {1} a side · {2} at the end").format(*(format_mm(v) for v in (form.size, form.clearance, end)))
+        text = self.tr("{0} wide · {1} a side · {2} at the end").format(
+            *(format_mm(v) for v in (form.size, form.clearance, end))
+        )
         painter.setFont(drawing_font(12))
         painter.setPen(theme.colour("soft"))
-        painter.drawText(QRectF(box.left() - 10, self.height() - 20, box.width() + 20, 16), Qt.AlignmentFlag.AlignCenter, text)
+        painter.drawText(
+            QRectF(box.left() - 10, self.height() - 20, box.width() + 20, 16),
+            Qt.AlignmentFlag.AlignCenter,
+            text,
+        )
 
     # -- hands
     def _at(self, p: QPointF) -> int | None:
         if self._joint is None:
             return None
-        best = [(abs(q.x() - p.x()) + abs(q.y() - p.y()), n) for n in range(len(self._joint.keys)) for q in [self.place_of(n)]]
+        best = [
+            (abs(q.x() - p.x()) + abs(q.y() - p.y()), n)
+            for n in range(len(self._joint.keys))
+            for q in [self.place_of(n)]
+        ]
         return min(best)[1] if best and min(best)[0] < _NEAR else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -192,7 +230,11 @@ class JointStrip(Strip):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         """Move the key along the face."""
         if self._held is None:
-            self.setCursor(Qt.CursorShape.OpenHandCursor if self._at(event.position()) is not None else Qt.CursorShape.ArrowCursor)
+            self.setCursor(
+                Qt.CursorShape.OpenHandCursor
+                if self._at(event.position()) is not None
+                else Qt.CursorShape.ArrowCursor
+            )
             return
         self._drag(event.position(), False)
 

@@ -1,4 +1,7 @@
-"""The beds page of the Split sheet: pieces are dragged from bed to bed, and each says which side it lies on, and why."""
+"""The beds page of the Split sheet.
+
+Pieces are dragged from bed to bed, and each says which side it lies on, and why.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +18,7 @@ from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.core.kit.bed import Spot
 from cutkey.core.model.job import Job
 from cutkey.core.model.lying import Lay, Put
-from cutkey.worker.shown import KitView, UnitView
+from cutkey.worker.shown_kit import KitView, UnitView
 
 #: How nearly a face that is clicked is one that a section can lie on, as a cosine.
 _SAME = 0.999
@@ -33,7 +36,10 @@ class Lying(QWidget):
         self.loads.put.connect(self._put)
         self.loads.asked.connect(self._ask)
         self.title = label("", "caption")
-        self.sides = Choice(self.tr("Side on the bed"), self.tr("The best first; or click a face with the right button and lay that down"))
+        self.sides = Choice(
+            self.tr("Side on the bed"),
+            self.tr("The best first; or click a face with the right button and lay that down"),
+        )
         self.sides.activated.connect(lambda n: self._lay(self._unit(), n))
         self.why = label("", "small", wrap=True)
         self.turn = button(self.tr("turn"), tip=self.tr("By a quarter, where it lies"))
@@ -88,14 +94,19 @@ class Lying(QWidget):
         self.sides.clear()
         for side in lies.sides if lies is not None else ():
             self.sides.addItem(self.tr(side.name) + ("" if side.good else self.tr(" (not well)")))
-            self.sides.setItemData(self.sides.count() - 1, ", ".join(map(str, side.reasons)), Qt.ItemDataRole.ToolTipRole)
+            self.sides.setItemData(
+                self.sides.count() - 1, ", ".join(map(str, side.reasons)), Qt.ItemDataRole.ToolTipRole
+            )
         self.sides.setVisible(lies is not None)
         self.why.setVisible(lies is not None)
         if lies is not None:
             self.sides.setCurrentIndex(lies.chosen)
             allow(self.sides, lies.fixed)
             who = self.tr("Chosen by you") if lies.by_hand else self.tr("Proposed")
-            self.why.setText(f"{who}: {', '.join(map(str, lies.sides[lies.chosen].reasons))}." + (f" {lies.fixed}." if lies.fixed else ""))
+            self.why.setText(
+                f"{who}: {', '.join(map(str, lies.sides[lies.chosen].reasons))}."
+                + (f" {lies.fixed}." if lies.fixed else "")
+            )
         by_hand = self._desk.job.puts or self._desk.job.lays
         allow(self.anew, "" if by_hand else self.tr("Nothing was laid by hand"))
 
@@ -109,7 +120,9 @@ class Lying(QWidget):
             below = menu.addMenu(self.tr("Lie on another side"))
             allow(below.menuAction(), unit.lies.fixed)
             for n, side in enumerate(unit.lies.sides):
-                below.addAction(self.tr(side.name)).triggered.connect(lambda _=False, n=n: self._lay(self._unit(), n))
+                below.addAction(self.tr(side.name)).triggered.connect(
+                    lambda _=False, n=n: self._lay(self._unit(), n)
+                )
         menu.addAction(self.tr("Lay all anew")).triggered.connect(lambda _=False: self._lay_anew())
         menu.popup(place)
 
@@ -118,12 +131,18 @@ class Lying(QWidget):
         kit = self._kit
         if kit is None or hit is None or self._desk.engine.nearest != "kit":
             return
-        unit = next((u for u in kit.units if u.lies is not None and any(p[0] == hit.key for p in u.pieces)), None)
+        unit = next(
+            (u for u in kit.units if u.lies is not None and any(p[0] == hit.key for p in u.pieces)), None
+        )
         if unit is None or unit.lies is None:
             return
         n = next((n for n, s in enumerate(unit.lies.sides) if _same(s.down, hit.normal)), None)
         action = menu.addAction(self.tr("Print {0} with this face on the bed").format(unit.name))
-        allow(action, unit.lies.fixed or ("" if n is not None else self.tr("{0} cannot rest on this face").format(unit.name)))
+        allow(
+            action,
+            unit.lies.fixed
+            or ("" if n is not None else self.tr("{0} cannot rest on this face").format(unit.name)),
+        )
         if n is not None:
             action.triggered.connect(lambda _=False: self._lay(unit, n))
         menu.addSeparator()
@@ -135,7 +154,9 @@ class Lying(QWidget):
         job, side = self._desk.job, unit.lies.sides[number]
         others = tuple(lay for lay in job.lays if lay.unit != unit.name)
         text = self.tr("lay {0} {1}").format(unit.name, self.tr(side.name))
-        self._edit(text, replace(job, lays=(*others, Lay(unit.name, side.down)), puts=_without(job.puts, unit.name)))
+        self._edit(
+            text, replace(job, lays=(*others, Lay(unit.name, side.down)), puts=_without(job.puts, unit.name))
+        )
 
     def _lay_anew(self) -> None:
         self._edit(self.tr("lay all anew"), replace(self._desk.job, lays=(), puts=()))
@@ -159,8 +180,20 @@ class Lying(QWidget):
             spot, name = at if n == number else old, kit.units[old.unit].name
             count[name] = count.get(name, -1) + 1
             if spot.fits:
-                puts.append(Put(name, count[name], spot.load, round(float(spot.x), 4), round(float(spot.y), 4), float(spot.angle)))
-        self._edit(self.tr("put {0} on bed {1}").format(kit.units[at.unit].name, at.load + 1), replace(self._desk.job, puts=tuple(puts)))
+                puts.append(
+                    Put(
+                        name,
+                        count[name],
+                        spot.load,
+                        round(float(spot.x), 4),
+                        round(float(spot.y), 4),
+                        float(spot.angle),
+                    )
+                )
+        self._edit(
+            self.tr("put {0} on bed {1}").format(kit.units[at.unit].name, at.load + 1),
+            replace(self._desk.job, puts=tuple(puts)),
+        )
 
     def _edit(self, text: str, job: Job) -> None:
         if job != self._desk.job:

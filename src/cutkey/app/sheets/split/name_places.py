@@ -10,9 +10,11 @@ from cutkey.app.hands.on_surface import on_surface
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.model.placement import Placement
 from cutkey.core.place.frame import flat_transform
-from cutkey.worker.shown import DesignView, GraphicView, UnitView
+from cutkey.worker.shown import DesignView, GraphicView
+from cutkey.worker.shown_kit import UnitView
 
-#: Places tried along each side of a section, how near its edges, and how far from its middle a name may go for free room (mm a mm).
+#: Places tried along each side of a section, how near its edges, and how far from its middle a name may go
+#: for free room (mm a mm).
 TRIED, EDGE, AWAY = 7, 0.12, 0.1
 #: Points of outlines that are looked at in a section.
 LOOKED_AT = 800
@@ -20,7 +22,9 @@ LOOKED_AT = 800
 ENOUGH = 0.3
 
 
-def outlines_in_model(design: DesignView | None, placements: Sequence[Placement], graphics: Mapping[str, GraphicView]) -> Float:
+def outlines_in_model(
+    design: DesignView | None, placements: Sequence[Placement], graphics: Mapping[str, GraphicView]
+) -> Float:
     """Points (N, 3) along everything that is laid on the model."""
     views = {p.placement: p for p in design.placed} if design is not None else {}
     out = []
@@ -45,7 +49,11 @@ def name_places(units: Sequence[UnitView], outlines: Float) -> dict[str, Float]:
         tried = low + size * np.stack([x, y, np.ones(len(x))], 1)
         off_middle = np.linalg.norm(tried - (low + size * (0.5, 0.5, 1.0)), axis=1)
         room = np.full(len(tried), np.inf)
-        near = outlines[((outlines >= low - size / 2) & (outlines <= low + size * 1.5)).all(1)] if len(outlines) else outlines
+        near = (
+            outlines[((outlines >= low - size / 2) & (outlines <= low + size * 1.5)).all(1)]
+            if len(outlines)
+            else outlines
+        )
         if len(near):
             flat = near[:: max(1, len(near) // LOOKED_AT), :2]
             room = np.hypot(tried[:, None, 0] - flat[:, 0], tried[:, None, 1] - flat[:, 1]).min(1)

@@ -47,4 +47,6 @@ def drop_printer(name: str) -> None:
 
 def _write(printers: list[Printer]) -> None:
     _file().parent.mkdir(parents=True, exist_ok=True)
-    write_atomic(_file(), json.dumps(msgspec.to_builtins(sorted(printers, key=lambda p: p.name)), indent=1).encode())
+    write_atomic(
+        _file(), json.dumps(msgspec.to_builtins(sorted(printers, key=lambda p: p.name)), indent=1).encode()
+    )

@@ -21,7 +21,10 @@ class Proposals(QObject):
         self.plans: list[Plan] = []
         self._of: object = None  # what they were made for
         self.button = button(
-            self.tr("propose cuts"), "cut", "cut", self.tr("As few sections as the bed allows, cut where it does least harm")
+            self.tr("propose cuts"),
+            "cut",
+            "cut",
+            self.tr("As few sections as the bed allows, cut where it does least harm"),
         )
         self.button.clicked.connect(self.propose)
         self.others = QWidget()
@@ -33,7 +36,10 @@ class Proposals(QObject):
         """Show what else there is for the job as it is."""
         job = self._desk.job
         self.button.setText(self.tr("propose cuts again") if job.cuts else self.tr("propose cuts"))
-        allow(self.button, "" if self._desk.engine.design is not None else self.tr("There is nothing to cut yet"))
+        allow(
+            self.button,
+            "" if self._desk.engine.design is not None else self.tr("There is nothing to cut yet"),
+        )
         clear(self.row)
         if self._of != self._design():
             self.plans = []
@@ -43,8 +49,14 @@ class Proposals(QObject):
                 if plan.cuts == job.cuts:
                     continue
                 name = names.get(plan.how) or self.tr("{0} in rows")
-                b = button(name.format(plan.sections), "flat", tip=self.tr("Take these cuts instead: {0}").format(said(HOW[plan.how])))
-                b.setAccessibleName(self.tr("Other plan: {0} sections, {1}").format(plan.sections, said(HOW[plan.how])))
+                b = button(
+                    name.format(plan.sections),
+                    "flat",
+                    tip=self.tr("Take these cuts instead: {0}").format(said(HOW[plan.how])),
+                )
+                b.setAccessibleName(
+                    self.tr("Other plan: {0} sections, {1}").format(plan.sections, said(HOW[plan.how]))
+                )
                 b.clicked.connect(lambda _=False, p=plan: self._take(p))
                 self.row.addWidget(b)
         if self.row.count():
@@ -61,15 +73,26 @@ class Proposals(QObject):
         desk = self._desk
         self.plans, self._of = plans, self._design()
         if not plans:
-            desk.message.say(self.tr("No sensible cuts make this design fit the bed; check its size, or choose a larger printer."))
+            desk.message.say(
+                self.tr(
+                    "No sensible cuts make this design fit the bed; check its size, or choose a larger"
+                    " printer."
+                )
+            )
             return
         if plans[0].cuts != desk.job.cuts:
             desk.document.edit(self.tr("propose cuts"), replace(desk.job, cuts=plans[0].cuts))
         else:
             self.refresh()
         if not plans[0].cuts:
-            many = self.tr("Each of the {0} bodies fits the bed as it is; no cut is needed.").format(plans[0].sections)
-            text = many if plans[0].sections > 1 else self.tr("The design fits the bed as it is; no cut is needed.")
+            many = self.tr("Each of the {0} bodies fits the bed as it is; no cut is needed.").format(
+                plans[0].sections
+            )
+            text = (
+                many
+                if plans[0].sections > 1
+                else self.tr("The design fits the bed as it is; no cut is needed.")
+            )
             desk.message.say(text, calm=True)
 
     def _design(self) -> object:

@@ -7,7 +7,7 @@ from PySide6.QtCore import QCoreApplication
 from cutkey.app.stage.item import Item
 from cutkey.app.theme import theme
 from cutkey.core.split.proofs.order import direction, shifts_apart
-from cutkey.worker.shown import KitView
+from cutkey.worker.shown_kit import KitView
 
 #: The pull-apart slider at its end, mm between what a step of the assembly joins.
 FARTHEST = 70
@@ -34,7 +34,11 @@ def step_words(kit: KitView | None, share: float) -> str:
 def spacer_items(kit: KitView | None) -> list[Item]:
     """Setting-out pieces between their islands."""
     setting = kit.setting if kit else None
-    return [Item(f"spacer {n}", mesh, theme.colour("ultramarine").name()) for n, _, _, mesh in setting.pieces] if setting else []
+    return (
+        [Item(f"spacer {n}", mesh, theme.colour("ultramarine").name()) for n, _, _, mesh in setting.pieces]
+        if setting
+        else []
+    )
 
 
 def loose_items(kit: KitView | None, share: float) -> list[Item]:

@@ -1,4 +1,7 @@
-"""Rulers beside the design with the tabs of the cuts, brackets between them, and what is drawn of a cut on the stage."""
+"""Rulers beside the design with the tabs of the cuts, and what is drawn of a cut on the stage.
+
+Brackets between the tabs say what lies there.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +20,7 @@ from cutkey.app.theme import drawing_font, theme
 from cutkey.core.model.cuts import AXES, Axis, Cut
 from cutkey.core.split.plane import Plane, has_path
 from cutkey.core.units import format_mm
-from cutkey.worker.shown import KitView
+from cutkey.worker.shown_kit import KitView
 
 #: A tab or handle is taken hold of within this many px.
 _NEAR = 10
@@ -82,7 +85,9 @@ class Rulers:
         too_large: Sequence[tuple[Sequence[float], Sequence[float]]],
         usable: tuple[float, float, float],
     ) -> None:
-        """Brackets between the tabs of cuts through everything, each with its length and whether the bed takes what lies there.
+        """Brackets between the tabs of cuts through everything.
+
+        Each with its length and whether the bed takes what lies there.
 
         Parameters
         ----------
@@ -96,9 +101,17 @@ class Rulers:
             if not self.seen(axis):
                 continue
             # What is too long one way is told on that ruler only.
-            mine = [b for b in too_large if b[1][k] - b[0][k] > longest[k] or all(b[1][m] - b[0][m] <= longest[m] for m in range(3))]
+            mine = [
+                b
+                for b in too_large
+                if b[1][k] - b[0][k] > longest[k] or all(b[1][m] - b[0][m] <= longest[m] for m in range(3))
+            ]
             places = sorted({c.at for c in cuts if c.axis == axis and c.inside is None})
-            edges = [float(self.low[k]), *(p for p in places if self.low[k] < p < self.high[k]), float(self.high[k])]
+            edges = [
+                float(self.low[k]),
+                *(p for p in places if self.low[k] < p < self.high[k]),
+                float(self.high[k]),
+            ]
             for e0, e1 in pairwise(edges):
                 # A box that goes over a bracket's end by its keys does not lie there.
                 bad = any(min(e1, high[k]) - max(e0, low[k]) > 0.5 * (e1 - e0) for low, high in mine)
@@ -112,7 +125,15 @@ class Rulers:
             painter.setPen(theme.colour("madder"))
             painter.drawText(QRectF(p.x() - 8, p.y() - 9, 16, 16), Qt.AlignmentFlag.AlignCenter, "+")
 
-    def paint_cut(self, painter: QPainter, cut: Cut, plane: Plane, letter: str, picked: bool, faces: Sequence[np.ndarray]) -> None:
+    def paint_cut(
+        self,
+        painter: QPainter,
+        cut: Cut,
+        plane: Plane,
+        letter: str,
+        picked: bool,
+        faces: Sequence[np.ndarray],
+    ) -> None:
         """The line of a cut over the design with its letter, its tab, and where it goes through material."""
         painter.setPen(QPen(theme.colour("madder"), 1.3 if picked else 0.8))
         painter.setBrush(theme.colour("madder", 36) if picked else Qt.BrushStyle.NoBrush)
@@ -136,10 +157,22 @@ class Rulers:
 
     def _paint_path(self, painter: QPainter, cut: Cut, plane: Plane, letter: str, picked: bool) -> None:
         """The line of a seam with corners, which can be taken hold of when its cut is picked."""
-        box = plane.flat(np.array([[x, y, self.high[2]] for x in (self.low[0], self.high[0]) for y in (self.low[1], self.high[1])]))
+        box = plane.flat(
+            np.array(
+                [
+                    [x, y, self.high[2]]
+                    for x in (self.low[0], self.high[0])
+                    for y in (self.low[1], self.high[1])
+                ]
+            )
+        )
         reach = 14 * self._stage.seen.mm_per_px
         corners = sorted(cut.path)
-        ends = [(float(box[:, 0].min()) - reach, corners[0][1]), *corners, (float(box[:, 0].max()) + reach, corners[-1][1])]
+        ends = [
+            (float(box[:, 0].min()) - reach, corners[0][1]),
+            *corners,
+            (float(box[:, 0].max()) + reach, corners[-1][1]),
+        ]
         points = [self.corner(plane, c) for c in ends]
         for a, b in pairwise(points):
             chain_line(painter, a, b, "", picked)
@@ -169,13 +202,22 @@ class Rulers:
 
     def _move_corner(self, cut: Cut, plane: Plane, k: int, q: QPointF) -> Cut:
         at = self._corner_at(plane, q)
-        return cut if at is None else replace(cut, path=tuple(at if i == k else c for i, c in enumerate(cut.path)))
+        return (
+            cut
+            if at is None
+            else replace(cut, path=tuple(at if i == k else c for i, c in enumerate(cut.path)))
+        )
 
     def _over(self, plane: Plane, faces: Sequence[np.ndarray]) -> tuple[QPointF, QPointF]:
-        """Ends of the line of a cut that goes through one section only: over its faces, and a little beyond."""
+        """Ends of the line of a cut that goes through one section only.
+
+        Over its faces, and a little beyond.
+        """
         points = np.concatenate(list(faces))
         top = float(points[:, 1].max())
-        a, b = (self._stage.to_widget(plane.lift(float(u), top)) for u in (points[:, 0].min(), points[:, 0].max()))
+        a, b = (
+            self._stage.to_widget(plane.lift(float(u), top)) for u in (points[:, 0].min(), points[:, 0].max())
+        )
         length = math.hypot(b.x() - a.x(), b.y() - a.y())
         out = (b - a) * (8 / max(length, 1e-6))
         return a - out, b + out
@@ -224,14 +266,22 @@ class Rulers:
         def near(q: QPointF) -> bool:
             return abs(q.x() - p.x()) < _NEAR and abs(q.y() - p.y()) < _NEAR
 
-        if 0 <= picked < len(views) and cuts[picked].axis != "z" and near(self.handle(cuts[picked], views[picked].plane)):
+        if (
+            0 <= picked < len(views)
+            and cuts[picked].axis != "z"
+            and near(self.handle(cuts[picked], views[picked].plane))
+        ):
             plane = views[picked].plane
-            return lambda q, done: change(picked, replace(cuts[picked], tilt=self._angle(cuts[picked], plane, q)), done)
+            return lambda q, done: change(
+                picked, replace(cuts[picked], tilt=self._angle(cuts[picked], plane, q)), done
+            )
         if 0 <= picked < len(views) and has_path(cuts[picked], views[picked].plane):
             plane = views[picked].plane
             for k, corner in enumerate(cuts[picked].path):
                 if near(self.corner(plane, corner)):
-                    return lambda q, done, k=k: change(picked, self._move_corner(cuts[picked], plane, k, q), done)  # type: ignore[misc]
+                    return lambda q, done, k=k: change(
+                        picked, self._move_corner(cuts[picked], plane, k, q), done
+                    )  # type: ignore[misc]
         for i, cut in enumerate(cuts):
             if near(self.tab(cut)):
                 return lambda q, done, i=i, cut=cut: change(i, replace(cut, at=self.value(cut.axis, q)), done)  # type: ignore[misc]
@@ -255,7 +305,13 @@ class Rulers:
 class _Pulled:
     """A new cut that follows the mouse from a ruler's end; made when the mouse comes to the design."""
 
-    def __init__(self, axis: Axis, rulers: Rulers, change: Callable[[int, Cut, bool], None], pull: Callable[[Axis, float], int]) -> None:
+    def __init__(
+        self,
+        axis: Axis,
+        rulers: Rulers,
+        change: Callable[[int, Cut, bool], None],
+        pull: Callable[[Axis, float], int],
+    ) -> None:
         self._axis, self._rulers, self._change, self._pull = axis, rulers, change, pull
         self._number = -1
 

@@ -9,7 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from cutkey.app.paths import path_of
 from cutkey.app.theme import drawing_font, theme
 from cutkey.app.widgets.strip import Strip
-from cutkey.worker.shown import SettingView
+from cutkey.worker.shown_kit import SettingView
 
 
 class SettingStrip(Strip):
@@ -31,7 +31,10 @@ class SettingStrip(Strip):
         painter = self.begin(self.tr("Setting out"), note)
         if setting is None or len(setting.islands) < 2:
             painter.setPen(theme.colour("soft"))
-            text = self.tr("Spacers hold loose islands in their places while they are put up.\nSwitch them on at the left.")
+            text = self.tr(
+                "Spacers hold loose islands in their places while they are put up.\nSwitch them on at the"
+                " left."
+            )
             painter.drawText(self.rect().adjusted(20, 30, -20, 0), Qt.AlignmentFlag.AlignCenter, text)
             return
         points = np.concatenate([r.points for _, r, _ in setting.islands])
@@ -40,7 +43,9 @@ class SettingStrip(Strip):
         scale = min(box.width() / (high[0] - low[0]), box.height() / (high[1] - low[1]))
 
         def place(p: np.ndarray) -> np.ndarray:
-            return np.stack([box.left() + (p[:, 0] - low[0]) * scale, box.bottom() - (p[:, 1] - low[1]) * scale], -1)
+            return np.stack(
+                [box.left() + (p[:, 0] - low[0]) * scale, box.bottom() - (p[:, 1] - low[1]) * scale], -1
+            )
 
         painter.setFont(drawing_font(11))
         for name, rings, at in setting.islands:
@@ -72,11 +77,21 @@ class SettingStrip(Strip):
         rows = int((self.height() - 50) / 16)
         lines = []
         for n, (name, spacers) in enumerate(setting.order):
-            what = self.tr("against {0}").format(", ".join(map(str, spacers))) if spacers else self.tr("by the template")
+            what = (
+                self.tr("against {0}").format(", ".join(map(str, spacers)))
+                if spacers
+                else self.tr("by the template")
+            )
             lines.append(f"{n + 1}.  {name}  {what}")
         columns = 1 if len(lines) <= rows else 2
-        shown = lines if len(lines) <= rows * columns else [*lines[: rows * columns - 1], self.tr("… see the sheet")]
+        shown = (
+            lines
+            if len(lines) <= rows * columns
+            else [*lines[: rows * columns - 1], self.tr("… see the sheet")]
+        )
         wide = (self.width() - x - 10) / columns
         for n, line in enumerate(shown):
             column, row = divmod(n, rows)
-            painter.drawText(QRectF(x + column * wide, y + row * 16, wide, 16), Qt.AlignmentFlag.AlignVCenter, line)
+            painter.drawText(
+                QRectF(x + column * wide, y + row * 16, wide, 16), Qt.AlignmentFlag.AlignVCenter, line
+            )

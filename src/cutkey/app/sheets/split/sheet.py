@@ -30,7 +30,7 @@ from cutkey.core.model.cuts import AXES, Axis, Cut, JointKeys, Keys, Labels
 from cutkey.core.model.edits import KeyScope, change_cut, limit_cut, remove_cut, set_keys
 from cutkey.core.model.printer import Printer
 from cutkey.core.model.spacing import Gauge
-from cutkey.worker.shown import JointView, KitView
+from cutkey.worker.shown_kit import JointView, KitView
 
 
 class SplitSheet(Sheet):
@@ -56,7 +56,10 @@ class SplitSheet(Sheet):
     def _build_left(self, panel: Panel) -> None:
         self.plans = Proposals(self.desk)
         self.cuts = CutList(self._pick, self._change, self._delete, self._limit)
-        adds = [button(self.tr("+ {0}").format(a), "cut", tip=self.tr("Add a cut across {0}").format(a)) for a in AXES]
+        adds = [
+            button(self.tr("+ {0}").format(a), "cut", tip=self.tr("Add a cut across {0}").format(a))
+            for a in AXES
+        ]
         for b, axis in zip(adds, AXES, strict=True):
             b.clicked.connect(partial(self._add, axis))
         self.apart = QSlider(Qt.Orientation.Horizontal)
@@ -193,19 +196,27 @@ class SplitSheet(Sheet):
         name = hit.key.split(" ", 1)[0]
         mine = [n for n, j in enumerate(kit.joints) if name in j.sections]
         if mine:
-            self._pick_joint(mine[(mine.index(self._joint) + 1) % len(mine)] if self._joint in mine else mine[0])
+            self._pick_joint(
+                mine[(mine.index(self._joint) + 1) % len(mine)] if self._joint in mine else mine[0]
+            )
 
     def menu(self, p: QPointF) -> QMenu | None:
         """What can be done with the picked cut, and new cuts through the place that was clicked."""
         hit = self.desk.stage.pick(p)
         if self.desk.engine.design is None:
             return None
-        menu = self.cuts.menu_of(self._picked) if 0 <= self._picked < len(self.desk.job.cuts) else context_menu(self.desk.stage)
+        menu = (
+            self.cuts.menu_of(self._picked)
+            if 0 <= self._picked < len(self.desk.job.cuts)
+            else context_menu(self.desk.stage)
+        )
         menu.addSeparator()
         self.pages.beds.add_to(menu, hit)
         for axis, at in zip(AXES, hit.point.round(1).tolist(), strict=True) if hit is not None else ():
             text = self.tr("New cut across {0} here").format(axis)
-            menu.addAction(text).triggered.connect(lambda _=False, axis=axis, at=at: self._new_cut(Cut(axis, at)))
+            menu.addAction(text).triggered.connect(
+                lambda _=False, axis=axis, at=at: self._new_cut(Cut(axis, at))
+            )
         menu.addAction(self.tr("Propose cuts")).triggered.connect(lambda _=False: self.plans.propose())
         menu.addSeparator()
         self.add_looks(menu)
@@ -263,7 +274,11 @@ class SplitSheet(Sheet):
         if kit is None:
             return
         k = AXES.index(axis)
-        edges = [kit.low[k], *sorted(c.at for c in self.desk.job.cuts if c.axis == axis and c.inside is None), kit.high[k]]
+        edges = [
+            kit.low[k],
+            *sorted(c.at for c in self.desk.job.cuts if c.axis == axis and c.inside is None),
+            kit.high[k],
+        ]
         _, a, b = max((b - a, a, b) for a, b in pairwise(edges))
         self._new_cut(Cut(axis, round((a + b) / 2, 2)))
 
@@ -328,7 +343,9 @@ class SplitSheet(Sheet):
         same = [j for j in self.kit.joints if j.cut == joint.cut and j.name != joint.name] if self.kit else []
         others = [k for j in same if j.by_hand for k in j.keys]
         hand = (*((k.u, k.v) for k in others), *((float(u), float(v)) for u, v in places))
-        self.desk.document.edit(self.tr("move a key"), change_cut(self.desk.job, joint.cut, replace(cut, hand=hand)), merge=True)
+        self.desk.document.edit(
+            self.tr("move a key"), change_cut(self.desk.job, joint.cut, replace(cut, hand=hand)), merge=True
+        )
 
     def _label(self, labels: Labels) -> None:
         text = self.tr("engrave names") if labels.on else self.tr("leave names off")

@@ -16,7 +16,7 @@ from cutkey.app.theme import theme
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plane import plane_of
 from cutkey.core.units import format_mm
-from cutkey.worker.shown import JointView, KitView, SectionsView
+from cutkey.worker.shown_kit import JointView, KitView, SectionsView
 
 
 class SplitDrawing:
@@ -74,7 +74,10 @@ class SplitDrawing:
         self._paint_names(painter)
 
     def _paint_bare(self, painter: QPainter, bare: SectionsView) -> None:
-        """New sections whose keys are still being set: rulers, cuts and names, and nothing of the kit before."""
+        """New sections whose keys are still being set.
+
+        Rulers, cuts and names, and nothing of the kit before.
+        """
         if not self._apart:
             self._paint_cuts(painter, np.array(bare.low), np.array(bare.high))
         shifts = {i.key: i.shift for i in self._desk.stage.items}

@@ -1,4 +1,7 @@
-"""The strip of the Split sheet: beds, the picked joint close up, setting out; in a wide window two of them at once."""
+"""The strip of the Split sheet: beds, the picked joint close up, setting out.
+
+In a wide window two of them at once.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +15,8 @@ from cutkey.app.sheets.split.lying import Lying
 from cutkey.app.sheets.split.setting_strip import SettingStrip
 from cutkey.app.widgets.basics import Segments
 
-#: Windows at least so wide show the joint beside the beds; those narrower than this have the pages' names further left.
+#: Windows at least so wide show the joint beside the beds; those narrower than this have the pages' names
+#: further left.
 WIDE, NARROW = 1600, 1120
 
 
@@ -27,8 +31,16 @@ class SplitStrip(QWidget):
             self.tr("Strip"),
             (
                 ("beds", self.tr("beds"), self.tr("What is printed together, on which bed")),
-                ("joint", self.tr("joint"), self.tr("The picked joint close up, with dimensions; drag its keys")),
-                ("setting", self.tr("setting out"), self.tr("Spacers between loose islands, and which number goes where")),
+                (
+                    "joint",
+                    self.tr("joint"),
+                    self.tr("The picked joint close up, with dimensions; drag its keys"),
+                ),
+                (
+                    "setting",
+                    self.tr("setting out"),
+                    self.tr("Spacers between loose islands, and which number goes where"),
+                ),
             ),
         )
         self.names.chosen.connect(self.turn)

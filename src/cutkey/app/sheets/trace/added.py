@@ -45,8 +45,8 @@ class TextLines(QPlainTextEdit):
 class AddedForm(Card):
     """Kind, sizes, behind or in front.
 
-    `add` takes the finished edit, `change` one in the place of another; `ink` tells the colour to use, `said_of` what is to be said
-    of a font.
+    `add` takes the finished edit, `change` one in the place of another; `ink` tells the colour to use,
+    `said_of` what is to be said of a font.
     """
 
     def __init__(
@@ -58,7 +58,8 @@ class AddedForm(Card):
     ) -> None:
         super().__init__(_tr("Add text or a shape"))
         self._add, self._change, self._ink, self._said_of = add, change, ink, said_of
-        self._old: tuple[int, e.AddText | e.AddShape] | None = None  # the edit that is changed, and its number
+        # the edit that is changed, and its number
+        self._old: tuple[int, e.AddText | e.AddShape] | None = None
         self.kind = QComboBox()
         self.kind.setAccessibleName(_tr("What to add"))
         for key, text in (
@@ -104,8 +105,24 @@ class AddedForm(Card):
         holder_rows = []
         for key, name, unit, value, low, high, tip in (
             ("size", _tr("Capital height"), "mm", 8.0, 0.2, 1000, _tr("Height of a capital letter")),
-            ("spacing", _tr("Letter spacing"), "mm", 0.0, -100, 1000, _tr("More between the letters; below 0 less")),
-            ("leading", _tr("Line distance"), "", 1.6, 0.5, 20, _tr("From line to line, in heights of a capital letter")),
+            (
+                "spacing",
+                _tr("Letter spacing"),
+                "mm",
+                0.0,
+                -100,
+                1000,
+                _tr("More between the letters; below 0 less"),
+            ),
+            (
+                "leading",
+                _tr("Line distance"),
+                "",
+                1.6,
+                0.5,
+                20,
+                _tr("From line to line, in heights of a capital letter"),
+            ),
             (
                 "radius",
                 _tr("Radius"),
@@ -150,14 +167,26 @@ class AddedForm(Card):
             holder_rows.append(holder)
         self.behind = Segments(
             _tr("Put it"),
-            (("front", _tr("in front"), _tr("It covers what is there")), ("behind", _tr("behind"), _tr("It shows where nothing is"))),
+            (
+                ("front", _tr("in front"), _tr("It covers what is there")),
+                ("behind", _tr("behind"), _tr("It shows where nothing is")),
+            ),
         )
         self._behind = {"behind": False}
         self.behind.set_choice("front")
         self.behind.chosen.connect(lambda key: self._behind.update(behind=key == "behind"))
         self.done = button(_tr("add it"), "add")
         self.done.clicked.connect(self._finish)
-        for part in (self.kind, self.text, self.font_box, self.note, self.stands, self.align, *holder_rows, self.behind):
+        for part in (
+            self.kind,
+            self.text,
+            self.font_box,
+            self.note,
+            self.stands,
+            self.align,
+            *holder_rows,
+            self.behind,
+        ):
             self.add_below(part)
         self.add_below(row(self.done))
         self._show_fields()
@@ -168,7 +197,16 @@ class AddedForm(Card):
         text = kind == "text"
         lines = "\n" in self.text.text()
         if text:
-            shown = {"size", "spacing", "angle", "least", "x", "y", *_STANDS[self.stands.currentData()], *(("leading",) if lines else ())}
+            shown = {
+                "size",
+                "spacing",
+                "angle",
+                "least",
+                "x",
+                "y",
+                *_STANDS[self.stands.currentData()],
+                *(("leading",) if lines else ()),
+            }
         else:
             shown = {*_FIELDS[kind], "x", "y"}
         note = self._said_of(self.font_box.currentText()) if text else ""
@@ -205,12 +243,26 @@ class AddedForm(Card):
             if self.font_box.findText(edit.font) < 0:
                 self.font_box.insertItem(0, edit.font)
             self.font_box.setCurrentText(edit.font)
-            where = "straight" if not edit.radius else "arc" if not edit.around else "over" if edit.radius > 0 else "under"
+            where = (
+                "straight"
+                if not edit.radius
+                else "arc"
+                if not edit.around
+                else "over"
+                if edit.radius > 0
+                else "under"
+            )
             self.stands.setCurrentIndex(self.stands.findData(where))
             self._aligned["align"] = edit.align
             self.align.set_choice(edit.align)
             radius = abs(edit.radius) if edit.around else edit.radius
-            values |= {"size": edit.size, "spacing": edit.spacing, "leading": edit.leading, "spread": edit.spread, "angle": edit.angle}
+            values |= {
+                "size": edit.size,
+                "spacing": edit.spacing,
+                "leading": edit.leading,
+                "spread": edit.spread,
+                "angle": edit.angle,
+            }
             values |= {"least": edit.least_stroke, **({"radius": radius} if radius else {})}
         else:
             values |= {

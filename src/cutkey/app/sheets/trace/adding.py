@@ -82,7 +82,12 @@ class Adding(QObject):
     # -- fonts
     def _with_font(self, job: Job, edit: Edit) -> Job:
         """The job with the font of a text in it, so that it looks the same elsewhere."""
-        if not isinstance(edit, AddText) or edit.font in SHIPPED or job.font(edit.font) is not None or not _may_go(edit.font):
+        if (
+            not isinstance(edit, AddText)
+            or edit.font in SHIPPED
+            or job.font(edit.font) is not None
+            or not _may_go(edit.font)
+        ):
             return job
         data = font_bytes(edit.font)
         source = Source(digest_bytes(data), edit.font, "font")
@@ -94,7 +99,9 @@ class Adding(QObject):
             return ""
         if self._desk.job.font(font) is not None or _may_go(font):
             return self.tr("The font is kept in the job.")
-        return self.tr("Its licence does not let the font go along with the job: another machine needs it too.")
+        return self.tr(
+            "Its licence does not let the font go along with the job: another machine needs it too."
+        )
 
 
 @lru_cache(maxsize=256)

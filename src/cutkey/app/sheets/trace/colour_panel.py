@@ -18,7 +18,9 @@ from cutkey.core.units import format_mm
 class ColourPanel(QWidget):
     """Chips of the picked graphic's colours."""
 
-    def __init__(self, desk: Desk, change: Callable[..., None], light: Callable[[str], None], marks: QLayout) -> None:
+    def __init__(
+        self, desk: Desk, change: Callable[..., None], light: Callable[[str], None], marks: QLayout
+    ) -> None:
         super().__init__()
         self._desk, self._change, self._light = desk, change, light
         layout = QVBoxLayout(self)
@@ -29,12 +31,18 @@ class ColourPanel(QWidget):
         self.name.setPlaceholderText(self.tr("name of this colour"))
         self.name.setAccessibleName(self.tr("Name of the colour"))
         self.name.editingFinished.connect(self._rename)
-        self.keep = button(self.tr("keep these colours"), "link", tip=self.tr("The palette stays as it is, whatever else is changed"))
+        self.keep = button(
+            self.tr("keep these colours"),
+            "link",
+            tip=self.tr("The palette stays as it is, whatever else is changed"),
+        )
         self.keep.clicked.connect(lambda: self._change("palette", palette=tuple(self._picture_colours())))
         self.free = button(self.tr("find the colours anew"), "link")
         self.free.clicked.connect(lambda: self._change("palette", palette=()))
         self.snap = QCheckBox(self.tr("in my filaments' colours"))
-        self.snap.setToolTip(self.tr("Each colour becomes that of the nearest filament of the rack (CIEDE2000)"))
+        self.snap.setToolTip(
+            self.tr("Each colour becomes that of the nearest filament of the rack (CIEDE2000)")
+        )
         self.snap.clicked.connect(lambda on: self._change("filament colours", snap=on))
         self.separate = button(self.tr("separate merged colours"), "link")
         self.separate.clicked.connect(lambda: self._change("merged colours", merges=()))
@@ -62,11 +70,15 @@ class ColourPanel(QWidget):
         lit = table.lit if view and any(c == table.lit for c, _ in view.regions) else None
         names = dict(spec.trace.names) if spec else {}
         if spec is None or view is None:
-            self.chips.addWidget(label(self.tr("The colours of the traced picture will be listed here."), "small", wrap=True))
+            self.chips.addWidget(
+                label(self.tr("The colours of the traced picture will be listed here."), "small", wrap=True)
+            )
         else:
             for measure in sorted(view.measures, key=lambda m: -m.area):
                 chip = Chip(measure, self._desk.job.printer.nozzle, names.get(measure.colour, ""))
-                chip.merged.connect(lambda a, b, m=spec.trace.merges: self._change("merged colours", merges=(*m, (a, b))))
+                chip.merged.connect(
+                    lambda a, b, m=spec.trace.merges: self._change("merged colours", merges=(*m, (a, b)))
+                )
                 chip.clicked.connect(lambda c=measure.colour: self._light(c))
                 chip.set_state(picked=lit == measure.colour)
                 others = [m.colour for m in view.measures if m.colour != measure.colour]
@@ -84,9 +96,13 @@ class ColourPanel(QWidget):
         off = view.off if view else None
         self.off.setVisible(picture is not None)
         if off is not None:
-            text = self.tr("mean {0}, 95 % {1}, most {2} mm").format(*(format_mm(v, 3) for v in (off.mean, off.most95, off.most)))
+            text = self.tr("mean {0}, 95 % {1}, most {2} mm").format(
+                *(format_mm(v, 3) for v in (off.mean, off.most95, off.most))
+            )
             k = view.px_per_mm if view else 1.0
-            text += self.tr("\nin px: {0}, {1}, {2}").format(*(format_mm(v * k, 2) for v in (off.mean, off.most95, off.most)))
+            text += self.tr("\nin px: {0}, {1}, {2}").format(
+                *(format_mm(v * k, 2) for v in (off.mean, off.most95, off.most))
+            )
             self.off.set_text(self.tr("Off the picture"), text)
         elif picture is not None:
             self.off.set_text(self.tr("Off the picture"), self.tr("measuring…"))
@@ -99,7 +115,9 @@ class ColourPanel(QWidget):
         into = menu.addMenu(self.tr("Make it the colour"))
         for other in others:
             act = into.addAction(theme.swatch(other), plain_name(other))
-            act.triggered.connect(lambda _=False, other=other: self._change("merged colours", merges=(*merges, (colour, other))))
+            act.triggered.connect(
+                lambda _=False, other=other: self._change("merged colours", merges=(*merges, (colour, other)))
+            )
         allow(into.menuAction(), "" if others else self.tr("There is no other colour"))
         return menu
 
@@ -108,7 +126,11 @@ class ColourPanel(QWidget):
         if view is None:
             return []
         colours = [c for c, _ in view.regions]
-        if view.picture is not None and view.picture.background is not None and view.picture.background not in colours:
+        if (
+            view.picture is not None
+            and view.picture.background is not None
+            and view.picture.background not in colours
+        ):
             colours.append(view.picture.background)
         return colours
 
@@ -118,7 +140,10 @@ class ColourPanel(QWidget):
             return
         self.name.setModified(False)
         names = tuple(n for n in spec.trace.names if n[0] != lit)
-        self._change("colour name", names=(*names, (lit, self.name.text().strip())) if self.name.text().strip() else names)
+        self._change(
+            "colour name",
+            names=(*names, (lit, self.name.text().strip())) if self.name.text().strip() else names,
+        )
 
     def _go(self) -> None:
         view = self._desk.graphic_view()

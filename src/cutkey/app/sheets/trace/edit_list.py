@@ -97,7 +97,12 @@ class EditList(QWidget):
                 again = button("", "flat", "edit", _tr("Change it"))
                 again.clicked.connect(lambda _=False, k=run[0]: self._reopen(k))
                 card.add_beside(again)
-            gone = button("", "flat", "close", _tr("Take this edit out") if len(run) == 1 else _tr("Take these edits out"))
+            gone = button(
+                "",
+                "flat",
+                "close",
+                _tr("Take this edit out") if len(run) == 1 else _tr("Take these edits out"),
+            )
             gone.clicked.connect(lambda _=False, run=run: self._remove(run))
             card.add_beside(gone)
             self._layout.addWidget(card)

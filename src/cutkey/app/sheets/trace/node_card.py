@@ -29,12 +29,32 @@ class NodeCard(Card):
         self.set_state(picked=True)
         self.buttons = {}
         for key, text, tip, make in (
-            ("smooth", _tr("smooth"), _tr("The boundary goes through the node without a corner"), self._smooth),
-            ("corner", _tr("corner"), _tr("Each side leaves the node straight for its other end"), self._corner),
-            ("out", _tr("take out"), _tr("One curve comes in the place of the two that meet here (Delete)"), self._out),
+            (
+                "smooth",
+                _tr("smooth"),
+                _tr("The boundary goes through the node without a corner"),
+                self._smooth,
+            ),
+            (
+                "corner",
+                _tr("corner"),
+                _tr("Each side leaves the node straight for its other end"),
+                self._corner,
+            ),
+            (
+                "out",
+                _tr("take out"),
+                _tr("One curve comes in the place of the two that meet here (Delete)"),
+                self._out,
+            ),
             ("straight", _tr("straight"), _tr("The edge becomes a straight line"), self._straight),
             ("in", _tr("add a node"), _tr("Where the edge was clicked; its shape stays"), self._in),
-            ("alone", _tr("one handle"), _tr("A handle is moved without the one across, so that a corner may come of it"), self._alone),
+            (
+                "alone",
+                _tr("one handle"),
+                _tr("A handle is moved without the one across, so that a corner may come of it"),
+                self._alone,
+            ),
         ):
             b = button(text, "segment", tip=tip)
             b.clicked.connect(lambda _=False, make=make: make())
@@ -84,14 +104,28 @@ class NodeCard(Card):
         node, edge = tool.picked, tool.edge
         joint = node is not None and len(node.ends) != 2
         if node is not None:
-            what = _tr("{0} edges meet here").format(len(node.ends)) if joint else _tr("smooth") if tool.smooth else _tr("a corner")
+            what = (
+                _tr("{0} edges meet here").format(len(node.ends))
+                if joint
+                else _tr("smooth")
+                if tool.smooth
+                else _tr("a corner")
+            )
             text = f"{node.place[0]:.2f}, {node.place[1]:.2f} mm: {what}"
         elif edge is not None:
             text = _tr("a straight edge") if tool.straight else _tr("a curved edge")
         else:
-            text = _tr("{0} nodes; click one, or an edge between two. Arrows move it, Page down goes to the next").format(len(tool.nodes))
+            text = _tr(
+                "{0} nodes; click one, or an edge between two. Arrows move it, Page down goes to the next"
+            ).format(len(tool.nodes))
         self.set_text(_tr("Nodes"), text)
-        no_node = _tr("Pick a node first") if node is None else _tr("More than two edges meet here") if joint else ""
+        no_node = (
+            _tr("Pick a node first")
+            if node is None
+            else _tr("More than two edges meet here")
+            if joint
+            else ""
+        )
         for key in ("smooth", "corner", "out"):
             allow(self.buttons[key], no_node)
         for key in ("straight", "in"):
@@ -106,19 +140,30 @@ class NodeCard(Card):
             self._desk.table.setFocus()
 
     def _smooth(self) -> None:
-        self._make(_tr("make a node smooth"), lambda t: bending.made_smooth(*t.curves, t.picked) if t.picked else [])
+        self._make(
+            _tr("make a node smooth"), lambda t: bending.made_smooth(*t.curves, t.picked) if t.picked else []
+        )
 
     def _corner(self) -> None:
-        self._make(_tr("make a corner"), lambda t: bending.made_sharp(*t.curves, t.picked) if t.picked else [])
+        self._make(
+            _tr("make a corner"), lambda t: bending.made_sharp(*t.curves, t.picked) if t.picked else []
+        )
 
     def _out(self) -> None:
-        self._make(_tr("take a node out"), lambda t: bending.without_node(*t.curves, t.picked) if t.picked else [])
+        self._make(
+            _tr("take a node out"), lambda t: bending.without_node(*t.curves, t.picked) if t.picked else []
+        )
 
     def _straight(self) -> None:
-        self._make(_tr("straighten an edge"), lambda t: bending.made_straight(t.curves.control, t.edge[0]) if t.edge else [])
+        self._make(
+            _tr("straighten an edge"),
+            lambda t: bending.made_straight(t.curves.control, t.edge[0]) if t.edge else [],
+        )
 
     def _in(self) -> None:
-        self._make(_tr("add a node"), lambda t: bending.with_node_in(t.curves.control, *t.edge) if t.edge else [])
+        self._make(
+            _tr("add a node"), lambda t: bending.with_node_in(t.curves.control, *t.edge) if t.edge else []
+        )
 
     def _alone(self) -> None:
         if self.tool is not None:

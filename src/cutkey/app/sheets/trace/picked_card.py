@@ -23,14 +23,24 @@ class PickedCard(Card):
         self._tools = tools
         self.set_state(picked=True)
         actions = (
-            ("delete", _tr("delete"), _tr("Take the pieces out; the place stays empty"), lambda: tools.act(_tr("delete"), e.Delete)),
+            (
+                "delete",
+                _tr("delete"),
+                _tr("Take the pieces out; the place stays empty"),
+                lambda: tools.act(_tr("delete"), e.Delete),
+            ),
             (
                 "absorb",
                 _tr("to surroundings"),
                 _tr("Give the pieces the colour around them"),
                 lambda: tools.act(_tr("give to surroundings"), e.Absorb),
             ),
-            ("keep", _tr("keep only"), _tr("Take everything else out"), lambda: tools.act(_tr("keep only"), e.Keep)),
+            (
+                "keep",
+                _tr("keep only"),
+                _tr("Take everything else out"),
+                lambda: tools.act(_tr("keep only"), e.Keep),
+            ),
             ("join", _tr("join"), _tr("Give all of them the first one's colour"), tools.join),
             ("fill", _tr("fill holes"), "", lambda: tools.act(_tr("fill holes"), e.FillHoles)),
             (
@@ -49,22 +59,39 @@ class PickedCard(Card):
         self.add_below(row(*(self.buttons[k] for k in keys[:3]), spacing=4))
         self.add_below(row(*(self.buttons[k] for k in keys[3:]), spacing=4))
         self.amount = NumberField(
-            _tr("By how much"), "mm", -100, 100, 0.1, 2, _tr("For grow (below 0 shrinks), round, smooth and duplicate")
+            _tr("By how much"),
+            "mm",
+            -100,
+            100,
+            0.1,
+            2,
+            _tr("For grow (below 0 shrinks), round, smooth and duplicate"),
         )
         self.amount.set_value(0.4)
         more = button(_tr("more"), "segment")
         menu = QMenu(more)
         for text, make in (
             (_tr("Grow or shrink by it"), lambda at: e.Offset(at, self.amount.value)),
-            (_tr("Widen what is narrower to it"), lambda at: e.Widen(at=at, line=max(0.05, abs(self.amount.value)))),
-            (_tr("Give what is narrower than it away"), lambda at: e.JoinNarrow(at=at, line=max(0.05, abs(self.amount.value)))),
+            (
+                _tr("Widen what is narrower to it"),
+                lambda at: e.Widen(at=at, line=max(0.05, abs(self.amount.value))),
+            ),
+            (
+                _tr("Give what is narrower than it away"),
+                lambda at: e.JoinNarrow(at=at, line=max(0.05, abs(self.amount.value))),
+            ),
             (_tr("Round corners by it"), lambda at: e.Round(at, abs(self.amount.value))),
             (_tr("Smooth bumps under it"), lambda at: e.Smooth(at, abs(self.amount.value))),
             (_tr("Move right by it"), lambda at: e.Move(at, ((self.amount.value, 0.0),))),
             (_tr("Move up by it"), lambda at: e.Move(at, ((0.0, self.amount.value),))),
-            (_tr("Duplicate to the right by it"), lambda at: e.Move(at, ((self.amount.value, 0.0),), copy=True)),
+            (
+                _tr("Duplicate to the right by it"),
+                lambda at: e.Move(at, ((self.amount.value, 0.0),), copy=True),
+            ),
         ):
-            menu.addAction(text).triggered.connect(lambda _=False, text=text, make=make: tools.act(text.lower(), make))
+            menu.addAction(text).triggered.connect(
+                lambda _=False, text=text, make=make: tools.act(text.lower(), make)
+            )
         menu.addSeparator()
         for text, edge in (
             (_tr("Line up left"), "left"),
@@ -92,4 +119,7 @@ class PickedCard(Card):
     def show_count(self, count: int) -> None:
         """Show how many pieces are picked, nothing when none."""
         self.setVisible(count > 0)
-        self.set_text(_tr("Picked"), _tr("{0} pieces").format(count) if count != 1 else _tr("1 piece; Shift-click picks more"))
+        self.set_text(
+            _tr("Picked"),
+            _tr("{0} pieces").format(count) if count != 1 else _tr("1 piece; Shift-click picks more"),
+        )

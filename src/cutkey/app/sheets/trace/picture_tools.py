@@ -1,4 +1,7 @@
-"""Tools that add preparation steps: each says what to do on the picture and makes a step of what was drawn."""
+"""Tools that add preparation steps.
+
+Each says what to do on the picture and makes a step of what was drawn.
+"""
 
 from __future__ import annotations
 
@@ -47,8 +50,20 @@ class PictureTools(QObject):
             return
         table, view = self._desk.table, self._desk.graphic_view()
         if (view is None or view.picture is None) and not tool.upright:
-            self._desk.message.say(self.tr("Preparation needs a picture; a vector drawing is edited on the table itself."))
+            self._desk.message.say(
+                self.tr("Preparation needs a picture; a vector drawing is edited on the table itself.")
+            )
             return
         a, b = table.to_fractions([(0.0, 0.0), (1.0, 0.0)]) if tool.brush else ((0.0, 0.0), (1.0, 0.0))
         width = tool.brush / max(1e-9, math.dist(a, b))
-        table.start(Gesture(tool.gesture, said(tool.prompt).format(ink), done, True, tool.stays, width, ink if tool.brush else ""))
+        table.start(
+            Gesture(
+                tool.gesture,
+                said(tool.prompt).format(ink),
+                done,
+                True,
+                tool.stays,
+                width,
+                ink if tool.brush else "",
+            )
+        )

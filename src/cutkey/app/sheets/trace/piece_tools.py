@@ -17,7 +17,9 @@ from cutkey.worker.shown import GraphicView
 class PieceTools(QObject):
     """Makes edits; `add` takes each new one with what it is called."""
 
-    def __init__(self, desk: Desk, add: Callable[[str, e.Edit], None], measured: Callable[[float], None]) -> None:
+    def __init__(
+        self, desk: Desk, add: Callable[[str, e.Edit], None], measured: Callable[[float], None]
+    ) -> None:
         super().__init__()
         self._desk, self._add, self._measured = desk, add, measured
 
@@ -41,11 +43,16 @@ class PieceTools(QObject):
             if distance > 0:
                 self._measured(distance)
 
-        self._desk.table.start(Gesture("line", self.tr("drag between two places whose distance you know"), done))
+        self._desk.table.start(
+            Gesture("line", self.tr("drag between two places whose distance you know"), done)
+        )
 
     def cut(self) -> None:
         """Drag a line to cut along."""
-        self._line(self.tr("drag a line to cut along"), lambda a, b: self._add(self.tr("cut"), e.Cut(a, b, self._desk.job.printer.nozzle)))
+        self._line(
+            self.tr("drag a line to cut along"),
+            lambda a, b: self._add(self.tr("cut"), e.Cut(a, b, self._desk.job.printer.nozzle)),
+        )
 
     def mirror(self) -> None:
         """Drag the seam; what is on its left is kept."""
@@ -61,7 +68,11 @@ class PieceTools(QObject):
         """Drag the boundary."""
         reach = 12 * self._desk.table.mm_per_px
         prompt = self.tr("drag the edge to where it belongs; its surroundings go along")
-        self._line(prompt, lambda a, b: self._add(self.tr("move edge"), e.MoveNode(a, b, round(reach, 4))), stays=True)
+        self._line(
+            prompt,
+            lambda a, b: self._add(self.tr("move edge"), e.MoveNode(a, b, round(reach, 4))),
+            stays=True,
+        )
 
     def _line(self, prompt: str, use: Callable[[Place, Place], None], stays: bool = False) -> None:
         def done(places: list[Place]) -> None:
@@ -89,7 +100,9 @@ class PieceTools(QObject):
     def align(self, edge: str) -> None:
         """Line the picked pieces up."""
         view = self._desk.graphic_view()
-        boxes = [b for b in (box_at(view, p) for p in self._desk.table.picks) if b is not None] if view else []
+        boxes = (
+            [b for b in (box_at(view, p) for p in self._desk.table.picks) if b is not None] if view else []
+        )
         if len(boxes) > 1:
             self.act(self.tr("align"), lambda at: e.Move(at, e.alignment(boxes, edge)))
 

@@ -12,6 +12,7 @@ from cutkey.app.sheets.base import Desk, Sheet
 from cutkey.app.sheets.trace.adding import Adding
 from cutkey.app.sheets.trace.colour_panel import ColourPanel
 from cutkey.app.sheets.trace.node_card import NodeCard
+from cutkey.app.sheets.trace.notes import NotesCard
 from cutkey.app.sheets.trace.picked_card import PickedCard
 from cutkey.app.sheets.trace.picture_tools import PictureTools
 from cutkey.app.sheets.trace.piece_tools import PieceTools
@@ -87,12 +88,17 @@ class TraceSheet(Sheet):
         )
         add.clicked.connect(lambda: self.desk.commands["open_picture"]())
         self.other = button(
-            self.tr("use another picture"), "add", "picture", self.tr("In the place of this one: size, place, depths and cuts stay")
+            self.tr("use another picture"),
+            "add",
+            "picture",
+            self.tr("In the place of this one: size, place, depths and cuts stay"),
         )
         self.other.clicked.connect(lambda: self.desk.commands["other_picture"]())
         self.steps = StepList(self._set_steps)
         self.more = button(
-            self.tr("+ preparation step"), "add", tip=self.tr("Crop, square up, erase, paint over and more; each step can be changed later")
+            self.tr("+ preparation step"),
+            "add",
+            tip=self.tr("Crop, square up, erase, paint over and more; each step can be changed later"),
         )
         menu = QMenu(self.more)
         self.pictures.fill_menu(menu)
@@ -100,31 +106,34 @@ class TraceSheet(Sheet):
         self.settings = SettingsCards(self._set, self._background, self._mark_box)
         self.ways = WaysCard(self.desk, lambda text, trace: self._change(text, trace=trace))
         self.of_picture = (self.ways, self.more, *self.settings.of_picture)
-        panel.add(add, self.other, self.picture, self.ways, self.steps, *self.of_picture, self.settings.shape_card)
+        panel.add(
+            add, self.other, self.picture, self.ways, self.steps, *self.of_picture, self.settings.shape_card
+        )
         panel.body.addStretch(1)
 
     def _build_right(self, panel: Panel) -> None:
         fringe = self._mark_box(
-            "fringe", self.tr("fringe"), self.tr("Where the trace lies beside the picture's edges; strokes ten times as long as it is off")
+            "fringe",
+            self.tr("fringe"),
+            self.tr(
+                "Where the trace lies beside the picture's edges; strokes ten times as long as it is off"
+            ),
         )
-        thin = self._mark_box("thin", self.tr("thin places"), self.tr("Necks and slits narrower than the nozzle"))
+        thin = self._mark_box(
+            "thin", self.tr("thin places"), self.tr("Necks and slits narrower than the nozzle")
+        )
         self.colours = ColourPanel(self.desk, self._set, self._light, row(fringe, thin))
         self.size = SizeCard(self.desk)
-        self.notes = Card(self.tr("Please note"), "")
-        self.close_lines = button(self.tr("close its open lines"), "link")
-        self.close_lines.clicked.connect(self._close_lines)
-        self.printable = button(
-            self.tr("as printable"), "link", tip=self.tr("What is narrower than a line joins what is beside it; how much, is said here")
-        )
-        self.printable.clicked.connect(self._as_printable)
-        self.notes.add_below(self.close_lines)
-        self.notes.add_below(self.printable)
+        self.notes = NotesCard(self._close_lines, self._as_printable)
+        self.close_lines, self.printable = self.notes.close_lines, self.notes.printable
         self.picked = PickedCard(self.pieces)
         self.nodes = NodeCard(self.desk, self._add_edit)
         self.adding = Adding(self.desk, self.colours)
         self.edits, self.added, self.form_button = self.adding.list, self.adding.form, self.adding.button
         self.twin = button(
-            self.tr("another graphic of this picture"), "link", tip=self.tr("Both keep one scale and lie on one another as in the picture")
+            self.tr("another graphic of this picture"),
+            "link",
+            tip=self.tr("Both keep one scale and lie on one another as in the picture"),
         )
         self.twin.clicked.connect(self._another)
         self.delete = button(self.tr("remove this graphic"), "link")
@@ -161,7 +170,8 @@ class TraceSheet(Sheet):
         spec, view = self.desk.spec(), self.desk.graphic_view()
         table = self.desk.table
         table.empty_text = self.tr(
-            "Drop a picture here, paste one with Ctrl+V,\nor open one on the left.\n\nTo look around first: Job › Demo jobs."
+            "Drop a picture here, paste one with Ctrl+V,\nor open one on the left.\n\nTo look around first:"
+            " Job › Demo jobs."
         )
         self.picker.blockSignals(True)
         self.picker.clear()
@@ -210,32 +220,22 @@ class TraceSheet(Sheet):
                 size = self.tr("{0} × {1} px (reduced from {2} × {3})").format(*worked, *p.original_size)
             self.picture.set_text(self.tr("Picture"), f"{source.name}, {size}")
         if p is not None:
-            self.settings.smooth_card.set_text(self.tr("Clean edges"), self.tr("noise {0} of 255").format(format_mm(p.noise, 1)))
-            self.settings.speck_card.set_text(self.tr("Specks"), self.tr("{0} took the colour around them").format(len(p.specks)))
-            why = str(p.why or "") if spec.trace.mode in ("colours", "pixels") and not view.draft else ""
-            self.settings.mode_card.set_text(
-                self.tr("Regions by"), why or self.settings.mode_card.subtitle.text() if spec.trace.mode in ("colours", "pixels") else ""
+            self.settings.smooth_card.set_text(
+                self.tr("Clean edges"), self.tr("noise {0} of 255").format(format_mm(p.noise, 1))
             )
-            lines = p.thresholds if spec.trace.mode == "levels" else (p.threshold,) if p.threshold is not None else ()
+            self.settings.speck_card.set_text(
+                self.tr("Specks"), self.tr("{0} took the colour around them").format(len(p.specks))
+            )
+            by_colour = spec.trace.mode in ("colours", "pixels")
+            why = str(p.why or "") if by_colour and not view.draft else ""
+            shown = why or self.settings.mode_card.subtitle.text()
+            self.settings.mode_card.set_text(self.tr("Regions by"), shown if by_colour else "")
+            lines = p.thresholds
+            if spec.trace.mode != "levels":
+                lines = (p.threshold,) if p.threshold is not None else ()
             hint = self.tr("drag a line to move a threshold") if lines else ""
             self.histogram.show_counts(p.histogram.tolist(), lines, hint)
-        notes = [str(n) for n in view.notes]
-        if view.open_lines:
-            count = len(view.open_lines)
-            notes.append(self.tr("1 line is open") if count == 1 else self.tr("{0} lines are open").format(count))
-        nozzle = self.desk.job.printer.nozzle
-        fine = sum(m.narrowest < nozzle for m in view.measures) if not view.draft else 0
-        if fine:
-            text = (
-                self.tr("1 colour has places narrower than {1} mm")
-                if fine == 1
-                else self.tr("{0} colours have places narrower than {1} mm")
-            )
-            notes.append(text.format(fine, format_mm(nozzle, 2)))
-        self.printable.setVisible(bool(fine))
-        self.notes.set_text(self.tr("Please note"), "\n".join(notes))
-        self.notes.setVisible(bool(notes))
-        self.close_lines.setVisible(bool(view.open_lines))
+        self.notes.show_notes(view, self.desk.job.printer.nozzle)
 
     def _show_settings(self, spec: GraphicSpec) -> None:
         t: TraceSettings = spec.trace
@@ -268,7 +268,9 @@ class TraceSheet(Sheet):
     def _set(self, what: str, merge: bool = False, **changes: object) -> None:
         spec = self.desk.spec()
         if spec is not None:
-            self._change(self.tr("change {0}").format(self.tr(what)), merge, trace=replace(spec.trace, **changes))
+            self._change(
+                self.tr("change {0}").format(self.tr(what)), merge, trace=replace(spec.trace, **changes)
+            )
 
     def _set_steps(self, text: str, steps: Steps, merge: bool) -> None:
         spec = self.desk.spec()
@@ -287,7 +289,9 @@ class TraceSheet(Sheet):
     def _close_lines(self) -> None:
         spec = self.desk.spec()
         if spec is not None:
-            self._add_edit(self.tr("close lines"), CloseLines(round(max(spec.width_mm * 0.01, 0.1), 3), self.colours.ink))
+            self._add_edit(
+                self.tr("close lines"), CloseLines(round(max(spec.width_mm * 0.01, 0.1), 3), self.colours.ink)
+            )
 
     def _as_printable(self) -> None:
         self._add_edit(self.tr("as printable"), JoinNarrow(line=self.desk.job.printer.line))
@@ -319,7 +323,9 @@ class TraceSheet(Sheet):
     def _remove(self) -> None:
         spec = self.desk.spec()
         if spec is not None:
-            self.desk.document.edit(self.tr("remove {0}").format(spec.name), remove_graphic(self.desk.job, spec.id))
+            self.desk.document.edit(
+                self.tr("remove {0}").format(spec.name), remove_graphic(self.desk.job, spec.id)
+            )
 
     def show_change(self, change: Change) -> None:
         """Pick the graphic, if it is still there."""
@@ -348,7 +354,9 @@ class TraceSheet(Sheet):
         menu.addAction(self.tr("Copy the graphic\tCtrl+C")).triggered.connect(lambda _=False: self.copy())
         paste = menu.addAction(self.tr("Paste\tCtrl+V"))
         paste.triggered.connect(lambda _=False: self.desk.commands["paste"]())
-        menu.addAction(self.tr("Use another picture…")).triggered.connect(lambda _=False: self.desk.commands["other_picture"]())
+        menu.addAction(self.tr("Use another picture…")).triggered.connect(
+            lambda _=False: self.desk.commands["other_picture"]()
+        )
         menu.addAction(self.tr("Show everything\tCtrl+0")).triggered.connect(lambda _=False: table.fit())
         menu.addSeparator()
         menu.addAction(self.tr("Remove this graphic")).triggered.connect(lambda _=False: self._remove())

@@ -25,7 +25,13 @@ class SizeCard(QWidget):
         self.width_field = NumberField(self.tr("Width"), "mm", 0.5, 5000, 1, 2, tip)
         self.height_field = NumberField(self.tr("Height"), "mm", 0.5, 5000, 1, 2, tip)
         self.distance = NumberField(
-            self.tr("True distance"), "mm", 0.01, 5000, 1, 3, self.tr("What you measured between the two places on the real thing")
+            self.tr("True distance"),
+            "mm",
+            0.01,
+            5000,
+            1,
+            3,
+            self.tr("What you measured between the two places on the real thing"),
         )
         self.distance_row = QWidget()
         self.distance_row.setLayout(field_row(self.tr("True distance"), self.distance))
@@ -73,7 +79,11 @@ class SizeCard(QWidget):
     def _side(self, value: float, side: int, merge: bool) -> None:
         view = self._desk.graphic_view()
         if view is not None and view.size[side] > 0:
-            self._scale_by(value / view.size[side], self.tr("change width") if side == 0 else self.tr("change height"), merge)
+            self._scale_by(
+                value / view.size[side],
+                self.tr("change width") if side == 0 else self.tr("change height"),
+                merge,
+            )
 
     def _true_distance(self, value: float) -> None:
         self.distance_row.hide()
@@ -83,4 +93,6 @@ class SizeCard(QWidget):
     def _scale_by(self, factor: float, text: str, merge: bool) -> None:
         spec = self._desk.spec()
         if spec is not None:
-            self._desk.document.edit(text, set_scale(self._desk.job, spec, round(spec.width_mm * factor, 6)), merge)
+            self._desk.document.edit(
+                text, set_scale(self._desk.job, spec, round(spec.width_mm * factor, 6)), merge
+            )

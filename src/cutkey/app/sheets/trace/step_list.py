@@ -26,7 +26,10 @@ def describe(step: Step, size: tuple[int, int] | None = None) -> tuple[str, str]
 
 
 class StepList(QWidget):
-    """Cards of the steps; `changed` is called with what was done, the new steps, and whether a drag goes on."""
+    """Cards of the steps.
+
+    `changed` is called with what was done, the new steps, and whether a drag goes on.
+    """
 
     def __init__(self, changed: Callable[[str, Steps, bool], None]) -> None:
         super().__init__()

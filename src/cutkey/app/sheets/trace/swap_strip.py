@@ -1,4 +1,7 @@
-"""The old and the new picture side by side while another one is tried, and which new colour takes the rules of which old one."""
+"""The old and the new picture side by side while another one is tried.
+
+And which new colour takes the rules of which old one.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +37,9 @@ class SwapStrip(Strip):
         self._picked = ""
         self._drag: QPointF | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.keep = button(self.tr("keep the new picture"), tip=self.tr("The old one can still be had back with undo"))
+        self.keep = button(
+            self.tr("keep the new picture"), tip=self.tr("The old one can still be had back with undo")
+        )
         self.leave = button(self.tr("leave it"), tip=self.tr("Back to the old picture"))
         self.keep.clicked.connect(swapping.keep)
         self.leave.clicked.connect(swapping.leave)
@@ -78,23 +83,33 @@ class SwapStrip(Strip):
 
     def _new_at(self, p: QPointF) -> str:
         trial = self._swapping.trial
-        near = [c for c, _ in trial.new.regions if (self.place_of(c) - p).manhattanLength() < _SWATCH] if trial else []
+        near = (
+            [c for c, _ in trial.new.regions if (self.place_of(c) - p).manhattanLength() < _SWATCH]
+            if trial
+            else []
+        )
         return near[0] if near else ""
 
     # -- drawing
     def resizeEvent(self, event: object) -> None:
         """Keep the buttons under the colours."""
         self._buttons.adjustSize()
-        self._buttons.move((self.width() - self._buttons.width()) // 2, self.height() - self._buttons.height() - 6)
+        self._buttons.move(
+            (self.width() - self._buttons.width()) // 2, self.height() - self._buttons.height() - 6
+        )
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Old figure left, new figure right, the colours between them."""
         trial = self._swapping.trial
-        painter = self.begin(self.tr("Another picture: drag a new colour onto the old one whose depth and filament it takes"))
+        painter = self.begin(
+            self.tr("Another picture: drag a new colour onto the old one whose depth and filament it takes")
+        )
         if trial is None:
             return
         self._picture(painter, QRectF(12, 34, 96, self.height() - 62), trial.old, self.tr("before"))
-        self._picture(painter, QRectF(self.width() - 108, 34, 96, self.height() - 62), trial.new, self.tr("after"))
+        self._picture(
+            painter, QRectF(self.width() - 108, 34, 96, self.height() - 62), trial.new, self.tr("after")
+        )
         for k, old in enumerate(self._columns(trial)):
             self._column(painter, self._at(k), old, trial)
         for colour, _ in trial.new.regions:
@@ -119,7 +134,11 @@ class SwapStrip(Strip):
         painter.setFont(drawing_font(13))
         painter.setPen(theme.colour("soft"))
         size = f"{name} · {format_mm(w, 1)} × {format_mm(h, 1)}"
-        painter.drawText(QRectF(box.left() - 10, box.bottom() + 2, box.width() + 20, 16), Qt.AlignmentFlag.AlignCenter, size)
+        painter.drawText(
+            QRectF(box.left() - 10, box.bottom() + 2, box.width() + 20, 16),
+            Qt.AlignmentFlag.AlignCenter,
+            size,
+        )
 
     def _column(self, painter: QPainter, box: QRectF, old: str, trial: Trial) -> None:
         taken = [c for c, o in trial.matches.items() if o == old]
@@ -128,11 +147,19 @@ class SwapStrip(Strip):
             loose = [c for c, _ in trial.new.regions if c not in trial.matches]
             painter.setPen(theme.colour("madder" if loose else "soft"))
             text = self.tr("new, to be settled") if loose else self.tr("none is new")
-            painter.drawText(QRectF(box.left(), box.top() + 4, box.width() + 30, 18), Qt.AlignmentFlag.AlignLeft, text)
+            painter.drawText(
+                QRectF(box.left(), box.top() + 4, box.width() + 30, 18), Qt.AlignmentFlag.AlignLeft, text
+            )
             return
         middle = box.center().x()
         self._swatch(painter, QPointF(middle, box.top() + 16), old, False)
-        painter.setPen(QPen(theme.colour("ink" if taken else "madder"), 1.2, Qt.PenStyle.SolidLine if taken else Qt.PenStyle.DashLine))
+        painter.setPen(
+            QPen(
+                theme.colour("ink" if taken else "madder"),
+                1.2,
+                Qt.PenStyle.SolidLine if taken else Qt.PenStyle.DashLine,
+            )
+        )
         painter.drawLine(QPointF(middle, box.top() + 30), QPointF(middle, box.top() + 58))
         if not taken:
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -140,7 +167,9 @@ class SwapStrip(Strip):
         painter.setPen(theme.colour("soft" if taken else "madder"))
         text = plain_name(old) if taken else self.tr("gone")
         fitted = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
-        painter.drawText(QRectF(box.left(), box.top() + 88, box.width(), 16), Qt.AlignmentFlag.AlignCenter, fitted)
+        painter.drawText(
+            QRectF(box.left(), box.top() + 88, box.width(), 16), Qt.AlignmentFlag.AlignCenter, fitted
+        )
 
     @staticmethod
     def _swatch(painter: QPainter, p: QPointF, colour: str, picked: bool) -> None:
@@ -169,7 +198,14 @@ class SwapStrip(Strip):
         self._drag = None
         columns = self._columns(trial)
         # The row of colours is a target over its whole height, so that nobody has to aim.
-        k = next((k for k in range(len(columns)) if self._at(k).adjusted(0, -30, 0, 30).contains(event.position())), -1)
+        k = next(
+            (
+                k
+                for k in range(len(columns))
+                if self._at(k).adjusted(0, -30, 0, 30).contains(event.position())
+            ),
+            -1,
+        )
         if k >= 0 and columns[k] != trial.matches.get(self._picked, ""):
             self._swapping.match(self._picked, columns[k])
         self.update()
@@ -177,7 +213,9 @@ class SwapStrip(Strip):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         """Arrows pick a new colour and give it to another old one."""
         trial = self._swapping.trial
-        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(
+            Qt.Key(event.key())
+        )
         if trial is None or step is None:
             super().keyPressEvent(event)
             return

@@ -25,9 +25,17 @@ class ToolStrip(QWidget):
             (self.tr("measure"), self.tr("Two places and their true distance give the size"), pieces.measure),
             (self.tr("cut"), self.tr("Cut along a line"), pieces.cut),
             (self.tr("mirror"), self.tr("Mirror a half into a whole"), pieces.mirror),
-            (self.tr("straighten"), self.tr("Make an edge straight between two of its places"), pieces.straighten),
+            (
+                self.tr("straighten"),
+                self.tr("Make an edge straight between two of its places"),
+                pieces.straighten,
+            ),
             (self.tr("move edge"), self.tr("Drag an edge to where it belongs"), pieces.move_node),
-            (self.tr("nodes"), self.tr("Nodes and handles of the curves: moved, smooth or sharp, put in, taken out"), nodes.take_up),
+            (
+                self.tr("nodes"),
+                self.tr("Nodes and handles of the curves: moved, smooth or sharp, put in, taken out"),
+                nodes.take_up,
+            ),
         ):
             b = button(text, "segment", tip=tip)
             b.clicked.connect(lambda _=False, run=run: run())

@@ -57,7 +57,9 @@ class WaysCard(Card):
         self._kind: Kind = "flat art"
         self._uneven = False
         self.ask = button(
-            _tr("try the ways that suit it"), "link", tip=_tr("Looks at the picture and shows what would come of several ways")
+            _tr("try the ways that suit it"),
+            "link",
+            tip=_tr("Looks at the picture and shows what would come of several ways"),
         )
         self.ask.clicked.connect(self._ask)
         self.add_below(self.ask)
@@ -122,7 +124,9 @@ class WaysCard(Card):
             b.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
             b.setCheckable(True)
             b.setAccessibleName(name)
-            b.clicked.connect(partial(lambda id, text, _=False: self._take(text, self._offered(id)), way.id, name))
+            b.clicked.connect(
+                partial(lambda id, text, _=False: self._take(text, self._offered(id)), way.id, name)
+            )
             self._grid.addWidget(b, n // _ACROSS, n % _ACROSS)
             self.ways[way.id] = b
         self._inside.show()

@@ -1,9 +1,12 @@
-"""In which order, and along which way, sections are pushed home; proved by sweeping the keys through the sections.
+"""In which order, and along which way, sections are pushed home.
 
-An assembly is taken apart in thought: a set of sections that hang together is parted in two that leave each other in one
-straight move, and each of these is parted in turn. Sections on either side of a cut are kept apart by its plane as long as the move
-does not go back through it; what is printed on or stands in one of them is swept along the move, which for convex solids is
-the convex hull of their first and last place, and must meet nothing of the other.
+Proved by sweeping the keys through the sections.
+
+An assembly is taken apart in thought: a set of sections that hang together is parted in two that leave each
+other in one straight move, and each of these is parted in turn. Sections on either side of a cut are kept
+apart by its plane as long as the move does not go back through it; what is printed on or stands in one of
+them is swept along the move, which for convex solids is the convex hull of their first and last place, and
+must meet nothing of the other.
 """
 
 from __future__ import annotations
@@ -73,7 +76,10 @@ class _Planner:
         return out
 
     def part(self, group: tuple[int, ...]) -> None:
-        """Part a set of sections, and then the parts; steps are noted in the order in which they are put together."""
+        """Part a set of sections, and then the parts.
+
+        Steps are noted in the order in which they are put together.
+        """
         if len(group) == 1:
             return
         reasons: list[Words] = []
@@ -92,7 +98,11 @@ class _Planner:
         out = []
         for cut in sorted({j.cut for j in self.joints if j.numbers[0] in group and j.numbers[1] in group}):
             sides = [tuple(g for g in group if self.sections[g].sides.get(cut) == s) for s in (-1, 1)]
-            if all(sides) and len(sides[0]) + len(sides[1]) == len(group) and all(self._hangs(s) for s in sides):
+            if (
+                all(sides)
+                and len(sides[0]) + len(sides[1]) == len(group)
+                and all(self._hangs(s) for s in sides)
+            ):
                 out.append((sides[1], sides[0]))
         out.sort(key=lambda p: (abs(len(p[0]) - len(p[1])), -len(p[1])))
         seen = {frozenset((frozenset(a), frozenset(b))) for a, b in out}
@@ -106,7 +116,9 @@ class _Planner:
 
     def _bridges(self, group: tuple[int, ...]) -> list[tuple[tuple[int, ...], tuple[int, ...]]]:
         """Partings at a single joint that alone holds two parts together, the most even ones first."""
-        pairs = {tuple(sorted(j.numbers)) for j in self.joints if j.numbers[0] in group and j.numbers[1] in group}
+        pairs = {
+            tuple(sorted(j.numbers)) for j in self.joints if j.numbers[0] in group and j.numbers[1] in group
+        }
         out = []
         for pair in sorted(pairs):
             side = self._reached(group, pair[0], without=pair)
@@ -165,7 +177,9 @@ class _Planner:
             reason = self._blocked(movers, fixed, between, away)
             if reason is None:
                 x, y, z = (float(-v) + 0.0 for v in away)
-                long = max((k.form.of.travel(k.form, _height(j)) for j, _ in between for k in j.keys), default=0.0)
+                long = max(
+                    (k.form.of.travel(k.form, _height(j)) for j, _ in between for k in j.keys), default=0.0
+                )
                 return (x, y, z), long
             reasons.append(reason)
         if not reasons:
@@ -195,26 +209,41 @@ class _Planner:
                 out.append(d)
         return out
 
-    def _blocked(self, movers: tuple[int, ...], fixed: tuple[int, ...], between: Sequence[tuple[Joint, int]], away: Float) -> Words | None:
+    def _blocked(
+        self,
+        movers: tuple[int, ...],
+        fixed: tuple[int, ...],
+        between: Sequence[tuple[Joint, int]],
+        away: Float,
+    ) -> Words | None:
         """What is in the way of a move, None when nothing is."""
         for a, b in product(movers, fixed):
             if not self._kept_apart(a, b, away) and self._collides(a, b, away):
                 return say.section_in_the_way(self.sections[a].name, self.sections[b].name)
         for joint, side in between:
             for number, key in enumerate(joint.keys):
-                # What sits in the far section moves with it, or stays while the near one moves: the other way about.
+                # What sits in the far section moves with it, or stays while the near one moves: the other way
+                # about.
                 for carrier, solids in self._carried(joint, key):
                     moves = (carrier > 0) == (side > 0)
                     way = away if moves else -away
                     against = fixed if moves else movers
                     own = joint.numbers[0 if carrier < 0 else 1]
-                    hit = self._meets(solids, way, key.form.of.travel(key.form, _height(joint)) + FREE, [s for s in against if s != own])
+                    hit = self._meets(
+                        solids,
+                        way,
+                        key.form.of.travel(key.form, _height(joint)) + FREE,
+                        [s for s in against if s != own],
+                    )
                     if hit is not None:
                         return say.key_in_the_way(number + 1, joint.name, self.sections[hit].name)
         return None
 
     def _carried(self, joint: Joint, key: Key) -> list[tuple[int, tuple[Solid, ...]]]:
-        """Convex solids that travel with a side of a joint when it moves; loose keys from the back are put in afterwards."""
+        """Convex solids that travel with a side of a joint when it moves.
+
+        Loose keys from the back are put in afterwards.
+        """
         made = solids_in_place(joint.plane, key)
         if made.tongue is not None:
             outer = joint.plane.normal * made.owner * -1
@@ -222,9 +251,13 @@ class _Planner:
             return [(made.owner, (made.tongue.trim_by_plane(outer, at),))]
         return [(-1, made.loose)] if key.form.of.crosses else []
 
-    def _meets(self, solids: Sequence[Solid], way: Float, length: float, sections: Sequence[int]) -> int | None:
+    def _meets(
+        self, solids: Sequence[Solid], way: Float, length: float, sections: Sequence[int]
+    ) -> int | None:
         """The first section that solids swept along a way run into."""
-        swept = [m3.Manifold.batch_hull([s, s.translate(tuple(way * length))]) for s in solids if not s.is_empty()]
+        swept = [
+            m3.Manifold.batch_hull([s, s.translate(tuple(way * length))]) for s in solids if not s.is_empty()
+        ]
         for number in sections:
             whole = self.sections[number].whole
             low, high = bounds_of(whole)
@@ -240,7 +273,9 @@ class _Planner:
             return True  # separate bodies are laid down one by one
         # A seam with corners keeps them apart when the move goes back through none of its pieces.
         return any(
-            one[c] * other[c] < 0 and c in self.planes and all(float(p.normal @ away) * one[c] > -1e-9 for p in self.planes[c])
+            one[c] * other[c] < 0
+            and c in self.planes
+            and all(float(p.normal @ away) * one[c] > -1e-9 for p in self.planes[c])
             for c in one
             if c in other
         )

@@ -1,7 +1,7 @@
 """Faces that fit because keys end in the air: what sticks out beside the other face is in nobody's way.
 
-`one_way` looks for motions in which every key finds a socket. Here at least one does, and the others lie beside the other face,
-while each of the two faces still covers half of the other.
+`one_way` looks for motions in which every key finds a socket. Here at least one does, and the others lie
+beside the other face, while each of the two faces still covers half of the other.
 """
 
 from __future__ import annotations
@@ -22,11 +22,12 @@ from cutkey.core.geometry.arrays import Bool, Float
 from cutkey.core.split.proofs.marks import GIVE, TURN, Mark, Pattern, play, turned, turned_over
 
 Complex = NDArray[np.complex128]
-#: Share of the larger face that must be covered for two faces to be put together at all: else nobody takes them for mates.
+#: Share of the larger face that must be covered for two faces to be put together at all: else nobody takes
+#: them for mates.
 SHARE = 0.5
-#: With one key engaged a face may turn about it; these turns are tried, degrees. Faces longer than so many times their width cover one
-#: another by half only when they lie along one another.
-_TURNS, _ALONG, _LONG = np.arange(-180.0, 180.0, 15.0), (0.0, 180.0), 8.0
+#: With one key engaged a face may turn about it; these turns are tried, degrees. Faces longer than so many
+#: times their width cover one another by half only when they lie along one another.
+TURNS, _ALONG, _LONG = np.arange(-180.0, 180.0, 15.0), (0.0, 180.0), 8.0
 
 
 class Outline:
@@ -54,7 +55,7 @@ class Outline:
         return self._about[mm]
 
 
-class _Keys(NamedTuple):
+class Keys(NamedTuple):
     """Marks as arrays, one entry a mark."""
 
     at: Complex
@@ -67,20 +68,32 @@ class _Keys(NamedTuple):
 
 
 @lru_cache(maxsize=4096)
-def _keys(marks: tuple[Mark, ...]) -> _Keys:
+def keys_of(marks: tuple[Mark, ...]) -> Keys:
+    """Marks as arrays."""
     facing = np.array([np.nan if m.facing is None else m.facing for m in marks])
     kind, gender = np.array([m.kind for m in marks]), np.array([m.gender for m in marks])
     size, sign = np.array([m.size for m in marks], float), np.array([m.sign for m in marks])
-    return _Keys(np.array([m.at for m in marks], complex), kind, gender, size, sign, facing, np.array([m.half_turn for m in marks]))
+    return Keys(
+        np.array([m.at for m in marks], complex),
+        kind,
+        gender,
+        size,
+        sign,
+        facing,
+        np.array([m.half_turn for m in marks]),
+    )
 
 
 @lru_cache(maxsize=4096)
-def _over(marks: tuple[Mark, ...]) -> tuple[Mark, ...]:
+def over_of(marks: tuple[Mark, ...]) -> tuple[Mark, ...]:
+    """Marks of the face turned over."""
     return tuple(turned_over(m) for m in marks)
 
 
 def fits_beside(a: Pattern, b: Pattern, over: bool, first: bool = False) -> list[tuple[float, complex]]:
-    """Turns (degrees) and shifts that bring face `b` onto face `a` with some keys engaged and the others in the air.
+    """Turns (degrees) and shifts that bring face `b` onto face `a` with some keys engaged.
+
+    The others are in the air.
 
     Parameters
     ----------
@@ -93,15 +106,17 @@ def fits_beside(a: Pattern, b: Pattern, over: bool, first: bool = False) -> list
         return []
     outline = b.outline.mirrored if over else b.outline
     least = SHARE * max(a.outline.mm2, outline.mm2)
-    one, other = _keys(a.marks), _keys(_over(b.marks) if over else b.marks)
+    one, other = keys_of(a.marks), keys_of(over_of(b.marks) if over else b.marks)
     give = play(a.marks, b.marks)
-    goes, takes = _fitting(one, other), _fitting(other, one).T
+    goes, takes = fitting(one, other), fitting(other, one).T
     if not (goes.any() or takes.any()):
         return []
     if a.outline.long or outline.long:
         # Few motions: one by one they are sooner done than as arrays.
-        return _along(a.marks, _over(b.marks) if over else b.marks, goes, takes, (a.outline, outline), give, first)
-    angles, shifts = _motions(one, other, goes | takes, _TURNS, give)
+        return _along(
+            a.marks, over_of(b.marks) if over else b.marks, goes, takes, (a.outline, outline), give, first
+        )
+    angles, shifts = _motions(one, other, goes | takes, TURNS, give)
     # Most motions lay the faces hardly on one another, and are done with.
     near = _boxes_cover(a.outline, outline, angles, shifts) >= least
     angles, shifts = angles[near], shifts[near]
@@ -122,16 +137,31 @@ def fits_beside(a: Pattern, b: Pattern, over: bool, first: bool = False) -> list
     return out
 
 
-def _fitting(keys: _Keys, holes: _Keys) -> Bool:
-    """(K, H): which keys of one face would go into which sockets of another, wherever they are."""
-    out = (holes.gender[None] != "boss") & (keys.gender[:, None] != "hole") & (keys.kind[:, None] == holes.kind[None])
+def fitting(keys: Keys, holes: Keys) -> Bool:
+    """Which keys of one face would go into which sockets of another, wherever they are.
+
+    Returns
+    -------
+    (K, H) array of bool
+    """
+    out = (
+        (holes.gender[None] != "boss")
+        & (keys.gender[:, None] != "hole")
+        & (keys.kind[:, None] == holes.kind[None])
+    )
     out &= (keys.gender[:, None] == "boss") == (holes.gender[None] == "hole")
     out &= (keys.size[:, None] <= holes.size[None] + GIVE).all(2)
     return np.asarray(out & (keys.sign[:, None] + holes.sign[None] == 0))
 
 
 def _along(
-    a: Sequence[Mark], b: Sequence[Mark], goes: Bool, takes: Bool, outlines: tuple[Outline, Outline], give: float, first: bool
+    a: Sequence[Mark],
+    b: Sequence[Mark],
+    goes: Bool,
+    takes: Bool,
+    outlines: tuple[Outline, Outline],
+    give: float,
+    first: bool,
 ) -> list[tuple[float, complex]]:
     """`fits_beside` for long faces, which lie along one another if they are to cover one another at all."""
     least = SHARE * max(outlines[0].mm2, outlines[1].mm2)
@@ -140,7 +170,9 @@ def _along(
     out: list[tuple[float, complex]] = []
 
     def tried(angle: float, e: complex, shift: complex) -> bool:
-        if _box_covers(outlines, e, shift) < least or not _free_once(a, b, fits, holds, outlines, angle, e, shift, give):
+        if _box_covers(outlines, e, shift) < least or not _free_once(
+            a, b, fits, holds, outlines, angle, e, shift, give
+        ):
             return False
         if any(abs(turned(angle - x)) < 20 and abs(shift - s) < 5 for x, s in out):
             return False
@@ -160,7 +192,13 @@ def _along(
                 return out
     for (k, h), (i, j) in permutations(pairs, 2):
         way, other = a[i].at - a[k].at, b[j].at - b[h].at
-        if k != i and h != j and abs(other) > 1e-9 and abs(abs(way) - abs(other)) <= 2 * give and abs(way) > 1e-9:
+        if (
+            k != i
+            and h != j
+            and abs(other) > 1e-9
+            and abs(abs(way) - abs(other)) <= 2 * give
+            and abs(way) > 1e-9
+        ):
             e = way / other
             e /= abs(e)
             if tried(math.degrees(cmath.phase(e)), e, (a[k].at + a[i].at - (b[h].at + b[j].at) * e) / 2):
@@ -173,7 +211,10 @@ def _box_covers(outlines: tuple[Outline, Outline], e: complex, shift: complex) -
     ax0, ay0, ax1, ay1 = outlines[0].bounds
     x0, y0, x1, y1 = outlines[1].bounds
     middle = complex(x0 + x1, y0 + y1) / 2 * e + shift
-    wide, high = abs(e.real) * (x1 - x0) + abs(e.imag) * (y1 - y0), abs(e.imag) * (x1 - x0) + abs(e.real) * (y1 - y0)
+    wide, high = (
+        abs(e.real) * (x1 - x0) + abs(e.imag) * (y1 - y0),
+        abs(e.imag) * (x1 - x0) + abs(e.real) * (y1 - y0),
+    )
     w = min(ax1, middle.real + wide / 2) - max(ax0, middle.real - wide / 2)
     h = min(ay1, middle.imag + high / 2) - max(ay0, middle.imag - high / 2)
     return w * h if w > 0 and h > 0 else 0.0
@@ -196,20 +237,28 @@ def _free_once(
     for k, mark in enumerate(a):
         if mark.gender == "hole":
             continue
-        if any(fits[k][h] and abs(mark.at - moved[h]) <= give and _faces(mark, m, angle) for h, m in enumerate(b)):
+        if any(
+            fits[k][h] and abs(mark.at - moved[h]) <= give and _faces(mark, m, angle) for h, m in enumerate(b)
+        ):
             engaged = True
             continue
         here = (mark.at - shift) / e
-        if shapely.contains_xy(outlines[1].about(round(min(mark.size[:2]) / 2 - GIVE, 3)), here.real, here.imag):
+        if shapely.contains_xy(
+            outlines[1].about(round(min(mark.size[:2]) / 2 - GIVE, 3)), here.real, here.imag
+        ):
             return False
         beside = True
     for h, mark in enumerate(b):
         if mark.gender != "boss":
             continue
-        if any(holds[k][h] and abs(m.at - moved[h]) <= give and _faces(m, mark, angle) for k, m in enumerate(a)):
+        if any(
+            holds[k][h] and abs(m.at - moved[h]) <= give and _faces(m, mark, angle) for k, m in enumerate(a)
+        ):
             engaged = True
             continue
-        if shapely.contains_xy(outlines[0].about(round(min(mark.size[:2]) / 2 - GIVE, 3)), moved[h].real, moved[h].imag):
+        if shapely.contains_xy(
+            outlines[0].about(round(min(mark.size[:2]) / 2 - GIVE, 3)), moved[h].real, moved[h].imag
+        ):
             return False
         beside = True
     return engaged and beside
@@ -223,13 +272,21 @@ def _faces(mine: Mark, other: Mark, angle: float) -> bool:
     return off < TURN or ((mine.half_turn or other.half_turn) and abs(off - 180) < TURN)
 
 
-def _motions(a: _Keys, b: _Keys, fitting: Bool, turns: Float, give: float) -> tuple[Float, Complex]:
-    """Motions of `b` in which a key of one face meets a socket of the other: two of them, or one and any turn."""
+def _motions(a: Keys, b: Keys, fitting: Bool, turns: Float, give: float) -> tuple[Float, Complex]:
+    """Motions of `b` in which a key of one face meets a socket of the other.
+
+    Two of them, or one and any turn.
+    """
     k, h = np.nonzero(fitting)
     set_ = ~np.isnan(a.facing[k]) & ~np.isnan(b.facing[h])
     own = np.where(set_, a.facing[k] - b.facing[h], 0.0)
-    angle = np.concatenate([(np.where(set_, 0.0, turns[:, None]) + own).ravel(), (own + 180)[set_ & a.half[k]]])
-    kk, hh = np.concatenate([np.tile(k, len(turns)), k[set_ & a.half[k]]]), np.concatenate([np.tile(h, len(turns)), h[set_ & a.half[k]]])
+    angle = np.concatenate(
+        [(np.where(set_, 0.0, turns[:, None]) + own).ravel(), (own + 180)[set_ & a.half[k]]]
+    )
+    kk, hh = (
+        np.concatenate([np.tile(k, len(turns)), k[set_ & a.half[k]]]),
+        np.concatenate([np.tile(h, len(turns)), h[set_ & a.half[k]]]),
+    )
     shift = a.at[kk] - b.at[hh] * np.exp(1j * np.radians(angle))
     # Two at once: every pair of fitting ones at the same distance.
     p, q = np.nonzero(~np.eye(len(k), dtype=bool))
@@ -244,11 +301,22 @@ def _motions(a: _Keys, b: _Keys, fitting: Bool, turns: Float, give: float) -> tu
 
 
 def _free(
-    a: _Keys, b: _Keys, goes: Bool, takes: Bool, outlines: tuple[Outline, Outline], angles: Float, shifts: Complex, give: float
+    a: Keys,
+    b: Keys,
+    goes: Bool,
+    takes: Bool,
+    outlines: tuple[Outline, Outline],
+    angles: Float,
+    shifts: Complex,
+    give: float,
 ) -> Bool:
     """Of each motion whether nothing is in the way while a key is engaged and another lies beside."""
     turn = np.exp(1j * np.radians(angles))
-    free, beside, engaged = np.ones(len(angles), bool), np.zeros(len(angles), bool), np.zeros(len(angles), bool)
+    free, beside, engaged = (
+        np.ones(len(angles), bool),
+        np.zeros(len(angles), bool),
+        np.zeros(len(angles), bool),
+    )
     moved = b.at[None] * turn[:, None] + shifts[:, None]  # (N, H)
     for mine, others, fitting, at, places, outline, sign in (
         (a, b, goes, np.broadcast_to(a.at, (len(angles), len(a.at))), moved, outlines[1], -1.0),
@@ -265,7 +333,9 @@ def _free(
             here = (at[:, k] - shifts) / turn if mine is a else at[:, k]
             wide = round(float(mine.size[k, :2].min()) / 2 - GIVE, 3)
             outside = ~into
-            outside[outside] = ~shapely.contains_xy(outline.about(wide), here.real[outside], here.imag[outside])
+            outside[outside] = ~shapely.contains_xy(
+                outline.about(wide), here.real[outside], here.imag[outside]
+            )
             free &= into | outside
             beside |= outside
             engaged |= into
@@ -273,7 +343,10 @@ def _free(
 
 
 def _boxes_cover(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Float:
-    """What the boxes of two faces have in common under each motion, mm2: never less than the faces themselves."""
+    """What the boxes of two faces have in common under each motion, mm2.
+
+    Never less than the faces themselves.
+    """
     x0, y0, x1, y1 = b.bounds
     corners = np.array([complex(x, y) for x in (x0, x1) for y in (y0, y1)])
     moved = corners[None] * np.exp(1j * np.radians(angles))[:, None] + shifts[:, None]
@@ -290,88 +363,17 @@ def _covered(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Float:
     e = np.exp(1j * np.radians(angles))[:, None]
     moved = []
     for part in shapely.get_parts(b.plain):
-        # Holes of the second face are filled for this: they never make it cover more than half where it did not.
+        # Holes of the second face are filled for this: they never make it cover more than half where it did
+        # not.
         z = shapely.get_coordinates(part.exterior) @ np.array([1.0, 1j])
         w = z[None] * e + shifts[:, None]
         moved.append(shapely.polygons(np.stack([w.real, w.imag], -1)))
     try:
         return np.asarray(sum(shapely.area(shapely.intersection(a.plain, polygons)) for polygons in moved))
     except shapely.errors.GEOSException:
-        return np.array([sum(float(intersection(a.plain, polygons[k]).area) for polygons in moved) for k in range(len(angles))])
-
-
-class Crowd:
-    """Many patterns, against which a new one is tried all at once: most motions lay most faces hardly on one another."""
-
-    def __init__(self) -> None:
-        self._patterns: list[Pattern] = []
-        self._last: list[int] = []  # those that stood in the way, the latest first
-        self._marks: dict[bool, _Keys] = {}
-        self._owner = np.zeros(0, np.int64)
-        self._boxes: dict[bool, Float] = {}
-        self._mm2, self._long = np.zeros(0), np.zeros(0, bool)
-
-    def add(self, pattern: Pattern) -> None:
-        """Keep one more pattern."""
-        if pattern.outline is None or not pattern.marks:
-            return
-        n = len(self._patterns)
-        self._patterns.append(pattern)
-        self._last.append(n)
-        for over in (False, True):
-            keys = _keys(_over(pattern.marks) if over else pattern.marks)
-            before = self._marks.get(over)
-            self._marks[over] = keys if before is None else _Keys(*(np.concatenate(pair) for pair in zip(before, keys, strict=True)))
-            box = np.array([(pattern.outline.mirrored if over else pattern.outline).bounds])
-            self._boxes[over] = np.concatenate([self._boxes[over], box]) if over in self._boxes else box
-        self._owner = np.concatenate([self._owner, np.full(len(pattern.marks), n)])
-        self._mm2, self._long = np.r_[self._mm2, pattern.outline.mm2], np.r_[self._long, pattern.outline.long]
-
-    def fits(self, pattern: Pattern) -> bool:
-        """Whether a pattern fits one of those kept, with keys in the air beside it."""
-        if pattern.outline is None or not pattern.marks or not self._patterns:
-            return False
-        sides = np.array([p.side == pattern.side for p in self._patterns])
-        hopeful: set[int] = set()
-        for over in (False, True):
-            if (sides == over).any():
-                hopeful |= self._hopeful(pattern, over, sides == over)
-        for n in [k for k in self._last if k in hopeful]:
-            other = self._patterns[n]
-            over = other.side == pattern.side
-            if fits_beside(pattern, other, over, True) or fits_beside(other, pattern, over, True):
-                self._last.remove(n)
-                self._last.insert(0, n)
-                return True
-        return False
-
-    def _hopeful(self, pattern: Pattern, over: bool, among: Bool) -> set[int]:
-        """Numbers of the patterns that some motion lays on a face by half, with a key in a socket."""
-        assert pattern.outline is not None
-        one, other = _keys(pattern.marks), self._marks[over]
-        fitting = (_fitting(one, other) | _fitting(other, one).T) & among[self._owner][None]
-        k, h = np.nonzero(fitting)
-        if len(k) == 0:
-            return set()
-        owner = self._owner[h]
-        set_ = ~np.isnan(one.facing[k]) & ~np.isnan(other.facing[h])
-        own = np.where(set_, one.facing[k] - other.facing[h], 0.0)
-        angle = np.where(set_, 0.0, _TURNS[:, None]) + own
-        along = (self._long[owner] | pattern.outline.long) & ~set_
-        use = ~along[None] | np.isin(_TURNS, (-180.0, 0.0))[:, None]
-        turned_too = set_ & one.half[k]
-        angle = np.concatenate([angle, np.where(turned_too, own + 180.0, np.nan)[None]])
-        use = np.concatenate([use, turned_too[None]])
-        n, pair = np.nonzero(use)
-        angle, k, h, owner = angle[n, pair], k[pair], h[pair], owner[pair]
-        e = np.exp(1j * np.radians(angle))
-        shift = one.at[k] - other.at[h] * e
-        x0, y0, x1, y1 = self._boxes[over][owner].T
-        middle = (x0 + x1 + 1j * (y0 + y1)) / 2 * e + shift
-        c, s = np.abs(e.real), np.abs(e.imag)
-        wide, high = c * (x1 - x0) + s * (y1 - y0), s * (x1 - x0) + c * (y1 - y0)
-        ax0, ay0, ax1, ay1 = pattern.outline.bounds
-        w = np.minimum(ax1, middle.real + wide / 2) - np.maximum(ax0, middle.real - wide / 2)
-        v = np.minimum(ay1, middle.imag + high / 2) - np.maximum(ay0, middle.imag - high / 2)
-        good = (np.maximum(w, 0) * np.maximum(v, 0)) >= SHARE * np.maximum(pattern.outline.mm2, self._mm2[owner])
-        return set(np.unique(owner[good]).tolist())
+        return np.array(
+            [
+                sum(float(intersection(a.plain, polygons[k]).area) for polygons in moved)
+                for k in range(len(angles))
+            ]
+        )

@@ -75,12 +75,19 @@ def turned(angle: float) -> float:
 
 def play(a: Sequence[Mark], b: Sequence[Mark]) -> float:
     """How far keys and sockets of two faces may be off and still find one another, mm."""
-    return 2 * (max((m.clearance for m in a), default=0.0) + max((m.clearance for m in b), default=0.0)) + GIVE
+    return (
+        2 * (max((m.clearance for m in a), default=0.0) + max((m.clearance for m in b), default=0.0)) + GIVE
+    )
 
 
 def goes(key: Mark, hole: Mark, give: float) -> bool:
     """Whether a key goes into a hole where both are now."""
-    if hole.gender == "boss" or key.kind != hole.kind or abs(key.at - hole.at) > give or (key.gender == "boss") != (hole.gender == "hole"):
+    if (
+        hole.gender == "boss"
+        or key.kind != hole.kind
+        or abs(key.at - hole.at) > give
+        or (key.gender == "boss") != (hole.gender == "hole")
+    ):
         return False
     if key.sign + hole.sign != 0:
         return False

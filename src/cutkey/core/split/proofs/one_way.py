@@ -1,10 +1,13 @@
-"""Proof that keys let sections join in one way only: every face against every other, turned, and turned over or not.
+"""Proof that keys let sections join in one way only.
 
-Two cut faces are brought together by a motion of space that lays one plane on the other. Seen in the coordinates of the cuts,
-whose near and far side share one frame, that is a turn and a shift when one face is near and the other far, and a turn and a shift
-after a mirror image when both are of the same side (one section is turned over). Any such motion in which every key finds
-a socket, or lies in the air beside the other face (`beside`), is a way to join them; for mates there must be one, which moves
-nothing, and for all others none.
+Every face against every other, turned, and turned over or not.
+
+Two cut faces are brought together by a motion of space that lays one plane on the other. Seen in the
+coordinates of the cuts, whose near and far side share one frame, that is a turn and a shift when one face is
+near and the other far, and a turn and a shift after a mirror image when both are of the same side (one
+section is turned over). Any such motion in which every key finds a socket, or lies in the air beside the
+other face (`beside`), is a way to join them; for mates there must be one, which moves nothing, and for all
+others none.
 """
 
 from __future__ import annotations
@@ -18,7 +21,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from cutkey.core.split.proofs.beside import Crowd, fits_beside
+from cutkey.core.split.proofs.beside import fits_beside
+from cutkey.core.split.proofs.crowd import Crowd
 from cutkey.core.split.proofs.marks import TURN, Mark, Pattern, goes, play, turned, turned_over
 
 
@@ -49,7 +53,10 @@ def prove(patterns: Sequence[Pattern]) -> Proof:
 
 
 class Known:
-    """Patterns of faces, so kept that those which a new one might fit are found at once: by the distances between their keys."""
+    """Patterns of faces, so kept that those which a new one might fit are found at once.
+
+    By the distances between their keys.
+    """
 
     def __init__(self) -> None:
         self._patterns: list[Pattern] = []
@@ -126,21 +133,31 @@ def _told(a: Pattern, b: Pattern, ways: Sequence[tuple[float, complex]]) -> list
 
 
 def fits(a: Sequence[Mark], b: Sequence[Mark], over: bool) -> list[tuple[float, complex]]:
-    """Turns (degrees, nan for any) and shifts that bring face `b` onto face `a` so that every key finds its socket."""
+    """Turns and shifts that bring face `b` onto face `a` so that every key finds its socket.
+
+    Degrees, nan for any.
+    """
     if not _alike(tuple(a), tuple(b)) and not _alike(tuple(b), tuple(a)):
         return []
     b = [turned_over(m) for m in b] if over else list(b)
     out: list[tuple[float, complex]] = []
     for ways in (_carried(a, b), [_back(w) for w in _carried(b, a)]):
         for angle, shift in ways:
-            new = all(abs(turned(angle - x)) > 1 or abs(shift - s) > 0.5 for x, s in out if not math.isnan(x) and not math.isnan(angle))
+            new = all(
+                abs(turned(angle - x)) > 1 or abs(shift - s) > 0.5
+                for x, s in out
+                if not math.isnan(x) and not math.isnan(angle)
+            )
             if new and not (out and math.isnan(angle)):
                 out.append((angle, shift))
     return out
 
 
 def _alike(a: tuple[Mark, ...], b: tuple[Mark, ...]) -> bool:
-    """Whether the two keys farthest apart on `a` are as far from one another as some two marks of `b`; most pairs of faces end here."""
+    """Whether the two keys farthest apart on `a` are as far from one another as some two marks of `b`.
+
+    Most pairs of faces end here.
+    """
     widest, _ = _distances(a)
     give = 2 * play(a, b)
     return widest == 0 or any(abs(d - widest) <= give for d in _distances(b)[1])
@@ -148,7 +165,10 @@ def _alike(a: tuple[Mark, ...], b: tuple[Mark, ...]) -> bool:
 
 @lru_cache(maxsize=4096)
 def _distances(marks: tuple[Mark, ...]) -> tuple[float, tuple[float, ...]]:
-    """Distance between the two keys farthest apart, 0 when there are fewer, and all distances between marks."""
+    """Distance between the two keys farthest apart, and all distances between marks.
+
+    0 when there are fewer.
+    """
     keys = [m for m in marks if m.gender != "hole"]
     widest = max((abs(p.at - q.at) for p, q in combinations(keys, 2)), default=0.0)
     return widest, tuple(abs(p.at - q.at) for p, q in combinations(marks, 2))
@@ -171,7 +191,10 @@ def _carried(a: Sequence[Mark], b: Sequence[Mark]) -> list[tuple[float, complex]
     out = []
     for angle, shift in _motions(keys, b, give):
         turn = cmath.rect(1, math.radians(angle))
-        moved = [m._replace(at=m.at * turn + shift, facing=None if m.facing is None else m.facing + angle) for m in b]
+        moved = [
+            m._replace(at=m.at * turn + shift, facing=None if m.facing is None else m.facing + angle)
+            for m in b
+        ]
         # Everything gives way a little: what is left between keys and sockets is shared out evenly.
         rest = [min((k.at - m.at for m in moved), key=abs) for k in keys]
         middle = complex(*((max(c) + min(c)) / 2 for c in ([r.real for r in rest], [r.imag for r in rest])))
@@ -186,7 +209,10 @@ def _carried(a: Sequence[Mark], b: Sequence[Mark]) -> list[tuple[float, complex]
 
 
 def _motions(keys: Sequence[Mark], b: Sequence[Mark], give: float) -> list[tuple[float, complex]]:
-    """Motions that bring two marks of `b` onto the two keys farthest apart; with one key, the turns that its form allows."""
+    """Motions that bring two marks of `b` onto the two keys farthest apart.
+
+    With one key, the turns that its form allows.
+    """
     if len(keys) == 1:
         key = keys[0]
         out = []
@@ -195,12 +221,19 @@ def _motions(keys: Sequence[Mark], b: Sequence[Mark], give: float) -> list[tuple
             angles = (turn, turn + 180) if key.half_turn else (turn,)
             out += [(angle, key.at - m.at * cmath.rect(1, math.radians(angle))) for angle in angles]
         return out
-    first, second = max(((p, q) for i, p in enumerate(keys) for q in keys[i + 1 :]), key=lambda pq: abs(pq[0].at - pq[1].at))
+    first, second = max(
+        ((p, q) for i, p in enumerate(keys) for q in keys[i + 1 :]), key=lambda pq: abs(pq[0].at - pq[1].at)
+    )
     way = second.at - first.at
     out = []
     for p in b:
         for q in b:
-            if p is not q and abs(abs(q.at - p.at) - abs(way)) <= 2 * give and abs(way) > 1e-9 and q.at != p.at:
+            if (
+                p is not q
+                and abs(abs(q.at - p.at) - abs(way)) <= 2 * give
+                and abs(way) > 1e-9
+                and q.at != p.at
+            ):
                 angle = cmath.phase(way / (q.at - p.at))
                 shift = (first.at + second.at) / 2 - (p.at + q.at) / 2 * cmath.rect(1, angle)
                 out.append((math.degrees(angle), shift))

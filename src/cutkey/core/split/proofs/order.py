@@ -1,4 +1,7 @@
-"""The order in which sections go together: its steps, what they are called, and how it is drawn pulled apart."""
+"""The order in which sections go together.
+
+Its steps, what they are called, and how it is drawn pulled apart.
+"""
 
 from __future__ import annotations
 

@@ -1,8 +1,9 @@
 """Whether a solid runs into another on a straight way off to the far.
 
-It does just where some line along the way passes the mover behind the obstacle: where the lowest of the mover, along the way, is
-below the highest of the obstacle. Both are piecewise flat over their shadows, so it is enough to look close to the corners of both
-and on a fine grid; the way itself is not sampled, and no step along it can be too long.
+It does just where some line along the way passes the mover behind the obstacle: where the lowest of the
+mover, along the way, is below the highest of the obstacle. Both are piecewise flat over their shadows, so it
+is enough to look close to the corners of both and on a fine grid; the way itself is not sampled, and no step
+along it can be too long.
 """
 
 from __future__ import annotations
@@ -17,7 +18,8 @@ from cutkey.core.geometry.mesh import Mesh, face_normals
 from cutkey.core.geometry.rays import crossings
 from cutkey.core.geometry.solid import Solid, bounds_of, mesh_of
 
-#: Shadows that overlap by less than this only touch, mm; and so do solids that pass one another by less along the way.
+#: Shadows that overlap by less than this only touch, mm; and so do solids that pass one another by less along
+#: the way.
 GRAZE = 0.02
 #: Places looked at: the corners of the triangles, drawn in by this share, and a grid of this many.
 _DRAWN_IN, _GRID, _MOST = 0.03, 4000, 30_000

@@ -1,6 +1,7 @@
 """Keys in their places: their solids, what must be filled for them, and how they look.
 
-Everything is in the coordinates of the cut's plane: right, up and distance, the near section below 0 and the far one above.
+Everything is in the coordinates of the cut's plane: right, up and distance, the near section below 0 and the
+far one above.
 """
 
 from __future__ import annotations
@@ -18,7 +19,8 @@ from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.keys.kind import Form, Key, KeySolids
 from cutkey.core.split.plane import Plane
 
-#: Extent below which a key is too thin to print and to hold, mm: two lines of a usual nozzle (common practice, no source).
+#: Extent below which a key is too thin to print and to hold, mm: two lines of a usual nozzle (common
+#: practice, no source).
 LEAST_KEY = 0.8
 #: What must be filled is looked at this far from the seam and from the back, mm.
 _BESIDE, _AT_BACK = 1e-3, 0.03
@@ -47,7 +49,10 @@ def solids_of(form: Form, u: float, v: float, angle: float = 0.0, owner: int = -
 
 @lru_cache(maxsize=512)
 def _walled(form: Form, owner: int) -> tuple[Solid | None, Solid | None]:
-    """Near and far socket of a key about the origin, grown by its wall in every direction, each on its own side of the seam."""
+    """Near and far socket of a key about the origin, each on its own side of the seam.
+
+    Grown by its wall in every direction.
+    """
     # A hole with few sides, drawn round the circle, is grown much sooner.
     made = form.of.solids(form, owner, 12)
     ball = m3.Manifold.sphere(form.wall, 16)
@@ -71,8 +76,12 @@ def stands(form: Form) -> bool:
     return all(not s.is_empty() and float(np.ptp(bounds_of(s), axis=0).min()) >= LEAST_KEY for s in printed)
 
 
-def with_wall(form: Form, u: float, v: float, angle: float = 0.0, owner: int = -1) -> tuple[Solid | None, Solid | None]:
-    """What must be filled on the near and the far side for a key: its sockets with the wall round them and behind their ends.
+def with_wall(
+    form: Form, u: float, v: float, angle: float = 0.0, owner: int = -1
+) -> tuple[Solid | None, Solid | None]:
+    """What must be filled on the near and the far side for a key.
+
+    Its sockets with the wall round them and behind their ends.
 
     Parameters
     ----------
@@ -84,8 +93,11 @@ def with_wall(form: Form, u: float, v: float, angle: float = 0.0, owner: int = -
     owner : int
         Side of the section a key of a shaped seam is printed on.
     """
-    # How far a pocket is open beyond the back does not matter; a shaped seam is as good as the plate it stands in.
-    plain = form._replace(drop=form.wall + 1.0, rise=min(form.rise, form.height)) if form.of.from_back else form
+    # How far a pocket is open beyond the back does not matter; a shaped seam is as good as the plate it
+    # stands in.
+    plain = (
+        form._replace(drop=form.wall + 1.0, rise=min(form.rise, form.height)) if form.of.from_back else form
+    )
     near, far = _walled(plain, owner)
 
     def put(solid: Solid | None) -> Solid | None:
@@ -105,7 +117,9 @@ def corners_of(key: Key, plane: Plane) -> np.ndarray:
     near, far = key.form.reach
     w, h = key.form.half
     v0, v1 = (key.v - 1e3, key.v + key.form.height) if key.form.of.from_back else (key.v - h, key.v + h)
-    return np.array([plane.lift(u, v, n) for u in (key.u - w, key.u + w) for v in (v0, v1) for n in (-near, far)])
+    return np.array(
+        [plane.lift(u, v, n) for u in (key.u - w, key.u + w) for v in (v0, v1) for n in (-near, far)]
+    )
 
 
 def footprint(form: Form, u: float, v: float, angle: float = 0.0, owner: int = -1) -> shapely.Geometry:
@@ -148,5 +162,10 @@ def cross_section(form: Form, owner: int = -1) -> CrossSection:
 
     near, far = (cut([s]) for s in (made.near_socket, made.far_socket))
     # Mouths of sockets reach over the seam; what counts is on their own side.
-    sockets = union([intersection(near, shapely.box(-1e3, -1e3, 0, 1e3)), intersection(far, shapely.box(0, -1e3, 1e3, 1e3))])
+    sockets = union(
+        [
+            intersection(near, shapely.box(-1e3, -1e3, 0, 1e3)),
+            intersection(far, shapely.box(0, -1e3, 1e3, 1e3)),
+        ]
+    )
     return CrossSection(sockets, cut([made.tongue]), made.owner, cut(made.loose))

@@ -1,4 +1,7 @@
-"""Sections with their keys: sockets taken out, keys that are printed on put on in the colours they cross, labels engraved."""
+"""Sections with their keys.
+
+Sockets taken out, keys that are printed on put on in the colours they cross, labels engraved.
+"""
 
 from __future__ import annotations
 
@@ -30,11 +33,20 @@ def solids_in_place(plane: Plane, key: Key) -> KeySolids:
     def put(solid: Solid | None) -> Solid | None:
         return None if solid is None else plane.raised(solid)
 
-    return KeySolids(put(made.near_socket), put(made.far_socket), put(made.tongue), made.owner, tuple(plane.raised(s) for s in made.loose))
+    return KeySolids(
+        put(made.near_socket),
+        put(made.far_socket),
+        put(made.tongue),
+        made.owner,
+        tuple(plane.raised(s) for s in made.loose),
+    )
 
 
 def tools_of(joints: Sequence[Joint]) -> tuple[dict[int, list[Solid]], dict[int, list[tuple[Joint, Solid]]]]:
-    """Solids to take out of each section, and those to put on with the joint they are of; by number of the section."""
+    """Solids to take out of each section, and those to put on with the joint they are of.
+
+    By number of the section.
+    """
     sockets: dict[int, list[Solid]] = {}
     tongues: dict[int, list[tuple[Joint, Solid]]] = {}
     for joint in joints:
@@ -48,11 +60,13 @@ def tools_of(joints: Sequence[Joint]) -> tuple[dict[int, list[Solid]], dict[int,
     return sockets, tongues
 
 
-def with_keys(cutting: Cutting, joints: Sequence[Joint], engraved: dict[int, list[Solid]] | None = None) -> Keyed:
+def with_keys(
+    cutting: Cutting, joints: Sequence[Joint], engraved: dict[int, list[Solid]] | None = None
+) -> Keyed:
     """Sections with the keys of all joints.
 
-    What is printed on one section is cut from what the cut went through, so that the material and its colours are those of the
-    uncut design, and the section and its key are one solid.
+    What is printed on one section is cut from what the cut went through, so that the material and its colours
+    are those of the uncut design, and the section and its key are one solid.
 
     Parameters
     ----------
@@ -87,7 +101,9 @@ def _without(parts: Sequence[Part], tools: Sequence[Solid]) -> list[Part]:
     return out
 
 
-def _with_tongues(cutting: Cutting, section: Section, parts: Sequence[Part], tongues: Sequence[tuple[Joint, Solid]]) -> list[Part]:
+def _with_tongues(
+    cutting: Cutting, section: Section, parts: Sequence[Part], tongues: Sequence[tuple[Joint, Solid]]
+) -> list[Part]:
     added: dict[str, list[Solid]] = {}
     for cut in sorted({j.cut for j, _ in tongues}):
         tools = m3.Manifold.compose([t for j, t in tongues if j.cut == cut])
@@ -106,5 +122,7 @@ def _with_tongues(cutting: Cutting, section: Section, parts: Sequence[Part], ton
     out = []
     for colour in colours:
         solids = [*([own[colour]] if colour in own else []), *added.get(colour, [])]
-        out.append(Part(colour, m3.Manifold.batch_boolean(solids, m3.OpType.Add) if len(solids) > 1 else solids[0]))
+        out.append(
+            Part(colour, m3.Manifold.batch_boolean(solids, m3.OpType.Add) if len(solids) > 1 else solids[0])
+        )
     return out

@@ -1,4 +1,7 @@
-"""Whether a key lies in material: decided by what of its sockets, grown by their wall, lies outside the sections."""
+"""Whether a key lies in material.
+
+Decided by what of its sockets, grown by their wall, lies outside the sections.
+"""
 
 from __future__ import annotations
 
@@ -33,11 +36,14 @@ class Material:
         Parameters
         ----------
         thickness : float
-            Of the plate at the face, mm; forms of a shaped seam go through all of it, and count up to half of it.
+            Of the plate at the face, mm; forms of a shaped seam go through all of it, and count up to half of
+            it.
         """
         known = (face.near, face.far, face.cut, face.facet, key._replace(colour=""), thickness)
         if known not in self._known:
-            self._known[known] = all(self._filled(face, n, tool) for n, tool in self._needed(face, key, thickness))
+            self._known[known] = all(
+                self._filled(face, n, tool) for n, tool in self._needed(face, key, thickness)
+            )
         return self._known[known]
 
     def take(self, face: Face, keys: Sequence[Key]) -> None:
@@ -50,9 +56,17 @@ class Material:
         self._known.clear()
 
     def _needed(self, face: Face, key: Key, thickness: float) -> list[tuple[int, Solid]]:
-        form = key.form._replace(rise=0.5 * thickness, height=0.5 * thickness) if key.form.of.shaped else key.form
+        form = (
+            key.form._replace(rise=0.5 * thickness, height=0.5 * thickness)
+            if key.form.of.shaped
+            else key.form
+        )
         near, far = with_wall(form, key.u, key.v, key.angle, key.owner)
-        return [(n, tool) for n, tool in ((face.near, near), (face.far, far)) if tool is not None and not tool.is_empty()]
+        return [
+            (n, tool)
+            for n, tool in ((face.near, near), (face.far, far))
+            if tool is not None and not tool.is_empty()
+        ]
 
     def _filled(self, face: Face, section: int, tool: Solid) -> bool:
         low, high = bounds_of(tool)
@@ -61,7 +75,11 @@ class Material:
             return False
         placed = face.plane.raised(tool)
         low, high = bounds_of(placed)
-        near = [s for s in self._sockets.get(section, ()) if (bounds_of(s)[0] < high).all() and (bounds_of(s)[1] > low).all()]
+        near = [
+            s
+            for s in self._sockets.get(section, ())
+            if (bounds_of(s)[0] < high).all() and (bounds_of(s)[1] > low).all()
+        ]
         return all(float((placed ^ s).volume()) <= CRUMB for s in near)
 
     def _slab(self, face: Face, section: int, reach: int) -> Solid:

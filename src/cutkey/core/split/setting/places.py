@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from itertools import combinations
 
 import numpy as np
 import shapely
 
+from cutkey.core.geometry.areas import intersection
 from cutkey.core.geometry.arrays import Float
+from cutkey.core.keys.kind import Key
 
 Spot = tuple[float, float]
 
@@ -16,7 +19,8 @@ Spot = tuple[float, float]
 STRETCH = 140.0
 #: Keys are not set nearer to one another than this times their room.
 SPREAD = 1.25
-#: Share of a broad face from its edge within which its keys stay: those near the middle find others whichever way a face is turned.
+#: Share of a broad face from its edge within which its keys stay: those near the middle find others whichever
+#: way a face is turned.
 CORNER = 0.22
 _FINEST, _ACROSS = 0.25, 160
 #: Outlines of slices are true to a little less than this, mm.
@@ -70,7 +74,10 @@ def from_the_back(material: shapely.Geometry, half: float, height: float, wall: 
     begin = np.array([lows[a:b].max() if b > a else np.nan for a, b in zip(first, last, strict=True)])
     us, begin = us[~np.isnan(begin)], begin[~np.isnan(begin)]
     shapely.prepare(material)
-    filled = shapely.covers(material, shapely.box(us - reach + _NEAR, begin + _NEAR, us + reach - _NEAR, begin + height + wall - _NEAR))
+    filled = shapely.covers(
+        material,
+        shapely.box(us - reach + _NEAR, begin + _NEAR, us + reach - _NEAR, begin + height + wall - _NEAR),
+    )
     return np.asarray(np.c_[us, begin][filled])
 
 
@@ -97,7 +104,10 @@ def columns(material: shapely.Geometry, count: int = 400) -> tuple[Float, Float,
 
 
 def wanted(span: float, own: int) -> int:
-    """How many keys a face of a span gets: two, and one more for every `STRETCH` mm; `own` when the maker said so."""
+    """How many keys a face of a span gets: two, and one more for every `STRETCH` mm.
+
+    `own` when the maker said so.
+    """
     return own or min(4, max(2, 1 + math.ceil(span / STRETCH)))
 
 
@@ -131,7 +141,9 @@ def spread(grid: Float, count: int, least: float) -> list[int]:
 
 
 def variants(grid: Float, base: list[int], step: float, most: int = 60) -> Iterator[list[int]]:
-    """Other choices like a given one: the last key, the one before ... moved towards the middle of the others by more and more steps.
+    """Other choices like a given one.
+
+    The last key, the one before ... moved towards the middle of the others by more and more steps.
 
     Parameters
     ----------
@@ -177,3 +189,49 @@ def corners(grid: Float, count: int, step: float, chance: np.random.Generator) -
     moved = ends + inwards * step * np.stack([chance.integers(0, n + 1, 4) for n in steps], 1)
     kept = np.roll(np.arange(4), int(chance.integers(4)))[:count]
     return list(dict.fromkeys(int(np.argmin(np.hypot(*(grid - moved[k]).T))) for k in kept))
+
+
+def width_of(keys: Sequence[Key]) -> float:
+    """Distance between the two keys farthest apart, mm."""
+    return max((math.hypot(a.u - b.u, a.v - b.v) for a, b in combinations(keys, 2)), default=0.0)
+
+
+def apart(keys: Sequence[Key], least: float) -> bool:
+    """Whether all keys are so far from one another, nearly."""
+    return all(math.hypot(a.u - b.u, a.v - b.v) >= 0.8 * least for a, b in combinations(keys, 2))
+
+
+def eroded(room: shapely.Geometry, w: float, h: float, angle: float) -> shapely.Geometry:
+    """Places for the middle of a turned rectangle of half measures w and h inside a region.
+
+    What its corners' shifts have in common.
+
+    Parameters
+    ----------
+    room : Polygon or MultiPolygon
+        mm.
+    w, h : float
+        Half its measures, mm.
+    angle : float
+        By which it is turned, degrees.
+    """
+    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+    inner = room.buffer(-min(w, h))
+    reach = max(w, h) - min(w, h)
+    along = (c, s) if w >= h else (-s, c)
+    for t in np.linspace(-reach, reach, 9):
+        inner = intersection(
+            inner, shapely.transform(room.buffer(-min(w, h)), lambda p, t=t: p - t * np.array(along))
+        )
+    # The discs along the rectangle leave its corners out.
+    for sx in (-1, 1):
+        for sy in (-1, 1):
+            corner = np.array([sx * w * c - sy * h * s, sx * w * s + sy * h * c])
+            inner = intersection(inner, shapely.transform(room, lambda p, corner=corner: p - corner))
+    return inner
+
+
+def widest(area: shapely.Geometry) -> float:
+    """How wide the largest piece of a face is where it is widest, mm."""
+    largest = max((g for g in shapely.get_parts(area) if g.geom_type == "Polygon"), key=lambda g: g.area)
+    return 2 * float(shapely.maximum_inscribed_circle(largest, tolerance=0.2).length)

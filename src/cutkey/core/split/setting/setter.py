@@ -4,15 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from itertools import combinations
 from typing import NamedTuple
 
 import numpy as np
 import shapely
 
-from cutkey.core.geometry.areas import difference, intersection
+from cutkey.core.geometry.areas import difference
 from cutkey.core.keys import key_kind
-from cutkey.core.keys.kind import Form, Key, form_of, seam_form
+from cutkey.core.keys.kind import Form, Key, form_of
 from cutkey.core.model.cuts import Cut, Keys
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.faces import Face, Slices, colours_at
@@ -21,15 +20,31 @@ from cutkey.core.split.proofs.marks import GIVE
 from cutkey.core.split.proofs.one_way import Known, fit_another_way
 from cutkey.core.split.setting.forms import stands
 from cutkey.core.split.setting.material import Material
-from cutkey.core.split.setting.places import SPREAD, columns, corners, from_the_back, grid_in, spread, variants, wanted
+from cutkey.core.split.setting.places import (
+    SPREAD,
+    apart,
+    columns,
+    corners,
+    eroded,
+    from_the_back,
+    grid_in,
+    spread,
+    variants,
+    wanted,
+    widest,
+    width_of,
+)
+from cutkey.core.split.setting.seam import set_seam
 from cutkey.core.words import splitting as say
 from cutkey.core.words.kind import Words
 
-#: A key takes at most this share of the thickness of the material around it; dowels larger than a face calls for help nothing.
+#: A key takes at most this share of the thickness of the material around it; dowels larger than a face calls
+#: for help nothing.
 _SHARE, _OF_FACE = 0.55, 0.2
 #: The shallowest key worth having, mm.
 SHALLOW = 2.5
-#: Keys that reach over this share of a face are far enough apart; else smaller ones are tried, and taken when so much farther apart.
+#: Keys that reach over this share of a face are far enough apart; else smaller ones are tried, and taken when
+#: so much farther apart.
 WIDE, WIDER = 0.55, 1.2
 #: Thinner than this at the seam a design is keyed from the back, mm.
 THIN = 5.0
@@ -40,13 +55,11 @@ _FEW = 4
 #: Times that places are struck out and others taken before a size is given up.
 _ROUNDS = 25
 #: Ways of setting the keys that are tried for a joint until they fit one way only.
-_TRIES, _CORNER_TRIES, _SEAM_TRIES = 16, 40, 200
+_TRIES, _CORNER_TRIES = 16, 40
 #: Of all joints of a kit together, of one of them at most, and at least.
 ALL_TRIES, _MOST_TRIES, _LEAST_TRIES = 3000, 500, 50
 #: Keys are set so far from the ends of a face, mm, where at the ends they would fit another way.
 _INSETS = (6.0, 12.0, 20.0, 30.0, 45.0)
-#: Material behind the seam where a form of a shaped seam starts, mm.
-_ROOM_BEHIND = 0.3
 
 
 class Taken(NamedTuple):
@@ -57,7 +70,10 @@ class Taken(NamedTuple):
 
 
 class Setter:
-    """Sets the keys of one joint: kinds and sizes one after the other until there is room, and until they fit one way only."""
+    """Sets the keys of one joint.
+
+    Kinds and sizes one after the other until there is room, and until they fit one way only.
+    """
 
     def __init__(
         self,
@@ -82,7 +98,7 @@ class Setter:
         # Where a design has raised figures it is the plate that counts.
         _, lows, highs = columns(face.area, 40)
         self.thickness = float(np.nanquantile(highs - lows, 0.1))
-        self.thin = 2 * float(shapely.maximum_inscribed_circle(_largest(face.area), tolerance=0.2).length)
+        self.thin = widest(face.area)
 
     def share(self, faces: int) -> Setter:
         """Take only this joint's share of the tries that a kit of so many faces gets."""
@@ -93,7 +109,7 @@ class Setter:
     def keys(self) -> tuple[list[Key], Words | None, bool]:
         """The keys, what is to be said of them, and whether they were set by hand."""
         if self.cut.seam.shape != "straight":
-            return self._seam()
+            return set_seam(self)
         if self.settings.kind == "none":
             return [], say.keys_switched_off(), False
         hand = [p for p in self.cut.hand if self.face.area.buffer(0.01).covers(shapely.Point(p))]
@@ -110,9 +126,9 @@ class Setter:
             for size, depth in self._measures(kind):
                 found, single = self._set(kind, size, depth)
                 if len(found) >= 2 and single:
-                    if _width(found) >= WIDE * self.span:
+                    if width_of(found) >= WIDE * self.span:
                         return found, None, False
-                    if _width(found) > WIDER * _width(near):
+                    if width_of(found) > WIDER * width_of(near):
                         near = found
                 elif len(found) > len(best):
                     best = found
@@ -121,12 +137,17 @@ class Setter:
                 return near, None, False
             if len(best) >= 2:
                 break
-        return best, note if len(best) >= 2 else self._no_room(form_of(kind, self.settings, size, depth, self.thickness), best), False
+        if len(best) < 2:
+            note = self.no_room(form_of(kind, self.settings, size, depth, self.thickness), best)
+        return best, note, False
 
-    def _no_room(self, smallest: Form, best: list[Key]) -> Words:
+    def no_room(self, smallest: Form, best: list[Key]) -> Words:
+        """Why there are fewer than two keys."""
         if not stands(smallest):
             return say.gaps_leave_no_key(smallest.clearance, smallest.end_gap, smallest.described())
-        return (say.room_for_one_key if best else say.no_room_for_a_key)(smallest.described(), self.settings.wall)
+        return (say.room_for_one_key if best else say.no_room_for_a_key)(
+            smallest.described(), self.settings.wall
+        )
 
     def _kinds(self) -> list[str]:
         if self.settings.kind != "auto":
@@ -156,8 +177,14 @@ class Setter:
             return [(s, self.settings.depth) for s in sizes]
         return [*((s, 0.0) for s in sizes), *((s, max(SHALLOW, 0.8 * s)) for s in sizes)]
 
-    def _grid(self, form: Form) -> np.ndarray:
-        """Places where the axis of a key may be."""
+    def grid(self, form: Form) -> np.ndarray:
+        """Places where the axis of a key may be.
+
+        Returns
+        -------
+        (N, 2) array
+            mm on the face.
+        """
         near, far = form.reach
         # Material behind the ends too; what is printed on begins in its own section and needs none.
         of = form.of
@@ -166,13 +193,17 @@ class Setter:
         for t in self.taken:
             local = self.face.plane.flat(t.points)
             if local[:, 2].max() > -near - form.wall and local[:, 2].min() < far + form.wall:
-                material = difference(material, shapely.MultiPoint(local[:, :2]).convex_hull.buffer(form.wall))
+                material = difference(
+                    material, shapely.MultiPoint(local[:, :2]).convex_hull.buffer(form.wall)
+                )
         if form.of.from_back:
-            return from_the_back(material, form.half[0], form.height if not of.shaped else 0.5 * self.thickness, form.wall)
+            return from_the_back(
+                material, form.half[0], form.height if not of.shaped else 0.5 * self.thickness, form.wall
+            )
         w, h = form.half
         room = material.buffer(-form.wall)
         if of.oblong and not room.is_empty:
-            return grid_in(_eroded(room, w, h, self._angle()))
+            return grid_in(eroded(room, w, h, self._angle()))
         return grid_in(room.buffer(-w))
 
     def _angle(self) -> float:
@@ -190,12 +221,12 @@ class Setter:
         form = form_of(kind, self.settings, size, depth, self.thickness)
         if (form.of.from_back and form.height < 1.0) or not stands(form):
             return [], True
-        grid = self._grid(form)
+        grid = self.grid(form)
         least = SPREAD * 2 * (max(form.half) + form.wall)
         for _ in range(_ROUNDS):
             count = wanted(float(np.ptp(grid, axis=0).max()) if len(grid) else 0.0, self.settings.count)
             base = spread(grid, count, least)
-            bad = [b for b in base if not self._holds(self._key(form, *grid[b]))]
+            bad = [b for b in base if not self.holds(self.key(form, *grid[b]))]
             if not bad:
                 break
             # Slices propose; where the exact answer is no, the places around are struck out too.
@@ -204,41 +235,59 @@ class Setter:
         else:
             return [], True
         if len(base) < 2:
-            return [self._key(form, *grid[b]) for b in base], False
+            return [self.key(form, *grid[b]) for b in base], False
         # Nearer than this two places are the same to a key: each of two faces gives way.
         step = 2 * (4 * form.clearance + GIVE) + 0.2
-        small = next((s for s in form.of.sizes if s <= size - max(1.0, 0.2 * size) + 1e-9), 0.0) if form.stock == "printed" else 0.0
+        small = (
+            next((s for s in form.of.sizes if s <= size - max(1.0, 0.2 * size) + 1e-9), 0.0)
+            if form.stock == "printed"
+            else 0.0
+        )
         first: list[Key] = []
-        # Three alike in a line always fit with one of them in the air, unless they stand close; one that is smaller helps.
+        # Three alike in a line always fit with one of them in the air, unless they stand close; one that is
+        # smaller helps.
         unlike = (small, 0.0) if small and form.of.unlike else (0.0,)
         for places, other in self._candidates(form, grid, base, count, least, step, unlike):
-            # Two keys alike look the same when turned by half; what helps then is another size, a third, or poles.
+            # Two keys alike look the same when turned by half; what helps then is another size, a third, or
+            # poles.
             if form.of.twins and len(places) == 2 and not other:
-                first = first or [self._key(form, *grid[b]) for b in places]
+                first = first or [self.key(form, *grid[b]) for b in places]
                 continue
             if self._tried > self._most:
                 break
             self._tried += 1
             lesser = form_of(kind, self.settings, other, depth, self.thickness) if other else form
             forms = [lesser if other and n == 1 else form for n in range(len(places))]
-            keys = [self._key(f, grid[b, 0], grid[b, 1], n) for n, (f, b) in enumerate(zip(forms, places, strict=True))]
-            if not _apart(keys, least):
+            keys = [
+                self.key(f, grid[b, 0], grid[b, 1], n)
+                for n, (f, b) in enumerate(zip(forms, places, strict=True))
+            ]
+            if not apart(keys, least):
                 continue
-            if self._one_way(keys):
-                if all(map(self._holds, keys)):
+            if self.one_way(keys):
+                if all(map(self.holds, keys)):
                     return keys, True
-            elif not first and all(map(self._holds, keys)):
+            elif not first and all(map(self.holds, keys)):
                 first = keys
         return first, False
 
     def _candidates(
-        self, form: Form, grid: np.ndarray, base: list[int], count: int, least: float, step: float, unlike: Sequence[float]
+        self,
+        form: Form,
+        grid: np.ndarray,
+        base: list[int],
+        count: int,
+        least: float,
+        step: float,
+        unlike: Sequence[float],
     ) -> Iterator[tuple[list[int], float]]:
         """Sets of places to try, and the size of the second key where it is to be another one."""
         if self.settings.count in (0, 3, 4) and (np.ptp(grid, axis=0) > BROAD * least).all():
-            # On a broad face keys in three or four corners leave no room for a wrong fit with half of them in the air.
+            # On a broad face keys in three or four corners leave no room for a wrong fit with half of them in
+            # the air.
             chance = np.random.default_rng(self.number)
-            # Round ones turn any way, so among many faces three of them always find some other face to lie on.
+            # Round ones turn any way, so among many faces three of them always find some other face to lie
+            # on.
             enough = (4,) if not form.of.oblong and self._faces > _FEW else (3, 4)
             for n in (self.settings.count,) if self.settings.count else enough:
                 for _ in range(_CORNER_TRIES):
@@ -250,7 +299,10 @@ class Setter:
                     yield places, other
 
     def _choices(self, grid: np.ndarray, base: list[int], count: int, least: float) -> Iterator[list[int]]:
-        """Sets of places: as far apart as it goes, one more, and off the ends, so that keys do not end in the air beside a face."""
+        """Sets of places: as far apart as it goes, one more, and off the ends.
+
+        So keys do not end in the air beside a face.
+        """
         yield base
         if not self.settings.count:
             more = spread(grid, count + 1, least)
@@ -268,18 +320,31 @@ class Setter:
                 if len(chosen) >= 2:
                     yield chosen
 
-    def _holds(self, key: Key) -> bool:
+    def holds(self, key: Key) -> bool:
+        """Whether a key lies in material."""
         return self.material.holds(self.face, key, self.thickness)
 
-    def _one_way(self, keys: Sequence[Key]) -> bool:
-        joint = Joint(self.face.cut, "", ("", ""), (0, 0), self.face.plane, self.face.area, tuple(keys), None, False, self.settings)
+    def one_way(self, keys: Sequence[Key]) -> bool:
+        """Whether the joint with these keys fits one way only, and no other joint."""
+        of = self.face.cut, "", ("", ""), (0, 0), self.face.plane, self.face.area
+        joint = Joint(*of, tuple(keys), None, False, self.settings)
         joint = joint._replace(piece=len(self.cutting.courses[self.face.cut]) > 1)
         mine = joint.patterns(self.number)
         if fit_another_way(*mine):
             return False
         return not any(self.patterns.clashes_with(m) for m in mine)
 
-    def _key(self, form: Form, u: float, v: float, number: int = 0) -> Key:
+    def key(self, form: Form, u: float, v: float, number: int = 0) -> Key:
+        """A key of a form at a place of the face.
+
+        Parameters
+        ----------
+        form : Form
+        u, v : float
+            mm.
+        number : int
+            Among the keys of the joint.
+        """
         u, v, of = round(float(u), 4), round(float(v), 4), form.of
         if of.from_back:
             _, low, _, high = self.face.area.bounds
@@ -299,97 +364,38 @@ class Setter:
 
     def _sliced(self, depth: float) -> list[tuple[str, shapely.Geometry]]:
         if depth not in self._colours:
-            self._colours[depth] = colours_at(self.cutting.sections[self.face.near].parts, self.face.plane, -depth)
+            self._colours[depth] = colours_at(
+                self.cutting.sections[self.face.near].parts, self.face.plane, -depth
+            )
         return self._colours[depth]
 
     def _by_hand(self, hand: Sequence[tuple[float, float]]) -> tuple[list[Key], Words | None, bool]:
         kind = self._kinds()[0]
-        forms = [form_of(kind, self.settings, s, self.settings.depth, self.thickness) for s in self._sizes(kind)]
+        forms = [
+            form_of(kind, self.settings, s, self.settings.depth, self.thickness) for s in self._sizes(kind)
+        ]
         note: Words | None = None
         for form in forms:
-            grid = self._grid(form)
+            grid = self.grid(form)
             near = [int(np.argmin(np.hypot(*(grid - p).T))) for p in hand] if len(grid) else []
-            off = [float(np.hypot(*(grid[b] - p))) for b, p in zip(near, hand, strict=True)] if near else [math.inf]
+            off = (
+                [float(np.hypot(*(grid[b] - p))) for b, p in zip(near, hand, strict=True)]
+                if near
+                else [math.inf]
+            )
             if max(off) < 1.0 or form is forms[-1]:
                 break
         if not stands(form):
-            return [], self._no_room(form, []), True
+            return [], self.no_room(form, []), True
         if max(off) >= 1.0:
             note = say.key_with_little_round_it()
-        keys = [self._key(form, u, v, n) for n, (u, v) in enumerate(hand)]
-        if not note and not all(map(self._holds, keys)):
+        keys = [self.key(form, u, v, n) for n, (u, v) in enumerate(hand)]
+        if not note and not all(map(self.holds, keys)):
             note = say.key_with_little_round_it()
-        if not _apart(keys, 2 * (max(form.half) + form.wall / 2)):
+        if not apart(keys, 2 * (max(form.half) + form.wall / 2)):
             note = say.keys_in_each_others_way()
         if len(keys) < 2:
             note = note or say.one_key_only()
-        elif not note and not self._one_way(keys):
+        elif not note and not self.one_way(keys):
             note = say.fits_another_way_too()
         return keys, note, True
-
-    def _seam(self) -> tuple[list[Key], Words | None, bool]:
-        """Steps, waves or tabs along the face, one by one from either section."""
-        form = seam_form(self.cut.seam, self.high, self.settings.wall)
-        both = form.of.both_sides
-        grid = self._grid(form)
-        if both:
-            back = self.slices.room(self.face, form.depth + form.end_gap, _ROOM_BEHIND)
-            other = from_the_back(back, form.half[0], 0.5 * self.thickness, form.wall)
-            grid = np.array([g for g in grid if len(other) and np.abs(other[:, 0] - g[0]).min() < 0.6]).reshape(-1, 2)
-        if not stands(form):
-            return [], self._no_room(form, []), False
-        if len(grid) == 0:
-            return [], say.no_room_for_forms(self.cut.seam.shape, form.size, form.depth), False
-        first: list[Key] = []
-        for attempt in range(_SEAM_TRIES):
-            keys = self._along(form, grid, both, np.random.default_rng(attempt))
-            one_way = len(keys) >= 2 and self._one_way(keys)
-            if one_way:
-                return keys, None, False
-            first = first or keys
-        keys = first
-        note = say.one_form_only() if len(keys) < 2 else say.forms_fit_another_way()
-        return keys, note, False
-
-    def _along(self, form: Form, grid: np.ndarray, both: bool, chance: np.random.Generator) -> list[Key]:
-        """Forms at the seam's pitch, some gaps wider than others, so that the seam fits in one place only."""
-        keys: list[Key] = []
-        pitch = self.cut.seam.pitch / 2 if both else self.cut.seam.pitch
-        at = float(grid[:, 0].min())
-        while at <= grid[:, 0].max() + 1e-6:
-            near = int(np.argmin(np.abs(grid[:, 0] - at)))
-            if abs(grid[near, 0] - at) < 0.6:
-                key = self._key(form, at, grid[near, 1])._replace(owner=-1 if not both or len(keys) % 2 == 0 else 1)
-                if self._holds(key):
-                    keys.append(key)
-            at += pitch * (1.05 + 0.15 * chance.integers(0, 3))
-        return keys
-
-
-def _largest(area: shapely.Geometry) -> shapely.Geometry:
-    return max((g for g in shapely.get_parts(area) if g.geom_type == "Polygon"), key=lambda g: g.area)
-
-
-def _width(keys: Sequence[Key]) -> float:
-    """Distance between the two keys farthest apart, mm."""
-    return max((math.hypot(a.u - b.u, a.v - b.v) for a, b in combinations(keys, 2)), default=0.0)
-
-
-def _apart(keys: Sequence[Key], least: float) -> bool:
-    return all(math.hypot(a.u - b.u, a.v - b.v) >= 0.8 * least for a, b in combinations(keys, 2))
-
-
-def _eroded(room: shapely.Geometry, w: float, h: float, angle: float) -> shapely.Geometry:
-    """Places for the middle of a turned rectangle of half measures w and h inside a region: what its corners' shifts have in common."""
-    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
-    inner = room.buffer(-min(w, h))
-    reach = max(w, h) - min(w, h)
-    along = (c, s) if w >= h else (-s, c)
-    for t in np.linspace(-reach, reach, 9):
-        inner = intersection(inner, shapely.transform(room.buffer(-min(w, h)), lambda p, t=t: p - t * np.array(along)))
-    # The discs along the rectangle leave its corners out.
-    for sx in (-1, 1):
-        for sy in (-1, 1):
-            corner = np.array([sx * w * c - sy * h * s, sx * w * s + sy * h * c])
-            inner = intersection(inner, shapely.transform(room, lambda p, corner=corner: p - corner))
-    return inner

@@ -1,0 +1,40 @@
+"""What a maker should know of a graphic, and what can be done about it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from cutkey.app.widgets.basics import Card, button
+from cutkey.core.units import format_mm
+from cutkey.worker.shown import GraphicView
+
+
+class NotesCard(Card):
+    """Notes of reading and tracing, open lines, and what is narrower than the nozzle prints."""
+
+    def __init__(self, close_lines: Callable[[], None], as_printable: Callable[[], None]) -> None:
+        super().__init__("", "")
+        self.close_lines = button(self.tr("close its open lines"), "link")
+        self.close_lines.clicked.connect(close_lines)
+        tip = self.tr("What is narrower than a line joins what is beside it; how much, is said here")
+        self.printable = button(self.tr("as printable"), "link", tip=tip)
+        self.printable.clicked.connect(as_printable)
+        self.add_below(self.close_lines)
+        self.add_below(self.printable)
+
+    def show_notes(self, view: GraphicView, nozzle: float) -> None:
+        """Show what is to be said of a graphic, and what can be done about it."""
+        notes = [str(n) for n in view.notes]
+        if view.open_lines:
+            count = len(view.open_lines)
+            lines = self.tr("1 line is open") if count == 1 else self.tr("{0} lines are open").format(count)
+            notes.append(lines)
+        fine = sum(m.narrowest < nozzle for m in view.measures) if not view.draft else 0
+        if fine:
+            one = self.tr("1 colour has places narrower than {1} mm")
+            many = self.tr("{0} colours have places narrower than {1} mm")
+            notes.append((one if fine == 1 else many).format(fine, format_mm(nozzle, 2)))
+        self.close_lines.setVisible(bool(view.open_lines))
+        self.printable.setVisible(bool(fine))
+        self.set_text(self.tr("Please note"), "\n".join(notes))
+        self.setVisible(bool(notes))
