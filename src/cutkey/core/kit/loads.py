@@ -158,7 +158,7 @@ def _by_boxes(asks: Sequence[Ask], printer: Printer) -> list[Laid]:
 def largest_rectangle(printer: Printer) -> tuple[float, float, float, float]:
     """The largest rectangle of the bed that is free: all of it but for round beds and keep-outs.
 
-    Mm from its corner.
+    mm from its corner.
     """
     m = printer.margin
     x0, y0, x1, y1 = m, m, printer.bed[0] - m, printer.bed[1] - m

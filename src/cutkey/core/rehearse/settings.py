@@ -10,7 +10,7 @@ from cutkey.core.model.printer import Printer
 class Settings(NamedTuple):
     """Layers, lines and speeds.
 
-    Mm and seconds. Those without a field in the printer are common practice, no source.
+    mm and seconds. Those without a field in the printer are common practice, no source.
     """
 
     layer: float = 0.2
