@@ -35,6 +35,18 @@ def test_colours_alone_and_the_layer_ladder(window, settle):
         assert (share(strip, colour, 6) > 0.0005) == (name == "Brick PLA"), name
     # 4 mm and 1.4 of marks, in layers of 0.2.
     assert window.engine.kit.high[2] - window.engine.kit.low[2] == pytest.approx(5.4)
+    # Cards are made anew only when they show something else, and change the job as it is then.
+    sheet = window.sheets["colour"]
+    cards = [sheet.list.itemAt(k).widget() for k in range(sheet.list.count())]
+    rack = sheet.rack.itemAt(0).widget()
+    window.document.edit("rename", replace(window.document.job, name="Renamed"))
+    settle(window)
+    assert [sheet.list.itemAt(k).widget() for k in range(sheet.list.count())] == cards
+    assert sheet.rack.itemAt(0).widget() is rack
+    cards[0].filament.textActivated.emit("Fog PLA")
+    settle(window)
+    assert window.document.job.name == "Renamed" and window.document.job.assignments[-1].filament == "Fog PLA"
+    assert sheet.list.itemAt(0).widget() is not cards[0]
     window.show_sheet("place")
     assert window.ladder.isHidden() and not window.face.isHidden()
 

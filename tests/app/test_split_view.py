@@ -310,6 +310,10 @@ def test_the_slider_undoes_the_assembly_step_by_step(window, split, settle):
     end = {i.key.split(" ")[0]: tuple(np.round(i.shift, 3)) for i in window.stage.items if i.key[0] in "AB"}
     assert len(set(end.values())) == 4 and "Step 1 of 3" in split.step.text()
     assert sum(i.key.startswith("key ") for i in window.stage.items) == len(window.engine.kit.loose)
+    # Another job is shown together.
+    split._picked, split._joint = 1, 2
+    window.document.start(*demo_job("plate"))
+    assert (split.apart.value(), split._joint) == (0, -1) and split._picked < 1
 
 
 def test_islands_are_set_out(window, settle):

@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 import shapely
 from msgspec.structs import replace
+from tests.known import known
 
 from cutkey.cli.main import main
 from cutkey.core.artwork.dxf_write import dxf_of
@@ -37,8 +38,8 @@ from cutkey.demo.jobs import demo_job
 def cap():
     """A graphic of the demo that was traced, and its evaluator."""
     job, sources = demo_job("cap")
-    known = Evaluator(sources)
-    return job, known, known.draw(job, job.graphics[0])
+    evaluator = known(sources)
+    return job, evaluator, evaluator.draw(job, job.graphics[0])
 
 
 def commands(svg: str) -> str:
@@ -170,7 +171,7 @@ def bend_of(control, stretches) -> Bend:
 def test_nodes_are_moved_for_all_that_meet_in_them(cap):
     """The node goes where it was put, curves by hand come back as they were given, neighbours still fit,
     the rest is as it was."""
-    job, known, drawn = cap
+    job, evaluator, drawn = cap
     before = curves_of(drawn.graphic.regions, drawn.curves)
     control, kind = before.pieces.control, before.pieces.kind
     nodes = bending.nodes_of(control)
@@ -189,7 +190,7 @@ def test_nodes_are_moved_for_all_that_meet_in_them(cap):
     }
     for what, stretches in changes.items():
         spec = replace(job.graphics[0], edits=(bend_of(control, stretches),))
-        after = known.draw(replace(job, graphics=(spec, *job.graphics[1:])), spec)
+        after = evaluator.draw(replace(job, graphics=(spec, *job.graphics[1:])), spec)
         regions = after.graphic.regions
         assert after.notes == () and shapely.coverage_is_valid([r.geometry for r in regions]), what
         found = curves_of(regions, after.curves)
@@ -203,7 +204,7 @@ def test_nodes_are_moved_for_all_that_meet_in_them(cap):
             assert sum(r.geometry.area for r in regions) == pytest.approx(whole, rel=1e-6)
     gone = replace(job.graphics[0], edits=(Delete(((0.0, 0.0),)), bend_of(control + 40, changes["joint"])))
     assert "finds no piece" in str(
-        known.draw(replace(job, graphics=(gone, *job.graphics[1:])), gone).notes[0]
+        evaluator.draw(replace(job, graphics=(gone, *job.graphics[1:])), gone).notes[0]
     )
     moved = carried(bend_of(control, changes["out"]), scaling(2.0))
     assert np.allclose(moved.curves[0], 2 * changes["out"][0].curve) and moved.first[0] == pytest.approx(
@@ -258,7 +259,7 @@ def test_little_loops_are_cut_off_and_nothing_else():
 
 def test_no_boundary_of_the_demo_sign_goes_back_to_pixel_edges():
     job, sources = demo_job("sign")
-    drawn = Evaluator(sources).draw(job, job.graphics[0])
+    drawn = known(sources).draw(job, job.graphics[0])
     steps = 0
     for region in drawn.graphic.regions:
         for r in shapely.get_rings(shapely.get_parts(region.geometry)):
@@ -282,8 +283,8 @@ def test_a_drawing_is_bent_too_and_its_curves_are_found():
     job, spec = add_graphic(Job(name="Disc"), source, 30.0)
     counts = []
     for width in (30.0, 300.0):
-        known = Evaluator({source.digest: data})
-        drawn = known.draw(job, replace(spec, width_mm=width))
+        evaluator = Evaluator({source.digest: data})
+        drawn = evaluator.draw(job, replace(spec, width_mm=width))
         counts.append(shapely.get_num_coordinates(drawn.graphic.regions[0].geometry))
         # 0.005 mm at the size it is made, however large, and the bulge of the drawing's own arcs (300 mm from
         # 30 units).
@@ -291,8 +292,8 @@ def test_a_drawing_is_bent_too_and_its_curves_are_found():
         middle = np.hypot(*((chord[1:] + chord[:-1]) / 2).T)
         assert width / 2 - middle.min() < 0.0075, width
     assert counts[1] > 2.5 * counts[0]
-    known = Evaluator({source.digest: data})
-    drawn = known.draw(job, spec)
+    evaluator = Evaluator({source.digest: data})
+    drawn = evaluator.draw(job, spec)
     curves = curves_of(drawn.graphic.regions, drawn.curves)
     one, other = elements_of(*curves.of_ring(curves.rings[0]))
     assert (
@@ -305,7 +306,7 @@ def test_a_drawing_is_bent_too_and_its_curves_are_found():
         curves.pieces.control, curves.pieces.kind, node, (node.place[0] + 3.0, node.place[1])
     )
     bent = replace(spec, edits=(bend_of(curves.pieces.control, stretches),))
-    after = known.draw(replace(job, graphics=(bent,)), bent).graphic.regions[0].geometry
+    after = evaluator.draw(replace(job, graphics=(bent,)), bent).graphic.regions[0].geometry
     assert (
         after.bounds[2] == pytest.approx(18.0, abs=0.3)
         and after.bounds[0] == pytest.approx(-15, abs=0.01)

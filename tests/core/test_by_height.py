@@ -15,6 +15,7 @@ import pytest
 import trimesh
 from msgspec.structs import replace
 from tests.conftest import written
+from tests.known import known
 
 from cutkey.cli.main import main
 from cutkey.core.bodies.plate import PlateBase
@@ -39,7 +40,7 @@ def plate(tmp_path_factory):
     """The hive plate by height, written."""
     job, sources = demo_job("plate")
     job = replace(job, colouring=Colouring("heights"))
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     folder = tmp_path_factory.mktemp("kit") / "kit"
     report = write_job_kit(folder, job, evaluator)
     return job, evaluator, folder, report
@@ -124,7 +125,7 @@ def test_no_plan_is_said_with_who_is_in_the_way_and_what_helps(tmp_path, monkeyp
     monkeypatch.chdir(tmp_path)
     job, sources = demo_job("lid")
     job = replace(job, colouring=Colouring("heights"))
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     plan = evaluator.heights(job)
     assert plan.stripes == () and "the model" in plan.among and len(plan.among) == 4
     assert "let heights differ by 1 mm" in str(plan.trouble) and "let one layer cover" in str(plan.trouble)
@@ -149,11 +150,11 @@ def test_no_plan_is_said_with_who_is_in_the_way_and_what_helps(tmp_path, monkeyp
 
 def test_what_is_not_level_or_cut_across_is_refused_in_words():
     job, sources = demo_job("cap")
-    plan = Evaluator(sources).heights(replace(job, colouring=Colouring("heights")))
+    plan = known(sources).heights(replace(job, colouring=Colouring("heights")))
     assert plan.stripes == () and str(plan.trouble).startswith("Lettering does not lie on a level face")
     job, sources = demo_job("plate")
     cut = replace(job, colouring=Colouring("heights"), cuts=(Cut("z", 2.0),))
-    assert "Cut across the layers" in [f.title for f in Evaluator(sources).kit(cut).findings]
+    assert "Cut across the layers" in [f.title for f in known(sources).kit(cut).findings]
 
 
 def test_costs_are_those_of_closed_forms(plate):

@@ -7,11 +7,11 @@ import pytest
 import shapely
 from msgspec.structs import replace
 from skimage.color import deltaE_ciede2000, rgb2lab
+from tests.known import known
 
 from cutkey.core.checks.colours import corner_contacts
 from cutkey.core.colour.difference import ciede2000, hex_of, lab_of, rgb_of
 from cutkey.core.colour.names import nearest_filament, plain_name
-from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.model.colouring import Colouring
 from cutkey.core.model.filament import DEFAULT_RACK
 from cutkey.demo.jobs import demo_job
@@ -56,8 +56,8 @@ def test_a_contact_at_a_corner_is_found_and_none_where_there_is_none():
 def test_more_filaments_than_are_loaded_are_said_with_the_nearest_pair():
     job, sources = demo_job("plate")
     job = replace(job, printer=replace(job.printer, loaded=2))
-    found = {f.title: f for f in Evaluator(sources).kit(job).findings}
+    found = {f.title: f for f in known(sources).kit(job).findings}
     told = found["More filaments than are loaded"]
     assert told.severity == "look at" and (told.figure, told.limit) == (3, 2) and "Moss PLA" in told.text
-    enough = Evaluator(sources).kit(replace(job, colouring=Colouring("heights"))).findings
+    enough = known(sources).kit(replace(job, colouring=Colouring("heights"))).findings
     assert "More filaments than are loaded" not in [f.title for f in enough]

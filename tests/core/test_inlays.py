@@ -12,12 +12,12 @@ import shapely
 import trimesh
 from msgspec.structs import replace
 from tests.conftest import written
+from tests.known import known
 
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.colouring.inlays import other_fits, piece_outline
 from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.colour_ways import costs
-from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.geometry.primitives import prism, stepped_prism
 from cutkey.core.kit.loads import lay_out
@@ -51,7 +51,7 @@ def job_of(depth: Depth, shapes: str = SHAPES, **how) -> tuple[Job, dict[str, by
 def kit(tmp_path_factory):
     """Flush inlays of 1 mm, written."""
     job, sources = job_of(Depth("flush", 1.0), play=0.2, deeper=0.1, lead=0.4)
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     folder = tmp_path_factory.mktemp("kit") / "kit"
     return job, evaluator, folder, write_job_kit(folder, job, evaluator)
 
@@ -115,7 +115,7 @@ def test_what_is_told_of_inlays(kit):
 
 def test_raised_inlays_are_let_in_and_stand_up():
     job, sources = job_of(Depth("raised", 0.8), seat=1.4, deeper=0.2)
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     inlay = evaluator.inlays(job).inlays[0]
     assert (inlay.deep, inlay.thick, inlay.let_in) == pytest.approx((1.6, 2.2, 1.4))
     solid = inlay.in_place(0.4, 0.2)
@@ -126,9 +126,9 @@ def test_raised_inlays_are_let_in_and_stand_up():
 
 def test_curved_faces_and_thin_floors_are_said():
     job, sources = demo_job("cap")
-    plan = Evaluator(sources).inlays(replace(job, colouring=Colouring("inlays")))
+    plan = known(sources).inlays(replace(job, colouring=Colouring("inlays")))
     assert plan.inlays == () and "curved surface: inlays are straight" in str(plan.trouble)
-    kit = Evaluator(sources).kit(replace(job, colouring=Colouring("inlays")))
+    kit = known(sources).kit(replace(job, colouring=Colouring("inlays")))
     assert "No inlays" in [f.title for f in kit.findings if f.severity == "stop"]
 
 
@@ -165,7 +165,7 @@ def test_pieces_of_a_colour_come_off_one_bed_without_a_change():
     job, sources = demo_job("lid")
     for loaded in (0, 4):
         inlaid = replace(job, colouring=Colouring("inlays"), printer=replace(job.printer, loaded=loaded))
-        units = Evaluator(sources).kit(inlaid).units
+        units = known(sources).kit(inlaid).units
         spots = lay_out(units, inlaid.printer)
         filaments = {(s.load, p.filament.name) for s in spots for p in units[s.unit].pieces}
         assert len(filaments) == len({n for n, _ in filaments}) == len({f for _, f in filaments}) == 4

@@ -8,6 +8,7 @@ import zipfile
 
 import pytest
 from msgspec.structs import replace
+from tests.known import known
 
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.digest import digest
@@ -167,7 +168,7 @@ def test_only_what_changed_is_computed_again(plate):
 @pytest.mark.parametrize("name", JOBS)
 def test_every_demo_job_is_finished_and_sound(name):
     job, sources = demo_job(name)
-    kit = evaluate(job, sources)
+    kit = known(sources).kit(job)
     # The comb of the panel is meant to run over its edge.
     assert [f.title for f in kit.findings if f.severity != "sound"] == (
         ["Trimmed"] if name == "panel" else []

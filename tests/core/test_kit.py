@@ -19,13 +19,13 @@ import trimesh
 from pypdf import PdfReader
 from shapely import affinity
 from tests.conftest import written
+from tests.known import known
 
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.checks.colours import check_regions, check_solids, gap_and_overlap
 from cutkey.core.checks.thin import thin_places
 from cutkey.core.checks.watertight import check_watertight
 from cutkey.core.colour.difference import rgb_of
-from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import contents_of, write_job_kit
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.graphic import Graphic
@@ -54,7 +54,7 @@ def sign(tmp_path_factory):
     """The demo sign, built once."""
     folder = tmp_path_factory.mktemp("kit")
     job, sources = demo_job("sign")
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     return folder, write_job_kit(folder, job, evaluator), contents_of(job, evaluator), evaluator, job
 
 

@@ -11,6 +11,7 @@ import trimesh
 from msgspec.structs import replace
 from shapely import affinity
 from tests.conftest import written
+from tests.known import known
 
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.digest import digest_bytes
@@ -165,7 +166,7 @@ def test_a_bowl_is_written_on_its_rim_and_its_side_can_be_chosen(tmp_path):
 
 def test_by_height_all_lie_the_same_way_up():
     job, sources = demo_job("plate")
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     by_height = replace(job, colouring=Colouring("heights"), lays=(Lay("A1", OVER),))
     way = evaluator.ways_up(by_height)["A1"]
     assert way.now.down == UP and way.fixed and not way.by_hand

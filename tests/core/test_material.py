@@ -11,10 +11,10 @@ import numpy as np
 import pytest
 import shapely
 from msgspec.structs import replace
+from tests.known import known
 
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.checks.walls import check_walls
-from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.primitives import prism
 from cutkey.core.keys.kind import form_of
@@ -177,7 +177,7 @@ def test_bridges_of_the_joints_are_tried_as_partings():
 def test_a_cut_goes_through_a_figure_only_where_none_in_reach_spares_it():
     """The demo sign: its lengthwise cut keeps off the bee and its leaves."""
     job, sources = demo_job("sign")
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     plan, survey = evaluator.plans(job)[0], evaluator.survey(job)
     lengthwise = next(c for c in plan.cuts if c.axis == "y" and c.inside is None)
     met = survey.reading(lengthwise)
@@ -218,7 +218,7 @@ def test_many_broad_faces_alike_fit_one_way_only(kind):
 
 def test_the_cuts_proposed_for_the_demo_sign_fit_one_way_only():
     job, sources = demo_job("sign")
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     best = evaluator.plans(replace(job, cuts=()))[0]
     split = evaluator.split(replace(job, cuts=best.cuts))
     assert [j.note for j in split.joints] == [None] * len(split.joints) and split.clashes() == []

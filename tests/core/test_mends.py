@@ -16,6 +16,7 @@ from pypdf import PdfReader
 from tests.conftest import written
 from tests.core.test_crossing import eight, stl
 from tests.core.test_inlays import section
+from tests.known import known
 
 from cutkey.cli.main import main
 from cutkey.core.bodies.plate import PlateBase
@@ -127,7 +128,7 @@ def test_every_mend_is_tried_here():
 @pytest.mark.parametrize("id", [k for k, v in FAULTS.items() if v is not None])
 def test_a_fault_is_found_mended_and_nothing_else_comes(id):
     (job, sources), sound = FAULTS[id]
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     before = evaluator.kit(job).findings
     (fault,) = [f for f in before if f.mend == id]
     assert fault.waits and mend_of(job, fault).label
@@ -145,7 +146,7 @@ def test_bridges_hold_every_inner_part(tmp_path):
     """The written plate is one piece; each bridge is as wide as asked, and no more than what they cover
     is filled."""
     job, sources = FAULTS["bridges"][0]
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     (fault,) = [f for f in evaluator.kit(job).findings if f.severity == "stop"]
     assert fault.title == "Falls out" and fault.figure == 3 and "3 parts" in fault.text
     held = mend_of(job, fault).apply(job, fault)
@@ -167,7 +168,7 @@ def test_bridges_hold_every_inner_part(tmp_path):
 
 def test_what_is_too_thin_can_be_given_away_instead_of_widened():
     job, sources = FAULTS["widen"][0]
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     (fault,) = [f for f in evaluator.kit(job).findings if f.mend == "widen"]
     other = mends_of(job, fault)[1]
     assert other.id == "join narrow" and "0.42 mm joins the colour beside it" in other.cost(job, fault)
@@ -185,7 +186,7 @@ def test_what_is_too_thin_can_be_given_away_instead_of_widened():
 def test_a_floor_is_left_where_bridges_are_not_wanted():
     """The other way: everything is sunk to a floor of two layers, measured by trimesh on the solid."""
     job, sources = FAULTS["bridges"][0]
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     (fault,) = [f for f in evaluator.kit(job).findings if f.severity == "stop"]
     floor = mends_of(job, fault)[1]
     assert (
@@ -205,7 +206,7 @@ def test_a_floor_is_left_where_bridges_are_not_wanted():
     )
     # What is sunk deeper than the plate is thick falls out without a hole that was asked for.
     deep, sources = plate(RINGS, Depth("recessed", 3.5))
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     (fault,) = [f for f in evaluator.kit(deep).findings if f.title == "Falls out"]
     assert fault.mend == "leave a floor" and not [
         f for f in mended(deep, evaluator, costly=True).left if f.severity == "stop"
@@ -238,7 +239,7 @@ def test_a_ring_within_a_ring_and_shapes_that_touch_the_edge():
 
 def test_a_decision_holds_until_it_gets_worse_and_is_printed(tmp_path):
     job, sources = FAULTS["widen"][0]
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     (thin,) = [f for f in evaluator.kit(job).findings if f.kind == "thin"]
     settled = replace(job, accepted=(accepted(thin, "only a hint of a line"),))
     found = {f.kind: f for f in evaluator.kit(settled).findings}
@@ -257,11 +258,8 @@ def test_a_decision_holds_until_it_gets_worse_and_is_printed(tmp_path):
     assert [f.severity for f in evaluator.kit(smaller).findings if f.kind == "thin"] == ["look at"]
     # What stops a kit is not accepted.
     stencil, files = FAULTS["bridges"][0]
-    (stop,) = [f for f in Evaluator(files).kit(stencil).findings if f.severity == "stop"]
-    assert (
-        Evaluator(files).kit(replace(stencil, accepted=(accepted(stop, "no"),))).findings[0].severity
-        == "stop"
-    )
+    (stop,) = [f for f in known(files).kit(stencil).findings if f.severity == "stop"]
+    assert known(files).kit(replace(stencil, accepted=(accepted(stop, "no"),))).findings[0].severity == "stop"
 
 
 def test_colours_without_a_plan_become_bodies_and_free_mends_are_made_at_once():
@@ -271,13 +269,13 @@ def test_colours_without_a_plan_become_bodies_and_free_mends_are_made_at_once():
     )
     job, sources = plate(shapes, Depth("raised", 0.8))
     job = replace(job, colouring=Colouring("heights", travel=0.0))
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     (stop,) = [f for f in evaluator.kit(job).findings if f.severity == "stop"]
     assert stop.mend == "as bodies"
     free = mended(job, evaluator)
     assert free.done == () and mended(job, evaluator, costly=True).job.colouring.way == "bodies"
     reversed_text, files = FAULTS["turn over"][0]
-    free = mended(reversed_text, Evaluator(files))
+    free = mended(reversed_text, known(files))
     assert free.done == ("mirror it: Shapes",) and not free.job.placements[0].mirror
 
 
@@ -329,7 +327,7 @@ def faulty() -> m3.Manifold:
 @pytest.mark.parametrize("name", ["lid", "plate", "cap", "coin", "panel"])
 def test_faults_planted_beside_a_demo_are_found_in_the_written_file(name):
     job, sources = demo_job(name)
-    kit = Evaluator(sources).kit(job)
+    kit = known(sources).kit(job)
     units = [*kit.units, key_unit("Planted", faulty(), kit.units[0].pieces[0].filament, 1)]
     settings = settings_of(job.printer)
     (bed,) = beds_of(
@@ -364,7 +362,7 @@ def test_heights_end_on_the_layers_as_they_are_printed(mode, face_down, under):
         job = replace(
             job, placements=(replace(job.placements[0], point=(0.0, 0.0, 0.0), normal=(0.0, 0.0, -1.0)),)
         )
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     (off,) = [f for f in evaluator.kit(job).findings if f.kind == "between layers"]
     better = mend_of(job, off).apply(job, off)
     assert abs(better.placements[0].depths[-1].mm - 0.75) < 0.11 and not [
@@ -378,7 +376,7 @@ def test_heights_end_on_the_layers_as_they_are_printed(mode, face_down, under):
 
 def test_whatever_was_placed_and_stops_a_kit_can_be_taken_off_last_of_all():
     job, sources = FAULTS["bridges"][0]
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     (stop,) = [f for f in evaluator.kit(job).findings if f.severity == "stop"]
     *others, last = mends_of(job, stop)
     assert (
@@ -392,7 +390,7 @@ def test_whatever_was_placed_and_stops_a_kit_can_be_taken_off_last_of_all():
     # Where another way holds it is not taken; what is only to be looked at is never taken off.
     assert len(mended(job, evaluator, costly=True).job.placements) == 1
     look, files = FAULTS["widen"][0]
-    (thin,) = [f for f in Evaluator(files).kit(look).findings if f.mend == "widen"]
+    (thin,) = [f for f in known(files).kit(look).findings if f.mend == "widen"]
     assert "take off" not in {m.id for m in mends_of(look, thin)}
 
 
@@ -416,6 +414,6 @@ def test_what_stands_over_a_recess_hangs_in_the_air_and_two_mends_do_what_neithe
     assert air.title == "In the air" and air.of == "disc" and mends_of(job, air)[-1].id == "take off"
     # Sunk twice as deep as the plate is thick, as inlays: only a floor and bodies together hold it.
     seed, files = random_job(89)
-    found = mended(seed, Evaluator(files), costly=True)
+    found = mended(seed, known(files), costly=True)
     assert any("leave a floor under it and print colours as bodies" in what for what in found.done)
     assert not [f for f in found.left if f.severity == "stop"]

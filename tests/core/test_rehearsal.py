@@ -17,9 +17,9 @@ import trimesh
 from msgspec.structs import replace
 from PIL import Image
 from tests.conftest import written
+from tests.known import known
 
 from cutkey.cli.main import main
-from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.engine.rehearsal import rehearsed
 from cutkey.core.errors import BadInput
@@ -275,7 +275,7 @@ def test_lines_lie_inside_and_fill_what_is_full():
 def kit(tmp_path_factory):
     job, sources = demo_job("plate")
     job = replace(job, colouring=replace(job.colouring, way="heights"))
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     folder = tmp_path_factory.mktemp("kit") / "kit"
     write_job_kit(folder, job, evaluator)
     return job, evaluator, folder

@@ -10,6 +10,7 @@ import pytest
 import shapely
 from fontTools.ttLib import TTFont
 from msgspec.structs import replace
+from tests.known import known
 
 from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator
@@ -116,7 +117,7 @@ def test_a_job_draws_with_the_font_it_holds():
     spec = replace(job.graphics[0], edits=(text,))
     job = replace(job, graphics=(spec, *job.graphics[1:]))
     with pytest.raises(BadInput, match="Somebody's Grotesque is not on this machine"):
-        Evaluator(sources).draw(job, spec)
+        known(sources).draw(job, spec)
     font = Source(digest_bytes(BOLD), "Somebody's Grotesque", "font")
     job, held = read_job(job_bytes(add_source(job, font), {**sources, font.digest: BOLD}), "a.cutkey")
     drawn = Evaluator(held).draw(job, job.graphics[0])

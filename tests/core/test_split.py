@@ -11,9 +11,9 @@ import pytest
 import shapely
 from msgspec.structs import replace
 from shapely import affinity
+from tests.known import known
 
 from cutkey.core.checks.fit import check_fit
-from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.primitives import prism
 from cutkey.core.geometry.solid import bounds_of, mesh_of
@@ -265,7 +265,7 @@ def test_cuts_keep_off_lettering_holes_and_edges_of_the_form():
 
 def test_a_job_is_cut_beside_its_sunk_lettering():
     job, files = demo_job("plate")
-    evaluator = Evaluator(files)
+    evaluator = known(files)
     cut = evaluator.plans(replace(job, printer=Printer(bed=(90, 90, 90))))[0].cuts[0]
     letters = [(low[0], high[0]) for low, high in evaluator.sunk(job)]
     assert len(letters) == 8 and cut.axis == "x" and not any(low < cut.at < high for low, high in letters)

@@ -11,9 +11,9 @@ from itertools import pairwise
 
 import pytest
 from msgspec.structs import replace
+from tests.known import known
 
 from cutkey.cli.main import main
-from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.threemf import bytes_3mf
 from cutkey.core.model.printer import Printer
@@ -32,7 +32,7 @@ NAMES = ["Fog PLA", "Moss PLA", "Brick PLA"]
 def sign(tmp_path_factory):
     """The demo sign's written file, rehearsed in thick layers, and its bed loads."""
     job, sources = demo_job("sign")
-    kit = Evaluator(sources).kit(job)
+    kit = known(sources).kit(job)
     path = tmp_path_factory.mktemp("sign") / "sign.3mf"
     path.write_bytes(bytes_3mf(job.name, kit.units, lay_out(kit.units, job.printer), job.printer))
     settings = settings_of(job.printer)._replace(layer=1.0, first=1.0)

@@ -5,11 +5,11 @@ from __future__ import annotations
 
 import pytest
 from msgspec.structs import replace
+from tests.known import known
 
 from cutkey.core.addons.loop import Loop
 from cutkey.core.bodies.backing import BackingBase
 from cutkey.core.bodies.plate import PlateBase
-from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.swap import Box, Shade, carried_to, match_colours, with_matches, with_source
 from cutkey.core.model.addon import AddOn
 from cutkey.core.model.cuts import Cut, JointKeys
@@ -161,7 +161,7 @@ def test_what_lay_on_a_body_lies_on_the_same_side_and_part_of_another():
 def test_a_loop_on_a_backing_stays_at_its_edge_when_the_picture_is_another():
     """The whole way: a backing with a loop, another picture of other proportions, measured on the solid."""
     job, sources = demo_job("cap")
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     spec = job.graphics[0]
     base = BackingBase(spec.id)
     bare = replace(job, base=base, addons=(), placements=(), cuts=())

@@ -12,10 +12,10 @@ import trimesh
 from msgspec.structs import replace
 from tests.conftest import written
 from tests.core.test_inlays import job_of, section
+from tests.known import known
 
 from cutkey.core.colouring.numbers import DEEP
 from cutkey.core.engine.colour_ways import offers
-from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.model.colouring import Colouring, Cover, OwnWay
 from cutkey.core.model.cuts import Cut
@@ -47,7 +47,7 @@ def test_the_panel_is_printed_in_three_changes(tmp_path):
     """Comb over the edge, sunk scales, raised marks, vents and holes; four filaments, one a layer of the
     file."""
     job, sources = demo_job("panel")
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     report = write_job_kit(tmp_path / "kit", job, evaluator)
     plan = evaluator.heights(job)
     assert plan.changes == 3 and all(t.gets == pytest.approx(t.asked, abs=1e-6) for t in plan.tops)
@@ -66,7 +66,7 @@ def turned(tmp_path_factory):
     job, sources = demo_job("plate")
     flush = tuple(replace(p, depths=(Depth("flush", 0.8),)) for p in job.placements)
     job = replace(job, placements=flush, colouring=Colouring("heights", face_down=True, travel=1.5))
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     folder = tmp_path_factory.mktemp("kit") / "kit"
     return job, evaluator, folder, write_job_kit(folder, job, evaluator)
 
@@ -103,7 +103,7 @@ def test_face_down_the_order_is_turned_round_in_the_file(turned):
 def test_what_hangs_face_down_is_said():
     job, sources = demo_job("panel")
     job = replace(job, colouring=replace(job.colouring, face_down=True))
-    notes = Evaluator(sources).heights(job).notes
+    notes = known(sources).heights(job).notes
     assert any("a face of the model hangs 1.4 mm over the bed" in str(n) for n in notes)
 
 
@@ -111,7 +111,7 @@ def test_one_colour_as_a_body_among_layers(tmp_path):
     """The lid has no plan by height; with the cream as a body it has one, offered and applied as offered."""
     job, sources = demo_job("lid")
     job = replace(job, colouring=Colouring("heights"))
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     help_ = next(h for h in evaluator.heights(job).helps if "as a body" in str(h.says))
     job = replace(job, colouring=help_.colouring)
     assert job.colouring.ways == (OwnWay("#cbc1a8", "bodies"),)
@@ -139,7 +139,7 @@ def test_numbers_stand_under_inlays_and_in_their_pockets(tmp_path):
     job, sources = job_of(
         Depth("flush", 1.5), '<rect x="4" y="4" width="22" height="16" fill="#c03020"/>', lead=0.4
     )
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     report = write_job_kit(tmp_path / "kit", job, evaluator)
     (inlay,) = evaluator.inlays(job).inlays
     assert "Inlays are numbered" in [f["title"] for f in report["findings"]]
@@ -166,7 +166,7 @@ def test_numbers_stand_under_inlays_and_in_their_pockets(tmp_path):
     assert shapely.symmetric_difference(moved, in_floor).area < 0.02 * in_floor.area
     # Too little under a pocket, or too thin a piece: said.
     thin, sources = job_of(Depth("flush", 1.0))
-    titles = [f.title for f in Evaluator(sources).kit(thin).findings]
+    titles = [f.title for f in known(sources).kit(thin).findings]
     assert "Inlays without a number" in titles
     none = replace(job, colouring=replace(job.colouring, numbered=False))
     assert evaluator.inlays(none).inlays[0].writing is None
@@ -175,7 +175,7 @@ def test_numbers_stand_under_inlays_and_in_their_pockets(tmp_path):
 def test_an_inlay_over_a_seam_is_said():
     job, sources = job_of(Depth("flush", 1.0), '<rect x="4" y="4" width="40" height="16" fill="#c03020"/>')
     job = replace(job, cuts=(Cut("x", 0.0),))
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     said = [f for f in evaluator.kit(job).findings if f.title == "Inlays over seams"]
     assert len(said) == 1 and "1 (A1, B1)" in said[0].text
     aside = replace(job, cuts=(Cut("x", 30.0),))
@@ -187,7 +187,7 @@ def test_inlays_keep_the_margin_of_their_graphic():
     job, sources = job_of(Depth("flush", 1.0), '<rect x="4" y="4" width="50" height="20" fill="#c03020"/>')
     wide = replace(job.placements[0], margin=4.0, offset=(20.0, 0.0))
     job = replace(job, placements=(wide,))
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     (inlay,) = evaluator.inlays(job).inlays
     assert inlay.pocket.bounds[2] == pytest.approx(40 - 4, abs=1e-6)
     assert not [f for f in evaluator.kit(job).findings if f.severity == "stop"]
@@ -197,7 +197,7 @@ def test_inlays_keep_the_margin_of_their_graphic():
 def test_what_makes_do_with_two_filaments(name):
     job, sources = demo_job(name)
     job = replace(job, printer=replace(job.printer, loaded=2), colouring=Colouring())
-    evaluator = Evaluator(sources)
+    evaluator = known(sources)
     found = offers(evaluator, job)
     assert [str(o.says).split(" ")[0] for o in found] == (
         ["print", "let"] if name == "lid" else ["print", "print", "let"]
@@ -223,7 +223,7 @@ def test_a_colour_too_thin_to_cover_is_said():
     def told(depth: float, **how):
         job, sources = job_of(Depth("flush", depth), shape)
         job = replace(job, colouring=Colouring("bodies", **how))
-        return [f for f in Evaluator(sources).kit(job).findings if f.title == "Shows through"]
+        return [f for f in known(sources).kit(job).findings if f.title == "Shows through"]
 
     (thin,) = told(0.2)
     assert thin.figure == pytest.approx(0.2, abs=1e-3) and thin.limit == pytest.approx(0.4)

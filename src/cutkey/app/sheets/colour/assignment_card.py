@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from typing import get_args
 
 from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QComboBox
 
+from cutkey.app.document import Document
 from cutkey.app.widgets.basics import Card, Swatch, row
 from cutkey.core.colour.difference import difference, rgb_of
 from cutkey.core.colour.names import plain_name
 from cutkey.core.model.colouring import OwnWay, Way
 from cutkey.core.model.edits import assign
 from cutkey.core.model.filament import BODY, Filament
-from cutkey.core.model.job import Job
 from cutkey.core.units import format_mm
 
 
@@ -32,7 +31,8 @@ def way_names() -> dict[Way, str]:
 class AssignmentCard(Card):
     """A colour: its filament, and its way where it has one of its own."""
 
-    def __init__(self, job: Job, colour: str, chosen: Filament, edit: Callable[[str, Job], None]) -> None:
+    def __init__(self, document: Document, colour: str, chosen: Filament) -> None:
+        job = document.job
         body = colour == BODY
         own = job.assigned(colour) is not None
         name = _tr("the model itself") if body else plain_name(colour)
@@ -51,7 +51,9 @@ class AssignmentCard(Card):
             filament.addItem(f.name)
         filament.setCurrentText(chosen.name)
         filament.textActivated.connect(
-            lambda n: edit(_tr("print {0} with {1}").format(name, n), assign(job, colour, n))
+            lambda n: document.edit(
+                _tr("print {0} with {1}").format(name, n), assign(document.job, colour, n)
+            )
         )
         self.filament, self.way = filament, QComboBox()
         if body:
@@ -68,11 +70,12 @@ class AssignmentCard(Card):
 
         def chose(index: int) -> None:
             way = self.way.itemData(index)
-            rest = tuple(w for w in job.colouring.ways if w.colour != colour)
+            now = document.job
+            rest = tuple(w for w in now.colouring.ways if w.colour != colour)
             ways = (*rest, OwnWay(colour, way)) if way else rest
-            edit(
+            document.edit(
                 _tr("print {0}: {1}").format(name, self.way.itemText(index)),
-                replace(job, colouring=replace(job.colouring, ways=ways)),
+                replace(now, colouring=replace(now.colouring, ways=ways)),
             )
 
         self.way.activated.connect(chose)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import partial
 
 import numpy as np
@@ -89,6 +90,8 @@ class ColourSheet(Sheet):
         desk.ladder.layer_chosen.connect(self._choose_layer)
         desk.ladder.rung_dragged.connect(self._drag_rung)
         self.alone = ""
+        self._rack_shows: object = None
+        self._list_shows: object = None
 
     def refresh(self) -> None:
         """Show the rack and the assignments."""
@@ -104,38 +107,8 @@ class ColourSheet(Sheet):
             if grams
             else self.tr("What each filament prints is weighed here as soon as there is something to print.")
         )
-        clear(self.rack)
-        for filament in job.rack:
-            used = filament.name in grams
-            text = (
-                self.tr("{0} g if solid").format(
-                    format_mm(grams[filament.name], 0 if grams[filament.name] > 10 else 1)
-                )
-                if used
-                else self.tr("not used")
-            )
-            card = Card(filament.name, text, Swatch(filament.colour, 30, round_=True))
-            card.set_state(picked=self.alone == filament.name)
-            card.setToolTip(self.tr("Click to see this filament alone"))
-            card.clicked.connect(lambda n=filament.name: self._show_alone(n))
-            card.context = partial(self._menu_of, filament, used)
-            if not used:
-                drop = button("", "flat", "bin", self.tr("Take {0} off the rack").format(filament.name))
-                drop.clicked.connect(lambda _=False, f=filament: self._take_off(f))
-                card.add_beside(drop)
-            self.rack.addWidget(card)
-        clear(self.list)
-        filaments = kit.filaments if kit else {}
-        for colour, chosen in filaments.items():
-            self.list.addWidget(AssignmentCard(job, colour, chosen, self.desk.document.edit))
-        if not filaments:
-            self.list.addWidget(
-                label(
-                    self.tr("The colours of the placed graphics will be matched to your filaments here."),
-                    "small",
-                    wrap=True,
-                )
-            )
+        self._show_rack(grams)
+        self._show_assignments(kit.filaments if kit else {})
         self.picked.show_filament(
             next((f for f in job.rack if f.name == self.alone), None), job.colouring.cover_of(self.alone)
         )
@@ -147,6 +120,43 @@ class ColourSheet(Sheet):
         self.way.refresh(heights, kit.inlays if kit else [], str(kit.trouble or "") if kit else "")
         self.costs.refresh()
         self._look_at_layer()
+
+    def _show_rack(self, grams: Mapping[str, float]) -> None:
+        """Cards of the rack, made anew when they show something else."""
+        rack = self.desk.job.rack
+        said = {n: format_mm(g, 0 if g > 10 else 1) for n, g in grams.items()}
+        shows = rack, said, self.alone
+        if shows == self._rack_shows:
+            return
+        self._rack_shows = shows
+        clear(self.rack)
+        for filament in rack:
+            used = filament.name in said
+            text = self.tr("{0} g if solid").format(said[filament.name]) if used else self.tr("not used")
+            card = Card(filament.name, text, Swatch(filament.colour, 30, round_=True))
+            card.set_state(picked=self.alone == filament.name)
+            card.setToolTip(self.tr("Click to see this filament alone"))
+            card.clicked.connect(lambda n=filament.name: self._show_alone(n))
+            card.context = partial(self._menu_of, filament, used)
+            if not used:
+                drop = button("", "flat", "bin", self.tr("Take {0} off the rack").format(filament.name))
+                drop.clicked.connect(lambda _=False, f=filament: self._take_off(f))
+                card.add_beside(drop)
+            self.rack.addWidget(card)
+
+    def _show_assignments(self, filaments: Mapping[str, Filament]) -> None:
+        """A card for each colour, made anew when they show something else."""
+        job = self.desk.job
+        shows = dict(filaments), job.rack, job.assignments, job.colouring.way, job.colouring.ways
+        if shows == self._list_shows:
+            return
+        self._list_shows = shows
+        clear(self.list)
+        for colour, chosen in filaments.items():
+            self.list.addWidget(AssignmentCard(self.desk.document, colour, chosen))
+        if not filaments:
+            text = self.tr("The colours of the placed graphics will be matched to your filaments here.")
+            self.list.addWidget(label(text, "small", wrap=True))
 
     # -- layers
     def _choose_layer(self, layer: int) -> None:

@@ -52,6 +52,12 @@ class SplitSheet(Sheet):
         self.joints = JointPanel(self.right, self._keys, self._pick_joint, self._automatic, self._label)
         self.pages = SplitStrip(desk, self._move_keys)
         self.strip = self.pages
+        desk.document.renewed.connect(self._forget)
+
+    def _forget(self) -> None:
+        """Another job was opened: it is shown together, and nothing of the one before is picked."""
+        self._picked, self._joint = 0, -1
+        self.apart.setValue(0)
 
     def _build_left(self, panel: Panel) -> None:
         self.plans = Proposals(self.desk)

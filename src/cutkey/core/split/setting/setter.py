@@ -145,9 +145,8 @@ class Setter:
         """Why there are fewer than two keys."""
         if not stands(smallest):
             return say.gaps_leave_no_key(smallest.clearance, smallest.end_gap, smallest.described())
-        return (say.room_for_one_key if best else say.no_room_for_a_key)(
-            smallest.described(), self.settings.wall
-        )
+        says = say.room_for_one_key if best else say.no_room_for_a_key
+        return says(smallest.described(), self.settings.wall)
 
     def _kinds(self) -> list[str]:
         if self.settings.kind != "auto":
