@@ -20,7 +20,10 @@ class TakeOff(Mend):
 
     def cost(self, job: Job, finding: Finding) -> str:
         """It is gone."""
-        return f"{finding.piece.partition(',')[0] or 'the graphic'} is no longer laid there"
+        placement = placement_of(job, finding)
+        return (
+            f"{job.graphic(placement.graphic).name} is no longer laid there" if placement is not None else ""
+        )
 
     def apply(self, job: Job, finding: Finding) -> Job:
         """Without it."""
