@@ -46,85 +46,30 @@ def workers() -> Iterator[list[object]]:
         worker.close()
 
 
-@pytest.fixture(scope="session")
-def windows() -> Iterator[list[object]]:
-    """The window that goes from test to test, while no test has it."""
-    kept: list[object] = []
-    yield kept
-    for w in kept:
-        close(w)
-
-
-def close(window: object) -> None:
-    """Close a window whatever is unsaved; its compute process goes on."""
-    window._leaving = True
-    window.close()
-    window.deleteLater()
-
-
-def renew(window: object) -> None:
-    """A window as it is with no job: what a maker does with "new", and the first sheet at the usual size."""
-    from PySide6.QtWidgets import QApplication
-
-    from cutkey.core.model.job import Job
-
-    window.document.start(Job(), {})
-    window.resize(1280, 800)
-    window.show_sheet(next(iter(window.sheets)))
-    focused = QApplication.focusWidget()
-    if focused is not None:
-        focused.clearFocus()
-    window.activateWindow()
-    window.refresh()
-    # Its layout and its pictures follow before anybody points at a place in them.
-    for _ in range(5):
-        QApplication.processEvents()
-        time.sleep(0.01)
-
-
 @pytest.fixture
-def window(qtbot, request, workers, windows) -> Iterator[object]:
-    """The real window, empty, one a session and renewed between tests.
-
-    A test marked `cold` has a window and a compute process of its own, which knows nothing; one marked
-    `fresh` a window of its own.
-    """
-    from PySide6.QtWidgets import QApplication
-
+def window(qtbot, request, workers) -> Iterator[object]:
+    """The real window, empty. A test marked `cold` has a compute process of its own, which knows nothing."""
     from cutkey.app.main import make_application
     from cutkey.app.window import Window
     from cutkey.worker.client import Worker
 
     make_application()
     cold = request.node.get_closest_marker("cold") is not None
-    fresh = cold or request.node.get_closest_marker("fresh") is not None
-    if windows and not fresh:
-        w = windows.pop()
-        renew(w)
-        worker = w.engine._worker
-    else:
-        # Two windows at a time would be in each other's way.
-        for kept in windows:
-            close(kept)
-            workers.append(kept.engine._worker)
-        windows.clear()
-        worker = Worker() if cold or not workers else workers.pop()
-        w = Window(worker)
-        # The window ends its process when it is closed; this one goes on to the next.
-        w.engine.close = w.engine.let_go
-        w.resize(1280, 800)
-        w.show()
-        qtbot.waitExposed(w)
+    worker = Worker() if cold or not workers else workers.pop()
+    w = Window(worker)
+    # The window ends its process when it is closed; this one goes on to the next.
+    w.engine.close = w.engine.let_go
+    qtbot.addWidget(w, before_close_func=lambda x: setattr(x, "_leaving", True))
+    w.resize(1280, 800)
+    w.show()
+    qtbot.waitExposed(w)
     yield w
     w.engine.cancel()
-    end = time.monotonic() + 3.0
-    while (w.engine.busy or not w.stage.settled) and time.monotonic() < end:
-        QApplication.processEvents()
+    end = time.monotonic() + 2.0
+    while worker.busy and time.monotonic() < end:
+        worker.messages()
+        worker.overdue()
         time.sleep(0.005)
-    if not (fresh or worker.busy or worker.down or not w.isVisible()):
-        windows.append(w)
-        return
-    close(w)
     if cold or worker.busy or worker.down:
         worker.close()
     else:
