@@ -102,12 +102,11 @@ class FaceView(QWidget):
         self.section.middle = thing.at if thing is not None else (0.0, 0.0)
         if face is not None:
             self._outline = path_of(face.outline)
-        used = [rings for t in self.hands.things for _, rings in t.fills]
-        self._kept = used
-        self._paths = {id(r): self._paths.get(id(r)) or path_of(r) for r in used}
+        self._kept = [rings for t in self.hands.things for _, rings in t.fills]
+        self._paths = {id(r): self._paths.get(id(r)) or path_of(r) for r in self._kept}
         for b in (self.fit_face, self.fit_thing):
             b.setVisible(face is not None)
-        self.resizeEvent(None)
+        self._place_buttons()
         self.update()
 
     def main(self) -> Thing | None:
@@ -375,8 +374,11 @@ class FaceView(QWidget):
         if wanted:
             self.posed.emit(wanted, True)
 
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
+    def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep the buttons in their corner."""
+        self._place_buttons()
+
+    def _place_buttons(self) -> None:
         # Beside the scale where there is room, else under it.
         y = 4 if self.width() > 300 else 24
         x = self.width() - 10

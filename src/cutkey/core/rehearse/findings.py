@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from msgspec import structs
 
@@ -23,6 +23,18 @@ HOLDS = 12.0
 #: What may be mended by another way up.
 _HANGS = ("island", "bridge", "overhang")
 _STOPS: frozenset[EventKind] = frozenset({"open"})
+#: What is said of an event at a place, the limit of its figure and the unit of both.
+_SAID: dict[EventKind, Callable[[Words, float, Settings], tuple[Words, float, str]]] = {
+    "lost": lambda at, figure, s: (say.wall_is_lost(at, figure, s.line), s.line, "mm"),
+    "widened": lambda at, figure, s: (say.printed_wider(at, figure, s.line), s.line, "mm"),
+    "closed": lambda at, figure, s: (say.slit_closes(at, figure, s.line), s.line, "mm"),
+    "island": lambda at, figure, s: (say.printed_in_the_air(at, figure), 0.0, "mm"),
+    "bridge": lambda at, figure, s: (say.long_bridge(at, figure), s.bridge, "mm"),
+    "overhang": lambda at, figure, s: (say.leans_out(at, figure, s.angle), s.layer, "mm"),
+    "floor": lambda at, figure, s: (say.one_layer_thick(at, figure), 2 * s.layer, "mm"),
+    "twice": lambda at, figure, s: (say.bodies_cross(at, figure), 0.0, "mm²"),
+    "open": lambda at, figure, s: (say.outline_does_not_close(at, figure), 0.0, ""),
+}
 #: What leans out for so many layers on end hangs, and what reaches out by more than so many lines (common
 #: practice, no source).
 _LAYERS, _LINES = 5, 2.0
@@ -90,37 +102,14 @@ def _told(some: Sequence[Event], s: Settings, beds: bool) -> Told:
         else max(some, key=lambda e: e.figure)
     )
     first, last = min(e.first for e in some), max(e.last for e in some)
-    of = worst.filament, first, last, worst.bed if beds else 0, len(some), worst.figure
-    says, limit, unit = _worded(worst.kind, of, s)
+    where = say.in_layers(worst.filament, first, last, worst.bed if beds else 0, len(some))
+    says, limit, unit = _SAID[worst.kind](where, worst.figure, s)
     mend = "lie otherwise" if worst.kind in _HANGS else ""
     severity: Severity = "stop" if worst.kind in _STOPS else "look at"
     found = Finding(
         "rehearsal", severity, says, worst.name, round(worst.figure, 3), limit, unit, worst.place, mend
     )
     return Told(found, worst.bed, first, last, worst.at)
-
-
-def _worded(
-    kind: EventKind, of: tuple[str, int, int, int, int, float], s: Settings
-) -> tuple[Words, float, str]:
-    """What is said of an event, the limit of its figure and the unit of both."""
-    if kind == "lost":
-        return say.wall_is_lost(*of, s.line), s.line, "mm"
-    if kind == "widened":
-        return say.printed_wider(*of, s.line), s.line, "mm"
-    if kind == "closed":
-        return say.slit_closes(*of, s.line), s.line, "mm"
-    if kind == "island":
-        return say.printed_in_the_air(*of), 0.0, "mm"
-    if kind == "bridge":
-        return say.long_bridge(*of), s.bridge, "mm"
-    if kind == "overhang":
-        return say.leans_out(*of, s.angle), s.layer, "mm"
-    if kind == "floor":
-        return say.one_layer_thick(*of), 2 * s.layer, "mm"
-    return (
-        (say.bodies_cross(*of), 0.0, "mm²") if kind == "twice" else (say.outline_does_not_close(*of), 0.0, "")
-    )
 
 
 def _standing(run: Run) -> list[Told]:

@@ -104,7 +104,8 @@ def slim(times: float) -> str:
     return f"{times:.0f} times as high as its foot is wide"
 
 
-def _where(filament: str, first: int, last: int, bed: int, places: int) -> str:
+@worded
+def in_layers(filament: str, first: int, last: int, bed: int, places: int) -> str:
     """`bed` is 0 where there is one only."""
     of = f"layer {first}" if first == last else f"layers {first} to {last}"
     return (
@@ -113,75 +114,51 @@ def _where(filament: str, first: int, last: int, bed: int, places: int) -> str:
 
 
 @worded
-def wall_is_lost(
-    filament: str, first: int, last: int, bed: int, places: int, figure: float, line: float
-) -> tuple[str, str]:
-    what = f"{format_mm(figure, 2)} mm wide, and no line of {format_mm(line)} mm goes in"
-    return "A wall is lost", f"{_where(filament, first, last, bed, places)}: {what}"
+def wall_is_lost(where: Words, wide: float, line: float) -> tuple[str, str]:
+    what = f"{format_mm(wide, 2)} mm wide, and no line of {format_mm(line)} mm goes in"
+    return "A wall is lost", f"{where}: {what}"
 
 
 @worded
-def printed_wider(
-    filament: str, first: int, last: int, bed: int, places: int, figure: float, line: float
-) -> tuple[str, str]:
-    what = f"{format_mm(figure, 2)} mm wide, printed as a line of {format_mm(line)} mm"
-    return "Printed wider than it is", f"{_where(filament, first, last, bed, places)}: {what}"
+def printed_wider(where: Words, wide: float, line: float) -> tuple[str, str]:
+    what = f"{format_mm(wide, 2)} mm wide, printed as a line of {format_mm(line)} mm"
+    return "Printed wider than it is", f"{where}: {what}"
 
 
 @worded
-def slit_closes(
-    filament: str, first: int, last: int, bed: int, places: int, figure: float, line: float
-) -> tuple[str, str]:
-    what = f"a gap of {format_mm(figure, 2)} mm between lines of {format_mm(line)} mm"
-    return "A slit closes", f"{_where(filament, first, last, bed, places)}: {what}"
+def slit_closes(where: Words, gap: float, line: float) -> tuple[str, str]:
+    return "A slit closes", f"{where}: a gap of {format_mm(gap, 2)} mm between lines of {format_mm(line)} mm"
 
 
 @worded
-def printed_in_the_air(
-    filament: str, first: int, last: int, bed: int, places: int, figure: float
-) -> tuple[str, str]:
-    what = f"about {format_mm(figure, 2)} mm wide, and nothing is under it"
-    return "Printed in the air", f"{_where(filament, first, last, bed, places)}: {what}"
+def printed_in_the_air(where: Words, wide: float) -> tuple[str, str]:
+    return "Printed in the air", f"{where}: about {format_mm(wide, 2)} mm wide, and nothing is under it"
 
 
 @worded
-def long_bridge(
-    filament: str, first: int, last: int, bed: int, places: int, figure: float
-) -> tuple[str, str]:
-    where = _where(filament, first, last, bed, places)
-    return "A long bridge", f"{where}: {format_mm(figure, 2)} mm between what holds it"
+def long_bridge(where: Words, long: float) -> tuple[str, str]:
+    return "A long bridge", f"{where}: {format_mm(long, 2)} mm between what holds it"
 
 
 @worded
-def leans_out(
-    filament: str, first: int, last: int, bed: int, places: int, figure: float, angle: float
-) -> tuple[str, str]:
-    what = f"{format_mm(figure, 2)} mm beyond what is under it, more than {format_mm(angle, 0)}° from upright"
-    return "Leans out over nothing", f"{_where(filament, first, last, bed, places)}: {what}"
+def leans_out(where: Words, beyond: float, angle: float) -> tuple[str, str]:
+    what = f"{format_mm(beyond, 2)} mm beyond what is under it, more than {format_mm(angle, 0)}° from upright"
+    return "Leans out over nothing", f"{where}: {what}"
 
 
 @worded
-def one_layer_thick(
-    filament: str, first: int, last: int, bed: int, places: int, figure: float
-) -> tuple[str, str]:
-    where = _where(filament, first, last, bed, places)
-    return "One layer thick", f"{where}: a floor or roof of one layer, {format_mm(figure, 2)} mm across"
+def one_layer_thick(where: Words, across: float) -> tuple[str, str]:
+    return "One layer thick", f"{where}: a floor or roof of one layer, {format_mm(across, 2)} mm across"
 
 
 @worded
-def bodies_cross(
-    filament: str, first: int, last: int, bed: int, places: int, figure: float
-) -> tuple[str, str]:
-    where = _where(filament, first, last, bed, places)
-    return "Bodies cross", f"{where}: {format_mm(figure, 2)} mm² belong to two bodies, or to one twice"
+def bodies_cross(where: Words, area: float) -> tuple[str, str]:
+    return "Bodies cross", f"{where}: {format_mm(area, 2)} mm² belong to two bodies, or to one twice"
 
 
 @worded
-def outline_does_not_close(
-    filament: str, first: int, last: int, bed: int, places: int, figure: float
-) -> tuple[str, str]:
-    where = _where(filament, first, last, bed, places)
-    return "An outline does not close", f"{where}: {figure:.0f} open ends"
+def outline_does_not_close(where: Words, ends: float) -> tuple[str, str]:
+    return "An outline does not close", f"{where}: {ends:.0f} open ends"
 
 
 def _times(copies: int, name: str) -> str:
