@@ -9,8 +9,6 @@ import subprocess
 import sys
 import threading
 import time
-from multiprocessing.shared_memory import SharedMemory
-from pathlib import Path
 
 import manifold3d as m3
 import numpy as np
@@ -29,7 +27,7 @@ from cutkey.core.model.job import Job, ModelBase, Source
 from cutkey.demo import models
 from cutkey.demo.jobs import demo_job
 from cutkey.worker.channel import receive, send
-from cutkey.worker.client import BIRTHS, Worker
+from cutkey.worker.client import Worker
 from cutkey.worker.messages import Done, Evaluate, Export, Failed, Progress, Propose, Result, Trial
 
 
@@ -72,6 +70,16 @@ def heavy_job(segments: int = 900) -> tuple[Job, dict]:
     source = Source(digest_bytes(data), "heavy.stl", "model")
     cuts = tuple(Cut(a, float(v)) for a in "xyz" for v in (-60, -20, 20, 60))
     return Job(sources=(source,), base=ModelBase(source.digest, "mm"), cuts=cuts), {source.digest: data}
+
+
+def until(worker, test, seconds: float = 60) -> list:
+    """Messages until one passes a test."""
+    out, end = [], time.monotonic() + seconds
+    while not any(map(test, out)) and time.monotonic() < end:
+        worker.connection.poll(0.02)
+        out += [*worker.messages(), *worker.overdue()]
+    assert any(map(test, out)), out
+    return out
 
 
 def test_arrays_go_through_shared_memory_and_come_out_equal():
@@ -347,76 +355,6 @@ def test_a_section_has_the_areas_of_the_regions_it_goes_through(two_tone, angle,
     )
     assert area.get("#26241f", 0.0) == pytest.approx(0.8 * chord["#26241f"], abs=1e-6)
     assert cut.floor == pytest.approx(5, abs=0.01)
-
-
-def until(worker, test, seconds: float = 60) -> list:
-    """Messages until one passes a test."""
-    out, end = [], time.monotonic() + seconds
-    while not any(map(test, out)) and time.monotonic() < end:
-        worker.connection.poll(0.02)
-        out += [*worker.messages(), *worker.overdue()]
-    assert any(map(test, out)), out
-    return out
-
-
-def test_a_process_that_is_killed_tells_what_it_did_and_leaves_no_memory_behind(start):
-    job, sources = heavy_job(400)
-    worker = start(sources)
-    for _ in range(3):
-        worker.request(Evaluate, job, frozenset())
-        until(worker, lambda m: isinstance(m, Progress) and m.text == "cutting")
-        os.kill(worker.pid, signal.SIGKILL)
-        failed = until(worker, lambda m: isinstance(m, Failed))[-1]
-        assert (
-            failed.kind == "crash"
-            and "gave up while cutting (ended by SIGKILL" in failed.message
-            and "the job is safe" in failed.message
-        )
-    worker.request(Evaluate, Job(base=PlateBase()), frozenset())
-    assert isinstance(collect(worker)[-1], Done) and not blocks()
-    worker.inspect("hill.stl", "model", b"x" * 10_000_000)
-    os.kill(worker.pid, signal.SIGKILL)
-    failed = until(worker, lambda m: isinstance(m, Failed))[-1]
-    assert failed.kind == "bad input" and failed.message.startswith("hill.stl could not be read")
-    # What an earlier program left is freed when the next one starts.
-    SharedMemory("cutkey-1-1-7", create=True, size=100).close()
-    Path("/dev/shm/cutkey-1-1-8").touch()  # it was killed before the block had a size
-    start({})
-    assert not os.path.exists("/dev/shm/cutkey-1-1-7") and not os.path.exists("/dev/shm/cutkey-1-1-8")
-
-
-def test_a_process_that_hangs_is_replaced(start, monkeypatch):
-    monkeypatch.setattr("cutkey.worker.client.STILL", 0.6)
-    job, sources = heavy_job(300)
-    worker = start(sources)
-    worker.request(Evaluate, job, frozenset())
-    until(worker, lambda m: isinstance(m, Progress) and m.text == "cutting")
-    first = worker.pid
-    os.kill(first, signal.SIGSTOP)
-    failed = until(worker, lambda m: isinstance(m, Failed), 10)[-1]
-    assert failed.kind == "hung" and "while cutting" in failed.message and worker.pid != first
-    # One that works, or waits for something to do, does not hang.
-    worker.request(Evaluate, Job(base=PlateBase()), frozenset())
-    assert isinstance(collect(worker)[-1], Done)
-    time.sleep(0.8)
-    assert worker.overdue() == []
-
-
-def test_a_process_that_dies_at_birth_is_tried_three_times_and_then_told(start, monkeypatch):
-    with monkeypatch.context() as m:
-        m.setattr("cutkey.worker.client.serve", dies)
-        worker = start({})
-        worker.request(Evaluate, Job(base=PlateBase()), frozenset())
-        failed = until(worker, lambda m: isinstance(m, Failed), 30)[-1]
-    assert (
-        failed.kind == "down"
-        and "ended with code 3" in failed.message
-        and worker.restarts == BIRTHS - 1
-        and not worker.busy
-    )
-    worker.revive()
-    worker.request(Evaluate, Job(base=PlateBase()), frozenset())
-    assert isinstance(collect(worker)[-1], Done) and not worker.down
 
 
 GROWN = """
