@@ -11,6 +11,7 @@ import numpy as np
 import pytest
 import shapely
 from msgspec.structs import replace
+from shapely import affinity
 from tests.known import known
 
 from cutkey.core.bodies.plate import PlateBase
@@ -24,9 +25,10 @@ from cutkey.core.model.printer import Printer
 from cutkey.core.split.outlines import Slivers
 from cutkey.core.split.plan import propose
 from cutkey.core.split.proofs.assembly import find_assembly
-from cutkey.core.split.proofs.beside import Outline, fits_beside
+from cutkey.core.split.proofs.beside import fits_beside
 from cutkey.core.split.proofs.marks import Pattern, marks_of
 from cutkey.core.split.proofs.one_way import prove
+from cutkey.core.split.proofs.overlap import Outline, boxes_cover, common_of, may_cover
 from cutkey.core.split.proofs.sweep import passes_through
 from cutkey.core.split.setting.forms import solids_of, with_wall
 from cutkey.core.split.split import split_design
@@ -118,6 +120,33 @@ def test_a_key_beside_the_other_face_is_no_obstacle(length, places, fits):
     near, far = pattern(0, -1, length, places), pattern(0, 1, length, places)
     found = [w for w in fits_beside(near, far, False) if abs(w[0]) < 1]
     assert bool(found) == fits and all(abs(abs(s) - 48) < 1 for _, s in found)
+
+
+def test_what_faces_may_have_in_common_is_never_less_than_what_they_have():
+    """Bounds against the areas that shapely finds, over random faces with holes and parts and motions."""
+    rng = np.random.default_rng(7)
+    told, within = 0, []
+    for _ in range(40):
+        faces = []
+        for _ in range(2):
+            spots = shapely.points(rng.uniform(-60, 60, (rng.integers(2, 7), 2)))
+            solid = shapely.union_all(shapely.buffer(spots, rng.uniform(5, 30), quad_segs=3))
+            faces.append(Outline(solid.difference(shapely.Point(0, 0).buffer(rng.uniform(0.1, 20)))))
+        angles = rng.uniform(-180, 180, 60)
+        shifts = rng.uniform(-150, 150, 60) + 1j * rng.uniform(-150, 150, 60)
+        turned = [
+            affinity.translate(affinity.rotate(faces[1].area, a, origin=(0, 0)), s.real, s.imag)
+            for a, s in zip(angles, shifts, strict=True)
+        ]
+        common = shapely.area(shapely.intersection(faces[0].area, turned))
+        # Lines are made plainer by 0.05 mm first.
+        slack = 0.05 * (faces[0].area.length + faces[1].area.length)
+        for bound in (boxes_cover, may_cover):
+            assert (bound(*faces, angles, shifts) >= common - slack).all()
+        may = may_cover(*faces, angles, shifts)
+        within.append((may - common_of(*faces, angles, shifts)) / max(f.mm2 for f in faces))
+        told += int((common > slack).sum())
+    assert told > 400 and np.quantile(np.concatenate(within), 0.9) < 0.25
 
 
 def test_kits_are_keyed_so_that_nothing_but_mates_fits_even_beside():

@@ -10,8 +10,8 @@ import shapely
 from cutkey.core.keys.kind import Key
 from cutkey.core.model.cuts import JointKeys, Keys
 from cutkey.core.split.plane import Plane
-from cutkey.core.split.proofs.beside import Outline
 from cutkey.core.split.proofs.marks import Pattern, marks_of
+from cutkey.core.split.proofs.overlap import Outline
 from cutkey.core.words.kind import Words
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import cmath
 import math
 from collections.abc import Sequence
-from functools import cached_property, lru_cache
+from functools import lru_cache
 from itertools import permutations
 from typing import NamedTuple
 
@@ -17,42 +17,16 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from cutkey.core.geometry.areas import grown, intersection, sound
-from cutkey.core.geometry.arrays import Bool, Float
+from cutkey.core.geometry.arrays import Bool, Complex, Float
 from cutkey.core.split.proofs.marks import GIVE, TURN, Mark, Pattern, play, turned, turned_over
+from cutkey.core.split.proofs.overlap import Outline, box_covers, boxes_cover, common_of, may_cover
 
-Complex = NDArray[np.complex128]
 #: Share of the larger face that must be covered for two faces to be put together at all: else nobody takes
 #: them for mates.
 SHARE = 0.5
-#: With one key engaged a face may turn about it; these turns are tried, degrees. Faces longer than so many
-#: times their width cover one another by half only when they lie along one another.
-TURNS, _ALONG, _LONG = np.arange(-180.0, 180.0, 15.0), (0.0, 180.0), 8.0
-
-
-class Outline:
-    """The outline of a face, with what is asked of it again and again."""
-
-    def __init__(self, area: shapely.Geometry) -> None:
-        self.area = area
-        self.mm2 = float(area.area)
-        self.bounds: tuple[float, float, float, float] = area.bounds
-        x0, y0, x1, y1 = self.bounds
-        self.long = (x1 - x0) > _LONG * (y1 - y0)
-        self.plain = sound(area.simplify(0.05))
-        self._about: dict[float, shapely.Geometry] = {}
-
-    @cached_property
-    def mirrored(self) -> Outline:
-        """The same of a section that is turned over."""
-        return Outline(shapely.transform(self.area, lambda p: p * (-1.0, 1.0)))
-
-    def about(self, mm: float) -> shapely.Geometry:
-        """The face grown by the half width of a key that would touch it."""
-        if mm not in self._about:
-            self._about[mm] = grown(self.area.simplify(0.05), max(0.0, mm), quad_segs=4)
-            shapely.prepare(self._about[mm])
-        return self._about[mm]
+#: With one key engaged a face may turn about it; these turns are tried, degrees. Long faces cover one another
+#: by half only when they lie along one another.
+TURNS, _ALONG = np.arange(-180.0, 180.0, 15.0), (0.0, 180.0)
 
 
 class Keys(NamedTuple):
@@ -118,16 +92,16 @@ def fits_beside(a: Pattern, b: Pattern, over: bool, first: bool = False) -> list
         )
     angles, shifts = _motions(one, other, goes | takes, TURNS, give)
     # Most motions lay the faces hardly on one another, and are done with.
-    near = _boxes_cover(a.outline, outline, angles, shifts) >= least
-    angles, shifts = angles[near], shifts[near]
-    if len(angles) == 0:
-        return []
-    hopeful = _free(one, other, goes, takes, (a.outline, outline), angles, shifts, give)
+    for bound in (boxes_cover, may_cover):
+        near = bound(a.outline, outline, angles, shifts) >= least
+        angles, shifts = angles[near], shifts[near]
+        if len(angles) == 0:
+            return []
     out: list[tuple[float, complex]] = []
-    left = np.flatnonzero(hopeful)
+    left = np.flatnonzero(_free(one, other, goes, takes, (a.outline, outline), angles, shifts, give))
     for some in (left[:6], left[6:]):
         # The first few decide most.
-        covered = _covered(a.outline, outline, angles[some], shifts[some]) >= least
+        covered = common_of(a.outline, outline, angles[some], shifts[some]) >= least
         for k in some[covered].tolist():
             angle, shift = turned(float(angles[k])), complex(shifts[k])
             if not any(abs(turned(angle - x)) < 20 and abs(shift - s) < 5 for x, s in out):
@@ -170,13 +144,13 @@ def _along(
     out: list[tuple[float, complex]] = []
 
     def tried(angle: float, e: complex, shift: complex) -> bool:
-        if _box_covers(outlines, e, shift) < least or not _free_once(
+        if box_covers(outlines, e, shift) < least or not _free_once(
             a, b, fits, holds, outlines, angle, e, shift, give
         ):
             return False
         if any(abs(turned(angle - x)) < 20 and abs(shift - s) < 5 for x, s in out):
             return False
-        if _covered(outlines[0], outlines[1], np.array([angle]), np.array([shift]))[0] < least:
+        if common_of(*outlines, np.array([angle]), np.array([shift]))[0] < least:
             return False
         out.append((turned(angle), shift))
         return first
@@ -204,20 +178,6 @@ def _along(
             if tried(math.degrees(cmath.phase(e)), e, (a[k].at + a[i].at - (b[h].at + b[j].at) * e) / 2):
                 return out
     return out
-
-
-def _box_covers(outlines: tuple[Outline, Outline], e: complex, shift: complex) -> float:
-    """What the boxes of two faces have in common, mm2: never less than the faces themselves."""
-    ax0, ay0, ax1, ay1 = outlines[0].bounds
-    x0, y0, x1, y1 = outlines[1].bounds
-    middle = complex(x0 + x1, y0 + y1) / 2 * e + shift
-    wide, high = (
-        abs(e.real) * (x1 - x0) + abs(e.imag) * (y1 - y0),
-        abs(e.imag) * (x1 - x0) + abs(e.real) * (y1 - y0),
-    )
-    w = min(ax1, middle.real + wide / 2) - max(ax0, middle.real - wide / 2)
-    h = min(ay1, middle.imag + high / 2) - max(ay0, middle.imag - high / 2)
-    return w * h if w > 0 and h > 0 else 0.0
 
 
 def _free_once(
@@ -340,40 +300,3 @@ def _free(
             beside |= outside
             engaged |= into
     return free & engaged & beside
-
-
-def _boxes_cover(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Float:
-    """What the boxes of two faces have in common under each motion, mm2.
-
-    Never less than the faces themselves.
-    """
-    x0, y0, x1, y1 = b.bounds
-    corners = np.array([complex(x, y) for x in (x0, x1) for y in (y0, y1)])
-    moved = corners[None] * np.exp(1j * np.radians(angles))[:, None] + shifts[:, None]
-    ax0, ay0, ax1, ay1 = a.bounds
-    wide = np.minimum(moved.real.max(1), ax1) - np.maximum(moved.real.min(1), ax0)
-    high = np.minimum(moved.imag.max(1), ay1) - np.maximum(moved.imag.min(1), ay0)
-    return np.asarray(np.maximum(wide, 0) * np.maximum(high, 0))
-
-
-def _covered(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Float:
-    """Area that two faces have in common under each motion, mm2."""
-    if len(angles) == 0:
-        return np.zeros(0)
-    e = np.exp(1j * np.radians(angles))[:, None]
-    moved = []
-    for part in shapely.get_parts(b.plain):
-        # Holes of the second face are filled for this: they never make it cover more than half where it did
-        # not.
-        z = shapely.get_coordinates(part.exterior) @ np.array([1.0, 1j])
-        w = z[None] * e + shifts[:, None]
-        moved.append(shapely.polygons(np.stack([w.real, w.imag], -1)))
-    try:
-        return np.asarray(sum(shapely.area(shapely.intersection(a.plain, polygons)) for polygons in moved))
-    except shapely.errors.GEOSException:
-        return np.array(
-            [
-                sum(float(intersection(a.plain, polygons[k]).area) for polygons in moved)
-                for k in range(len(angles))
-            ]
-        )

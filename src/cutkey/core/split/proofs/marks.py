@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Literal, NamedTuple
 from cutkey.core.keys.kind import Form
 
 if TYPE_CHECKING:
-    from cutkey.core.split.proofs.beside import Outline
+    from cutkey.core.split.proofs.overlap import Outline
 
 #: Keys give way by their clearances and by this, mm; and turn by so many degrees.
 GIVE, TURN = 0.4, 10.0
