@@ -15,6 +15,8 @@ done
 echo "Setting up $venv (first time: a minute or two) ..."
 "$venv/bin/pip" install -q --disable-pip-version-check -r requirements.lock
 "$venv/bin/pip" install -q --disable-pip-version-check --no-deps -e .
+# Else the first window has it all to compile.
+"$venv/bin/python" -m compileall -q src
 
 # Debian package : library it brings
 wanted="libegl1:libEGL.so.1 libgl1:libGL.so.1 libx11-6:libX11.so.6 libdbus-1-3:libdbus-1.so.3 libfontconfig1:libfontconfig.so.1

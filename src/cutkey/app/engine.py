@@ -57,6 +57,7 @@ class Engine(Latest):
     def __init__(self, document: Document, worker: Worker | None = None) -> None:
         super().__init__(document)
         self._line: SectionLine | None = None
+        self.drafts = True  # the table is in view, on which a draft is soon there
         self._views = Memo(budget() // 4)
         self.tight = False  # memory is: earlier results are computed anew when they are wanted again
         self._worker = worker or Worker()
@@ -226,7 +227,7 @@ class Engine(Latest):
         self._superseded = None
         self._seen.clear()
         self._asked_for = job
-        self._running = self._worker.request(Evaluate, job, self._views.keys(), self._line)
+        self._running = self._worker.request(Evaluate, job, self._views.keys(), self._line, self.drafts)
         self._running_of = self._opened
         self._watch.start()
 

@@ -56,8 +56,8 @@ def start(job: Path | None, demo: str | None) -> tuple[QApplication, Window]:
     application.processEvents()
     QTimer.singleShot(0, window.stage.warm_up)
     if demo is not None:
-        window.keeper.open_demo(demo)
         window.show_sheet("place")
+        window.keeper.open_demo(demo)
     elif job is not None:
         window.keeper.open_path(job)
     window.keeper.offer_recovery()

@@ -184,6 +184,7 @@ class Window(QMainWindow):
         self.face.setVisible(self.view.beside == "face")
         self.ladder.setVisible(self.view.beside == "ladder")
         self.film.setVisible(self.view.beside == "film")
+        self.engine.drafts = self.view.centre == "table"
         # The drawing takes the keys: arrows nudge, Delete deletes.
         (self.table if self.view.centre == "table" else self.stage).setFocus()
         self.refresh()

@@ -41,6 +41,7 @@ class Evaluate(NamedTuple):
     job: Job
     have: frozenset[str]
     line: SectionLine | None = None
+    drafts: bool = True  # of pictures that are not traced yet, first
 
 
 class Export(NamedTuple):

@@ -273,7 +273,7 @@ class Service:
         for spec in job.graphics:
             tell(0.0, f"tracing {spec.name}")
             key = digest("graphic view", e.graphic_key(job, spec), spec.id, job.printer.nozzle)
-            if key not in request.have and not e.drawn_already(job, spec):
+            if request.drafts and key not in request.have and not e.drawn_already(job, spec):
                 self._send(
                     Result(
                         number,

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from cutkey.core.curves.splitting import part_of
 from cutkey.core.geometry.arrays import Bool, Float, Int
@@ -44,6 +43,9 @@ def runs_along(
     runs : list of list of Run
         Of each chain, in order.
     """
+    # Takes a while to load, and what is drawn and placed first can do without.
+    from scipy.spatial import cKDTree
+
     steps = np.bincount(known.piece, minlength=len(known.kind))
     last = np.r_[known.piece[1:] != known.piece[:-1], True]
     ends = np.concatenate([known.points[1:], known.points[:1]])

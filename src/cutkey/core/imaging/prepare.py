@@ -68,29 +68,33 @@ def even_light(rgb: NDArray[np.uint8], blocks: int = 16) -> NDArray[np.uint8]:
     ys = np.linspace(0, h, blocks + 1).astype(int)
     xs = np.linspace(0, w, blocks + 1).astype(int)
     out = np.empty_like(rgb)
-    gx, gy = np.meshgrid(np.linspace(-1, 1, w, dtype=np.float32), np.linspace(-1, 1, h, dtype=np.float32))
-    for channel in range(3):
-        plane = rgb[..., channel]
-        samples = np.array(
+    x, y = np.linspace(-1, 1, w), np.linspace(-1, 1, h)[:, None]
+    samples = np.array(
+        [
             [
-                [(x0 + x1) / w - 1, (y0 + y1) / h - 1, np.percentile(plane[y0:y1, x0:x1], 90)]
-                for y0, y1 in pairwise(ys)
-                for x0, x1 in pairwise(xs)
-                if y1 > y0 and x1 > x0
+                (x0 + x1) / w - 1,
+                (y0 + y1) / h - 1,
+                *np.percentile(rgb[y0:y1, x0:x1].reshape(-1, 3), 90, axis=0),
             ]
-        )
+            for y0, y1 in pairwise(ys)
+            for x0, x1 in pairwise(xs)
+            if y1 > y0 and x1 > x0
+        ]
+    )
+    for channel in range(3):
+        bright = samples[:, 2 + channel]
         keep = np.ones(len(samples), bool)
         coefficients = np.zeros(6)
         for _ in range(6):
             coefficients = np.linalg.lstsq(
-                _quadratic(samples[keep, 0], samples[keep, 1]), samples[keep, 2], rcond=None
+                _quadratic(samples[keep, 0], samples[keep, 1]), bright[keep], rcond=None
             )[0]
-            off = samples[:, 2] - _quadratic(samples[:, 0], samples[:, 1]) @ coefficients
+            off = bright - _quadratic(samples[:, 0], samples[:, 1]) @ coefficients
             keep = off > -max(6.0, float(np.std(off[keep])))
-        surface = coefficients[0] + coefficients[1] * gx + coefficients[2] * gy
-        surface += coefficients[3] * gx * gx + coefficients[4] * gx * gy + coefficients[5] * gy * gy
-        surface = np.maximum(surface, 16)
-        out[..., channel] = np.clip(plane * (float(np.median(samples[keep, 2])) / surface), 0, 255)
+        along = coefficients[0] + coefficients[1] * x + coefficients[3] * x * x
+        surface = along + (coefficients[4] * y) * x + (coefficients[2] * y + coefficients[5] * y * y)
+        level = float(np.median(bright[keep]))
+        out[..., channel] = np.clip(rgb[..., channel] * (level / np.maximum(surface, 16)), 0, 255)
     return out
 
 

@@ -22,14 +22,16 @@ class Work:
         self.opened = (rgb.shape[1], rgb.shape[0])
 
     def each(self, change: Callable[[U8], U8]) -> None:
-        """Change the colours of every pixel.
+        """Change the picture, and alike what it shows where paint is taken off.
 
         Parameters
         ----------
         change : callable
-            From (H, W, 3) uint8 to as much.
+            From (H, W, 3) uint8 to as much, of this size or another.
         """
-        self.rgb, self.plain = change(self.rgb), change(self.plain)
+        same = self.plain is self.rgb
+        self.rgb = change(self.rgb)
+        self.plain = self.rgb if same else change(self.plain)
 
     def places(self, points: Sequence[tuple[float, float]]) -> Float:
         """Pixels of fractional places, (N, 2).
@@ -69,7 +71,7 @@ class Work:
                 )
             )
 
-        self.rgb, self.plain = moved(self.rgb), moved(self.plain)
+        self.each(moved)
         if self.alpha is not None:
             self.alpha = np.asarray(cv2.warpPerspective(self.alpha, m, size, flags=cv2.INTER_LINEAR))
         self.away = cv2.warpPerspective(self.away.astype(np.uint8), m, size, flags=cv2.INTER_NEAREST) > 0

@@ -8,7 +8,6 @@ from typing import NamedTuple
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import Delaunay
 
 from cutkey.core.geometry.areas import difference, intersection, union
 from cutkey.core.geometry.arrays import Float
@@ -44,6 +43,8 @@ def candidates(islands: Sequence[shapely.Geometry], gauge: Gauge, hook: float = 
         Spacers reach round the corners of islands by this, mm, at both ends of each gap: what lies between
         straight edges would slide along them otherwise.
     """
+    from scipy.spatial import Delaunay
+
     labels, points = _outline_points(islands)
     if len(islands) < 2:
         return []

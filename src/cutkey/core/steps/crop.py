@@ -45,7 +45,7 @@ class Crop(Step, frozen=True, tag="crop"):
         x0, y0 = np.clip(np.floor(p.min(0) + 1e-6).astype(int), 0, [w - LEAST, h - LEAST])
         x1, y1 = np.clip(np.ceil(p.max(0) - 1e-6).astype(int), [x0 + LEAST, y0 + LEAST], [w, h])
         cut = np.s_[y0:y1, x0:x1]
-        work.rgb, work.plain = np.ascontiguousarray(work.rgb[cut]), np.ascontiguousarray(work.plain[cut])
+        work.each(lambda picture: np.ascontiguousarray(picture[cut]))
         work.away = work.away[cut]
         work.alpha = None if work.alpha is None else np.ascontiguousarray(work.alpha[cut])
         work.matrix = np.array([[1, 0, -x0], [0, 1, -y0], [0, 0, 1.0]]) @ work.matrix
