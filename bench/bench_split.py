@@ -50,12 +50,13 @@ def run(small: bool = False) -> list[Row]:
     )
 
     job, sources = demo_job("lid" if small else "sign")
-    design = Evaluator(sources).design(job)
+    known = Evaluator(sources)
+    design = known.design(job)
     assert design is not None
-    parts = design.parts
+    parts, bodies = design.parts, known.bodies(job, design)
 
     def plan() -> int:
-        return len(propose(parts, job.printer))
+        return len(propose(parts, job.printer, bodies=bodies))
 
     def sign_slices() -> float:
         laid = [plane_of(Cut(a, 0.0), np.zeros(3)).laid(p.solid) for a in ("x", "y") for p in parts]
