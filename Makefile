@@ -15,7 +15,7 @@ demo: setup
 	@tools/start-demo.sh $(VENV)
 
 test: setup lint
-	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n auto --dist loadfile
+	@QT_QPA_PLATFORM=offscreen $(PY) -m pytest -n auto --dist loadfile --no-loadscope-reorder
 
 lint: setup
 	@$(VENV)/bin/ruff check .

@@ -17,6 +17,25 @@ from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.region import Region
 
 
+#: Files that take long, the longest first: begun first, none keeps one worker busy when all others are done.
+_LONG = (
+    "test_bench.py",
+    "test_window.py",
+    "test_engine.py",
+    "test_responsive.py",
+    "test_path.py",
+    "test_change_of_mind.py",
+    "test_worker.py",
+    "test_split_view.py",
+    "test_fuzz.py",
+)
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """The long files first."""
+    items.sort(key=lambda i: _LONG.index(i.path.name) if i.path.name in _LONG else len(_LONG))
+
+
 @pytest.fixture(autouse=True)
 def own_state(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> Path:
     """Autosaves and recent files go to a folder of the test."""

@@ -102,6 +102,11 @@ class Near(NamedTuple):
 
         From a point outside the box of the face the way to its next point of the box and the way on from
         there make a right angle or a wider one: the box is convex and holds the face.
+
+        Parameters
+        ----------
+        at : ndarray, complex128
+            mm.
         """
         rows, columns = self.mm.shape
         x, y = (at.real - self.origin.real) / self.step, (at.imag - self.origin.imag) / self.step
@@ -114,6 +119,18 @@ def boxes_cover(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Float
     """What the boxes of two faces have in common under each motion, mm2.
 
     Never less than the faces themselves.
+
+    Parameters
+    ----------
+    a, b : Outline
+    angles : ndarray, (N,), float64
+        Turns of `b` about the origin, degrees.
+    shifts : ndarray, (N,), complex128
+        Of `b` after its turn, mm.
+
+    Returns
+    -------
+    ndarray, (N,), float64
     """
     x0, y0, x1, y1 = b.bounds
     corners = np.array([complex(x, y) for x in (x0, x1) for y in (y0, y1)])
@@ -139,7 +156,20 @@ def box_covers(outlines: tuple[Outline, Outline], e: complex, shift: complex) ->
 
 
 def may_cover(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Float:
-    """What two faces can at most have in common under each motion, mm2: squares of `b` that reach `a`."""
+    """What two faces can at most have in common under each motion, mm2: squares of `b` that reach `a`.
+
+    Parameters
+    ----------
+    a, b : Outline
+    angles : ndarray, (N,), float64
+        Turns of `b` about the origin, degrees.
+    shifts : ndarray, (N,), complex128
+        Of `b` after its turn, mm.
+
+    Returns
+    -------
+    ndarray, (N,), float64
+    """
     squares = b.squares
     at = squares.at[None] * np.exp(1j * np.radians(angles))[:, None] + shifts[:, None]
     # Nothing of the first face lies in a circle about the middle of a square. What is left of the square is
@@ -153,6 +183,18 @@ def common_of(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Float:
     """Area that two faces have in common under each motion, mm2.
 
     Holes of the second face are filled for this: they never make it cover more than half where it did not.
+
+    Parameters
+    ----------
+    a, b : Outline
+    angles : ndarray, (N,), float64
+        Turns of `b` about the origin, degrees.
+    shifts : ndarray, (N,), complex128
+        Of `b` after its turn, mm.
+
+    Returns
+    -------
+    ndarray, (N,), float64
     """
     if len(angles) == 0:
         return np.zeros(0)
