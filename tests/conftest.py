@@ -16,7 +16,6 @@ import shapely
 from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.region import Region
 
-
 #: Files that take long, the longest first: begun first, none keeps one worker busy when all others are done.
 _LONG = (
     "test_bench.py",
