@@ -243,7 +243,7 @@ def test_split_and_check(data, tmp_path, capsys):
     assert main(["check", str(written(kit)), "--bed", "50,50,50"]) == 1
     assert (
         main(["check", str(data / "lid.stl")]) == 0
-        and main(["check", str(data / "lid.stl"), "--bed", "60,60,60"]) == 1
+        and main(["check", str(data / "lid.stl"), "--bed", "60x60x60"]) == 1
     )
 
 
@@ -258,7 +258,7 @@ def test_build_and_check_a_job(data, tmp_path):
     own = json.loads((out / "report.json").read_text(encoding="utf-8"))
     asked = json.loads((tmp_path / "r.json").read_text(encoding="utf-8"))
     assert own == asked and all(f["severity"] == "sound" for f in own["findings"])
-    assert main(["check", str(data / "plate.cutkey"), "--bed", "100,100,100"]) == 1
+    assert main(["check", str(data / "plate.cutkey"), "--bed", "100×100×100"]) == 1
     assert main(["check", str(data / "plate.cutkey")]) == 0
 
 

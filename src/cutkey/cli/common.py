@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import re
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -49,8 +50,8 @@ def positive(text: str) -> float:
 
 
 def triple(text: str) -> tuple[float, float, float]:
-    """Option type: three lengths joined by commas."""
-    parts = text.split(",")
+    """Option type: three lengths joined by commas, or by x as sizes are written."""
+    parts = text.split(",") if "," in text else re.split("[xX×]", text)
     if len(parts) != 3:
         raise argparse.ArgumentTypeError(f"“{text}” must be three numbers like 235,235,250")
     x, y, z = (length(p) for p in parts)
