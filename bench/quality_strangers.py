@@ -41,8 +41,9 @@ DRAWING = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 24">
 AREA = (24 * 24 - 64 + 16 * 12 + 16) / 40**2  # for a width of 1
 #: Less than this of what was asked is too little without a word; and the wall that sockets are asked for, mm.
 ENOUGH, WALL = 0.88, 1.2
-#: Two bodies have no more than this in common, mm3: places are written to a micrometre.
-SHARED = 0.02
+#: Two bodies have no more than this in common, mm3, and not this thick, mm: places are written to a
+#: micrometre.
+SHARED, ROUNDED = 0.02, 1e-3
 
 
 class Answer(NamedTuple):
@@ -295,8 +296,10 @@ def _pushes(report: dict[str, Any], home: dict[str, m3.Manifold]) -> Iterator[st
         movers, fixed = ([home[n] for n in step[side]] for side in ("push", "to"))
         a, b = (m3.Manifold.batch_boolean(g, m3.OpType.Add) if len(g) > 1 else g[0] for g in (movers, fixed))
         for at in np.arange(0.25, 6.0, 0.75):
-            shared = (a.translate(tuple(-way * at)) ^ b).volume()
-            if shared > 0.01:
+            both = a.translate(tuple(-way * at)) ^ b
+            shared = both.volume()
+            # Faces that slide along one another share what their places in a file are rounded by.
+            if shared > 0.01 and shared > ROUNDED * both.surface_area() / 2:
                 yield (
                     f"{'+'.join(step['push'])} runs into {'+'.join(step['to'])} by {shared:.2f} mm3, {at:g}"
                     " mm off"
