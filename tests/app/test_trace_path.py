@@ -137,3 +137,17 @@ def test_a_large_picture_says_that_it_was_reduced(window, settle, tmp_path):
         table, table.to_widget(*(np.array([0.25, 0.0]) * window.desk.graphic_view().size)).toPoint()
     )
     assert window.block.now.endswith("#e0a32a")
+
+
+@pytest.mark.cold
+def test_a_picture_that_is_being_traced_is_said_to_be_and_has_no_height_yet(window, settle):
+    window.show_sheet("place")
+    assert not window.engine.drafts
+    window.keeper.open_demo("lid")
+    window.show_sheet("trace")
+    size, table = window.sheets["trace"].size, window.table
+    assert window.desk.graphic_view() is None
+    assert table.empty_text == "Bee is not worked out yet."
+    assert size.height_field.text() == "–" and not size.width_field.isEnabled()
+    settle(window)
+    assert size.width_field.isEnabled() and size.height_field.value > 10

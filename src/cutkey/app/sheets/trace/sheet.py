@@ -169,9 +169,13 @@ class TraceSheet(Sheet):
         """Show the picked graphic."""
         spec, view = self.desk.spec(), self.desk.graphic_view()
         table = self.desk.table
-        table.empty_text = self.tr(
-            "Drop a picture here, paste one with Ctrl+V,\nor open one on the left.\n\nTo look around first:"
-            " Job › Demo jobs."
+        table.empty_text = (
+            self.tr(
+                "Drop a picture here, paste one with Ctrl+V,\nor open one on the left.\n\nTo look around"
+                " first: Job › Demo jobs."
+            )
+            if spec is None
+            else self.tr("{0} is not worked out yet.").format(spec.name)
         )
         self.picker.blockSignals(True)
         self.picker.clear()

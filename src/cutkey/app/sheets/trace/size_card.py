@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from cutkey.app.sheets.base import Desk
-from cutkey.app.widgets.basics import button, field_row, label
+from cutkey.app.widgets.basics import allow, button, field_row, label
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.model.edits import set_scale
 from cutkey.core.units import format_mm
@@ -24,6 +24,7 @@ class SizeCard(QWidget):
         tip = self.tr("The proportion is kept. 5in and 25.4*2 are understood.")
         self.width_field = NumberField(self.tr("Width"), "mm", 0.5, 5000, 1, 2, tip)
         self.height_field = NumberField(self.tr("Height"), "mm", 0.5, 5000, 1, 2, tip)
+        self.height_field.zero = "–"
         self.distance = NumberField(
             self.tr("True distance"),
             "mm",
@@ -54,11 +55,13 @@ class SizeCard(QWidget):
         spec, view = self._desk.spec(), self._desk.graphic_view()
         if spec is None:
             return
-        w, h = view.size if view is not None else (spec.width_mm, spec.width_mm)
-        self.width_field.set_value(w if view is not None else spec.width_mm)
+        w, h = view.size if view is not None else (spec.width_mm, 0.0)
+        self.width_field.set_value(w)
         self.height_field.set_value(h)
+        for field in (self.width_field, self.height_field):
+            allow(field, "" if view is not None else self.tr("{0} is not worked out yet").format(spec.name))
+        self.inches.setVisible(view is not None)
         self.inches.setText(self.tr("= {0} × {1} in").format(format_mm(w / 25.4), format_mm(h / 25.4)))
-
         stated = view.stated_mm if view is not None else None
         self.as_drawn.setVisible(stated is not None and abs(stated - spec.width_mm) > 0.005)
         self.as_drawn.setText(self.tr("{0} mm as drawn").format(format_mm(stated or 0.0, 2)))
