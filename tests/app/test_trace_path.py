@@ -149,5 +149,13 @@ def test_a_picture_that_is_being_traced_is_said_to_be_and_has_no_height_yet(wind
     assert window.desk.graphic_view() is None
     assert table.empty_text == "Bee is not worked out yet."
     assert size.height_field.text() == "–" and not size.width_field.isEnabled()
+    # Nor is a filament said to print nothing, or taken off, before anybody knows.
+    window.show_sheet("colour")
+    rack = window.sheets["colour"].rack
+    cards = [rack.itemAt(k).widget() for k in range(rack.count())]
+    assert {card.subtitle.text() for card in cards} == {"not worked out yet"}
+    assert all(not card.context().actions()[-1].isEnabled() for card in cards)
+    assert window.stage.empty_text == "The model is not worked out yet."
     settle(window)
+    window.show_sheet("trace")
     assert size.width_field.isEnabled() and size.height_field.value > 10

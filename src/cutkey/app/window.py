@@ -202,7 +202,11 @@ class Window(QMainWindow):
         self.view.refresh()
         self._show_centre()
         if self.view.centre == "stage":
-            self.stage.empty_text = self.view.empty_text()
+            self.stage.empty_text = (
+                self.view.empty_text()
+                if self.document.job.base is None
+                else self.tr("The model is not worked out yet.")
+            )
             self._show_items()
         job = self.document.job
         mark = " •" if self.document.unsaved else ""

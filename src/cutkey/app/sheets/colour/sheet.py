@@ -107,7 +107,7 @@ class ColourSheet(Sheet):
             if grams
             else self.tr("What each filament prints is weighed here as soon as there is something to print.")
         )
-        self._show_rack(grams)
+        self._show_rack(grams if kit or job.base is None else None)
         self._show_assignments(kit.filaments if kit else {})
         self.picked.show_filament(
             next((f for f in job.rack if f.name == self.alone), None), job.colouring.cover_of(self.alone)
@@ -121,24 +121,26 @@ class ColourSheet(Sheet):
         self.costs.refresh()
         self._look_at_layer()
 
-    def _show_rack(self, grams: Mapping[str, float]) -> None:
-        """Cards of the rack, made anew when they show something else."""
-        rack = self.desk.job.rack
-        said = {n: format_mm(g, 0 if g > 10 else 1) for n, g in grams.items()}
-        shows = rack, said, self.alone
+    def _show_rack(self, grams: Mapping[str, float] | None) -> None:
+        """Cards of the rack, made anew when they show something else; without grams nobody knows them yet."""
+        rack, known = self.desk.job.rack, grams is not None
+        said = {n: format_mm(g, 0 if g > 10 else 1) for n, g in (grams or {}).items()}
+        shows = rack, said, known, self.alone
         if shows == self._rack_shows:
             return
         self._rack_shows = shows
         clear(self.rack)
         for filament in rack:
             used = filament.name in said
-            text = self.tr("{0} g if solid").format(said[filament.name]) if used else self.tr("not used")
+            unused = self.tr("not used") if known else self.tr("not worked out yet")
+            text = self.tr("{0} g if solid").format(said[filament.name]) if used else unused
             card = Card(filament.name, text, Swatch(filament.colour, 30, round_=True))
             card.set_state(picked=self.alone == filament.name)
             card.setToolTip(self.tr("Click to see this filament alone"))
             card.clicked.connect(lambda n=filament.name: self._show_alone(n))
-            card.context = partial(self._menu_of, filament, used)
-            if not used:
+            why = self.tr("It prints something") if used else "" if known else text
+            card.context = partial(self._menu_of, filament, why)
+            if not why:
                 drop = button("", "flat", "bin", self.tr("Take {0} off the rack").format(filament.name))
                 drop.clicked.connect(lambda _=False, f=filament: self._take_off(f))
                 card.add_beside(drop)
@@ -296,15 +298,15 @@ class ColourSheet(Sheet):
         self.desk.ladder.show_layer(0)
         self._asked = None
 
-    def _menu_of(self, filament: Filament, used: bool) -> QMenu:
-        """What can be done with a filament of the rack."""
+    def _menu_of(self, filament: Filament, needed: str) -> QMenu:
+        """What can be done with a filament of the rack; why it is needed, "" when it is not."""
         menu = context_menu(self.left)
         menu.addAction(self.tr("Show it alone")).triggered.connect(
             lambda _=False: self._show_alone(filament.name)
         )
         menu.addAction(self.tr("Another colour…")).triggered.connect(lambda _=False: self._recolour(filament))
         off = menu.addAction(self.tr("Take it off the rack"))
-        allow(off, self.tr("It prints something") if used else "")
+        allow(off, needed)
         off.triggered.connect(lambda _=False: self._take_off(filament))
         return menu
 
