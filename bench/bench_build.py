@@ -15,8 +15,10 @@ from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.kit.loads import lay_out
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.model.edits import change_cut
+from cutkey.core.model.job import Job
 from cutkey.core.split.setting.keying import tools_of
 from cutkey.demo.jobs import demo_job
+from cutkey.worker.kit_view import sections_view
 
 Row = tuple[str, float, float, str]
 
@@ -80,10 +82,18 @@ def run(small: bool = False) -> list[Row]:
     if job.cuts:
         at = iter(range(1, 1000))
 
-        def moved() -> int:
+        def changed() -> Job:
             cut = job.cuts[-1]
-            other = change_cut(job, len(job.cuts) - 1, replace(cut, at=cut.at + 0.01 * next(at)))
-            found = known.split(other)
+            return change_cut(job, len(job.cuts) - 1, replace(cut, at=cut.at + 0.01 * next(at)))
+
+        def shown() -> int:
+            other = changed()
+            cutting = known.cutting(other)
+            assert cutting is not None
+            return len(sections_view(other, known, design, cutting).sections)
+
+        def moved() -> int:
+            found = known.split(changed())
             return len(found.sections) if found is not None else 0
 
         def splits() -> int:
@@ -97,6 +107,7 @@ def run(small: bool = False) -> list[Row]:
                 ]
             return sum(s.num_tri() for s in done)
 
-        own, floor = in_turns(moved, splits, rounds=3)
+        soon, own, floor = in_turns(shown, moved, splits, rounds=3)
+        rows.append(("a moved cut, ready to be shown", soon, floor, "bare plane splits"))
         rows.append(("a moved cut: sections, keys and proofs", own, floor, "bare plane splits"))
     return rows

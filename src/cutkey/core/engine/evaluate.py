@@ -233,9 +233,10 @@ class Evaluator:
         return self.memo.get(self.design_key(job), compute)
 
     # -- splitting
-    def cutting_key(self, job: Job) -> str:
-        """Digest of everything the bare sections depend on."""
-        return digest("cutting", self.design_key(job), [c.knife for c in job.cuts], job.printer, job.gauge.on)
+    def cutting_key(self, job: Job, count: int | None = None) -> str:
+        """Digest of everything the bare sections depend on, or what the first cuts make of the design."""
+        knives = [c.knife for c in job.cuts[:count]]
+        return digest("cutting", self.design_key(job), knives, job.printer, job.gauge.on, count is None)
 
     def cutting(self, job: Job) -> Cutting | None:
         """Sections without their keys: soon there, when a cut is moved."""
@@ -245,7 +246,12 @@ class Evaluator:
 
         def compute() -> Cutting:
             return cut_into_sections(
-                design.parts, job.cuts, job.printer, apart=job.gauge.on, bodies=self.bodies(job, design)
+                design.parts,
+                job.cuts,
+                job.printer,
+                apart=job.gauge.on,
+                bodies=self.bodies(job, design),
+                kept=lambda i, cut: self.memo.get(self.cutting_key(job, i + 1), cut),
             )
 
         return self.memo.get(self.cutting_key(job), compute)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import partial
 from typing import NamedTuple
 
 import manifold3d as m3
@@ -76,6 +77,13 @@ class _Piece(NamedTuple):
     cut: bool = False  # it may have fallen apart
 
 
+class CutUp(NamedTuple):
+    """What some of the cuts have made of a design."""
+
+    pieces: list[_Piece]
+    parents: dict[tuple[int, ...], Body]  # see `Cutting`
+
+
 class Cutting(NamedTuple):
     """Sections, and the planes they were cut along."""
 
@@ -93,6 +101,7 @@ def cut_into_sections(
     middle: Sequence[float] | None = None,
     apart: bool = False,
     bodies: Sequence[Body] = (),
+    kept: Callable[[int, Callable[[], CutUp]], CutUp] | None = None,
 ) -> Cutting:
     """Sections of a design, every colour cut along.
 
@@ -110,6 +119,9 @@ def cut_into_sections(
         Separate bodies are sections of their own even if all fit the bed together.
     bodies : sequence of Body, optional
         The design's separate bodies, when they are known already.
+    kept : callable, optional
+        Gives what a design is after a cut that is not the last, by the number of the cut: what the cuts up to
+        it have made before, or what the function given makes of it now.
     """
     boxes = [bounds_of(p.solid) for p in parts]
     low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
@@ -118,24 +130,11 @@ def cut_into_sections(
     pieces = _islands(parts, cuts, printer, apart, bodies)
     separate = len(pieces) > 1
     whole_ones = {p.island for p in pieces if separate and printer is not None and _fits(p.body, printer)}
-    parents: dict[tuple[int, ...], Body] = {}
-    for i, (cut, knife) in enumerate(zip(cuts, knives, strict=True)):
-        wanted = _holding(pieces, cut.inside, i, knives) if cut.inside is not None else None
-        if cut.inside is not None and wanted is None:
-            continue
-        parted: list[_Piece] = []
-        for n, piece in enumerate(pieces):
-            if wanted is not None and n != wanted:
-                parted.append(piece)
-            elif cut.inside is None and piece.island in whole_ones:
-                side = knife.side(_middle(piece.body))
-                parted.append(piece._replace(through={**piece.through, i: side}))
-            else:
-                halves = _halved(piece, i, knife)
-                if len(halves) == 2:
-                    parents[_path(i, piece)] = piece.body
-                parted += halves
-        pieces = parted
+    so_far = CutUp(pieces, {})
+    for i, cut in enumerate(cuts):
+        one_more = partial(_cut_once, so_far, i, cut, knives, whole_ones)
+        so_far = kept(i, one_more) if kept is not None and i < len(cuts) - 1 else one_more()
+    pieces, parents = so_far
     pieces = [p._replace(body=b) for p in pieces for b in (_separated(p.body) if p.cut else [p.body])]
     counts, cells = _cells(pieces, cuts)
     middles = [_middle(p.body) for p in pieces]
@@ -148,6 +147,28 @@ def cut_into_sections(
         Section(names[i], cells[i], *pieces[i].body, pieces[i].sides, pieces[i].island) for i in order
     ]
     return Cutting(sections, planes, [course(c, p) for c, p in zip(cuts, planes, strict=True)], parents)
+
+
+def _cut_once(so_far: CutUp, i: int, cut: Cut, knives: Sequence[_Knife], whole_ones: set[int]) -> CutUp:
+    """One cut more: through everything but bodies that stay whole, or the one that it is limited to."""
+    pieces, knife = so_far.pieces, knives[i]
+    wanted = _holding(pieces, cut.inside, i, knives) if cut.inside is not None else None
+    if cut.inside is not None and wanted is None:
+        return so_far
+    parted: list[_Piece] = []
+    parents = dict(so_far.parents)
+    for n, piece in enumerate(pieces):
+        if wanted is not None and n != wanted:
+            parted.append(piece)
+        elif cut.inside is None and piece.island in whole_ones:
+            side = knife.side(_middle(piece.body))
+            parted.append(piece._replace(through={**piece.through, i: side}))
+        else:
+            halves = _halved(piece, i, knife)
+            if len(halves) == 2:
+                parents[_path(i, piece)] = piece.body
+            parted += halves
+    return CutUp(parted, parents)
 
 
 def parent_of(cutting: Cutting, section: Section, cut: int) -> Body:
