@@ -105,7 +105,7 @@ class Gaps:
 def script(window: Any, job: Job, sources: dict[str, bytes], rounds: int, minutes: float = 0.0) -> None:
     """Work as a maker does it: sheets, turning, moving a graphic, a cut, undo; so many rounds, or for so
     long."""
-    from PySide6.QtCore import QPoint, Qt
+    from PySide6.QtCore import QEvent, QPoint, Qt
     from PySide6.QtTest import QTest
     from PySide6.QtWidgets import QApplication
 
@@ -113,6 +113,8 @@ def script(window: Any, job: Job, sources: dict[str, bytes], rounds: int, minute
         end = time.monotonic() + seconds
         while time.monotonic() < end and not until():
             QApplication.processEvents()
+            # Outside of an event loop nobody else takes away what was to be deleted later.
+            QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete.value)
             time.sleep(0.001)
 
     def settled() -> bool:

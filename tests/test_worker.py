@@ -277,6 +277,19 @@ def test_a_library_that_is_being_loaded_is_loaded_whole(tmp_path, monkeypatch):
                 done.append(1)
             done.append(2)
         assert done == [1]
+
+        # What is asked while something is taken down is not lost with it.
+        class Slow:
+            def __del__(self) -> None:
+                os.kill(os.getpid(), stopping.ASK)
+                time.sleep(0.05)
+                done.append(3)
+
+        with pytest.raises(Cancelled), stopping.stoppable(lambda: True):
+            gone = Slow()
+            del gone
+            time.sleep(5)
+        assert done == [1, 3]
         with stopping.stoppable(lambda: False):
             os.kill(os.getpid(), stopping.ASK)
             time.sleep(0.05)

@@ -19,7 +19,7 @@ from cutkey.core.errors import Cancelled
 
 #: Asks a process to look; ignored by one that does not listen.
 ASK = signal.SIGURG
-#: Seconds until it is looked again when a library is just being loaded.
+#: Seconds until it is looked again when a library is just being loaded, or something taken down.
 _AGAIN = 0.05
 _depth = 0  # of what must be done whole
 _asked = False
@@ -37,16 +37,17 @@ def _ask(number: int, frame: FrameType | None) -> None:
     _asked = True
     if _depth:
         return
-    if _importing(frame):
-        # A module that is half loaded cannot be loaded again.
+    if _must_go_on(frame):
         threading.Timer(_AGAIN, os.kill, (os.getpid(), ASK)).start()
         return
     _look()
 
 
-def _importing(frame: FrameType | None) -> bool:
+def _must_go_on(frame: FrameType | None) -> bool:
+    """A module that is half loaded cannot be loaded again; what ends a destructor is lost."""
     while frame is not None:
-        if frame.f_code.co_filename.startswith("<frozen importlib"):
+        code = frame.f_code
+        if code.co_filename.startswith("<frozen importlib") or code.co_name == "__del__":
             return True
         frame = frame.f_back
     return False
