@@ -127,7 +127,7 @@ def undocumented(tree: ast.Module, inherited: set[str]) -> list[str]:
             ]
             taken = " ".join(ast.unparse(a.annotation) for a in args if a.annotation is not None)
             takes, gives = (
-                re.search(r"\b(Float|Int|Bool|NDArray|ndarray|F32|I32|U8)\b", x)
+                re.search(r"\b(Float|Int|Bool|Complex|NDArray|ndarray|F32|I32|U8)\b", x)
                 for x in (taken, ast.unparse(f.returns or f.args))
             )
             takes_much = bool(takes) or len(args) > 3

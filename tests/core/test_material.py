@@ -28,7 +28,7 @@ from cutkey.core.split.proofs.assembly import find_assembly
 from cutkey.core.split.proofs.beside import fits_beside
 from cutkey.core.split.proofs.marks import Pattern, marks_of
 from cutkey.core.split.proofs.one_way import prove
-from cutkey.core.split.proofs.overlap import Outline, boxes_cover, common_of, may_cover
+from cutkey.core.split.proofs.overlap import Motions, Outline, boxes_cover, common_of, may_cover
 from cutkey.core.split.proofs.sweep import passes_through
 from cutkey.core.split.setting.forms import solids_of, with_wall
 from cutkey.core.split.split import split_design
@@ -134,6 +134,7 @@ def test_what_faces_may_have_in_common_is_never_less_than_what_they_have():
             faces.append(Outline(solid.difference(shapely.Point(0, 0).buffer(rng.uniform(0.1, 20)))))
         angles = rng.uniform(-180, 180, 60)
         shifts = rng.uniform(-150, 150, 60) + 1j * rng.uniform(-150, 150, 60)
+        motions = Motions.of(angles, shifts)
         turned = [
             affinity.translate(affinity.rotate(faces[1].area, a, origin=(0, 0)), s.real, s.imag)
             for a, s in zip(angles, shifts, strict=True)
@@ -142,9 +143,9 @@ def test_what_faces_may_have_in_common_is_never_less_than_what_they_have():
         # Lines are made plainer by 0.05 mm first.
         slack = 0.05 * (faces[0].area.length + faces[1].area.length)
         for bound in (boxes_cover, may_cover):
-            assert (bound(*faces, angles, shifts) >= common - slack).all()
-        may = may_cover(*faces, angles, shifts)
-        within.append((may - common_of(*faces, angles, shifts)) / max(f.mm2 for f in faces))
+            assert (bound(*faces, motions) >= common - slack).all()
+        may = may_cover(*faces, motions)
+        within.append((may - common_of(*faces, motions)) / max(f.mm2 for f in faces))
         told += int((common > slack).sum())
     assert told > 400 and np.quantile(np.concatenate(within), 0.9) < 0.25
 

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from cutkey.core.geometry.arrays import Bool, Complex, Float
 from cutkey.core.split.proofs.marks import GIVE, TURN, Mark, Pattern, play, turned, turned_over
-from cutkey.core.split.proofs.overlap import Outline, box_covers, boxes_cover, common_of, may_cover
+from cutkey.core.split.proofs.overlap import Motions, Outline, box_covers, boxes_cover, common_of, may_cover
 
 #: Share of the larger face that must be covered for two faces to be put together at all: else nobody takes
 #: them for mates.
@@ -79,6 +79,8 @@ def fits_beside(a: Pattern, b: Pattern, over: bool, first: bool = False) -> list
     if a.outline is None or b.outline is None or not a.marks or not b.marks:
         return []
     outline = b.outline.mirrored if over else b.outline
+    if a.outline.plain.is_empty or outline.plain.is_empty:
+        return []
     least = SHARE * max(a.outline.mm2, outline.mm2)
     one, other = keys_of(a.marks), keys_of(over_of(b.marks) if over else b.marks)
     give = play(a.marks, b.marks)
@@ -90,20 +92,19 @@ def fits_beside(a: Pattern, b: Pattern, over: bool, first: bool = False) -> list
         return _along(
             a.marks, over_of(b.marks) if over else b.marks, goes, takes, (a.outline, outline), give, first
         )
-    angles, shifts = _motions(one, other, goes | takes, TURNS, give)
+    motions = _motions(one, other, goes | takes, TURNS, give)
     # Most motions lay the faces hardly on one another, and are done with.
     for bound in (boxes_cover, may_cover):
-        near = bound(a.outline, outline, angles, shifts) >= least
-        angles, shifts = angles[near], shifts[near]
-        if len(angles) == 0:
+        motions = motions.some(bound(a.outline, outline, motions) >= least)
+        if len(motions.angles) == 0:
             return []
+    motions = motions.some(_free(one, other, goes, takes, (a.outline, outline), motions, give))
     out: list[tuple[float, complex]] = []
-    left = np.flatnonzero(_free(one, other, goes, takes, (a.outline, outline), angles, shifts, give))
-    for some in (left[:6], left[6:]):
+    for few in (slice(None, 6), slice(6, None)):
         # The first few decide most.
-        covered = common_of(a.outline, outline, angles[some], shifts[some]) >= least
-        for k in some[covered].tolist():
-            angle, shift = turned(float(angles[k])), complex(shifts[k])
+        tried = motions.some(few)
+        tried = tried.some(common_of(a.outline, outline, tried) >= least)
+        for angle, shift in zip(map(turned, tried.angles.tolist()), tried.shifts.tolist(), strict=True):
             if not any(abs(turned(angle - x)) < 20 and abs(shift - s) < 5 for x, s in out):
                 out.append((angle, shift))
                 if first:
@@ -150,7 +151,7 @@ def _along(
             return False
         if any(abs(turned(angle - x)) < 20 and abs(shift - s) < 5 for x, s in out):
             return False
-        if common_of(*outlines, np.array([angle]), np.array([shift]))[0] < least:
+        if common_of(*outlines, Motions.of(np.array([angle]), np.array([shift])))[0] < least:
             return False
         out.append((turned(angle), shift))
         return first
@@ -232,7 +233,7 @@ def _faces(mine: Mark, other: Mark, angle: float) -> bool:
     return off < TURN or ((mine.half_turn or other.half_turn) and abs(off - 180) < TURN)
 
 
-def _motions(a: Keys, b: Keys, fitting: Bool, turns: Float, give: float) -> tuple[Float, Complex]:
+def _motions(a: Keys, b: Keys, fitting: Bool, turns: Float, give: float) -> Motions:
     """Motions of `b` in which a key of one face meets a socket of the other.
 
     Two of them, or one and any turn.
@@ -257,7 +258,7 @@ def _motions(a: Keys, b: Keys, fitting: Bool, turns: Float, give: float) -> tupl
     p, q, way, other = p[same], q[same], way[same], other[same]
     turn = np.angle(way / other)
     both = (a.at[k[p]] + a.at[k[q]] - (b.at[h[p]] + b.at[h[q]]) * np.exp(1j * turn)) / 2
-    return np.concatenate([angle, np.degrees(turn)]), np.concatenate([shift, both])
+    return Motions.of(np.concatenate([angle, np.degrees(turn)]), np.concatenate([shift, both]))
 
 
 def _free(
@@ -266,21 +267,20 @@ def _free(
     goes: Bool,
     takes: Bool,
     outlines: tuple[Outline, Outline],
-    angles: Float,
-    shifts: Complex,
+    motions: Motions,
     give: float,
 ) -> Bool:
     """Of each motion whether nothing is in the way while a key is engaged and another lies beside."""
-    turn = np.exp(1j * np.radians(angles))
+    angles, turns, shifts = motions
     free, beside, engaged = (
         np.ones(len(angles), bool),
         np.zeros(len(angles), bool),
         np.zeros(len(angles), bool),
     )
-    moved = b.at[None] * turn[:, None] + shifts[:, None]  # (N, H)
+    still, moved = np.broadcast_to(a.at, (len(angles), len(a.at))), motions.moved(b.at)
     for mine, others, fitting, at, places, outline, sign in (
-        (a, b, goes, np.broadcast_to(a.at, (len(angles), len(a.at))), moved, outlines[1], -1.0),
-        (b, a, takes.T, moved, np.broadcast_to(a.at, (len(angles), len(a.at))), outlines[0], 1.0),
+        (a, b, goes, still, moved, outlines[1], -1.0),
+        (b, a, takes.T, moved, still, outlines[0], 1.0),
     ):
         for k in range(len(mine.at)):
             # Loose keys sit in the first face; what is printed on counts on both.
@@ -290,7 +290,7 @@ def _free(
             off = np.abs((mine.facing[k] + sign * angles[:, None] - others.facing[None] + 180) % 360 - 180)
             near &= np.isnan(off) | (off < TURN) | (mine.half[k] & (np.abs(off - 180) < TURN))
             into = near.any(1)
-            here = (at[:, k] - shifts) / turn if mine is a else at[:, k]
+            here = (at[:, k] - shifts) / turns if mine is a else at[:, k]
             wide = round(float(mine.size[k, :2].min()) / 2 - GIVE, 3)
             outside = ~into
             outside[outside] = ~shapely.contains_xy(

@@ -14,7 +14,7 @@ import numpy as np
 import shapely
 
 from cutkey.core.geometry.areas import grown, intersection, sound
-from cutkey.core.geometry.arrays import Complex, Float
+from cutkey.core.geometry.arrays import Bool, Complex, Float
 
 #: Faces longer than so many times their width are long.
 _LONG = 8.0
@@ -41,7 +41,12 @@ class Outline:
 
     @cached_property
     def rings(self) -> list[Complex]:
-        """Corners of its parts, their holes filled."""
+        """Corners of its parts, their holes filled.
+
+        Returns
+        -------
+        list of ndarray, (P,), complex128
+        """
         return [
             np.asarray(shapely.get_coordinates(part.exterior) @ np.array([1.0, 1j]))
             for part in shapely.get_parts(self.plain)
@@ -115,18 +120,51 @@ class Near(NamedTuple):
         return np.asarray(inside**2 + self.step**2 * ((x - u) ** 2 + (y - v) ** 2))
 
 
-def boxes_cover(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Float:
+class Motions(NamedTuple):
+    """Ways to lay one face on another: a turn about the origin, then a shift."""
+
+    angles: Float  # degrees
+    turns: Complex  # the same, of length 1
+    shifts: Complex  # mm
+
+    @staticmethod
+    def of(angles: Float, shifts: Complex) -> Motions:
+        """Motions by their angles, degrees.
+
+        Parameters
+        ----------
+        angles : ndarray, (N,), float64
+        shifts : ndarray, (N,), complex128
+        """
+        return Motions(angles, np.exp(1j * np.radians(angles)), shifts)
+
+    def some(self, which: Bool | slice) -> Motions:
+        """Those that are chosen.
+
+        Parameters
+        ----------
+        which : ndarray, (N,), bool, or slice
+        """
+        return Motions(self.angles[which], self.turns[which], self.shifts[which])
+
+    def moved(self, points: Complex) -> Complex:
+        """Where each takes points.
+
+        Parameters
+        ----------
+        points : ndarray, (P,), complex128
+
+        Returns
+        -------
+        ndarray, (N, P), complex128
+        """
+        return np.asarray(points[None] * self.turns[:, None] + self.shifts[:, None])
+
+
+def boxes_cover(a: Outline, b: Outline, motions: Motions) -> Float:
     """What the boxes of two faces have in common under each motion, mm2.
 
     Never less than the faces themselves.
-
-    Parameters
-    ----------
-    a, b : Outline
-    angles : ndarray, (N,), float64
-        Turns of `b` about the origin, degrees.
-    shifts : ndarray, (N,), complex128
-        Of `b` after its turn, mm.
 
     Returns
     -------
@@ -134,7 +172,7 @@ def boxes_cover(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Float
     """
     x0, y0, x1, y1 = b.bounds
     corners = np.array([complex(x, y) for x in (x0, x1) for y in (y0, y1)])
-    moved = corners[None] * np.exp(1j * np.radians(angles))[:, None] + shifts[:, None]
+    moved = motions.moved(corners)
     ax0, ay0, ax1, ay1 = a.bounds
     wide = np.minimum(moved.real.max(1), ax1) - np.maximum(moved.real.min(1), ax0)
     high = np.minimum(moved.imag.max(1), ay1) - np.maximum(moved.imag.min(1), ay0)
@@ -155,60 +193,42 @@ def box_covers(outlines: tuple[Outline, Outline], e: complex, shift: complex) ->
     return w * h if w > 0 and h > 0 else 0.0
 
 
-def may_cover(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Float:
+def may_cover(a: Outline, b: Outline, motions: Motions) -> Float:
     """What two faces can at most have in common under each motion, mm2: squares of `b` that reach `a`.
-
-    Parameters
-    ----------
-    a, b : Outline
-    angles : ndarray, (N,), float64
-        Turns of `b` about the origin, degrees.
-    shifts : ndarray, (N,), complex128
-        Of `b` after its turn, mm.
 
     Returns
     -------
     ndarray, (N,), float64
     """
     squares = b.squares
-    at = squares.at[None] * np.exp(1j * np.radians(angles))[:, None] + shifts[:, None]
     # Nothing of the first face lies in a circle about the middle of a square. What is left of the square is
     # convex in the squared radius, so that a chord is more.
     square = squares.half**2
-    left = np.interp(a.near.squared(at), (0.0, square, 2 * square), (4 * square, (4 - math.pi) * square, 0.0))
+    left = np.interp(
+        a.near.squared(motions.moved(squares.at)),
+        (0.0, square, 2 * square),
+        (4 * square, (4 - math.pi) * square, 0.0),
+    )
     return np.asarray(np.minimum(left, squares.mm2).sum(1))
 
 
-def common_of(a: Outline, b: Outline, angles: Float, shifts: Complex) -> Float:
+def common_of(a: Outline, b: Outline, motions: Motions) -> Float:
     """Area that two faces have in common under each motion, mm2.
 
     Holes of the second face are filled for this: they never make it cover more than half where it did not.
-
-    Parameters
-    ----------
-    a, b : Outline
-    angles : ndarray, (N,), float64
-        Turns of `b` about the origin, degrees.
-    shifts : ndarray, (N,), complex128
-        Of `b` after its turn, mm.
 
     Returns
     -------
     ndarray, (N,), float64
     """
-    if len(angles) == 0:
+    if len(motions.angles) == 0:
         return np.zeros(0)
-    e = np.exp(1j * np.radians(angles))[:, None]
     moved = []
-    for z in b.rings:
-        w = z[None] * e + shifts[:, None]
+    for ring in b.rings:
+        w = motions.moved(ring)
         moved.append(shapely.polygons(np.stack([w.real, w.imag], -1)))
     try:
-        return np.asarray(sum(shapely.area(shapely.intersection(a.plain, polygons)) for polygons in moved))
+        shared = [shapely.area(shapely.intersection(a.plain, polygons)) for polygons in moved]
     except shapely.errors.GEOSException:
-        return np.array(
-            [
-                sum(float(intersection(a.plain, polygons[k]).area) for polygons in moved)
-                for k in range(len(angles))
-            ]
-        )
+        shared = [[intersection(a.plain, polygon).area for polygon in polygons] for polygons in moved]
+    return np.asarray(np.sum(shared, axis=0))
