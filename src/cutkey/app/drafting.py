@@ -9,9 +9,9 @@ import math
 from functools import lru_cache
 
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QFont, QPainter, QPainterPath, QPen, QPixmap, QTransform
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QTransform
 
-from cutkey.app.theme import drawing_font, theme
+from cutkey.app.theme import drawing_font, theme, writing_font
 
 
 def dimension(
@@ -135,9 +135,7 @@ def empty_sheet(painter: QPainter, box: QRect, text: str) -> None:
     frame = QRectF(box).adjusted(40, 40, -40, -40)
     painter.setPen(QPen(theme.colour("rule"), 1.2, Qt.PenStyle.DashLine))
     painter.drawRect(frame)
-    font = QFont("Barlow Medium")
-    font.setPixelSize(17)
-    painter.setFont(font)
+    painter.setFont(writing_font(17, bold=False))
     painter.setPen(theme.colour("soft"))
     painter.drawText(
         frame.adjusted(30, 0, -30, 0), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, text

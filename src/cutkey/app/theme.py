@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 import tempfile
+from functools import lru_cache
 from importlib.resources import as_file, files
 from pathlib import Path
 
@@ -89,9 +90,18 @@ def application_icon() -> QIcon:
         return QIcon(str(path))
 
 
+@lru_cache(maxsize=64)
 def drawing_font(px: float, bold: bool = False) -> QFont:
-    """The narrow face of dimensions and labels on drawings, with figures of one width."""
+    """The narrow face of dimensions and labels on drawings, with figures of one width; not to be changed."""
     font = QFont("Barlow Condensed SemiBold" if bold else "Barlow Condensed Medium")
     font.setPixelSize(round(px))
     font.setFeature(QFont.Tag("tnum"), 1)
+    return font
+
+
+@lru_cache(maxsize=64)
+def writing_font(px: int, bold: bool = True) -> QFont:
+    """The face of headings and tags that are painted; not to be changed."""
+    font = QFont("Barlow SemiBold" if bold else "Barlow Medium")
+    font.setPixelSize(px)
     return font

@@ -173,6 +173,9 @@ class Window(QMainWindow):
         if id != self.current:
             self.view.leave()
             self._draw_in_turns()
+            # What is hidden with the keys in its hand passes them on, along the whole window as it is read.
+            if (held := self.focusWidget()) is not None:
+                held.clearFocus()
         self.current = id
         self.tabs.tabs[id].setChecked(True)
         for stack, part in (
@@ -185,9 +188,9 @@ class Window(QMainWindow):
         self.ladder.setVisible(self.view.beside == "ladder")
         self.film.setVisible(self.view.beside == "film")
         self.engine.drafts = self.view.centre == "table"
+        self.refresh()
         # The drawing takes the keys: arrows nudge, Delete deletes.
         (self.table if self.view.centre == "table" else self.stage).setFocus()
-        self.refresh()
         self._show_late()
 
     def _draw_in_turns(self) -> None:

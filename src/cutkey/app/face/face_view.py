@@ -12,7 +12,6 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
-    QFont,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -32,7 +31,7 @@ from cutkey.app.hands.hands import DRAWS, Hands, Posed, is_curved
 from cutkey.app.hands.snapping import hole_centres
 from cutkey.app.hands.things import Face, Thing, same_face
 from cutkey.app.paths import path_of
-from cutkey.app.theme import theme
+from cutkey.app.theme import theme, writing_font
 from cutkey.app.widgets.basics import button
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import PlacedView, Rings
@@ -203,9 +202,7 @@ class FaceView(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.colour("sheet"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        font = QFont("Barlow SemiBold")
-        font.setPixelSize(12)
-        painter.setFont(font)
+        painter.setFont(writing_font(12))
         painter.setPen(theme.colour("soft"))
         self.dimensions.clear()
         if self._face is None:

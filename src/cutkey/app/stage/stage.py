@@ -8,7 +8,6 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
-    QFont,
     QImage,
     QKeyEvent,
     QLinearGradient,
@@ -25,11 +24,12 @@ from PySide6.QtWidgets import QMenu, QSizePolicy, QWidget
 
 from cutkey.app.arrows import arrow_of
 from cutkey.app.drafting import empty_sheet
+from cutkey.app.paths import lines_of
 from cutkey.app.stage.camera import Camera
 from cutkey.app.stage.item import Item, same_items
 from cutkey.app.stage.picking import Hit, Picker
 from cutkey.app.stage.renderer import Picture, Renderer, Wish
-from cutkey.app.theme import theme
+from cutkey.app.theme import drawing_font, theme
 
 #: Seconds after the last movement until the full picture is drawn.
 SETTLE = 0.15
@@ -205,9 +205,7 @@ class Stage(QWidget):
 
     def lines_on(self, points: np.ndarray, counts: Sequence[int]) -> list[QPolygonF]:
         """Lines in the widget through points (N, 3) in mm, each of so many of them."""
-        flat = [QPointF(x, y) for x, y in self.seen.project(points, self.width(), self.height()).tolist()]
-        ends = np.cumsum(counts).tolist()
-        return [QPolygonF(flat[a:b]) for a, b in zip([0, *ends[:-1]], ends, strict=True)]
+        return lines_of(self.seen.project(points, self.width(), self.height()), counts)
 
     def pick(self, p: QPointF) -> Hit | None:
         """The place on the pickable bodies under a widget place."""
@@ -248,9 +246,7 @@ class Stage(QWidget):
         """The directions of the model in the lower left corner."""
         right, up, _ = self.seen.axes()
         origin = QPointF(34, self.height() - 34)
-        font = QFont("Barlow Condensed SemiBold")
-        font.setPixelSize(12)
-        painter.setFont(font)
+        painter.setFont(drawing_font(12, True))
         for k, name in enumerate("xyz"):
             d = QPointF(right[k] * 22, -up[k] * 22)
             painter.setPen(QPen(theme.colour("soft"), 1.2))

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QCoreApplication, QPointF, QRectF, Qt
-from PySide6.QtGui import QFont, QPainter, QPen
+from PySide6.QtGui import QPainter, QPen
 
-from cutkey.app.theme import theme
+from cutkey.app.theme import theme, writing_font
 
 if TYPE_CHECKING:
     from cutkey.app.table.light_table import LightTable
@@ -32,9 +32,7 @@ def paint_grid(painter: QPainter, table: LightTable, area: QRectF) -> None:
 
 def paint_labels(painter: QPainter, area: QRectF, split: float, picture: bool, prompt: str) -> None:
     """What lies on either side of the wipe bar, and what the tool in hand asks for."""
-    font = QFont("Barlow SemiBold")
-    font.setPixelSize(12)
-    painter.setFont(font)
+    painter.setFont(writing_font(12))
 
     def tag(x: float, text: str, right: bool) -> None:
         w = painter.fontMetrics().horizontalAdvance(text) + 14

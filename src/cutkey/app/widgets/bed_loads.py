@@ -19,6 +19,7 @@ from PySide6.QtGui import (
     QPainterPathStroker,
     QPaintEvent,
     QPen,
+    QTransform,
 )
 
 from cutkey.app.drafting import hatch
@@ -58,6 +59,7 @@ class BedLoads(Strip):
         )
         self._boxes: list[QRectF] = []
         self._paths: list[tuple[int, QPainterPath]] = []
+        self._outlines: dict[int, QPainterPath] = {}  # of each unit as it lies, mm
         self._scale = 1.0
         self._kit: KitView | None = None
         self._printer = Printer()
@@ -68,6 +70,7 @@ class BedLoads(Strip):
         """Show the beds of a kit."""
         if kit is not self._kit:
             self._drag = None
+            self._outlines.clear()
         self._kit, self._printer = kit, printer
         if kit is None or self.chosen >= len(kit.spots):
             self.chosen = -1
@@ -138,10 +141,10 @@ class BedLoads(Strip):
         unit = self._kit.units[spot.unit]
         box, scale = self._boxes[min(spot.load, len(self._boxes) - 1)], self._scale
 
-        def place(p: np.ndarray) -> np.ndarray:
-            return np.stack([box.left() + p[:, 0] * scale, box.bottom() - p[:, 1] * scale], -1)
-
-        path = path_of(unit.outline, lambda p: place(_laid(p, spot)))
+        if spot.unit not in self._outlines:
+            self._outlines[spot.unit] = path_of(unit.outline)
+        on_screen = QTransform(scale, 0, 0, -scale, box.left(), box.bottom())
+        path = on_screen.translate(spot.x, spot.y).rotate(spot.angle).map(self._outlines[spot.unit])
         self._paths.append((number, path))
         body = QColor(unit.pieces[0][1].colour)
         picked = number == self.chosen

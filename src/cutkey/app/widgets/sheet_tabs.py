@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFont, QPainter, QPaintEvent
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QAbstractButton, QButtonGroup, QVBoxLayout, QWidget
 
-from cutkey.app.theme import theme
+from cutkey.app.theme import theme, writing_font
 
 
 class SheetTab(QAbstractButton):
@@ -45,22 +45,17 @@ class SheetTab(QAbstractButton):
         if self.hasFocus():
             painter.setPen(theme.colour("ultramarine"))
             painter.drawRect(box.adjusted(2, 2, -2, -2))
-        number = QFont("Barlow SemiBold")
-        number.setPixelSize(21)
-        painter.setFont(number)
+        painter.setFont(writing_font(21))
         painter.setPen(theme.colour("madder" if self.isChecked() else "faint"))
         painter.drawText(QRectF(0, 9, self.width(), 28), Qt.AlignmentFlag.AlignCenter, str(self._number))
-        name = QFont("Barlow SemiBold" if self.isChecked() else "Barlow Medium")
-        name.setPixelSize(12)
-        painter.setFont(name)
+        painter.setFont(writing_font(12, bold=self.isChecked()))
         painter.setPen(theme.colour("ink" if self.isChecked() else "soft"))
         painter.drawText(QRectF(0, 39, self.width(), 20), Qt.AlignmentFlag.AlignCenter, self.text())
         if self._badge:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.colour("madder"))
             painter.drawEllipse(QRectF(self.width() - 19, 5, 14, 14))
-            name.setPixelSize(10)
-            painter.setFont(name)
+            painter.setFont(writing_font(10, bold=self.isChecked()))
             painter.setPen(theme.colour("on_ink"))
             painter.drawText(
                 QRectF(self.width() - 19, 5, 14, 14), Qt.AlignmentFlag.AlignCenter, str(min(9, self._badge))

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QFont, QPainter
+from PySide6.QtGui import QPainter
 from PySide6.QtWidgets import QWidget
 
-from cutkey.app.theme import theme
+from cutkey.app.theme import theme, writing_font
 
 
 class Strip(QWidget):
@@ -20,9 +20,7 @@ class Strip(QWidget):
         """A painter that has written the heading, and a note at the right end."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        font = QFont("Barlow SemiBold")
-        font.setPixelSize(12)
-        painter.setFont(font)
+        painter.setFont(writing_font(12))
         painter.setPen(theme.colour("soft"))
         line = QRectF(14, 8, self.width() - 28, 18)
         painter.drawText(line, Qt.AlignmentFlag.AlignLeft, heading)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QFont, QPainter, QPaintEvent
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from cutkey.app.theme import drawing_font, theme
+from cutkey.app.theme import drawing_font, theme, writing_font
 from cutkey.app.widgets.basics import button, row
 
 
@@ -44,14 +44,16 @@ class TitleBlock(QWidget):
 
     def set_cells(self, cells: list[Cell]) -> None:
         """Eight cells, row by row."""
-        self._cells = cells
-        self.update()
+        if cells != self._cells:
+            self._cells = cells
+            self.update()
 
     def set_now(self, text: str, fraction: float) -> None:
         """What is being done and how far it is (0 to 1); a negative fraction means nothing."""
         self._now, self._fraction = text, fraction
         self._cancel.setVisible(fraction >= 0)
-        self.update()
+        # Progress is told many times a second, and only the last row shows it.
+        self.update(self.rect().adjusted(0, self.height() * 4 // 5 - 2, 0, 0))
 
     @property
     def now(self) -> str:
@@ -76,18 +78,14 @@ class TitleBlock(QWidget):
         pen.setWidthF(2)
         painter.setPen(pen)
         painter.drawRect(box)
-        small, big = drawing_font(11), QFont("Barlow SemiBold")
-        big.setPixelSize(13)
         for k, cell in enumerate(self._cells[:8]):
             x = box.left() + 8 + (k % 2) * box.width() / 2
-            y = box.top() + (k // 2) * step
-            width = box.width() / 2 - 12
-            self._paint_cell(painter, small, big, QRectF(x, y, width, step), cell)
+            place = QRectF(x, box.top() + (k // 2) * step, box.width() / 2 - 12, step)
+            if place.intersects(QRectF(event.rect())):
+                self._paint_cell(painter, place, cell)
         y = box.top() + 4 * step
         width = box.width() - (74 if self._fraction >= 0 else 12)
-        self._paint_cell(
-            painter, small, big, QRectF(box.left() + 8, y, width, step), Cell(self.tr("NOW"), self._now)
-        )
+        self._paint_cell(painter, QRectF(box.left() + 8, y, width, step), Cell(self.tr("NOW"), self._now))
         if self._fraction >= 0:
             bar = QRectF(box.left() + 40, y + 6, box.width() - 120, 4)
             painter.fillRect(bar, theme.colour("line"))
@@ -97,13 +95,13 @@ class TitleBlock(QWidget):
             )
 
     @staticmethod
-    def _paint_cell(painter: QPainter, small: QFont, big: QFont, box: QRectF, cell: Cell) -> None:
-        painter.setFont(small)
+    def _paint_cell(painter: QPainter, box: QRectF, cell: Cell) -> None:
+        painter.setFont(drawing_font(11))
         painter.setPen(theme.colour("soft"))
         painter.drawText(
             box.adjusted(0, 2, 0, 0), Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft, cell.caption
         )
-        painter.setFont(big)
+        painter.setFont(writing_font(13))
         painter.setPen(theme.colour("soft" if cell.late else "madder" if cell.alarm else "ink"))
         text = f"{cell.text} …" if cell.late else cell.text
         fitted = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
