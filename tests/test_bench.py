@@ -52,8 +52,9 @@ def test_promises_hold_in_a_small_form():
 
 
 def test_gaps_of_the_windows_thread_are_measured(window):
-    (p99, most, share), _where = gaps.measure(window, rounds=1, small=True)
-    assert 0 < p99 <= most < 3 and 0 <= share < 1
+    found = gaps.measure(window, rounds=1, small=True)
+    assert 0 < found.clock.p99 <= found.clock.most < 3 and 0 <= found.clock.share < 1
+    assert 0 < found.own.most <= found.inside.most <= found.clock.most
 
 
 def test_qualities_run():
