@@ -6,7 +6,7 @@ import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMenu
+from PySide6.QtWidgets import QApplication, QFileDialog, QMenu
 from tests.app.test_path import drag
 
 from cutkey.core.bodies.plate import PlateBase
@@ -107,7 +107,7 @@ def test_a_section_is_laid_on_another_side_by_list_and_by_its_face(window, beds,
     )
 
 
-def test_what_is_written_is_chosen_on_the_proof_sheet(window, beds, settle):
+def test_what_is_written_is_chosen_and_listed_on_the_proof_sheet(window, beds, settle, monkeypatch, tmp_path):
     window.show_sheet("proof")
     settle(window)
     proof = window.sheets["proof"]
@@ -117,6 +117,15 @@ def test_what_is_written_is_chosen_on_the_proof_sheet(window, beds, settle):
         window.document.job.files == KitFiles(beds=True, obj=True, paper="Letter")
         and window.document.undo_text == "what is written"
     )
+    settle(window)
+    names = [proof.contents.itemAt(k).widget() for k in range(proof.contents.count())]
+    listed = {name.text() for name in names if name.property("role") == "title"}
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(tmp_path / "kit"))
+    QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
+    settle(window)
+    written = [f.name + "/" * f.is_dir() for f in (tmp_path / "kit").iterdir()]
+    stls = [name for name in written if name.endswith(".stl")]
+    assert listed == {f"{len(stls)} STL files", *written} - {*stls} and len(listed) == 8
 
 
 def test_the_menu_of_a_cut_that_is_gone_does_nothing(window, beds, settle):

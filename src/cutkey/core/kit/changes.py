@@ -12,9 +12,6 @@ from cutkey.core.model.colouring import Heights
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.units import format_mm
 
-#: File names of the list, for machines and for people.
-CHANGES_CSV, CHANGES_TXT = "changes.csv", "changes.txt"
-
 
 class Change(NamedTuple):
     """Before a layer is printed the filament is changed."""

@@ -16,11 +16,11 @@ from cutkey.core.formats.stl import read_stl, stl_bytes
 from cutkey.core.geometry.graphic import as_graphic
 from cutkey.core.geometry.mesh import open_edges, signed_volume, strangers_edges, weld
 from cutkey.core.kit.bed import Spot
-from cutkey.core.kit.changes import CHANGES_CSV, CHANGES_TXT, Change, changes_of, csv_of, lines_of
+from cutkey.core.kit.changes import Change, changes_of, csv_of, lines_of
 from cutkey.core.kit.contents import KitContents
-from cutkey.core.kit.names import kit_names
+from cutkey.core.kit.names import BEDS, CHANGES_CSV, CHANGES_TXT, DRAWINGS, OBJ, README, kit_names
 from cutkey.core.kit.read_back import unlike
-from cutkey.core.kit.readme import README, order_of, readme_of
+from cutkey.core.kit.readme import order_of, readme_of
 from cutkey.core.kit.sheet import sheet_pdf
 from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.model.finding import Finding
@@ -31,9 +31,6 @@ from cutkey.core.spacers.setting_out import SettingOut
 from cutkey.core.spacers.template import setting_out_pdf, template_pdf
 from cutkey.core.words import printing as say
 from cutkey.core.words.kind import Words
-
-#: Folders of a kit.
-BEDS, DRAWINGS, OBJ = "beds", "drawings", "obj"
 
 
 def write_kit(folder: Path, kit: KitContents) -> dict[str, Any]:

@@ -7,6 +7,10 @@ from typing import NamedTuple
 
 #: A job that nobody has named yet, and what its kit is called.
 UNNAMED, PLAIN = "Untitled", "kit"
+#: What it is called that is always called the same: for people, and for machines.
+README, CHANGES_TXT, CHANGES_CSV = "README.txt", "changes.txt", "changes.csv"
+#: Folders of a kit.
+BEDS, DRAWINGS, OBJ = "beds", "drawings", "obj"
 #: Longest stem of a file's name, bytes; file systems take 255 for the whole of it.
 LONGEST = 180
 

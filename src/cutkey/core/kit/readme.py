@@ -10,8 +10,6 @@ from cutkey.core.split.cutting import Section
 from cutkey.core.split.proofs.order import Assembly
 from cutkey.core.units import format_mm, format_size
 
-README = "README.txt"
-
 
 def readme_of(
     title: str,

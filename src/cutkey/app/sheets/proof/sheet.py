@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QCheckBox, QLineEdit, QVBoxLayout
 from cutkey.app.drafting import note
 from cutkey.app.sheets.base import Desk, Sheet, section_items
 from cutkey.app.sheets.proof.cards import FindingCards
+from cutkey.app.sheets.proof.folder_list import FolderList
 from cutkey.app.sheets.proof.rehearsal import Rehearsal
 from cutkey.app.sheets.proof.stand_in import StandInCard
 from cutkey.app.sheets.proof.written import WrittenCard
@@ -36,7 +37,6 @@ from cutkey.app.widgets.basics import (
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.app.widgets.fold import Fold
 from cutkey.core.errors import BadInput
-from cutkey.core.kit.names import kit_names
 from cutkey.core.model.finding import Finding, blocking
 from cutkey.core.model.job import Job, KitFiles
 from cutkey.core.model.series import SLOT, values_of
@@ -72,9 +72,7 @@ class ProofSheet(Sheet):
         self._coming: deque[Callable[[], Card]] = deque()  # cards that are still to be made
         self._go_on = QTimer(self)
         self._go_on.timeout.connect(self._add_cards)
-        self._listed: KitView | None = None
-        self.contents = QVBoxLayout()
-        self.contents.setSpacing(3)
+        self.contents = FolderList()
         self.per_bed = QCheckBox(self.tr("a 3MF for each bed too"))
         self.as_drawings = QCheckBox(self.tr("graphics and joints as SVG and DXF"))
         self.as_obj = QCheckBox(self.tr("an OBJ a piece too, with colours"))
@@ -134,37 +132,8 @@ class ProofSheet(Sheet):
         if self._picked >= len(self.findings):
             self._picked = -1
         self._show_cards(kit)
-        clear(self.contents)
-        if kit is not None:
-            pieces = sum(len(u.pieces) for u in kit.units)
-            called = kit_names(self.desk.job.name)
-            for name, text in (
-                (called.model, self.tr("every body named and in its colour, ready for slicing")),
-                (
-                    self.tr("{0} STL files").format(pieces) if pieces != 1 else self.tr("one STL file"),
-                    self.tr("one a piece"),
-                ),
-                (called.sheet, self.tr("what goes where, and in which order")),
-                *self._set_out(kit),
-                ("README.txt", self.tr("what is what, for whoever gets the kit")),
-                ("report.json", self.tr("sizes, volumes and findings, for scripts")),
-            ):
-                self.contents.addWidget(label(name, "title"))
-                self.contents.addWidget(label(text, "small", wrap=True))
-            clearance = self.tr("clearances {0} mm³").format(format_mm(kit.clearance_volume, 1))
-            self.contents.addWidget(
-                label(
-                    self.tr("design {0} cm³, {1}").format(format_mm(kit.design_volume / 1000, 1), clearance),
-                    "small",
-                    wrap=True,
-                )
-            )
-            if kit.hardware:
-                bought = ", ".join(f"{count} × {name}" for name, count in kit.hardware)
-                self.contents.addWidget(label(self.tr("to buy: {0}").format(bought), "small", wrap=True))
-            if kit is not self._listed:
-                self._listed = kit
-                self._show_pieces(kit)
+        if self.contents.show_kit(kit, self.desk.job.name, self.desk.job.files):
+            self._show_pieces(kit)
         self.pieces.setVisible(kit is not None)
         self.per_bed.setChecked(self.desk.job.files.beds)
         self.as_drawings.setChecked(self.desk.job.files.drawings)
@@ -234,16 +203,6 @@ class ProofSheet(Sheet):
             self.refresh()
         self.desk.commands["badges"]()
 
-    def _set_out(self, kit: KitView) -> tuple[tuple[str, str], ...]:
-        """Files that come with setting-out pieces."""
-        if kit.setting is None or len(kit.setting.islands) < 2:
-            return ()
-        called = kit_names(self.desk.job.name)
-        return (
-            (called.template, self.tr("outlines at 1:1, tiled")),
-            (called.setting_out, self.tr("which numbered spacer goes where")),
-        )
-
     def _card(self, k: int, finding: Finding) -> Card:
         card = self.found.card(
             finding, k == self._picked, partial(self._go_to, k) if finding.place is not None else None
@@ -251,9 +210,11 @@ class ProofSheet(Sheet):
         card.clicked.connect(lambda k=k: self._pick(k))
         return card
 
-    def _show_pieces(self, kit: KitView) -> None:
+    def _show_pieces(self, kit: KitView | None) -> None:
         """What is printed, section by section."""
         clear(self.piece_rows)
+        if kit is None:
+            return
         for unit in kit.units:
             grams = sum(filament.grams(volume) for _, filament, volume, _ in unit.pieces) * unit.copies
             size = format_size(unit.size, 0)
