@@ -47,7 +47,7 @@ from cutkey.worker.shown_kit import KitView
 #: Filaments of a section that are shown in its line.
 MOST_SWATCHES = 6
 #: So many cards are made at once, and in each turn of the window after that.
-FIRST, MORE = 6, 3
+FIRST, MORE = 4, 2
 
 
 class ProofSheet(Sheet):
@@ -69,9 +69,9 @@ class ProofSheet(Sheet):
         self.left.body.addStretch(1)
         self._picked = -1
         self._shows: tuple[object, ...] = ()  # what the cards were made of
-        self._coming: deque[Callable[[], Card]] = deque()  # cards that are still to be made
-        self._go_on = QTimer(self)
-        self._go_on.timeout.connect(self._add_cards)
+        self._coming: deque[Callable[[], None]] = deque()  # cards and lists that are still to be made
+        self._go_on = QTimer(self.left)
+        self._go_on.timeout.connect(self._go_on_showing)
         self.contents = FolderList()
         self.per_bed = QCheckBox(self.tr("a 3MF for each bed too"))
         self.as_drawings = QCheckBox(self.tr("graphics and joints as SVG and DXF"))
@@ -132,8 +132,6 @@ class ProofSheet(Sheet):
         if self._picked >= len(self.findings):
             self._picked = -1
         self._show_cards(kit)
-        if self.contents.show_kit(kit, self.desk.job.name, self.desk.job.files):
-            self._show_pieces(kit)
         self.pieces.setVisible(kit is not None)
         self.per_bed.setChecked(self.desk.job.files.beds)
         self.as_drawings.setChecked(self.desk.job.files.drawings)
@@ -182,16 +180,28 @@ class ProofSheet(Sheet):
         found = [partial(self._card, k, finding) for k, finding in enumerate(self.findings)]
         # What is to be looked at comes before what is sound, whoever found it.
         first = sum(f.waits for f in self.findings)
-        self._coming = deque([*found[:first], *self.rehearsal.cards(), *found[first:]])
+        cards: list[Callable[[], Card]] = [*found[:first], *self.rehearsal.cards(), *found[first:]]
+        more = [partial(self._add_card, make) for make in cards[FIRST:]]
+        self._coming = deque([self._show_files, *more])
+        for make in cards[:FIRST]:
+            self._add_card(make)
         self._go_on.start()
-        self._add_cards(FIRST)
 
-    def _add_cards(self, count: int = MORE) -> None:
+    def _add_card(self, make: Callable[[], Card]) -> None:
+        self.cards.addWidget(make())
+
+    def _go_on_showing(self) -> None:
         """Some cards more: all at once would hold the window."""
-        for _ in range(min(count, len(self._coming))):
-            self.cards.addWidget(self._coming.popleft()())
+        for _ in range(min(MORE, len(self._coming))):
+            self._coming.popleft()()
         if not self._coming:
             self._go_on.stop()
+
+    def _show_files(self) -> None:
+        """What is printed, and what is written, where it is something else than is shown."""
+        kit, job = self.desk.engine.kit, self.desk.job
+        if self.contents.show_kit(kit, job.name, job.files):
+            self._show_pieces(kit)
 
     def _staged(self, anew: bool) -> None:
         """The stage shows another layer, or something else altogether."""
