@@ -222,20 +222,11 @@ class Window(QMainWindow):
         ):
             thing.setEnabled(bool(text))
             thing.setText(f"{word}: {text}" if text else word)
-        for b, text, word in (
-            (self.undo_button, undo, self.tr("Undo")),
-            (self.redo_button, redo, self.tr("Redo")),
+        for b, text, word, why in (
+            (self.undo_button, undo, self.tr("Undo"), self.tr("Nothing to undo")),
+            (self.redo_button, redo, self.tr("Redo"), self.tr("Nothing was undone")),
         ):
-            allow(
-                b,
-                (
-                    ""
-                    if text
-                    else (
-                        self.tr("Nothing to undo") if b is self.undo_button else self.tr("Nothing was undone")
-                    )
-                ),
-            )
+            allow(b, "" if text else why)
             if text:
                 b.setToolTip(f"{word}: {text}")
         self._show_block()
