@@ -79,8 +79,7 @@ class LightTable(QWidget):
     def show_graphic(self, view: GraphicView | None) -> None:
         """Show a graphic; the view keeps its place when it is the same one traced anew."""
         if view is not None and view is self._view:
-            self.update()
-            return
+            return self.update()
         same = (
             view is not None
             and self._view is not None
