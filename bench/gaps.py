@@ -100,7 +100,10 @@ class Processors:
         self._all = os.open("/proc/stat", os.O_RDONLY)
         self._mine = os.open("/proc/thread-self/stat", os.O_RDONLY)
         self._tick = 1.0 / os.sysconf("SC_CLK_TCK")
-        self._before, self._was_on = self._stolen(), 0
+        self._before, self._was_on = self._stolen(), self._on()
+
+    def _on(self) -> int:
+        return int(os.pread(self._mine, 1000, 0).rpartition(b")")[2].split()[36])
 
     def _stolen(self) -> list[int]:
         lines = os.pread(self._all, 1 << 16, 0).splitlines()[1:]
@@ -111,8 +114,7 @@ class Processors:
 
         A thread that waits for a processor that was taken away is moved to the other one in the end.
         """
-        now = self._stolen()
-        on = int(os.pread(self._mine, 1000, 0).rpartition(b")")[2].split()[36])
+        now, on = self._stolen(), self._on()
         ticks = max(now[k] - self._before[k] for k in (on, self._was_on))
         self._before, self._was_on = now, on
         return max(0, ticks - 1) * self._tick

@@ -117,15 +117,20 @@ def test_what_is_written_is_chosen_and_listed_on_the_proof_sheet(window, beds, s
         window.document.job.files == KitFiles(beds=True, obj=True, paper="Letter")
         and window.document.undo_text == "what is written"
     )
-    settle(window)
-    names = [proof.contents.itemAt(k).widget() for k in range(proof.contents.count())]
-    listed = {name.text() for name in names if name.property("role") == "title"}
-    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, **k: str(tmp_path / "kit"))
-    QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
-    settle(window)
-    written = [f.name + "/" * f.is_dir() for f in (tmp_path / "kit").iterdir()]
-    stls = [name for name in written if name.endswith(".stl")]
-    assert listed == {f"{len(stls)} STL files", *written} - {*stls} and len(listed) == 8
+    plain = Job(base=PlateBase(60, 40, 12))  # nothing is drawn, nothing has a joint
+    for job, folder, count in ((window.document.job, "kit", 8), (plain, "plain", 5)):
+        window.document.start(job, {})
+        window.show_sheet("proof")
+        settle(window)
+        names = [proof.contents.itemAt(k).widget() for k in range(proof.contents.count())]
+        listed = {name.text() for name in names if name.property("role") == "title"}
+        monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *a, f=folder, **k: str(tmp_path / f))
+        QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
+        settle(window)
+        written = [f.name + "/" * f.is_dir() for f in (tmp_path / folder).iterdir()]
+        stls = [name for name in written if name.endswith(".stl")]
+        called = f"{len(stls)} STL files" if len(stls) > 1 else "one STL file"
+        assert listed == {called, *written} - {*stls} and len(listed) == count
 
 
 def test_the_menu_of_a_cut_that_is_gone_does_nothing(window, beds, settle):

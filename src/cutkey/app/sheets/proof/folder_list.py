@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QVBoxLayout
 from cutkey.app.widgets.basics import clear, label
 from cutkey.core.folders import REPORT
 from cutkey.core.kit.names import BEDS, CHANGES_CSV, CHANGES_TXT, DRAWINGS, OBJ, README, kit_names
-from cutkey.core.model.job import KitFiles
+from cutkey.core.model.job import Job, KitFiles
 from cutkey.core.units import format_mm
 from cutkey.worker.shown_kit import KitView
 
@@ -19,23 +19,24 @@ class FolderList(QVBoxLayout):
         super().__init__()
         self.setSpacing(3)
         self._kit: KitView | None = None
-        self._shown: tuple[str, KitFiles] | None = None
+        self._shown: tuple[str, KitFiles, bool] | None = None
 
-    def show_kit(self, kit: KitView | None, name: str, files: KitFiles) -> bool:
-        """List the files of a kit of a job of a name; False when that is what is listed."""
-        if kit is self._kit and (name, files) == self._shown:
+    def show_kit(self, kit: KitView | None, job: Job) -> bool:
+        """List the files of the kit of a job; False when that is what is listed."""
+        shown = (job.name, job.files, bool(job.graphics))
+        if kit is self._kit and shown == self._shown:
             return False
-        self._kit, self._shown = kit, (name, files)
+        self._kit, self._shown = kit, shown
         clear(self)
         if kit is not None:
-            for file, text in self._files(kit, name, files):
+            for file, text in self._files(kit, *shown):
                 self.addWidget(label(file, "title"))
                 self.addWidget(label(text, "small", wrap=True))
             for line in self._sums(kit):
                 self.addWidget(label(line, "small", wrap=True))
         return True
 
-    def _files(self, kit: KitView, name: str, files: KitFiles) -> list[tuple[str, str]]:
+    def _files(self, kit: KitView, name: str, files: KitFiles, drawn: bool) -> list[tuple[str, str]]:
         called, pieces = kit_names(name), sum(len(u.pieces) for u in kit.units)
         stls = self.tr("{0} STL files").format(pieces) if pieces != 1 else self.tr("one STL file")
         out = [
@@ -51,7 +52,7 @@ class FolderList(QVBoxLayout):
             out.append((f"{BEDS}/", self.tr("a 3MF for each bed")))
         if files.obj:
             out.append((f"{OBJ}/", self.tr("the bodies as OBJ, in the colours of their filaments")))
-        if files.drawings:
+        if files.drawings and (drawn or kit.joints):
             out.append((f"{DRAWINGS}/", self.tr("graphics and faces of joints as SVG and DXF, in mm")))
         out.append((called.sheet, self.tr("what goes where, and in which order")))
         if kit.setting is not None and len(kit.setting.islands) > 1:

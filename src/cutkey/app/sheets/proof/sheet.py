@@ -199,8 +199,8 @@ class ProofSheet(Sheet):
 
     def _show_files(self) -> None:
         """What is printed, and what is written, where it is something else than is shown."""
-        kit, job = self.desk.engine.kit, self.desk.job
-        if self.contents.show_kit(kit, job.name, job.files):
+        kit = self.desk.engine.kit
+        if self.contents.show_kit(kit, self.desk.job):
             self._show_pieces(kit)
 
     def _staged(self, anew: bool) -> None:
