@@ -234,6 +234,8 @@ if __name__ == "__main__":
     window = Window()
     window.resize(1280, 800)
     window.show()
+    # As the application does.
+    window.stage.warm_up()
     said = sys.argv[1] if len(sys.argv) > 1 else "3"
     long = float(said[:-3]) if said.endswith("min") else 0.0
     found = measure(window, 0 if long else int(said), False, long)
