@@ -22,6 +22,7 @@ from cutkey.app.sheets.colour.way_card import CostsCard, WayCard
 from cutkey.app.stage.item import Item
 from cutkey.app.widgets.basics import Card, Swatch, allow, button, clear, column, context_menu, label, row
 from cutkey.app.widgets.struct_form import StructForm
+from cutkey.app.widgets.turns import Turns
 from cutkey.core.fields import fields_of
 from cutkey.core.model.colouring import Cover, Rung
 from cutkey.core.model.edits import change_filament
@@ -30,6 +31,9 @@ from cutkey.core.model.printer import Printer
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import LayerView
 from cutkey.worker.shown_kit import PlanView
+
+#: So many cards are made at once, and in each turn of the window after that.
+FIRST, MORE = 1, 2
 
 
 class ColourSheet(Sheet):
@@ -76,6 +80,7 @@ class ColourSheet(Sheet):
         self.left.add(holder, self.total, self.picked, self.new, self.keep, self.layers)
         self.left.body.addStretch(1)
         inner, self.list = column()
+        self._turns = Turns(self.right, MORE)
         self.way = WayCard(desk, lambda: desk.stage.set_items(self.items()))
         self.costs = CostsCard(desk)
         self.right.add(self.way, self.costs.more, self.costs, inner)
@@ -154,11 +159,16 @@ class ColourSheet(Sheet):
             return
         self._list_shows = shows
         clear(self.list)
-        for colour, chosen in filaments.items():
-            self.list.addWidget(AssignmentCard(self.desk.document, colour, chosen))
+        cards = [partial(self._add_assignment, colour, chosen) for colour, chosen in filaments.items()]
+        for add in cards[:FIRST]:
+            add()
+        self._turns.take(cards[FIRST:])
         if not filaments:
             text = self.tr("The colours of the placed graphics will be matched to your filaments here.")
             self.list.addWidget(label(text, "small", wrap=True))
+
+    def _add_assignment(self, colour: str, chosen: Filament) -> None:
+        self.list.addWidget(AssignmentCard(self.desk.document, colour, chosen))
 
     # -- layers
     def _choose_layer(self, layer: int) -> None:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections import deque
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 from typing import Any, Literal
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, Qt, QTimer
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import QCheckBox, QLineEdit, QVBoxLayout
 
@@ -36,6 +35,7 @@ from cutkey.app.widgets.basics import (
 )
 from cutkey.app.widgets.bed_loads import BedLoads
 from cutkey.app.widgets.fold import Fold
+from cutkey.app.widgets.turns import Turns
 from cutkey.core.errors import BadInput
 from cutkey.core.model.finding import Finding, blocking
 from cutkey.core.model.job import Job, KitFiles
@@ -69,9 +69,7 @@ class ProofSheet(Sheet):
         self.left.body.addStretch(1)
         self._picked = -1
         self._shows: tuple[object, ...] = ()  # what the cards were made of
-        self._coming: deque[Callable[[], None]] = deque()  # cards and lists that are still to be made
-        self._go_on = QTimer(self.left)
-        self._go_on.timeout.connect(self._go_on_showing)
+        self._turns = Turns(self.left, MORE)
         self.contents = FolderList()
         self.per_bed = QCheckBox(self.tr("a 3MF for each bed too"))
         self.as_drawings = QCheckBox(self.tr("graphics and joints as SVG and DXF"))
@@ -181,21 +179,13 @@ class ProofSheet(Sheet):
         # What is to be looked at comes before what is sound, whoever found it.
         first = sum(f.waits for f in self.findings)
         cards: list[Callable[[], Card]] = [*found[:first], *self.rehearsal.cards(), *found[first:]]
-        more = [partial(self._add_card, make) for make in cards[FIRST:]]
-        self._coming = deque([self._show_files, *more])
         for make in cards[:FIRST]:
             self._add_card(make)
-        self._go_on.start()
+        # All at once would hold the window.
+        self._turns.take([self._show_files, *(partial(self._add_card, make) for make in cards[FIRST:])])
 
     def _add_card(self, make: Callable[[], Card]) -> None:
         self.cards.addWidget(make())
-
-    def _go_on_showing(self) -> None:
-        """Some cards more: all at once would hold the window."""
-        for _ in range(min(MORE, len(self._coming))):
-            self._coming.popleft()()
-        if not self._coming:
-            self._go_on.stop()
 
     def _show_files(self) -> None:
         """What is printed, and what is written, where it is something else than is shown."""
