@@ -47,6 +47,9 @@ def test_colours_alone_and_the_layer_ladder(window, settle):
     settle(window)
     assert window.document.job.name == "Renamed" and window.document.job.assignments[-1].filament == "Fog PLA"
     assert sheet.list.itemAt(0).widget() is not cards[0]
+    # They come in turns: none is missing or there twice.
+    shown = [sheet.list.itemAt(k).widget().title.text() for k in range(sheet.list.count())]
+    assert len(shown) == len(set(shown)) == len(window.engine.kit.filaments) > 2
     window.show_sheet("place")
     assert window.ladder.isHidden() and not window.face.isHidden()
 
