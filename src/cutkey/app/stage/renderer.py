@@ -23,6 +23,7 @@ from PySide6.QtCore import QObject, Qt, Signal
 from cutkey.app.stage.camera import Camera
 from cutkey.app.stage.item import Item
 from cutkey.app.stage.loading import load_graphics
+from cutkey.app.stage.render_window import NoGraphics
 
 if TYPE_CHECKING:
     from cutkey.app.stage.scene import Scene
@@ -60,6 +61,7 @@ class Renderer(QObject):
 
     drawn = Signal(object)  # Picture
     beside = Signal(object)  # Picture, of what was asked for beside the stage's own
+    failed = Signal()  # nothing can be drawn on this machine
 
     def __init__(self) -> None:
         super().__init__()
@@ -116,7 +118,12 @@ class Renderer(QObject):
         load_graphics()
         from cutkey.app.stage.scene import Scene
 
-        scene = Scene()
+        try:
+            scene = Scene()
+        except NoGraphics:
+            with contextlib.suppress(RuntimeError):  # the window is gone
+                self.failed.emit()
+            return
         # Not before: what holds Python's lock must not wait for a processor.
         _give_way()
         shown: tuple[tuple[Item, ...], int] = (), 0

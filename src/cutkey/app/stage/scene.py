@@ -14,10 +14,11 @@ from PySide6.QtGui import QColor
 from vtkmodules.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPlane, vtkPolyData
-from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer, vtkRenderWindow
+from vtkmodules.vtkRenderingCore import vtkActor, vtkLight, vtkPolyDataMapper, vtkRenderer
 
 from cutkey.app.stage.camera import Camera
 from cutkey.app.stage.item import Item
+from cutkey.app.stage.render_window import render_window
 from cutkey.app.theme import theme
 from cutkey.worker.shown import MeshView
 
@@ -47,10 +48,16 @@ class _Drawn:
 
 
 class Scene:
-    """A render window that is never shown."""
+    """A render window that is never shown.
+
+    Raises
+    ------
+    NoGraphics
+        When this machine cannot draw.
+    """
 
     def __init__(self) -> None:
-        self._window = _render_window()
+        self._window = render_window()
         self._renderer = vtkRenderer()
         self._window.AddRenderer(self._renderer)
         self._renderer.SetBackground(0, 0, 0)
@@ -178,29 +185,6 @@ class Scene:
 def blue_first(rgba: np.ndarray) -> np.ndarray:
     """A picture in the order of the window's own pixels: Qt need not turn them over at every painting."""
     return np.asarray(cv2.cvtColor(np.ascontiguousarray(rgba), cv2.COLOR_RGBA2BGRA))
-
-
-def _render_window() -> Any:
-    """The first kind of off-screen window this machine can make."""
-    from vtkmodules import vtkRenderingOpenGL2 as gl
-
-    for name in ("vtkEGLRenderWindow", "vtkOSOpenGLRenderWindow"):
-        kind = getattr(gl, name, None)
-        if kind is None:
-            continue
-        window = kind()
-        _off_screen(window)
-        if window.SupportsOpenGL():
-            return window
-    window = vtkRenderWindow()
-    _off_screen(window)
-    return window
-
-
-def _off_screen(window: Any) -> None:
-    window.SetShowWindow(False)
-    window.SetOffScreenRendering(1)
-    window.SetMultiSamples(0)
 
 
 def polydata(vertices: np.ndarray, cells: np.ndarray, corners: int) -> vtkPolyData:

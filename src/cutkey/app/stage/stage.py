@@ -62,6 +62,8 @@ class Stage(QWidget):
         self._renderer = Renderer()
         self._renderer.connect_to(self._take)
         self._renderer.beside.connect(self._take_beside, Qt.ConnectionType.QueuedConnection)
+        self._renderer.failed.connect(self._give_up, Qt.ConnectionType.QueuedConnection)
+        self._blind = False  # nothing can be drawn on this machine
         self._asked: dict[int, Callable[[QPixmap], None]] = {}
         self._beside = 0  # counts down, so that it is no number of a picture of the stage
         self._fitted = False
@@ -100,9 +102,11 @@ class Stage(QWidget):
 
     @property
     def settled(self) -> bool:
-        """Whether the smooth picture of the present bodies and camera is shown."""
+        """Whether the smooth picture of the present bodies and camera is shown, or never will be."""
         p = self._picture
-        return not self._items or (p is not None and p.smooth and p.wish.number == self._number)
+        return (
+            self._blind or not self._items or (p is not None and p.smooth and p.wish.number == self._number)
+        )
 
     @property
     def items(self) -> tuple[Item, ...]:
@@ -191,6 +195,11 @@ class Stage(QWidget):
         if then is not None:
             then(QPixmap.fromImage(_image(picture)))
 
+    def _give_up(self) -> None:
+        """Say that nothing can be drawn."""
+        self._blind = True
+        self.update()
+
     def _take(self, picture: Picture) -> None:
         """Show a picture that was drawn, and what the sheet draws on top where it belongs on it."""
         self._picture = picture
@@ -222,6 +231,14 @@ class Stage(QWidget):
         painter = QPainter(self)
         if not self._items:
             empty_sheet(painter, self.rect(), self.empty_text)
+            return
+        if self._blind:
+            text = self.tr(
+                "This computer has no OpenGL driver, so models cannot be drawn here.\n"
+                "Install Mesa's EGL library (libEGL) and start again.\n"
+                "Everything else works: the kit can be checked and written."
+            )
+            empty_sheet(painter, self.rect(), text)
             return
         ground = QLinearGradient(0, 0, 0, self.height())
         ground.setColorAt(0, theme.colour("stage_high"))
