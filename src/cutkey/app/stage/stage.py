@@ -178,6 +178,8 @@ class Stage(QWidget):
             Of the picture, widget px.
         then : callable
         """
+        if self._blind:
+            return
         own = self._items if same_items(items, self._items) else tuple(items)
         self._beside -= 1
         self._asked[self._beside] = then
@@ -196,8 +198,9 @@ class Stage(QWidget):
             then(QPixmap.fromImage(_image(picture)))
 
     def _give_up(self) -> None:
-        """Say that nothing can be drawn."""
+        """Say that nothing can be drawn, and ask for no picture any more."""
         self._blind = True
+        self.forget_pictures()
         self.update()
 
     def _take(self, picture: Picture) -> None:

@@ -18,13 +18,17 @@ class Turns(QObject):
         self._timer = QTimer(self)
         self._timer.timeout.connect(self._go_on)
 
-    def take(self, things: Iterable[Callable[[], object]]) -> None:
-        """Do these; what is left of those before is dropped."""
+    def take(self, things: Iterable[Callable[[], object]], at_once: int) -> None:
+        """Do these, so many at once; what is left of those before is dropped."""
         self._coming = deque(things)
+        self._some(at_once)
         self._timer.start()
 
     def _go_on(self) -> None:
-        for _ in range(min(self._at_a_time, len(self._coming))):
-            self._coming.popleft()()
+        self._some(self._at_a_time)
         if not self._coming:
             self._timer.stop()
+
+    def _some(self, count: int) -> None:
+        for _ in range(min(count, len(self._coming))):
+            self._coming.popleft()()

@@ -159,10 +159,7 @@ class ColourSheet(Sheet):
             return
         self._list_shows = shows
         clear(self.list)
-        cards = [partial(self._add_assignment, colour, chosen) for colour, chosen in filaments.items()]
-        for add in cards[:FIRST]:
-            add()
-        self._turns.take(cards[FIRST:])
+        self._turns.take((partial(self._add_assignment, *each) for each in filaments.items()), FIRST)
         if not filaments:
             text = self.tr("The colours of the placed graphics will be matched to your filaments here.")
             self.list.addWidget(label(text, "small", wrap=True))

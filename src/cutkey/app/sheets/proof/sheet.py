@@ -179,10 +179,8 @@ class ProofSheet(Sheet):
         # What is to be looked at comes before what is sound, whoever found it.
         first = sum(f.waits for f in self.findings)
         cards: list[Callable[[], Card]] = [*found[:first], *self.rehearsal.cards(), *found[first:]]
-        for make in cards[:FIRST]:
-            self._add_card(make)
-        # All at once would hold the window.
-        self._turns.take([self._show_files, *(partial(self._add_card, make) for make in cards[FIRST:])])
+        add = [partial(self._add_card, make) for make in cards]
+        self._turns.take([*add[:FIRST], self._show_files, *add[FIRST:]], len(add[:FIRST]))
 
     def _add_card(self, make: Callable[[], Card]) -> None:
         self.cards.addWidget(make())
