@@ -8,7 +8,7 @@ import numpy as np
 from bench.timing import in_turns
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.engine.evaluate import Evaluator
-from cutkey.core.geometry.facets import facet_at, find_facets, largest_facing
+from cutkey.core.geometry.facets import facet_at, find_facets
 from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.primitives import prism
@@ -17,6 +17,7 @@ from cutkey.core.model.cuts import Cut
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.placement import Depth, Placement
 from cutkey.core.place.carve import carve
+from cutkey.core.place.side import outermost_facing
 from cutkey.core.place.site import Site
 from cutkey.core.split.cutting import cut_into_sections, separate_bodies
 from cutkey.demo.jobs import demo_job
@@ -31,7 +32,7 @@ def run(small: bool = False) -> list[Row]:
     body = PlateBase(520, 300, 8, 14).solid().refine_to_length(80 if small else 4)
     mesh = mesh_of(body)
     facets = find_facets(mesh)
-    facet = facet_at(mesh, facets, largest_facing(facets, np.array([0, 0, 1.0]), mesh))
+    facet = facet_at(mesh, facets, outermost_facing(body, mesh, facets, np.array([0, 0, 1.0])))
     placement = Placement("p", "g", (0, 0, 8), (0, 0, 1), depths=(Depth("raised", 1.2),))
     tools = [prism(r.geometry, 7.9, 9.2) for r in graphic.regions]
 

@@ -125,7 +125,7 @@ print(len(modules) > 15, *brought, gc.get_freeze_count() > 10_000)
 
 def test_files_are_short_enough_to_be_read():
     lines = sorted(len(p.read_text(encoding="utf-8").splitlines()) for p in (ROOT / "src").rglob("*.py"))
-    assert lines[len(lines) // 2] < 150 and lines[-1] <= 400
+    assert lines[len(lines) // 2] < 150 and lines[-1] <= 600
 
 
 def undocumented(tree: ast.Module, inherited: set[str]) -> list[str]:

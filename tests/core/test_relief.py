@@ -9,7 +9,7 @@ import shapely
 from msgspec.structs import replace
 
 from cutkey.core.checks.floor import check_floor
-from cutkey.core.geometry.facets import facet_at, facet_near, find_facets, largest_facing
+from cutkey.core.geometry.facets import facet_at, facet_near, find_facets
 from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.part import Part, joined_by_colour
 from cutkey.core.geometry.region import Region
@@ -17,13 +17,14 @@ from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.placement import Depth, Placement
 from cutkey.core.place.carve import carve, placed_regions
+from cutkey.core.place.side import outermost_facing
 from cutkey.core.place.site import Site
 
 
 def lay(solid, graphic, normal, **how):
     mesh = mesh_of(solid)
     facets = find_facets(mesh)
-    facet = facet_at(mesh, facets, largest_facing(facets, np.array(normal, float), mesh))
+    facet = facet_at(mesh, facets, outermost_facing(solid, mesh, facets, np.array(normal, float)))
     placement = replace(
         Placement("p", "g", tuple(facet.origin.tolist()), tuple(facet.normal.tolist())), **how
     )
@@ -126,7 +127,7 @@ def test_the_floor_under_a_pocket_is_measured(mm, left, two_tone):
     solid = m3.Manifold.cube((60, 40, 4), True).translate((0, 0, 2))
     mesh = mesh_of(solid)
     facets = find_facets(mesh)
-    facet = facet_at(mesh, facets, largest_facing(facets, np.array([0, 0, 1.0]), mesh))
+    facet = facet_at(mesh, facets, outermost_facing(solid, mesh, facets, np.array([0, 0, 1.0])))
     placement = Placement(
         "p", "g", (0, 0, 4), (0, 0, 1), depths=(Depth("recessed", mm), Depth("raised", 9.0, "#26241f"))
     )

@@ -13,10 +13,11 @@ import trimesh
 from cutkey.core.bodies.plate import PlateBase
 from cutkey.core.errors import BadInput
 from cutkey.core.formats.stl import read_stl, stl_bytes
-from cutkey.core.geometry.facets import facet_at, facet_near, facet_of_point, find_facets, largest_facing
+from cutkey.core.geometry.facets import facet_at, facet_near, facet_of_point, find_facets
 from cutkey.core.geometry.mesh import Mesh, open_edges, signed_volume, weld
 from cutkey.core.geometry.primitives import prism, rounded_rectangle
 from cutkey.core.geometry.solid import mesh_of, solid_of
+from cutkey.core.place.side import outermost_facing
 from cutkey.core.solids.read import UnitDoubt, read_model
 from cutkey.demo import models
 
@@ -116,7 +117,7 @@ def test_flat_faces_of_a_box_and_their_outlines():
     solid = prism(shapely.box(-10, -5, 10, 5) - shapely.Point(4, 0).buffer(2), 0, 7)
     mesh = mesh_of(solid)
     facets = find_facets(mesh)
-    top = facet_at(mesh, facets, largest_facing(facets, np.array([0, 0, 1.0]), mesh))
+    top = facet_at(mesh, facets, outermost_facing(solid, mesh, facets, np.array([0, 0, 1.0])))
     assert top.outline.area == pytest.approx(200 - shapely.Point(0, 0).buffer(2).area, rel=1e-9)
     assert len(top.outline.interiors) == 1
     assert (

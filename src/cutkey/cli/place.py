@@ -28,11 +28,12 @@ from cutkey.core.files import write_atomic
 from cutkey.core.geometry.facets import facet_at, facet_of_point
 from cutkey.core.kit.export import check_file
 from cutkey.core.kit.threemf import bytes_3mf
-from cutkey.core.model.edits import add_graphic, add_source, change_placement, place
+from cutkey.core.model.edits import add_graphic, add_source, change_graphic, change_placement, place
 from cutkey.core.model.job import Job, ModelBase
-from cutkey.core.model.placement import SIDES, Depth
+from cutkey.core.model.placement import SIDES, Depth, SidePlace
 from cutkey.core.place.side import place_on_side
 from cutkey.core.place.site import is_face
+from cutkey.core.printing.sides import side_name
 from cutkey.core.results import Body
 from cutkey.core.units import format_size
 
@@ -81,11 +82,17 @@ def run(o: argparse.Namespace) -> int:
     evaluator = Evaluator(files)
     body = evaluator.body(job)
     assert body is not None
-    point, normal, width = _place(o, body)
-    job, spec = add_graphic(job, graphic, o.width or width)
-    job, placement = place(job, spec.id, _three(point), _three(normal), Depth(o.mode, o.depth))
+    where = _place(o, body)
+    job, spec = add_graphic(job, graphic, o.width or where.width)
+    stated = evaluator.draw(job, spec).stated_mm
+    if o.width is None and stated:
+        # A drawing that says how wide it is comes in that size.
+        spec = replace(spec, width_mm=stated)
+        job = change_graphic(job, spec)
+    job, placement = place(job, spec.id, where.point, where.normal, Depth(o.mode, o.depth))
+    offset = (where.offset[0] + o.offset[0], where.offset[1] + o.offset[1])
     placement = replace(
-        placement, offset=o.offset, spin=o.spin, mirror=o.mirror, follow=o.follow, bridges=o.bridges
+        placement, offset=offset, spin=o.spin, mirror=o.mirror, follow=o.follow, bridges=o.bridges
     )
     job = change_placement(job, placement)
     contents = contents_of(job, evaluator, progress)
@@ -99,6 +106,11 @@ def run(o: argparse.Namespace) -> int:
     facet = site.facet
     bodies = [p for u in contents.units for p in u.pieces]
     print(f"{o.output}: {format_size((drawn.width, drawn.height))} mm on {o.face}, {len(bodies)} bodies")
+    turned = [side_name(u.down) for u in contents.units if not u.stands]
+    if turned:
+        print(
+            f"{o.output}: the model is turned as it is printed best: it lies {', '.join(turned)} in the file"
+        )
     report = {
         "graphic_mm": [drawn.width, drawn.height],
         "face": {
@@ -107,17 +119,17 @@ def run(o: argparse.Namespace) -> int:
             "area_mm2": facet.area,
             "way": site.way,
         },
+        "lies": side_name(contents.units[0].down) if contents.units else "",
         "design_volume_mm3": contents.design_volume,
         "bodies": [{"name": b.name, "colour": b.filament.colour, "volume_mm3": b.volume} for b in bodies],
     }
     return finish(findings, report, o.report)
 
 
-def _place(o: argparse.Namespace, body: Body) -> tuple[np.ndarray, np.ndarray, float]:
-    """The place meant by --face, the surface's direction there, and a width that suits it."""
+def _place(o: argparse.Namespace, body: Body) -> SidePlace:
+    """Return the place meant by --face, the surface's direction there, and a width that suits it."""
     if o.face in SIDES:
-        found = place_on_side(body.mesh, body.facets, o.face, o.follow)
-        return np.array(found.point), np.array(found.normal), found.width
+        return place_on_side(body.solid, body.mesh, body.facets, o.face, o.follow)
     try:
         at = np.array(triple(o.face))
     except argparse.ArgumentTypeError:
@@ -128,7 +140,11 @@ def _place(o: argparse.Namespace, body: Body) -> tuple[np.ndarray, np.ndarray, f
     flat = o.follow == "flat" or (
         o.follow == "auto" and is_face(body.mesh, body.facets, number, facet, (20.0, 20.0))
     )
-    return at, facet.normal, 0.6 * (x1 - x0) if flat else 20.0
+    point, normal = _three(at), _three(facet.normal)
+    if not flat:
+        return SidePlace(point, normal, 20.0)
+    off = at - facet.origin
+    return SidePlace(point, normal, 0.6 * (x1 - x0), (float(off @ facet.right), float(off @ facet.up)))
 
 
 def _three(v: np.ndarray) -> tuple[float, float, float]:

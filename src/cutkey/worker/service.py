@@ -26,7 +26,8 @@ from cutkey.core.memo import Memo, budget
 from cutkey.core.model.job import GraphicSpec, Job
 from cutkey.core.model.series import as_shown
 from cutkey.core.picture.read import read_picture
-from cutkey.core.place.side import place_on_side
+from cutkey.core.place.side import middle_on, place_on_side
+from cutkey.core.place.site import is_face
 from cutkey.core.results import Body
 from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.core.stopping import listen, stoppable, whole
@@ -234,13 +235,22 @@ class Service:
             return self._colours(kind, id, job)
         self._progress(request.number, 0.1, "reading the model")
         if request.place is not None:
-            bare = e.bare(job)
+            bare = e.counted_from(job)
             point, normal = (np.array(v) for v in request.place)
-            facet = facet_at(bare.mesh, bare.facets, facet_near(bare.mesh, bare.facets, point, normal))
-            return FaceView(facet.origin, facet.right, facet.up)
+            near = facet_near(bare.mesh, bare.facets, point, normal)
+            facet = facet_at(bare.mesh, bare.facets, near)
+            laid = e.draw(job, job.graphic(id)).graphic if id else None
+            size = (laid.width, laid.height) if laid is not None else (0.0, 0.0)
+            return FaceView(
+                facet.origin,
+                facet.right,
+                facet.up,
+                is_face(bare.mesh, bare.facets, near, facet, size),
+                middle_on(facet) == (0.0, 0.0),
+            )
         body = e.body(job)
         if body is not None and kind == "side":
-            return place_on_side(body.mesh, body.facets, id)
+            return place_on_side(body.solid, body.mesh, body.facets, id)
         return None if body is None else _body_view(body, job, e)
 
     def _colours(self, kind: str, id: str, job: Job) -> LayerView | PlanView | CostsView | None:

@@ -140,6 +140,8 @@ class FaceView(NamedTuple):
     middle: NDArray[np.float64]
     right: NDArray[np.float64]
     up: NDArray[np.float64]
+    flat: bool  # a face of its own, not a facet of a curve
+    open_middle: bool  # its middle lies on it, not in a hole
 
 
 class SectionLine(NamedTuple):

@@ -22,6 +22,7 @@ class Hit(NamedTuple):
     key: str
     point: NDArray[np.float64]
     normal: NDArray[np.float64]
+    offset: tuple[float, float] | None = None  # mm from the middle of its face, where that is known
 
 
 class Picker:

@@ -17,7 +17,7 @@ import shapely
 
 from cutkey.core.checks.kind import Context, check
 from cutkey.core.colour.names import plain_name
-from cutkey.core.geometry.areas import grown, intersection
+from cutkey.core.geometry.areas import grown, intersection, spread_places
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.part import Part
@@ -31,10 +31,12 @@ from cutkey.core.words import placing as say
 
 #: Probes of one placed graphic, and of one piece of it at least.
 _MOST, _EACH = 1500, 4
-#: Probes keep this far off the edge of a piece, mm, or a third of its half width where it is thinner.
-_INSIDE = 0.05
 #: A region of which less than this came out is a stop; and a piece is missing when less than this of it did.
 WHOLE, PIECE = 0.9, 0.25
+#: Pieces of less are not probed, mm2.
+LEAST_AREA = 0.01
+#: A graphic or a colour of which no more than this is on the model is lost.
+LOST = 0.1
 
 
 class CameOut(NamedTuple):
@@ -48,6 +50,14 @@ class CameOut(NamedTuple):
     missing: int  # pieces of which next to nothing came out
     pieces: int
     at: tuple[float, float, float]  # a place where it is missing, or its middle
+    area: float = 0.0  # mm2 of the whole region, on the model or beside it
+    on: float = 1.0  # share of that on the model
+    copy: int = 0  # of which copy
+
+    @property
+    def kept(self) -> float:
+        """Area that is there, mm2, in its own colour or under another."""
+        return self.area * self.on * (self.found / self.asked + self.beneath if self.asked else 0.0)
 
 
 def came_out(
@@ -67,9 +77,7 @@ def came_out(
     outline = site.facet.outline
     if placement.margin > 0:
         outline = grown(outline, -placement.margin)
-    regions = [
-        r for r in placed_regions(graphic, placement, site.facet.outline) if r.geometry.intersects(outline)
-    ]
+    regions = placed_regions(graphic, placement, site.facet.outline)
     pieces = sum(len(shapely.get_parts(r.geometry)) for r in regions)
     each = max(_EACH, min(60, _MOST // max(1, pieces)))
     own: dict[str, list[Solid]] = {}
@@ -81,11 +89,15 @@ def came_out(
         mm = site.rim + rule.mm if rule.mode == "level" else rule.mm
         if mm <= 0 and rule.mode != "through":
             continue
-        found = _Probe(site, before, own, region.colour, rule.mode, mm).of(
-            intersection(region.geometry, outline), each
-        )
+        there = intersection(region.geometry, outline)
+        on = float(there.area / region.geometry.area) if region.geometry.area > 0 else 1.0
+        found = _Probe(site, before, own, region.colour, rule.mode, mm).of(there, each)
         if found is not None:
-            out.append(found)
+            out.append(found._replace(area=float(region.geometry.area), on=on))
+        elif region.geometry.area > LEAST_AREA and on <= LOST:
+            x, y, z = (float(v) for v in site.facet.origin)
+            area = float(region.geometry.area)
+            out.append(CameOut(region.colour, rule.mode, 0.0, 0.0, 0.0, 0, 1, (x, y, z), area, on))
     return out
 
 
@@ -103,13 +115,13 @@ class _Probe:
 
     def of(self, area: shapely.Geometry, each: int) -> CameOut | None:
         """Probe an area, mm, in the coordinates of the place."""
-        parts = [p for p in shapely.get_parts(area) if p.geom_type == "Polygon" and p.area > 0.01]
+        parts = [p for p in shapely.get_parts(area) if p.geom_type == "Polygon" and p.area > LEAST_AREA]
         if not parts:
             return None
         asked = found = beneath = depth = 0.0
         missing, worst = 0, (2.0, np.zeros(3))
         for part in parts:
-            xy = _inside(part, each)
+            xy = spread_places(part, each)
             places, normals = self.site.at(xy)
             if self.site.way == "straight" or self.mode == "through":
                 normals = np.tile(self.site.facet.normal, (len(xy), 1))
@@ -165,21 +177,6 @@ class _Probe:
         return float(mine.mean()), deep, float((other & ~mine).mean())
 
 
-def _inside(part: shapely.Polygon, count: int) -> Float:
-    """Places spread over a piece, off its edge."""
-    widest = shapely.maximum_inscribed_circle(part, tolerance=0.02)
-    inner = grown(part, -min(_INSIDE, float(widest.length) / 3))
-    if inner.is_empty:
-        inner = part
-    x0, y0, x1, y1 = inner.bounds
-    step = math.sqrt(max(inner.area, 1e-9) / count)
-    gx, gy = np.meshgrid(np.arange(x0 + step / 2, x1 + step, step), np.arange(y0 + step / 2, y1 + step, step))
-    grid = np.c_[gx.ravel(), gy.ravel()]
-    grid = grid[shapely.contains_xy(inner, grid[:, 0], grid[:, 1])]
-    p = widest.coords[0]
-    return np.concatenate([[p], grid]) if len(grid) else np.array([p])
-
-
 def check_came_out(found: Sequence[CameOut], lies: Sequence[Lie], name: str, of: str = "") -> list[Finding]:
     """Findings on one placed graphic.
 
@@ -194,8 +191,13 @@ def check_came_out(found: Sequence[CameOut], lies: Sequence[Lie], name: str, of:
     of : str
         Its id.
     """
+    lost = _lost(found, name, of)
+    if lost and not lost[0].colour:
+        return lost
+    gone = {f.colour for f in lost}
+    found = [f for f in found if f.asked > 0 and f.colour not in gone]
     told = {lie.colour for lie in lies if lie.draped.folded or lie.draped.steep > 0.01 * max(lie.area, 1e-9)}
-    out = []
+    out = lost
     for colour in dict.fromkeys(f.colour for f in found):
         mine = [f for f in found if f.colour == colour]
         asked, came = sum(f.asked for f in mine), sum(f.found for f in mine)
@@ -221,6 +223,37 @@ def check_came_out(found: Sequence[CameOut], lies: Sequence[Lie], name: str, of:
     return out
 
 
+def _lost(found: Sequence[CameOut], name: str, of: str) -> list[Finding]:
+    """What is wholly or nearly lost: the graphic, else copies of it, else colours."""
+
+    def kept(some: Sequence[CameOut]) -> float:
+        return sum(f.kept for f in some) / max(sum(f.area for f in some), 1e-12)
+
+    measured = [f for f in found if f.area > 0]
+    if not measured:
+        return []
+    if kept(measured) <= LOST:
+        share = round(kept(measured), 3)
+        says = say.beside_the_model(name, share)
+        return [Finding("came out", "stop", says, name, share, LOST, "", measured[0].at, "centre", of)]
+    copies = [[f for f in measured if f.copy == k] for k in sorted({f.copy for f in measured})]
+    beside = [some for some in copies if kept(some) <= LOST]
+    if beside:
+        says = say.copies_beside_the_model(name, len(beside), len(copies), LOST)
+        figures = float(len(beside)), 0.0, "copies"
+        return [Finding("came out", "stop", says, name, *figures, beside[0][0].at, "show", of)]
+    out = []
+    for colour in dict.fromkeys(f.colour for f in measured):
+        mine = [f for f in measured if f.colour == colour]
+        # Of what is there but not whole the probes tell more.
+        on = sum(f.on * f.area for f in mine) / sum(f.area for f in mine)
+        if on <= LOST:
+            says = say.colour_beside_the_model(name, plain_name(colour), on)
+            figures = round(on, 3), LOST, ""
+            out.append(Finding("came out", "stop", says, name, *figures, mine[0].at, "centre", of, colour))
+    return out
+
+
 @check(60)
 def all_came_out(c: Context) -> Iterator[Finding]:
     """Whatever was placed is there."""
@@ -237,5 +270,7 @@ def _by_placement(c: Context) -> dict[str, list[CameOut]]:
     graphics = {o.placement.id: o.drawn.graphic for o in c.laid}
     out: dict[str, list[CameOut]] = {}
     for one, site, before, after in c.design.steps:
-        out.setdefault(one.id, []).extend(came_out(before, after, graphics[one.id], one, site))
+        mine = out.setdefault(one.id, [])
+        copy = 1 + max((f.copy for f in mine), default=-1)
+        mine += [f._replace(copy=copy) for f in came_out(before, after, graphics[one.id], one, site)]
     return out

@@ -39,17 +39,7 @@ def check_lie(lies: Sequence[Lie], site: Site, placement: Placement, name: str) 
     place = tuple(float(v) for v in site.facet.origin)
     here = (place[0], place[1], place[2])
     if area and missed > 0.999 * area:
-        out.append(
-            Finding(
-                "lie",
-                "look at",
-                say.beside_the_model(name),
-                name,
-                place=here,
-                mend="centre",
-                of=placement.id,
-            )
-        )
+        # Told by what came out.
         return out
     if missed > _TRIMMED * area:
         says = say.trimmed(name, missed, area)

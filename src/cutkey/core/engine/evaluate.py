@@ -159,6 +159,14 @@ class Evaluator:
         key = digest("bare", job.base, self._figure_key(job))
         return self.memo.get(key, lambda: bare_body(self, job))
 
+    def counted_from(self, job: Job) -> Body:
+        """The model from whose faces placements are counted: bare, but whole where a half was mirrored."""
+        mirrors = tuple(a for a in job.addons if a.feature.mirrors)
+        if not mirrors:
+            return self.bare(job)
+        key = digest("mirrored", job.base, mirrors, self._figure_key(job))
+        return self.memo.get(key, lambda: fitted(self.bare(job), mirrors))
+
     def site(self, job: Job, placement: Placement) -> Site:
         """Where a placed graphic lies: a flat face, or the surface it follows."""
         body = self.body(job)
@@ -175,8 +183,10 @@ class Evaluator:
             "site", self.body_key(job), placement.point, placement.normal, placement.follow, reach, size
         )
         where = (np.array(placement.point), np.array(placement.normal))
+        before = self.counted_from(job) if job.addons else None
+        bare = (before.mesh, before.facets) if before is not None else None
         return self.memo.get(
-            key, lambda: site_of(body.mesh, body.facets, *where, placement.follow, reach, size)
+            key, lambda: site_of(body.mesh, body.facets, *where, placement.follow, reach, size, bare)
         )
 
     # -- placing

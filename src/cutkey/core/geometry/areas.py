@@ -7,6 +7,7 @@ tries what was asked, then the same with its input made valid, then with all poi
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
@@ -19,6 +20,8 @@ from cutkey.core.geometry.arrays import Float
 #: Points fall on a grid this fine when nothing else helps; the second one is coarse enough for what single
 #: precision leaves, mm.
 GRIDS = (1e-6, 1e-5, 1e-3)
+#: Places spread over a piece keep so far off its edge, mm, or a third of its half width if that is less.
+_OFF_EDGE = 0.05
 
 
 def sound(geometry: shapely.Geometry) -> shapely.Geometry:
@@ -206,3 +209,30 @@ def inner_places(area: shapely.Geometry, most: int) -> Float:
         np.array([g for g in parts if g.area > 0], object), tolerance=0.02
     )
     return np.asarray(shapely.get_coordinates(shapely.get_point(circles, 0)))
+
+
+def spread_places(part: shapely.Polygon, count: int) -> Float:
+    """Return places spread over a piece: one in its widest part, and a grid that keeps off its edge.
+
+    Parameters
+    ----------
+    part : Polygon
+        mm.
+    count : int
+        About how many.
+
+    Returns
+    -------
+    ndarray, (N, 2), float64
+    """
+    widest = shapely.maximum_inscribed_circle(part, tolerance=0.02)
+    inner = grown(part, -min(_OFF_EDGE, float(widest.length) / 3))
+    if inner.is_empty:
+        inner = part
+    x0, y0, x1, y1 = inner.bounds
+    step = math.sqrt(max(inner.area, 1e-9) / count)
+    gx, gy = np.meshgrid(np.arange(x0 + step / 2, x1 + step, step), np.arange(y0 + step / 2, y1 + step, step))
+    grid = np.c_[gx.ravel(), gy.ravel()]
+    grid = grid[shapely.contains_xy(inner, grid[:, 0], grid[:, 1])]
+    p = widest.coords[0]
+    return np.concatenate([[p], grid]) if len(grid) else np.array([p])

@@ -229,30 +229,26 @@ def facet_near(mesh: Mesh, facets: Facets, point: Float, normal: Float) -> int:
     return int(facets.owner[facing[int(np.argmin(_distance_to_triangles(p, np.asarray(point, float))))]])
 
 
-def largest_facing(facets: Facets, direction: Float, mesh: Mesh) -> int:
-    """Number of the outermost large facet that faces a direction.
+def facets_in_plane(mesh: Mesh, facets: Facets, origin: Float, normal: Float) -> Int:
+    """Return the numbers of the facets that lie in a plane and face the same way.
 
     Parameters
     ----------
+    mesh : Mesh
     facets : Facets
         Of the mesh.
-    direction : ndarray, (3,), float64
-        Unit length.
-    mesh : Mesh
+    origin, normal : ndarray, (3,), float64
+        A point of the plane, mm, and its direction, unit length.
 
-    Raises
-    ------
-    BadInput
-        When none faces it.
+    Returns
+    -------
+    ndarray, (K,), int64
     """
-    facing = facets.normal @ direction > 0.99
-    if not facing.any():
-        raise BadInput("The model has no flat face on that side; choose another face or a point on it.")
-    reach = np.full(len(facets.area), -np.inf)
-    np.maximum.at(reach, facets.owner, (mesh.vertices[mesh.triangles] @ direction).max(1))
-    score = np.where(facing & (facets.area > 0.05 * facets.area[facing].max()), facets.area, -1.0)
-    # A slightly sunken field does not take precedence over the larger face around it.
-    return int(np.argmax(score))
+    bound = max(FLAT_MM, FLAT_SHARE * float(np.abs(mesh.vertices).max(initial=0.0)))
+    off = np.abs((mesh.vertices[mesh.triangles] - origin) @ normal).max(1)
+    far = np.zeros(len(facets.area))
+    np.maximum.at(far, facets.owner, off)
+    return np.flatnonzero((facets.normal @ normal > 1 - 1e-6) & (far <= bound))
 
 
 def _distance_to_triangles(p: Float, q: Float) -> Float:

@@ -135,3 +135,30 @@ def thickness_behind(solid: Solid, point: Float, normal: Float) -> float:
     hits = solid.ray_cast(tuple(start), tuple(start - normal * far))
     distances = sorted(float(h.distance) for h in hits)
     return distances[1] * far - 0.01 if len(distances) > 1 and distances[0] * far < 0.1 else 0.0
+
+
+def free_ahead(solid: Solid, starts: Float, ways: Float) -> NDArray[np.bool_]:
+    """Return which places (N, 3) have nothing of a solid straight ahead of them.
+
+    Parameters
+    ----------
+    solid : Solid
+    starts : ndarray, (N, 3), float64
+        mm.
+    ways : ndarray, (3,) or (N, 3), float64
+        Unit length.
+
+    Returns
+    -------
+    ndarray, (N,), bool
+    """
+    low, high = bounds_of(solid)
+    ways = np.broadcast_to(np.asarray(ways, float), starts.shape)
+    out = np.ones(len(starts), bool)
+    for k, (start, way) in enumerate(zip(starts, ways, strict=True)):
+        # The ray ends where it leaves the box of the solid.
+        with np.errstate(divide="ignore", invalid="ignore"):
+            leaves = np.where(way > 0, (high - start) / way, np.where(way < 0, (low - start) / way, np.inf))
+        far = float(leaves.min()) + 1.0
+        out[k] = far <= 1.0 or not solid.ray_cast(tuple(start), tuple(start + way * far))
+    return out

@@ -34,6 +34,7 @@ class SidePlace(NamedTuple):
     point: tuple[float, float, float]
     normal: tuple[float, float, float]
     width: float
+    offset: Offset = (0.0, 0.0)  # right and up from the middle of the face, mm
 
 
 class Depth(msgspec.Struct, frozen=True):

@@ -14,12 +14,14 @@ from cutkey.core.geometry.areas import coverage_union, intersection
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.facets import (
     FEATURE_DEGREES,
+    FLAT_MM,
     Facet,
     Facets,
     axes_of,
     face_to_model,
     facet_at,
     facet_near,
+    facets_in_plane,
 )
 from cutkey.core.geometry.mesh import Mesh, face_normals, neighbours
 from cutkey.core.geometry.primitives import prism
@@ -132,6 +134,49 @@ class Site(NamedTuple):
         return plain, normals
 
 
+def counted_from(facet: Facet, mesh: Mesh, facets: Facets, bare: Mesh, bare_facets: Facets) -> Facet:
+    """Return a face whose places are counted from the middle of the face before add-ons.
+
+    A loop, a hole or a channel changes the outline of a face, and not where its middle is.
+
+    Parameters
+    ----------
+    facet : Facet
+        Of the finished body.
+    mesh, facets
+        The finished body.
+    bare, bare_facets
+        The body before its add-ons.
+
+    Returns
+    -------
+    Facet
+        With all of the finished body that lies in the plane of the bare face and meets it; the same facet
+        where no bare face lies in its plane (the top of a border).
+    """
+    level = facets_in_plane(bare, bare_facets, facet.origin, facet.normal)
+    faces = [facet_at(bare, bare_facets, n) for n in level.tolist()]
+    reached = [f for f in faces if shapely.distance(_outline_about(f, facet.origin), facet.outline) < FLAT_MM]
+    if not reached:
+        return facet
+    own = max(reached, key=lambda f: intersection(_outline_about(f, facet.origin), facet.outline).area)
+    finished = [
+        _outline_about(f, own.origin)
+        for f in (facet_at(mesh, facets, n) for n in facets_in_plane(mesh, facets, own.origin, own.normal))
+    ]
+    mine = _outline_about(facet, own.origin)
+    parts = [g for g in finished if g.equals(mine) or intersection(g, own.outline).area > 0]
+    outline = coverage_union(parts) if len(parts) > 1 else mine
+    return Facet(own.origin, own.normal, own.right, own.up, outline, float(outline.area))
+
+
+def _outline_about(facet: Facet, origin: Float) -> shapely.Geometry:
+    """Return the outline of a facet about another point of its plane, mm right and up."""
+    off = facet.origin - origin
+    move = np.array([off @ facet.right, off @ facet.up])
+    return shapely.transform(facet.outline, lambda p: p + move)
+
+
 def site_of(
     mesh: Mesh,
     facets: Facets,
@@ -140,13 +185,14 @@ def site_of(
     follow: Follow,
     reach: float,
     graphic: tuple[float, float],
+    bare: tuple[Mesh, Facets] | None = None,
 ) -> Site:
     """The face or the stretch of surface at a place.
 
     Parameters
     ----------
     mesh, facets
-        Of the bare model.
+        Of the model with its add-ons.
     point, normal : (3,)
         The place, and its outward direction.
     follow : str
@@ -155,12 +201,20 @@ def site_of(
         How far from the place the graphic may lie, mm.
     graphic : tuple
         Its width and height, mm.
+    bare : (Mesh, Facets), optional
+        The model before add-ons, from whose faces places are counted; the model itself when left out.
     """
     number = facet_near(mesh, facets, point, normal)
     facet = facet_at(mesh, facets, number)
     flat = is_face(mesh, facets, number, facet, graphic)
     if flat and follow in ("auto", "flat"):
-        return Site("face", facet, None, *_rim_and_middle(mesh, facet))
+        before = bare[0] if bare is not None else mesh
+        if bare is not None:
+            facet = counted_from(facet, mesh, facets, *bare)
+        rim, middle = _rim_and_middle(mesh, facet)
+        return Site(
+            "face", facet, None, rim, _rim_and_middle(before, facet)[1] if bare is not None else middle
+        )
     if follow in ("auto", "wrap"):
         try:
             surface = surface_at(mesh, point, normal, reach, wrap=True)

@@ -9,8 +9,35 @@ from cutkey.core.words.kind import worded
 
 
 @worded
-def beside_the_model(name: str) -> tuple[str, str]:
-    return "Beside the model", f"{name} misses the model; move it onto the surface"
+def beside_the_model(name: str, share: float) -> tuple[str, str]:
+    what = f"{share:.0%} of it is on the model" if share > 0 else "it misses the model"
+    return "Beside the model", f"{name}: {what}; move or size it so that it lies on the surface"
+
+
+@worded
+def colour_beside_the_model(name: str, colour: str, share: float) -> tuple[str, str]:
+    return (
+        "Colour missing",
+        f"{name}, {colour}: {share:.0%} of it is on the model; move or size it so that it meets the surface",
+    )
+
+
+@worded
+def copies_beside_the_model(name: str, lost: int, copies: int, share: float) -> tuple[str, str]:
+    what = f"{lost} of {copies} copies are on the model by {share:.0%} or less"
+    return "Copies missing", f"{name}: {what}; move them onto the surface, or place fewer"
+
+
+@worded
+def enclosed(name: str, share: float) -> tuple[str, str]:
+    what = f"{share:.0%} of it lies in a closed cavity, where nothing from outside can reach it"
+    return "Inside a cavity", f"{name}: {what}; place it on an outer face"
+
+
+@worded
+def under_other_material(name: str, share: float, gap: float) -> tuple[str, str]:
+    what = f"{share:.0%} of it lies under other material of the model, {format_mm(gap, 1)} mm above it"
+    return "Under other material", f"{name}: {what}; place it on an outer face if it is to be seen"
 
 
 @worded

@@ -16,7 +16,7 @@ from cutkey.app.hands.on_surface import on_surface
 from cutkey.app.hands.picked_on import thing_at
 from cutkey.app.hands.stage_hands import StageHands
 from cutkey.app.hands.stage_marks import paint_outlines, paint_plane, paint_rims
-from cutkey.app.hands.things import Face, Stock, Thing, place_on, same_face, things_on
+from cutkey.app.hands.things import Face, Stock, Thing, same_face, things_on
 from cutkey.app.sheets.base import Desk, Sheet
 from cutkey.app.sheets.place.body_panel import BodyPanel
 from cutkey.app.sheets.place.depth_strip import DepthStrip
@@ -34,7 +34,7 @@ from cutkey.core.model.changes import Change
 from cutkey.core.model.edits import place
 from cutkey.core.model.job import Job
 from cutkey.core.model.placement import Depth, DepthMode, Placement
-from cutkey.worker.shown import PlacedView, SectionLine
+from cutkey.worker.shown import FaceView, PlacedView, SectionLine
 
 
 class PlaceSheet(Sheet):
@@ -360,23 +360,39 @@ class PlaceSheet(Sheet):
         mode: DepthMode = "raised" if height > 0 else "flush" if kept else "recessed"
         self.fields.set_depth(colour, mode, abs(height), False)
 
-    def _lay(self, graphic: str, hit: Hit, offset: tuple[float, float] = (0.0, 0.0)) -> None:
+    def _lay(self, graphic: str, hit: Hit, there: bool = False) -> None:
+        """Lay a graphic on the face that was clicked.
+
+        In its middle, or where it was clicked: when that is wanted, and where the middle is a hole.
+        """
         if graphic not in {g.id for g in self.desk.job.graphics}:
             # It was taken back while its place was looked for.
             return
-        x, y, z = (float(v) for v in hit.point)
-        nx, ny, nz = (float(v) for v in hit.normal)
+        if hit.offset is not None:
+            self._put(graphic, hit, hit.offset)
+            return
+        where = _three(hit.point), _three(hit.normal)
+
+        def known(face: FaceView) -> None:
+            off = hit.point - face.middle
+            at = round(float(off @ face.right), 1), round(float(off @ face.up), 1)
+            self._put(graphic, hit, at if face.flat and (there or not face.open_middle) else (0.0, 0.0))
+
+        self.desk.engine.look(self.desk.job, f"face {graphic}", known, where)
+
+    def _put(self, graphic: str, hit: Hit, offset: tuple[float, float]) -> None:
+        if graphic not in {g.id for g in self.desk.job.graphics}:
+            return
         depth = Depth("raised", round(4 * self.desk.job.printer.layer, 3))
-        job, placement = place(self.desk.job, graphic, (x, y, z), (nx, ny, nz), depth, offset)
+        where = _three(hit.point), _three(hit.normal)
+        job, placement = place(self.desk.job, graphic, *where, depth, offset)
         self.desk.placement = placement.id
         name = job.graphic(graphic).name
         self.desk.document.edit(self.tr("lay {0} on the model").format(name), job)
 
     def lay_at(self, hit: Hit, graphic: str) -> None:
         """Lay a graphic with its middle where the mouse was."""
-        face, _ = self.shown_face()
-        at = place_on(face, hit.point, hit.normal) if face is not None else None
-        self._lay(graphic, hit, (round(at[0], 1), round(at[1], 1)) if at is not None else (0.0, 0.0))
+        self._lay(graphic, hit, there=True)
 
     def pick(self, ids: tuple[str, ...]) -> None:
         """Pick things on the model."""
@@ -397,3 +413,8 @@ class PlaceSheet(Sheet):
         if placement is not None:
             self.desk.picked = (placement.id,)
             self.actions.remove()
+
+
+def _three(v: np.ndarray) -> tuple[float, float, float]:
+    x, y, z = (float(c) for c in v)
+    return x, y, z
