@@ -21,6 +21,10 @@ def check_joints(split: Split, labels: Labels) -> list[Finding]:
             at = key.centre if key else joint.plane.lift(*joint.area.representative_point().coords[0])
             says = say.weak_joint(joint.letter, joint.name, joint.note, len(joint.keys) < 2)
             out.append(Finding("keys", "look at", says, joint.sections[0], len(joint.keys), 2, "keys", at))
+    for cut in split.straightened:
+        mine = [j for j in split.joints if j.cut == cut]
+        says = say.keys_changed(mine[0].letter, len(mine))
+        out.append(Finding("keys", "look at", says, mine[0].sections[0], place=mine[0].plane.lift(0.0, 0.0)))
     if not out:
         n = sum(len(j.keys) for j in split.joints)
         out.append(Finding("keys", "sound", say.keys_set(n, len(split.joints)), figure=n))

@@ -102,7 +102,9 @@ def _surface(joint: Joint, key: Key, socket: Solid, side: int, edge: float) -> t
     normals, areas = face_normals(mesh)
     middle = mesh.vertices[mesh.triangles].mean(1)
     flat = joint.plane.flat(middle)
-    good = (areas > 1e-6) & (flat[:, 2] * side > edge)
+    # A ray that leans towards the seam would leave there, where the mate begins.
+    leans = np.maximum(0.0, -side * (normals @ joint.plane.normal))
+    good = (areas > 1e-6) & (flat[:, 2] * side > np.maximum(edge, leans * (key.form.wall + _EDGE)))
     if key.form.of.from_back:
         # Open at the back, and as deep as its ends go on to the seam's other pieces.
         good &= (flat[:, 1] > key.v + _EDGE) & (normals @ joint.plane.up > -0.5)

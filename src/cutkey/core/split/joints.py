@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 import shapely
+from msgspec.structs import replace
 
+from cutkey.core.keys import key_kind, set_keys
 from cutkey.core.model.cuts import Cut, Keys
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.faces import Slices, find_faces
@@ -17,13 +19,25 @@ from cutkey.core.split.setting.material import Material
 from cutkey.core.split.setting.setter import Setter, Taken
 
 
-def find_joints(cutting: Cutting, cuts: Sequence[Cut], keys: Keys) -> list[Joint]:
+def find_joints(
+    cutting: Cutting, cuts: Sequence[Cut], keys: Keys, straight: Collection[int] = ()
+) -> list[Joint]:
     """Joints with their keys.
 
     A key needs material around it over its whole depth on both sides, and the wall around that and behind its
     end: slices through both sections, intersected and shrunk, propose places, and what of the grown socket
     lies outside the section decides. Keys go as far apart as that allows. Then they are moved, or one is made
     smaller, until the faces of the joint fit no other face and each other in one way only.
+
+    Parameters
+    ----------
+    cutting : Cutting
+    cuts : sequence of Cut
+    keys : Keys
+        What is set where a cut says nothing else.
+    straight : collection of int
+        Numbers of the cuts whose sections must be pushed together straight: dowels take the place of keys
+        that slide along the seam.
     """
     slices, material = Slices(cutting), Material(cutting)
     letters = cut_letters(cuts)
@@ -36,6 +50,8 @@ def find_joints(cutting: Cutting, cuts: Sequence[Cut], keys: Keys) -> list[Joint
         pair = (face.near, face.far)
         own = next((j for j in cut.joints if face.area.buffer(0.01).covers(shapely.Point(j.at))), None)
         settings = own.keys if own else cut.keys or keys
+        if face.cut in straight and slides(settings):
+            settings = replace(settings, kind="dowel", size=0.0, depth=0.0)
         setter = Setter(cutting, slices, face, cut, settings, taken, patterns, len(joints), material)
         chosen, note, by_hand = setter.share(len(faces)).keys()
         material.take(face, chosen)
@@ -60,6 +76,11 @@ def find_joints(cutting: Cutting, cuts: Sequence[Cut], keys: Keys) -> list[Joint
             patterns.add(*joint.patterns(len(joints)))
         joints.append(joint)
     return [_with_its_others(j, joints) if cuts[j.cut].path else j for j in joints]
+
+
+def slides(keys: Keys) -> bool:
+    """Whether keys of these settings slide along the seam instead of going straight into their sockets."""
+    return keys.kind in set_keys() and key_kind(keys.kind).ways is not None
 
 
 def _with_its_others(joint: Joint, joints: Sequence[Joint]) -> Joint:

@@ -17,7 +17,7 @@ from cutkey.core.model.cuts import Cut, Keys, Labels
 from cutkey.core.model.printer import Printer
 from cutkey.core.split.cutting import Cutting, Section, cut_into_sections
 from cutkey.core.split.joint import Joint
-from cutkey.core.split.joints import find_joints
+from cutkey.core.split.joints import find_joints, slides
 from cutkey.core.split.labels import Engraved, engrave
 from cutkey.core.split.plane import Plane
 from cutkey.core.split.proofs.assembly import find_assembly
@@ -37,6 +37,7 @@ class Split(NamedTuple):
     engraved: Engraved
     proof: Proof
     assembly: Assembly
+    straightened: tuple[int, ...] = ()  # cuts that got dowels in place of keys that slide along the seam
 
     def clashes(self) -> list[Clash]:
         """Where the proof fails, but for joints with a single key.
@@ -86,8 +87,27 @@ def split_design(
     """
     tell = progress or (lambda fraction, text: None)
     cutting = cutting or cut_into_sections(parts, cuts, printer)
+    split = _keyed(cutting, cuts, keys, labels, printer, tell, ())
+    for straight in _straight_choices(split, cuts, keys) if split.assembly.stuck else ():
+        tell(0.3, "trying keys that can be pushed together")
+        other = _keyed(cutting, cuts, keys, labels, printer, tell, straight)
+        if not other.assembly.stuck:
+            return other
+    return split
+
+
+def _keyed(
+    cutting: Cutting,
+    cuts: Sequence[Cut],
+    keys: Keys,
+    labels: Labels,
+    printer: Printer,
+    tell: Callable[[float, str], None],
+    straight: tuple[int, ...],
+) -> Split:
+    """Sections with their keys, where the cuts named are pushed together straight."""
     tell(0.3, "finding room for keys")
-    joints = find_joints(cutting, cuts, keys)
+    joints = find_joints(cutting, cuts, keys, straight)
     tell(0.5, "labelling")
     engraved = engrave(cutting.sections, joints, labels, printer.nozzle) if labels.on else Engraved([], [])
     tell(0.6, "fitting keys")
@@ -102,7 +122,22 @@ def split_design(
         engraved,
         proof,
         find_assembly(keyed.sections, joints),
+        straight,
     )
+
+
+def _straight_choices(split: Split, cuts: Sequence[Cut], keys: Keys) -> list[tuple[int, ...]]:
+    """Sets of cuts to be pushed together straight where keys that slide ask for different ways.
+
+    What slides along upright cuts slides up and down, and level cuts are then pushed together so too; else
+    all cuts but one are.
+    """
+    there = sorted({j.cut for j in split.joints if slides(j.settings)})
+    if len({j.cut for j in split.joints}) < 2:
+        return []
+    level = tuple(c for c in there if cuts[c].axis == "z")
+    others = [tuple(c for c in there if c != one) for one in there]
+    return [c for c in dict.fromkeys([level, *others, tuple(there)]) if c]
 
 
 def loose_keys(joints: Sequence[Joint], printed: bool) -> list[LooseKeys]:

@@ -30,6 +30,26 @@ def weak_joint(letter: str, name: str, note: Words | None, single: bool) -> tupl
 
 
 @worded
+def share_material(one: str, other: str, volume: float) -> tuple[str, str]:
+    what = f"{one} and {other} both fill {format_mm(volume, 1)} mm³ of the same place"
+    return "Sections overlap", f"{what}; move the cut, or choose other keys there"
+
+
+@worded
+def share_nothing(things: int) -> tuple[str, str]:
+    return (
+        "Sections apart",
+        f"{things} sections and keys in their places, each pair intersected: none overlap",
+    )
+
+
+@worded
+def keys_changed(letter: str, joints: int) -> tuple[str, str]:
+    what = f"keys that slide along cut {letter}–{letter} cannot be pushed together with those of other cuts"
+    return "Keys changed", f"{what}; its {joints} joints have dowels instead"
+
+
+@worded
 def keys_set(keys: int, joints: int) -> tuple[str, str]:
     return "Keys", f"{keys} keys in {joints} joints, two or more each"
 

@@ -29,8 +29,6 @@ from cutkey.core.split.setting.keying import solids_in_place
 from cutkey.core.words import splitting as say
 from cutkey.core.words.kind import Words
 
-#: A move goes on for so long after the keys are free, mm.
-FREE = 1.0
 #: Volume, mm3, two solids may seem to share where they only touch.
 TOUCH = 1e-6
 #: Sets of up to so many sections are parted in every way that leaves both parts hanging together.
@@ -57,6 +55,9 @@ class _Planner:
         self.planes: dict[int, list[Plane]] = {}
         for joint in joints:
             self.planes.setdefault(joint.cut, []).append(joint.plane)
+        corners = np.array([bounds_of(s.whole) for s in sections])
+        #: Farther than any section has to go to be clear of all others, mm.
+        self.far = float(np.linalg.norm(np.ptp(corners.reshape(-1, 3), axis=0))) + 1.0
         self.steps: list[Step] = []
         self.stuck: list[tuple[int, ...]] = []
         self.why: Words | None = None
@@ -229,12 +230,7 @@ class _Planner:
                     way = away if moves else -away
                     against = fixed if moves else movers
                     own = joint.numbers[0 if carrier < 0 else 1]
-                    hit = self._meets(
-                        solids,
-                        way,
-                        key.form.of.travel(key.form, _height(joint)) + FREE,
-                        [s for s in against if s != own],
-                    )
+                    hit = self._meets(solids, way, self.far, [s for s in against if s != own])
                     if hit is not None:
                         return say.key_in_the_way(number + 1, joint.name, self.sections[hit].name)
         return None
@@ -248,7 +244,10 @@ class _Planner:
         if made.tongue is not None:
             outer = joint.plane.normal * made.owner * -1
             at = float(outer @ joint.plane.origin)
-            return [(made.owner, (made.tongue.trim_by_plane(outer, at),))]
+            own = self.sections[joint.numbers[0 if made.owner < 0 else 1]].whole
+            # As it was made: without what would lie in other sections, or where there is no material.
+            there = made.tongue.trim_by_plane(outer, at) ^ own
+            return [(made.owner, tuple(there.decompose()))]
         return [(-1, made.loose)] if key.form.of.crosses else []
 
     def _meets(

@@ -11,7 +11,7 @@ from typing import NamedTuple
 import manifold3d as m3
 
 from cutkey.core.geometry.part import Part
-from cutkey.core.geometry.solid import Solid, bounds_of
+from cutkey.core.geometry.solid import Solid, bounds_of, without
 from cutkey.core.keys.kind import Key, KeySolids
 from cutkey.core.split.cutting import WHOLE, Cutting, Section, body_of, parent_of, with_whole
 from cutkey.core.split.joint import Joint
@@ -81,12 +81,26 @@ def with_keys(
     for number, section in enumerate(cutting.sections):
         parts = with_whole(section)
         if number in tongues:
-            parts = _with_tongues(cutting, section, parts, tongues[number])
+            parts = _with_tongues(cutting, number, parts, tongues[number])
         if number in sockets:
             parts = _without(parts, sockets[number])
         out.append(section._replace(**body_of(parts)._asdict()))
     after = sum(p.solid.volume() for s in out for p in s.parts)
     return Keyed(out, before - after)
+
+
+def _at_home(cutting: Cutting, joint: Joint, tongue: Solid) -> Solid:
+    """A tongue without what of it would lie in any section but the two of its joint.
+
+    It is open at the back, and there the section across another cut may begin.
+    """
+    low, high = bounds_of(tongue)
+    others = []
+    for n, section in enumerate(cutting.sections):
+        a, b = bounds_of(section.whole)
+        if n not in joint.numbers and (a < high).all() and (b > low).all():
+            others.append(section.whole)
+    return without(tongue, others)
 
 
 def _without(parts: Sequence[Part], tools: Sequence[Solid]) -> list[Part]:
@@ -102,11 +116,12 @@ def _without(parts: Sequence[Part], tools: Sequence[Solid]) -> list[Part]:
 
 
 def _with_tongues(
-    cutting: Cutting, section: Section, parts: Sequence[Part], tongues: Sequence[tuple[Joint, Solid]]
+    cutting: Cutting, number: int, parts: Sequence[Part], tongues: Sequence[tuple[Joint, Solid]]
 ) -> list[Part]:
+    section = cutting.sections[number]
     added: dict[str, list[Solid]] = {}
     for cut in sorted({j.cut for j, _ in tongues}):
-        tools = m3.Manifold.compose([t for j, t in tongues if j.cut == cut])
+        tools = m3.Manifold.compose([_at_home(cutting, j, t) for j, t in tongues if j.cut == cut])
         for part in with_whole(parent_of(cutting, section, cut)):
             low, high = bounds_of(part.solid)
             a, b = bounds_of(tools)

@@ -52,13 +52,17 @@ def _steps(a: float, b: float, step: float) -> Float:
     return np.linspace(a, b, max(2, math.ceil((b - a) / step) + 1)) if b - a > 1e-9 else np.array([a])
 
 
-def from_the_back(material: shapely.Geometry, half: float, height: float, wall: float) -> Float:
+def from_the_back(
+    material: shapely.Geometry, free: shapely.Geometry, half: float, height: float, wall: float
+) -> Float:
     """(N, 2) places for keys let in from the low edge of a face: right, and where the material begins there.
 
     All of the width and the walls beside it must be filled from that edge upwards, to the wall over the key.
 
     Parameters
     ----------
+    material, free : Polygon or MultiPolygon
+        All of the material, whose edge is the back, and what of it other keys have left, mm.
     half, height : float
         Half the width of the key, and how high it reaches, mm.
     """
@@ -73,9 +77,9 @@ def from_the_back(material: shapely.Geometry, half: float, height: float, wall: 
     first, last = np.searchsorted(xs, us - reach - 1e-9), np.searchsorted(xs, us + reach + 1e-9)
     begin = np.array([lows[a:b].max() if b > a else np.nan for a, b in zip(first, last, strict=True)])
     us, begin = us[~np.isnan(begin)], begin[~np.isnan(begin)]
-    shapely.prepare(material)
+    shapely.prepare(free)
     filled = shapely.covers(
-        material,
+        free,
         shapely.box(us - reach + _NEAR, begin + _NEAR, us + reach - _NEAR, begin + height + wall - _NEAR),
     )
     return np.asarray(np.c_[us, begin][filled])
@@ -197,8 +201,14 @@ def width_of(keys: Sequence[Key]) -> float:
 
 
 def apart(keys: Sequence[Key], least: float) -> bool:
-    """Whether all keys are so far from one another, nearly."""
-    return all(math.hypot(a.u - b.u, a.v - b.v) >= 0.8 * least for a, b in combinations(keys, 2))
+    """Whether all keys are so far from one another, nearly.
+
+    The pockets of keys from the back go all the way down: beside one another they have to lie.
+    """
+    return all(
+        math.hypot(a.u - b.u, 0.0 if a.form.of.from_back else a.v - b.v) >= 0.8 * least
+        for a, b in combinations(keys, 2)
+    )
 
 
 def eroded(room: shapely.Geometry, w: float, h: float, angle: float) -> shapely.Geometry:

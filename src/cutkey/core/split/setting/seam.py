@@ -28,7 +28,7 @@ def set_seam(s: Setter) -> tuple[list[Key], Words | None, bool]:
     grid = s.grid(form)
     if both:
         back = s.slices.room(s.face, form.depth + form.end_gap, _ROOM_BEHIND)
-        other = from_the_back(back, form.half[0], 0.5 * s.thickness, form.wall)
+        other = from_the_back(back, back, form.half[0], 0.5 * s.thickness, form.wall)
         grid = np.array([g for g in grid if len(other) and np.abs(other[:, 0] - g[0]).min() < 0.6]).reshape(
             -1, 2
         )

@@ -188,7 +188,8 @@ class Setter:
         # Material behind the ends too; what is printed on begins in its own section and needs none.
         of = form.of
         behind = form.wall if not of.shaped else 0.0
-        material = self.slices.room(self.face, near if of.printed_on else near + behind, far + behind)
+        whole = self.slices.room(self.face, near if of.printed_on else near + behind, far + behind)
+        material = whole
         for t in self.taken:
             local = self.face.plane.flat(t.points)
             if local[:, 2].max() > -near - form.wall and local[:, 2].min() < far + form.wall:
@@ -196,8 +197,13 @@ class Setter:
                     material, shapely.MultiPoint(local[:, :2]).convex_hull.buffer(form.wall)
                 )
         if form.of.from_back:
+            # Where another key has the back no key is let in, not even farther up.
             return from_the_back(
-                material, form.half[0], form.height if not of.shaped else 0.5 * self.thickness, form.wall
+                whole,
+                material,
+                form.half[0],
+                form.height if not of.shaped else 0.5 * self.thickness,
+                form.wall,
             )
         w, h = form.half
         room = material.buffer(-form.wall)
@@ -224,7 +230,7 @@ class Setter:
         least = SPREAD * 2 * (max(form.half) + form.wall)
         for _ in range(_ROUNDS):
             count = wanted(float(np.ptp(grid, axis=0).max()) if len(grid) else 0.0, self.settings.count)
-            base = spread(grid, count, least)
+            base = self._spread(grid, form, count, least)
             bad = [b for b in base if not self.holds(self.key(form, *grid[b]))]
             if not bad:
                 break
@@ -291,20 +297,26 @@ class Setter:
             for n in (self.settings.count,) if self.settings.count else enough:
                 for _ in range(_CORNER_TRIES):
                     yield corners(grid, n, step, chance), 0.0
-        sets = list(self._choices(grid, base, count, least))
+        sets = list(self._choices(grid, form, base, count, least))
         for other in unlike:
             for chosen in sets:
                 for places in variants(grid, chosen, step, _TRIES):
                     yield places, other
 
-    def _choices(self, grid: np.ndarray, base: list[int], count: int, least: float) -> Iterator[list[int]]:
+    def _spread(self, grid: np.ndarray, form: Form, count: int, least: float) -> list[int]:
+        """Places as far apart as they can be; pockets from the back lie beside one another."""
+        return spread(grid * (1.0, 0.0) if form.of.from_back else grid, count, least)
+
+    def _choices(
+        self, grid: np.ndarray, form: Form, base: list[int], count: int, least: float
+    ) -> Iterator[list[int]]:
         """Sets of places: as far apart as it goes, one more, and off the ends.
 
         So keys do not end in the air beside a face.
         """
         yield base
         if not self.settings.count:
-            more = spread(grid, count + 1, least)
+            more = self._spread(grid, form, count + 1, least)
             if len(more) > len(base):
                 yield more
         ends = grid[base]
@@ -315,7 +327,7 @@ class Setter:
             if np.ptp(along) < 4 * inset or len(inner) < 2:
                 return
             for n in dict.fromkeys((count, count + (0 if self.settings.count else 1))):
-                chosen = inner[spread(grid[inner], n, least)].tolist()
+                chosen = inner[self._spread(grid[inner], form, n, least)].tolist()
                 if len(chosen) >= 2:
                     yield chosen
 

@@ -1,0 +1,113 @@
+"""Cuts that cross: keys of one where another passes.
+
+Judged by booleans of the finished sections, at rest and moved in steps, which share nothing with the proofs.
+"""
+
+from __future__ import annotations
+
+from itertools import combinations
+
+import manifold3d as m3
+import numpy as np
+import pytest
+
+from cutkey.core.checks.at_rest import shared_at_rest, things_of
+from cutkey.core.checks.joints import check_joints
+from cutkey.core.checks.walls import check_walls
+from cutkey.core.geometry.part import Part
+from cutkey.core.model.cuts import Cut, Keys, Labels
+from cutkey.core.model.printer import Printer
+from cutkey.core.split.split import split_design
+
+BED = Printer(bed=(230.0, 230.0, 250.0))
+
+
+def block(x, y, z, at=(0.0, 0.0, 0.0)):
+    return m3.Manifold.cube((x, y, z)).translate((at[0] - x / 2, at[1] - y / 2, at[2]))
+
+
+def torus():
+    ring = m3.CrossSection.circle(60, 48).translate((150, 0))
+    return m3.Manifold.revolve(ring, 96).translate((0, 0, 60))
+
+
+ACROSS = (Cut("x", 0.0), Cut("y", 0.0))
+LEVEL = (Cut("z", 150.0), *ACROSS[::-1])
+DESIGNS = {
+    "cube": (block(300, 300, 300), LEVEL),
+    "channel": (block(460, 116, 266) - block(300, 60, 400, (0, -40, -10)), (Cut("x", 0.0), Cut("z", 133.0))),
+    "slab": (block(420, 400, 30), ACROSS),
+    "torus": (torus(), ACROSS[::-1]),
+    "tower": (
+        m3.Manifold.cylinder(300, 160, 160, 128)
+        - m3.Manifold.cylinder(320, 120, 120, 128).translate((0, 0, 20)),
+        LEVEL,
+    ),
+}
+
+
+def split_of(name, kind):
+    solid, cuts = DESIGNS[name]
+    return split_design([Part("body", solid)], cuts, Keys(kind=kind), Labels(on=False), BED)
+
+
+def worst_of_pushes(split, steps=40):
+    """Most that movers and the rest share anywhere on the way home, mm3, the way taken in steps."""
+    bounds = np.array([s.whole.bounding_box() for s in split.sections])
+    far = float(np.linalg.norm(bounds[:, 3:].max(0) - bounds[:, :3].min(0)))
+    worst = 0.0
+    for step in split.assembly.steps:
+        one, other = (
+            m3.Manifold.batch_boolean([split.sections[n].whole for n in some], m3.OpType.Add)
+            for some in (step.movers, step.fixed)
+        )
+        for off in np.r_[np.linspace(0.3, 20, steps // 2), np.linspace(21, far, steps // 2)]:
+            moved = one.translate(tuple(-np.array(step.way) * off))
+            worst = max(worst, float((moved ^ other).volume()))
+    return worst
+
+
+# 13 kits with keys let in from the back; the sixth of them is the channel whose tongues met.
+KITS = [(name, kind) for name in DESIGNS for kind in ("bowtie", "dovetail", "screw")]
+
+
+@pytest.mark.parametrize(
+    ("name", "kind"), [k for k in KITS if k not in (("channel", "screw"), ("slab", "screw"))]
+)
+def test_kits_with_keys_from_the_back_come_out_where_cuts_cross(name, kind):
+    split = split_of(name, kind)
+    wholes = [s.whole for s in split.sections]
+    assert max(float((a ^ b).volume()) for a, b in combinations(wholes, 2)) < 0.1
+    assert not [
+        f
+        for f in (*check_joints(split, Labels(on=False)), *check_walls(split, Labels(on=False)))
+        if f.severity == "stop"
+    ]
+    assert sum(len(s.movers) > 0 for s in split.assembly.steps) == len(split.sections) - 1
+    assert worst_of_pushes(split) < 0.5
+
+
+def test_dovetails_that_ask_for_two_ways_become_dowels_and_that_is_said():
+    split = split_of("cube", "dovetail")
+    kinds = {DESIGNS["cube"][1][j.cut].axis: {k.form.kind for k in j.keys} for j in split.joints}
+    assert kinds == {"z": {"dowel"}, "x": {"dovetail"}, "y": {"dovetail"}}
+    (told,) = [f for f in check_joints(split, Labels(on=False)) if f.title == "Keys changed"]
+    assert told.severity == "look at"
+    # Where one way does for all of them nothing is changed.
+    assert split_of("channel", "dovetail").straightened == ()
+
+
+def test_sections_and_keys_that_share_a_place_are_found():
+    split = split_of("slab", "bowtie")
+    assert shared_at_rest(things_of(split)) == []
+    # One section moved by half a millimetre into the next; a key put where another section is solid.
+    low = split.sections[0]
+    moved = split._replace(
+        sections=[low._replace(whole=low.whole.translate((0.5, 0, 0))), *split.sections[1:]]
+    )
+    names = {frozenset(f[:2]) for f in shared_at_rest(things_of(moved))}
+    assert any({low.name} < n and "key" not in " ".join(n) for n in names)
+    joint = split.joints[0]
+    key = joint.keys[0]._replace(v=joint.keys[0].v + 8.0)
+    broken = split._replace(joints=[joint._replace(keys=(key, *joint.keys[1:])), *split.joints[1:]])
+    assert any("key 1" in " ".join(f[:2]) for f in shared_at_rest(things_of(broken)))
