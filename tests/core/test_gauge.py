@@ -69,7 +69,7 @@ def test_what_can_still_slide_or_turn_is_called_free():
     squares = [("a", shapely.box(0, 0, 50, 50)), ("b", shapely.box(58, 0, 108, 50))]
     # A straight gap: a plain spacer keeps the distance, and the squares slide along it; one that reaches
     # round corners holds them.
-    plain = candidates([o for _, o in squares], GAUGE)
+    plain = candidates([o for _, o in squares], GAUGE, 0.4)
     assert len(plain) == 1 and free_islands(2, plain) == [1] and plain[0].outline.bounds[3] <= 50
     hooked = set_out(squares, GAUGE, PRINTER)
     assert hooked.free == [] and any(
@@ -86,7 +86,7 @@ def test_what_can_still_slide_or_turn_is_called_free():
     setting = set_out(far, GAUGE, PRINTER)
     assert setting.free == ["far"] and [f.severity for f in check_setting_out(setting, GAUGE)] == ["look at"]
     assert set_out(squares[:1], GAUGE, PRINTER).pieces == [] and free_islands(2, []) == [1]
-    found = candidates([o for _, o in comb(2, 2)], GAUGE)
+    found = candidates([o for _, o in comb(2, 2)], GAUGE, 0.4)
     assert len(fewest(4, found)) <= 2
 
 

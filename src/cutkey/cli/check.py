@@ -14,6 +14,7 @@ from cutkey.cli.common import add_over, check_outputs, finish, positive, progres
 from cutkey.core.checks.crossings import told
 from cutkey.core.checks.read import check_read
 from cutkey.core.checks.thickness import thin_walls
+from cutkey.core.checks.watertight import touching
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.mending import mended
 from cutkey.core.engine.rehearsal import rehearsed
@@ -21,7 +22,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes, write_atomic
 from cutkey.core.formats import held_by
 from cutkey.core.formats._threemf import read_3mf_model
-from cutkey.core.geometry.mesh import open_edges, weld
+from cutkey.core.geometry.mesh import edge_faults, open_edges, weld
 from cutkey.core.geometry.shells import surfaces_lost
 from cutkey.core.geometry.solid import solid_of
 from cutkey.core.model.file import SUFFIX, job_bytes, open_job
@@ -84,7 +85,9 @@ def run(o: argparse.Namespace) -> int:
         model = read_model(read_bytes(o.file), o.file.name, o.unit, o.close, o.rebuild)
         findings = check_read(model.done, model.lost, o.file.name)
         figures = len(model.mesh.triangles), model.solid.volume(), format_size(model.size)
-        findings.append(Finding("watertight", "sound", building.watertight_model(*figures, bool(model.done))))
+        met = edge_faults(model.mesh).touching
+        whole = Finding("watertight", "sound", building.watertight_model(*figures, bool(model.done)))
+        findings.append(touching(met, o.file.name) if met else whole)
         printer = replace(Printer(), **given)
         findings.append(told(crossing_of(model.mesh), model.mesh, o.file.name, model.rebuilt))
         findings += _check_size(o.file.name, model.mesh.vertices, printer)
@@ -139,6 +142,8 @@ def _check_3mf(data: bytes, name: str, printer: Printer) -> list[Finding]:
             findings.append(
                 Finding("watertight", "stop", building.open_edges_and_holes(gaps, len(mended.holes)), called)
             )
+        elif mended is not None and not edge_faults(mesh).open and not (mended.done or done or lost):
+            findings.append(touching(edge_faults(mesh).touching, called))
         elif gaps or done or lost:
             findings += check_read([*(mended.done if mended else ()), *done], lost, called)
         crossing = crossing_of(mended.mesh if mended else mesh)

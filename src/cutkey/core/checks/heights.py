@@ -10,9 +10,11 @@ import shapely
 from cutkey.core.checks.kind import Context, check
 from cutkey.core.colour.names import plain_name
 from cutkey.core.colouring.costs import cut_by, layer_middles
-from cutkey.core.geometry.areas import grown, inner_places
+from cutkey.core.geometry.areas import difference, grown, inner_places, spread_places, union
 from cutkey.core.geometry.arrays import Bool, Float
+from cutkey.core.geometry.facets import facet_at
 from cutkey.core.geometry.rays import runs_along
+from cutkey.core.model.filament import BODY
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import Printer
 from cutkey.core.place.carve import placed_regions
@@ -21,6 +23,10 @@ from cutkey.core.words import colouring as say
 
 #: Places of a region that are looked at from above.
 _PLACES = 24
+#: A face is level when its normal is this near to straight up (cosine); smaller ones are not seen, mm2.
+_LEVEL, _SEEN = 0.99999, 0.5
+#: Graphics within this of a face's height lie on it; plain places keep so far off them and off edges, mm.
+_LAYER, _BESIDE = 0.01, 0.1
 
 
 @check(33)
@@ -111,15 +117,65 @@ def seen_in_their_colours(c: Context) -> Iterator[Finding]:
                 count += len(seen)
                 if seen and sum(name != filament for name in seen) > 0.1 * len(seen):
                     wrong.append(f"{o.name}, {plain_name(region.colour)}")
+    covered, plain = _plain_faces(c)
+    count += plain
+    if covered:
+        name, filament, height = covered
+        says = say.face_under_a_film(name, filament, height)
+        yield Finding("heights", "stop", says, "", round(height, 3), 0.0, "mm", mend="as bodies")
     if wrong:
         says = say.seen_in_another_colour(list(dict.fromkeys(wrong)))
         yield Finding("heights", "stop", says, wrong[0], float(len(wrong)), 0.0, mend="as bodies")
-    elif count:
+    elif count and not covered:
         yield Finding("heights", "sound", say.seen_in_their_colours(count), figure=float(count))
+
+
+def _plain_faces(c: Context) -> tuple[tuple[str, str, float] | None, int]:
+    """Look from above at the body's own level faces, beside the graphics.
+
+    Gives the filament of the body, the one that is seen in its place and the height of the face, mm, of the
+    first that is covered; and how many places were looked at.
+    """
+    body = c.filaments.get(BODY)
+    if body is None:
+        return None, 0
+    laid = [
+        (o.site.facet, r.geometry)
+        for o in c.laid
+        if o.site.surface is None and o.site.facet.normal[2] > _LEVEL
+        for one in o.copies
+        for r in placed_regions(o.drawn.graphic, one)
+    ]
+    count = 0
+    mesh, facets = c.body.mesh, c.body.facets
+    for number in np.flatnonzero((facets.normal[:, 2] > _LEVEL) & (facets.area > _SEEN)).tolist():
+        facet = facet_at(mesh, facets, number)
+        over = [
+            shapely.transform(g, lambda p, off=f.origin - facet.origin: p + off[:2])
+            for f, g in laid
+            if abs(float(f.origin[2] - facet.origin[2])) < _LAYER
+        ]
+        free = grown(difference(facet.outline, union(over)) if over else facet.outline, -_BESIDE)
+        for part in (p for p in shapely.get_parts(free) if p.geom_type == "Polygon" and p.area > _SEEN):
+            for x, y in spread_places(part, _PLACES):
+                place = facet.origin + x * facet.right + y * facet.up
+                seen, top = _seen_above(c, place)
+                # What stands higher is another part of the model, or a graphic on one.
+                if abs(top - float(place[2])) > c.job.printer.layer:
+                    continue
+                count += 1
+                if seen != body:
+                    return (body, seen, float(place[2] - c.design.low[2])), count
+    return None, count
 
 
 def _filament_above(c: Context, place: Float) -> str:
     """The filament that is seen at a place from above."""
+    return _seen_above(c, place)[0]
+
+
+def _seen_above(c: Context, place: Float) -> tuple[str, float]:
+    """The filament that is seen at a place from above, and its height, mm."""
     high = float(c.design.high[2]) + 1
     start = np.array([place[0], place[1], high])
     best, name = -np.inf, ""
@@ -128,4 +184,4 @@ def _filament_above(c: Context, place: Float) -> str:
         top = -min((a for a, _ in runs), default=np.inf)
         if top > best:
             best, name = top, c.filaments[part.colour]
-    return name
+    return name, high + best

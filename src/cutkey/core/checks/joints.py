@@ -81,7 +81,11 @@ def _labels(split: Split, labels: Labels) -> list[Finding]:
     names = [(split.joints[j].sections[0 if side < 0 else 1], split.joints[j].letter) for j, side in missing]
     return [
         Finding(
-            "labels", "sound", say.labels_without_room(names, count), figure=count - len(missing), limit=count
+            "labels",
+            "look at",
+            say.labels_without_room(names, count),
+            figure=count - len(missing),
+            limit=count,
         )
     ]
 

@@ -10,6 +10,9 @@ import numpy as np
 from cutkey.core.colour.bands import layer_table, layer_table_face_down
 from cutkey.core.model.printer import Printer
 
+#: A face so little above the top of a layer lies on it, micrometres.
+_ROUNDED = 0.5
+
 
 @dataclass(frozen=True)
 class Layers:
@@ -27,6 +30,11 @@ class Layers:
     def near(self, z: float) -> int:
         """The layer that comes nearest to a height above the underside of the model, mm."""
         return min(range(1, len(self.table)), key=lambda k: abs(self.table[k] - self.zero - 1000 * z))
+
+    def above(self, z: float) -> int:
+        """The first layer whose top lies at or above a height above the underside of the model, mm."""
+        over = (k for k in range(1, len(self.table)) if self.table[k] - self.zero >= 1000 * z - _ROUNDED)
+        return next(over, self.count)
 
     def height(self, layer: int) -> float:
         """Of the top of a layer as the model stands, above its underside, mm."""

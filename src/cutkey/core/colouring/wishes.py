@@ -26,11 +26,18 @@ def wishes_of(
     for t in tops:
         relief = round(1000 * (t.asked - t.face))
         travel = 0 if not t.placement else round(1000 * colouring.travel)
-        face, table = layers.near(t.face), layers.table
+        table = layers.table
+        # A plain face is of the body's filament up to its very top: what the band left of it would be a film
+        # of the next one.
+        face = layers.near(t.face) if t.placement else layers.above(t.face)
         if layers.down and relief > 0 and face == layers.count:
             # It stood above what lies on the bed now: as near to that as there are layers.
             relief = 0
         wish = wish_of(names.index(t.filament), relief, face, table, travel, pinned=not t.placement)
+        body = layers.above(t.face)
+        if wish is not None and t.placement and relief > 0 and wish.low <= body < layers.count:
+            # It ends in a layer of its own, not in the one where the face does.
+            wish = wish._replace(low=body + 1, high=max(wish.high, body + 1))
         if wish is None:
             lost.append(t.name)
         else:

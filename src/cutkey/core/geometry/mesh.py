@@ -84,12 +84,35 @@ def open_edges(mesh: Mesh) -> int:
     return int(((total != 2) | (forward != 1)).sum())
 
 
-def strangers_edges(mesh: Mesh) -> int:
-    """`open_edges` of a mesh as a stranger reads it from a file.
+class EdgeFaults(NamedTuple):
+    """Edges of a mesh as somebody reads it who knows points by their places only."""
 
-    Points in the same place, in single precision, are one.
+    open: int  # walked more often one way than the other: something is missing, or faces the wrong way
+    touching: int  # walked as often both ways, but by more than two faces: bodies touch along an edge there
+
+    @property
+    def any(self) -> int:
+        """Edges of either kind."""
+        return self.open + self.touching
+
+
+def edge_faults(mesh: Mesh) -> EdgeFaults:
+    """Count the edges of a mesh that are not between just two faces which agree.
+
+    Points in the same place, in single precision, are one: the measure is the same for what is written and
+    for what is read, whatever order or index a file has.
     """
-    return open_edges(weld(mesh.vertices[mesh.triangles].astype(np.float32))) if len(mesh.triangles) else 0
+    if not len(mesh.triangles):
+        return EdgeFaults(0, 0)
+    t = weld(mesh.vertices[mesh.triangles].astype(np.float32)).triangles
+    if not len(t):
+        return EdgeFaults(0, 0)
+    n = int(t.max()) + 1
+    a, b = np.concatenate([t[:, 0], t[:, 1], t[:, 2]]), np.concatenate([t[:, 1], t[:, 2], t[:, 0]])
+    edge, number = np.unique(np.minimum(a, b) * n + np.maximum(a, b), return_inverse=True)
+    forward = np.bincount(number, a < b, len(edge))
+    backward = np.bincount(number, a > b, len(edge))
+    return EdgeFaults(int((forward != backward).sum()), int(((forward == backward) & (forward > 1)).sum()))
 
 
 def face_normals(mesh: Mesh) -> tuple[Float, Float]:

@@ -14,7 +14,7 @@ from cutkey.core.formats import drawings_of
 from cutkey.core.formats.obj import MATERIALS, Obj, mtl_bytes, obj_bytes
 from cutkey.core.formats.stl import read_stl, stl_bytes
 from cutkey.core.geometry.graphic import as_graphic
-from cutkey.core.geometry.mesh import open_edges, signed_volume, strangers_edges, weld
+from cutkey.core.geometry.mesh import edge_faults, signed_volume, weld
 from cutkey.core.kit.bed import Spot
 from cutkey.core.kit.changes import Change, changes_of, csv_of, lines_of
 from cutkey.core.kit.contents import KitContents
@@ -132,7 +132,7 @@ def _objs(folder: Path, kit: KitContents, names: Sequence[str]) -> list[Words]:
         (folder / OBJ / name).write_bytes(data)
         (shape,) = Obj().shapes(data, name).shapes
         mesh = weld(shape.mesh.vertices[shape.mesh.triangles])
-        if open_edges(mesh) or abs(signed_volume(mesh) - piece.volume) > 1e-5 * piece.volume + 1e-3:
+        if edge_faults(mesh).open or abs(signed_volume(mesh) - piece.volume) > 1e-5 * piece.volume + 1e-3:
             out.append(say.not_the_body_meant(name))
     return out
 
@@ -198,7 +198,7 @@ def check_file(
     """
     read = read_3mf(path)
     problems: list[object] = [*read.warnings, *strange]
-    problems += [say.body_is_open(b.name) for b in read.bodies if not b.manifold or strangers_edges(b.mesh)]
+    problems += [say.body_is_open(b.name) for b in read.bodies if not b.manifold or edge_faults(b.mesh).open]
     wanted = sorted(p.name for u in kit.units for p in u.pieces)
     if sorted(b.name for b in read.bodies) != wanted:
         problems.append(say.bodies_not_those_meant())
@@ -208,8 +208,9 @@ def check_file(
         problems.append(say.volume_is_off(off))
     for piece, stl in zip(all_pieces(kit.units) if stls else (), stls, strict=True):
         mesh = weld(read_stl(stl.read_bytes(), stl.name))
-        if open_edges(mesh):
-            problems.append(say.stl_is_open(stl.name, open_edges(mesh)))
+        gaps = edge_faults(mesh).open
+        if gaps:
+            problems.append(say.stl_is_open(stl.name, gaps))
         elif abs(signed_volume(mesh) - piece.volume) > 1e-5 * piece.volume + 1e-3:
             problems.append(say.stl_holds_less(stl.name, signed_volume(mesh), piece.volume))
     if problems:

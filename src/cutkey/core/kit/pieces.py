@@ -10,7 +10,7 @@ import shapely
 
 from cutkey.core.digest import digest
 from cutkey.core.geometry.areas import area_of
-from cutkey.core.geometry.mesh import Mesh, strangers_edges, weld
+from cutkey.core.geometry.mesh import Mesh, edge_faults, weld
 from cutkey.core.geometry.part import Part, joined_by_colour
 from cutkey.core.geometry.solid import Solid, bounds_of, mesh_of
 from cutkey.core.model.filament import Filament
@@ -121,7 +121,7 @@ def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.nd
     for make in tries:
         mesh = mesh_of(make())
         written = as_written(Mesh(mesh.vertices - low, mesh.triangles))
-        if strangers_edges(written) == 0:
+        if edge_faults(written).any == 0:
             return Piece(name, section, filament, written, volume)
         best = best or written
     assert best is not None

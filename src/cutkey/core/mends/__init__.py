@@ -20,7 +20,8 @@ def all_mends() -> tuple[type[Mend], ...]:
 def mends_of(job: Job, finding: Finding) -> list[Mend]:
     """What would mend a finding, the best first; what was placed and stops a kit can be taken off."""
     kinds = {kind.id: kind for kind in all_mends()}
-    wanted = [finding.mend, finding.other_mend, *(["take off"] if finding.severity == "stop" else [])]
+    wanted = [finding.mend, finding.other_mend, *finding.more_mends]
+    wanted += ["take off"] if finding.severity == "stop" else []
     mends = [kinds[id]() for id in wanted if id in kinds]
     return [m for m in mends if m.fits(job, finding)]
 

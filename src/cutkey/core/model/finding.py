@@ -34,6 +34,7 @@ class Finding(msgspec.Struct, frozen=True):
     colour: str = ""  # of the region, where it is of one
     reason: str = ""  # why the maker accepted it
     other_mend: str = ""  # the id of another way to mend it
+    more_mends: tuple[str, ...] = ()  # the ids of further ways
     room: float | None = None  # how deep what it is about may be sunk, mm, where a mend has to know
     # which side of the piece would better be on the bed, outwards in the design
     side: tuple[float, float, float] | None = None

@@ -127,9 +127,13 @@ def _corners(points: Float, r: float) -> float:
 
 
 def _sticks_out(area: shapely.Geometry, opened: shapely.Geometry, r: float) -> bool:
-    """Whether any corner lies further out than a rounded one may."""
+    """Whether any place of the outline lies further out than a rounded corner may.
+
+    Places between the corners too: a thin wall between two wide parts has its corners at both.
+    """
     shapely.prepare(opened)
-    return not bool(shapely.dwithin(opened, shapely.points(shapely.get_coordinates(area)), r + _DEEP).all())
+    places = shapely.get_coordinates(shapely.segmentize(area, r))
+    return not bool(shapely.dwithin(opened, shapely.points(places), r + _DEEP).all())
 
 
 def _wide(area: shapely.Polygon) -> float:

@@ -17,6 +17,8 @@ from cutkey.core.model.spacing import Gauge
 WIDEST = 90.0
 #: Outlines are looked at in steps of this, mm.
 _STEP = 2.0
+#: What lies within this of an island touches it, and it has to over this length at least, mm.
+_ALONG, _CONTACT = 0.02, 1.5
 #: A spacer must take a disc of this radius somewhere, for its peg, mm.
 LEAST = 1.3
 
@@ -29,9 +31,12 @@ class Spacer(NamedTuple):
     points: Float  # (N, 2) on its outline where it touches them
     normals: Float  # (N, 2) towards the island
     touched: NDArray[np.int64]  # (N,) number of the island
+    lengths: Float  # (N,) of the sides that touch there, mm
 
 
-def candidates(islands: Sequence[shapely.Geometry], gauge: Gauge, hook: float = 0.0) -> list[Spacer]:
+def candidates(
+    islands: Sequence[shapely.Geometry], gauge: Gauge, line: float, hook: float = 0.0
+) -> list[Spacer]:
     """Spacers where three islands meet, and between pairs of neighbours.
 
     A Delaunay triangulation of points on all outlines has a triangle on three islands wherever gaps meet, and
@@ -39,6 +44,8 @@ def candidates(islands: Sequence[shapely.Geometry], gauge: Gauge, hook: float = 
 
     Parameters
     ----------
+    line : float
+        What is thinner is left off, mm.
     hook : float
         Spacers reach round the corners of islands by this, mm, at both ends of each gap: what lies between
         straight edges would slide along them otherwise.
@@ -74,7 +81,7 @@ def candidates(islands: Sequence[shapely.Geometry], gauge: Gauge, hook: float = 
     everything = union(grown)
     out: list[Spacer] = []
     for centre in centres:
-        found = _spacer(np.asarray(centre), islands, grown, everything, gauge, hook)
+        found = _spacer(np.asarray(centre), islands, grown, everything, gauge, line, hook)
         if found is not None and not any(_same(found, o) for o in out):
             out.append(found)
     return out
@@ -96,6 +103,7 @@ def _spacer(
     grown: Sequence[shapely.Geometry],
     everything: shapely.Geometry,
     gauge: Gauge,
+    line: float,
     hook: float,
 ) -> Spacer | None:
     """The piece around a place: what is free within reach of it, between the islands near it."""
@@ -110,7 +118,8 @@ def _spacer(
     hull = hull.buffer(hook, join_style="mitre", mitre_limit=2) if hook else hull
     free = difference(intersection(disc, hull), everything)
     # Tongues thinner than a nozzle's line are left off.
-    free = intersection(free.buffer(-0.5).buffer(0.5, join_style="mitre", mitre_limit=2), free)
+    r = 0.5 * line
+    free = intersection(free.buffer(-r).buffer(r, join_style="mitre", mitre_limit=2), free)
     parts = [g for g in shapely.get_parts(free) if g.geom_type == "Polygon" and not g.is_empty]
     if not parts:
         return None
@@ -142,13 +151,17 @@ def touching(outline: shapely.Polygon, grown: Sequence[shapely.Geometry]) -> Spa
     outward = np.stack([d[:, 1], -d[:, 0]], 1) / length[:, None]
     touched = np.full(len(middle), -1)
     spots = shapely.points(middle)
+    first, last = shapely.points(a[keep]), shapely.points(b[keep])
     for n, island in enumerate(grown):
-        touched[shapely.distance(island.boundary, spots) < 0.02] = n
+        # A side lies along an island with both its ends; a corner that touches it holds nothing.
+        along = np.max([shapely.distance(island.boundary, p) for p in (spots, first, last)], axis=0) < _ALONG
+        if float(length[along].sum()) >= _CONTACT:
+            touched[along] = n
     on = touched >= 0
     numbers = tuple(int(v) for v in np.unique(touched[on]))
     if len(numbers) < 2:
         return None
-    return Spacer(outline, numbers, middle[on], outward[on], touched[on])
+    return Spacer(outline, numbers, middle[on], outward[on], touched[on], length[on])
 
 
 def _same(a: Spacer, b: Spacer) -> bool:

@@ -10,7 +10,7 @@ rigidity matrix of the framework of contacts).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -19,6 +19,8 @@ from cutkey.core.spacers.gaps import Spacer
 
 #: A motion that contacts resist less than this is free: 1 is a push straight against one.
 FREE = 0.05
+#: Sides of this length in all, square to a motion, hold it, mm.
+HOLDS = 0.3
 #: The least stiffness that counts, of the smallest groups.
 SOFT = 0.02
 #: Islands that take so small a part in a free motion are at rest.
@@ -27,7 +29,9 @@ STILL = 0.02
 _TREES, _TRIED = 300, 20
 
 
-def free_islands(count: int, spacers: Sequence[Spacer]) -> list[int]:
+def free_islands(
+    count: int, spacers: Sequence[Spacer], round_ones: Mapping[int, tuple[float, float]] | None = None
+) -> list[int]:
     """Numbers of islands that can still move against the first of them.
 
     The largest set that hangs together counts as fixed.
@@ -36,7 +40,11 @@ def free_islands(count: int, spacers: Sequence[Spacer]) -> list[int]:
     ----------
     count : int
         How many islands there are.
+    spacers : sequence of Spacer
+    round_ones : mapping of int to (float, float), optional
+        Middles of the islands that are discs, mm: to turn about them changes nothing.
     """
+    discs = round_ones or {}
     modes = _free_motions(count, spacers)
     if modes.shape[1] <= 3:
         return []
@@ -45,11 +53,21 @@ def free_islands(count: int, spacers: Sequence[Spacer]) -> list[int]:
     for still in range(count):
         rest = modes @ _null(modes[3 * still : 3 * still + 3])
         moving = [
-            n for n in range(count) if n != still and np.abs(rest[3 * n : 3 * n + 3]).max(initial=0.0) > STILL
+            n
+            for n in range(count)
+            if n != still and np.abs(_motion(rest[3 * n : 3 * n + 3], discs.get(n))).max(initial=0.0) > STILL
         ]
         if len(moving) < len(best):
             best = moving
     return best
+
+
+def _motion(mode: Float, middle: tuple[float, float] | None) -> Float:
+    """What counts of the motions of an island (3, F): of a disc only where its middle goes."""
+    if middle is None:
+        return mode
+    x, y = middle
+    return np.stack([mode[0] - y * mode[2], mode[1] + x * mode[2]])
 
 
 def fewest(count: int, found: Sequence[Spacer]) -> list[Spacer]:
@@ -102,9 +120,8 @@ def _free_motions(count: int, spacers: Sequence[Spacer]) -> Float:
     rows = [np.zeros((1, size))]
     for k, spacer in enumerate(spacers):
         for n in spacer.islands:
-            held, middle, reach = _held(
-                spacer.points[spacer.touched == n], spacer.normals[spacer.touched == n]
-            )
+            mine = spacer.touched == n
+            held, middle, reach = _held(spacer.points[mine], spacer.normals[mine], spacer.lengths[mine])
             # A turn about the origin moves the contact's middle as well; what counts is how it moves there.
             x, y = middle / reach
             there = np.array([[1.0, 0, -y], [0, 1, x], [0, 0, 1]])
@@ -117,20 +134,23 @@ def _free_motions(count: int, spacers: Sequence[Spacer]) -> Float:
     return _null(np.concatenate(rows), min(SOFT, 1.0 / count**2))
 
 
-def _held(points: Float, normals: Float) -> tuple[Float, Float, float]:
+def _held(points: Float, normals: Float, lengths: Float) -> tuple[Float, Float, float]:
     """Which motions against one another a contact of two bodies stops, (0 to 3, 3).
 
     Its middle and its reach, mm.
 
     Motions are along x, along y, and a turn about the middle that moves the farthest place by 1. A turn that
-    is held by a short lever only, such as that of a disc by its facets, counts as free.
+    is held by a short lever only, such as that of a disc by its facets, counts as free, and so does what only
+    a nick holds: each place counts by the length of its side.
     """
     middle = (points.max(0) + points.min(0)) / 2
     arm = points - middle
     reach = max(1.0, float(np.hypot(*arm.T).max()))
     turn = (arm[:, 0] * normals[:, 1] - arm[:, 1] * normals[:, 0]) / reach
-    _, sizes, ways = np.linalg.svd(np.c_[normals, turn] / np.sqrt(len(points)), full_matrices=False)
-    return ways[sizes > FREE], middle, reach
+    long = float(lengths.sum())
+    weight = np.sqrt(lengths / long)[:, None]
+    _, sizes, ways = np.linalg.svd(np.c_[normals, turn] * weight, full_matrices=False)
+    return ways[(sizes > FREE) & (sizes**2 * long > HOLDS)], middle, reach
 
 
 def _null(matrix: Float, least: float = 1e-9) -> Float:

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from typing import NamedTuple
 
 import manifold3d as m3
+import numpy as np
 import shapely
 from shapely import affinity
 
@@ -29,6 +30,8 @@ from cutkey.core.split.cutting import Section
 HOOK = 6.0
 #: Head of a peg with the number on it, mm.
 HEAD, HEAD_HEIGHT, ENGRAVED = 9.0, 1.6, 0.6
+#: Share of the circle round it that a disc fills.
+_ROUND = 0.97
 #: It keeps this far off islands, mm.
 BESIDE = 0.6
 
@@ -91,15 +94,20 @@ def set_out(
         How far the islands stand off the wall, mm; heads of pegs keep above those that are near.
     """
     outlines = [o for _, o in islands]
-    found = [s for s in candidates(outlines, gauge) if pose_on_bed(s.outline, printer) is not None]
+    line = printer.nozzle
+    found = _that_fit(candidates(outlines, gauge, line), printer)
     chosen = fewest(len(islands), found) if found else []
-    loose = free_islands(len(islands), chosen)
+    discs = {n: _middle_of(o) for n, o in enumerate(outlines) if _is_round(o)}
+    loose = free_islands(len(islands), chosen, discs)
     if loose and len(islands) > 1:
-        # Between straight edges spacers slide; such that reach round corners do not.
-        found += [s for s in candidates(outlines, gauge, HOOK) if pose_on_bed(s.outline, printer) is not None]
-        hooked = fewest(len(islands), found) if found else []
-        if len(free_islands(len(islands), hooked)) < len(loose):
-            chosen = hooked
+        # Between straight edges spacers slide; such that reach round corners do not. With the others, or
+        # where those take their places, by themselves.
+        hooks = _that_fit(candidates(outlines, gauge, line, HOOK), printer)
+        for some in (found + hooks, hooks):
+            hooked = fewest(len(islands), some) if some else []
+            still = free_islands(len(islands), hooked, discs)
+            if len(still) < len(loose):
+                chosen, loose = hooked, still
     # Numbered along the rows, from the far left.
     chosen.sort(key=lambda s: (-round(s.outline.centroid.y / 25), s.outline.centroid.x))
     pieces = []
@@ -107,8 +115,23 @@ def set_out(
         middle = shapely.maximum_inscribed_circle(spacer.outline, tolerance=0.05).coords[0]
         peg = (float(middle[0]), float(middle[1]))
         pieces.append(Piece(n + 1, spacer, peg, _widens(peg, _stem(spacer, peg, gauge), islands, heights)))
-    free = [islands[i][0] for i in free_islands(len(islands), chosen)] if len(islands) > 1 else []
+    free = [islands[i][0] for i in loose] if len(islands) > 1 else []
     return SettingOut(list(islands), pieces, free, _order(islands, pieces), list(heights) or None)
+
+
+def _is_round(outline: shapely.Geometry) -> bool:
+    """Whether an island is a disc, which looks the same however it is turned."""
+    radius = float(shapely.minimum_bounding_radius(outline))
+    return bool(outline.area > _ROUND * np.pi * radius**2)
+
+
+def _middle_of(outline: shapely.Geometry) -> tuple[float, float]:
+    x, y = outline.centroid.coords[0]
+    return float(x), float(y)
+
+
+def _that_fit(spacers: Sequence[Spacer], printer: Printer) -> list[Spacer]:
+    return [s for s in spacers if pose_on_bed(s.outline, printer) is not None]
 
 
 def _stem(spacer: Spacer, peg: tuple[float, float], gauge: Gauge) -> float:

@@ -113,6 +113,15 @@ def crosses_itself(name: str, pairs: int, rebuilt: Sequence[Words] = ()) -> tupl
 
 
 @worded
+def touching_edges(edges: int) -> tuple[str, str]:
+    what = "one edge is" if edges == 1 else f"{edges} edges are"
+    return (
+        "Touching edges",
+        f"{what} shared by more than two faces: bodies touch there and nothing holds them",
+    )
+
+
+@worded
 def open_edges(edges: int) -> tuple[str, str]:
     return "Not watertight", f"{edges} edges are open, or used by more than two faces"
 

@@ -41,6 +41,12 @@ def note_on_heights(note: Words) -> tuple[str, str]:
 
 
 @worded
+def face_under_a_film(body: str, filament: str, height: float) -> tuple[str, str]:
+    what = f"the plain face at {format_mm(height, 2)} mm shows {filament} instead of {body}"
+    return "Face covered by a film", f"{what}; change the layer height or the first layer"
+
+
+@worded
 def seen_in_another_colour(regions: Sequence[str]) -> tuple[str, str]:
     text = f"from above {' and '.join(regions)} would not show the filament meant for it"
     return "Seen in another colour", text

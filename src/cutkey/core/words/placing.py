@@ -229,6 +229,25 @@ def bodies_apart(bodies: int) -> tuple[str, str]:
 
 
 @worded
+def cannot_be_seen(name: str, colour: str, filament: str) -> tuple[str, str]:
+    what = f"printed in {filament}, at the height of what surrounds it, in the same filament"
+    return "Cannot be seen", f"{name}, {colour}: {what}; give it another filament, raise it or sink it in"
+
+
+@worded
+def colours_merge(name: str, one: str, other: str, filament: str) -> tuple[str, str]:
+    what = f"{one} and {other} are both printed in {filament}, at one height"
+    if not filament:
+        what = f"{one} and {other} are cut out together"
+    return "Colours merge", f"{name}: {what}, and cannot be told apart; give one another filament or height"
+
+
+@worded
+def all_can_be_seen(places: int) -> tuple[str, str]:
+    return "Visible", f"every region shows by its filament or its height, looked at in {places} places"
+
+
+@worded
 def touching_at_a_corner(name: str, colour: str, corners: int) -> tuple[str, str]:
     where = "at one corner" if corners == 1 else f"at {corners} corners"
     what = f"pieces touch {where} only; nothing holds them together there"

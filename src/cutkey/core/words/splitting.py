@@ -116,7 +116,7 @@ def labels_without_room(missing: Sequence[tuple[str, str]], faces: int) -> tuple
     """`missing` are sections and letters of cuts."""
     some = ", ".join(f"{section} at {letter}" for section, letter in missing[:4])
     text = f"no room on {len(missing)} of {faces} faces: {some}{' ...' if len(missing) > 4 else ''}"
-    return "Labels", text
+    return "Names missing", f"{text}; mark them by hand, or make the names smaller"
 
 
 @worded
