@@ -3,6 +3,8 @@ reads."""
 
 from __future__ import annotations
 
+import io
+
 import pytest
 import shapely
 from fontTools.pens.areaPen import AreaPen
@@ -14,8 +16,9 @@ from cutkey.core.artwork.svg_read import read_svg
 from cutkey.core.checks.lie import check_reading
 from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator
+from cutkey.core.lettering import fonts
 from cutkey.core.lettering.fonts import SHIPPED, font_bytes
-from cutkey.core.lettering.text import Lettering, TextLook, stand_ins, text_area
+from cutkey.core.lettering.text import Lettering, TextLook, _stand_in, stand_ins, text_area
 from cutkey.core.model.job import GraphicSpec, Job, Source
 from cutkey.core.model.placement import Copies, Placement
 from cutkey.core.model.table_edits import AddText
@@ -27,7 +30,7 @@ LATIN = [chr(c) for c in (*range(0x21, 0x7F), *range(0xA1, 0xAD), *range(0xAE, 0
 def test_every_latin_letter_has_the_area_that_fonttools_measures(name):
     """Latin-1 and Latin Extended-A (Unicode blocks 0080 and 0100), composite glyphs among them."""
     data = font_bytes(name)
-    font = TTFont(__import__("io").BytesIO(data))
+    font = TTFont(io.BytesIO(data))
     glyphs, cmap = font.getGlyphSet(), font.getBestCmap()
     cap = font["OS/2"].sCapHeight
     lacking = []
@@ -58,6 +61,39 @@ def test_a_character_that_a_font_lacks_is_told_and_taken_from_another():
     )
     # With nothing to draw there is nothing to say.
     assert stand_ins(data, "Barlow", "a b\u200d\n") == []
+
+
+def test_fonts_of_pictures_only_are_not_asked_for_outlines(tmp_path, monkeypatch):
+    """A font as colour emoji come: a character without outline (OpenType 1.9: no glyf, CFF or CFF2)."""
+    with TTFont(io.BytesIO(font_bytes("Barlow"))) as font:
+        for table in font["cmap"].tables:
+            table.cmap.clear()
+            table.cmap[0x2603] = "A"
+        names = {1: "Picture Bees", 4: "Picture Bees", 16: "Picture Bees"}
+        for number, text in names.items():
+            font["name"].setName(text, number, 3, 1, 0x409)
+        with_outline = io.BytesIO()
+        font.save(with_outline)
+        for table in ("glyf", "loca", "gvar", "prep", "fpgm", "cvt ", "gasp", "GPOS", "GSUB", "GDEF"):
+            if table in font:
+                del font[table]
+        bare = io.BytesIO()
+        font.save(bare)
+    folder = tmp_path / ".fonts"
+    folder.mkdir()
+    monkeypatch.setenv("HOME", str(tmp_path))
+    monkeypatch.setattr(fonts, "_FOLDERS", ("~/.fonts",))
+    for data, found in ((bare, False), (with_outline, True)):
+        (folder / "bees.ttf").write_bytes(data.getvalue())
+        for cached in (fonts.installed_faces, fonts.fonts_with, _stand_in):
+            cached.cache_clear()
+        assert any("Picture Bees" in f.name for f in fonts.installed_faces()) == found
+        (note,) = stand_ins(font_bytes("Barlow"), "Barlow", "A\u2603")
+        assert ("left out" in str(note)) != found
+        area = text_area(font_bytes("Barlow"), "A\u2603", TextLook(20), 0.05)
+        assert area.area > 0
+    for cached in (fonts.installed_faces, fonts.fonts_with, _stand_in):
+        cached.cache_clear()
 
 
 SVG = (

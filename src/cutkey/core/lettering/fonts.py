@@ -8,6 +8,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import NamedTuple
 
+from fontTools.pens.recordingPen import RecordingPen
 from fontTools.ttLib import TTFont
 
 from cutkey.core.errors import BadInput
@@ -76,7 +77,7 @@ def installed_fonts() -> dict[str, Path]:
 
 @lru_cache(maxsize=1)
 def installed_faces() -> tuple[Face, ...]:
-    """Fonts of this machine, without those that cannot be read."""
+    """Fonts of this machine, without those that cannot be read or are pictures only, as colour emoji are."""
     found: dict[str, Face] = {}
     for folder in _FOLDERS:
         for path in sorted(Path(folder).expanduser().rglob("*")):
@@ -84,6 +85,8 @@ def installed_faces() -> tuple[Face, ...]:
                 continue
             try:
                 with TTFont(path, lazy=True) as font:
+                    if not _has_outlines(font):
+                        continue
                     family, style = font["name"].getBestFamilyName(), font["name"].getBestSubFamilyName()
                     weight, italic = (
                         int(font["OS/2"].usWeightClass),
@@ -97,6 +100,18 @@ def installed_faces() -> tuple[Face, ...]:
     return tuple(found.values())
 
 
+def _has_outlines(font: TTFont) -> bool:
+    """Whether a font has outlines at all, in one of the tables of OpenType 1.9 that hold them."""
+    return any(table in font for table in ("glyf", "CFF ", "CFF2"))
+
+
+def _draws(font: TTFont, glyph: str) -> bool:
+    """Whether a glyph has an outline; in layered colour fonts it may have none of its own."""
+    pen = RecordingPen()
+    font.getGlyphSet()[glyph].draw(pen)
+    return bool(pen.value)
+
+
 @lru_cache(maxsize=1024)
 def fonts_with(code: int) -> tuple[str, ...]:
     """Names of the fonts that have a character, by its code point: shipped ones first."""
@@ -104,7 +119,8 @@ def fonts_with(code: int) -> tuple[str, ...]:
     for name in (*SHIPPED, *installed_fonts()):
         try:
             with TTFont(io.BytesIO(font_bytes(name)), fontNumber=0, lazy=True) as font:
-                if code in (font.getBestCmap() or {}):
+                glyph = (font.getBestCmap() or {}).get(code)
+                if glyph is not None and _draws(font, glyph):
                     out.append(name)
         except Exception:  # fonts of the machine may be damaged in any way
             continue
