@@ -103,6 +103,11 @@ class Feature(msgspec.Struct, frozen=True):
         return 0.0
 
     @property
+    def neck_asked(self) -> float:
+        """Width of what it hangs on the body by, at least, mm; 0 for what does not hang."""
+        return 0.0
+
+    @property
     def closed(self) -> Words | None:
         """What to do about a pocket that is closed over; None for one that is open."""
         return None

@@ -43,3 +43,8 @@ class Loop(Feature, frozen=True, tag="loop"):
     def summary(self) -> str:
         """Its hole."""
         return f"hole {format_mm(self.hole)} mm"
+
+    @property
+    def neck_asked(self) -> float:
+        """As thick as its wall."""
+        return self.wall

@@ -15,6 +15,37 @@ def addons_as_asked(places: int) -> tuple[str, str]:
 
 
 @worded
+def addon_beside_the_body(noun: str, lost: int, places: int) -> tuple[str, str]:
+    which = f"the {noun} lies" if places == 1 else f"{lost} of {places} places of the {noun} lie"
+    return "Add-on missing", f"{which} beside the body, where there is nothing; move it onto the face"
+
+
+@worded
+def border_covers_the_face(noun: str) -> tuple[str, str]:
+    return "Border too wide", f"the {noun} covers all of its face and leaves no field; make it narrower"
+
+
+@worded
+def hangs_by_a_neck(noun: str, neck: float, asked: float) -> tuple[str, str]:
+    what = f"the {noun} hangs on the body by {format_mm(neck)} mm; {format_mm(asked)} mm hold it"
+    return "Thin neck", f"{what}: move it farther into the body"
+
+
+@worded
+def addons_run_together(one: str, other: str) -> tuple[str, str]:
+    which = f"two places of the {one}" if one == other else f"the {one} and the {other}"
+    return "Run into each other", f"{which} overlap and become one opening; move them apart"
+
+
+@worded
+def cut_goes_through(letter: str, noun: str) -> tuple[str, str]:
+    return (
+        "Cut through an add-on",
+        f"cut {letter}–{letter} passes through the {noun}; move the cut, or the {noun}",
+    )
+
+
+@worded
 def loose_piece(after: int, before: int, nouns: Sequence[str]) -> tuple[str, str]:
     kinds = " or the ".join(nouns)
     text = (
