@@ -10,6 +10,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from cutkey.core.checks.kind import Context, check
+from cutkey.core.geometry.arrays import Float
+from cutkey.core.geometry.rays import runs_along
 from cutkey.core.geometry.solid import Solid, mesh_of
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import Printer
@@ -66,6 +68,11 @@ def thin_walls(solid: Solid, printer: Printer) -> list[Finding]:
     out = []
     for lies, limit, wall in ((~flat, line, True), (flat, floor, False)):
         thin = lies & (sizes < limit - _OFF) & (square > _SQUARE)
+        if not wall:
+            thin[thin] = [
+                _wider(solid, p, n, size, line, limit)
+                for p, n, size in zip(places[thin], normals[thin], sizes[thin], strict=True)
+            ]
         # Both sides of a wall are met.
         wide = area * float(thin.sum()) / count / 2
         if wide < _AREA:
@@ -82,3 +89,23 @@ def thin_walls(solid: Solid, printer: Printer) -> list[Finding]:
     if not out:
         out.append(Finding("thickness", "sound", say.thick_enough(count, line, floor), figure=float(count)))
     return out
+
+
+def _wider(solid: Solid, place: Float, normal: Float, size: float, line: float, limit: float) -> bool:
+    """Whether a thin floor or roof goes on for a line's width along every axis about a place.
+
+    A lip of a step that is narrower than a line is drawn by the line beside it.
+    """
+    middle = place - normal * size / 2
+    for turn in np.arange(4) * np.pi / 4:
+        way = line * np.array([np.cos(turn), np.sin(turn), 0.0])
+        if not any(_thin_at(solid, middle + sign * way, limit) for sign in (1, -1)):
+            return False
+    return True
+
+
+def _thin_at(solid: Solid, at: Float, limit: float) -> bool:
+    """Whether a place lies in material that is thinner than a limit, straight up and down."""
+    start = at - np.array([0.0, 0.0, 2 * limit])
+    runs = runs_along(solid, start, np.array([0.0, 0.0, 1.0]), 4 * limit)
+    return any(a <= 2 * limit <= b and b - a < limit for a, b in runs)

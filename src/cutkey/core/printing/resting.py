@@ -30,6 +30,8 @@ _SAME = 0.999
 _LEAST, _MOST = 20.0, 14
 #: What is narrower than the printer bridges and carried along this share of its edge needs no support.
 _CARRIED = 0.6
+#: Along so much of its edge a step of a staircase is carried: about the one of its two sides.
+_STEPPED = 0.4
 #: What a measure counts for: a cm2 of support (so many times that on a show face), keys across whose necks
 #: the layers run, a layer with a change of filament, a layer, a body that stands on a narrow foot, that does
 #: not stand, that does not fit.
@@ -353,6 +355,14 @@ class _Measure:
         flat = self.corners[of] @ right.T
         np.minimum.at(low, group, flat.min(1))
         np.maximum.at(high, group, flat.max(1))
+        # A step of a staircase: narrower than a line, and no wider than what rises below it may lean.
+        rise = (self.corners[beside] @ down).max(1) - (a @ down + b @ down) / 2
+        up = np.bincount(group[number[mine]], length * carried * np.maximum(rise, 0.0), count)
+        rises = np.asarray(up / np.maximum(held, 1e-9))
+        wide = 2 * np.bincount(group, need[of], count) / np.maximum(edge, 1e-9)
+        step = (wide <= self.printer.nozzle) & (wide <= np.tan(np.radians(self.printer.angle)) * rises + 1e-3)
+        step &= held >= _STEPPED * edge
+        need[of[step[group]]] = 0.0
         narrow = (high - low).min(1) <= self.printer.span
         bridge = narrow & (held >= _CARRIED * np.maximum(edge, 1e-9))
         need[of[bridge[group]]] = 0.0
