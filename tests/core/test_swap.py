@@ -10,8 +10,18 @@ from tests.known import known
 from cutkey.core.addons.loop import Loop
 from cutkey.core.bodies.backing import BackingBase
 from cutkey.core.bodies.plate import PlateBase
-from cutkey.core.engine.swap import Box, Shade, carried_to, match_colours, with_matches, with_source
+from cutkey.core.engine.swap import (
+    Box,
+    Shade,
+    carried_to,
+    match_colours,
+    not_given_on,
+    with_matches,
+    with_source,
+)
+from cutkey.core.model.accepted import Accepted
 from cutkey.core.model.addon import AddOn
+from cutkey.core.model.colouring import Colouring, OwnWay
 from cutkey.core.model.cuts import Cut, JointKeys
 from cutkey.core.model.job import Assignment, GraphicSpec, Job, Source
 from cutkey.core.model.placement import Depth, Placement
@@ -112,6 +122,37 @@ def test_another_picture_keeps_what_was_decided_and_says_what_it_cannot():
         again.job.graphics[0].edits == job.graphics[0].edits
         and again.job.graphics[0].trace.steps == job.graphics[0].trace.steps
     )
+
+
+def test_ways_of_colour_and_accepted_findings_go_with_their_colour_or_are_told():
+    """One of two colours has a successor: what was decided of it goes along, of the other it is said."""
+    of = "thin", "Too thin to print", "Old", "p"
+    decided = (
+        Accepted(*of, "#111111", 0.1, "it is a shadow"),
+        Accepted(*of, "#e0a32a", 0.2, "fine"),
+        Accepted("floor", "Thin floor", "Old", "p", "", 0.1, "fine"),
+        Accepted("keys", "Joint A-A", "A1", "", "", 1.0, "glued"),
+    )
+    ways = (OwnWay("#111111", "inlays"), OwnWay("#e0a32a", "heights"))
+    job = job_of(accepted=decided, colouring=Colouring(ways=ways))
+    matches = {"#151515": "#111111"}
+    old = ["#111111", "#e0a32a"]
+    done = with_matches(with_source(job, "g", NEW, False, 60.0).job, "g", matches, job, old)
+    assert done.colouring.ways == (OwnWay("#151515", "inlays"),)
+    assert {(d.piece, d.colour, d.reason) for d in done.accepted} == {
+        ("New one", "#151515", "it is a shadow"),
+        ("New one", "", "fine"),
+        ("A1", "", "glued"),
+    }
+    told = "; ".join(map(str, not_given_on(job, "g", old, matches)))
+    assert (
+        all(w in told for w in ("depth", "way of printing", "an accepted finding")) and "filament" not in told
+    )
+    assert not_given_on(job, "g", old, {**matches, "#d0a020": "#e0a32a"}) == []
+    (lost,) = not_given_on(
+        replace(job, placements=(), accepted=(), colouring=Colouring()), "g", ["#111111"], {}
+    )
+    assert "filament" in str(lost)
 
 
 def test_another_graphic_of_the_same_colour_keeps_its_filament():

@@ -25,6 +25,7 @@ from cutkey.core.engine.swap import (
     carried_to,
     made_from,
     match_colours,
+    not_given_on,
     spec_of,
     with_matches,
     with_source,
@@ -121,14 +122,24 @@ class Swapping(QObject):
             return
         self._make(trial, trial.matches)
         self.begun.emit(trial.graphic)
-        if said:
+        self._tell(said)
+
+    def _tell(self, said: Sequence[object]) -> None:
+        """Say what the trial could not take over, of the picture and of its colours."""
+        trial = self.trial
+        if trial is None:
+            return
+        colours = [c for c, _ in trial.old.regions]
+        every = [*said, *not_given_on(trial.before, trial.graphic, colours, trial.matches)]
+        if every:
             self._message.say(
-                self.tr("Not taken over from the old picture: {0}.").format("; ".join(map(str, said))),
+                self.tr("Not taken over from the old picture: {0}.").format("; ".join(map(str, every))),
                 calm=True,
             )
 
     def _make(self, trial: Trial, matches: Mapping[str, str]) -> None:
-        job = trial.made(with_matches(trial.swapped, trial.graphic, matches, trial.before))
+        colours = [c for c, _ in trial.old.regions]
+        job = trial.made(with_matches(trial.swapped, trial.graphic, matches, trial.before, colours))
         self.trial, self._made_it = trial._replace(matches=dict(matches)), job
         self._document.edit(trial.name, job, merge=f"swap {id(trial.before)}")
         self.tried.emit()
@@ -141,6 +152,7 @@ class Swapping(QObject):
         if old:
             matches[new] = old
         self._make(self.trial, matches)
+        self._tell(())
 
     def keep(self) -> None:
         """Go on with the new picture."""

@@ -16,6 +16,8 @@ from msgspec.structs import replace
 
 from cutkey.core.bodies.kind import MadeBody
 from cutkey.core.colour.difference import difference, rgb_of
+from cutkey.core.colour.names import plain_name
+from cutkey.core.model.accepted import Accepted
 from cutkey.core.model.cuts import Cut
 from cutkey.core.model.edits import add_source, change_graphic, name_from
 from cutkey.core.model.job import Assignment, GraphicSpec, Job, Source
@@ -131,8 +133,12 @@ def with_source(job: Job, id: str, source: Source, same_frame: bool, width: floa
     return Swapped(_without_unused(change_graphic(add_source(job, source), spec)), said)
 
 
-def with_matches(job: Job, id: str, matches: Mapping[str, str], before: Job) -> Job:
-    """Depths, filaments and names go from old colours to the new ones that take their place.
+def with_matches(
+    job: Job, id: str, matches: Mapping[str, str], before: Job, colours: Sequence[str] = ()
+) -> Job:
+    """Give what was decided of old colours on to the new ones that take their place.
+
+    Depths, filaments, ways of colour, names, and findings that were accepted.
 
     Parameters
     ----------
@@ -140,6 +146,8 @@ def with_matches(job: Job, id: str, matches: Mapping[str, str], before: Job) -> 
         New colour to old colour.
     before : Job
         The job with the old picture: its rules are the ones that are given on.
+    colours : sequence of str
+        That the old picture had; ways of printing those that are gone go too.
     """
     placements = []
     for placement in job.placements:
@@ -148,7 +156,7 @@ def with_matches(job: Job, id: str, matches: Mapping[str, str], before: Job) -> 
             placement = replace(placement, depths=_renamed(was, matches))
         placements.append(placement)
     # Another graphic may be of an old colour too; its filament stays.
-    gone = set(matches.values()) if len(job.graphics) == 1 else set()
+    gone = {*matches.values(), *colours} if len(job.graphics) == 1 else set()
     kept = [a for a in before.assignments if a.colour not in matches and a.colour not in gone]
     moved = [
         Assignment(new, a.filament)
@@ -159,8 +167,67 @@ def with_matches(job: Job, id: str, matches: Mapping[str, str], before: Job) -> 
     names = dict(before.graphic(id).trace.names)
     spec = job.graphic(id)
     named = tuple((new, names[old]) for new, old in matches.items() if old in names)
+    ways = [w for w in before.colouring.ways if w.colour not in matches and w.colour not in gone]
+    ways += [
+        replace(w, colour=n) for n, old in matches.items() for w in before.colouring.ways if w.colour == old
+    ]
     job = change_graphic(job, replace(spec, trace=replace(spec.trace, names=named)))
-    return replace(job, placements=tuple(placements), assignments=(*kept, *moved))
+    return replace(
+        job,
+        placements=tuple(placements),
+        assignments=(*kept, *moved),
+        colouring=replace(job.colouring, ways=tuple(ways)),
+        accepted=tuple(
+            d for decision in before.accepted for d in _decided_anew(decision, before, id, spec.name, matches)
+        ),
+    )
+
+
+def _decided_anew(
+    decision: Accepted, before: Job, id: str, name: str, matches: Mapping[str, str]
+) -> list[Accepted]:
+    """A decision with the new names of its graphic and its colour; none where its colour has no successor."""
+    mine = {p.id for p in before.placements if p.graphic == id}
+    if decision.of not in mine:
+        return [decision]
+    if decision.piece == before.graphic(id).name:
+        decision = replace(decision, piece=name)
+    if not decision.colour:
+        return [decision]
+    return [replace(decision, colour=new) for new, old in matches.items() if old == decision.colour]
+
+
+def not_given_on(before: Job, id: str, colours: Sequence[str], matches: Mapping[str, str]) -> list[Words]:
+    """Return what was decided of colours that none of the new picture takes the place of.
+
+    Parameters
+    ----------
+    before : Job
+        With the old picture.
+    id : str
+        Of the graphic.
+    colours : sequence of str
+        That the old picture had.
+    matches : mapping
+        New colour to old colour.
+    """
+    left = [c for c in colours if c not in matches.values()]
+    laid = [p for p in before.placements if p.graphic == id]
+    deep = [c for c in left if any(d.colour == c for p in laid for d in p.depths)]
+    printed = [c for c in left if before.assigned(c)]
+    ways = [c for c in left if any(w.colour == c for w in before.colouring.ways)]
+    ids = {p.id for p in laid}
+    decided = [d for d in before.accepted if d.of in ids and d.colour in left]
+    out = []
+    if deep:
+        out.append(say.depths_not_taken_over([plain_name(c) for c in deep]))
+    if printed:
+        out.append(say.filaments_not_taken_over([plain_name(c) for c in printed]))
+    if ways:
+        out.append(say.ways_not_taken_over([plain_name(c) for c in ways]))
+    if decided:
+        out.append(say.accepted_not_taken_over(len(decided)))
+    return out
 
 
 def _renamed(placement: Placement, matches: Mapping[str, str]) -> tuple[Depth, ...]:

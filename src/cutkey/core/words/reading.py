@@ -373,6 +373,27 @@ def colours_not_taken_over() -> str:
 
 
 @worded
+def depths_not_taken_over(colours: Sequence[str]) -> str:
+    return f"the depth of {', '.join(colours)}, which the new picture has not"
+
+
+@worded
+def filaments_not_taken_over(colours: Sequence[str]) -> str:
+    return f"the filament of {', '.join(colours)}, which the new picture has not"
+
+
+@worded
+def ways_not_taken_over(colours: Sequence[str]) -> str:
+    return f"the way of printing {', '.join(colours)}, which the new picture has not"
+
+
+@worded
+def accepted_not_taken_over(findings: int) -> str:
+    which = "an accepted finding" if findings == 1 else f"{findings} accepted findings"
+    return f"{which} about colours that the new picture has not"
+
+
+@worded
 def scale_not_taken_over() -> str:
     return "the common scale with the other graphics of the old picture"
 
