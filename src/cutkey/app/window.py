@@ -31,6 +31,7 @@ from cutkey.app.recovery import recent_jobs
 from cutkey.app.saying import say_problem, say_refused
 from cutkey.app.sheets import all_sheets
 from cutkey.app.sheets.base import Desk, Sheet
+from cutkey.app.sizing import Sizing
 from cutkey.app.stage.stage import Stage
 from cutkey.app.status import cells_of
 from cutkey.app.swapping import Swapping
@@ -96,6 +97,7 @@ class Window(QMainWindow):
             self.film,
             self.message,
             self.swapping,
+            Sizing(self.document, self.engine),
         )
         self.sheets: dict[str, Sheet] = {s.id: s(self.desk) for s in all_sheets()}
         self.current = next(iter(self.sheets))

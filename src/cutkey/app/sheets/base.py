@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QMenu, QWidget
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
 from cutkey.app.face.face_view import FaceView
+from cutkey.app.sizing import Sizing
 from cutkey.app.stage.item import Item
 from cutkey.app.stage.stage import Stage
 from cutkey.app.swapping import Swapping
@@ -42,6 +43,7 @@ class Desk:
     film: Film
     message: MessageStrip
     swapping: Swapping
+    sizing: Sizing
     commands: dict[str, Callable[..., Any]] = field(default_factory=dict)
     graphic: str = ""
     placement: str = ""  # whose fields are shown

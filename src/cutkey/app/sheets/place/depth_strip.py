@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
@@ -10,9 +12,12 @@ from cutkey.app.drafting import dimension, hatch, note
 from cutkey.app.paths import path_of
 from cutkey.app.theme import theme
 from cutkey.app.widgets.strip import Strip
-from cutkey.core.model.placement import Placement
+from cutkey.core.model.placement import Depth, Placement
 from cutkey.core.units import format_mm
 from cutkey.worker.shown import PlacedView
+
+#: Ways of standing over the face.
+UP = ("raised", "level")
 
 
 class DepthStrip(Strip):
@@ -23,11 +28,37 @@ class DepthStrip(Strip):
         self._face: PlacedView | None = None
         self._placement: Placement | None = None
         self._layer = 0.2
+        self._depths: list[Depth] = []
 
-    def show_section(self, face: PlacedView | None, placement: Placement | None, layer: float) -> None:
-        """Show the section of a placement."""
+    def show_section(
+        self, face: PlacedView | None, placement: Placement | None, layer: float, colours: Sequence[str] = ()
+    ) -> None:
+        """Show the section of a placement, whose graphic has these colours."""
         self._face, self._placement, self._layer = face, placement, layer
+        self._depths = []
+        if placement is not None:
+            self._depths = [placement.depth_of(c) for c in colours] or list(placement.depths)
         self.update()
+
+    def heights(self) -> tuple[float, float]:
+        """Return how far the graphic stands over its face and how far it is sunk into it, mm."""
+        rim = self._face.rim if self._face is not None else 0.0
+        over = [d.mm if d.mode == "raised" else rim + d.mm for d in self._depths if d.mode in UP]
+        into = [d.mm for d in self._depths if d.mode in ("recessed", "flush")]
+        return max(over, default=0.0), max(into, default=0.0)
+
+    def step_text(self) -> str:
+        """Return what is written beside the step of the graphic; "" where it has none."""
+        over, into = self.heights()
+        modes = {d.mode for d in self._depths}
+        if over > 1e-6:
+            layers = format_mm(over / self._layer, 1)
+            return self.tr("+{0} · {1} layers").format(format_mm(over), layers)
+        if into > 1e-6:
+            layers = format_mm(into / self._layer, 1)
+            text = self.tr("flush {0} · {1} layers") if modes == {"flush"} else self.tr("−{0} · {1} layers")
+            return text.format(format_mm(into), layers)
+        return self.tr("cut through") if "through" in modes else ""
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Draw the section."""
@@ -38,8 +69,7 @@ class DepthStrip(Strip):
             return
         every = np.concatenate([r.points for _, r in self._face.section])
         (x0, _), (x1, high) = every.min(0), every.max(0)
-        rules = [r for r in self._placement.depths if r.mode != "raised"]
-        deepest = max([r.mm for r in rules if r.mode != "through"] or [0.0])
+        over, deepest = self.heights()
         # Show from a little under the floor's top: the middle of a thick body says nothing.
         low = max(float(every[:, 1].min()), -max(6.0, 2.5 * deepest, 4 * high))
         kx = (self.width() - 208) / max(1e-6, x1 - x0)
@@ -64,20 +94,13 @@ class DepthStrip(Strip):
         self._paint_layers(painter, left, left + (x1 - x0) * kx, ground, ky, high, low)
         right = left + (x1 - x0) * kx
         painter.setPen(QPen(theme.colour("ink"), 1.0))
-        raised = [r.mm for r in self._placement.depths if r.mode == "raised"]
-        # A rim or a neighbour may stand higher than the graphic; its own step is what is told.
-        step = max(raised) if raised and max(raised) < high - 1e-6 else high
-        if step > 1e-6:
-            layers = format_mm(step / self._layer, 1)
-            text = self.tr("+{0} · {1} layers").format(format_mm(step), layers)
-            box = dimension(painter, QPointF(right + 14, ground), QPointF(right + 14, ground - step * ky), "")
-            note(
-                painter,
-                QPointF(box.right() + 6, ground - step * ky / 2),
-                text,
-                "ultramarine",
-                Qt.AlignmentFlag.AlignLeft,
-            )
+        # A rim, a neighbour or the fall of the surface may reach elsewhere: the graphic's own step is told.
+        text = self.step_text()
+        if text:
+            top, bottom = ground - over * ky, ground + (0.0 if over > 1e-6 else deepest) * ky
+            box = dimension(painter, QPointF(right + 14, bottom), QPointF(right + 14, top), "")
+            where = QPointF(box.right() + 6, (top + bottom) / 2)
+            note(painter, where, text, "ultramarine", Qt.AlignmentFlag.AlignLeft)
         floor = self._face.floor - deepest
         if self._face.floor > 0:
             bottom = max(low, -self._face.floor)

@@ -17,7 +17,7 @@ from cutkey.app.widgets.basics import allow, button, clear, field_row, row
 from cutkey.app.widgets.fold import Fold
 from cutkey.app.widgets.number_field import NumberField
 from cutkey.core.colour.names import plain_name
-from cutkey.core.model.edits import change_graphic, change_placement, set_depth, set_scale
+from cutkey.core.model.edits import change_graphic, change_placement, set_depth
 from cutkey.core.model.placement import Depth, DepthMode, Placement, Reads
 from cutkey.worker.shown import PlacedView
 
@@ -237,15 +237,7 @@ class GraphicFields(QWidget):
     def _width(self, value: float, merge: bool) -> None:
         placement = self._placement()
         if placement is not None:
-            spec = self._desk.job.graphic(placement.graphic)
-            view = self._desk.engine.graphics.get(spec.id)
-            seen = (
-                view.size[0] * spec.width_mm / view.width_mm
-                if view is not None and view.size[0] > 0
-                else spec.width_mm
-            )
-            width = round(spec.width_mm * value / seen, 6)
-            self._desk.document.edit(_tr("change width"), set_scale(self._desk.job, spec, width), merge)
+            self._desk.sizing.set(placement.graphic, 0, value, _tr("change width"), merge)
 
     def _set_reads(self, reads: Reads) -> None:
         placement = self._placement()

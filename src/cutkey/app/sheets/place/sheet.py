@@ -175,7 +175,9 @@ class PlaceSheet(Sheet):
         self.desk.face.show_things(face, things, self.desk.picked, main, margin)
         self.on_stage.show(face, self.desk.face.hands, margin)
         self.several.show_count(len(self.desk.face.hands.mine()))
-        self.depth_strip.show_section(self._cut_face(), placement, self.desk.job.printer.layer)
+        view = engine.graphics.get(placement.graphic) if placement is not None else None
+        colours = [c for c, _ in view.regions] if view is not None else []
+        self.depth_strip.show_section(self._cut_face(), placement, self.desk.job.printer.layer, colours)
 
     def _cut_face(self) -> PlacedView | None:
         """The face of the picked placement with the section where the user has it."""

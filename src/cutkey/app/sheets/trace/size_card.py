@@ -80,13 +80,10 @@ class SizeCard(QWidget):
         self.distance.selectAll()
 
     def _side(self, value: float, side: int, merge: bool) -> None:
-        view = self._desk.graphic_view()
-        if view is not None and view.size[side] > 0:
-            self._scale_by(
-                value / view.size[side],
-                self.tr("change width") if side == 0 else self.tr("change height"),
-                merge,
-            )
+        spec = self._desk.spec()
+        if spec is not None:
+            text = self.tr("change width") if side == 0 else self.tr("change height")
+            self._desk.sizing.set(spec.id, side, value, text, merge)
 
     def _true_distance(self, value: float) -> None:
         self.distance_row.hide()
