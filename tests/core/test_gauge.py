@@ -5,13 +5,14 @@ from __future__ import annotations
 import io
 import math
 import re
+from itertools import pairwise
 
 import numpy as np
 import pytest
 import shapely
 from pypdf import PdfReader
 
-from cutkey.core.checks.setting_out import check_setting_out
+from cutkey.core.checks.setting_out import check_setting_out, not_held
 from cutkey.core.lettering.fonts import font_bytes
 from cutkey.core.lettering.text import TextLook, text_area
 from cutkey.core.model.printer import Printer
@@ -172,3 +173,69 @@ def test_the_template_is_at_true_scale_and_its_pages_fit_together(paper, width, 
         w.rstrip(",") for w in words
     }
     assert "against" in words and name in words
+
+
+def row_of(count, gap):
+    """Blocks of 30 x 20 mm beside one another."""
+    return [(f"I{k}", shapely.box(k * (30 + gap), 0, k * (30 + gap) + 30, 20)) for k in range(count)]
+
+
+def bricks(gap):
+    return [
+        (f"{c}{r}", shapely.box(x, r * (20 + gap), x + 50, r * (20 + gap) + 20))
+        for c in range(2)
+        for r in range(2)
+        for x in [c * (50 + gap) + (r % 2) * 25]
+    ]
+
+
+def springs(islands, spacers, clearance):
+    """Stiffness of the three motions of every body, by lengths of contact: its eigenvalues, rising.
+
+    Three of them are the motions of the whole and 0; a fourth that is 0 is an island that moves.
+    """
+    bodies = [*islands, *spacers]
+    middles = [np.array(b.centroid.coords[0]) for b in bodies]
+    stiff = np.zeros((3 * len(bodies), 3 * len(bodies)))
+    for n, island in enumerate(islands):
+        for k, spacer in enumerate(spacers, len(islands)):
+            xy = np.array(shapely.segmentize(spacer.exterior, 0.2).coords)
+            for a, b in pairwise(xy):
+                long = np.hypot(*(b - a))
+                off = max(island.boundary.distance(shapely.Point(p)) for p in (a, b))
+                if long < 1e-9 or off > clearance + 0.03:
+                    continue
+                row = np.zeros(3 * len(bodies))
+                normal = np.array([b[1] - a[1], a[0] - b[0]]) / long
+                for body, sign in ((n, 1), (k, -1)):
+                    arm = ((a + b) / 2 - middles[body]) / 20
+                    turn = arm[0] * normal[1] - arm[1] * normal[0]
+                    row[3 * body : 3 * body + 3] = sign * np.array([*normal, turn])
+                stiff += long * np.outer(row, row)
+    return np.linalg.eigvalsh(stiff)
+
+
+@pytest.mark.parametrize("gap", [0.4, 0.6, 0.8, 1.0, 1.2, 2.0, 6.0])
+@pytest.mark.parametrize("islands", [lambda g: row_of(3, g), lambda g: comb(3, 2, g), bricks])
+def test_spacers_in_narrow_gaps_hold_or_it_is_said_that_they_do_not(islands, gap):
+    """A gap of 0.8 mm leaves 0.5 for the spacer: a line of 0.4 goes in. In 0.6 mm none does."""
+    islands = islands(gap)
+    setting = set_out(islands, GAUGE, PRINTER)
+    spacers = [p.spacer.outline for p in setting.pieces]
+    held = springs([o for _, o in islands], spacers, GAUGE.clearance)[3] > 0.01 if spacers else False
+    (found,) = check_setting_out(setting, GAUGE)
+    assert (found.severity == "sound") == held == (setting.free == []) == (gap > 0.7)
+    assert held or all(name in found.text for name in setting.free[:5])
+    # The check finds it by itself, whatever was said when the spacers were made.
+    assert bool(not_held(setting._replace(free=[]), GAUGE.clearance)) != held
+
+
+def test_a_disc_may_turn_and_a_nick_holds_nothing():
+    blocks = [("a", shapely.box(0, 0, 40, 40)), ("b", shapely.box(64, 0, 104, 40))]
+    disc = [*blocks, ("d", shapely.Point(52, 20).buffer(10, 64))]
+    setting = set_out(disc, GAUGE, PRINTER)
+    assert setting.free == [] == not_held(setting, GAUGE.clearance)
+    # Without the piece between them two blocks are loose.
+    pair = set_out(row_of(2, 4.0), GAUGE, PRINTER)
+    assert not_held(pair, GAUGE.clearance) == []
+    assert not_held(pair._replace(pieces=[]), GAUGE.clearance) == ["I1"]

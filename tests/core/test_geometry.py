@@ -206,7 +206,7 @@ def test_places_are_spread_as_far_as_the_room_allows():
     # From the back of a plate with a hole: nowhere over the hole, and not where the wall over the key would
     # be missing.
     plate = shapely.box(0, 0, 100, 8) - shapely.box(40, 0, 60, 3)
-    found = from_the_back(plate, 4.0, 5.0, 1.0)
+    found = from_the_back(plate, plate, 4.0, 5.0, 1.0)
     assert (
         found[:, 1].max() == pytest.approx(0, abs=1e-6)
         and found[:, 0].min() == pytest.approx(5)
@@ -214,5 +214,9 @@ def test_places_are_spread_as_far_as_the_room_allows():
     )
     assert (
         not ((found[:, 0] > 35.1) & (found[:, 0] < 64.9)).any()
-        and len(from_the_back(plate, 4.0, 7.5, 1.0)) == 0
+        and len(from_the_back(plate, plate, 4.0, 7.5, 1.0)) == 0
     )
+    # Where another key has the back, none is let in above that either.
+    free = plate - shapely.box(70, 0, 80, 2)
+    left = from_the_back(plate, free, 4.0, 5.0, 1.0)
+    assert len(left) and not ((left[:, 0] > 65.1) & (left[:, 0] < 84.9)).any() and left[:, 1].max() < 1e-6

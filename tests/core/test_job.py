@@ -158,11 +158,11 @@ def test_only_what_changed_is_computed_again(plate):
     evaluator.kit(moved)
     # Design, its bodies and their four checks, bare sections, split, sides and kit; no picture is traced, no
     # model read, no face searched.
-    assert evaluator.memo.computed == before + 10
+    assert evaluator.memo.computed == before + 12
     evaluator.kit(replace(moved, keys=Keys(clearance=0.2)))
-    assert evaluator.memo.computed == before + 13
+    assert evaluator.memo.computed == before + 15
     evaluator.kit(job)
-    assert evaluator.memo.computed == before + 13
+    assert evaluator.memo.computed == before + 15
 
 
 @pytest.mark.parametrize("name", JOBS)

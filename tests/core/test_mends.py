@@ -30,7 +30,7 @@ from cutkey.core.kit.threemf import bytes_3mf
 from cutkey.core.mends import all_mends, mend_of, mends_of
 from cutkey.core.model.accepted import accepted
 from cutkey.core.model.colouring import Colouring
-from cutkey.core.model.edits import add_graphic, place
+from cutkey.core.model.edits import add_graphic, assign, place
 from cutkey.core.model.file import job_bytes, read_job
 from cutkey.core.model.finding import changes
 from cutkey.core.model.job import Job, ModelBase, Source
@@ -84,6 +84,12 @@ def cut_away(first: bool) -> tuple[Job, dict[str, bytes]]:
     }
 
 
+def in_the_models_filament() -> tuple[Job, dict[str, bytes]]:
+    """Two bars let in flush, in the filament of the plate."""
+    job, sources = plate(STROKE.format(4), Depth("flush", 0.8))
+    return assign(job, "#c03020", job.rack[-1].name), sources
+
+
 #: What a mend is called; a job with the fault; the same just inside the limit (None where the fault is no
 #: matter of degree).
 FAULTS = {
@@ -107,6 +113,9 @@ FAULTS = {
         plate(STROKE.format(4), Depth("raised"), offset=(200.0, 0.0)),
         plate(STROKE.format(4), Depth("raised"), offset=(5.0, 0.0)),
     ),
+    "another filament": (in_the_models_filament(), (plate(STROKE.format(4), Depth("flush")))),
+    "raise": None,
+    "recess": None,
     "rebuild": (crossing(), None),
     "lay first": (cut_away(first=False), cut_away(first=True)),
     "as bodies": None,  # its own test
@@ -122,6 +131,18 @@ FAULTS = {
 
 def test_every_mend_is_tried_here():
     assert {m.id for m in all_mends()} == set(FAULTS)
+
+
+def test_what_cannot_be_seen_is_raised_or_sunk_too():
+    job, sources = in_the_models_filament()
+    evaluator = known(sources)
+    (fault,) = [f for f in evaluator.kit(job).findings if f.kind == "visible"]
+    assert fault.title == "Cannot be seen" and fault.severity == "look at"
+    assert [m.id for m in mends_of(job, fault)] == ["another filament", "raise", "recess"]
+    for mend, mode in zip(mends_of(job, fault)[1:], ("raised", "recessed"), strict=True):
+        after = mend.apply(job, fault)
+        assert after.placements[0].depth_of("#c03020").mode == mode
+        assert {f.severity for f in evaluator.kit(after).findings if f.kind == "visible"} == {"sound"}
 
 
 @pytest.mark.parametrize("id", [k for k, v in FAULTS.items() if v is not None])

@@ -23,6 +23,7 @@ from cutkey.cli.main import main
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.engine.rehearsal import rehearsed
 from cutkey.core.errors import BadInput
+from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.rehearse.film import layers_of, run
 from cutkey.core.rehearse.findings import findings_of
 from cutkey.core.rehearse.layers import Slicer, filled, heights
@@ -126,6 +127,33 @@ def test_what_a_line_cannot_draw():
         [shapely.box(5 + 5 * k, 5, 5 + 5 * k + w, 15) for k, w in enumerate((0.2, 0.4, 0.5, 1))]
     )
     assert sorted(round(n.wide, 2) for n in slits(plate, 0.42)) == [0.2, 0.4]
+
+
+@pytest.mark.parametrize("long", [0.9, 1.5, 4.0])
+@pytest.mark.parametrize("wide", [0.1, 0.2, 0.4, 0.44])
+def test_a_wall_between_two_wide_parts_and_a_slit_between_two_windows(long, wide):
+    """All corners of a wall that joins two blocks lie in the blocks; a line of 0.42 mm does not go in."""
+    blocks = shapely.union_all([shapely.box(0, 0, 10, 10), shapely.box(10 + long, 0, 20 + long, 10)])
+    wall = shapely.box(10, 4, 10 + long, 4 + wide)
+    for rough in (None, 1):
+        joined = shapely.union_all([blocks, wall.buffer(0.001, join_style="mitre")])
+        found = narrow(joined, 0.42, joined.simplify(0.005) if rough else None)
+        plate = shapely.box(-5, -5, 25 + long, 15) - joined
+        gap = slits(plate, 0.42, plate.simplify(0.005) if rough else None)
+        for some in (found, gap):
+            assert [n.wide for n in some] == ([pytest.approx(wide, abs=0.02)] if wide < 0.42 else [])
+            if some:
+                # The blocks' corners round off a little of it at both ends.
+                assert some[0].area.area == pytest.approx(long * wide, abs=0.1)
+
+
+def test_a_neck_that_is_lost_is_told_by_the_rehearsal_of_a_print():
+    blocks = m3.Manifold.cube((10, 10, 2)) + m3.Manifold.cube((10, 10, 2)).translate((14, 0, 0))
+    necked = blocks + m3.Manifold.cube((4.02, 0.2, 2)).translate((9.99, 5, 0))
+    for solid, lost in ((blocks, 0), (necked, 1)):
+        mesh = mesh_of(solid)
+        runs = [run([Body("a", 0, "a", "PLA", "", mesh.vertices, mesh.triangles)], Settings())]
+        assert [e.kind for e in runs[0].events] == ["lost"] * lost
 
 
 def test_what_a_layer_rests_on():

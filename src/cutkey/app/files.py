@@ -14,6 +14,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog
 
 from cutkey.app import logbook
 from cutkey.app.clipboard import part_there
+from cutkey.app.widgets.message_strip import STEP
 from cutkey.core.formats import suffixes_of
 from cutkey.core.model.job import Job
 
@@ -34,7 +35,7 @@ class Files(QObject):
         """Save the picked graphic as a drawing in millimetres, with the curves that it is made of."""
         spec, view = self._window.desk.spec(), self._window.desk.graphic_view()
         if spec is None or view is None:
-            self._window.message.say(self.tr("There is no graphic yet; open a picture first."))
+            self._window.message.say(self.tr("There is no graphic yet; open a picture first."), topic=STEP)
             return
         kinds = self.tr("Drawings (*.svg);;Drawings for machines (*.dxf)")
         name, kind = QFileDialog.getSaveFileName(
@@ -63,7 +64,7 @@ class Files(QObject):
         """Choose another picture for the picked graphic."""
         spec = self._window.desk.spec()
         if spec is None or self._window.desk.graphic_view() is None:
-            self._window.message.say(self.tr("There is no graphic yet; open a picture first."))
+            self._window.message.say(self.tr("There is no graphic yet; open a picture first."), topic=STEP)
             return
         kinds = " ".join(f"*{s}" for s in (*suffixes_of("picture"), *suffixes_of("drawing")))
         title = self.tr("Another picture for {0}").format(spec.name)

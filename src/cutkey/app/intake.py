@@ -10,6 +10,7 @@ from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QObject
 from PySide6.QtGui import QImage
 
 from cutkey.app.sheets.base import Desk
+from cutkey.app.widgets.message_strip import STEP
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
 from cutkey.core.formats import held_by
@@ -48,10 +49,11 @@ class Intake(QObject):
                 self.take_model(path.name, read_bytes(path))
             else:
                 self._desk.message.say(
-                    self.tr("{0} is no picture, model or job; drop one of those.").format(path.name)
+                    self.tr("{0} is no picture, model or job; drop one of those.").format(path.name),
+                    topic=STEP,
                 )
         except BadInput as error:
-            self._desk.message.say(str(error))
+            self._desk.message.say(str(error), topic=STEP)
 
     def take_picture(self, name: str, data: bytes, kind: str = "picture") -> None:
         """Add a picture or drawing as a new graphic, as soon as it has been read in full."""
@@ -63,7 +65,7 @@ class Intake(QObject):
         try:
             self._desk.commands["take_other_picture"](graphic, path.name, read_bytes(path), kind)
         except BadInput as error:
-            self._desk.message.say(str(error))
+            self._desk.message.say(str(error), topic=STEP)
 
     def _add_graphic(self, name: str, data: bytes, kind: str) -> None:
         source = self._desk.document.take(name, kind, data)
@@ -119,7 +121,7 @@ class Intake(QObject):
                 (self.tr("close the holes"), partial(self.take_model, name, data, self._unit, True)),
                 (self.tr("leave it"), back),
             ]
-        self._desk.message.say(failed.message, actions)
+        self._desk.message.say(failed.message, actions, topic="" if actions else STEP)
 
     def wants(self, data: QMimeData) -> bool:
         """Whether something dragged over the window can be taken."""

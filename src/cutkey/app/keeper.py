@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QFileDialog, QMenu, QWidget
 from cutkey.app.recovery import Autosave, leftovers, recent_jobs, remember
 from cutkey.app.sheets.base import Desk
 from cutkey.app.widgets.kept_list import KeptList, small_picture
+from cutkey.app.widgets.message_strip import STEP
 from cutkey.core.errors import BadInput, ChangedElsewhere
 from cutkey.core.model.file import SUFFIX
 from cutkey.core.model.job import Job
@@ -179,7 +180,9 @@ class Keeper(QObject):
         document = self._desk.document
         job = replace(document.job, name=self.tr("{0} copy").format(document.job.name))
         document.start(job, dict(document.sources), saved=False)
-        self._desk.message.say(self.tr("This is a copy now; it is saved under a name of its own."), calm=True)
+        self._desk.message.say(
+            self.tr("This is a copy now; it is saved under a name of its own."), calm=True, topic=STEP
+        )
 
     def fill_recent(self, menu: QMenu) -> None:
         """An entry for every recent job."""
@@ -197,7 +200,7 @@ class Keeper(QObject):
         found = [k for k in leftovers() if again or not k.left]
         self.copies.show_copies(found)
         if again and not found:
-            self._desk.message.say(self.tr("There are no kept copies."), calm=True)
+            self._desk.message.say(self.tr("There are no kept copies."), calm=True, topic=STEP)
 
     def _bring_back(self, one: Kept) -> None:
         """Go on with a kept copy; unsaved work in the window is asked about first, and one undo away then."""

@@ -10,6 +10,7 @@ from PySide6.QtCore import QCoreApplication
 
 from cutkey import __version__
 from cutkey.app import logbook
+from cutkey.app.widgets.message_strip import STEP
 
 if TYPE_CHECKING:
     from cutkey.app.window import Window
@@ -63,7 +64,7 @@ def say_problem(w: Window, kind: str, text: str, detail: Any) -> None:
 
 def say_refused(w: Window, problem: str) -> None:
     """Say that an edit was not made, and why."""
-    w.message.say(_tr("That was not done: {0}.").format(problem))
+    w.message.say(_tr("That was not done: {0}.").format(problem), topic=STEP)
     w.refresh()
 
 

@@ -16,7 +16,7 @@ from PySide6.QtGui import QImageReader
 
 from cutkey.app.document import Document
 from cutkey.app.engine import Engine
-from cutkey.app.widgets.message_strip import MessageStrip
+from cutkey.app.widgets.message_strip import STEP, MessageStrip
 from cutkey.core.bodies.kind import MadeBody
 from cutkey.core.engine.swap import (
     Box,
@@ -135,6 +135,7 @@ class Swapping(QObject):
             self._message.say(
                 self.tr("Not taken over from the old picture: {0}.").format("; ".join(map(str, every))),
                 calm=True,
+                topic=STEP,
             )
 
     def _make(self, trial: Trial, matches: Mapping[str, str]) -> None:
@@ -237,6 +238,7 @@ class Swapping(QObject):
                 self.tr("Please look at it: {0}.").format("; ".join(map(str, said))),
                 [(self.tr("undo"), self._document.undo)],
                 calm=True,
+                topic=STEP,
             )
 
 

@@ -43,7 +43,7 @@ from cutkey.app.widgets.basics import allow, recolour_icons
 from cutkey.app.widgets.film import Film
 from cutkey.app.widgets.late_marks import LateMarks
 from cutkey.app.widgets.layer_ladder import LayerLadder
-from cutkey.app.widgets.message_strip import MessageStrip
+from cutkey.app.widgets.message_strip import STEP, MessageStrip
 from cutkey.app.widgets.sheet_frame import SheetFrame
 from cutkey.app.widgets.sheet_tabs import SheetTabs
 from cutkey.app.widgets.steps_popup import StepsPopup
@@ -144,6 +144,7 @@ class Window(QMainWindow):
         self.undo_button.clicked.connect(self.document.undo)
         self.redo_button.clicked.connect(self.document.redo)
         self.tabs.opened.connect(self.show_sheet)
+        self.document.changed.connect(lambda: self.message.settle(STEP))
         self.document.changed.connect(self.refresh)
         self.document.renewed.connect(self._renewed)
         self.document.refused.connect(partial(say_refused, self))

@@ -122,9 +122,22 @@ class Film(QWidget):
         self._held: QPointF | None = None
 
     # -- content
-    def show_rehearsal(self, found: RehearsalView | None, printer: Printer) -> None:
-        """Take over what the print of a kit comes to."""
+    def show_rehearsal(self, found: RehearsalView | None, printer: Printer, keep_view: bool = False) -> None:
+        """Take over what the print of a kit comes to.
+
+        Parameters
+        ----------
+        found : RehearsalView or None
+            None while it is not known.
+        printer : Printer
+        keep_view : bool
+            The bed, the layer and what is looked at stay: the kit is one of the same job.
+        """
         self._printer = printer
+        if found is None and keep_view:
+            self._found = []
+            self.update()
+            return
         if found is None:
             self._zoom, self._pan = 1.0, QPointF(0, 0)
             self.stage.setChecked(False)

@@ -9,6 +9,9 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
 from cutkey.app.widgets.basics import button, label
 
+#: The topic of messages about what was just done.
+STEP = "step"
+
 
 class MessageStrip(QFrame):
     """A strip over the drawing; hidden while there is nothing to say."""
@@ -47,7 +50,8 @@ class MessageStrip(QFrame):
     ) -> None:
         """Show a sentence and buttons; a calm one is a note, not a warning.
 
-        A warning that nobody has closed yet comes back when this one is closed.
+        A warning that nobody has closed yet comes back when this one is closed. One about `STEP` is about
+        what was just done, and passes when something else is.
         """
         said = (text, list(actions), calm, topic)
         if self._said is not None and not self.isHidden() and not self._said[2] and self._said[0] != text:
@@ -92,6 +96,7 @@ class MessageStrip(QFrame):
         self.show()
 
     def settle(self, topic: str) -> None:
-        """Hide the message if it is about a topic that is no longer true."""
-        if self._topic == topic:
-            self.hide()
+        """Take back messages about a topic that is no longer true; an earlier one comes back then."""
+        self._earlier = [e for e in self._earlier if e[3] != topic]
+        if self._topic == topic and not self.isHidden():
+            self._close()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -38,9 +37,10 @@ class Reached(NamedTuple):
 @check(61)
 def can_be_reached(c: Context) -> Iterator[Finding]:
     """Nothing is placed inside a closed cavity, and what lies under other material is told."""
+    every = c.of_design("reached", lambda: {o.placement.id: reached(c.body.solid, o) for o in c.laid})
+    assert isinstance(every, dict)
     for o in c.laid:
-        found = c.of_design(f"reached {o.placement.id}", partial(reached, c.body.solid, o))
-        assert isinstance(found, Reached)
+        found = every[o.placement.id]
         of = o.placement.id
         if found.enclosed > _SHARE:
             says = say.enclosed(o.name, found.enclosed)

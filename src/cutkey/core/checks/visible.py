@@ -6,7 +6,6 @@ Looked at from outside along both sides of its edge, on the finished bodies.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from functools import partial
 from typing import NamedTuple
 
 import numpy as np
@@ -49,9 +48,10 @@ def can_be_seen(c: Context) -> Iterator[Finding]:
     """No region has the filament and the height of all that surrounds it, and no two of them merge."""
     count = 0
     told = False
+    every = c.of_design(f"seen {_assigned(c)}", lambda: {o.placement.id: _looks(c, o) for o in c.laid})
+    assert isinstance(every, dict)
     for o in c.laid:
-        looks = c.of_design(f"seen {o.placement.id} {_assigned(c)}", partial(_looks, c, o))
-        assert isinstance(looks, list)
+        looks = every[o.placement.id]
         count += len(looks)
         for finding in unseen(looks, o.name, o.placement.id):
             told = True

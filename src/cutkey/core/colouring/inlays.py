@@ -115,13 +115,15 @@ def plan_inlays(laid: Sequence[Laying], printer: Printer, colouring: Colouring) 
                 continue
             let_in = rule.mm if rule.mode == "flush" else colouring.seat
             pieces = _pieces(one, colour, let_in, let_in + relief, colouring, printer)
-            small = [p for p in pieces if p is None]
-            if small or not pieces:
+            bad = [p for p in pieces if isinstance(p, shapely.Polygon)]
+            if bad or not pieces:
                 # A colour is let in as a whole, or not at all: half of it would be of another height.
-                kept.append(say.too_small_to_be_put_in(one.name, plain_name(colour), len(small), len(pieces)))
+                small = [p for p in bad if is_small(p, colouring.play, printer.nozzle)]
+                says = say.too_narrow_to_be_put_in if len(small) < len(bad) else say.too_small_to_be_put_in
+                kept.append(says(one.name, plain_name(colour), len(bad), len(pieces)))
                 rules.append(replace(rule, colour=colour))
                 continue
-            found += [p for p in pieces if p is not None]
+            found += [p for p in pieces if isinstance(p, Inlay)]
             rules.append(Depth("recessed", round(let_in + colouring.deeper, 6), colour))
         placements.append(replace(one.placement, depths=tuple(rules)))
     numbered = tuple(
@@ -147,9 +149,9 @@ def floors_of(inlays: Sequence[Inlay]) -> tuple[Engraving, ...]:
 
 def _pieces(
     one: Laying, colour: str, let_in: float, thick: float, colouring: Colouring, printer: Printer
-) -> list[Inlay | None]:
-    """The pieces of a colour, on every copy; None for one that cannot be printed or held."""
-    out: list[Inlay | None] = []
+) -> list[Inlay | shapely.Polygon]:
+    """The pieces of a colour, on every copy; the pocket of one that cannot be printed or held."""
+    out: list[Inlay | shapely.Polygon] = []
     for copy in instances(one.placement, one.site.middle):
         for region in placed_regions(one.graphic, copy):
             if region.colour != colour:
@@ -160,7 +162,7 @@ def _pieces(
                     continue
                 outline = piece_outline(pocket, colouring.play, printer.nozzle)
                 if outline is None:
-                    out.append(None)
+                    out.append(pocket)
                     continue
                 name = f"{one.name}, {plain_name(colour)}"
                 matrix = np.asarray(face_to_model(one.site.facet), float)
@@ -190,9 +192,22 @@ def piece_outline(pocket: shapely.Polygon, play: float, nozzle: float) -> shapel
     piece = grown(small, r, quad_segs=8) if small is not None else shapely.Polygon()
     if piece.geom_type != "Polygon" or piece.is_empty or len(piece.interiors) != len(pocket.interiors):
         return None
-    wide = 2 * float(shapely.maximum_inscribed_circle(piece, tolerance=0.02).length)
-    x0, y0, x1, y1 = piece.bounds
-    return piece if wide >= NOZZLES * nozzle and max(x1 - x0, y1 - y0) >= FINGERS else None
+    return None if is_small(piece, 0.0, nozzle) else piece
+
+
+def is_small(outline: shapely.Polygon, play: float, nozzle: float) -> bool:
+    """Whether a piece, made smaller by the play, is too narrow all over to be printed or held.
+
+    Parameters
+    ----------
+    outline : Polygon
+        mm.
+    play, nozzle : float
+        mm.
+    """
+    wide = 2 * (float(shapely.maximum_inscribed_circle(outline, tolerance=0.02).length) - play)
+    x0, y0, x1, y1 = outline.bounds
+    return wide < NOZZLES * nozzle or max(x1 - x0, y1 - y0) - 2 * play < FINGERS
 
 
 class Fit(NamedTuple):

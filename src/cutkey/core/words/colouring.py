@@ -152,6 +152,12 @@ def inlays_need_a_flat_face(name: str) -> str:
 
 
 @worded
+def too_narrow_to_be_put_in(name: str, colour: str, pieces: int, of: int) -> tuple[str, str]:
+    what = f"{pieces} of {of} pieces of {colour} are too narrow in places and would fall apart as inlays"
+    return "Too narrow in places", f"{name}: {what}; the colour stays a body: widen it, or print it as a body"
+
+
+@worded
 def too_small_to_be_put_in(name: str, colour: str, small: int, pieces: int) -> tuple[str, str]:
     what = f"{small} of {pieces} pieces are too small to be put in"
     return "Too small to be put in", f"{name}, {colour}: {what}; it stays a body"

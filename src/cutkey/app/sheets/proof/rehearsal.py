@@ -56,15 +56,21 @@ class Rehearsal:
         """Ask what the print of the kit comes to, once."""
         kit = self._desk.engine.kit
         if kit is None:
-            self._for = self.view = self._solids = self._desk.engine.rehearsal = None
-            self.on_stage = False
-            self._desk.film.show_rehearsal(None, self._desk.job.printer)
-            self._desk.film.show_layer(None)
+            self._for = None
+            self._clear()
         elif kit is not self._for and self._desk.engine.current("kit"):
-            self._for, self.view, self._solids = kit, None, None
-            self._pictures = {}
-            self._desk.engine.rehearsal = None
+            self._for = kit
+            self._clear()
             self._desk.engine.look(self._desk.job, "rehearsal", partial(self._found, kit))
+
+    def _clear(self) -> None:
+        """Show nothing of a print until it is known."""
+        self.view = self._solids = self._desk.engine.rehearsal = None
+        self._pictures = {}
+        if self._for is None:
+            self.on_stage = False
+        self._desk.film.show_rehearsal(None, self._desk.job.printer, keep_view=self._for is not None)
+        self._desk.film.show_layer(None)
 
     def _found(self, kit: object, view: RehearsalView | None) -> None:
         if kit is not self._for:

@@ -129,6 +129,9 @@ class ProofSheet(Sheet):
         kit = self.desk.engine.kit
         if self._picked >= len(self.findings):
             self._picked = -1
+        if self.left.isVisible():
+            # First of all: what the kit before was printed like is not shown beside this one.
+            self.rehearsal.refresh()
         self._show_cards(kit)
         self.pieces.setVisible(kit is not None)
         self.per_bed.setChecked(self.desk.job.files.beds)
@@ -152,8 +155,6 @@ class ProofSheet(Sheet):
         )
         self.print_lines.setText("\n".join(self.rehearsal.lines()))
         self.print_lines.setVisible(bool(self.print_lines.text()))
-        if self.left.isVisible():
-            self.rehearsal.refresh()
 
     def _show_cards(self, kit: KitView | None) -> None:
         """Cards of what was found, as soon as they show anything else than they do."""

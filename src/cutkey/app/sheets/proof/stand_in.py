@@ -77,6 +77,8 @@ class StandInCard(Card):
         if loads != self._loads:
             self._loads = loads
             self._stop()
+            self.machine = None
+        self._show()
 
     def _go(self, _checked: bool = False) -> None:
         """Print the bed load, or go on after what was asked for."""
