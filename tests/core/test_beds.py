@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import io
 import json
+import re
+import zipfile
 
 import lib3mf
 import manifold3d as m3
@@ -24,8 +27,10 @@ from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.kit.trial import write_trial
 from cutkey.core.model.filament import Filament
 from cutkey.core.model.printer import Printer
+from cutkey.core.printing.bed_rows import bed_corner
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.pose import bed_area
+from cutkey.core.rehearse.read import beds_of, read_print
 from cutkey.core.split.proofs.order import direction
 
 RED = Filament("Red", "#ff0000")
@@ -224,3 +229,28 @@ def test_another_reader_finds_what_is_not_as_meant():
     assert [str(p) for p in unlike(data, "x", units, spots[:-1], printer)] == [
         "3 things are built instead of 2"
     ]
+
+
+@pytest.mark.parametrize("bed", [(180.0, 180.0, 180.0), (223.3, 199.7, 200.0), (300.0, 340.0, 300.0)])
+@pytest.mark.parametrize("count", [1, 4, 5, 14])
+def test_places_on_many_beds_are_written_as_they_are_meant(bed, count):
+    """The package's XML read by itself: one block a bed, each where it was meant to the micrometre."""
+    printer = Printer(bed=bed)
+    solid = m3.Manifold.cube((0.6 * bed[0] + 1 / 3, 0.55 * bed[1] + 1 / 7, 5))
+    units = [key_unit("Block", solid, Filament("PLA", "#808080"), count)]
+    spots = lay_out(units, printer)
+    assert sorted({s.load for s in spots}) == list(range(count))
+    data = bytes_3mf("Blocks", units, spots, printer)
+    with zipfile.ZipFile(io.BytesIO(data)) as package:
+        model = package.read("3D/3dmodel.model").decode()
+    places = [[float(v) for v in t.split()] for t in re.findall(r'<item [^>]*transform="([^"]+)"', model)]
+    corners = [bed_corner(s.load, bed) for s in spots]
+    meant = [(s.x + x, s.y + y) for s, (x, y) in zip(spots, corners, strict=True)]
+    assert [tuple(p[9:11]) for p in places] == [pytest.approx(m, abs=1e-6) for m in meant]
+    assert max(x for x, _ in meant) < 1000
+    assert unlike(data, "blocks.3mf", units, spots, printer) == []
+    beds = beds_of(read_print(data, "blocks.3mf"), bed[:2])
+    assert [len(b) for b in beds] == [1] * count
+    for number, (body,) in enumerate(beds):
+        low = body.vertices.min(0)[:2] - bed_corner(number, bed)
+        assert (low > 0).all() and (body.vertices.max(0)[:2] - bed_corner(number, bed) < bed[:2]).all()

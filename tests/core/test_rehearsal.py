@@ -387,7 +387,7 @@ def test_a_strangers_file_is_read_by_the_specification(tmp_path):
     for b, side in zip(bodies, (2 * 25.4, 2 * 25.4, 25.4), strict=True):
         assert trimesh.Trimesh(b.vertices, b.triangles, process=False).volume == pytest.approx(side**3 / 6)
     assert bodies[1].vertices[:, 0].min() == pytest.approx(10 * 25.4)
-    assert len(beds_of(bodies, 1000.0)) == 1
+    assert len(beds_of(bodies, (1000.0, 1000.0))) == 1
     entity = ('<?xml version="1.0"?>', "<!DOCTYPE x [<!ENTITY a 'b'>]>")
     for old, new in (("</model>", ""), ('v3="1"', 'v3="7"'), ('objectid="2" tr', 'objectid="8" tr'), entity):
         text = model.replace(old, new)

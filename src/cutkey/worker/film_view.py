@@ -14,6 +14,7 @@ from cutkey.core.geometry.areas import intersection
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.model.job import Job
+from cutkey.core.printing.bed_rows import bed_corner
 from cutkey.core.rehearse.film import layers_of
 from cutkey.core.rehearse.layers import heights
 from cutkey.core.rehearse.laying import Layer
@@ -66,7 +67,7 @@ def film_view(job: Job, evaluator: Evaluator, bed: int, number: int) -> FilmView
     colours = {b.filament: b.colour or "#888888" for b in bodies}
     areas = [LayerArea(n, colours[n], as_rings(a), float(a.area)) for n, a in layer.areas.items()]
     # Beds stand beside each other in the file; each is shown by itself.
-    shift = np.array([(bed - 1) * 1.2 * job.printer.bed[0] if len(beds) > 1 else 0.0, 0.0])
+    shift = np.array(bed_corner(bed - 1, job.printer.bed))
     moved = [a._replace(rings=_moved(a.rings, shift)) for a in areas]
     lines = [(colours[n], _moved(_lines(n, layer, around, number, s), shift)) for n in layer.areas]
     lost = [n.area for some in layer.lost.values() for n in some if counts(n, s.line)]
@@ -87,7 +88,7 @@ def bed_solids(job: Job, evaluator: Evaluator, bed: int) -> BedSolids | None:
 
     def compute() -> BedSolids:
         low = min(float(b.vertices[:, 2].min()) for b in beds[bed - 1])
-        shift = np.array([(bed - 1) * 1.2 * job.printer.bed[0] if len(beds) > 1 else 0.0, 0.0, low])
+        shift = np.array([*bed_corner(bed - 1, job.printer.bed), low])
         return BedSolids(
             bed,
             [

@@ -10,6 +10,7 @@ import shapely
 from cutkey.core.kit.bed import Spot
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.job import Job
+from cutkey.core.printing.bed_rows import DECIMALS
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.resting import Resting
 from cutkey.core.printing.sides import reasons, side_name
@@ -95,10 +96,12 @@ def _said(ways: Mapping[str, Resting], units: Sequence[PrintUnit]) -> Finding:
 
 def _moved(job: Job, units: Sequence[PrintUnit], spots: Sequence[Spot]) -> Iterator[Finding]:
     """What was put somewhere on a bed and does not lie there."""
-    kept = {(units[s.unit].name, round(s.x, 6), round(s.y, 6), s.angle) for s in spots if s.by_hand}
+    kept = {
+        (units[s.unit].name, round(s.x, DECIMALS), round(s.y, DECIMALS), s.angle) for s in spots if s.by_hand
+    }
     said: set[str] = set()
     for put in job.puts:
-        if put.unit in said or (put.unit, round(put.x, 6), round(put.y, 6), put.turn) in kept:
+        if put.unit in said or (put.unit, round(put.x, DECIMALS), round(put.y, DECIMALS), put.turn) in kept:
             continue
         said.add(put.unit)
         mine = [s.load + 1 for s in spots if units[s.unit].name == put.unit]

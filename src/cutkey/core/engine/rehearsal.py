@@ -41,7 +41,7 @@ def beds_written(evaluator: Evaluator, job: Job) -> list[list[Body]]:
 
     def compute() -> list[list[Body]]:
         data = bytes_3mf(job.name, kit.units, evaluator.loads(job), job.printer)
-        return beds_of(read_print(data, job.name), job.printer.bed[0])
+        return beds_of(read_print(data, job.name), job.printer.bed[:2])
 
     return evaluator.memo.get(digest("beds written", evaluator.loads_key(job)), compute)
 

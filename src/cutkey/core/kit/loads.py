@@ -14,6 +14,7 @@ from cutkey.core.kit.nesting import ROUNDS, TURNS, Ask, Laid, Progress, nest
 from cutkey.core.kit.packing import pack
 from cutkey.core.model.lying import Put
 from cutkey.core.model.printer import Printer
+from cutkey.core.printing.bed_rows import DECIMALS
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.pose import bed_area, pose_on_bed
 
@@ -87,20 +88,12 @@ def _laid_out(
     for one in laid:
         low = _low(asks[one.piece], one.turn)
         kept = any(h.piece == one.piece and (h.turn, h.x, h.y) == (one.turn, one.x, one.y) for h in held)
-        spots.append(
-            Spot(
-                copies[one.piece],
-                one.bed,
-                float(one.x - low[0]),
-                float(one.y - low[1]),
-                one.turn,
-                by_hand=kept,
-            )
-        )
+        x, y = _on_grid(asks[one.piece].outline, one.turn, one.x - low[0], one.y - low[1], bed)
+        spots.append(Spot(copies[one.piece], one.bed, x, y, one.turn, by_hand=kept))
     for n in set(range(len(asks))) - {one.piece for one in laid}:
         pose = pose_on_bed(units[copies[n]].outline, printer)
         spots.append(
-            Spot(copies[n], -1, pose.x, pose.y, pose.angle)
+            Spot(copies[n], -1, round(pose.x, DECIMALS), round(pose.y, DECIMALS), pose.angle)
             if pose
             else Spot(copies[n], -1, printer.margin, printer.margin, 0.0, False)
         )
@@ -110,6 +103,17 @@ def _laid_out(
         out.append(spot._replace(load=used.index(spot.load) if spot.load >= 0 else extra))
         extra += spot.load < 0
     return out
+
+
+def _on_grid(
+    outline: shapely.Polygon, turn: float, x: float, y: float, bed: shapely.Geometry
+) -> tuple[float, float]:
+    """The place next to one that a file holds to the last digit, within the bed."""
+    turned = affinity.rotate(outline, turn, origin=(0, 0)) if turn else outline
+    x, y, step = round(float(x), DECIMALS), round(float(y), DECIMALS), 10.0**-DECIMALS
+    near = [(x + dx * step, y + dy * step) for dx in (0, -1, 1) for dy in (0, -1, 1)]
+    at = next((p for p in near if bed.covers(affinity.translate(turned, *p))), near[0])
+    return round(at[0], DECIMALS), round(at[1], DECIMALS)
 
 
 def _low(ask: Ask, turn: float) -> tuple[float, float]:

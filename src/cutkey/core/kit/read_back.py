@@ -12,8 +12,8 @@ import numpy as np
 
 from cutkey.core.geometry.mesh import Mesh, signed_volume
 from cutkey.core.kit.bed import Spot
-from cutkey.core.kit.threemf import BED_STEP
 from cutkey.core.model.printer import Printer
+from cutkey.core.printing.bed_rows import bed_corner
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.rehearse.read import read_print
 from cutkey.core.words import printing as say
@@ -63,7 +63,8 @@ def unlike(
             if abs(volume - piece.volume) > 1e-5 * piece.volume + 1e-3:
                 out.append(say.stl_holds_less(piece.name, volume, piece.volume))
             meant = np.array(piece.mesh.vertices, float)
-            meant[:, :2] = meant[:, :2] @ across + (spot.x + spot.load * BED_STEP * printer.bed[0], spot.y)
+            left, front = bed_corner(spot.load, printer.bed)
+            meant[:, :2] = meant[:, :2] @ across + (spot.x + left, spot.y + front)
             off = float(np.abs(np.stack([meant.min(0), meant.max(0)]) - box).max())
             if off > _NEAR:
                 out.append(say.lies_elsewhere(piece.name, off))

@@ -19,12 +19,11 @@ from cutkey.core.geometry.mesh import Mesh, open_edges, signed_volume
 from cutkey.core.kit.bed import Spot
 from cutkey.core.kit.pictures import AT_AN_ANGLE, picture_of, png_of
 from cutkey.core.model.printer import Printer
+from cutkey.core.printing.bed_rows import bed_corner
 from cutkey.core.printing.piece import PrintUnit
 
 #: What lib3mf raises, also when a file cannot be written.
 WriteError = Lib3MF.ELib3MFException
-#: Distance between neighbouring beds in the file, as a share of the bed's width.
-BED_STEP = 1.2
 #: Size of the picture in the package, px.
 THUMBNAIL = (256, 256)
 
@@ -124,11 +123,11 @@ def bytes_3mf(title: str, units: Sequence[PrintUnit], spots: Sequence[Spot], pri
 
 def _on_bed(spot: Spot, printer: Printer) -> np.ndarray:
     """3 x 4 placement of a unit (lower corner at the origin) on its bed."""
-    x = spot.x + spot.load * printer.bed[0] * BED_STEP
+    left, front = bed_corner(spot.load, printer.bed)
     c, s = np.cos(np.radians(spot.angle)), np.sin(np.radians(spot.angle))
     if spot.angle % 90 == 0:
         c, s = round(c), round(s)
-    return np.array([[c, -s, 0, x], [s, c, 0, spot.y], [0, 0, 1, 0]], float)
+    return np.array([[c, -s, 0, spot.x + left], [s, c, 0, spot.y + front], [0, 0, 1, 0]], float)
 
 
 def _transform(m: np.ndarray) -> Any:

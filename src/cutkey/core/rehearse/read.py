@@ -172,26 +172,29 @@ def _placed(model: _Model, ref: str, matrix: Float, item: int, unit: str, deep: 
         yield from _placed(model, inner, whole, item, unit, deep + 1)
 
 
-def beds_of(bodies: Sequence[Body], bed: float) -> list[list[Body]]:
-    """Bodies by the bed that they lie on.
+def beds_of(bodies: Sequence[Body], bed: tuple[float, float]) -> list[list[Body]]:
+    """Bodies by the bed that they lie on, row by row.
 
-    Beds stand beside each other, each 1.2 times the width of a bed from the next.
+    Beds stand beside and behind each other, each 1.2 times the size of a bed from the next.
 
     Parameters
     ----------
     bodies : sequence of Body
-    bed : float
-        Width of a bed, mm.
+    bed : (float, float)
+        Width and depth of a bed, mm.
     """
-    lows: dict[int, float] = {}
-    highs: dict[int, float] = {}
+    boxes: dict[int, tuple[Float, Float]] = {}
     for body in bodies:
-        x = body.vertices[:, 0]
-        lows[body.item] = min(lows.get(body.item, np.inf), float(x.min()))
-        highs[body.item] = max(highs.get(body.item, -np.inf), float(x.max()))
-    if max(highs.values()) - min(lows.values()) <= bed:
+        low, high = body.vertices[:, :2].min(0), body.vertices[:, :2].max(0)
+        a, b = boxes.get(body.item, (low, high))
+        boxes[body.item] = np.minimum(a, low), np.maximum(b, high)
+    lows, highs = (np.array([box[k] for box in boxes.values()]) for k in (0, 1))
+    if (highs.max(0) - lows.min(0) <= np.array(bed)).all():
         return [list(bodies)]
-    # Where nothing lies left of the first bed, the beds begin at 0.
-    start = min(0.0, min(lows.values()))
-    of = {item: int(((lows[item] + highs[item]) / 2 - start) // (1.2 * bed)) for item in lows}
+    # Where nothing lies left of the first bed, or in front of it, the beds begin at 0.
+    start = np.minimum(0.0, lows.min(0))
+    of = {
+        item: tuple(reversed(((low + high) / 2 - start) // (1.2 * np.array(bed)).astype(float)))
+        for item, (low, high) in boxes.items()
+    }
     return [[b for b in bodies if of[b.item] == n] for n in sorted(set(of.values()))]

@@ -25,7 +25,7 @@ class Settings(NamedTuple):
     speed: float = 60.0  # mm/s
     acceleration: float = 1500.0  # mm/s²
     change: float = 120.0  # s for a change of filament
-    bed: float = 235.0  # width of a bed
+    bed: tuple[float, float] = (235.0, 235.0)  # width and depth of a bed
 
 
 def settings_of(printer: Printer) -> Settings:
@@ -36,5 +36,5 @@ def settings_of(printer: Printer) -> Settings:
         line=printer.line,
         angle=printer.angle,
         bridge=printer.span,
-        bed=printer.bed[0],
+        bed=printer.bed[:2],
     )

@@ -20,6 +20,7 @@ from cutkey.app.stage.stage import Stage
 from cutkey.app.theme import theme
 from cutkey.app.widgets.basics import Card
 from cutkey.app.widgets.film import Drawn
+from cutkey.core.printing.bed_rows import bed_corner
 from cutkey.core.rehearse.told import Told
 from cutkey.core.units import format_mm
 from cutkey.worker.shown_film import BedSolids, FilmView, RehearsalView
@@ -197,10 +198,8 @@ class Rehearsal:
     def _on_bed(self, told: Told) -> tuple[float, float]:
         """Where something was found, mm from the lower left corner of its bed."""
         assert told.finding.place is not None
-        many = self.view is not None and len(self.view.beds) > 1
-        return told.finding.place[0] - (told.bed - 1) * (
-            1.2 * self._desk.job.printer.bed[0] if many else 0.0
-        ), told.finding.place[1]
+        left, front = bed_corner(told.bed - 1, self._desk.job.printer.bed)
+        return told.finding.place[0] - left, told.finding.place[1] - front
 
     def _draw_next(self) -> None:
         """The small picture of one finding after the other."""
