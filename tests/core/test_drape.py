@@ -18,10 +18,11 @@ from cutkey.core.checks.lie import check_lie
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.facets import find_facets
 from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.part import Part, joined_by_colour
 from cutkey.core.geometry.rays import thickness_behind
 from cutkey.core.geometry.region import Region
-from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.geometry.solid import mesh_of, solid_as_is
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.placement import Copies, Depth, Placement
 from cutkey.core.place.carve import carve
@@ -288,3 +289,50 @@ def test_copies_level_and_margin():
         3.0, abs=0.1
     )
     assert [f.title for f in check_lie(carved.lies, site, far, "Mark")] == ["Trimmed"]
+
+
+def coil(radius=30.0, thick=7.0, pitch=18.0, turns=3, along=160, around=24):
+    """A wire in turns that lie over one another: seen from the side its surface jumps from turn to turn."""
+    a, th = np.linspace(0, 2 * np.pi * turns, along), 2 * np.pi * np.arange(around) / around
+    out = np.c_[np.cos(a), np.sin(a), 0 * a]
+    middle = radius * out + np.c_[0 * a, 0 * a, pitch * a / (2 * np.pi)]
+    wire = middle[:, None] + thick * (np.cos(th)[:, None] * out[:, None] + np.sin(th)[:, None] * UP)
+    i, j = (v.ravel() for v in np.meshgrid(np.arange(along - 1), np.arange(around), indexing="ij"))
+    k = (j + 1) % around
+    corners = i * around + j, (i + 1) * around + j, (i + 1) * around + k, i * around + k
+    ends, ring = along * around + np.arange(2), np.arange(around)
+    last = (along - 1) * around
+    faces = [np.stack([corners[0], *corners[n : n + 2]], 1) for n in (1, 2)]
+    faces += [np.stack([0 * ring + ends[0], ring, (ring + 1) % around], 1)]
+    faces += [np.stack([0 * ring + ends[1], last + (ring + 1) % around, last + ring], 1)]
+    points, triangles = np.concatenate([wire.reshape(-1, 3), middle[[0, -1]]]), np.concatenate(faces)
+    solid = solid_as_is(Mesh(points, triangles))
+    return solid if solid.volume() > 0 else solid_as_is(Mesh(points, triangles[:, ::-1]))
+
+
+def test_a_surface_that_jumps_is_laid_out_in_few_triangles_and_closed():
+    """Refined by the distance in space alone, edges over a jump were halved to the end: 368,924 triangles."""
+    mesh = mesh_of(coil())
+    at, normal = place_facing(mesh, np.array([1.0, 0, 0.3]) / np.hypot(1.0, 0.3))
+    site = site_of(mesh, find_facets(mesh), at, normal, "project", 30.0, (40.0, 40.0))
+    for draped in site.tools([shapely.box(-20, -20, 3, 20), shapely.box(3, -20, 20, 20)], [(-0.8, 0.5)] * 2):
+        assert draped.solid.status() == m3.Error.NoError and draped.solid.volume() > 0
+        assert draped.solid.num_tri() < 80_000
+
+
+def test_outlines_that_touch_themselves_give_closed_solids_on_a_curve():
+    """A ring whose hole touches its edge, and two lobes that meet in a point, as traces and meshes have them."""
+    mesh = mesh_of(m3.Manifold.sphere(40, 96))
+    site = site_of(
+        mesh, find_facets(mesh), np.array([0, 0, 40.0]), np.array([0, 0, 1.0]), "project", 20.0, (20, 20)
+    )
+    ring = shapely.Polygon([(-8, -8), (8, -8), (8, 8), (-8, 8)], [[(-8, 0), (0, -3), (3, 3), (-3, 5)]])
+    lobes = shapely.MultiPolygon(
+        [shapely.Polygon([(-9, 9), (0, 12), (-9, 15)]), shapely.Polygon([(0, 12), (9, 9), (9, 15)])]
+    )
+    for area in (ring, lobes):
+        (draped,) = site.tools([area], [(-0.4, 0.4)])
+        assert draped.solid.status() == m3.Error.NoError
+        # Thickened as much inwards as outwards, a shell has the volume of its middle: more than its shadow.
+        assert draped.solid.volume() == pytest.approx(0.8 * area.area, rel=0.06)
+        assert draped.solid.volume() > 0.8 * area.area

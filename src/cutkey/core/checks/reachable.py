@@ -13,7 +13,7 @@ from cutkey.core.geometry.areas import grown, intersection, spread_places
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.rays import crossings, free_ahead
 from cutkey.core.geometry.solid import Solid, bounds_of
-from cutkey.core.model.finding import Finding
+from cutkey.core.model.finding import Finding, Severity
 from cutkey.core.place.carve import placed_regions
 from cutkey.core.words import placing as say
 
@@ -21,8 +21,8 @@ from cutkey.core.words import placing as say
 _PLACES, _WAYS = 8, 48
 #: Rays start this far off the surface, mm.
 _OFF = 0.02
-#: Share of a graphic that may be enclosed, or lie closely under other material, without a word.
-_SHARE = 0.1
+#: Share of a graphic that may be enclosed, or lie closely under other material, without a word; and with one.
+_SHARE, _MOST = 0.1, 0.5
 
 
 class Reached(NamedTuple):
@@ -45,7 +45,9 @@ def can_be_reached(c: Context) -> Iterator[Finding]:
         if found.enclosed > _SHARE:
             says = say.enclosed(o.name, found.enclosed)
             figures = round(found.enclosed, 3), _SHARE, ""
-            yield Finding("reach", "stop", says, o.name, *figures, found.at, "show", of)
+            # Deep pits of an organic surface are hard to reach too; most of a graphic in them is a mistake.
+            severity: Severity = "stop" if found.enclosed > _MOST else "look at"
+            yield Finding("reach", severity, says, o.name, *figures, found.at, "show", of)
         elif found.covered > _SHARE:
             says = say.under_other_material(o.name, found.covered, found.gap)
             figures = round(found.gap, 2), 0.0, "mm"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import NamedTuple
 
@@ -14,7 +15,8 @@ from cutkey.core.geometry.arrays import Bool, Float, Int
 from cutkey.core.geometry.mesh import Mesh
 from cutkey.core.geometry.primitives import region_rings
 from cutkey.core.geometry.solid import Solid, solid_as_is
-from cutkey.core.place.surface import Spread, Surface
+from cutkey.core.place.surface import STEEPEST, Spread, Surface
+from cutkey.core.solids.parting import parted
 
 #: Longest and shortest edge of the triangles a region is laid out in, mm.
 LONGEST, SHORTEST = 2.0, 0.3
@@ -23,6 +25,10 @@ SAG = 0.004
 #: A region that turns further than this from the direction it comes from is stretched, degrees.
 STEEP = 60.0
 _MOST = 400_000
+#: The same edge in the graphic's plane, mm: as short as it is on the steepest surface that is followed; and
+#: what rises more than that over the plane is no surface but a jump from one layer of it to another.
+_SHORTEST_FLAT = SHORTEST * math.cos(math.radians(STEEPEST))
+_JUMP = 2.0 / math.cos(math.radians(STEEPEST))
 _NEEDLE = 0.03  # height of a triangle, mm, under which it is one
 
 
@@ -65,8 +71,10 @@ def drape(
             owners.append(np.full(len(t), k))
     every, same = np.unique(np.concatenate(points), axis=0, return_inverse=True)
     t, owner = same.reshape(-1)[np.concatenate(triangles)], np.concatenate(owners)
-    xy, t, owner, sheet = _refined(every, t, owner, surface)
-    whole = sheet.found[t].all(1)
+    # Points that fell together leave triangles of no area, which no solid can have.
+    real = (t[:, 0] != t[:, 1]) & (t[:, 1] != t[:, 2]) & (t[:, 2] != t[:, 0])
+    xy, t, owner, sheet = _refined(every, t[real], owner[real], surface)
+    whole = sheet.found[t].all(1) & ~_jumps(xy, sheet, t)
     normals, fold = _unfolded(sheet, t[whole], min(s[0] for s in spans), max(s[1] for s in spans))
     kept = np.array(whole)
     # A sheet that folds over would overlap itself; what does not come straight after all is left out, and
@@ -88,6 +96,16 @@ def drape(
     return out
 
 
+def _jumps(xy: Float, sheet: Spread, triangles: Int) -> Bool:
+    """Which triangles reach from one layer of the surface to another."""
+    out = np.zeros(len(triangles), bool)
+    for k in range(3):
+        a, b = triangles[:, k], triangles[:, (k + 1) % 3]
+        flat = np.hypot(*(xy[a] - xy[b]).T)
+        out |= np.linalg.norm(sheet.points[a] - sheet.points[b], axis=1) > _JUMP * flat + SHORTEST
+    return out
+
+
 def _areas(xy: Float, triangles: Int) -> Float:
     a, b, c = np.moveaxis(xy[triangles], 1, 0)
     return np.asarray(
@@ -100,11 +118,31 @@ def _triangulated(polygons: list[shapely.Polygon]) -> tuple[Float, Int]:
     points, triangles = [], []
     begin = 0
     for polygon in polygons:
-        rings = region_rings(polygon)
-        triangles.append(np.asarray(m3.triangulate(rings, 0.0, True), np.int64).reshape(-1, 3) + begin)
-        points += rings
-        begin += sum(len(r) for r in rings)
+        xy, t = _of_one(polygon)
+        triangles.append(t + begin)
+        points.append(xy)
+        begin += len(xy)
     return np.concatenate(points), np.concatenate(triangles)
+
+
+def _of_one(polygon: shapely.Polygon) -> tuple[Float, Int]:
+    """Points and triangles of one polygon.
+
+    One whose hole touches its edge, or another hole, is triangulated by the geometry library: it takes the
+    place where they touch for a corner of both.
+    """
+    rings = region_rings(polygon)
+    xy = np.concatenate(rings)
+    t = np.asarray(m3.triangulate(rings, 0.0, True), np.int64).reshape(-1, 3)
+    areas = _areas(xy, t)
+    if (areas > 0).all() and abs(float(areas.sum()) - polygon.area) < 1e-9 * polygon.area:
+        return xy, t
+    parts = shapely.get_parts(shapely.constrained_delaunay_triangles(polygon))
+    corners = np.array([shapely.get_coordinates(p)[:3] for p in parts if p.area > 0])
+    turned = _areas(corners.reshape(-1, 2), np.arange(3 * len(corners)).reshape(-1, 3)) < 0
+    corners[turned] = corners[turned, ::-1]
+    xy, same = np.unique(corners.reshape(-1, 2), axis=0, return_inverse=True)
+    return xy, same.reshape(-1, 3)
 
 
 def _refined(xy: Float, triangles: Int, owner: Int, surface: Surface) -> tuple[Float, Int, Int, Spread]:
@@ -129,6 +167,8 @@ def _refined(xy: Float, triangles: Int, owner: Int, surface: Surface) -> tuple[F
         unknown = ~np.isfinite(length) | ~np.isfinite(off)
         flat = np.hypot(*(xy[a] - xy[b]).T)
         cut = (length > LONGEST) | ((off > SAG) & (length > SHORTEST)) | (unknown & (flat > SHORTEST))
+        # Where the surface jumps an edge stays long however short it is in the plane.
+        cut &= flat > _SHORTEST_FLAT
         if not cut.any() or len(triangles) > _MOST:
             break
         number = np.full(len(key), -1)
@@ -215,4 +255,9 @@ def _thickened(points: Float, normals: Float, triangles: Int, low: float, high: 
     walls = np.concatenate([lower, upper])
     vertices = np.concatenate([p + low * n, p + high * n])
     faces = np.concatenate([t[:, ::-1], t + count, walls])
-    return solid_as_is(Mesh(vertices, faces))
+    mesh = Mesh(vertices, faces)
+    solid = solid_as_is(mesh)
+    if solid.status() != m3.Error.NoError:
+        # Two parts of the sheet that touch at a point share the wall there, and are told apart.
+        solid = solid_as_is(parted(mesh))
+    return solid
