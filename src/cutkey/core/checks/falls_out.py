@@ -14,6 +14,7 @@ from cutkey.core.checks.floor import LAYERS
 from cutkey.core.checks.kind import Context, check
 from cutkey.core.geometry.areas import inner_places
 from cutkey.core.geometry.rays import material_ahead
+from cutkey.core.geometry.shells import bodies_of
 from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.model.finding import Finding
 from cutkey.core.place.carve import placed_regions
@@ -120,4 +121,5 @@ def loose_parts(before: Solid, after: Solid) -> list[tuple[Solid, bool]]:
 
 
 def _pieces(solid: Solid) -> Sequence[Solid]:
-    return sorted((s for s in solid.decompose() if s.volume() > _LEAST), key=lambda s: -s.volume())
+    # With their cavities: a loose ball in a hollow is not a part of what is round it.
+    return sorted((s for s in bodies_of(solid) if s.volume() > _LEAST), key=lambda s: -s.volume())

@@ -10,7 +10,10 @@ import shapely
 
 from cutkey.core.checks.kind import Context, check
 from cutkey.core.colour.names import plain_name
+from cutkey.core.geometry.areas import grown
+from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.graphic import Graphic
+from cutkey.core.geometry.rays import material_ahead
 from cutkey.core.geometry.solid import Solid, mesh_of
 from cutkey.core.model.finding import Finding
 from cutkey.core.model.placement import Placement
@@ -20,6 +23,8 @@ from cutkey.core.words import placing as say
 
 #: Layers a floor should have at least (common practice, no source).
 LAYERS = 2
+#: Thickness is measured from this far under the surface, mm.
+_IN = 5e-3
 
 
 def check_floor(
@@ -54,11 +59,19 @@ def check_floor(
         missing = m3.Manifold.batch_boolean([slab, body], m3.OpType.Subtract)
         if missing.volume() < 1e-3 * layer:
             continue
-        heights = _heights(laid, region.geometry, mesh_of(missing).vertices)
+        hole = mesh_of(missing)
+        places = np.concatenate([hole.vertices, hole.vertices[hole.triangles].mean(1)])
+        heights, straight = _heights(laid, region.geometry, places)
+        # Where the surface falls away beside thick material the slab comes out at its side: what is behind
+        # the pocket itself, straight in from the surface, is thick enough there.
+        thin = np.array([_behind(body, p, n) + bottom < least - 1e-4 for p, n in straight], bool)
+        if not thin.any():
+            continue
+        heights = np.where(thin, heights, -np.inf)
         left = max(0.0, bottom - float(heights.max()))
         if left > least - 1e-4:
             continue
-        at = mesh_of(missing).vertices[int(np.argmax(heights))]
+        at = places[int(np.argmax(heights))]
         what = name, plain_name(region.colour)
         if left < 1e-4:
             says = say.goes_right_through(*what, rule.mode, rule.mm)
@@ -71,18 +84,31 @@ def check_floor(
     return out
 
 
-def _heights(site: Site, geometry: shapely.Geometry, places: np.ndarray) -> np.ndarray:
-    """Height of places over the surface under a region, mm."""
+def _behind(body: Solid, place: Float, normal: Float) -> float:
+    """Thickness of the model straight in from a place on its surface, mm."""
+    return float(material_ahead(body, (place - _IN * normal)[None], -normal)[0]) + _IN
+
+
+def _heights(
+    site: Site, geometry: shapely.Geometry, places: Float
+) -> tuple[Float, list[tuple[Float, Float]]]:
+    """Height of places over the surface under a region, mm, and the surface's place and direction there."""
+    facet = site.facet
     if site.surface is None:
-        return np.asarray((places - site.facet.origin) @ site.facet.normal)
+        heights = np.asarray((places - facet.origin) @ facet.normal)
+        return heights, [(p, facet.normal) for p in places - heights[:, None] * facet.normal]
     from scipy.spatial import cKDTree
 
     x0, y0, x1, y1 = geometry.bounds
     gx, gy = np.meshgrid(np.linspace(x0, x1, 80), np.linspace(y0, y1, 80))
-    sheet = site.surface.lay(np.stack([gx.ravel(), gy.ravel()], 1))
+    xy = np.stack([gx.ravel(), gy.ravel()], 1)
+    sheet = site.surface.lay(xy[shapely.intersects_xy(grown(geometry, 0.01), xy[:, 0], xy[:, 1])])
     points, normals = sheet.points[sheet.found], sheet.normals[sheet.found]
+    if not len(points):
+        return np.full(len(places), -np.inf), [(p, facet.normal) for p in places]
     nearest = cKDTree(points).query(places)[1]
-    return np.asarray(((places - points[nearest]) * normals[nearest]).sum(1))
+    heights = np.asarray(((places - points[nearest]) * normals[nearest]).sum(1))
+    return heights, list(zip(points[nearest], normals[nearest], strict=True))
 
 
 @check(40)
