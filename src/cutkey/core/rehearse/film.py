@@ -24,6 +24,9 @@ EventKind = Literal["lost", "widened", "closed", "island", "bridge", "overhang",
 Progress = Callable[[float], None]
 #: A floor or roof of one layer is told where it is wider than this, mm.
 _MEMBRANE = 2.0
+#: A sharp edge ends within so many layers, and its sides lean by no more than so many times as far as a layer
+#: is high; what is within so many lines of it is looked at.
+_TIP, _SLOPE, _BESIDE = 2, 2.2, 4.0
 
 
 class Event(NamedTuple):
@@ -179,10 +182,14 @@ class _Events:
         self.bed, self._line = bed, settings.line
         self.found: list[Event] = []
         self._going: dict[tuple[str, str], list[tuple[shapely.Geometry, int]]] = {}
+        self._layer = settings.layer
+        # edges that ended in the layer before, and for how many layers they have
+        self._tips: list[tuple[shapely.Geometry, int]] = []
         self._boxes = _units(bodies)
 
-    def take(self, layer: Layer) -> None:
-        """All of a layer."""
+    def take(self, layer: Layer, below: Layer | None = None) -> None:
+        """All of a layer, and the one that it lies on."""
+        tips: list[tuple[shapely.Geometry, int]] = []
         now: dict[tuple[str, str], list[tuple[shapely.Geometry, int]]] = {}
         seen: list[tuple[EventKind, str, shapely.Geometry, float]] = []
         # What is smaller than a dot of the nozzle is the tip of a sharp corner.
@@ -190,13 +197,13 @@ class _Events:
             ("lost", name, n.area, n.wide)
             for name, narrow in layer.lost.items()
             for n in narrow
-            if counts(n, self._line)
+            if counts(n, self._line) and not self._ends(n.area, below, tips)
         ]
         seen += [
             ("widened", name, n.area, n.wide)
             for name, narrow in layer.widened.items()
             for n in narrow
-            if counts(n, self._line)
+            if counts(n, self._line) and not self._ends(n.area, below, tips)
         ]
         seen += [("closed", "", n.area, n.wide) for n in layer.closed if n.area.area > self._line**2]
         seen += [(h.kind, "", h.area, h.far) for h in layer.hanging]
@@ -219,7 +226,28 @@ class _Events:
             else:
                 self._goes_on(of, layer, area, figure)
             now.setdefault((kind, filament), []).append((area, of))
-        self._going = now
+        self._going, self._tips = now, tips
+
+    def _ends(
+        self, area: shapely.Geometry, below: Layer | None, tips: list[tuple[shapely.Geometry, int]]
+    ) -> bool:
+        """Whether something too narrow is the sharp edge in which what is below ends: the ridge of a roof.
+
+        It narrows from a part that is drawn by no more than a slope does in a layer, for a layer or two. What
+        stands on a wide face, and what is as narrow below, is a wall that is lost.
+        """
+        if below is None:
+            return False
+        before = max((n for tip, n in self._tips if tip.dwithin(area, 0.1)), default=0)
+        narrow = [n.area for some in (*below.lost.values(), *below.widened.values()) for n in some]
+        if before >= _TIP or (not before and any(n.dwithin(area, 0.0) for n in narrow)):
+            return False
+        near = intersection(below.whole, area.buffer(_BESIDE * self._line))
+        slope = area.buffer(_SLOPE * self._layer)
+        if near.is_empty or difference(near, slope).area > 0.05 * float(near.area):
+            return False
+        tips.append((area, before + 1))
+        return True
 
     def membranes(self, layer: Layer, above: shapely.Geometry) -> None:
         """What begins in a layer and is over with it: a floor or roof of one layer."""
@@ -312,7 +340,7 @@ def run(bodies: Sequence[Body], settings: Settings, bed: int = 1, progress: Prog
     order: list[str] = []
     for layer in layers_of(bodies, settings):
         first = first or layer
-        events.take(layer)
+        events.take(layer, last)
         if last is not None and last.whole is not layer.whole:
             events.membranes(last, layer.whole)
         last = layer

@@ -54,7 +54,8 @@ def heights(low: float, high: float, settings: Settings) -> tuple[Float, Float]:
     -------
     tuple of ndarray, (N,), float64
     """
-    more = max(0, int(np.ceil((high - low - settings.first) / settings.layer - 1e-6)))
+    # A layer that the print does not reach half way up is none: nothing is in it.
+    more = max(0, int(np.ceil((high - low - settings.first) / settings.layer - 0.5 - 1e-5)))
     tops = low + np.r_[settings.first, settings.first + settings.layer * np.arange(1, more + 1)]
     # Half way up: faces lie on the grid of layers, and a plane through a face belongs to either side.
     return tops - np.diff(np.r_[low, tops]) / 2, tops

@@ -9,17 +9,18 @@ import numpy as np
 
 from cutkey.core.errors import BadInput
 from cutkey.core.formats import read_shapes
-from cutkey.core.geometry.mesh import Mesh
+from cutkey.core.geometry.mesh import Mesh, open_edges
 from cutkey.core.geometry.shells import surfaces_lost
-from cutkey.core.geometry.solid import Solid, as_one, mesh_of, solid_of
+from cutkey.core.geometry.solid import Solid, as_one, mesh_of, solid_as_is, solid_of
 from cutkey.core.solids.crossing import crossing_of, rebuilt
-from cutkey.core.solids.repair import mend
+from cutkey.core.solids.repair import Mended, mend
 from cutkey.core.units import MM_PER, Unit, format_size
 from cutkey.core.words import reading as say
 from cutkey.core.words.kind import Words
 
 #: A model smaller or larger than this (mm) was most likely not made in millimetres.
 SMALLEST, LARGEST = 10.0, 2000.0
+_NAMES: dict[str, str] = {"inch": "inches", "cm": "centimetres", "m": "metres"}
 
 
 class Piece(NamedTuple):
@@ -101,7 +102,7 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, reb
             raise BadInput(
                 f"{name} has no volume: only {len(shape.mesh.triangles)} triangles; choose a solid model."
             )
-        mended = mend(Mesh(shape.mesh.vertices * scale, shape.mesh.triangles), close)
+        mended = _mended(Mesh(shape.mesh.vertices * scale, shape.mesh.triangles), close)
         if mended.holes:
             rims += mended.holes
             continue
@@ -125,6 +126,23 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, reb
     return Model(
         solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed, lost, tuple(again)
     )
+
+
+def _mended(mesh: Mesh, close: bool) -> Mended:
+    """A mesh that encloses a volume, as far as it can be mended to one.
+
+    What mending cannot close, but the solid library takes as it is, is taken as it is, and that is said.
+    """
+    mended = mend(mesh, close)
+    sound = mended.mesh is mesh or (
+        not mended.holes and solid_as_is(mended.mesh).status() == m3.Error.NoError
+    )
+    if sound:
+        return mended
+    as_is = solid_as_is(mesh)
+    if as_is.status() == m3.Error.NoError and as_is.volume() > 0:
+        return Mended(mesh_of(as_is), (say.taken_as_it_is(open_edges(mesh)),), [], [])
+    return mended
 
 
 def _uncrossed(solid: Solid, again: list[Words]) -> Solid:
@@ -199,9 +217,9 @@ def check_unit(size: np.ndarray, name: str) -> None:
         raise UnitDoubt(
             f"{name} would be {text} mm, larger than any printer; say in which unit it was drawn.", ["mm"]
         )
-    as_inch = format_size(tuple((size * 25.4).tolist()), 1)
+    likely = [u for u in guesses if u != "mm"]
+    sizes = [f"{_NAMES[u]} ({format_size(tuple((size * MM_PER[u]).tolist()), 1)} mm)" for u in likely]
+    drawn = f"it was most likely drawn in {' or '.join(sizes)}: say" if sizes else "say"
     raise UnitDoubt(
-        f"{name} would be only {text} mm; it was most likely drawn in inches ({as_inch} mm): say which unit"
-        " it is in (inch, cm, m or mm).",
-        guesses,
+        f"{name} would be only {text} mm; {drawn} which unit it is in (inch, cm, m or mm).", guesses
     )

@@ -17,6 +17,8 @@ from cutkey.core.words.kind import Words
 _WELDS = (1e-7, 1e-6, 1e-5, 1e-4)
 #: A hole no wider than this share of the model is closed without asking.
 SMALL_HOLE = 0.12
+#: One of no more than this is closed even where its rim cannot be laid flat.
+TINY_HOLE = 0.01
 
 
 class Mended(NamedTuple):
@@ -195,7 +197,8 @@ def _closed(mesh: Mesh, close_all: bool, done: list[Words]) -> tuple[Mesh, list[
         rim = mesh.vertices[loop]
         small = float(np.linalg.norm(np.ptp(rim, axis=0))) <= SMALL_HOLE * size
         lid = _lid(rim) if close_all or small else None
-        if lid is None and close_all:
+        tiny = float(np.linalg.norm(np.ptp(rim, axis=0))) <= TINY_HOLE * size
+        if lid is None and (close_all or tiny):
             # A rim that cannot be laid flat: a fan closes it, if not prettily.
             k = np.arange(1, len(rim) - 1)
             lid = np.stack([0 * k, k, k + 1], 1)

@@ -287,6 +287,11 @@ def faces_turned(faces: int) -> str:
 
 
 @worded
+def taken_as_it_is(edges: int) -> str:
+    return f"{edges} edges that are not between just two faces were taken as they are"
+
+
+@worded
 def holes_closed(holes: int) -> str:
     return f"{_counted(holes, 'hole')} closed"
 
