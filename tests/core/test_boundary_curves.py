@@ -23,7 +23,8 @@ from cutkey.core.curves.fitting import curves_of
 from cutkey.core.curves.splitting import part_of
 from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator
-from cutkey.core.formats import read_drawing
+from cutkey.core.formats import drawings_of, read_drawing
+from cutkey.core.geometry.graphic import Graphic
 from cutkey.core.geometry.pieces import ARC, CUBIC, LINE, bezier, points_of
 from cutkey.core.geometry.region import Region
 from cutkey.core.model.edits import add_graphic
@@ -350,3 +351,27 @@ def test_pieces_of_beziers_are_the_beziers():
     assert bending.made_straight(control[None], 0)[0].curve[1] == pytest.approx(
         control[0] + (control[3] - control[0]) / 3
     )
+
+
+@pytest.mark.parametrize("loop", [3, 4, 8, 40])
+def test_chains_whose_ends_are_one_place_have_curves(loop):
+    """A disc in a region touches the edge between two others; and rings name one point twice on end."""
+    a = np.arange(loop) * 2 * np.pi / loop + np.pi
+    ring = np.c_[1 + np.cos(a), np.sin(a)]
+    ring[0] = 0.0, 0.0
+    left = shapely.Polygon([(-9, -9), (0, -9), (0, 0), (0, 0), (0, 9), (-9, 9)])
+    outer = [(0, -9), (9, -9), (9, -9), (9, 9), (0, 9), (0, 0)]
+    right = shapely.Polygon(outer, [[*ring[::-1], ring[-1]]])
+    disc = shapely.Polygon([*ring, ring[0], ring[0]])
+    regions = [
+        Region("#" + 6 * str(n), shapely.multipolygons([g])) for n, g in enumerate((left, right, disc))
+    ]
+    curves = curves_of(regions)
+    control = [curves.of_ring(r)[0] for r in curves.rings]
+    # Every ring closes; written and read again as a drawing, every region has its area.
+    assert all(np.allclose(c[:, 3], np.roll(c[:, 0], -1, axis=0)) for c in control)
+    written = drawings_of(Graphic(regions, 18.0, 18.0), "meeting")
+    read = read_drawing(written[".svg"], "meeting.svg")
+    areas = sorted(r.geometry.area for r in read.regions)
+    assert areas == pytest.approx(sorted(g.area for g in (left, right, disc)), abs=0.02)
+    assert len(written[".dxf"]) > 100

@@ -52,9 +52,11 @@ def chains_of(regions: Sequence[Region]) -> Chains:
     xy, ring = xy[~last], ring[~last]
     places, at = np.unique(xy, axis=0, return_inverse=True)
     at = at.reshape(-1)
+    # A point that a ring names twice on end is one: a side from it to itself leads nowhere.
+    stays = at[_after(ring)] == at
+    at, ring = at[~stays], ring[~stays]
     first = np.searchsorted(ring, np.arange(len(rings) + 1))
-    after = np.arange(1, len(at) + 1)
-    after[first[1:] - 1] = first[:-1]
+    after = _after(ring)
     junction = _meet(at, at[after], len(places))
 
     points: list[Float] = []
@@ -63,6 +65,8 @@ def chains_of(regions: Sequence[Region]) -> Chains:
     out = []
     for k in range(len(rings)):
         walk = at[first[k] : first[k + 1]]
+        if len(walk) < 2:
+            continue  # all its points were one
         stops = np.flatnonzero(junction[walk])
         chains = []
         for ids in _cut(walk, stops):
@@ -76,6 +80,14 @@ def chains_of(regions: Sequence[Region]) -> Chains:
             chains.append((known[edge], back))
         out.append(Ring(int(region[piece[k]]), int(piece[k]), chains))
     return Chains(points, np.array(closed, bool), out)
+
+
+def _after(ring: Int) -> Int:
+    """Number of the point that follows each in its ring, whose numbers rise."""
+    after = np.arange(1, len(ring) + 1)
+    ends = np.flatnonzero(np.r_[ring[1:] != ring[:-1], True]) if len(ring) else np.zeros(0, np.int64)
+    after[ends] = np.r_[0, ends[:-1] + 1]
+    return after
 
 
 def _meet(a: Int, b: Int, count: int) -> Bool:
