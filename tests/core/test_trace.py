@@ -21,7 +21,7 @@ from cutkey.core.picture.specks import components, despeckle
 from cutkey.core.steps.light import EvenLight
 from cutkey.core.steps.take_away import TakeAway
 from cutkey.core.trace.lattice import build_lattice, chain_up
-from cutkey.core.trace.partition import regions
+from cutkey.core.trace.partition import partition, regions
 from cutkey.core.trace.run import trace
 
 SIZE = 128
@@ -121,6 +121,35 @@ def test_only_the_arcs_of_a_broken_face_go_back_to_the_pixels():
     assert level[longest] == THROUGH_NODES
     assert np.array_equal(mended[longest], network.through_nodes(longest))
     assert not assemble(lattice, chains, mended).broken()
+
+
+def test_only_the_piece_of_an_arc_that_crosses_goes_back():
+    """A disc's edge dented across its neighbour: all the rest of the long arc stays as it was fitted."""
+    from cutkey.core.picture.labels import label_pixels
+    from cutkey.core.trace.arcs import build_network
+    from cutkey.core.trace.faces import FITTED, assemble, refuse_crossings
+
+    rgb = rendered(
+        '<circle cx="50" cy="64" r="40" fill="#e0a32a"/><circle cx="92.5" cy="64" r="2" fill="#26241f"/>'
+    )
+    palette = np.array([[255, 255, 255], [224, 163, 42], [38, 36, 31]], np.uint8)
+    labels = label_pixels(rgb, palette)
+    lattice = build_lattice(labels)
+    chains = chain_up(lattice)
+    network = build_network(rgb, labels, palette, lattice, chains)
+    longest = max(range(len(network.arcs)), key=lambda k: len(network.arcs[k]))
+    bent = [a.copy() for a in network.arcs]
+    # Towards the small disc the large one's edge is pushed over it.
+    near = np.hypot(*(bent[longest] - (90.0, 64.0)).T) < 1.5
+    bent[longest][near, 0] += 3.0
+    level = np.full(len(chains), FITTED)
+    mended = refuse_crossings(network._replace(arcs=bent), level)
+    assert near.any() and level[longest] == FITTED and not assemble(lattice, chains, mended).broken()
+    fitted = shapely.linestrings(network.arcs[longest])
+    off = shapely.distance(fitted, shapely.points(mended[longest]))
+    away = np.hypot(*(mended[longest] - (90.0, 64.0)).T)
+    assert off[away > 9].max() < 1e-9 and off.max() < 1.0
+    assert partition(rgb, labels, palette).stepped < 3
 
 
 def test_every_piece_of_a_checkerboard_survives_its_corner_contacts():

@@ -144,7 +144,7 @@ def draw_graphic(
         frame,
         stated,
         curves,
-        tuple(told),
+        (*(traced.told if traced is not None else ()), *told),
     )
 
 

@@ -7,6 +7,7 @@ from typing import NamedTuple
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely.ops import substring
 
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.trace.arcs import Network
@@ -18,6 +19,8 @@ FITTED, THROUGH_NODES, PIXELS = 2, 1, 0
 #: A loop that an arc ties in itself is cut off up to this length, px: at a sharp tip the fitted pieces pass
 #: one another.
 _LOOP = 12.0
+#: An arc that crosses goes back so far on both sides of the place, px, and so often before all of it does.
+_AROUND, _PATCHES = 4.0, 4
 
 
 def refuse_crossings(network: Network, level: Level) -> list[Float]:
@@ -42,6 +45,7 @@ def refuse_crossings(network: Network, level: Level) -> list[Float]:
     arcs = [_at_level(network, k, lv) for k, lv in enumerate(level.tolist())]
     _rejoin(arcs, network, level)
     fresh = np.arange(len(arcs))
+    patches = np.zeros(len(arcs), np.int64)
     for _ in range(20):
         # Only arcs that have changed can cross anew.
         bad = crossing_arcs(arcs, fresh)
@@ -49,17 +53,97 @@ def refuse_crossings(network: Network, level: Level) -> list[Float]:
         if not bad:
             return arcs
         before = list(arcs)
+        places = crossing_places(arcs, {k for k in bad if level[k] == FITTED and patches[k] < _PATCHES})
         for k in bad:
             mended = untied(arcs[k]) if level[k] == FITTED else arcs[k]
             if mended is not arcs[k]:
                 arcs[k] = mended
                 continue
+            if k in places:
+                # Only the stretch that crosses gives way: first to its nodes, then to the pixel edges.
+                lower = network.through_nodes(k) if patches[k] == 0 else network.pixel_arcs[k]
+                patches[k] += 1
+                arcs[k] = patched(arcs[k], lower, places[k])
+                if arcs[k] is not before[k]:
+                    continue
             level[k] -= 1
             arcs[k] = _at_level(network, k, int(level[k]))
         _rejoin(arcs, network, level)
         fresh = np.array([k for k, a in enumerate(arcs) if a is not before[k]])
     level[:] = PIXELS
     return list(network.pixel_arcs)
+
+
+def crossing_places(arcs: list[Float], among: set[int]) -> dict[int, Float]:
+    """Return where some arcs cross themselves or another, (N, 2) px each, but for the ends they share.
+
+    Parameters
+    ----------
+    arcs : list of ndarray, (N, 2), float64
+        px.
+    among : set of int
+        Numbers of arcs.
+    """
+    out: dict[int, list[Float]] = {}
+    lines = [shapely.linestrings(a) for a in arcs] if among else []
+    tree = shapely.STRtree(lines)
+    for k in sorted(among):
+        sides = shapely.linestrings(np.stack([arcs[k][:-1], arcs[k][1:]], 1))
+        one, other = shapely.STRtree(sides).query(sides, predicate="intersects")
+        loops = (other - one > 1) & ~((one == 0) & (other == len(sides) - 1))
+        found = [shapely.intersection(sides[one[loops]], sides[other[loops]])]
+        near = [n for n in tree.query(lines[k], predicate="intersects").tolist() if n != k]
+        found += [shapely.intersection(lines[k], np.array([lines[n] for n in near], object))] if near else []
+        places = shapely.get_coordinates(np.concatenate(found))
+        ends = arcs[k][[0, -1]]
+        inner = places[~(places[:, None] == ends[None]).all(2).any(1)]
+        if len(inner):
+            out[k] = [inner]
+    return {k: np.concatenate(v) for k, v in out.items()}
+
+
+def patched(arc: Float, lower: Float, places: Float) -> Float:
+    """An arc that follows another drawing of it for a little way on both sides of some places.
+
+    Parameters
+    ----------
+    arc, lower : ndarray, (N, 2), float64
+        The arc, and how it is drawn instead, between the same ends; px.
+    places : ndarray, (M, 2), float64
+        On the arc, px.
+
+    Returns
+    -------
+    ndarray, (K, 2), float64
+        The very same where nothing of it can be drawn otherwise.
+    """
+    line, other = shapely.linestrings(arc), shapely.linestrings(lower)
+    long, width = float(line.length), float(other.length)
+    at = np.sort(shapely.line_locate_point(line, shapely.points(places)))
+    spans: list[list[float]] = []
+    for v in at.tolist():
+        low, high = max(0.0, v - _AROUND), min(long, v + _AROUND)
+        if spans and low <= spans[-1][1]:
+            spans[-1][1] = high
+        else:
+            spans.append([low, high])
+    out, done = [arc[:1]], 0.0
+    for low, high in spans:
+        a, b = (
+            float(shapely.line_locate_point(other, shapely.line_interpolate_point(line, v)))
+            for v in (low, high)
+        )
+        a, b = (0.0 if low <= 0 else a), (width if high >= long else b)
+        if not b > a:
+            return arc  # a ring's seam lies between: it goes back as a whole
+        out += [shapely.get_coordinates(substring(line, done, low))[1:]] if low > done else []
+        out.append(shapely.get_coordinates(substring(other, a, b)))
+        done = high
+    out += [shapely.get_coordinates(substring(line, done, long))] if done < long else []
+    joined = np.concatenate(out)
+    joined[0], joined[-1] = arc[0], arc[-1]
+    keep = np.r_[True, (joined[1:] != joined[:-1]).any(1)]
+    return joined[keep]
 
 
 def untied(arc: Float) -> Float:

@@ -17,6 +17,9 @@ from cutkey.core.trace.faces import FITTED, PIXELS, Faces, assemble, refuse_cros
 from cutkey.core.trace.lattice import Chains, Lattice, build_lattice, chain_up
 from cutkey.core.trace.polish import polish
 
+#: A boundary within this of its curve follows it, px.
+_OFF = 0.02
+
 
 class Partition(NamedTuple):
     """A traced label map, in pixel coordinates, y down, pixel (i, j) covering [i, i+1] x [j, j+1]."""
@@ -28,6 +31,9 @@ class Partition(NamedTuple):
     right: NDArray[np.int64]
     pieces: int  # lines, arcs and curves that the boundaries inside the picture are made of
     curves: Flattened | None = None  # these, and the points that stand for them
+    # length, px, of boundary inside the picture that is drawn by its measured points or along the pixel
+    # edges, since curves would have crossed there
+    stepped: float = 0.0
 
 
 def partition(
@@ -77,7 +83,23 @@ def partition(
         if square
         else int(inner[network.pieces.chain].sum())
     )
-    return Partition(found, arcs, left, right, count, None if square else flattened(network.pieces, flatness))
+    stepped = 0.0 if square else _stepped(network.arcs, arcs, np.flatnonzero(inner))
+    curves = None if square else flattened(network.pieces, flatness)
+    return Partition(found, arcs, left, right, count, curves, stepped)
+
+
+def _stepped(
+    fitted: list[NDArray[np.float64]], drawn: list[NDArray[np.float64]], inner: NDArray[np.int64]
+) -> float:
+    """Length of the boundaries that do not follow their curves, px."""
+    off = 0.0
+    for k in inner.tolist():
+        if drawn[k] is fitted[k] or np.array_equal(drawn[k], fitted[k]):
+            continue
+        middle, length = (drawn[k][1:] + drawn[k][:-1]) / 2, np.hypot(*np.diff(drawn[k], axis=0).T)
+        away = shapely.distance(shapely.linestrings(fitted[k]), shapely.points(middle))
+        off += float(length[away > _OFF].sum())
+    return off
 
 
 def _sound_faces(

@@ -48,6 +48,10 @@ FAINT, FAINT_SHARE = 0.4, 0.005
 CLEAN = 0.8
 
 
+#: So much of the boundaries may be drawn otherwise than by curves without a word, px.
+_STEPPED = 3.0
+
+
 class Trace(NamedTuple):
     """A traced picture, in pixel coordinates, y down."""
 
@@ -67,6 +71,7 @@ class Trace(NamedTuple):
     mm_per_px: float
     notes: tuple[Words, ...] = ()
     curves: Flattened | None = None  # that the boundaries were fitted with, px
+    told: tuple[Words, ...] = ()  # how its boundaries were drawn where that is not by curves
 
 
 class _Labelled(NamedTuple):
@@ -198,6 +203,7 @@ def trace(
         mm_per_px,
         (*notes, *_went_along(rgb if plain is None else work, keep, found, settings.mode)),
         cut.curves,
+        (say.drawn_by_points(cut.stepped * mm_per_px),) if cut.stepped > _STEPPED else (),
     )
 
 

@@ -292,6 +292,12 @@ def taken_as_it_is(edges: int) -> str:
 
 
 @worded
+def drawn_by_points(length: float) -> str:
+    what = f"{format_mm(length, 1)} mm of the boundaries are drawn point by point"
+    return f"{what}: curves would have crossed there"
+
+
+@worded
 def holes_closed(holes: int) -> str:
     return f"{_counted(holes, 'hole')} closed"
 
