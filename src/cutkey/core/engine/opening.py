@@ -54,7 +54,7 @@ def bare_body(evaluator: Evaluator, job: Job) -> Body:
 def _opened(evaluator: Evaluator, model: Model, base: ModelBase, name: str) -> Body:
     """An opened model as the maker wants it: bodies taken away and coloured."""
     key = digest("model bodies", base.source, base.unit, base.close, base.rebuild)
-    bodies = evaluator.memo.get(key, lambda: tuple(bodies_in(model.pieces)))
+    bodies = evaluator.memo.get(key, lambda: tuple(bodies_in(model.bodies)))
     solid, mesh, pieces, done = model.solid, model.mesh, list(model.pieces), model.done
     decided: tuple[Words, ...] = ()
     stays = 0.0

@@ -9,10 +9,11 @@ from typing import NamedTuple
 import numpy as np
 
 from cutkey.core.errors import BadInput
+from cutkey.core.geometry.apart import all_as_one
 from cutkey.core.geometry.shells import bodies_of
 from cutkey.core.geometry.solid import Solid, as_one, bounds_of
 from cutkey.core.model.body_rule import BodyRule, Point, found_again
-from cutkey.core.solids.read import Piece
+from cutkey.core.solids.read import Piece, apart_by_colour
 from cutkey.core.words import reading as say
 from cutkey.core.words.kind import Words
 
@@ -38,7 +39,7 @@ class Ruled(NamedTuple):
     pieces: list[Piece]
     decided: list[Words]  # what was done because the maker chose it
     missing: list[Words]  # which rules found no body
-    volume: float  # of the bodies that stay, together, mm3
+    volume: float  # of the bodies that stay, together, mm3: where they overlap once
 
 
 def bodies_in(pieces: Sequence[Piece]) -> list[ModelBody]:
@@ -77,7 +78,7 @@ def ruled(bodies: Sequence[ModelBody], rules: Sequence[BodyRule], name: str) -> 
     used: set[BodyRule] = set()
     by_colour: dict[str, list[Solid]] = {}
     decided: list[Words] = []
-    volume = 0.0
+    stay: list[Solid] = []
     for body in bodies:
         rule = rule_of(body, [r for r in rules if r not in used])
         if rule is not None:
@@ -87,14 +88,15 @@ def ruled(bodies: Sequence[ModelBody], rules: Sequence[BodyRule], name: str) -> 
             continue
         if rule is not None and rule.colour:
             decided.append(say.body_coloured(body.name, rule.colour))
-        volume += body.volume
+        stay.append(body.solid)
         by_colour.setdefault((rule.colour if rule else "") or body.colour, []).append(body.solid)
     lost = sum((r.away or bool(r.colour)) and r not in used for r in rules)
     missing = [say.decided_body_is_gone(lost)] if lost else []
     if not by_colour:
         raise BadInput(f"All bodies of {name} are taken away; put one back on the Place sheet.")
-    pieces = [Piece(c, as_one(s)) for c, s in by_colour.items()]
-    return Ruled(pieces, decided, missing, volume)
+    # Nothing is cut out of anything for a body that is gone: it leaves no dent.
+    pieces = apart_by_colour([Piece(c, as_one(s)) for c, s in by_colour.items()], [])
+    return Ruled(pieces, decided, missing, float(all_as_one(stay).volume()))
 
 
 def _three(v: np.ndarray) -> Point:

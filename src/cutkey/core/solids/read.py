@@ -10,7 +10,7 @@ import numpy as np
 from cutkey.core.errors import BadInput
 from cutkey.core.formats import read_shapes
 from cutkey.core.geometry.mesh import Mesh, open_edges
-from cutkey.core.geometry.shells import surfaces_lost
+from cutkey.core.geometry.shells import bodies_of, shells_of, surfaces_lost
 from cutkey.core.geometry.solid import Solid, as_one, mesh_of, solid_as_is, solid_of
 from cutkey.core.solids.crossing import crossing_of, rebuilt
 from cutkey.core.solids.repair import Mended, mend
@@ -41,6 +41,8 @@ class Model(NamedTuple):
     closed: list[np.ndarray]  # rims of holes that were closed, mm
     lost: int = 0  # surfaces of the file that are nowhere in the solid; there must be none
     rebuilt: tuple[Words, ...] = ()  # what was rebuilt where it crossed itself
+    #: Its bodies as the file has them, also those that touch or cross others, so that one can be taken away.
+    bodies: tuple[Piece, ...] = ()
 
 
 class UnitDoubt(BadInput):
@@ -93,6 +95,7 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, reb
     scale = MM_PER[unit or "mm"] if not found.in_mm or unit else 1.0
     done = list(found.notes)
     grouped: dict[str, list[Solid]] = {}
+    raw: list[Piece] = []
     again: list[Words] = []
     rims: list[np.ndarray] = []
     closed: list[np.ndarray] = []
@@ -110,7 +113,9 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, reb
         done += mended.done
         meshes.append(mended.mesh)
         solid = solid_of(mended.mesh, name, done)
-        grouped.setdefault(shape.colour, []).append(_uncrossed(solid, again) if rebuild else solid)
+        solid = _uncrossed(solid, again) if rebuild else solid
+        grouped.setdefault(shape.colour, []).append(solid)
+        raw += [Piece(shape.colour, s) for s in as_drawn(mended.mesh, solid)]
     if rims:
         corners = np.concatenate([s.mesh.vertices[s.mesh.triangles] * scale for s in found.shapes])
         raise OpenModel(
@@ -118,14 +123,46 @@ def read_model(data: bytes, name: str, unit: Unit = "", close: bool = False, reb
             rims,
             Mesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3)),
         )
-    pieces = _apart([Piece(c, as_one(s)) for c, s in grouped.items()], done)
+    pieces = apart_by_colour([Piece(c, as_one(s)) for c, s in grouped.items()], done)
     solid = pieces[0].solid if len(pieces) == 1 else as_one([p.solid for p in pieces])
     clean = mesh_of(solid)
     x, y, z = (float(v) for v in np.ptp(clean.vertices, axis=0))
     lost = sum(surfaces_lost(m, solid) for m in meshes)
     return Model(
-        solid, clean, (x, y, z), tuple(pieces), tuple(dict.fromkeys(done)), closed, lost, tuple(again)
+        solid,
+        clean,
+        (x, y, z),
+        tuple(pieces),
+        tuple(dict.fromkeys(done)),
+        closed,
+        lost,
+        tuple(again),
+        tuple(raw),
     )
+
+
+def as_drawn(mesh: Mesh, solid: Solid) -> list[Solid]:
+    """Return the bodies of one object of a file, each by itself, hollows taken out.
+
+    Shells that touch or cross are one in the solid, and two here: somebody's badge stays a body.
+
+    Parameters
+    ----------
+    mesh : Mesh
+        Of the object, mended.
+    solid : Manifold
+        Made of it.
+    """
+    own = bodies_of(solid)
+    drawn = solid_as_is(mesh)
+    if drawn.status() != m3.Error.NoError or len(shells_of(drawn)) == 1:
+        return own
+    found = bodies_of(drawn)
+    if len(found) <= len(own):
+        return own
+    # Only where they are the solid again when they are put together: what was turned or rebuilt is not.
+    whole = float(m3.Manifold.batch_boolean(found, m3.OpType.Add).volume())
+    return found if abs(whole - float(solid.volume())) < 1e-6 * abs(float(solid.volume())) else own
 
 
 def _mended(mesh: Mesh, close: bool) -> Mended:
@@ -159,7 +196,7 @@ def _uncrossed(solid: Solid, again: list[Words]) -> Solid:
     return found
 
 
-def _apart(pieces: list[Piece], done: list[Words]) -> list[Piece]:
+def apart_by_colour(pieces: list[Piece], done: list[Words]) -> list[Piece]:
     """Pieces of different colours that share no volume.
 
     The larger gives way, so that none vanishes inside another.
