@@ -12,6 +12,7 @@ import numpy as np
 import pytest
 
 from cutkey.core.checks.at_rest import shared_at_rest, things_of
+from cutkey.core.checks.fit import check_fit
 from cutkey.core.checks.joints import check_joints
 from cutkey.core.checks.walls import check_walls
 from cutkey.core.geometry.part import Part
@@ -111,3 +112,36 @@ def test_sections_and_keys_that_share_a_place_are_found():
     key = joint.keys[0]._replace(v=joint.keys[0].v + 8.0)
     broken = split._replace(joints=[joint._replace(keys=(key, *joint.keys[1:])), *split.joints[1:]])
     assert any("key 1" in " ".join(f[:2]) for f in shared_at_rest(things_of(broken)))
+
+
+@pytest.mark.parametrize(("side", "most"), [(260.0, 2), (440.0, 4)])
+def test_magnets_are_no_more_than_the_weight_asks_for(side, most):
+    """An eighth of a cube of 260 mm weighs 26.7 N and hangs on three faces: one pair of 10 mm holds 9.4 N."""
+    printer = Printer(bed=(230.0, 230.0, 250.0))
+    cuts = (Cut("z", side / 2), Cut("y", 0.0), Cut("x", 0.0))
+    solid = block(side, side, side)
+    split = split_design([Part("body", solid)], cuts, Keys(kind="magnet"), Labels(on=False), printer)
+    load = 1.24e-6 * 9.81 * side**3 / 8 / 3
+    assert (
+        {len(j.keys) for j in split.joints}
+        == {int(np.clip(np.ceil(load / (0.12 * np.pi * 25)), 2, 4))}
+        == {most}
+    )
+    assert split.clashes() == []
+
+
+def test_what_is_too_small_is_not_set_or_is_told():
+    """Printed pins of less than 3 mm break; a corner that a cut leaves is hardly a section."""
+    printer = Printer(bed=(230.0, 230.0, 250.0))
+    for thick, sizes in ((10.0, {5.0, 4.0, 3.0}), (5.0, set())):
+        bar = [Part("body", block(300, 40, thick))]
+        split = split_design(bar, (Cut("x", 0.0),), Keys(kind="dowel"), Labels(on=False), printer)
+        found = {k.form.size for j in split.joints for k in j.keys}
+        assert found <= sizes and bool(found) == bool(sizes)
+    tall = block(40, 40, 200) + block(60, 12, 12, (45, 0, 0))
+    for at, tiny in ((0.0, False), (72.0, True)):
+        split = split_design(
+            [Part("body", tall)], (Cut("x", at),), Keys(kind="none"), Labels(on=False), printer
+        )
+        told = [f for f in check_fit(split.sections, printer) if f.title == "Tiny section"]
+        assert bool(told) == tiny and all(f.severity == "look at" for f in told)

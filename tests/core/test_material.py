@@ -235,7 +235,9 @@ def test_many_broad_faces_alike_fit_one_way_only(kind):
     assert (
         [j.note for j in split.joints] == [None] * 12 and split.clashes() == [] and not split.assembly.stuck
     )
-    assert all(3 <= len(j.keys) <= 4 for j in split.joints)
+    # Magnets are no more than hold what hangs on them.
+    least = 2 if kind == "magnet" else 3
+    assert all(least <= len(j.keys) <= 4 for j in split.joints)
     # Where no pattern is left that fits one way only, keys still keep off one another.
     small = split_design(
         [Part(BODY, m3.Manifold.cube((60, 60, 60), True))], cuts[:2], Keys(kind), Labels(on=False), Printer()

@@ -15,6 +15,9 @@ from cutkey.core.split.cutting import Section
 from cutkey.core.units import format_size
 from cutkey.core.words import splitting as say
 
+#: A section of less than this share of the average one is hardly worth its keys.
+LEAST_SHARE = 0.02
+
 
 def check_fit(
     sections: Sequence[Section], printer: Printer, units: Mapping[str, PrintUnit] | None = None
@@ -61,6 +64,18 @@ def check_fit(
         place = (float(mid[0]), float(mid[1]), float(mid[2]))
         figures = round(wide, 3), printer.nozzle, "mm"
         bad.append(Finding("fits bed", "stop", says, section.name, *figures, place, "propose cuts"))
+    mean = sum(float(s.whole.volume()) for s in sections) / max(1, len(sections))
+    for section in sections:
+        share = float(section.whole.volume()) / max(mean, 1e-9)
+        # Separate bodies may be as small as they were drawn; what a cut leaves may not.
+        if share < LEAST_SHARE and section.sides:
+            low, high = section.bounds()
+            x, y, z = ((low + high) / 2).tolist()
+            says = say.tiny_section(section.name, float(section.whole.volume()) / 1000, share)
+            figures = round(share, 4), LEAST_SHARE, ""
+            bad.append(
+                Finding("fits bed", "look at", says, section.name, *figures, (x, y, z), "propose cuts")
+            )
     if bad:
         return bad
     return [Finding("fits bed", "sound", say.fits_the_bed(len(sections), limit))]

@@ -24,6 +24,7 @@ class Dowel(KeyKind):
     sizes = (10, 8, 6, 5, 4, 3, 2.5, 2, 1.5)
     shallower = unlike = twins = stocks = crosses = True
     ways = ((0.0, 0.0, 1.0),)
+    least = 3.0
 
     def usual_depth(self, size: float) -> float:
         """Two and a half diameters, within reason."""

@@ -122,6 +122,8 @@ class KeyKind:
     half_turn: ClassVar[bool] = False
     #: Its height counts when it is compared with another.
     tall: ClassVar[bool] = False
+    #: It lies within its face: where it meets no other of its kind it neither holds nor hinders.
+    flush: ClassVar[bool] = False
     #: Its poles are written beside it.
     poles: ClassVar[bool] = False
     #: What it is made of can be chosen.
@@ -130,6 +132,8 @@ class KeyKind:
     crosses: ClassVar[bool] = False
     #: Things that are bought or printed for one key.
     things: ClassVar[int] = 1
+    #: The smallest that is printed: what is smaller breaks, mm.
+    least: ClassVar[float] = 0.0
     #: Directions in which the far section may leave the near one; None when only the faces bound them (half
     #: of all).
     ways: ClassVar[tuple[Way, ...] | None] = None
@@ -205,6 +209,10 @@ class KeyKind:
     def travel(self, f: Form, thickness: float) -> float:
         """How far the far section moves until it is free of the key, mm."""
         return f.depth + f.end_gap
+
+    def pull(self, f: Form) -> float:
+        """Force by which it holds a section that hangs on it, N; 0 for what does not go by weight."""
+        return 0.0
 
     def middle(self, f: Form) -> float:
         """Height over its place of the plane that shows its cross section, mm."""

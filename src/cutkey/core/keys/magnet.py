@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import math
+
 from cutkey.core.keys.kind import MOUTH, Form, KeyKind, KeySolids
 from cutkey.core.units import format_mm
 
 #: Their faces stand back from the cut by this, mm.
 BACK = 0.1
+#: What a pair of discs of 2 mm holds, N for each mm2 of face (common practice, no source).
+PULL = 0.12
 
 
 class Magnet(KeyKind):
@@ -15,7 +19,7 @@ class Magnet(KeyKind):
     id, rank, title, tip = "magnet", 50, "magnet pair", "Disc magnets in both faces, poles marked"
     noun, nouns = "magnet pair", "magnet pairs"
     sizes = (10, 8, 6, 5, 4, 3)
-    poles = True
+    poles = flush = True
     things = 2  # one in each section
     ways = ((0.0, 0.0, 1.0),)
 
@@ -37,6 +41,10 @@ class Magnet(KeyKind):
         return KeySolids(
             hole.translate((0, 0, -f.depth - BACK)), hole.translate((0, 0, -MOUTH)), None, 0, (low, high)
         )
+
+    def pull(self, f: Form) -> float:
+        """By the area of its face."""
+        return PULL * math.pi * f.size**2 / 4
 
     def sign(self, number: int) -> int:
         """Poles up and down in turn; the first two alike would be the same when turned by half."""

@@ -26,6 +26,7 @@ class Tenon(KeyKind):
     sizes = (14, 10, 8, 6, 5, 4, 3, 2)
     printed_on = shallower = unlike = oblong = half_turn = tall = True
     ways = ((0.0, 0.0, 1.0),)
+    least = 3.0
 
     def form(self, keys: Keys, size: float, depth: float, thickness: float) -> Form:
         """Lower than it is wide."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Collection, Sequence
 
 import shapely
@@ -10,13 +11,16 @@ from msgspec.structs import replace
 from cutkey.core.keys import key_kind, set_keys
 from cutkey.core.model.cuts import Cut, Keys
 from cutkey.core.split.cutting import Cutting
-from cutkey.core.split.faces import Slices, find_faces
+from cutkey.core.split.faces import Face, Slices, find_faces
 from cutkey.core.split.joint import Joint
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.proofs.one_way import Known
 from cutkey.core.split.setting.forms import corners_of
 from cutkey.core.split.setting.material import Material
 from cutkey.core.split.setting.setter import Setter, Taken
+
+#: Weight of a mm3 of PLA of 1.24 g/cm3, N.
+_NEWTONS = 1.24e-6 * 9.81
 
 
 def find_joints(
@@ -45,7 +49,8 @@ def find_joints(
     patterns = Known()
     joints: list[Joint] = []
     faces = find_faces(cutting, slices)
-    for face in faces:
+    loads = _loads(cutting, faces)
+    for n, face in enumerate(faces):
         cut = cuts[face.cut]
         pair = (face.near, face.far)
         own = next((j for j in cut.joints if face.area.buffer(0.01).covers(shapely.Point(j.at))), None)
@@ -53,7 +58,7 @@ def find_joints(
         if face.cut in straight and slides(settings):
             settings = replace(settings, kind="dowel", size=0.0, depth=0.0)
         setter = Setter(cutting, slices, face, cut, settings, taken, patterns, len(joints), material)
-        chosen, note, by_hand = setter.share(len(faces)).keys()
+        chosen, note, by_hand = setter.share(len(faces)).carrying(loads[n]).keys()
         material.take(face, chosen)
         names = (cutting.sections[face.near].name, cutting.sections[face.far].name)
         joint = Joint(
@@ -76,6 +81,16 @@ def find_joints(
             patterns.add(*joint.patterns(len(joints)))
         joints.append(joint)
     return [_with_its_others(j, joints) if cuts[j.cut].path else j for j in joints]
+
+
+def _loads(cutting: Cutting, faces: Sequence[Face]) -> list[float]:
+    """Weight that hangs on each face, N: of the lighter side, shared by all its faces.
+
+    As if it were printed solid.
+    """
+    weight = [_NEWTONS * float(s.whole.volume()) for s in cutting.sections]
+    count = Counter(k for f in faces for k in (f.near, f.far))
+    return [min(weight[k] / count[k] for k in (f.near, f.far)) for f in faces]
 
 
 def slides(keys: Keys) -> bool:

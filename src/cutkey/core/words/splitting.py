@@ -20,6 +20,12 @@ def sliver(name: str, wide: float, nozzle: float) -> tuple[str, str]:
 
 
 @worded
+def tiny_section(name: str, volume: float, share: float) -> tuple[str, str]:
+    what = f"{name} has {format_mm(volume, 1)} cm³, {share:.1%} of an average section"
+    return "Tiny section", f"{what}; move a cut so that it stays with its neighbour"
+
+
+@worded
 def fits_the_bed(sections: int, limit: str) -> tuple[str, str]:
     return "Fits the bed", f"{sections} of {how_many(sections, 'section')} within {limit} mm"
 

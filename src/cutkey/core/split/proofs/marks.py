@@ -25,6 +25,7 @@ class Mark(NamedTuple):
     facing: float | None  # angle of what is up on it, degrees; None when it is round
     half_turn: bool  # looks the same when turned by 180 degrees
     sign: int = 0  # pole of a magnet, or which end of a screw
+    flush: bool = False  # it does not stand out of the face, whichever it meets
 
 
 class Pattern(NamedTuple):
@@ -56,7 +57,7 @@ def marks_of(form: Form, at: complex, angle: float, owner: int, sign: int) -> tu
     facing = 90.0 if of.from_back else angle if of.oblong else None
 
     def mark(gender: Literal["boss", "hole", "loose"], sign: int) -> Mark:
-        return Mark(at, gender, form.kind, size, form.clearance, facing, of.half_turn, sign)
+        return Mark(at, gender, form.kind, size, form.clearance, facing, of.half_turn, sign, of.flush)
 
     if form.loose:
         return mark("loose", sign), mark("loose", -sign)

@@ -74,7 +74,8 @@ class Known:
             self._distances = np.r_[self._distances, distances]
             self._widest = np.r_[self._widest, widest]
             self._patterns.append(p)
-            self._crowd.add(p)
+            if not lies_flush(p):
+                self._crowd.add(p)
             self._give = max(self._give, play(p.marks, p.marks))
 
     def clashes_with(self, pattern: Pattern) -> bool:
@@ -87,7 +88,7 @@ class Known:
             near |= np.abs(self._widest - d) <= give
         if any(_whole_clashes(pattern, self._patterns[k]) for k in np.flatnonzero(near).tolist()):
             return True
-        return self._crowd.fits(pattern)
+        return not lies_flush(pattern) and self._crowd.fits(pattern)
 
 
 def clashes_of(a: Pattern, b: Pattern) -> list[Clash]:
@@ -107,7 +108,7 @@ def _whole_clashes(a: Pattern, b: Pattern) -> list[Clash]:
 
 def _beside_clashes(a: Pattern, b: Pattern, first: bool = False) -> list[Clash]:
     """With some engaged and the others beside the other face; loose keys sit in either."""
-    if not _two(a, b):
+    if not _two(a, b) or lies_flush(a) or lies_flush(b):
         return []
     over = a.side == b.side
     found = _told(a, b, fits_beside(a, b, over, first))
@@ -115,6 +116,14 @@ def _beside_clashes(a: Pattern, b: Pattern, first: bool = False) -> list[Clash]:
         return found
     back = fits_beside(b, a, over, first)
     return [*found, *_told(a, b, back if over else [_back(way) for way in back])]
+
+
+def lies_flush(pattern: Pattern) -> bool:
+    """Whether nothing stands out of a face.
+
+    Laid on another with some of its keys beside those it holds by next to nothing, and that is felt at once.
+    """
+    return all(m.flush for m in pattern.marks)
 
 
 def _two(a: Pattern, b: Pattern) -> bool:

@@ -11,7 +11,7 @@ import shapely
 
 from cutkey.core.geometry.areas import difference
 from cutkey.core.keys import key_kind
-from cutkey.core.keys.kind import Form, Key, form_of
+from cutkey.core.keys.kind import Form, Key, KeyKind, form_of
 from cutkey.core.model.cuts import Cut, Keys
 from cutkey.core.split.cutting import Cutting
 from cutkey.core.split.faces import Face, Slices, colours_at
@@ -60,6 +60,8 @@ _TRIES, _CORNER_TRIES = 16, 40
 ALL_TRIES, _MOST_TRIES, _LEAST_TRIES = 3000, 500, 50
 #: Keys are set so far from the ends of a face, mm, where at the ends they would fit another way.
 _INSETS = (6.0, 12.0, 20.0, 30.0, 45.0)
+#: At most so many keys of a joint hold a weight: one in each corner.
+_HOLDING = 4
 
 
 class Taken(NamedTuple):
@@ -90,6 +92,7 @@ class Setter:
         self.cutting, self.slices, self.face, self.cut, self.settings = cutting, slices, face, cut, keys
         self.material = material
         self._tried, self._most, self._faces = 0, _MOST_TRIES, 1
+        self.load = 0.0  # weight that hangs on the joint, N
         self.taken = [t for t in taken if set(t.sections) & {face.near, face.far}]
         self.patterns, self.number = patterns, number
         self._colours: dict[float, list[tuple[str, shapely.Geometry]]] = {}
@@ -99,6 +102,11 @@ class Setter:
         _, lows, highs = columns(face.area, 40)
         self.thickness = float(np.nanquantile(highs - lows, 0.1))
         self.thin = widest(face.area)
+
+    def carrying(self, load: float) -> Setter:
+        """Say what weight hangs on the joint, N."""
+        self.load = load
+        return self
 
     def share(self, faces: int) -> Setter:
         """Take only this joint's share of the tries that a kit of so many faces gets."""
@@ -166,8 +174,13 @@ class Setter:
             most = max(6.0, min(2.0 * self.thickness, 0.2 * self.span))
         else:
             most = min(_SHARE * self.thin, max(2.0, _OF_FACE * math.sqrt(self.face.area.area)))
-        sizes = [s for s in of.sizes if s <= most]
-        return sizes or [of.sizes[-1]]
+        every = self._stout(of)
+        return [s for s in every if s <= most] or every[-1:]
+
+    def _stout(self, of: KeyKind) -> list[float]:
+        """Sizes of a kind, the largest first, that do not break when they are printed."""
+        least = of.least if of.printed_on or self.settings.stock == "printed" else 0.0
+        return [s for s in of.sizes if s >= least]
 
     def _measures(self, kind: str) -> list[tuple[float, float]]:
         """Sizes and depths to try: where a wall leans, what is deep finds no room that shallow keys have."""
@@ -229,7 +242,7 @@ class Setter:
         grid = self.grid(form)
         least = SPREAD * 2 * (max(form.half) + form.wall)
         for _ in range(_ROUNDS):
-            count = wanted(float(np.ptp(grid, axis=0).max()) if len(grid) else 0.0, self.settings.count)
+            count = self._count(form, float(np.ptp(grid, axis=0).max()) if len(grid) else 0.0)
             base = self._spread(grid, form, count, least)
             bad = [b for b in base if not self.holds(self.key(form, *grid[b]))]
             if not bad:
@@ -244,7 +257,7 @@ class Setter:
         # Nearer than this two places are the same to a key: each of two faces gives way.
         step = 2 * (4 * form.clearance + GIVE) + 0.2
         small = (
-            next((s for s in form.of.sizes if s <= size - max(1.0, 0.2 * size) + 1e-9), 0.0)
+            next((s for s in self._stout(form.of) if s <= size - max(1.0, 0.2 * size) + 1e-9), 0.0)
             if form.stock == "printed"
             else 0.0
         )
@@ -276,6 +289,13 @@ class Setter:
                 first = keys
         return first, False
 
+    def _count(self, form: Form, span: float) -> int:
+        """How many keys there are to be: by the span of the face, or by what hangs on them."""
+        pull = form.of.pull(form)
+        if self.settings.count or not pull:
+            return wanted(span, self.settings.count)
+        return min(_HOLDING, max(2, math.ceil(self.load / pull)))
+
     def _candidates(
         self,
         form: Form,
@@ -287,13 +307,16 @@ class Setter:
         unlike: Sequence[float],
     ) -> Iterator[tuple[list[int], float]]:
         """Sets of places to try, and the size of the second key where it is to be another one."""
+        by_weight = form.of.pull(form) > 0 and not self.settings.count
         if self.settings.count in (0, 3, 4) and (np.ptp(grid, axis=0) > BROAD * least).all():
             # On a broad face keys in three or four corners leave no room for a wrong fit with half of them in
             # the air.
             chance = np.random.default_rng(self.number)
             # Round ones turn any way, so among many faces three of them always find some other face to lie
-            # on.
-            enough = (4,) if not form.of.oblong and self._faces > _FEW else (3, 4)
+            # on. Those that go by weight are no more than that asks for, as long as they fit one way only.
+            enough: tuple[int, ...] = (4,) if not form.of.oblong and self._faces > _FEW else (3, 4)
+            if by_weight:
+                enough = tuple(range(count, max(4, count) + 1))
             for n in (self.settings.count,) if self.settings.count else enough:
                 for _ in range(_CORNER_TRIES):
                     yield corners(grid, n, step, chance), 0.0
