@@ -1,11 +1,13 @@
 """Graphics placed on strangers' models and these cut into sections; what is said is held against measures
 written here.
 
-For each model: a graphic on its top, a side and a curved place, in all modes and ways of following; a split
-at two bed sizes with every kind of key. Counted are tracebacks, refusals that are no sentence, and false
-"sound": a kit without a word of warning in which volume is missing, a shell is lost, a socket has less wall
-than asked, a push is not free, or a clearance is not there. The measures read the written 3MF with trimesh
-and compute with numpy, shapely and the bare solid library; nothing of the program's checks is used.
+For each model: a graphic on its top, a side and a curved place, in all modes and ways of following; a raised
+one in colours by height; a rehearsal of what was placed; a split at two bed sizes with every kind of key.
+Counted are tracebacks, refusals that are no sentence, and false "sound": a kit without a word of warning in
+which volume is missing, a shell is lost, a graphic cannot be seen from outside, a face is covered by another
+filament, a neck is too narrow to be printed, two sections share material, a socket has less wall than asked,
+a push is not free, or a clearance is not there. The measures read the written 3MF with trimesh and compute
+with numpy, shapely and the bare solid library; nothing of the program's checks is used.
 """
 
 from __future__ import annotations
@@ -28,9 +30,18 @@ from typing import Any, NamedTuple
 import manifold3d as m3
 import numpy as np
 import trimesh
+from msgspec import structs
 
+from bench.judging import film, necks, section_at, share_seen, shared_at_rest, solid_of
 from bench.strangers import models
 from cutkey.cli.main import main
+from cutkey.core.digest import digest_bytes
+from cutkey.core.model.colouring import Colouring
+from cutkey.core.model.edits import add_graphic, place
+from cutkey.core.model.file import save_job
+from cutkey.core.model.job import Job, ModelBase, Source
+from cutkey.core.model.placement import Depth
+from cutkey.core.model.printer import Printer
 
 MODES, FOLLOWS = ("raised", "recessed", "flush", "through"), ("flat", "project", "wrap")
 KEYS = ("dowel", "tenon", "dovetail", "bowtie", "magnet", "screw", "auto")
@@ -44,6 +55,11 @@ ENOUGH, WALL = 0.88, 1.2
 #: Two bodies have no more than this in common, mm3, and not this thick, mm: places are written to a
 #: micrometre.
 SHARED, ROUNDED = 0.02, 1e-3
+#: Two sections share no more than this where they lie, mm3; of a graphic nothing is said of so much is seen;
+#: a film may cover this share of a view, where columns meet edges.
+AT_REST, SEEN, FILM = 0.1, 0.8, 0.02
+#: Layers of colours by height, mm.
+LAYER, FIRST = 0.2, 0.3
 
 
 class Answer(NamedTuple):
@@ -110,12 +126,13 @@ def bodies_in(path: Path) -> dict[str, trimesh.Trimesh]:
 
 # -- placing
 def placed(
-    model: Path, name: str, folder: Path, size: float, curved: str, few: bool = False
+    model: Path, name: str, folder: Path, size: float, curved: tuple[str, np.ndarray], few: bool = False
 ) -> Iterator[Fault | None]:
-    """Every face, mode and way of following; None for each that is well."""
+    """Every face, mode and way of following, and a rehearsal of the first; None for each that is well."""
     drawing = folder / "emblem.svg"
     drawing.write_text(DRAWING)
-    faces = ("top",) if few else ("top", "front", curved)
+    sides = {"top": np.array([0.0, 0, 1]), "front": np.array([0.0, -1, 0]), curved[0]: curved[1]}
+    faces = ("top",) if few else tuple(sides)
     for face, mode, follow in itertools.product(
         faces, MODES[:2] if few else MODES, FOLLOWS[:1] if few else FOLLOWS
     ):
@@ -141,13 +158,81 @@ def placed(
         if bad:
             yield Fault(bad.partition(":")[0], name, f"{what}: {bad}")
         elif answer.code == 0 and quiet(answer.report):
-            problem = _short(answer.report, out, mode, AREA * width**2, depth)
+            problem = _short(answer.report, out, mode, AREA * width**2, depth, sides[face])
             yield Fault("false sound", name, f"{what}: {problem}") if problem else None
         else:
             yield None
+        if answer.code == 0 and (face, mode, follow) == ("top", "raised", "flat"):
+            yield _rehearsed(out, name, folder)
 
 
-def _short(report: dict[str, Any], out: Path, mode: str, area: float, depth: float) -> str:
+def _rehearsed(placed: Path, name: str, folder: Path) -> Fault | None:
+    """A neck between wide parts that nothing is lost of, in six layers of a file."""
+    answer = ask(["rehearse", str(placed)], folder / "r.json")
+    bad = unwell(answer)
+    if bad:
+        return Fault(bad.partition(":")[0], name, f"rehearse: {bad}")
+    layers = [layer for bed in answer.report.get("beds", ()) for layer in bed["layers"]]
+    if answer.code != 0 or len(layers) < 2 or len(answer.report["beds"]) > 1:
+        return None
+    whole = trimesh.util.concatenate(list(bodies_in(placed).values()))
+    low = float(whole.bounds[0, 2])
+    for n in np.linspace(1, len(layers) - 1, 6).astype(int):
+        middle = low + (layers[n - 1]["top"] + layers[n]["top"]) / 2
+        missing = necks(section_at(whole, middle))
+        if missing > 2 * layers[n]["lost"]:
+            return Fault(
+                "false sound",
+                name,
+                f"rehearse: necks of {missing:.2f} mm2 in layer {n + 1}, lost {layers[n]['lost']:.2f}",
+            )
+    return None
+
+
+def by_height(mesh: trimesh.Trimesh, model: Path, name: str, folder: Path) -> Iterator[Fault | None]:
+    """A raised drawing on the largest flat face that looks up, in colours by height."""
+    flat = np.where(mesh.face_normals[:, 2] > 0.9999, mesh.area_faces, 0.0)
+    if not flat.any():
+        return
+    at = mesh.triangles_center[int(np.argmax(flat))]
+    data, drawing = model.read_bytes(), DRAWING.encode()
+    mark = digest_bytes(drawing)
+    source, base = Source(digest_bytes(data), model.name, "model"), ModelBase(digest_bytes(data), "mm")
+    job, graphic = add_graphic(
+        Job(base=base, sources=(source,)), Source(mark, "emblem.svg", "drawing"), 0.1 * 200
+    )
+    job, _ = place(job, graphic.id, tuple(at.tolist()), (0.0, 0.0, 1.0), Depth("raised", 0.6))
+    printer = Printer(bed=(400.0, 400.0, 400.0), layer=LAYER, first_layer=FIRST)
+    file, out = folder / "by-height.cutkey", folder / "by-height"
+    save_job(
+        file,
+        structs.replace(job, colouring=Colouring("heights"), printer=printer),
+        {source.digest: data, mark: drawing},
+    )
+    answer = ask(["build", str(file), "-o", str(out), "--over"], folder / "r.json")
+    bad = unwell(answer)
+    if bad:
+        yield Fault(bad.partition(":")[0], name, f"by height: {bad}")
+    elif answer.code != 0 or not quiet(answer.report) or len(answer.report["units"]) > 1:
+        yield None
+    else:
+        pieces = answer.report["units"][0]["pieces"]
+        changes = [(c["height_mm"], c["from"], c["to"]) for c in answer.report["changes"]]
+        share = film(
+            bodies_in(next(out.glob("*.3mf"))),
+            {p["name"]: p["filament"] for p in pieces},
+            changes,
+            LAYER,
+            FIRST,
+        )
+        yield (
+            Fault("false sound", name, f"by height: {share:.0%} under another filament")
+            if share > FILM
+            else None
+        )
+
+
+def _short(report: dict[str, Any], out: Path, mode: str, area: float, depth: float, way: np.ndarray) -> str:
     """What is missing of a graphic that nothing was said about."""
     meshes = bodies_in(out)
     open_ones = [n for n, m in meshes.items() if not m.is_watertight]
@@ -165,13 +250,18 @@ def _short(report: dict[str, Any], out: Path, mode: str, area: float, depth: flo
         came = total - max(m.volume for m in meshes.values())
         if came < ENOUGH * area * depth:
             return f"{came:.1f} of {area * depth:.1f} mm3 came out"
+        base = max(meshes, key=lambda n: float(meshes[n].volume))
+        for n, body in meshes.items():
+            seen = 1.0 if n == base else share_seen(body, [m for o, m in meshes.items() if o != n], way)
+            if seen < SEEN:
+                return f"{n} is seen to {seen:.0%}"
     return ""
 
 
 def _shared(meshes: Iterable[trimesh.Trimesh]) -> float:
     """The most that two of some bodies have in common, mm3."""
     return max(
-        (float((a ^ b).volume()) for a, b in itertools.combinations([_solid(m) for m in meshes], 2)),
+        (float((a ^ b).volume()) for a, b in itertools.combinations([solid_of(m) for m in meshes], 2)),
         default=0.0,
     )
 
@@ -218,7 +308,7 @@ def _kit_problems(report: dict[str, Any], out: Path) -> Iterator[str]:
             continue
         if _shared(meshes[p["name"]] for p in unit["pieces"]) > SHARED:
             yield f"bodies of {unit['name']} share volume"
-        solids = [_solid(meshes[p["name"]]) for p in unit["pieces"]]
+        solids = [solid_of(meshes[p["name"]]) for p in unit["pieces"]]
         home[unit["name"]] = m3.Manifold.batch_boolean(solids, m3.OpType.Add).transform(
             np.reshape(unit["to_finished"], (3, 4))
         )
@@ -229,19 +319,14 @@ def _kit_problems(report: dict[str, Any], out: Path) -> Iterator[str]:
         > 1e-5 * report["design_volume_mm3"]
     ):
         yield "volumes do not add up"
+    shared, which = shared_at_rest(home)
+    if shared > AT_REST:
+        yield f"{which} share {shared:.2f} mm3 at rest"
     kinds = {f["kind"] for f in report["findings"] if f["severity"] != "sound"}
     if "key walls" not in kinds and "keys" not in kinds:
         yield from _walls(report, home)
     if "goes together" not in kinds:
         yield from _pushes(report, home)
-
-
-def _solid(mesh: trimesh.Trimesh) -> m3.Manifold:
-    return m3.Manifold(
-        m3.Mesh64(
-            np.ascontiguousarray(mesh.vertices, np.float64), np.ascontiguousarray(mesh.faces, np.uint64)
-        )
-    )
 
 
 def _walls(report: dict[str, Any], home: dict[str, m3.Manifold]) -> Iterator[str]:
@@ -345,10 +430,11 @@ def measure(
             # A place on the largest triangle that faces neither an axis nor down.
             n = mesh.face_normals
             slanted = np.where((np.abs(n).max(1) < 0.93) & (n[:, 2] > -0.3), mesh.area_faces, 0)
-            at = mesh.triangles_center[int(np.argmax(slanted))]
-            curved = ",".join(f"{v:.3f}" for v in at)
+            steepest = int(np.argmax(slanted))
+            curved = ",".join(f"{v:.3f}" for v in mesh.triangles_center[steepest]), n[steepest]
             for fault in itertools.chain(
                 placed(model, name, folder, float(np.sort(size)[1]), curved, few),
+                by_height(mesh, model, name, folder),
                 split(model, name, folder, size, few),
             ):
                 count["commands"] += 1

@@ -5,9 +5,13 @@ from __future__ import annotations
 import importlib
 from pathlib import Path
 
+import numpy as np
 import pytest
+import shapely
+import trimesh
 from bench import (
     gaps,
+    judging,
     quality_beds,
     quality_colours,
     quality_jobs,
@@ -24,7 +28,7 @@ from bench.__main__ import MODULES
 from cutkey.demo import models
 
 QUALITIES = {n for n in globals() if n.startswith("quality_")}
-HELPERS = {"__init__", "__main__", "timing", "shapes", "openset", "strangers"}
+HELPERS = {"__init__", "__main__", "timing", "shapes", "openset", "strangers", "judging"}
 DISC = (
     '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64" width="64" height="64"><rect width="64"'
     ' height="64" fill="#ffffff"/><circle cx="32" cy="32" r="20" fill="#c03020"/></svg>'
@@ -91,7 +95,31 @@ def test_thickness_is_measured_against_its_definition():
     assert row[1] > 5 and row[2] > 0.9 and not row[4]
 
 
+def test_the_measures_of_the_bench_find_what_is_wrong():
+    def box(x, y, z, at):
+        mesh = trimesh.creation.box((x, y, z))
+        mesh.apply_translation((at[0], at[1], at[2] + z / 2))
+        return mesh
+
+    up, plate, mark = np.array([0.0, 0, 1]), box(40, 30, 2, (0, 0, 0)), box(10, 10, 1, (0, 0, 2))
+    lid = box(20, 20, 1, (0, 0, 3))
+    assert judging.share_seen(mark, [plate], up) == 1.0 and judging.share_seen(mark, [plate, lid], up) == 0.0
+    colours = {"plate": "white", "mark": "black"}
+    for height, share in ((2.2, 0.0), (2.0, 1.0)):
+        found = judging.film({"plate": plate, "mark": mark}, colours, [(height, "white", "black")], 0.2, 0.2)
+        assert found == pytest.approx(share * 11 / 12, abs=0.05)
+    halves = shapely.union_all([shapely.box(0, 0, 10, 10), shapely.box(15, 0, 25, 10)])
+    for width, missing in ((0.2, 1.0), (0.3, 0.0)):
+        neck = shapely.box(10, 5, 15, 5 + width)
+        assert judging.necks(halves.union(neck)) == pytest.approx(missing, abs=0.05)
+    solids = {
+        n: judging.solid_of(box(10, 10, 10, (x, 0, 0))) for n, x in (("A1", 0), ("B1", 9.99), ("C1", 30))
+    }
+    shared, which = judging.shared_at_rest(solids)
+    assert shared == pytest.approx(1.0) and which == "A1 and B1"
+
+
 def test_strangers_models_are_judged_by_measures_of_the_benchs_own():
     data = models.stl_of(models.hive_plate(), "plate")
     count, faults = quality_strangers.measure([("demo/plate.stl", data)], few=True)
-    assert faults == [] and count["commands"] == count["well"] == 3 and count["models"] == 1
+    assert faults == [] and count["commands"] == count["well"] == 5 and count["models"] == 1
