@@ -48,13 +48,14 @@ def rays_blocked(at: np.ndarray, way: np.ndarray, triangles: np.ndarray) -> np.n
     for n, (begin, d) in enumerate(zip(at, way, strict=True)):
         across = np.cross(d, ac)
         area = np.einsum("ij,ij->i", ab, across)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            to = begin - a
-            u = np.einsum("ij,ij->i", to, across) / area
-            other = np.cross(to, ab)
-            v = other @ d / area
-            far = np.einsum("ij,ij->i", ac, other) / area
-        out[n] = bool(np.any((u >= 0) & (v >= 0) & (u + v <= 1) & (far > 1e-4) & (np.abs(area) > 1e-14)))
+        met = np.abs(area) > 1e-14
+        inverse = np.divide(1.0, area, out=np.zeros(len(area)), where=met)
+        to = begin - a
+        u = np.einsum("ij,ij->i", to, across) * inverse
+        other = np.cross(to, ab)
+        v = other @ d * inverse
+        far = np.einsum("ij,ij->i", ac, other) * inverse
+        out[n] = bool(np.any(met & (u >= 0) & (v >= 0) & (u + v <= 1) & (far > 1e-4)))
     return out
 
 
@@ -119,7 +120,7 @@ def film(
     colours : Mapping of str to str
         The filament each is to show.
     changes : sequence of (float, str, str)
-        Before the layer with this top, mm, from one filament to another.
+        Above this height, mm, from one filament to another.
     layer, first : float
         mm.
     """
@@ -138,7 +139,7 @@ def film(
         top = first + (count - 1) * layer
         shown = changes[0][1] if changes else colours[name]
         for height, _, to in changes:
-            if height - 1e-6 <= top:
+            if height + 1e-6 < top:
                 shown = to
         wrong += shown != colours[name]
     return wrong / max(1, seen)

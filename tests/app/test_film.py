@@ -90,7 +90,11 @@ def test_the_film_shows_layers_and_findings_jump_to_theirs(window, seen, qtbot):
     old = film.at(0, 0)
     drag(film, QPointF(100, 200), QPointF(140, 230))
     assert film._zoom > 1.4 and (film.at(0, 0) - old - QPointF(40, 30)).manhattanLength() < 1
-    # Another job, another film; without one none.
+    # Another job, another film, and until it is known none; without one none.
+    window.document.start(*demo_job("coin"))
+    qtbot.waitUntil(lambda: film.view is None and sheet.rehearsal.view is None, timeout=10_000)
+    seen()
+    assert film.view.layers < 71
     window.document.start(Job(), {})
     qtbot.waitUntil(lambda: film.view is None and sheet.rehearsal.view is None, timeout=10_000)
 

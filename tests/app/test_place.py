@@ -24,7 +24,8 @@ from cutkey.core.addons.magnet import Magnet
 from cutkey.core.bodies.backing import BackingBase
 from cutkey.core.bodies.coin import CoinBase
 from cutkey.core.bodies.polygon import PolygonBase
-from cutkey.core.model.placement import Copies
+from cutkey.core.model.edits import change_placement
+from cutkey.core.model.placement import Copies, Depth
 from cutkey.demo.jobs import demo_job
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -173,6 +174,25 @@ def test_which_way_lettering_reads_is_asked_and_kept(window, place, settle):
         assert told() == [title] and window.document.job.graphics[0].reads == said
     put(place.fields.reads, "none")
     assert told() == []
+
+
+@pytest.mark.parametrize(
+    ("depth", "says"),
+    [
+        (Depth("raised", 0.8), "+0.8 · 4 layers"),
+        (Depth("recessed", 0.6), "−0.6 · 3 layers"),
+        (Depth("flush", 0.8), "flush 0.8 · 4 layers"),
+        (Depth("through"), "cut through"),
+    ],
+)
+@pytest.mark.parametrize("demo", ["plate", "cap"])
+def test_the_depth_strip_says_what_was_asked_for(window, settle, demo, depth, says):
+    """On a plate and on a dome."""
+    job, sources = demo_job(demo)
+    window.document.start(change_placement(job, replace(job.placements[0], depths=(depth,))), sources)
+    window.show_sheet("place")
+    settle(window)
+    assert window.sheets["place"].depth_strip.step_text() == says
 
 
 def test_the_section_is_dragged_turned_and_put_back(window, place, settle):

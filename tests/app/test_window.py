@@ -289,3 +289,11 @@ def test_what_goes_wrong_is_in_the_log_and_nothing_of_the_pictures_is(own_state)
         [sys.executable, str(script), str(own_state)], capture_output=True, text=True, timeout=300
     )
     assert done.returncode == 0 and done.stdout.endswith("well\n"), done.stdout[-2000:] + done.stderr[-4000:]
+
+
+def test_a_message_about_a_step_passes_with_the_next_edit(window, settle):
+    window.files.save_drawing()
+    assert "no graphic yet" in window.message.text
+    window.document.start(*demo_job("coin"))
+    settle(window)
+    assert window.message.text == ""

@@ -5,17 +5,21 @@ Judged by booleans of the finished sections, at rest and moved in steps, which s
 
 from __future__ import annotations
 
+import json
 from itertools import combinations
 
 import manifold3d as m3
 import numpy as np
 import pytest
 
+from cutkey.cli.main import main
 from cutkey.core.checks.at_rest import shared_at_rest, things_of
 from cutkey.core.checks.fit import check_fit
 from cutkey.core.checks.joints import check_joints
 from cutkey.core.checks.walls import check_walls
+from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.part import Part
+from cutkey.core.geometry.solid import mesh_of
 from cutkey.core.model.cuts import Cut, Keys, Labels
 from cutkey.core.model.printer import Printer
 from cutkey.core.split.split import split_design
@@ -145,3 +149,27 @@ def test_what_is_too_small_is_not_set_or_is_told():
         )
         told = [f for f in check_fit(split.sections, printer) if f.title == "Tiny section"]
         assert bool(told) == tiny and all(f.severity == "look at" for f in told)
+
+
+@pytest.mark.parametrize(("side", "missing"), [(30.0, False), (3.0, True)])
+def test_a_name_without_room_is_told(side, missing):
+    bar = [Part("body", block(300, side, side))]
+    labels = Labels()
+    split = split_design(bar, (Cut("x", 0.0),), Keys(kind="none"), labels, Printer(bed=(230.0, 230.0, 250.0)))
+    titles = {f.title: f.severity for f in check_joints(split, labels)}
+    assert (titles.get("Names missing") == "look at") == missing and ("Labels" in titles) != missing
+
+
+def test_a_thin_ring_keeps_its_volume_in_a_file(tmp_path):
+    """A wall of 0.3 mm: what single precision rounds off is more than a millionth of so little volume."""
+    ring = m3.Manifold.cylinder(8, 100, 100, 512) - m3.Manifold.cylinder(10, 99.7, 99.7, 512).translate(
+        (0, 0, -1)
+    )
+    mesh = mesh_of(ring.rotate((0, 0, 3.7)).translate((13.37, -7.1, 2.2)))
+    (tmp_path / "ring.stl").write_bytes(stl_bytes(mesh.vertices, mesh.triangles, "ring"))
+    out = tmp_path / "kit"
+    words = ["split", str(tmp_path / "ring.stl"), "-o", str(out), "--bed", "235,235,250"]
+    main([*words, "--report", str(tmp_path / "r.json")])
+    report = json.loads((tmp_path / "r.json").read_text(encoding="utf-8"))
+    (file,) = [f for f in report["findings"] if f["kind"] == "file"]
+    assert file["severity"] == "sound" and 1e-6 < file["limit"] < 1e-4

@@ -113,6 +113,17 @@ def test_what_is_told_of_inlays(kit):
     assert cost.pieces == 4 and cost.changes <= 5
 
 
+@pytest.mark.parametrize(("neck", "told"), [(0.5, True), (2.0, False)])
+def test_a_large_piece_with_a_narrow_neck_is_not_called_too_small(neck, told):
+    up = 12 - neck / 2
+    bone = f'<path fill="#c03020" d="M2 2h14v{up}h20v-{up}h14v24h-14v-{up}h-20v{up}h-14z"/>'
+    job, sources = job_of(Depth("flush", 1.0), bone)
+    evaluator = known(sources)
+    titles = {f.title for f in evaluator.kit(job).findings if f.severity != "sound"}
+    assert ("Too narrow in places" in titles) == told and "Too small to be put in" not in titles
+    assert bool(evaluator.inlays(job).inlays) != told
+
+
 def test_raised_inlays_are_let_in_and_stand_up():
     job, sources = job_of(Depth("raised", 0.8), seat=1.4, deeper=0.2)
     evaluator = known(sources)

@@ -15,10 +15,12 @@ from pypdf import PdfReader
 from tests.conftest import written
 from tests.core.test_crossing import eight, stl
 from tests.core.test_inlays import section
+from tests.core.test_rehearsal import box
 from tests.known import known
 
 from cutkey.cli.main import main
 from cutkey.core.bodies.plate import PlateBase
+from cutkey.core.checks.falls_out import loose_parts
 from cutkey.core.digest import digest_bytes
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.mending import mended
@@ -392,3 +394,13 @@ def test_heights_end_on_the_layers_as_they_are_printed(mode, face_down, under):
     heights = np.unique(np.round(np.concatenate([p.mesh.vertices[:, 2] for p in unit.pieces]), 4))
     inner = [z for z in heights if 0.01 < z < heights[-1] - 0.01] if mode == "recessed" else [heights[-1]]
     assert inner and all(abs((z - 0.3) / 0.2 - round((z - 0.3) / 0.2)) < 1e-3 for z in inner)
+
+
+def test_a_ball_that_was_loose_before_does_not_fall_out_of_a_graphic():
+    """A cage with a ball in it: what is raised on it adds no part; what is freed or stands beside does."""
+    cage = box(40, 40, 40) - box(30, 30, 30, (5, 5, 5)) + m3.Manifold.sphere(8, 32).translate((20, 20, 20))
+    assert loose_parts(cage, cage + box(10, 10, 1.01, (15, 15, 39.99))) == []
+    (free,) = loose_parts(cage, cage - (box(12, 12, 9, (14, 14, 34)) - box(10, 10, 9, (15, 15, 34))))
+    assert free[1] and free[0].volume() == pytest.approx(500)
+    (beside,) = loose_parts(cage, cage + box(5, 5, 5, (50, 0, 0)))
+    assert not beside[1] and beside[0].volume() == pytest.approx(125)

@@ -142,6 +142,42 @@ def test_a_large_hole_is_asked_about_and_closed_on_demand():
     assert [len(h) for h in mend(sheet).holes] == [3, 3]
 
 
+@pytest.mark.parametrize(("thick", "opens"), [(1.9, True), (2.1, False)])
+def test_a_tiny_slit_is_closed_and_said(thick, opens):
+    """One side of a bar of 200 mm has two points more on its short edge: a hole of no area, which cannot be
+    laid flat; up to 2 mm it is closed."""
+    bar = trimesh.creation.box((200, thick, thick))
+    n = next(k for k in range(12) if (bar.vertices[bar.faces[k]][:, 0] > 0).all())
+    face = bar.faces[n]
+    lengths = np.linalg.norm(np.diff(bar.vertices[np.append(face, face[0])], axis=0), axis=1)
+    b, c, a = np.roll(face, -int(np.argmin(lengths)))
+    ends, count = bar.vertices[[b, c]], len(bar.vertices)
+    more = ends[0] + np.array([[0.25], [0.5]]) * (ends[1] - ends[0])
+    fan = [(a, b, count), (a, count, count + 1), (a, count + 1, c)]
+    faces = np.concatenate([np.delete(bar.faces, n, 0), fan])
+    data = as_file(np.concatenate([bar.vertices, more]), faces, "obj")
+    if opens:
+        model = read_model(data, "bar.obj")
+        assert tuple(map(str, model.done)) == ("1 hole closed",)
+        assert model.solid.volume() == pytest.approx(200 * thick**2, rel=1e-6)
+    else:
+        with pytest.raises(OpenModel):
+            read_model(data, "bar.obj")
+
+
+def test_what_a_boolean_takes_is_opened_as_it_is_and_that_is_said():
+    """Corners of a box drawn into one another: edges have four faces, mending would tear them open."""
+    box = trimesh.creation.box((40, 30, 20)).subdivide()
+    faces = box.faces
+    for gone, into in ((13, 21), (8, 11), (20, 3), (7, 3), (11, 25)):
+        faces = np.where(faces == gone, into, faces)
+    model = read_model(as_file(box.vertices, faces, "ply"), "folded.ply")
+    assert tuple(map(str, model.done)) == (
+        "4 edges that are not between just two faces were taken as they are",
+    )
+    assert model.solid.volume() == pytest.approx(7000, rel=1e-6)
+
+
 BAD = {
     "x.obj": (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n", "OBJ"),
     "x.ply": (b"ply\nformat ascii 1.0\nelement vertex 3\n", "header has no end"),
@@ -177,7 +213,7 @@ def test_units_are_told_apart():
         data = as_file(LID.vertices * scale, LID.triangles, "obj")
         with pytest.raises(UnitDoubt) as doubt:
             read_model(data, "lid.obj")
-        assert guess in doubt.value.guesses
+        assert guess in doubt.value.guesses and {"m": "metres", "inch": "inches"}[guess] in str(doubt.value)
         assert read_model(data, "lid.obj", guess).size[0] == pytest.approx(82, rel=1e-4)
     with pytest.raises(UnitDoubt, match="larger than any printer"):
         read_model(as_file(LID.vertices * 1000, LID.triangles, "stl"), "lid.stl")

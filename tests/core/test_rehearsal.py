@@ -156,6 +156,23 @@ def test_a_neck_that_is_lost_is_told_by_the_rehearsal_of_a_print():
         assert [e.kind for e in runs[0].events] == ["lost"] * lost
 
 
+@pytest.mark.parametrize("angle", [30, 45, 60])
+def test_the_ridge_of_a_roof_is_no_lost_wall(angle):
+    rise = 15 * math.tan(math.radians(angle))
+    gable = ((0, 0), (30, 0), (0, 10), (30, 10), (15, 10 + rise))
+    roof = m3.Manifold.hull_points(np.array([(x, y, z) for x in (0, 40) for y, z in gable]))
+    assert found_in(body(roof)) == []
+    fin = box(30, 30, 2) + box(20, 0.2, 5, (5, 10, 1.9))
+    assert [f.severity for f in found_in(body(fin))] != []
+
+
+@pytest.mark.parametrize(("high", "layers"), [(2.6, 13), (2.65, 13), (2.7, 13), (2.75, 14)])
+def test_a_layer_in_which_nothing_is_printed_is_none(high, layers):
+    """A layer is printed where its middle lies in the body."""
+    print_ = run([body(box(20, 20, high))], S)
+    assert len(print_.rows) == layers and all(sum(r.areas.values()) > 0 for r in print_.rows)
+
+
 def test_what_a_layer_rests_on():
     """A bridge of 10 mm, one held all round, a lip, a sphere's slope in sum, and a part that floats."""
     walls = shapely.union_all([shapely.box(0, 0, 2, 12), shapely.box(12, 0, 14, 12)])

@@ -126,3 +126,19 @@ def test_thin_walls_and_floors_are_told_with_their_limit(tmp_path, capsys):
     main(["check", str(path), "--nozzle", "0.4"])
     said = capsys.readouterr().out
     assert "A thin wall" in said and "A wall is lost" in said and "0.2 mm" in said
+
+
+def test_steps_of_a_cavity_are_no_thin_floors():
+    """A frustum hollowed in layers of 0.2 mm: its steps hang by 0.2 mm; a roof of 0.3 mm is told."""
+    layers = [
+        m3.Manifold.cube((40 - n * 0.15, 40 - n * 0.15, 0.2001), True).translate((0, 0, 1.1 + 0.2 * n))
+        for n in range(90)
+    ]
+    whole = m3.Manifold.hull_points(
+        np.array([(s * a, t * a, z) for a, z in ((21.6, 0), (14.85, 20)) for s in (-1, 1) for t in (-1, 1)])
+    )
+    stepped = whole - m3.Manifold.batch_boolean(layers, m3.OpType.Add)
+    floors = [f for f in thin_walls(stepped, Printer()) if f.severity != "sound"]
+    assert [f.title for f in floors if "floor" in f.title.lower()] == []
+    thin = whole - m3.Manifold.cube((20, 20, 18.7), True).translate((0, 0, 10.35))
+    assert any("floor" in f.title.lower() for f in thin_walls(thin, Printer()) if f.severity != "sound")
