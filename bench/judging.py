@@ -147,16 +147,14 @@ def film(
 
 def necks(area: shapely.Geometry) -> float:
     """Area of what is narrower than can be printed and joins two parts that are not, mm2."""
-    kept = area.buffer(-NARROW / 2).buffer(NARROW / 2, join_style="mitre", mitre_limit=1.5)
-    wide = [p for p in shapely.get_parts(kept) if p.area > 1.0]
-    if len(wide) < 2:
-        return 0.0
     total = 0.0
-    for piece in shapely.get_parts(area.difference(kept)):
-        touched = sum(bool(w.distance(piece) < 1e-3) for w in wide)
-        if piece.area > SPECK and touched > 1:
-            total += float(piece.area)
-    return total
+    for one in shapely.get_parts(area):
+        kept = one.buffer(-NARROW / 2).buffer(NARROW / 2, join_style="mitre", mitre_limit=1.5)
+        wide = [p for p in shapely.get_parts(kept) if p.area > 1.0]
+        if len(wide) > 1:
+            rest = [p for p in shapely.get_parts(one.difference(kept)) if p.area > SPECK]
+            total += sum(p.area for p in rest if sum(bool(w.distance(p) < 1e-3) for w in wide) > 1)
+    return float(total)
 
 
 def section_at(mesh: trimesh.Trimesh, z: float) -> shapely.Geometry:

@@ -251,6 +251,8 @@ def _short(report: dict[str, Any], out: Path, mode: str, area: float, depth: flo
         if came < ENOUGH * area * depth:
             return f"{came:.1f} of {area * depth:.1f} mm3 came out"
         base = max(meshes, key=lambda n: float(meshes[n].volume))
+        # A file may hold the thing as it is laid for printing.
+        way = np.reshape(report["to_finished"], (3, 4))[:, :3].T @ way
         for n, body in meshes.items():
             seen = 1.0 if n == base else share_seen(body, [m for o, m in meshes.items() if o != n], way)
             if seen < SEEN:

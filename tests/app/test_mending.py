@@ -182,7 +182,8 @@ def test_a_bed_load_is_tried_on_the_stand_in_printer(window, seen, qtbot):  # no
     # Another job is another load: what was printed of the old one is over.
     window.document.start(job, sources)
     seen()
-    assert card.machine.state == "idle" and card.go.text() == "print bed 1"
+    assert card.machine is None and card.go.isEnabled() and card.go.text() == "print bed 1"
+    assert card.bar.value() == 0 and "Bed 1" not in card.said.text()
 
 
 def test_cards_come_a_few_in_a_turn_and_are_made_anew_only_when_they_show_something_else(window, seen, qtbot):  # noqa: F811

@@ -11,14 +11,14 @@ from cutkey.core.model.table_edits import JoinNarrow
 
 
 def banded():
-    """A block, and beside it a line that is too narrow to print at 100 mm and wide enough at 480."""
+    """A block, and beside it a line that is too narrow to print at 100 mm and wide enough at 240."""
     rgb = np.full((400, 1000, 3), 255, np.uint8)
     rgb[60:340, 60:900] = (30, 60, 150)
     rgb[60:340, 930:933] = (30, 30, 30)
     return png(rgb)
 
 
-@pytest.mark.parametrize("width", [480.0, 60.0])
+@pytest.mark.parametrize("width", [240.0, 60.0])
 def test_a_typed_width_comes_out_whatever_edits_take_away(window, settle, tmp_path, width):
     (tmp_path / "a.png").write_bytes(banded())
     drop(window, tmp_path / "a.png")
@@ -36,7 +36,7 @@ def test_a_typed_width_comes_out_whatever_edits_take_away(window, settle, tmp_pa
     settle(window)
     view = window.desk.graphic_view()
     assert view.size[0] == pytest.approx(width, abs=0.006)
-    # At 480 mm the line is printed and there again; typing is one step of undo.
+    # At 240 mm the line is printed and there again; typing is one step of undo.
     assert len(view.regions) == (2 if width > 100 else 1)
     assert len(window.document.steps[0]) == steps + 1
     window.document.undo()

@@ -61,7 +61,7 @@ def depth_over(rule):
 SAME = [{}, {BLACK: "body"}, {BLACK: "body", RED: "body"}, {RED: BLACK}]
 
 
-@pytest.mark.parametrize(("mode", "way"), product(("flush", "raised", "recessed"), ("bodies", "heights")))
+@pytest.mark.parametrize(("mode", "way"), [*product(("flush", "raised", "recessed"), ("bodies", "heights"))])
 @pytest.mark.parametrize("same", SAME)
 def test_what_cannot_be_told_apart_is_said(mode, way, same):
     """Two colours, each in its own filament, in the model's or in the other's; a column on each tells."""

@@ -6,6 +6,7 @@ Judged by booleans of the finished sections, at rest and moved in steps, which s
 from __future__ import annotations
 
 import json
+from functools import cache
 from itertools import combinations
 
 import manifold3d as m3
@@ -32,8 +33,8 @@ def block(x, y, z, at=(0.0, 0.0, 0.0)):
 
 
 def torus():
-    ring = m3.CrossSection.circle(60, 48).translate((150, 0))
-    return m3.Manifold.revolve(ring, 96).translate((0, 0, 60))
+    ring = m3.CrossSection.circle(60, 24).translate((150, 0))
+    return m3.Manifold.revolve(ring, 48).translate((0, 0, 60))
 
 
 ACROSS = (Cut("x", 0.0), Cut("y", 0.0))
@@ -44,19 +45,20 @@ DESIGNS = {
     "slab": (block(420, 400, 30), ACROSS),
     "torus": (torus(), ACROSS[::-1]),
     "tower": (
-        m3.Manifold.cylinder(300, 160, 160, 128)
-        - m3.Manifold.cylinder(320, 120, 120, 128).translate((0, 0, 20)),
+        m3.Manifold.cylinder(300, 160, 160, 48)
+        - m3.Manifold.cylinder(320, 120, 120, 48).translate((0, 0, 20)),
         LEVEL,
     ),
 }
 
 
+@cache
 def split_of(name, kind):
     solid, cuts = DESIGNS[name]
     return split_design([Part("body", solid)], cuts, Keys(kind=kind), Labels(on=False), BED)
 
 
-def worst_of_pushes(split, steps=40):
+def worst_of_pushes(split, steps=24):
     """Most that movers and the rest share anywhere on the way home, mm3, the way taken in steps."""
     bounds = np.array([s.whole.bounding_box() for s in split.sections])
     far = float(np.linalg.norm(bounds[:, 3:].max(0) - bounds[:, :3].min(0)))

@@ -105,6 +105,17 @@ def test_a_face_with_a_hole_in_its_middle_takes_the_graphic_beside_the_hole(tmp_
     assert code == 1 and any(f["title"] == "Beside the model" for f in report["findings"])
 
 
+@pytest.mark.parametrize(("bore", "width", "beside"), [(22, 20, True), (22, 80, False), (4, 20, False)])
+def test_the_graphics_own_size_decides_whether_the_hole_is_in_its_way(tmp_path, bore, width, beside):
+    """A disc of 100 mm with a bore: what is smaller than the bore goes beside it, what reaches over it stays
+    in the middle."""
+    disc = m3.Manifold.cylinder(6, 50, 50, 96) - m3.Manifold.cylinder(8, bore, bore, 96).translate((0, 0, -1))
+    code, report = placed(tmp_path, disc, "--face", "top", "--width", str(width))
+    assert code == 0 and not any(f["title"] == "Beside the model" for f in report["findings"])
+    came = sum(b["volume_mm3"] for b in report["bodies"][1:])
+    assert (came == pytest.approx(0.4 * width**2 * 0.8, rel=0.02)) == beside
+
+
 def job_on(solid, point, normal=(0.0, 0.0, 1.0), **how):
     """A job with the mark on an opened model, and the evaluator for it."""
     data = stl_bytes(*mesh_of(solid), "m")

@@ -89,6 +89,9 @@ def run(o: argparse.Namespace) -> int:
         # A drawing that says how wide it is comes in that size.
         spec = replace(spec, width_mm=stated)
         job = change_graphic(job, spec)
+    if o.width or stated:
+        drawn = evaluator.draw(job, spec).graphic
+        where = _place(o, body, (drawn.width, drawn.height))
     job, placement = place(job, spec.id, where.point, where.normal, Depth(o.mode, o.depth))
     offset = (where.offset[0] + o.offset[0], where.offset[1] + o.offset[1])
     placement = replace(
@@ -120,16 +123,20 @@ def run(o: argparse.Namespace) -> int:
             "way": site.way,
         },
         "lies": side_name(contents.units[0].down) if contents.units else "",
+        "to_finished": contents.units[0].to_finished if contents.units else [],
         "design_volume_mm3": contents.design_volume,
         "bodies": [{"name": b.name, "colour": b.filament.colour, "volume_mm3": b.volume} for b in bodies],
     }
     return finish(findings, report, o.report)
 
 
-def _place(o: argparse.Namespace, body: Body) -> SidePlace:
-    """Return the place meant by --face, the surface's direction there, and a width that suits it."""
+def _place(o: argparse.Namespace, body: Body, graphic: tuple[float, float] | None = None) -> SidePlace:
+    """Return the place meant by --face, the surface's direction there, and a width that suits it.
+
+    `graphic` is the width and height it has, mm, where that is known.
+    """
     if o.face in SIDES:
-        return place_on_side(body.solid, body.mesh, body.facets, o.face, o.follow)
+        return place_on_side(body.solid, body.mesh, body.facets, o.face, o.follow, graphic)
     try:
         at = np.array(triple(o.face))
     except argparse.ArgumentTypeError:

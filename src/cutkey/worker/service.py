@@ -246,7 +246,7 @@ class Service:
                 facet.right,
                 facet.up,
                 is_face(bare.mesh, bare.facets, near, facet, size),
-                middle_on(facet) == (0.0, 0.0),
+                middle_on(facet, size if laid is not None else None),
             )
         body = e.body(job)
         if body is not None and kind == "side":

@@ -141,7 +141,7 @@ class FaceView(NamedTuple):
     right: NDArray[np.float64]
     up: NDArray[np.float64]
     flat: bool  # a face of its own, not a facet of a curve
-    open_middle: bool  # its middle lies on it, not in a hole
+    free: tuple[float, float]  # where a graphic goes that is laid on it: its middle, if that is no hole, mm
 
 
 class SectionLine(NamedTuple):

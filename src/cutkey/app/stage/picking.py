@@ -22,7 +22,7 @@ class Hit(NamedTuple):
     key: str
     point: NDArray[np.float64]
     normal: NDArray[np.float64]
-    offset: tuple[float, float] | None = None  # mm from the middle of its face, where that is known
+    named: bool = False  # a side was chosen by its name; nothing was clicked
 
 
 class Picker:

@@ -23,7 +23,14 @@ _ON_FACE = 0.5
 _SHARE = 0.6
 
 
-def place_on_side(solid: Solid, mesh: Mesh, facets: Facets, side: str, follow: Follow = "auto") -> SidePlace:
+def place_on_side(
+    solid: Solid,
+    mesh: Mesh,
+    facets: Facets,
+    side: str,
+    follow: Follow = "auto",
+    graphic: tuple[float, float] | None = None,
+) -> SidePlace:
     """Return the outermost large face of a side, or the middle of a side that is curved.
 
     Parameters
@@ -34,6 +41,8 @@ def place_on_side(solid: Solid, mesh: Mesh, facets: Facets, side: str, follow: F
         One of `SIDES`.
     follow : str
         How a graphic is to follow the surface there.
+    graphic : (float, float), optional
+        Its width and height, mm; as suggested when left out.
 
     Raises
     ------
@@ -47,7 +56,7 @@ def place_on_side(solid: Solid, mesh: Mesh, facets: Facets, side: str, follow: F
             number = outermost_facing(solid, mesh, facets, direction)
             facet = facet_at(mesh, facets, number)
             if is_face(mesh, facets, number, facet, (size, size)):
-                return _on_face(facet)
+                return _on_face(facet, graphic)
     except BadInput:
         pass  # No flat face is seen from there: the middle of that side is meant.
     return _place(*place_facing(mesh, direction), 0.4 * size)
@@ -99,24 +108,30 @@ def seen_from(solid: Solid, places: Float, direction: Float) -> float:
     return float(free_ahead(solid, places, direction).mean())
 
 
-def middle_on(facet: Facet) -> Offset:
+def middle_on(facet: Facet, graphic: tuple[float, float] | None = None) -> Offset:
     """Return where on a face a graphic goes whose place nobody gave: mm right and up from its middle.
 
     The middle itself, or the middle of the widest free place where the face has its hole there.
+
+    Parameters
+    ----------
+    facet : Facet
+    graphic : (float, float), optional
+        Its width and height, mm; as suggested when left out.
     """
     x0, y0, x1, y1 = facet.outline.bounds
-    half = _SHARE / 2 * np.array([x1 - x0, y1 - y0])
+    half = np.array(graphic) / 2 if graphic else _SHARE / 2 * np.array([x1 - x0, y1 - y0])
     about = shapely.box(-half[0], -half[1], half[0], half[1])
     inside = float(intersection(about, facet.outline).area) > _ON_FACE * about.area
     if inside or facet.outline.contains(shapely.Point(0, 0)):
         return 0.0, 0.0
-    widest = shapely.maximum_inscribed_circle(facet.outline, tolerance=0.01 * float(half.max()))
+    widest = shapely.maximum_inscribed_circle(facet.outline, tolerance=0.01 * float(max(x1 - x0, y1 - y0)))
     x, y = (float(v) for v in widest.coords[0])
     return x, y
 
 
-def _on_face(facet: Facet) -> SidePlace:
-    x, y = middle_on(facet)
+def _on_face(facet: Facet, graphic: tuple[float, float] | None) -> SidePlace:
+    x, y = middle_on(facet, graphic)
     x0, _, x1, _ = facet.outline.bounds
     width = _SHARE * (x1 - x0)
     if (x, y) != (0.0, 0.0):

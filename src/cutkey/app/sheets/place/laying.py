@@ -77,7 +77,7 @@ class Laying(Card):
             return
 
         def known(place: SidePlace) -> None:
-            act(Hit("side", np.asarray(place.point), np.asarray(place.normal), place.offset))
+            act(Hit("side", np.asarray(place.point), np.asarray(place.normal), named=True))
 
         self.leave()
         self._desk.engine.look(self._desk.job, f"side {side}", known)

@@ -370,15 +370,15 @@ class PlaceSheet(Sheet):
         if graphic not in {g.id for g in self.desk.job.graphics}:
             # It was taken back while its place was looked for.
             return
-        if hit.offset is not None:
-            self._put(graphic, hit, hit.offset)
-            return
         where = _three(hit.point), _three(hit.normal)
 
         def known(face: FaceView) -> None:
-            off = hit.point - face.middle
-            at = round(float(off @ face.right), 1), round(float(off @ face.up), 1)
-            self._put(graphic, hit, at if face.flat and (there or not face.open_middle) else (0.0, 0.0))
+            x, y = face.free if face.flat else (0.0, 0.0)
+            at = round(x, 1), round(y, 1)
+            if face.flat and not hit.named and (there or at != (0.0, 0.0)):
+                off = hit.point - face.middle
+                at = round(float(off @ face.right), 1), round(float(off @ face.up), 1)
+            self._put(graphic, hit, at)
 
         self.desk.engine.look(self.desk.job, f"face {graphic}", known, where)
 
