@@ -119,3 +119,23 @@ def test_a_film_over_the_plain_face_is_a_stop():
         findings[name] = {(f.title, f.severity) for f in seen_in_their_colours.run(context)}
     assert ("Face covered by a film", "stop") in findings["with a film"]
     assert all(s == "sound" for _, s in findings["as it is"])
+
+
+STAR = (
+    b'<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="12mm" viewBox="0 0 20 12">'
+    b'<path d="M0 0H20V12H0Z" fill="#204080"/><rect x="6" y="4" width="6" height="4" fill="#ffcc00"/></svg>'
+)
+
+
+@pytest.mark.parametrize(("mode", "mm"), [("recessed", 0.8), ("through", 0.0)])
+def test_a_colour_within_another_that_is_taken_out_merges_with_it(mode, mm):
+    """The inner one is printed in nothing; one told thing, and another depth is what helps."""
+    job, spec = add_graphic(Job(base=PlateBase(60, 40, 3.0, 4)), Source("g", "g.svg", "drawing"), 20.0)
+    job, laid = place(job, spec.id, (0, 0, 3.0), (0, 0, 1), Depth(mode, mm))
+    e = Evaluator({"g": STAR})
+    found = [f for f in e.kit(job).findings if f.kind == "visible" and f.severity != "sound"]
+    assert [f.title for f in found] == ["Colours merge"] and found[0].text.endswith("another depth")
+    # What is not there at all is told by what came out, once.
+    away = replace(job, placements=(replace(laid, offset=(200.0, 0.0), depths=(Depth("flush", 0.8),)),))
+    found = [f for f in e.kit(away).findings if f.severity != "sound"]
+    assert [f.title for f in found] == ["Beside the model"]

@@ -64,14 +64,15 @@ def check_fit(
         place = (float(mid[0]), float(mid[1]), float(mid[2]))
         figures = round(wide, 3), printer.nozzle, "mm"
         bad.append(Finding("fits bed", "stop", says, section.name, *figures, place, "propose cuts"))
+    told = {f.piece for f in bad}
     mean = sum(float(s.whole.volume()) for s in sections) / max(1, len(sections))
     for section in sections:
         share = float(section.whole.volume()) / max(mean, 1e-9)
         # Separate bodies may be as small as they were drawn; what a cut leaves may not.
-        if share < LEAST_SHARE and section.sides:
+        if share < LEAST_SHARE and section.sides and section.name not in told:
             low, high = section.bounds()
             x, y, z = ((low + high) / 2).tolist()
-            says = say.tiny_section(section.name, float(section.whole.volume()) / 1000, share)
+            says = say.tiny_section(section.name, float(section.whole.volume()), share)
             figures = round(share, 4), LEAST_SHARE, ""
             bad.append(
                 Finding("fits bed", "look at", says, section.name, *figures, (x, y, z), "propose cuts")

@@ -73,14 +73,16 @@ def unseen(looks: Sequence[Look], name: str, of: str) -> Iterator[Finding]:
     hidden = set()
     for colour in dict.fromkeys(k.colour for k in looks):
         mine = [k for k in looks if k.colour == colour]
-        if _share(mine) < _SHARE:
+        # What is only taken out and lies in what another colour takes out merges with that one.
+        alone = mine[0].printed or not any(k.beside for k in mine)
+        if alone and _share(mine) < _SHARE:
             hidden.add(colour)
             says = say.cannot_be_seen(name, plain_name(colour), mine[0].filament)
             yield _finding(says, name, of, colour, mine)
     for a, b in dict.fromkeys((min(k.colour, k.beside), max(k.colour, k.beside)) for k in looks if k.beside):
         edge = [k for k in looks if {k.colour, k.beside} == {a, b}]
         if a != b and not hidden & {a, b} and _share(edge) < _SHARE:
-            says = say.colours_merge(name, plain_name(a), plain_name(b), edge[0].filament)
+            says = say.colours_merge(name, plain_name(a), plain_name(b), edge[0].filament, edge[0].printed)
             yield _finding(says, name, of, a, edge)
 
 
@@ -128,6 +130,9 @@ def _looks(c: Context, o: Laid) -> list[Look]:
             outer, beside = _seen(solids, there[k], other_ways[k])
             neighbour = regions[across[k]].colour if across[k] >= 0 else ""
             if neighbour == region.colour or (neighbour and c.job.colouring.way_of(neighbour) == "inlays"):
+                continue
+            if not inner and not outer and (rule.mode not in OUT or not neighbour):
+                # Nothing is there to be seen; what came out tells that.
                 continue
             x, y, z = (float(v) for v in here[k])
             seen = inner != outer or abs(at - beside) > _STEP

@@ -235,11 +235,12 @@ def cannot_be_seen(name: str, colour: str, filament: str) -> tuple[str, str]:
 
 
 @worded
-def colours_merge(name: str, one: str, other: str, filament: str) -> tuple[str, str]:
+def colours_merge(name: str, one: str, other: str, filament: str, printed: bool) -> tuple[str, str]:
     what = f"{one} and {other} are both printed in {filament}, at one height"
-    if not filament:
-        what = f"{one} and {other} are cut out together"
-    return "Colours merge", f"{name}: {what}, and cannot be told apart; give one another filament or height"
+    help_ = "filament or height"
+    if not printed:
+        what, help_ = f"{one} and {other} are taken out to one depth", "depth"
+    return "Colours merge", f"{name}: {what}, and cannot be told apart; give one of them another {help_}"
 
 
 @worded

@@ -21,7 +21,7 @@ def sliver(name: str, wide: float, nozzle: float) -> tuple[str, str]:
 
 @worded
 def tiny_section(name: str, volume: float, share: float) -> tuple[str, str]:
-    what = f"{name} has {format_mm(volume, 1)} cm³, {share:.1%} of an average section"
+    what = f"{name} has {format_mm(volume, 0 if volume > 10 else 1)} mm³, {share:.1%} of an average section"
     return "Tiny section", f"{what}; move a cut so that it stays with its neighbour"
 
 
