@@ -176,23 +176,23 @@ def test_which_way_lettering_reads_is_asked_and_kept(window, place, settle):
     assert told() == []
 
 
-@pytest.mark.parametrize(
-    ("depth", "says"),
-    [
+@pytest.mark.parametrize("demo", ["plate", "cap"])
+def test_the_depth_strip_says_what_was_asked_for(window, settle, demo):
+    """On a plate and on a dome."""
+    window.document.start(*demo_job(demo))
+    window.show_sheet("place")
+    settle(window)
+    for depth, says in (
         (Depth("raised", 0.8), "+0.8 · 4 layers"),
         (Depth("recessed", 0.6), "−0.6 · 3 layers"),
         (Depth("flush", 0.8), "flush 0.8 · 4 layers"),
         (Depth("through"), "cut through"),
-    ],
-)
-@pytest.mark.parametrize("demo", ["plate", "cap"])
-def test_the_depth_strip_says_what_was_asked_for(window, settle, demo, depth, says):
-    """On a plate and on a dome."""
-    job, sources = demo_job(demo)
-    window.document.start(change_placement(job, replace(job.placements[0], depths=(depth,))), sources)
-    window.show_sheet("place")
-    settle(window)
-    assert window.sheets["place"].depth_strip.step_text() == says
+    ):
+        job = window.document.job
+        placement = replace(job.placements[0], depths=(depth,))
+        window.document.edit("depth", change_placement(job, placement))
+        settle(window)
+        assert window.sheets["place"].depth_strip.step_text() == says
 
 
 def test_the_section_is_dragged_turned_and_put_back(window, place, settle):
