@@ -21,8 +21,10 @@ from cutkey.core.checks.walls import check_walls
 from cutkey.core.formats.stl import stl_bytes
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import mesh_of
+from cutkey.core.keys import set_keys
 from cutkey.core.model.cuts import Cut, Keys, Labels
 from cutkey.core.model.printer import Printer
+from cutkey.core.split.joints import slides
 from cutkey.core.split.split import split_design
 
 BED = Printer(bed=(230.0, 230.0, 250.0))
@@ -102,6 +104,11 @@ def test_dovetails_that_ask_for_two_ways_become_dowels_and_that_is_said():
     assert told.severity == "look at"
     # Where one way does for all of them nothing is changed.
     assert split_of("channel", "dovetail").straightened == ()
+
+
+def test_only_keys_that_slide_are_ever_changed():
+    assert {kind for kind in set_keys() if slides(Keys(kind=kind))} == {"dovetail"}
+    assert not slides(Keys(kind="auto")) and not slides(Keys(kind="none"))
 
 
 def test_sections_and_keys_that_share_a_place_are_found():

@@ -95,7 +95,10 @@ def _loads(cutting: Cutting, faces: Sequence[Face]) -> list[float]:
 
 def slides(keys: Keys) -> bool:
     """Whether keys of these settings slide along the seam instead of going straight into their sockets."""
-    return keys.kind in set_keys() and key_kind(keys.kind).ways is not None
+    if keys.kind not in set_keys():
+        return False
+    ways = key_kind(keys.kind).ways
+    return ways is not None and all(along == 0 for _, _, along in ways)
 
 
 def _with_its_others(joint: Joint, joints: Sequence[Joint]) -> Joint:
