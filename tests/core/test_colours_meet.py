@@ -22,7 +22,7 @@ from cutkey.core.model.colouring import Colouring
 from cutkey.core.model.edits import add_graphic, assign, place
 from cutkey.core.model.filament import BODY
 from cutkey.core.model.job import Job, Source
-from cutkey.core.model.placement import Depth
+from cutkey.core.model.placement import Copies, Depth
 from cutkey.core.model.printer import Printer
 
 #: A figure of two colours that share an edge of 6 mm.
@@ -139,3 +139,22 @@ def test_a_colour_within_another_that_is_taken_out_merges_with_it(mode, mm):
     away = replace(job, placements=(replace(laid, offset=(200.0, 0.0), depths=(Depth("flush", 0.8),)),))
     found = [f for f in e.kit(away).findings if f.severity != "sound"]
     assert [f.title for f in found] == ["Beside the model"]
+
+
+@pytest.mark.parametrize(("middle", "hidden"), [(7.0, True), (-7.0, True), (30.0, False)])
+def test_a_copy_that_lies_in_its_own_filament_is_told(middle, hidden):
+    """A black disc, and a black bar twice, 14 mm apart: one copy lies in the disc, or both beside it."""
+    head = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 20 20">'
+    disc = f'{head}<circle cx="10" cy="10" r="10"/></svg>'.encode()
+    bar = f'{head}<rect width="20" height="8"/></svg>'.encode()
+    job = Job(base=PlateBase(90, 40, 4.0, 4))
+    for digest, width, at, how in (
+        ("d", 14.0, (0.0, 0.0), Copies()),
+        ("b", 6.0, (middle, 0.0), Copies("grid", (2, 1), (14.0, 0.0))),
+    ):
+        job, spec = add_graphic(job, Source(digest, f"{digest}.svg", "drawing"), width)
+        job, laid = place(job, spec.id, (0, 0, 4.0), (0, 0, 1), Depth("flush", 0.8), at)
+        job = replace(job, placements=(*job.placements[:-1], replace(laid, copies=how)))
+    e = Evaluator({"d": disc, "b": bar})
+    told = [f for f in e.kit(job).findings if f.title == "Cannot be seen"]
+    assert bool(told) == hidden

@@ -18,12 +18,14 @@ from cutkey.core.geometry.arrays import Float
 from cutkey.core.geometry.rays import runs_along
 from cutkey.core.geometry.solid import Solid, bounds_of
 from cutkey.core.model.finding import Finding
+from cutkey.core.model.placement import Placement
 from cutkey.core.place.carve import OUT, placed_regions
 from cutkey.core.words import placing as say
 from cutkey.core.words.kind import Words
 
-#: Places along the edge of a region, and how far off it on either side they lie, mm.
-_PLACES, _BESIDE = 24, 0.08
+#: Places along the edge of a region, of many copies at least so many of each, and how far off it on either
+#: side they lie, mm.
+_PLACES, _OF_COPY, _BESIDE = 24, 8, 0.08
 #: Regions of less are not looked at, mm2.
 _LEAST = 0.01
 #: A step of less is not seen, mm; and of an edge at least this share is to be.
@@ -41,6 +43,7 @@ class Look(NamedTuple):
     filament: str
     printed: bool  # the colour is printed, not only taken out
     place: tuple[float, float, float]
+    copy: int = 0  # of which copy
 
 
 @check(62)
@@ -75,13 +78,14 @@ def unseen(looks: Sequence[Look], name: str, of: str) -> Iterator[Finding]:
         mine = [k for k in looks if k.colour == colour]
         # What is only taken out and lies in what another colour takes out merges with that one.
         alone = mine[0].printed or not any(k.beside for k in mine)
-        if alone and _share(mine) < _SHARE:
+        lost = _unseen_copy(mine) if alone else []
+        if lost:
             hidden.add(colour)
-            says = say.cannot_be_seen(name, plain_name(colour), mine[0].filament)
-            yield _finding(says, name, of, colour, mine)
+            says = say.cannot_be_seen(name, plain_name(colour), lost[0].filament)
+            yield _finding(says, name, of, colour, lost)
     for a, b in dict.fromkeys((min(k.colour, k.beside), max(k.colour, k.beside)) for k in looks if k.beside):
-        edge = [k for k in looks if {k.colour, k.beside} == {a, b}]
-        if a != b and not hidden & {a, b} and _share(edge) < _SHARE:
+        edge = _unseen_copy([k for k in looks if {k.colour, k.beside} == {a, b}])
+        if a != b and not hidden & {a, b} and edge:
             says = say.colours_merge(name, plain_name(a), plain_name(b), edge[0].filament, edge[0].printed)
             yield _finding(says, name, of, a, edge)
 
@@ -93,6 +97,12 @@ def _finding(says: Words, name: str, of: str, colour: str, looks: Sequence[Look]
     return Finding("visible", "look at", says, name, *figures, at, mends[0], of, colour, more_mends=mends[1:])
 
 
+def _unseen_copy(looks: Sequence[Look]) -> list[Look]:
+    """The looks at the first copy of which hardly anything is seen; none where every copy is seen."""
+    copies = [[k for k in looks if k.copy == n] for n in dict.fromkeys(k.copy for k in looks)]
+    return next((some for some in copies if _share(some) < _SHARE), [])
+
+
 def _share(looks: Sequence[Look]) -> float:
     return sum(k.seen for k in looks) / len(looks)
 
@@ -102,8 +112,13 @@ def _assigned(c: Context) -> str:
 
 
 def _looks(c: Context, o: Laid) -> list[Look]:
-    """Look along the edges of all regions of a graphic, its first copy."""
-    one = o.copies[0]
+    """Look along the edges of all regions of a graphic, all its copies."""
+    each = max(_OF_COPY, _PLACES // len(o.copies))
+    return [look._replace(copy=n) for n, one in enumerate(o.copies) for look in _looks_at(c, o, one, each)]
+
+
+def _looks_at(c: Context, o: Laid, one: Placement, each: int) -> list[Look]:
+    """Look along the edges of all regions of one copy, at so many places of each."""
     room = grown(o.site.facet.outline, -one.margin - _BESIDE)
     regions = placed_regions(o.drawn.graphic, one, o.site.facet.outline)
     solids = [(c.filaments.get(p.colour, p.colour), p.solid) for p in c.design.parts]
@@ -116,7 +131,7 @@ def _looks(c: Context, o: Laid) -> list[Look]:
         nothing = rule.mm <= 0 and rule.mode not in ("through", "level") and way != "heights"
         if nothing or way == "inlays" or region.geometry.area < _LEAST:
             continue
-        within, without = _beside(region.geometry)
+        within, without = _beside(region.geometry, each)
         keep = shapely.contains_xy(room, without[:, 0], without[:, 1])
         within, without = within[keep], without[keep]
         if not len(within):
@@ -140,13 +155,13 @@ def _looks(c: Context, o: Laid) -> list[Look]:
     return out
 
 
-def _beside(geometry: shapely.Geometry) -> tuple[Float, Float]:
-    """Places (N, 2) just inside and just outside the edge of a region."""
+def _beside(geometry: shapely.Geometry, each: int) -> tuple[Float, Float]:
+    """Places (N, 2) just inside and just outside the edge of a region, about so many."""
     rings = shapely.get_rings(shapely.get_parts(shapely.orient_polygons(geometry)))
     long = sum(float(r.length) for r in rings)
     within, without = [], []
-    for ring in sorted(rings, key=lambda r: -r.length)[:_PLACES]:
-        count = max(1, round(_PLACES * float(ring.length) / long))
+    for ring in sorted(rings, key=lambda r: -r.length)[:each]:
+        count = max(1, round(each * float(ring.length) / long))
         at = (np.arange(count) + 0.37) * float(ring.length) / count
         on = shapely.get_coordinates(shapely.line_interpolate_point(ring, at))
         ahead = shapely.get_coordinates(
