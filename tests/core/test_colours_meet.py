@@ -158,3 +158,14 @@ def test_a_copy_that_lies_in_its_own_filament_is_told(middle, hidden):
     e = Evaluator({"d": disc, "b": bar})
     told = [f for f in e.kit(job).findings if f.title == "Cannot be seen"]
     assert bool(told) == hidden
+
+
+def test_what_lies_in_a_hole_is_not_called_printed():
+    """Nothing is there to be seen; one finding tells that it is not on the model."""
+    dot = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 4 4"><rect width="4" height="4"/></svg>'
+    job, spec = add_graphic(Job(base=PlateBase(60, 40, 3.0, 4)), Source("g", "g.svg", "drawing"), 20.0)
+    job, _ = place(job, spec.id, (0, 0, 3.0), (0, 0, 1), Depth("through", 0.0))
+    job, spec = add_graphic(job, Source("d", "d.svg", "drawing"), 4.0)
+    job, _ = place(job, spec.id, (0, 0, 3.0), (0, 0, 1), Depth("flush", 0.8))
+    found = [f for f in Evaluator({"g": STAR, "d": dot}).kit(job).findings if f.severity != "sound"]
+    assert {f.title for f in found if f.piece == "D"} == {"Beside the model"}, found
