@@ -24,7 +24,7 @@ from cutkey.core.model.filament import BODY, DEFAULT_RACK
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.pose import bed_area, pose_on_bed, takes
 from cutkey.core.printing.resting import Wishes, resting
-from cutkey.core.split.cutting import cut_into_sections
+from cutkey.core.split.cutting import cut_into_sections, tiny
 from cutkey.core.split.joints import find_joints
 from cutkey.core.split.naming import cut_letters
 from cutkey.core.split.plan import propose
@@ -261,6 +261,17 @@ def test_cuts_keep_off_lettering_holes_and_edges_of_the_form():
     assert not 195 < propose(bare, PRINTER, sunk=[groove])[0].cuts[0].at < 209
     step = m3.Manifold.cube((300, 80, 6)) + m3.Manifold.cube((150, 80, 30))
     assert abs(propose([Part(BODY, step)], PRINTER)[0].cuts[0].at - 150) > 3
+
+
+def test_a_plan_that_leaves_a_tiny_section_comes_after_one_that_leaves_none():
+    # Wherever one cut may lie it cuts the tip off the arm.
+    post = m3.Manifold.cube((5, 5, 14)).translate((165, 38, 6))
+    arm = m3.Manifold.cube((32, 5, 5)).translate((138, 38, 15))
+    parts = [Part(BODY, m3.Manifold.cube((300, 80, 6)) + post + arm)]
+    plans = propose(parts, Printer(bed=(160, 160, 160), margin=0))
+    made = [cut_into_sections(parts, p.cuts).sections for p in plans]
+    assert [any(tiny(s)) for s in made] == [False, True]
+    assert [p.sections for p in plans] == [len(s) for s in made] == [3, 3] and len(plans[1].cuts) == 1
 
 
 def test_a_job_is_cut_beside_its_sunk_lettering():

@@ -11,12 +11,9 @@ from cutkey.core.model.finding import Finding
 from cutkey.core.model.printer import SLACK, Printer
 from cutkey.core.printing.piece import PrintUnit
 from cutkey.core.printing.pose import pose_on_bed, takes
-from cutkey.core.split.cutting import Section
+from cutkey.core.split.cutting import LEAST_SHARE, Section
 from cutkey.core.units import format_size
 from cutkey.core.words import splitting as say
-
-#: A section of less than this share of the average one is hardly worth its keys.
-LEAST_SHARE = 0.02
 
 
 def check_fit(

@@ -28,6 +28,8 @@ from cutkey.core.split.plane import Plane, course, has_path, near_side, plane_of
 WHOLE = ""
 #: A separate body smaller than this is no section of its own, mm3.
 CRUMB = 1e-3
+#: A section of less than this share of the mean volume, that a cut leaves, is tiny.
+LEAST_SHARE = 0.02
 
 
 class Section(NamedTuple):
@@ -60,6 +62,16 @@ class Section(NamedTuple):
     def outline(self) -> shapely.Geometry:
         """The section seen from above."""
         return area_of(self.whole.project().to_polygons())
+
+
+def tiny(sections: Sequence[Section]) -> list[bool]:
+    """Which sections are next to nothing beside the others.
+
+    Separate bodies may be as small as they were drawn; what a cut leaves may not.
+    """
+    volumes = np.array([float(s.whole.volume()) for s in sections])
+    small = volumes < LEAST_SHARE * max(float(volumes.mean()), 1e-9) if len(volumes) else volumes > 0
+    return [bool(few and s.sides) for few, s in zip(small, sections, strict=True)]
 
 
 class Body(NamedTuple):

@@ -11,10 +11,11 @@ from msgspec.structs import replace
 from cutkey.core.geometry.part import Part
 from cutkey.core.geometry.solid import bounds_of, mesh_of
 from cutkey.core.model.cuts import AXES, Cut, Plan
+from cutkey.core.model.filament import BODY
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.pose import pose_on_bed, too_long
 from cutkey.core.printing.resting import lies_within
-from cutkey.core.split.cutting import Body, cut_into_sections, separate_bodies
+from cutkey.core.split.cutting import Body, cut_into_sections, separate_bodies, tiny
 from cutkey.core.split.outlines import LEAST, between, outline_of, place_in
 from cutkey.core.split.planner import Planner
 
@@ -30,7 +31,7 @@ def propose(
     overhang: float = 0.0,
     sunk: Sequence[tuple[np.ndarray, np.ndarray]] = (),
 ) -> list[Plan]:
-    """Plans, the best first: the fewest sections, then the least harm.
+    """Plans, the best first: without a tiny section, the fewest sections, then the least harm.
 
     None when the bed is too small for any.
 
@@ -61,7 +62,7 @@ def propose(
         if not pinned and high[2] - low[2] > printer.usable[2]:
             fewest = min((p.sections for p in plans), default=MANY)
             plans = [*_lying(body, printer, sunk, overhang, fewest), *plans][:4]
-        return [p._replace(sections=p.sections + len(bodies) - 1) for p in plans]
+        return [p._replace(sections=p.sections + len(bodies) - 1) for p in _counted(plans, body, printer)]
     # Several bodies that are too large: each with cuts of its own.
     cuts: list[Cut] = list(pinned)
     count, badness = len(bodies) - len(too_large), 0.0
@@ -73,6 +74,14 @@ def propose(
         cuts += _limited(best.cuts, body)
         count, badness = count + best.sections, badness + best.badness
     return [Plan(tuple(cuts), count, badness, "bodies")]
+
+
+def _counted(plans: Sequence[Plan], body: Body, printer: Printer) -> list[Plan]:
+    """Plans with as many sections as their cuts make; those that leave a tiny one come last."""
+    bare = [Part(BODY, body.whole)]
+    made = [cut_into_sections(bare, p.cuts, printer).sections for p in plans]
+    out = [(any(tiny(s)), p._replace(sections=len(s))) for p, s in zip(plans, made, strict=True)]
+    return [p for _, p in sorted(out, key=lambda pair: pair[0])]
 
 
 def _lying(
