@@ -8,13 +8,14 @@ from __future__ import annotations
 import json
 from functools import cache
 from itertools import combinations
+from types import SimpleNamespace
 
 import manifold3d as m3
 import numpy as np
 import pytest
 
 from cutkey.cli.main import main
-from cutkey.core.checks.at_rest import shared_at_rest, things_of
+from cutkey.core.checks.at_rest import sections_share_nothing, shared_at_rest, things_of
 from cutkey.core.checks.fit import check_fit
 from cutkey.core.checks.joints import check_joints
 from cutkey.core.checks.walls import check_walls
@@ -125,8 +126,14 @@ def test_sections_and_keys_that_share_a_place_are_found():
     moved = split._replace(
         sections=[low._replace(whole=low.whole.translate((0.5, 0, 0))), *split.sections[1:]]
     )
-    names = {frozenset(f[:2]) for f in shared_at_rest(things_of(moved))}
+    shared = shared_at_rest(things_of(moved))
+    names = {frozenset(f[:2]) for f in shared}
     assert any({low.name} < n and "key" not in " ".join(n) for n in names)
+    (fine,) = sections_share_nothing.run(SimpleNamespace(split=split))
+    told = list(sections_share_nothing.run(SimpleNamespace(split=moved)))
+    assert fine.severity == "sound" and [f.severity for f in told] == ["stop"] * len(shared)
+    # The most is in the seam that the section was moved over: half a millimetre of its whole face.
+    assert told[0].place == pytest.approx((0.25, 100.0, 15.0), abs=0.01)
     joint = split.joints[0]
     key = joint.keys[0]._replace(v=joint.keys[0].v + 8.0)
     broken = split._replace(joints=[joint._replace(keys=(key, *joint.keys[1:])), *split.joints[1:]])
