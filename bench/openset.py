@@ -23,9 +23,8 @@ SETS = {
 FOLDER = Path(__file__).parent.parent / "build" / "bench-data"
 
 
-def drawings(count: int, seed: int = 1, of: str = "figures") -> list[tuple[str, str]]:
-    """Names and SVG texts of drawings of a set, picked at random."""
-    package, inner = SETS[of]
+def archive_of(package: str) -> Path:
+    """The archive of a package, fetched when it is not there."""
     archive = FOLDER / f"{package.replace('/', '-').replace('@', '-').strip('-')}.tgz"
     if not archive.exists():
         FOLDER.mkdir(parents=True, exist_ok=True)
@@ -33,6 +32,13 @@ def drawings(count: int, seed: int = 1, of: str = "figures") -> list[tuple[str, 
             ["npm", "pack", package, "--silent"], cwd=FOLDER, check=True, capture_output=True, text=True
         )
         (FOLDER / made.stdout.split()[-1]).replace(archive)
+    return archive
+
+
+def drawings(count: int, seed: int = 1, of: str = "figures") -> list[tuple[str, str]]:
+    """Names and SVG texts of drawings of a set, picked at random."""
+    package, inner = SETS[of]
+    archive = archive_of(package)
     with tarfile.open(archive) as tar:
         names = sorted(n for n in tar.getnames() if n.startswith(inner) and n.endswith(".svg"))
         chosen = np.random.default_rng(seed).permutation(len(names))[:count]

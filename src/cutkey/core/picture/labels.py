@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cutkey.core.picture.extremes import extremes
 from cutkey.core.picture.specks import Labels, components
 
 #: Sets of colours, one bit a colour.
@@ -120,7 +121,7 @@ def _nearest(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> tuple[Labels
     return near, off, len(i)
 
 
-def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
+def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8], on_lines: float = PURE) -> Labels:
     """Label map that gives anti-aliased edge pixels to a neighbour, never to a third colour.
 
     A pixel that is not pure is read as a blend ``(1 - t) a + t b`` of two colours that occur pure nearby; the
@@ -131,6 +132,9 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     ----------
     rgb : ndarray, (H, W, 3) uint8
     palette : ndarray, (N, 3) uint8
+    on_lines : float
+        A pixel in the middle of a line is pure when it is this near to a colour: no blend of what lies on either side
+        goes beyond both. Sharpening and compression change the colour of lines more than that of areas.
 
     Returns
     -------
@@ -143,6 +147,9 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> Labels:
     # A flat place belongs to its nearest colour even where the palette has none like it.
     flat = spread(rgb) <= FLAT
     pure = (off < PURE * PURE) | flat
+    if on_lines > PURE:
+        middle = extremes(rgb, spread(rgb))
+        pure.ravel()[middle] |= off.ravel()[middle] < on_lines * on_lines
     asked = pure & ~flat
     lonely, exact = _lonely(near, asked), off <= EXACT * EXACT
     pure &= ~_lookalikes(pixels, near, asked & (lonely | ~exact), flat | (asked & exact & ~lonely), colours)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import ciede2000, lab_of
+from cutkey.core.imaging.chroma import LINES, hue_is_blurred, unweighed, weighed
 from cutkey.core.picture.asked import Seen, joined, settled
 from cutkey.core.picture.counts import counted
 from cutkey.core.picture.labels import FLAT, nearest_colour, spread
@@ -68,7 +69,7 @@ def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
     return explained_palette(rgb, count).colours
 
 
-def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> Palette:
+def explained_palette(rgb: NDArray[np.uint8], count: int = 0, restored: bool = False) -> Palette:
     """The colours a person would name in a picture, most frequent first, and why there are so many.
 
     Flat places vote, so that the blends along anti-aliased edges never become colours; then lines and tips,
@@ -80,13 +81,15 @@ def explained_palette(rgb: NDArray[np.uint8], count: int = 0) -> Palette:
     rgb : ndarray, (H, W, 3) uint8
     count : int
         How many colours; 0 finds the number from the picture.
+    restored : bool
+        The picture was sharpened, and that was undone: colours of lines are off.
 
     Returns
     -------
     Palette
         At least one colour, at most `count` (or `MAX_AUTOMATIC`).
     """
-    found = _found(rgb, max(count, MAX_AUTOMATIC))
+    found = _found(rgb, max(count, MAX_AUTOMATIC), restored)
     colours = np.concatenate([found.flat, found.lines])
     if not count:
         return Palette(_levels(colours), _why(found), len(found.lines))
@@ -146,7 +149,7 @@ class _Found(NamedTuple):
     compressed: bool
 
 
-def _found(rgb: NDArray[np.uint8], most: int) -> _Found:
+def _found(rgb: NDArray[np.uint8], most: int, restored: bool = False) -> _Found:
     rough = spread(rgb)
     far = _away_from_edges(rough)
     compressed = _ripples(rough, far)
@@ -170,7 +173,7 @@ def _found(rgb: NDArray[np.uint8], most: int) -> _Found:
             np.average(seen.means[mine], axis=0, weights=seen.weights[mine]) if mine.any() else centres[k]
         )
     flat = np.array(colours)
-    lines = _thin(rgb, rough, flat, clean, compressed, apart, most - len(flat))
+    lines = _thin(rgb, rough, flat, clean, compressed, restored, apart, most - len(flat))
     return _Found(flat, lines, share[ranked] / len(votes), lab_of(flat), clean, compressed)
 
 
@@ -239,19 +242,35 @@ def _thin(
     palette: NDArray[np.float64],
     clean: float,
     compressed: bool,
+    restored: bool,
     apart: float,
     most: int,
 ) -> NDArray[np.float64]:
     """Colours of lines and tips.
 
-    In a compressed picture only what stands out from the ringing beside its edges.
+    In a picture that was compressed or sharpened only what stands out from the ringing beside its edges.
     """
     pixels = rough.size
     if most <= 0 or (clean < 0.3 and not compressed):
         return np.zeros((0, 3))
-    if compressed:
-        return thin_colours(rgb, rough, palette, 20.0, max(30.0, 0.001 * pixels), most, beyond=48, slack=40.0)
+    if (compressed or restored) and hue_is_blurred(rgb):
+        # A line's own hue is lost in that of its surroundings; its brightness is not.
+        bright = weighed(rgb, LINES)
+        known = weighed(_levels(palette), LINES).astype(float)
+        found = thin_colours(
+            bright, spread(bright), known, 20.0, max(30.0, 0.001 * pixels), most, 48, 40.0, _lab_of_weighed, True
+        )
+        return unweighed(found, LINES)
+    if compressed or restored:
+        least = max(30.0, 0.001 * pixels)
+        return thin_colours(
+            rgb, rough, palette, 20.0, least, most, beyond=48, slack=40.0, scattered=restored
+        )
     return thin_colours(rgb, rough, palette, max(apart, 5.0), max(6.0, 0.0001 * pixels), most)
+
+
+def _lab_of_weighed(colours: NDArray[np.float64]) -> NDArray[np.float64]:
+    return lab_of(unweighed(colours, LINES)) * [1.0, LINES, LINES]
 
 
 def _away_from_edges(rough: NDArray[np.uint8]) -> NDArray[np.bool_]:

@@ -5,6 +5,7 @@ Lines of a few pixels, tips and small signs, where no blend of what is known wil
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from itertools import combinations
 
 import cv2
@@ -12,56 +13,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import ciede2000, lab_of
+from cutkey.core.picture.extremes import BEYOND, extremes
 
-#: A channel beyond both pixels on either side by so many levels is an extreme.
-BEYOND = 24
-#: How far off the pixels on either side lie, px.
-SIDES = (2, 1)
 #: Half the side of the window in which the two colours of a blend are looked for, px.
 AROUND = 2
 #: A blend explains a pixel that is no further off than this (RGB distance).
 EXPLAINED = 16.0
+#: Pixels this near (CIEDE2000) to a found colour are of it.
+_ALIKE = 6.0
+#: Overshoot goes past a colour by these shares of its step to another, and is so near to that (RGB distance).
+_PAST, _BESIDE = np.linspace(0.1, 0.5, 5), 25.0
 #: At most so many extremes are looked at.
 MOST = 60_000
-
-
-def extremes(rgb: NDArray[np.uint8], rough: NDArray[np.uint8], beyond: float = BEYOND) -> NDArray[np.int64]:
-    """Pixels that lie beyond both their neighbours, in some channel and direction: on a line, at a tip.
-
-    Never on a plain edge.
-
-    Parameters
-    ----------
-    rgb : ndarray, (H, W, 3), uint8
-    rough : ndarray, (H, W), uint8
-        Largest difference within 3 x 3.
-    beyond : float
-        Levels.
-
-    Returns
-    -------
-    ndarray, (N,), int64
-        Places in the picture read row by row.
-    """
-    h, w = rough.shape
-    places = np.flatnonzero(rough > beyond)
-    flat = rgb.reshape(-1, 3)
-    yy, xx = np.divmod(places, w)
-    here = flat.take(places, 0).astype(np.int16)
-    out = np.zeros(len(places), bool)
-    for side in SIDES:
-        up, down = np.maximum(yy - side, 0) * w, np.minimum(yy + side, h - 1) * w
-        left, right = np.maximum(xx - side, 0), np.minimum(xx + side, w - 1)
-        for i, j in (
-            (yy * w + left, yy * w + right),
-            (up + xx, down + xx),
-            (up + left, down + right),
-            (up + right, down + left),
-        ):
-            one, other = flat.take(i, 0).astype(np.int16), flat.take(j, 0).astype(np.int16)
-            past = np.maximum(here - np.maximum(one, other), np.minimum(one, other) - here)
-            out |= np.maximum(np.maximum(past[:, 0], past[:, 1]), past[:, 2]) > beyond
-    return places[out]
 
 
 def thin_colours(
@@ -73,6 +36,8 @@ def thin_colours(
     most: int,
     beyond: float = BEYOND,
     slack: float = EXPLAINED,
+    lab: Callable[[NDArray[np.float64]], NDArray[np.float64]] = lab_of,
+    scattered: bool = False,
 ) -> NDArray[np.float64]:
     """Colours of lines and tips that no blend of two colours around them explains.
 
@@ -95,6 +60,10 @@ def thin_colours(
         Levels by which an extreme stands out.
     slack : float
         How far off a blend may lie, levels.
+    lab : callable
+        Gives CIELAB of colours, where they are not RGB.
+    scattered : bool
+        Sharpening or blurred hue scatter the colours of lines: each is told from all its pixels together.
 
     Returns
     -------
@@ -107,12 +76,12 @@ def thin_colours(
         return np.zeros((0, 3))
     yy, xx = np.divmod(places, rgb.shape[1])
     values = rgb[yy, xx].astype(float)
-    labs = lab_of(values)
+    labs = lab(values)
     around = _around(rgb, yy, xx)
     known = np.asarray(palette, float)
     open_ = np.ones(len(places), bool)
     while len(found) < most:
-        open_ &= np.min([ciede2000(labs, lab_of(c)) for c in known], axis=0) > apart
+        open_ &= _nearest(labs, lab(known)) > apart
         i = np.flatnonzero(open_)
         if len(i) < least:
             break
@@ -121,39 +90,47 @@ def thin_colours(
         i = i[~explained]
         if len(i) < least:
             break
-        centre = _furthest(values[i], labs[i], known, apart)
-        near = ciede2000(labs[i], lab_of(centre)) <= max(apart, 6.0)
+        centre = _furthest(values[i], labs[i], lab(known), apart)
+        near = ciede2000(labs[i], lab(centre[None])[0]) <= max(apart, 6.0)
         if np.count_nonzero(near) >= least:
             # Where three colours meet a pixel has something of each.
             near[near] = ~_of_three(values[i[near]], around[i[near]], known, slack)
         if np.count_nonzero(near) < least:
-            near = ciede2000(labs[i], lab_of(centre)) <= max(apart, 6.0)
+            near = ciede2000(labs[i], lab(centre[None])[0]) <= max(apart, 6.0)
             open_[i[near]] = False
             if not near.any():
                 break
             continue
+        if scattered:
+            # The furthest pixels are those that overshoot most; the stroke's colour is that of its middle.
+            centre = np.median(values[i[near]], axis=0)
+            if _overshoots(centre, known):
+                open_[i[near]] = False
+                continue
         found.append(centre)
         known = np.concatenate([known, centre[None]])
-    return _needed(values, labs, around, np.asarray(palette, float), found, least, slack)
-
-
-def _needed(
-    values: NDArray[np.float64],
-    labs: NDArray[np.float64],
-    around: NDArray[np.float32],
-    palette: NDArray[np.float64],
-    found: list[NDArray[np.float64]],
-    least: float,
-    slack: float,
-) -> NDArray[np.float64]:
-    """Those of some colours that the others, found later, do not explain as blends."""
+    # A found colour that the others, found later, explain as blends is none.
     kept = list(found)
     for c in found:
         others = np.array([*palette, *(k for k in kept if k is not c)])
-        near = np.flatnonzero(ciede2000(labs, lab_of(c)) <= 6.0)
-        if np.count_nonzero(~_explained(values[near], around[near], others, slack)) < least:
+        mine = np.flatnonzero(ciede2000(labs, lab(c[None])[0]) <= _ALIKE)
+        if np.count_nonzero(~_explained(values[mine], around[mine], others, slack)) < least:
             kept = [k for k in kept if k is not c]
     return np.array(kept).reshape(-1, 3)
+
+
+def _overshoots(colour: NDArray[np.float64], known: NDArray[np.float64]) -> bool:
+    """Whether a colour is one of the known ones, gone on a little way from another one."""
+    for k in known:
+        past = k + _PAST[:, None, None] * (k - known)
+        if np.sqrt(((np.clip(past, 0, 255) - colour) ** 2).sum(-1)).min() < _BESIDE:
+            return True
+    return False
+
+
+def _nearest(labs: NDArray[np.float64], known: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How far each is from the nearest of some colours (CIEDE2000)."""
+    return np.asarray(np.min([ciede2000(labs, c) for c in known], axis=0))
 
 
 def _around(rgb: NDArray[np.uint8], yy: NDArray[np.int64], xx: NDArray[np.int64]) -> NDArray[np.float32]:
@@ -205,10 +182,10 @@ def _furthest(
     values: NDArray[np.float64], labs: NDArray[np.float64], known: NDArray[np.float64], apart: float
 ) -> NDArray[np.float64]:
     """The colour most often met among the values that lie furthest from what is known."""
-    off = np.min([ciede2000(labs, lab_of(c)) for c in known], axis=0)
+    off = _nearest(labs, known)
     far = off >= min(np.quantile(off, 0.95), np.sort(off)[-min(4, len(off))])
     key = (values[far].astype(np.int64) >> 3) @ np.array([1 << 10, 1 << 5, 1])
     kinds, count = np.unique(key, return_counts=True)
     seed = values[far][key == kinds[np.argmax(count)]].mean(0)
-    like = ciede2000(labs[far], lab_of(seed)) <= max(2.0, 0.5 * apart)
+    like = ciede2000(labs[far], labs[far][key == kinds[np.argmax(count)]].mean(0)) <= max(2.0, 0.5 * apart)
     return np.asarray(values[far][like].mean(0)) if like.any() else np.asarray(seed)

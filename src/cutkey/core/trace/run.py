@@ -19,13 +19,15 @@ from cutkey.core.geometry.areas import coverage_union, union
 from cutkey.core.geometry.arrays import U8
 from cutkey.core.geometry.pieces import Flattened
 from cutkey.core.geometry.region import Region
+from cutkey.core.imaging.chroma import LABELS, hue_is_blurred, weighed
+from cutkey.core.imaging.overshoot import dulled
 from cutkey.core.imaging.prepare import calm, noise_level, over_matte
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.background import background_mask, border_label
 from cutkey.core.picture.counts import counted
 from cutkey.core.picture.ground import plain_ground
-from cutkey.core.picture.labels import label_pixels, nearest_colour, spread, surroundings
+from cutkey.core.picture.labels import PURE, label_pixels, nearest_colour, spread, surroundings
 from cutkey.core.picture.palette import explained_palette
 from cutkey.core.picture.pixels import by_square, exact_palette
 from cutkey.core.picture.read import Picture
@@ -48,6 +50,8 @@ FAINT, FAINT_SHARE = 0.4, 0.005
 CLEAN = 0.8
 
 
+#: In a picture that was sharpened or compressed the middle of a line may be so far off its colour (RGB distance).
+_ON_LINES = 48.0
 #: So much of the boundaries may be drawn otherwise than by curves without a word, px.
 _STEPPED = 3.0
 
@@ -122,6 +126,11 @@ def trace(
     if settings.mode == "pixels":
         ready, rgb = by_square(ready, rgb)
         work = rgb
+    restored = False
+    if work is rgb and settings.smooth and settings.mode != "pixels":
+        work = dulled(rgb)
+        # Sharpening changes the colour of lines more than that of areas, also when it was undone.
+        restored = work is not rgb
     notes = list(picture.notes)
     plain = None
     if (
@@ -135,12 +144,12 @@ def trace(
     if plain is not None:
         work = plain.rgb
         notes.append(say.shaded_ground(*plain.ends))
-    found = _labelled(work, settings, matte)
+    found = _labelled(work, settings, matte, restored)
     if found.lines and proof and max(work.shape[:2]) <= SMALL:
         ready, rgb, work = _enlarged(ready, rgb, work)
-        found = _labelled(work, replace(settings, palette=tuple(map(hex_of, found.palette))), matte)._replace(
-            why=found.why
-        )
+        found = _labelled(
+            work, replace(settings, palette=tuple(map(hex_of, found.palette))), matte, restored
+        )._replace(why=found.why)
     keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
     if (
         0 < settings.colours < _in_figure(found, keep)
@@ -148,7 +157,7 @@ def trace(
         and not settings.palette
     ):
         # The background's colour is one of the figure's too.
-        found = _labelled(work, settings, matte, beside=False)
+        found = _labelled(work, settings, matte, restored, beside=False)
         keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
     grey = _grey(work)
     palette = found.palette
@@ -240,7 +249,9 @@ def _off(image: U8, cut: Partition, table: U8) -> Deviation:
     )
 
 
-def _labelled(work: U8, settings: TraceSettings, matte: U8 | None, beside: bool = True) -> _Labelled:
+def _labelled(
+    work: U8, settings: TraceSettings, matte: U8 | None, restored: bool = False, beside: bool = True
+) -> _Labelled:
     """Colours and labels; `beside` finds one more than is asked for, which will be the background's."""
     grey = _grey(work)
     if settings.mode == "threshold":
@@ -262,20 +273,29 @@ def _labelled(work: U8, settings: TraceSettings, matte: U8 | None, beside: bool 
         )
     else:
         count = settings.colours + (beside and settings.colours > 0 and settings.background != "none")
-        palette, why, lines = (exact_palette if settings.mode == "pixels" else explained_palette)(work, count)
+        palette, why, lines = (
+            exact_palette(work, count)
+            if settings.mode == "pixels"
+            else explained_palette(work, count, restored)
+        )
     if matte is not None and difference(matte, palette).min() > 2:
         palette = np.concatenate([palette, matte[None]])
     return _Labelled(
         work,
         palette,
-        _merged(
-            (nearest_colour if settings.mode == "pixels" else label_pixels)(work, palette),
-            palette,
-            settings.merges,
-        ),
+        _merged(_nearest(work, palette, settings.mode, restored), palette, settings.merges),
         why=why,
         lines=lines,
     )
+
+
+def _nearest(work: U8, palette: U8, mode: str, restored: bool) -> Labels:
+    """Number of the colour of each pixel."""
+    if mode == "pixels":
+        return nearest_colour(work, palette)
+    if hue_is_blurred(work):
+        return label_pixels(weighed(work, LABELS), weighed(palette, LABELS), _ON_LINES)
+    return label_pixels(work, palette, _ON_LINES if restored else PURE)
 
 
 def _levelled(grey: U8, thresholds: tuple[float, ...]) -> _Labelled:

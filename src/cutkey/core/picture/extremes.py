@@ -1,0 +1,50 @@
+"""Pixels in the middle of lines and at tips: beyond what lies on either side of them."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+#: A channel beyond both pixels on either side by so many levels is an extreme.
+BEYOND = 24
+#: How far off the pixels on either side lie, px.
+SIDES = (2, 1)
+
+
+def extremes(rgb: NDArray[np.uint8], rough: NDArray[np.uint8], beyond: float = BEYOND) -> NDArray[np.int64]:
+    """Pixels that lie beyond both their neighbours, in some channel and direction: on a line, at a tip.
+
+    Never on a plain edge.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    rough : ndarray, (H, W), uint8
+        Largest difference within 3 x 3.
+    beyond : float
+        Levels.
+
+    Returns
+    -------
+    ndarray, (N,), int64
+        Places in the picture read row by row.
+    """
+    h, w = rough.shape
+    places = np.flatnonzero(rough > beyond)
+    flat = rgb.reshape(-1, 3)
+    yy, xx = np.divmod(places, w)
+    here = flat.take(places, 0).astype(np.int16)
+    out = np.zeros(len(places), bool)
+    for side in SIDES:
+        up, down = np.maximum(yy - side, 0) * w, np.minimum(yy + side, h - 1) * w
+        left, right = np.maximum(xx - side, 0), np.minimum(xx + side, w - 1)
+        for i, j in (
+            (yy * w + left, yy * w + right),
+            (up + xx, down + xx),
+            (up + left, down + right),
+            (up + right, down + left),
+        ):
+            one, other = flat.take(i, 0).astype(np.int16), flat.take(j, 0).astype(np.int16)
+            past = np.maximum(here - np.maximum(one, other), np.minimum(one, other) - here)
+            out |= np.maximum(np.maximum(past[:, 0], past[:, 1]), past[:, 2]) > beyond
+    return places[out]
