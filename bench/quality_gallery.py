@@ -124,7 +124,8 @@ def judge(shown: Shown, made: Trace) -> Verdict:
         np.add.at(both, (seen[there], truth[there]), 1)
         stands = both.argmax(1)
     strange = off[np.arange(len(colours)), stands] > near
-    strange[0] = False
+    # What was taken away is the ground.
+    strange[0], stands[0] = False, 0
     invented = int(np.count_nonzero(strange & (count > SHARE)))
     named = np.where(strange, -1, stands)
     # The ground's colour in the figure is a region of its own in the trace.

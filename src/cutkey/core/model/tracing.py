@@ -33,6 +33,7 @@ class TraceSettings(msgspec.Struct, frozen=True):
     threshold: Annotated[float | None, number(0, 1)] = None  # 0 black to 1 white; None by Otsu
     smooth: bool = True  # only as strongly as the measured noise asks for
     background: Background = "auto"
+    keep_soft: bool = False  # a half-transparent shadow or glow is part of the figure
     everywhere: bool = False  # take the background's colour away inside the figure too
     despeckle_mm2: Annotated[float, length()] = 0.3  # at final size
     despeckle_mm: Annotated[float, length()] = 0.0  # pieces nowhere as wide as this go too

@@ -12,11 +12,16 @@ import numpy as np
 
 from cutkey.core.colour.difference import difference, hex_of
 from cutkey.core.geometry.arrays import F32, U8, Bool
+from cutkey.core.imaging.filling import filled_in
 
 #: Longest side, px, of the reduced picture in which the ground is looked for.
 _SIDE = 1000
 #: The ground changes by less than so many levels a px there, beside the noise; an edge by more.
 _STEEP = 4.0
+#: An edge changes as much over 5 px as over 13 px, to this share, or is steeper than this, levels a px.
+_CRISP, _SURELY_STEEP = 0.6, 15.0
+#: A piece of the ground that the figure encloses has so many px, and is as light as the ground to this, levels.
+_LEAST_PIECE, _LIKE = 60, 4.0
 #: So much of the border must be one piece of ground, and so much of the ground another colour (CIEDE2000)
 #: than most of it, to be worth it.
 _BORDER, _OFF, _APART = 0.75, 0.01, 4.0
@@ -57,15 +62,14 @@ def plain_ground(rgb: U8, noise: float) -> Ground | None:
     size = max(8, round(w * scale)), max(8, round(h * scale))
     small = rgb if scale == 1 else np.asarray(cv2.resize(rgb, size, interpolation=cv2.INTER_AREA), np.uint8)
     smooth = np.asarray(cv2.GaussianBlur(small, (0, 0), 1.0), np.float32)
-    slope = _slope(smooth)
-    ground = _from_border(slope < _STEEP + noise)
+    ground = _from_border(~_edges(smooth, _STEEP + noise), smooth)
     if ground is None or not _shades(smooth, ground):
         return None
     # Well inside it, so that no edge of the figure counts.
     sure = cv2.erode(ground.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     if sure.mean() < 0.02:
         return None
-    field = _filled(small.astype(np.float32), sure)
+    field = filled_in(small.astype(np.float32), sure)
     sure |= _grain(np.abs(small - field).max(2), ground, _SURE + 4 * noise)
     colour = np.median(small[sure], axis=0)
     if scale < 1:
@@ -90,15 +94,35 @@ def _slope(smooth: F32) -> F32:
     return np.asarray(np.sqrt(x * x + y * y).max(2), np.float32)
 
 
-def _from_border(flat: Bool) -> Bool | None:
-    """What hangs together with the border; None where the figure reaches it, or nothing else is there."""
+def _edges(smooth: F32, steep: float) -> Bool:
+    """Where colours change within a few pixels; a shadow goes on changing further out."""
+    near, wide = (
+        (cv2.dilate(smooth, np.ones((n, n), np.uint8)) - cv2.erode(smooth, np.ones((n, n), np.uint8))).max(2)
+        for n in (5, 13)
+    )
+    slope = _slope(smooth)
+    return np.asarray((slope >= steep) & ((near > _CRISP * wide) | (slope >= _SURELY_STEEP)))
+
+
+def _from_border(flat: Bool, smooth: F32) -> Bool | None:
+    """What hangs together with the border, and what it encloses in the figure that goes softly over into its colour.
+
+    None where the figure reaches the border, or nothing else is there.
+    """
     _, piece = cv2.connectedComponents(flat.astype(np.uint8), connectivity=4)
     edge = np.concatenate([piece[0], piece[-1], piece[:, 0], piece[:, -1]])
     count = np.bincount(edge, minlength=2)
     count[0] = 0
     if count.max() < _BORDER * len(edge):
         return None
-    out = piece == int(count.argmax())
+    first = int(count.argmax())
+    out = piece == first
+    grey = smooth.mean(2)
+    light = float(np.percentile(grey[out], 90))
+    for n in np.flatnonzero(np.bincount(piece.ravel()) > _LEAST_PIECE).tolist():
+        own = piece == n
+        if n not in (0, first) and abs(float(np.percentile(grey[own], 95)) - light) < _LIKE:
+            out |= own
     return np.asarray(out) if 0.05 < out.mean() < 0.97 else None
 
 
@@ -122,23 +146,3 @@ def _shades(smooth: F32, ground: Bool) -> bool:
         return False
     slope = _slope(np.asarray(cv2.GaussianBlur(smooth, (0, 0), _WIDE), np.float32))
     return bool((slope[ground][::step][off] >= _GENTLE).mean() >= _SLOPED)
-
-
-def _filled(rgb: F32, known: Bool) -> F32:
-    """The known pixels, with what is between them filled in softly.
-
-    References
-    ----------
-    S. J. Gortler et al.: The Lumigraph. SIGGRAPH (1996) 43-54: pull and push through a pyramid.
-    """
-    weight = known.astype(np.float32)
-    levels: list[tuple[F32, F32]] = [(rgb * weight[..., None], weight)]
-    while min(levels[-1][1].shape) > 1 and not (levels[-1][1] > 0.05).all():
-        levels.append(tuple(np.asarray(cv2.pyrDown(a), np.float32) for a in levels[-1]))  # type: ignore[arg-type]  # two of them
-    colour, weight = levels[-1]
-    out = colour / np.maximum(weight, 1e-4)[..., None]
-    for colour, weight in reversed(levels[:-1]):
-        out = np.asarray(cv2.resize(out, weight.shape[::-1], interpolation=cv2.INTER_LINEAR), np.float32)
-        share = np.minimum(weight, 1.0)[..., None]
-        out = colour / np.maximum(weight, 1e-4)[..., None] * share + out * (1 - share)
-    return np.asarray(out, np.float32)

@@ -22,6 +22,7 @@ from cutkey.core.geometry.region import Region
 from cutkey.core.imaging.chroma import LABELS, hue_is_blurred, weighed
 from cutkey.core.imaging.overshoot import dulled
 from cutkey.core.imaging.prepare import calm, noise_level, over_matte
+from cutkey.core.imaging.transparency import told_apart
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.background import background_mask, border_label
@@ -120,7 +121,14 @@ def trace(
         When nothing is left to trace.
     """
     ready = prepared or prepare(picture, settings.steps)
-    rgb, matte = (ready.rgb, None) if ready.alpha is None else over_matte(ready.rgb, ready.alpha)
+    notes = list(picture.notes)
+    rgb, matte = ready.rgb, None
+    if ready.alpha is not None:
+        rgb, alpha, soft = told_apart(ready.rgb, ready.alpha, settings.keep_soft)
+        if soft is not None:
+            notes.append(say.soft_edge(hex_of(soft.colour), 100 * soft.share, settings.keep_soft))
+        ready = ready._replace(rgb=rgb, alpha=alpha)
+        rgb, matte = over_matte(rgb, alpha)
     noise = noise_level(rgb)
     work = calm(rgb, noise) if settings.smooth and settings.mode != "pixels" else rgb
     if settings.mode == "pixels":
@@ -131,7 +139,6 @@ def trace(
         work = dulled(rgb)
         # Sharpening changes the colour of lines more than that of areas, also when it was undone.
         restored = work is not rgb
-    notes = list(picture.notes)
     plain = None
     if (
         settings.mode == "colours"

@@ -193,6 +193,13 @@ def shaded_ground(light: str, dark: str) -> str:
 
 
 @worded
+def soft_edge(colour: str, percent: float, kept: bool) -> str:
+    light = sum(int(colour[k : k + 2], 16) for k in (1, 3, 5)) > 384
+    name = f"A soft {'glow' if light else 'shadow'} ({colour}, {percent:.2g} % of the picture)"
+    return f"{name} is part of the figure" if kept else f"{name} was left out"
+
+
+@worded
 def went_with_the_background(colour: str, percent: float, background: str) -> str:
     like = f"is so like the background {background} that it went with it"
     return f"{colour}, {percent:.2g} % of the picture, {like}; pick the colours by hand to keep it"
