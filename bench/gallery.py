@@ -124,8 +124,8 @@ def _of_set(name: str, count: int) -> tuple[tuple[str, str], ...]:
         if name == "faces":
             icons = json.loads(text("package/icons.json"))["icons"]
             names = sorted(icons)
-            for k in rng.permutation(len(names))[:count].tolist():
-                out.append((names[k], _svg(icons[names[k]]["body"], "0 0 512 512")))
+            chosen = [names[k] for k in rng.permutation(len(names))[:count].tolist()]
+            out = [(n, _svg(icons[n]["body"], "0 0 512 512")) for n in chosen]
         else:
             inner = {"flags": "package/flags/1x1/", "signs": "package/assets/fill/"}[name]
             files = sorted(n for n in tar.getnames() if n.startswith(inner) and n.endswith(".svg"))

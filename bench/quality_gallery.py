@@ -20,6 +20,7 @@ from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.model.ways import offers
 from cutkey.core.picture.apply import prepare
 from cutkey.core.picture.read import read_picture
+from cutkey.core.trace.first import first_settings
 from cutkey.core.trace.run import Trace, trace
 from cutkey.core.trace.ways import kind_of
 
@@ -71,7 +72,7 @@ def painted_trace(made: Trace, shape: tuple[int, int]) -> tuple[np.ndarray, list
     """Number of the colour of the trace at each place of the truth, 0 for the ground, and the colours."""
     colours = [made.background or ""] + [r.colour for r in made.regions]
     h, w = made.picture.shape[:2]
-    over = 4
+    over = max(4, 1600 // max(h, w))
     out = np.zeros((over * h, over * w), np.uint8)
     for n, region in enumerate(made.regions, 1):
         rings = [
@@ -182,12 +183,12 @@ class Result(NamedTuple):
 def try_one(shown: Shown, clicks: bool = True) -> Result:
     """Trace a picture as it is opened, and where that is not right, with each offered click."""
     picture = read_picture(shown.data, shown.name)
-    first = TraceSettings()
+    first = first_settings(picture, WIDTH, shown.name, whole=True).settings
     at_once = _judged(shown, picture, first)
     after: dict[str, list[str]] = {}
     if clicks and (at_once is None or at_once.faults):
         kind, uneven = kind_of(prepare(picture, ()).rgb)
-        for offer in offers(kind, uneven, first):
+        for offer in offers(kind, uneven, TraceSettings()):
             found = _judged(shown, picture, offer.trace)
             after[offer.id] = ["error"] if found is None else found.faults
             if not after[offer.id]:

@@ -10,6 +10,7 @@ from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QObject
 from PySide6.QtGui import QImage
 
 from cutkey.app.sheets.base import Desk
+from cutkey.app.sheets.trace.way_names import kind_names, way_names
 from cutkey.app.widgets.message_strip import STEP
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
@@ -17,8 +18,10 @@ from cutkey.core.formats import held_by
 from cutkey.core.model.edits import add_graphic
 from cutkey.core.model.file import SUFFIX
 from cutkey.core.model.job import ModelBase, Source
+from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.units import Unit
 from cutkey.worker.messages import Failed
+from cutkey.worker.shown import FirstView
 
 #: A new graphic starts at this width, mm, or at 60 % of the model when there is one.
 FIRST_WIDTH = 60.0
@@ -78,10 +81,19 @@ class Intake(QObject):
                 job, f"graphic {spec.id}", lambda view: self._add(name, source, view.stated_mm or width)
             )
         else:
-            self._add(name, source, width)
+            self._desk.engine.look(
+                job, f"first {spec.id}", lambda first: self._add_picture(name, source, width, first)
+            )
 
-    def _add(self, name: str, source: Source, width: float) -> None:
-        job, spec = add_graphic(self._desk.job, source, min(5000.0, max(0.5, round(width, 3))))
+    def _add_picture(self, name: str, source: Source, width: float, first: FirstView) -> None:
+        self._add(name, source, width, first.trace)
+        if first.trace != TraceSettings():
+            kind, way = kind_names()[first.kind], way_names()[first.way][0]
+            said = self.tr("{0}. {1}, so “{2}” was chosen; suggestions on the left shows other ways.")
+            self._desk.message.say(said.format(name, kind, way), topic=STEP)
+
+    def _add(self, name: str, source: Source, width: float, trace: TraceSettings | None = None) -> None:
+        job, spec = add_graphic(self._desk.job, source, min(5000.0, max(0.5, round(width, 3))), trace)
         self._desk.graphic = spec.id
         self._desk.message.hide()
         self._desk.document.edit(self.tr("add {0}").format(name), job)

@@ -6,6 +6,8 @@ import argparse
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import replace
+
 from cutkey.cli.common import (
     DONE,
     add_over,
@@ -25,17 +27,19 @@ from cutkey.core.model.job import Source
 from cutkey.core.model.printer import Printer
 from cutkey.core.model.table_edits import JoinNarrow
 from cutkey.core.model.tracing import TraceSettings
-from cutkey.core.picture.read import read_picture
+from cutkey.core.picture.read import Picture, read_picture
 from cutkey.core.steps.invert import Invert
 from cutkey.core.steps.kind import Step
 from cutkey.core.steps.light import EvenLight
 from cutkey.core.steps.square import Square
 from cutkey.core.steps.take_away import TakeAway
 from cutkey.core.steps.turn import Turn
+from cutkey.core.trace.first import First, first_settings
 from cutkey.core.trace.run import trace
 from cutkey.core.units import format_size
 from cutkey.core.words.kind import Words
 from cutkey.core.words.placing import narrower_than_the_nozzle
+from cutkey.core.words.reading import traced_as
 
 
 def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -44,8 +48,17 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument("picture", type=Path, help="a picture, or an SVG or DXF drawing")
     p.add_argument("-o", "--output", type=Path, required=True, metavar="OUT.svg|OUT.dxf")
     p.add_argument("--colours", default="auto", metavar="N|auto")
-    p.add_argument("--mode", choices=("colours", "levels", "threshold", "pixels"), default="colours")
+    p.add_argument(
+        "--mode",
+        choices=("auto", "colours", "levels", "threshold", "pixels"),
+        default="auto",
+        help="auto takes the way that suits the kind of picture, unless other options choose one",
+    )
     p.add_argument("--threshold", type=float, metavar="T", help="0 black to 1 white; automatic when left out")
+    p.add_argument("--light", action="store_true", help="with a threshold: the figure is what is lighter")
+    p.add_argument(
+        "--keep-soft", action="store_true", help="a half-transparent shadow or glow is part of the figure"
+    )
     p.add_argument("--invert", action="store_true")
     p.add_argument("--even-light", action="store_true", help="take uneven light out of a photograph")
     p.add_argument(
@@ -109,7 +122,8 @@ def run(o: argparse.Namespace) -> int:
     o.width = o.width or 60.0
     picture = read_picture(files[source.digest], source.name)
     settings = settings_of(o, picture.rgb.shape[1], picture.rgb.shape[0])
-    traced = trace(picture, settings, o.width, source.name)
+    chosen = _as_first(picture, settings, o, source.name)
+    traced = trace(picture, chosen.settings, o.width, source.name)
     graphic, lost = _printable(to_size(traced.regions, o.width), o)
     curves = None if traced.curves is None else traced.curves.placed(placing(o.width, box_of(traced.regions)))
     curves = None if lost else curves
@@ -120,6 +134,8 @@ def run(o: argparse.Namespace) -> int:
         f" {len(traced.specks)} specks taken up"
     )
     notes = [*traced.notes, *lost, *_too_fine(measures)]
+    if chosen.settings != settings:
+        notes.insert(0, traced_as(chosen.kind, chosen.way))
     for note in notes:
         print(f"note: {note}")
     off = traced.off
@@ -143,6 +159,23 @@ def run(o: argparse.Namespace) -> int:
         },
     )
     return DONE
+
+
+def _as_first(picture: Picture, settings: TraceSettings, o: argparse.Namespace, name: str) -> First:
+    """The way that suits the picture, where no option asks for another."""
+    plain = replace(settings, despeckle_mm2=0.3, despeckle_mm=0.0, keep_soft=False, outline_mm=2.0)
+    if o.mode != "auto" or plain != TraceSettings():
+        return First(settings, "flat art", "colours")
+    first = first_settings(picture, o.width, name)
+    return first._replace(
+        settings=replace(
+            first.settings,
+            despeckle_mm2=settings.despeckle_mm2,
+            despeckle_mm=settings.despeckle_mm,
+            keep_soft=settings.keep_soft,
+            outline_mm=settings.outline_mm,
+        )
+    )
 
 
 def _too_fine(measures: list[Measure]) -> list[Words]:
@@ -227,7 +260,9 @@ def settings_of(o: argparse.Namespace, width: int, height: int) -> TraceSettings
     area = length(speck[:-2]) * (o.width / width) ** 2 if speck.endswith("px") else length(speck)
     return TraceSettings(
         steps=tuple(steps),
-        mode=o.mode,
+        mode="threshold" if o.mode == "auto" and o.light else "colours" if o.mode == "auto" else o.mode,
+        light=o.light,
+        keep_soft=o.keep_soft,
         colours=0 if o.colours == "auto" else int(o.colours),
         threshold=o.threshold,
         background=background,

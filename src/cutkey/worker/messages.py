@@ -14,6 +14,7 @@ from cutkey.worker.shown import (
     CurvesView,
     DesignView,
     FaceView,
+    FirstView,
     GraphicView,
     LayerView,
     SectionLine,
@@ -80,7 +81,7 @@ class Draw(NamedTuple):
 class Look(NamedTuple):
     """To the worker: what would this part of a job be? The job itself is not changed by asking.
 
-    "graphic ID", the "curves ID" it is made of, the "ways ID" of tracing its picture, the "body",
+    "graphic ID", the "curves ID" it is made of, the "first ID" settings and the "ways ID" of tracing its picture, the "body",
     its "layer N", the "plan" of changes by height, the "costs" of the ways of colour,
     the "face" of the bare body that lies nearest to a place and its normal, or the place on its "side top".
     """
@@ -150,6 +151,7 @@ Answer = (
     | Report
     | Plans
     | Written
+    | FirstView
     | WaysView
     | CurvesView
     | LayerView

@@ -67,7 +67,7 @@ from cutkey.worker.views import (
     section_view,
     view_of_mesh,
 )
-from cutkey.worker.ways_view import ways_view
+from cutkey.worker.ways_view import first_view, ways_view
 
 Request = Draw | Evaluate | Export | Look | Propose | Trial | Inspect
 
@@ -210,6 +210,11 @@ class Service:
             drawn = e.draw(job, job.graphic(id))
             curves = curves_of(drawn.graphic.regions, drawn.curves)
             return CurvesView(curves.pieces.control, curves.pieces.kind)
+        if kind == "first":
+            spec = job.graphic(id)
+            source = job.source(spec.source)
+            self._progress(request.number, 0.1, f"looking at {spec.name}")
+            return first_view(spec, source, self._sources[source.digest], e.memo)
         if kind == "ways":
             spec = job.graphic(id)
             source = job.source(spec.source)

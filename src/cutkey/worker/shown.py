@@ -16,6 +16,7 @@ from cutkey.core.geometry.graphic import Measure
 from cutkey.core.model.body_rule import BodyRule
 from cutkey.core.model.frame import Frame
 from cutkey.core.model.placement import Way
+from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.model.ways import Kind
 from cutkey.core.words.kind import Words
 
@@ -93,6 +94,14 @@ class WayView(NamedTuple):
 
     id: str  # of its offer
     preview: NDArray[np.uint8]  # (h, w, 4), clear where nothing is left
+
+
+class FirstView(NamedTuple):
+    """How a picture that was just opened is traced."""
+
+    trace: TraceSettings
+    kind: Kind
+    way: str  # id of the way that was taken
 
 
 class WaysView(NamedTuple):

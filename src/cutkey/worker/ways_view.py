@@ -10,15 +10,17 @@ import shapely
 from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import rgb_of
-from cutkey.core.engine.draw import prepared_picture, reduced
+from cutkey.core.engine.draw import prepared_picture
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.region import Region
 from cutkey.core.memo import Memo
 from cutkey.core.model.job import GraphicSpec, Source
 from cutkey.core.model.ways import offers
+from cutkey.core.picture.read import reduced
+from cutkey.core.trace.first import first_settings
 from cutkey.core.trace.run import trace
 from cutkey.core.trace.ways import kind_of
-from cutkey.worker.shown import WaysView, WayView
+from cutkey.worker.shown import FirstView, WaysView, WayView
 
 #: Longest side of the picture that is traced for it, and of what is shown, px.
 _TRACED, _SHOWN = 220, 112
@@ -43,6 +45,13 @@ def ways_view(
         h, w = made.picture.shape[:2]
         ways.append(WayView(offer.id, _painted(made.regions, w, h)))
     return WaysView(kind, uneven, ways)
+
+
+def first_view(spec: GraphicSpec, source: Source, data: bytes, memo: Memo) -> FirstView:
+    """Find the settings that a picture is first traced with."""
+    picture, _ = prepared_picture(spec, source, data, memo)
+    found = first_settings(picture, spec.width_mm, source.name, spec.whole)
+    return FirstView(found.settings, found.kind, found.way)
 
 
 def _painted(regions: Sequence[Region], width: int, height: int) -> NDArray[np.uint8]:

@@ -6,8 +6,6 @@ import math
 from collections.abc import Callable, Sequence
 from functools import reduce
 
-import cv2
-import numpy as np
 import shapely
 
 from cutkey.core.artwork.frame import frame_of
@@ -30,7 +28,7 @@ from cutkey.core.model.frame import Frame, between, carried
 from cutkey.core.model.job import GraphicSpec, Source
 from cutkey.core.model.table_edits import AddText, Bend, Edit, name_of
 from cutkey.core.picture.apply import Prepared, prepare
-from cutkey.core.picture.read import Picture, read_picture
+from cutkey.core.picture.read import Picture, read_picture, reduced
 from cutkey.core.results import Drawn
 from cutkey.core.trace.run import Trace, trace
 from cutkey.core.words.kind import Words
@@ -175,21 +173,6 @@ def prepared_picture(
     return picture, memo.get(
         digest("prepared", spec.source, spec.trace.steps, draft), lambda: prepare(picture, spec.trace.steps)
     )
-
-
-def reduced(picture: Picture, side: int) -> Picture:
-    """The picture with its longest side at most `side` px."""
-    h, w = picture.rgb.shape[:2]
-    scale = side / max(h, w)
-    if scale >= 1:
-        return picture
-    size = (max(4, round(w * scale)), max(4, round(h * scale)))
-    rgb, alpha = (
-        None if a is None else np.asarray(cv2.resize(a, size, interpolation=cv2.INTER_AREA), np.uint8)
-        for a in picture[:2]
-    )
-    assert rgb is not None
-    return picture._replace(rgb=rgb, alpha=alpha)
 
 
 def _snapped(regions: Sequence[Region], rack: Sequence[Filament]) -> list[Region]:

@@ -89,8 +89,8 @@ def _undone(image: F32, width: float, part: float) -> F32:
     out = image
     for _ in range(_ROUNDS):
         soft = cv2.GaussianBlur(out, (0, 0), width, borderType=cv2.BORDER_REPLICATE)
-        out = (image + part * soft) / (1 + part)
-    return np.asarray(out, np.float32)
+        out = np.asarray((image + part * soft) / (1 + part), np.float32)
+    return out
 
 
 def _sides(grey: F32) -> tuple[Float, Float] | None:
@@ -103,7 +103,7 @@ def _sides(grey: F32) -> tuple[Float, Float] | None:
     if len(places) < _LEAST:
         return None
     places = places[:: max(1, len(places) // _LOOKS)]
-    across = np.stack([x.ravel()[places], y.ravel()[places]], 1) / steep.ravel()[places, None]
+    across = np.stack([x.ravel()[places], y.ravel()[places]], 1).astype(float) / steep.ravel()[places, None]
     at = np.stack(np.divmod(places, grey.shape[1])[::-1], 1).astype(float)
     return np.concatenate([at, at]), np.concatenate([across, -across]).astype(float)
 

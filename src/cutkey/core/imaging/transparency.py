@@ -7,7 +7,7 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from cutkey.core.geometry.arrays import F32, U8, Bool
+from cutkey.core.geometry.arrays import F32, U8, Bool, Float
 from cutkey.core.imaging.filling import filled_in
 
 #: Alpha below and above which a pixel is clear and opaque.
@@ -63,7 +63,7 @@ def told_apart(rgb: U8, alpha: U8, keep: bool = False) -> tuple[U8, U8, Soft | N
     if keep:
         strong = np.percentile(a[soft], 95)
         return rgb, _levels(np.where(a >= _OPAQUE, 1.0, (a / (2 * _KEPT * strong)).clip(0, 1))), found
-    return *_without(rgb, a, soft, colour.astype(np.float32)), found
+    return *_without(rgb, np.asarray(a, np.float32), soft, np.asarray(colour, np.float32)), found
 
 
 def _without(rgb: U8, a: F32, soft: Bool, colour: F32) -> tuple[U8, U8]:
@@ -78,5 +78,5 @@ def _without(rgb: U8, a: F32, soft: Bool, colour: F32) -> tuple[U8, U8]:
     return np.round(out).astype(np.uint8), _levels(own)
 
 
-def _levels(a: F32) -> U8:
+def _levels(a: Float) -> U8:
     return np.asarray(np.round(255 * a).clip(0, 255).astype(np.uint8))

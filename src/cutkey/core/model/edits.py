@@ -13,6 +13,7 @@ from cutkey.core.model.frame import Frame, between, carried, scaling
 from cutkey.core.model.job import Assignment, GraphicSpec, Job, Source, new_id
 from cutkey.core.model.placement import Depth, Offset, Placement
 from cutkey.core.model.table_edits import Edit
+from cutkey.core.model.tracing import TraceSettings
 
 Point = tuple[float, float, float]
 
@@ -30,9 +31,11 @@ def name_from(source: Source) -> str:
     return name[:1].upper() + name[1:]
 
 
-def add_graphic(job: Job, source: Source, width_mm: float) -> tuple[Job, GraphicSpec]:
-    """Add a picture as a new graphic."""
-    spec = GraphicSpec(new_id(), name_from(source), source.digest, width_mm)
+def add_graphic(
+    job: Job, source: Source, width_mm: float, trace: TraceSettings | None = None
+) -> tuple[Job, GraphicSpec]:
+    """Add a picture as a new graphic, traced as is said or plainly."""
+    spec = GraphicSpec(new_id(), name_from(source), source.digest, width_mm, trace=trace or TraceSettings())
     return replace(add_source(job, source), graphics=(*job.graphics, spec)), spec
 
 

@@ -31,6 +31,7 @@ class TraceSettings(msgspec.Struct, frozen=True):
     # of levels mode, 0 black to 1 white; found when empty
     thresholds: Annotated[tuple[float, ...], number(0, 1)] = ()
     threshold: Annotated[float | None, number(0, 1)] = None  # 0 black to 1 white; None by Otsu
+    light: bool = False  # in threshold mode: the figure is what is lighter
     smooth: bool = True  # only as strongly as the measured noise asks for
     background: Background = "auto"
     keep_soft: bool = False  # a half-transparent shadow or glow is part of the figure

@@ -9,22 +9,25 @@ from msgspec.structs import replace
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.steps.light import EvenLight
 
-Kind = Literal["pixel art", "flat art", "line art", "drawing on paper", "soft shading", "photograph"]
+Kind = Literal[
+    "pixel art", "flat art", "line art", "drawing on paper", "light on dark", "soft shading", "photograph"
+]
 
 
 class Offer(NamedTuple):
     """A way of tracing a picture."""
 
-    id: str  # "colours", "few", "dark", "lines", "levels", "silhouette" or "pixels"
+    id: str  # "colours", "few", "dark", "light", "lines", "levels", "silhouette" or "pixels"
     trace: TraceSettings
 
 
 #: Ways that suit each kind, the best first.
 _SUITS: dict[Kind, tuple[str, ...]] = {
     "pixel art": ("pixels", "colours", "silhouette"),
-    "flat art": ("colours", "few", "silhouette", "dark"),
-    "line art": ("colours", "dark", "lines", "silhouette"),
+    "flat art": ("colours", "few", "silhouette", "dark", "light"),
+    "line art": ("colours", "dark", "lines", "silhouette", "light"),
     "drawing on paper": ("dark", "lines", "silhouette", "levels"),
+    "light on dark": ("light", "colours", "lines", "silhouette", "dark"),
     "soft shading": ("levels", "dark", "few", "silhouette"),
     "photograph": ("few", "levels", "dark", "silhouette"),
 }
@@ -42,7 +45,15 @@ def offers(kind: Kind, uneven: bool, now: TraceSettings) -> list[Offer]:
         What is chosen.
     """
     bare = replace(
-        now, mode="colours", colours=0, palette=(), thresholds=(), threshold=None, shape="filled", merges=()
+        now,
+        mode="colours",
+        colours=0,
+        palette=(),
+        thresholds=(),
+        threshold=None,
+        light=False,
+        shape="filled",
+        merges=(),
     )
     if uneven and not any(isinstance(s, EvenLight) for s in now.steps):
         bare = replace(bare, steps=(*now.steps, EvenLight()))
@@ -50,10 +61,14 @@ def offers(kind: Kind, uneven: bool, now: TraceSettings) -> list[Offer]:
         "colours": bare,
         "few": replace(bare, colours=4),
         "dark": replace(bare, mode="threshold"),
-        "lines": replace(bare, mode="threshold", shape="linework"),
+        "light": replace(bare, mode="threshold", light=True),
+        "lines": replace(bare, mode="threshold", light=kind == "light on dark", shape="linework"),
         "levels": replace(bare, mode="levels", colours=5, background="none"),
         "silhouette": replace(
-            bare, mode="threshold" if kind == "drawing on paper" else "colours", shape="silhouette"
+            bare,
+            mode="threshold" if kind in ("drawing on paper", "light on dark") else "colours",
+            light=kind == "light on dark",
+            shape="silhouette",
         ),
         "pixels": replace(bare, mode="pixels"),
     }

@@ -258,14 +258,21 @@ def _thin(
         bright = weighed(rgb, LINES)
         known = weighed(_levels(palette), LINES).astype(float)
         found = thin_colours(
-            bright, spread(bright), known, 20.0, max(30.0, 0.001 * pixels), most, 48, 40.0, _lab_of_weighed, True
+            bright,
+            spread(bright),
+            known,
+            20.0,
+            max(30.0, 0.001 * pixels),
+            most,
+            48,
+            40.0,
+            _lab_of_weighed,
+            True,
         )
         return unweighed(found, LINES)
     if compressed or restored:
         least = max(30.0, 0.001 * pixels)
-        return thin_colours(
-            rgb, rough, palette, 20.0, least, most, beyond=48, slack=40.0, scattered=restored
-        )
+        return thin_colours(rgb, rough, palette, 20.0, least, most, beyond=48, slack=40.0, scattered=restored)
     return thin_colours(rgb, rough, palette, max(apart, 5.0), max(6.0, 0.0001 * pixels), most)
 
 

@@ -2,21 +2,37 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
-from cutkey.core.geometry.arrays import U8
+from cutkey.core.colour.difference import ciede2000, lab_of
+from cutkey.core.geometry.arrays import U8, Float
 from cutkey.core.picture.apply import Prepared
 from cutkey.core.picture.asked import joined
 from cutkey.core.picture.counts import counted
+from cutkey.core.picture.labels import nearest_colour
 from cutkey.core.picture.palette import Palette, explained_palette
 from cutkey.core.words import reading as say
 
 #: With more colours than this a picture is none of squares.
 MOST_COLOURS = 64
+#: Largest side of a sprite that is shown as it is, px.
+SPRITE = 64
+#: Smoothed edges have more colours between two of the most frequent ones than this, so near to the line between.
+_MOST_BLENDS, _MAIN, _NEAR_WAY = 6, 6, 4.0
+#: So many rows and columns must have a step in them.
+_LEAST_LINES = 5
+#: Levels of a strong step, how many there must be, the share of them that lies on the grid of the squares, and the
+#: least side of a blurred square, px.
+_STRONG, _LEAST_STEPS, _ON_GRID, _LEAST_SIDE = 40, 40, 0.9, 4
+#: Colours nearer than this (CIEDE2000) are one where a picture was compressed.
+_SAME = 6.0
 
 
 def by_square(ready: Prepared, rgb: U8) -> tuple[Prepared, U8]:
     """A picture in which each square is several pixels wide, one pixel a square.
+
+    A square that compression has blurred has the colour of its middle.
 
     Parameters
     ----------
@@ -32,6 +48,9 @@ def by_square(ready: Prepared, rgb: U8) -> tuple[Prepared, U8]:
     """
     layers = [rgb, *([ready.alpha[..., None]] if ready.alpha is not None else [])]
     n, m = np.gcd.reduce([_block(a) for a in layers]).tolist()
+    blurred = min(n, m) < 2
+    if blurred:
+        n = m = _blurred_block(rgb)
     if min(n, m) < 2 or rgb.shape[1] // n < 2 or rgb.shape[0] // m < 2:
         return ready, rgb
     middle = np.s_[m // 2 :: m, n // 2 :: n]
@@ -39,25 +58,57 @@ def by_square(ready: Prepared, rgb: U8) -> tuple[Prepared, U8]:
         None if ready.alpha is None else ready.alpha[middle],
         None if ready.away is None else ready.away[middle],
     )
-    small = np.ascontiguousarray(rgb[middle])
+    small = _middles(rgb, n, m)
+    if blurred:
+        # What compression has made of one colour becomes one again.
+        colours = alike(small.reshape(-1, 3)).astype(np.uint8)
+        small = colours[nearest_colour(small, colours)]
     return Prepared(small, alpha, away, np.diag([1 / n, 1 / m, 1.0]) @ ready.to_pixels), small
 
 
-def square_of(rgb: U8) -> int:
-    """Pixels that each square of pixel art is wide, where it is one that is shown larger; 1 otherwise.
+def is_pixel_art(rgb: U8) -> bool:
+    """Return whether a picture is meant square by square: a sprite as it is, or one that is shown larger.
 
     Parameters
     ----------
     rgb : ndarray, (H, W, 3), uint8
     """
     n, m = _block(rgb)
-    small = rgb[m // 2 :: m, n // 2 :: n]
-    art = (
-        n == m > 1
-        and min(small.shape[:2]) >= 4
-        and len(np.unique(small.reshape(-1, 3), axis=0)) <= MOST_COLOURS
-    )
-    return n if art else 1
+    if not n == m > 1:
+        n = _blurred_block(rgb)
+    if n > 1:
+        small = _middles(rgb, n, n)
+        return _lines_used(small) >= _LEAST_LINES and len(alike(small.reshape(-1, 3))) <= MOST_COLOURS
+    return max(rgb.shape[:2]) <= SPRITE and _blends(rgb) <= _MOST_BLENDS
+
+
+def _middles(rgb: U8, n: int, m: int) -> U8:
+    """The mean colour of the middle of each square of n x m px."""
+    inner = max(1, n // 2), max(1, m // 2)
+    soft = cv2.blur(rgb, inner) if min(inner) > 1 else rgb
+    return np.ascontiguousarray(soft[m // 2 :: m, n // 2 :: n], np.uint8)
+
+
+def _lines_used(small: U8) -> int:
+    """Fewer of the rows and columns along which something changes: a cross or a stripe has few."""
+    wide = small.astype(np.int16)
+    across = (np.abs(np.diff(wide, axis=1)).max(2) > _STRONG).any(0)
+    along = (np.abs(np.diff(wide, axis=0)).max(2) > _STRONG).any(1)
+    return int(min(across.sum(), along.sum()))
+
+
+def _blends(rgb: U8) -> int:
+    """How many colours lie between two of the most frequent, as along smoothed edges."""
+    kinds, _ = counted(rgb.reshape(-1, 3))
+    colours = kinds.astype(float)
+    main, found = colours[:_MAIN], np.zeros(len(colours), bool)
+    for k in range(len(main)):
+        for other in main[k + 1 :]:
+            way = other - main[k]
+            t = (colours - main[k]) @ way / max(float(way @ way), 1e-9)
+            off = np.linalg.norm(colours - main[k] - t[:, None] * way, axis=1)
+            found |= (off < _NEAR_WAY) & (t > 0.05) & (t < 0.95)
+    return int(np.count_nonzero(found))
 
 
 def _block(layer: U8) -> tuple[int, int]:
@@ -66,6 +117,52 @@ def _block(layer: U8) -> tuple[int, int]:
     across = np.gcd.reduce(np.r_[w, 1 + np.flatnonzero((layer[:, 1:] != layer[:, :-1]).any((0, 2)))])
     along = np.gcd.reduce(np.r_[h, 1 + np.flatnonzero((layer[1:] != layer[:-1]).any((1, 2)))])
     return int(across), int(along)
+
+
+def _blurred_block(rgb: U8) -> int:
+    """Side of the squares of pixel art that was compressed, px; 1 where there are none.
+
+    Nearly all strong steps lie on a grid, and on no coarser one.
+    """
+    h, w = rgb.shape[:2]
+    wide = rgb.astype(np.int16)
+    strong = (
+        (np.abs(np.diff(wide, axis=1)).max(2) > _STRONG).sum(0).astype(float),
+        (np.abs(np.diff(wide, axis=0)).max(2) > _STRONG).sum(1).astype(float),
+    )
+    whole = sum(float(s.sum()) for s in strong)
+    if whole < _LEAST_STEPS:
+        return 1
+    on_grid = {
+        n: sum(float(s[n - 1 :: n].sum()) for s in strong) / whole
+        for n in range(min(h, w) // 4, _LEAST_SIDE - 1, -1)
+        if h % n == 0 and w % n == 0
+    }
+    best = max(on_grid.values(), default=0.0)
+    # The coarsest grid that has as many as any finer one.
+    return next((n for n, share in on_grid.items() if share >= best - 0.01), 1) if best >= _ON_GRID else 1
+
+
+def alike(colours: U8) -> Float:
+    """Return colours that differ, the most frequent first; those nearer than compression leaves are one.
+
+    Parameters
+    ----------
+    colours : ndarray, (N, 3), uint8
+
+    Returns
+    -------
+    ndarray, (K, 3), float64
+    """
+    kinds, _ = counted(colours)
+    labs = lab_of(kinds.astype(float))
+    out: list[int] = []
+    for k in range(len(kinds)):
+        if not out or float(np.min(ciede2000(labs[out], labs[k]))) > _SAME:
+            out.append(k)
+            if len(out) > MOST_COLOURS:
+                break
+    return kinds[out].astype(float)
 
 
 def exact_palette(rgb: U8, count: int = 0) -> Palette:
@@ -78,9 +175,13 @@ def exact_palette(rgb: U8, count: int = 0) -> Palette:
         How many; 0 for all.
     """
     kinds, counts = counted(rgb.reshape(-1, 3))
-    if len(kinds) > MOST_COLOURS:
-        return explained_palette(rgb, count)
     colours = kinds.astype(float)
+    if len(kinds) > MOST_COLOURS:
+        colours = alike(rgb.reshape(-1, 3))
+        if len(colours) > MOST_COLOURS:
+            return explained_palette(rgb, count)
+        near = np.argmin([ciede2000(lab_of(kinds.astype(float)), c) for c in lab_of(colours)], axis=0)
+        counts = np.bincount(near, counts, len(colours)).astype(np.int64)
     few = joined(colours, counts / counts.sum(), count) if count else colours
     why = (
         say.every_colour(len(few))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from typing import NamedTuple
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
@@ -52,6 +53,27 @@ def read_picture(data: bytes, name: str) -> Picture:
     previous, Image.MAX_IMAGE_PIXELS = Image.MAX_IMAGE_PIXELS, None
     with reading(name):
         return _decoded(data, name, previous)
+
+
+def reduced(picture: Picture, side: int) -> Picture:
+    """Return the picture with its longest side at most `side` px.
+
+    Parameters
+    ----------
+    picture : Picture
+    side : int
+    """
+    h, w = picture.rgb.shape[:2]
+    scale = side / max(h, w)
+    if scale >= 1:
+        return picture
+    size = (max(4, round(w * scale)), max(4, round(h * scale)))
+    rgb, alpha = (
+        None if a is None else np.asarray(cv2.resize(a, size, interpolation=cv2.INTER_AREA), np.uint8)
+        for a in picture[:2]
+    )
+    assert rgb is not None
+    return picture._replace(rgb=rgb, alpha=alpha)
 
 
 def _decoded(data: bytes, name: str, previous: int | None) -> Picture:

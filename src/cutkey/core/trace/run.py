@@ -357,7 +357,7 @@ def _background(
     if settings.background == "none" or transparent:
         return out
     if settings.mode == "threshold":
-        return np.asarray(out | (labels == 1))
+        return np.asarray(out | (labels == (0 if settings.light else 1)))
     value = border_label(labels, ~out, lab_of(found.palette.astype(float))[:, 0])
     if value < 0:
         return out

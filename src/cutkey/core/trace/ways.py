@@ -10,7 +10,7 @@ from cutkey.core.geometry.arrays import U8
 from cutkey.core.imaging.prepare import calm, even_light, noise_level
 from cutkey.core.model.ways import Kind
 from cutkey.core.picture.palette import Looks, looks_of
-from cutkey.core.picture.pixels import square_of
+from cutkey.core.picture.pixels import is_pixel_art
 
 #: It is judged at this size, px along the longer side.
 SIDE = 400
@@ -24,6 +24,8 @@ GROUND = 0.18
 FEW, MOSTLY = 10, 0.93
 #: By how much evening the light must raise it to be worth it.
 EVENED = 0.02
+#: So little of the border may be light where light strokes lie on a dark ground.
+BORDER = 0.02
 #: Dark takes no more of a drawing than this.
 INK = 0.45
 
@@ -35,7 +37,7 @@ def kind_of(rgb: U8) -> tuple[Kind, bool]:
     ----------
     rgb : ndarray, (H, W, 3), uint8
     """
-    if square_of(rgb) > 1:
+    if is_pixel_art(rgb):
         return "pixel art", False
     scale = SIDE / max(rgb.shape[:2])
     small = (
@@ -53,6 +55,8 @@ def kind_of(rgb: U8) -> tuple[Kind, bool]:
         return (
             ("line art", False) if not coloured and tones > TWO_TONES and ink < INK else ("flat art", False)
         )
+    if _is_light_on_dark(small):
+        return "light on dark", False
     if coloured:
         # A photographed drawing has few colours, and next to nothing else, once its light is even.
         lit = looks_of(calm(evened, noise_level(evened)))
@@ -72,6 +76,17 @@ def kind_of(rgb: U8) -> tuple[Kind, bool]:
 
 def _is_drawn(looks: Looks) -> bool:
     return looks.colours <= FEW and looks.near >= MOSTLY
+
+
+def _is_light_on_dark(rgb: U8) -> bool:
+    """Whether light strokes lie on a ground that is dark all round: chalk on a board, a blueprint."""
+    grey = np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY))
+    threshold, _ = cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)
+    light = grey > threshold
+    border = np.concatenate([light[0], light[-1], light[:, 0], light[:, -1]])
+    # The step between the two is far larger than what either varies by.
+    tones, dark, _ = _two_tones(rgb)
+    return bool(border.mean() < BORDER and tones > TWO_TONES and 1 - dark < INK)
 
 
 def _two_tones(rgb: U8) -> tuple[float, float, float]:

@@ -193,6 +193,17 @@ def shaded_ground(light: str, dark: str) -> str:
 
 
 @worded
+def traced_as(kind: str, way: str) -> str:
+    ways = {
+        "pixels": "square by square",
+        "dark": "dark on light",
+        "light": "light on dark",
+        "few": "in four colours",
+    }
+    return f"it looks like {kind} and was traced {ways.get(way, way)}; --mode colours traces every colour"
+
+
+@worded
 def soft_edge(colour: str, percent: float, kept: bool) -> str:
     light = sum(int(colour[k : k + 2], 16) for k in (1, 3, 5)) > 384
     name = f"A soft {'glow' if light else 'shadow'} ({colour}, {percent:.2g} % of the picture)"

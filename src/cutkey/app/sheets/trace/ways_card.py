@@ -10,6 +10,7 @@ from PySide6.QtGui import QIcon, QImage, QPixmap
 from PySide6.QtWidgets import QGridLayout, QSizePolicy, QToolButton, QWidget
 
 from cutkey.app.sheets.base import Desk
+from cutkey.app.sheets.trace.way_names import kind_names, way_names
 from cutkey.app.widgets.basics import Card, button
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.model.ways import Kind, offers
@@ -21,30 +22,6 @@ _SIDE, _ACROSS = 74, 2
 
 def _tr(text: str) -> str:
     return QCoreApplication.translate("WaysCard", text)
-
-
-def _names() -> dict[str, tuple[str, str]]:
-    """What each way is called, and what it is for."""
-    return {
-        "colours": (_tr("every colour"), _tr("One region a colour, as many as are there")),
-        "few": (_tr("four colours"), _tr("The four colours that stand best for it")),
-        "dark": (_tr("dark on light"), _tr("What is darker than a threshold")),
-        "lines": (_tr("line work"), _tr("Its strokes, each of one width")),
-        "levels": (_tr("relief by level"), _tr("Five levels of brightness, to be laid at different heights")),
-        "silhouette": (_tr("silhouette"), _tr("Its outline, filled")),
-        "pixels": (_tr("square pixels"), _tr("Every pixel stays a square of its own colour")),
-    }
-
-
-def _kinds() -> dict[str, str]:
-    return {
-        "pixel art": _tr("It looks like pixel art"),
-        "flat art": _tr("It looks like a drawing in flat colours"),
-        "line art": _tr("It looks like line art"),
-        "drawing on paper": _tr("It looks like a drawing or text on paper"),
-        "soft shading": _tr("It looks softly shaded"),
-        "photograph": _tr("It looks like a photograph"),
-    }
 
 
 class WaysCard(Card):
@@ -108,10 +85,10 @@ class WaysCard(Card):
             return
         self._clear()
         self._for, self._kind, self._uneven = of, found.kind, found.uneven
-        said = _kinds()[found.kind]
+        said = kind_names()[found.kind]
         self.set_text(_tr("What suits it"), _tr("{0}, unevenly lit").format(said) if found.uneven else said)
         for n, way in enumerate(found.ways):
-            name, tip = _names()[way.id]
+            name, tip = way_names()[way.id]
             h, w = way.preview.shape[:2]
             image = QImage(way.preview.tobytes(), w, h, 4 * w, QImage.Format.Format_RGBA8888)
             b = QToolButton()

@@ -1,0 +1,36 @@
+"""What ways of tracing and kinds of picture are called."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QCoreApplication
+
+
+def _tr(text: str) -> str:
+    return QCoreApplication.translate("WaysCard", text)
+
+
+def way_names() -> dict[str, tuple[str, str]]:
+    """Return what each way is called, and what it is for."""
+    return {
+        "colours": (_tr("every colour"), _tr("One region a colour, as many as are there")),
+        "few": (_tr("four colours"), _tr("The four colours that stand best for it")),
+        "dark": (_tr("dark on light"), _tr("What is darker than a threshold")),
+        "light": (_tr("light on dark"), _tr("What is lighter than a threshold")),
+        "lines": (_tr("line work"), _tr("Its strokes, each of one width")),
+        "levels": (_tr("relief by level"), _tr("Five levels of brightness, to be laid at different heights")),
+        "silhouette": (_tr("silhouette"), _tr("Its outline, filled")),
+        "pixels": (_tr("square pixels"), _tr("Every pixel stays a square of its own colour")),
+    }
+
+
+def kind_names() -> dict[str, str]:
+    """Return what is said of a picture of each kind."""
+    return {
+        "pixel art": _tr("It looks like pixel art"),
+        "flat art": _tr("It looks like a drawing in flat colours"),
+        "line art": _tr("It looks like line art"),
+        "drawing on paper": _tr("It looks like a drawing or text on paper"),
+        "light on dark": _tr("It looks like light strokes on a dark ground"),
+        "soft shading": _tr("It looks softly shaded"),
+        "photograph": _tr("It looks like a photograph"),
+    }
