@@ -556,7 +556,7 @@ def on_a_desk(d: Drawn, r: np.random.Generator, size: tuple[int, int] = (1200, 1
     bent = cv2.undistort(labels.astype(np.float32), camera, lens)
     labels = np.where(np.abs(bent - bent.round()) < 0.01, bent.round(), labels).astype(np.int32)
     corners = cv2.perspectiveTransform(box[None], homography)[0]
-    corners = cv2.undistortPoints(corners[None], camera, lens, P=camera)[0]
+    corners = cv2.undistortPoints(corners[None], camera, lens, P=camera).reshape(-1, 2)
     out = cv2.GaussianBlur(out, (0, 0), 0.7) + r.normal(0, 2.5, out.shape)
     data = saved(out.clip(0, 255).astype(np.uint8), "JPEG", quality=90)
     return Shown(

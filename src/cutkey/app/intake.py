@@ -19,7 +19,7 @@ from cutkey.core.model.edits import add_graphic
 from cutkey.core.model.file import SUFFIX
 from cutkey.core.model.job import ModelBase, Source
 from cutkey.core.model.tracing import TraceSettings
-from cutkey.core.units import Unit
+from cutkey.core.units import Unit, format_mm
 from cutkey.worker.messages import Failed
 from cutkey.worker.shown import FirstView
 
@@ -86,11 +86,19 @@ class Intake(QObject):
             )
 
     def _add_picture(self, name: str, source: Source, width: float, first: FirstView) -> None:
-        self._add(name, source, width, first.trace)
-        if first.trace != TraceSettings():
-            kind, way = kind_names()[first.kind], way_names()[first.way][0]
-            said = self.tr("{0}. {1}, so “{2}” was chosen; suggestions on the left shows other ways.")
-            self._desk.message.say(said.format(name, kind, way), topic=STEP)
+        self._add(name, source, first.width_mm or width, first.trace)
+        if first.trace == TraceSettings():
+            return
+        kind, way = kind_names()[first.kind], way_names()[first.way][0]
+        said = self.tr("{0}. {1}, so “{2}” was chosen; try the ways that suit it for others.")
+        text = said.format(name, kind, way)
+        if first.sheet is not None:
+            said = self.tr("{0}: the sheet in it was squared up; its corners are in the step “Square up”.")
+            text = said.format(name)
+            if first.sheet:
+                known = self.tr(" It was taken for {0}, which tells the true size: {1} mm wide.")
+                text += known.format(first.sheet, format_mm(first.width_mm or width))
+        self._desk.message.say(text, topic=STEP)
 
     def _add(self, name: str, source: Source, width: float, trace: TraceSettings | None = None) -> None:
         job, spec = add_graphic(self._desk.job, source, min(5000.0, max(0.5, round(width, 3))), trace)

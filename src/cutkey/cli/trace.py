@@ -119,10 +119,12 @@ def run(o: argparse.Namespace) -> int:
     source = take(o.picture, graphic_kind(o.picture), files)
     if source.kind == "drawing":
         return _drawing(o, source, files)
-    o.width = o.width or 60.0
+    asked, o.width = o.width, o.width or 60.0
     picture = read_picture(files[source.digest], source.name)
     settings = settings_of(o, picture.rgb.shape[1], picture.rgb.shape[0])
     chosen = _as_first(picture, settings, o, source.name)
+    if asked is None and chosen.width_mm is not None:
+        o.width = chosen.width_mm
     traced = trace(picture, chosen.settings, o.width, source.name)
     graphic, lost = _printable(to_size(traced.regions, o.width), o)
     curves = None if traced.curves is None else traced.curves.placed(placing(o.width, box_of(traced.regions)))
@@ -135,7 +137,7 @@ def run(o: argparse.Namespace) -> int:
     )
     notes = [*traced.notes, *lost, *_too_fine(measures)]
     if chosen.settings != settings:
-        notes.insert(0, traced_as(chosen.kind, chosen.way))
+        notes.insert(0, traced_as(chosen.kind, chosen.way, chosen.sheet))
     for note in notes:
         print(f"note: {note}")
     off = traced.off

@@ -102,6 +102,8 @@ class FirstView(NamedTuple):
     trace: TraceSettings
     kind: Kind
     way: str  # id of the way that was taken
+    sheet: str | None  # that was squared up: its name, "" for one that is not known
+    width_mm: float | None  # that the sheet tells
 
 
 class WaysView(NamedTuple):
@@ -110,6 +112,7 @@ class WaysView(NamedTuple):
     kind: Kind
     uneven: bool  # its light is
     ways: list[WayView]
+    sheet: TraceSettings | None = None  # how a sheet in it is squared up and traced
 
 
 class OffView(NamedTuple):

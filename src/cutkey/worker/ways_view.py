@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 import cv2
 import numpy as np
 import shapely
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import rgb_of
@@ -15,15 +16,20 @@ from cutkey.core.errors import BadInput
 from cutkey.core.geometry.region import Region
 from cutkey.core.memo import Memo
 from cutkey.core.model.job import GraphicSpec, Source
-from cutkey.core.model.ways import offers
+from cutkey.core.model.ways import offers, squared
+from cutkey.core.picture.apply import prepare
 from cutkey.core.picture.read import reduced
+from cutkey.core.steps.square import Square
 from cutkey.core.trace.first import first_settings
 from cutkey.core.trace.run import trace
+from cutkey.core.trace.squaring import squaring_of
 from cutkey.core.trace.ways import kind_of
 from cutkey.worker.shown import FirstView, WaysView, WayView
 
 #: Longest side of the picture that is traced for it, and of what is shown, px.
 _TRACED, _SHOWN = 220, 112
+#: So many ways are offered at most.
+_MOST = 5
 
 
 def ways_view(
@@ -35,23 +41,35 @@ def ways_view(
     # Squares of pixel art must not be blended.
     small = picture if kind == "pixel art" else reduced(picture, _TRACED)
     ways = []
-    for n, offer in enumerate(offers(kind, uneven, spec.trace)):
-        tell(0.2 + 0.2 * n)
+    sheet = None
+    tried = offers(kind, uneven, spec.trace)
+    if not any(isinstance(s, Square) for s in spec.trace.steps):
+        found = squaring_of(ready.rgb)
+        if found is not None:
+            # What suits the sheet itself, once it is squared up.
+            lying = replace(spec.trace, steps=(found.step, *spec.trace.steps))
+            best = offers(*kind_of(prepare(picture, lying.steps).rgb), lying)[0]
+            sheet = squared(found.step, best.trace)
+            tried = [sheet, *tried][:_MOST]
+    for n, offer in enumerate(tried):
+        tell(0.2 + 0.15 * n)
+        # A sheet is only a part of its picture.
+        of = reduced(picture, 2 * _TRACED) if offer.id == "sheet" else small
         try:
-            made = trace(small, offer.trace, spec.width_mm, source.name, spec.whole, proof=False)
+            made = trace(of, offer.trace, spec.width_mm, source.name, spec.whole, proof=False)
         except BadInput:
             # This way leaves nothing of it.
             continue
         h, w = made.picture.shape[:2]
         ways.append(WayView(offer.id, _painted(made.regions, w, h)))
-    return WaysView(kind, uneven, ways)
+    return WaysView(kind, uneven, ways, None if sheet is None else sheet.trace)
 
 
 def first_view(spec: GraphicSpec, source: Source, data: bytes, memo: Memo) -> FirstView:
     """Find the settings that a picture is first traced with."""
     picture, _ = prepared_picture(spec, source, data, memo)
     found = first_settings(picture, spec.width_mm, source.name, spec.whole)
-    return FirstView(found.settings, found.kind, found.way)
+    return FirstView(found.settings, found.kind, found.way, found.sheet, found.width_mm)
 
 
 def _painted(regions: Sequence[Region], width: int, height: int) -> NDArray[np.uint8]:

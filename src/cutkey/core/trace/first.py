@@ -4,16 +4,22 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
+from msgspec.structs import replace
+
 from cutkey.core.errors import BadInput
+from cutkey.core.geometry.graphic import box_of
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.model.ways import Kind, offers
 from cutkey.core.picture.apply import prepare
 from cutkey.core.picture.read import Picture, reduced
 from cutkey.core.trace.run import trace
+from cutkey.core.trace.squaring import squaring_of
 from cutkey.core.trace.ways import kind_of
 
 #: Kinds whose best way is taken at once; all others are traced in every colour.
 _AT_ONCE: tuple[Kind, ...] = ("pixel art", "drawing on paper", "light on dark")
+#: A sheet is squared up at once when so much of its sides can be seen.
+_SURE = 0.85
 #: Longest side of the picture that is traced to see whether anything is left of it, px.
 _SIDE = 480
 #: A figure that covers less than this share of the picture is nothing.
@@ -24,8 +30,10 @@ class First(NamedTuple):
     """How a picture is first traced."""
 
     settings: TraceSettings
-    kind: Kind
+    kind: Kind  # of the picture, or of the sheet in it
     way: str  # the id of the offer that was taken
+    sheet: str | None = None  # name of the sheet that was squared up, "" for one that is not known
+    width_mm: float | None = None  # of the figure, where the sheet tells it
 
 
 def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = False) -> First:
@@ -48,11 +56,18 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
     """
     plain = TraceSettings()
     rgb = prepare(picture, ()).rgb
+    squaring = squaring_of(rgb) if picture.alpha is None else None
+    if squaring is not None and squaring.seen >= _SURE:
+        plain = replace(plain, steps=(squaring.step,))
+        rgb = prepare(picture, plain.steps).rgb
+    else:
+        squaring = None
     kind, uneven = kind_of(rgb) if picture.alpha is None else ("flat art", False)
     ways = [(o.id, o.trace) for o in offers(kind, uneven, plain)]
     if kind not in _AT_ONCE:
         ways = [("colours", plain), *(w for w in ways if w[1] != plain)]
-    small = picture if kind == "pixel art" else reduced(picture, _SIDE)
+    # A sheet is only a part of its picture.
+    small = picture if kind == "pixel art" else reduced(picture, 2 * _SIDE if squaring else _SIDE)
     for way, settings in ways:
         try:
             made = trace(small, settings, width_mm, name, whole, proof=False)
@@ -60,5 +75,9 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
             continue
         h, w = made.picture.shape[:2]
         if sum(r.geometry.area for r in made.regions) >= _LEAST * h * w:
-            return First(settings, kind, way)
+            width = None
+            if squaring is not None and squaring.size_mm is not None:
+                left, _, right, _ = box_of(made.regions)
+                width = round(squaring.size_mm[0] * (1.0 if whole else (right - left) / w), 2)
+            return First(settings, kind, way, None if squaring is None else squaring.sheet, width)
     return First(plain, kind, "colours")

@@ -193,14 +193,15 @@ def shaded_ground(light: str, dark: str) -> str:
 
 
 @worded
-def traced_as(kind: str, way: str) -> str:
-    ways = {
-        "pixels": "square by square",
-        "dark": "dark on light",
-        "light": "light on dark",
-        "few": "in four colours",
-    }
-    return f"it looks like {kind} and was traced {ways.get(way, way)}; --mode colours traces every colour"
+def traced_as(kind: str, way: str, sheet: str | None) -> str:
+    ways = {"pixels": "square by square", "dark": "dark on light", "light": "light on dark"}
+    how = (
+        f"it looks like {kind} and was traced {ways.get(way, f'as {way}')}; --mode colours traces it plainly"
+    )
+    if sheet is None:
+        return how
+    size = f" It was taken for {sheet}, which tells the size." if sheet else ""
+    return f"the sheet in it was squared up.{size} --mode colours leaves it as it is"
 
 
 @worded

@@ -18,6 +18,10 @@ def way_names() -> dict[str, tuple[str, str]]:
         "light": (_tr("light on dark"), _tr("What is lighter than a threshold")),
         "lines": (_tr("line work"), _tr("Its strokes, each of one width")),
         "levels": (_tr("relief by level"), _tr("Five levels of brightness, to be laid at different heights")),
+        "sheet": (
+            _tr("square up the sheet"),
+            _tr("The sheet of paper in it, as if seen from straight above"),
+        ),
         "silhouette": (_tr("silhouette"), _tr("Its outline, filled")),
         "pixels": (_tr("square pixels"), _tr("Every pixel stays a square of its own colour")),
     }

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
+from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication, QSize, Qt
 from PySide6.QtGui import QIcon, QImage, QPixmap
 from PySide6.QtWidgets import QGridLayout, QSizePolicy, QToolButton, QWidget
@@ -33,6 +34,7 @@ class WaysCard(Card):
         self._for: tuple[str, str] | None = None  # graphic and source that the small pictures are of
         self._kind: Kind = "flat art"
         self._uneven = False
+        self._sheet: TraceSettings | None = None
         self.ask = button(
             _tr("try the ways that suit it"),
             "link",
@@ -61,6 +63,10 @@ class WaysCard(Card):
         """The settings of a way, with everything that it does not say as it is now."""
         spec = self._desk.spec()
         assert spec is not None
+        if id == "sheet":
+            assert self._sheet is not None
+            now = self._sheet
+            return replace(spec.trace, steps=now.steps, mode=now.mode, light=now.light, shape=now.shape)
         return next(o.trace for o in offers(self._kind, self._uneven, spec.trace) if o.id == id)
 
     def _clear(self) -> None:
@@ -84,7 +90,7 @@ class WaysCard(Card):
         if spec is None or (spec.id, spec.source) != of:
             return
         self._clear()
-        self._for, self._kind, self._uneven = of, found.kind, found.uneven
+        self._for, self._kind, self._uneven, self._sheet = of, found.kind, found.uneven, found.sheet
         said = kind_names()[found.kind]
         self.set_text(_tr("What suits it"), _tr("{0}, unevenly lit").format(said) if found.uneven else said)
         for n, way in enumerate(found.ways):
