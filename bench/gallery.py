@@ -1,7 +1,7 @@
 """Pictures as the world delivers them, of drawings whose every pixel is known.
 
-A drawing is painted four times as large without anti-aliasing (the truth), then reduced, compressed, shadowed,
-scanned or photographed by one of the functions of `KINDS`.
+A drawing is painted four times as large without anti-aliasing (the truth), then reduced, compressed,
+shadowed, scanned or photographed by one of the functions of `KINDS`.
 """
 
 from __future__ import annotations
@@ -22,7 +22,8 @@ from bench.openset import archive_of, colours_of, is_flat, painted
 
 #: Longer side of a picture, px; the truth is so many times as large.
 SIDE, OVER = 480, 4
-#: Sets that no other benchmark uses: flat figures (Apache-2.0), flags of countries (MIT), signs in one colour (MIT).
+#: Sets that no other benchmark uses: flat figures (Apache-2.0), flags of countries (MIT), signs in one colour
+#: (MIT).
 SETS = {
     "faces": "@iconify-json/fxemoji@1.2.2",
     "flags": "flag-icons@7.5.0",
@@ -84,7 +85,8 @@ def _badge(seed: int) -> str:
     star = " ".join(f"{240 + x:.2f},{220 + y:.2f}" for x, y in zip(d * np.cos(u), d * np.sin(u), strict=True))
     return _svg(
         f'<circle cx="240" cy="240" r="200" fill="{a}"/><circle cx="240" cy="240" r="168" fill="#ffffff"/>'
-        f'<polygon points="{star}" fill="{b}"/><rect x="110" y="338" width="260" height="22" rx="6" fill="{c}"/>'
+        f'<polygon points="{star}" fill="{b}"/>'
+        f'<rect x="110" y="338" width="260" height="22" rx="6" fill="{c}"/>'
     )
 
 
@@ -507,7 +509,7 @@ SHEETS = {"A4": (210.0, 297.0), "A5": (148.0, 210.0), "Letter": (215.9, 279.4), 
 
 
 def on_a_desk(d: Drawn, r: np.random.Generator, size: tuple[int, int] = (1200, 1600)) -> Shown:
-    """A drawing on a sheet of paper on a desk, photographed by hand: perspective, lens, light, shadow, noise."""
+    """A drawing on a sheet on a desk, photographed by hand: perspective, lens, light, shadow, noise."""
     sheet = list(SHEETS)[int(r.integers(len(SHEETS)))]
     w, h = SHEETS[sheet]
     over = 6.0 if sheet == "card" else 4.0

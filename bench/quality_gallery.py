@@ -1,7 +1,8 @@
 """The first trace of pictures as the world delivers them, against the drawing that they show.
 
-`python -m bench.quality_gallery [COUNT]` prints a row a kind. A picture is right at once when the number of colours
-is right, 98 % of the figure has its colour, no colour is invented, no stroke is broken and no edge is a staircase.
+`python -m bench.quality_gallery [COUNT]` prints a row a kind. A picture is right at once when the number of
+colours is right, 98 % of the figure has its colour, no colour is invented, no stroke is broken and no edge is
+a staircase.
 """
 
 from __future__ import annotations
@@ -26,7 +27,8 @@ from cutkey.core.trace.ways import kind_of
 
 #: The graphic is made so wide, mm.
 WIDTH = 100.0
-#: A colour of the trace stands for one of the drawing when it is no further off (CIEDE2000); what was lit, printed
+#: A colour of the trace stands for one of the drawing when it is no further off (CIEDE2000); what was lit,
+#: printed
 #: or photographed may be off by more.
 NEAR, LIT = 12.0, 32.0
 LIT_KINDS = (
@@ -39,7 +41,8 @@ LIT_KINDS = (
     "halftone",
     "sheet on a desk",
 )
-#: So much of the figure must have its colour; a boundary may lie so far off, px, and may have so much of itself
+#: So much of the figure must have its colour; a boundary may lie so far off, px, and may have so much of
+#: itself
 #: in steps of a pixel.
 RIGHT, OFF, STEPS = 0.98, 0.6, 0.2
 #: A colour of so little of the picture is no colour of its own.
@@ -223,11 +226,6 @@ if __name__ == "__main__":
         for r in found:
             if r.at_once is None or r.at_once.faults:
                 v = r.at_once
-                print(
-                    f"      {r.shown.name:32s}",
-                    "error"
-                    if v is None
-                    else f"{v.colours:+d} {v.right:.3f} inv {v.invented} str {v.unbroken:.2f} st {v.steps:.2f} {v.faults}",
-                    flush=True,
-                )
-    print("{0} pictures, {1} right at once, {2} after one click, {3} errors".format(*total.tolist()))
+                print(f"      {r.shown.name:32s}", "error" if v is None else (*v, v.faults), flush=True)
+    pictured, at_once, clicked, errors = total.tolist()
+    print(f"{pictured} pictures, {at_once} right at once, {clicked} after one click, {errors} errors")

@@ -95,6 +95,9 @@ class LightTable(QWidget):
             self._image = QImage(view.picture.pixels.tobytes(), w, h, 3 * w, QImage.Format.Format_RGB888)
         if not same or self._fitted:
             self.fit()
+        if not same and not 0.1 < self.wipe < 0.9:
+            # Of a new picture both halves are seen.
+            self.wipe = 0.5
         self.update()
 
     def start(self, gesture: Gesture | None) -> None:
@@ -225,9 +228,8 @@ class LightTable(QWidget):
         self._in_mm(painter, lambda: paint_regions(painter, self._paths, self.lit))
         self._paint_marks(painter, area)
         painter.setClipping(False)
-        paint_labels(
-            painter, area, split, self._image is not None, self._gesture.prompt if self._gesture else ""
-        )
+        prompt = self._gesture.prompt if self._gesture else ""
+        paint_labels(painter, area, split, self._image is not None, prompt, self._view.draft)
         if self._image is not None:
             paint_wipe(painter, area, split)
         painter.setClipRect(area)

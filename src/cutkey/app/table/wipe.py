@@ -30,7 +30,9 @@ def paint_grid(painter: QPainter, table: LightTable, area: QRectF) -> None:
         painter.drawLine(table.to_widget(a.x(), y), table.to_widget(b.x(), y))
 
 
-def paint_labels(painter: QPainter, area: QRectF, split: float, picture: bool, prompt: str) -> None:
+def paint_labels(
+    painter: QPainter, area: QRectF, split: float, picture: bool, prompt: str, draft: bool
+) -> None:
     """What lies on either side of the wipe bar, and what the tool in hand asks for."""
     painter.setFont(writing_font(12))
 
@@ -46,7 +48,7 @@ def paint_labels(painter: QPainter, area: QRectF, split: float, picture: bool, p
     if picture and split > area.left() + 70:
         tag(area.left() + 8, _tr("picture"), False)
     if split < area.right() - 60:
-        tag(area.right() - 8, _tr("trace"), True)
+        tag(area.right() - 8, _tr("draft, still tracing") if draft else _tr("trace"), True)
     if prompt:
         text = _tr("{0}; Esc lays the tool down").format(prompt)
         w = painter.fontMetrics().horizontalAdvance(text) + 18

@@ -1,7 +1,7 @@
 """Colours in which brightness counts for more than hue, for pictures whose hue is blurred.
 
-JPEG, WebP and video halve the resolution of hue: along a thin line the hue is that of its surroundings, and only its
-brightness is sharp.
+JPEG, WebP and video halve the resolution of hue: along a thin line the hue is that of its surroundings, and
+only its brightness is sharp.
 """
 
 from __future__ import annotations
@@ -36,7 +36,7 @@ def hue_is_blurred(rgb: U8) -> bool:
 
 
 def _fineness(channel: F32) -> float:
-    """Change from pixel to pixel against change over two pixels, along rows and columns; 0 where nothing changes."""
+    """Change from pixel to pixel against change over two pixels; 0 where nothing changes."""
     fine, coarse = 0.0, 0.0
     for c in (channel, channel.T):
         over_two = np.abs(c[:, 3:] - c[:, :-3])

@@ -1,6 +1,7 @@
 """Overshoot beside edges measured and undone.
 
-Filters that sharpen, and those that reduce pictures on the web, make both sides of an edge go beyond their colour.
+Filters that sharpen, and those that reduce pictures on the web, make both sides of an edge go beyond their
+colour.
 """
 
 from __future__ import annotations
@@ -31,9 +32,9 @@ _WIDTHS, _PARTS, _ROUNDS = (0.6, 0.9, 1.4, 2.2), (0.15, 0.3, 0.5, 0.8, 1.2, 1.8)
 def overshoot(rgb: U8) -> float:
     """Return how far the sides of edges go beyond their colour, as a share of the step between them.
 
-    Seven of ten sides of many edges go beyond by so much: an outline round an area looks like overshoot on one side,
-    never on both. A side counts where it is even a few pixels further out, and where its colour is not at the end of
-    the scale.
+    Seven of ten sides of many edges go beyond by so much: an outline round an area looks like overshoot on
+    one side, never on both. A side counts where it is even a few pixels further out, and where its colour is
+    not at the end of the scale.
 
     Parameters
     ----------
@@ -52,8 +53,8 @@ def overshoot(rgb: U8) -> float:
 def dulled(rgb: U8) -> U8:
     """Return the picture with its overshoot taken out, or the picture itself where there is none.
 
-    Sharpening adds a picture's difference from its blurred self; several widths and strengths of that are undone, and the
-    one is taken that leaves the sides of edges most even. Edges stay where they are.
+    Sharpening adds a picture's difference from its blurred self; several widths and strengths of that are
+    undone, and the one is taken that leaves the sides of edges most even. Edges stay where they are.
 
     Parameters
     ----------
@@ -65,8 +66,8 @@ def dulled(rgb: U8) -> U8:
 
     References
     ----------
-    P. H. van Cittert: Zum Einfluss der Spaltbreite auf die Intensitaetsverteilung in Spektrallinien II. Zeitschrift fuer
-    Physik 69 (1931) 298-308: a convolution undone by going back and forth.
+    P. H. van Cittert: Zum Einfluss der Spaltbreite auf die Intensitaetsverteilung in Spektrallinien II.
+    Zeitschrift fuer Physik 69 (1931) 298-308: a convolution undone by going back and forth.
     """
     grey = np.asarray(cv2.cvtColor(sample(rgb), cv2.COLOR_RGB2GRAY), np.float32)
     found = _sides(grey)
@@ -85,7 +86,7 @@ def dulled(rgb: U8) -> U8:
 
 
 def _undone(image: F32, width: float, part: float) -> F32:
-    """The picture that became this one when `part` times its difference from its blurred self was added to it."""
+    """The picture that became this one when a part of its difference from its blurred self was added."""
     out = image
     for _ in range(_ROUNDS):
         soft = cv2.GaussianBlur(out, (0, 0), width, borderType=cv2.BORDER_REPLICATE)

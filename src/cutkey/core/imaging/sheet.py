@@ -18,9 +18,11 @@ _SHORT, _LINES = 0.07, 16
 _TURN, _OFF = 0.045, 0.012
 #: Opposite sides differ by at most this angle, neighbours by at least that one, radians.
 _OPPOSITE, _CORNER = 0.6, 0.8
-#: The sheet covers at least so much of the picture and at most so much; a corner may lie so far outside of it.
+#: The sheet covers at least so much of the picture and at most so much; a corner may lie so far outside of
+#: it.
 _LEAST, _MOST, _OUTSIDE = 0.08, 0.97, 0.08
-#: So much of the sides must be seen, of the worst one at least so much: a finger or a shadow may hide the rest.
+#: So much of the sides must be seen, of the worst one at least so much: a finger or a shadow may hide the
+#: rest.
 _SEEN, _WORST = 0.75, 0.4
 #: The sheet is so much lighter than what is beside it, levels.
 _LIGHTER = 10.0
@@ -38,9 +40,10 @@ class Sheet(NamedTuple):
 def find_sheet(rgb: U8) -> Sheet | None:
     """Return the sheet of paper in a photograph, or None where none can be told.
 
-    Straight pieces of edges are joined to lines. Of all quadrilaterals of four lines the one is taken whose sides are
-    seen best: along a side the picture is lighter inside. So a sheet is found whose outline is open, because a finger, a
-    shadow or another sheet hides a part of it. Its sides are then measured again on the larger picture.
+    Straight pieces of edges are joined to lines. Of all quadrilaterals of four lines the one is taken whose
+    sides are seen best: along a side the picture is lighter inside. So a sheet is found whose outline is
+    open, because a finger, a shadow or another sheet hides a part of it. Its sides are then measured again on
+    the larger picture.
 
     Parameters
     ----------
@@ -93,7 +96,7 @@ def _lines(grey: F32) -> Float:
     away = (normal * (p[:, :2] + p[:, 2:]) / 2).sum(1)
     middle = (p[:, :2] + p[:, 2:]) / 2
     left = np.argsort(-length).tolist()
-    out: list[Float] = []
+    out: list[tuple[float, ...]] = []
     while left and len(out) < _LINES:
         k = left[0]
         near = [
@@ -102,7 +105,7 @@ def _lines(grey: F32) -> Float:
             if abs(normal[i] @ normal[k]) > np.cos(_TURN)
             and abs(normal[k] @ middle[i] - away[k]) < _OFF * longest
         ]
-        out.append((float(length[near].sum()), *normal[k], away[k]))
+        out.append((float(length[near].sum()), *normal[k].tolist(), float(away[k])))
         left = [i for i in left if i not in near]
     return np.array(sorted(out, reverse=True))[:, 1:].reshape(-1, 3)
 
@@ -193,7 +196,7 @@ def _refined(grey: F32, quad: Float) -> Float:
 
 
 def _fitted(points: Float, first: Float, last: Float) -> Float:
-    """The line through most of some points, normal and distance; through two corners where there are too few."""
+    """The line through most of some points, normal and distance; where they are few, through two corners."""
     p = points if len(points) >= _PLACES // 4 else np.array([first, last])
     for _ in range(4):
         middle = p.mean(0)

@@ -30,8 +30,8 @@ class Soft(NamedTuple):
 def told_apart(rgb: U8, alpha: U8, keep: bool = False) -> tuple[U8, U8, Soft | None]:
     """Return a picture whose transparency is that of the figure's edge alone.
 
-    A pixel of the edge shows the figure over the shadow: the shadow is looked up beside it and taken out of both alpha
-    and colour. What is evenly transparent, like glass, becomes opaque in its own colour.
+    A pixel of the edge shows the figure over the shadow: the shadow is looked up beside it and taken out of
+    both alpha and colour. What is evenly transparent, like glass, becomes opaque in its own colour.
 
     Parameters
     ----------

@@ -28,7 +28,7 @@ _SUITS: dict[Kind, tuple[str, ...]] = {
     "flat art": ("colours", "few", "silhouette", "dark", "light"),
     "line art": ("colours", "dark", "lines", "silhouette", "light"),
     "drawing on paper": ("dark", "lines", "silhouette", "levels"),
-    "light on dark": ("light", "colours", "lines", "silhouette", "dark"),
+    "light on dark": ("light", "colours", "silhouette", "dark"),
     "soft shading": ("levels", "dark", "few", "silhouette"),
     "photograph": ("few", "levels", "dark", "silhouette"),
 }
@@ -75,7 +75,7 @@ def offers(kind: Kind, uneven: bool, now: TraceSettings) -> list[Offer]:
         "few": replace(bare, colours=4),
         "dark": replace(bare, mode="threshold"),
         "light": replace(bare, mode="threshold", light=True),
-        "lines": replace(bare, mode="threshold", light=kind == "light on dark", shape="linework"),
+        "lines": replace(bare, mode="threshold", shape="linework"),
         "levels": replace(bare, mode="levels", colours=5, background="none"),
         "silhouette": replace(
             bare,

@@ -18,9 +18,11 @@ from cutkey.core.imaging.filling import filled_in
 _SIDE = 1000
 #: The ground changes by less than so many levels a px there, beside the noise; an edge by more.
 _STEEP = 4.0
-#: An edge changes as much over 5 px as over 13 px, to this share, or is steeper than this, levels a px.
-_CRISP, _SURELY_STEEP = 0.6, 15.0
-#: A piece of the ground that the figure encloses has so many px, and is as light as the ground to this, levels.
+#: A soft slope is about as steep 7 px further on, to this share; what is steeper than this is an edge, levels
+#: a px.
+_LASTING, _SURELY_STEEP = 0.4, 15.0
+#: A piece of the ground that the figure encloses has so many px, and is as light as the ground to this,
+#: levels.
 _LEAST_PIECE, _LIKE = 60, 4.0
 #: So much of the border must be one piece of ground, and so much of the ground another colour (CIEDE2000)
 #: than most of it, to be worth it.
@@ -96,16 +98,15 @@ def _slope(smooth: F32) -> F32:
 
 def _edges(smooth: F32, steep: float) -> Bool:
     """Where colours change within a few pixels; a shadow goes on changing further out."""
-    near, wide = (
-        (cv2.dilate(smooth, np.ones((n, n), np.uint8)) - cv2.erode(smooth, np.ones((n, n), np.uint8))).max(2)
-        for n in (5, 13)
-    )
     slope = _slope(smooth)
-    return np.asarray((slope >= steep) & ((near > _CRISP * wide) | (slope >= _SURELY_STEEP)))
+    lasting = cv2.morphologyEx(slope, cv2.MORPH_OPEN, np.ones((7, 7), np.uint8))
+    # The foot of a blurred edge is as soft as a shadow.
+    sharp = cv2.dilate((slope >= _SURELY_STEEP).astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
+    return np.asarray((slope >= steep) & ((lasting < _LASTING * slope) | sharp))
 
 
 def _from_border(flat: Bool, smooth: F32) -> Bool | None:
-    """What hangs together with the border, and what it encloses in the figure that goes softly over into its colour.
+    """What hangs together with the border, and what the figure encloses that is as light.
 
     None where the figure reaches the border, or nothing else is there.
     """

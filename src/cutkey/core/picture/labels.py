@@ -133,8 +133,9 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8], on_lines: f
     rgb : ndarray, (H, W, 3) uint8
     palette : ndarray, (N, 3) uint8
     on_lines : float
-        A pixel in the middle of a line is pure when it is this near to a colour: no blend of what lies on either side
-        goes beyond both. Sharpening and compression change the colour of lines more than that of areas.
+        A pixel in the middle of a line is pure when it is this near to a colour: no blend of what lies on
+        either side goes beyond both. Sharpening and compression change the colour of lines more than that of
+        areas.
 
     Returns
     -------

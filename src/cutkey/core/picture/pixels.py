@@ -18,13 +18,19 @@ from cutkey.core.words import reading as say
 MOST_COLOURS = 64
 #: Largest side of a sprite that is shown as it is, px.
 SPRITE = 64
-#: Smoothed edges have more colours between two of the most frequent ones than this, so near to the line between.
+#: Smoothed edges have more colours between two of the most frequent ones than this, so near to the line
+#: between.
 _MOST_BLENDS, _MAIN, _NEAR_WAY = 6, 6, 4.0
 #: So many rows and columns must have a step in them.
 _LEAST_LINES = 5
-#: Levels of a strong step, how many there must be, the share of them that lies on the grid of the squares, and the
+#: Levels of a strong step, how many there must be, the share of them that lies on the grid of the squares,
+#: and the
 #: least side of a blurred square, px.
 _STRONG, _LEAST_STEPS, _ON_GRID, _LEAST_SIDE = 40, 40, 0.9, 4
+#: So much of the lines between squares has a strong step.
+_BUSY = 0.02
+#: Squares differ from the picture by no more than this, levels in the mean.
+_MOST_OFF = 6.0
 #: Colours nearer than this (CIEDE2000) are one where a picture was compressed.
 _SAME = 6.0
 
@@ -74,11 +80,15 @@ def is_pixel_art(rgb: U8) -> bool:
     rgb : ndarray, (H, W, 3), uint8
     """
     n, m = _block(rgb)
-    if not n == m > 1:
-        n = _blurred_block(rgb)
+    if n == m > 1:
+        small = np.ascontiguousarray(rgb[n // 2 :: n, n // 2 :: n])
+        return _lines_used(small) >= _LEAST_LINES and len(counted(small.reshape(-1, 3))[0]) <= MOST_COLOURS
+    n = _blurred_block(rgb)
     if n > 1:
         small = _middles(rgb, n, n)
-        return _lines_used(small) >= _LEAST_LINES and len(alike(small.reshape(-1, 3))) <= MOST_COLOURS
+        off = np.abs(np.kron(small, np.ones((n, n, 1), np.uint8)).astype(np.int16) - rgb)
+        few = len(alike(small.reshape(-1, 3))) <= MOST_COLOURS
+        return few and _lines_used(small) >= _LEAST_LINES and float(off.mean()) <= _MOST_OFF
     return max(rgb.shape[:2]) <= SPRITE and _blends(rgb) <= _MOST_BLENDS
 
 
@@ -139,8 +149,11 @@ def _blurred_block(rgb: U8) -> int:
         if h % n == 0 and w % n == 0
     }
     best = max(on_grid.values(), default=0.0)
+    if best < _ON_GRID:
+        return 1
     # The coarsest grid that has as many as any finer one.
-    return next((n for n, share in on_grid.items() if share >= best - 0.01), 1) if best >= _ON_GRID else 1
+    n = next(n for n, share in on_grid.items() if share >= best - 0.01)
+    return n if whole >= _BUSY * 2 * h * w / n else 1
 
 
 def alike(colours: U8) -> Float:

@@ -37,7 +37,9 @@ class First(NamedTuple):
 
 
 def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = False) -> First:
-    """Return the settings for a picture that was just opened: the best way for its kind that leaves something of it.
+    """Return the settings for a picture that was just opened.
+
+    It is the best way for its kind that leaves something of it.
 
     Parameters
     ----------

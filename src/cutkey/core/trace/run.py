@@ -51,7 +51,8 @@ FAINT, FAINT_SHARE = 0.4, 0.005
 CLEAN = 0.8
 
 
-#: In a picture that was sharpened or compressed the middle of a line may be so far off its colour (RGB distance).
+#: In a picture that was sharpened or compressed the middle of a line may be so far off its colour (RGB
+#: distance).
 _ON_LINES = 48.0
 #: So much of the boundaries may be drawn otherwise than by curves without a word, px.
 _STEPPED = 3.0

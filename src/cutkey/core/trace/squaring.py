@@ -13,7 +13,8 @@ from cutkey.core.imaging.sheet import find_sheet
 from cutkey.core.picture.labels import spread
 from cutkey.core.steps.square import Square
 
-#: Sheets that are known, mm: ISO 216 (A4; A5 has its proportion), ANSI/ASME Y14.1 (Letter), ISO/IEC 7810 ID-1 (card).
+#: Sheets that are known, mm: ISO 216 (A4; A5 has its proportion), ANSI/ASME Y14.1 (Letter), ISO/IEC 7810 ID-1
+#: (card).
 SHEETS = {"A4": (210.0, 297.0), "Letter": (215.9, 279.4), "card": (85.6, 53.98)}
 #: A sheet is a known one when its proportion is that to this share.
 _LIKE = 0.02

@@ -6,19 +6,29 @@ from collections.abc import Callable
 
 from cutkey.app.widgets.basics import Card, button
 from cutkey.core.units import format_mm
+from cutkey.core.words.reading import soft_edge
 from cutkey.worker.shown import GraphicView
 
 
 class NotesCard(Card):
     """Notes of reading and tracing, open lines, and what is narrower than the nozzle prints."""
 
-    def __init__(self, close_lines: Callable[[], None], as_printable: Callable[[], None]) -> None:
+    def __init__(
+        self,
+        close_lines: Callable[[], None],
+        as_printable: Callable[[], None],
+        keep_soft: Callable[[bool], None],
+    ) -> None:
         super().__init__("", "")
         self.close_lines = button(self.tr("close its open lines"), "link")
         self.close_lines.clicked.connect(close_lines)
         tip = self.tr("What is narrower than a line joins what is beside it; how much, is said here")
         self.printable = button(self.tr("as printable"), "link", tip=tip)
         self.printable.clicked.connect(as_printable)
+        self._kept = False
+        self.soft = button("", "link")
+        self.soft.clicked.connect(lambda: keep_soft(not self._kept))
+        self.add_below(self.soft)
         self.add_below(self.close_lines)
         self.add_below(self.printable)
 
@@ -34,6 +44,13 @@ class NotesCard(Card):
             one = self.tr("1 colour has places narrower than {1} mm")
             many = self.tr("{0} colours have places narrower than {1} mm")
             notes.append((one if fine == 1 else many).format(fine, format_mm(nozzle, 2)))
+        soft = next((n for n in view.notes if n.code == soft_edge.__name__.replace("_", " ")), None)
+        self.soft.setVisible(soft is not None)
+        if soft is not None:
+            self._kept = bool(soft.args["kept"])
+            self.soft.setText(
+                self.tr("leave the shadow or glow out") if self._kept else self.tr("keep the shadow or glow")
+            )
         self.close_lines.setVisible(bool(view.open_lines))
         self.printable.setVisible(bool(fine))
         self.set_text(self.tr("Please note"), "\n".join(notes))

@@ -100,8 +100,12 @@ class SettingsCards(QObject):
         self.count.stepped.connect(
             lambda v: self._set("number of colours", colours=int(v), thresholds=(), merge=True)
         )
+        self.light = QCheckBox(self.tr("light on dark"))
+        self.light.setToolTip(self.tr("The figure is what is lighter than the threshold: chalk, a blueprint"))
+        self.light.clicked.connect(lambda on: self._set("light on dark", light=on))
         self.mode_card = FoldingCard("trace.regions", self.tr("Regions by"))
         self.mode_card.add_below(self.mode)
+        self.mode_card.add_below(self.light)
         self.mode_card.add_below(self.count)
         self.specks = NumberField(
             self.tr("Smallest piece"),
@@ -161,6 +165,8 @@ class SettingsCards(QObject):
         self.background.set_choice(t.background)
         self.inside.setChecked(t.everywhere)
         self.mode.set_choice(t.mode)
+        self.light.setVisible(t.mode == "threshold")
+        self.light.setChecked(t.light)
         self.count.setVisible(t.mode != "threshold")
         self.count.set_value(t.colours)
         if t.colours == 0 and not self.count.hasFocus():

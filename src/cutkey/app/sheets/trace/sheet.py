@@ -124,7 +124,9 @@ class TraceSheet(Sheet):
         )
         self.colours = ColourPanel(self.desk, self._set, self._light, row(fringe, thin))
         self.size = SizeCard(self.desk)
-        self.notes = NotesCard(self._close_lines, self._as_printable)
+        self.notes = NotesCard(
+            self._close_lines, self._as_printable, lambda keep: self._set("soft shadow", keep_soft=keep)
+        )
         self.close_lines, self.printable = self.notes.close_lines, self.notes.printable
         self.picked = PickedCard(self.pieces)
         self.nodes = NodeCard(self.desk, self._add_edit)
