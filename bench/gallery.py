@@ -58,7 +58,7 @@ class Shown(NamedTuple):
     size: tuple[float, float] | None = None  # of the sheet, mm
 
 
-def _cartoon(seed: int) -> str:
+def cartoon_of(seed: int) -> str:
     """Overlapping shapes with outlines of 2 to 3 px."""
     r = np.random.default_rng(seed)
     ink, out = _INKS[seed % 4], []
@@ -73,7 +73,7 @@ def _cartoon(seed: int) -> str:
             f'<polygon points="{points}" fill="{_FILLS[int(r.integers(7))]}" stroke="{ink}"'
             f' stroke-width="{r.choice([2, 2.5, 3])}" stroke-linejoin="round"/>'
         )
-    return _svg("".join(out))
+    return svg_of("".join(out))
 
 
 def _badge(seed: int) -> str:
@@ -83,14 +83,14 @@ def _badge(seed: int) -> str:
     u = np.linspace(0, 2 * math.pi, 2 * int(r.integers(4, 9)), endpoint=False)
     d = np.where(np.arange(len(u)) % 2, r.uniform(40, 60), r.uniform(80, 100))
     star = " ".join(f"{240 + x:.2f},{220 + y:.2f}" for x, y in zip(d * np.cos(u), d * np.sin(u), strict=True))
-    return _svg(
+    return svg_of(
         f'<circle cx="240" cy="240" r="200" fill="{a}"/><circle cx="240" cy="240" r="168" fill="#ffffff"/>'
         f'<polygon points="{star}" fill="{b}"/>'
         f'<rect x="110" y="338" width="260" height="22" rx="6" fill="{c}"/>'
     )
 
 
-def _strokes(seed: int, wide: tuple[float, float] = (3.0, 7.0), ink: str = "#20242c") -> str:
+def strokes_of(seed: int, wide: tuple[float, float] = (3.0, 7.0), ink: str = "#20242c") -> str:
     """Curved strokes and rings in one ink."""
     r = np.random.default_rng(seed)
     out = []
@@ -104,10 +104,10 @@ def _strokes(seed: int, wide: tuple[float, float] = (3.0, 7.0), ink: str = "#202
         )
     x, y = r.uniform(120, 360, 2).round(1)
     out.append(f'<circle cx="{x}" cy="{y}" r="64" fill="none" stroke="{ink}" stroke-width="{wide[1]}"/>')
-    return _svg("".join(out))
+    return svg_of("".join(out))
 
 
-def _svg(inside: str, box: str = "0 0 480 480") -> str:
+def svg_of(inside: str, box: str = "0 0 480 480") -> str:
     return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}">{inside}</svg>'
 
 
@@ -127,7 +127,7 @@ def _of_set(name: str, count: int) -> tuple[tuple[str, str], ...]:
             icons = json.loads(text("package/icons.json"))["icons"]
             names = sorted(icons)
             chosen = [names[k] for k in rng.permutation(len(names))[:count].tolist()]
-            out = [(n, _svg(icons[n]["body"], "0 0 512 512")) for n in chosen]
+            out = [(n, svg_of(icons[n]["body"], "0 0 512 512")) for n in chosen]
         else:
             inner = {"flags": "package/flags/1x1/", "signs": "package/assets/fill/"}[name]
             files = sorted(n for n in tar.getnames() if n.startswith(inner) and n.endswith(".svg"))
@@ -161,12 +161,12 @@ def drawn(name: str, svg: str, side: int = SIDE) -> Drawn | None:
 
 def _inset(svg: str) -> str:
     """A drawing with a margin round it, so that its ground is the border."""
-    return _svg(f'<svg x="40" y="40" width="400" height="400" {svg[svg.index("<svg") + 4 :]}')
+    return svg_of(f'<svg x="40" y="40" width="400" height="400" {svg[svg.index("<svg") + 4 :]}')
 
 
 def drawings() -> Iterator[Drawn]:
     """Drawings without end: own ones, and those of the sets, in turn."""
-    own = {"cartoon": _cartoon, "badge": _badge, "strokes": _strokes}
+    own = {"cartoon": cartoon_of, "badge": _badge, "strokes": strokes_of}
     sets = {n: iter(_of_set(n, 150)) for n in SETS}
     n = 0
     while True:

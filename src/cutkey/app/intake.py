@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -98,6 +99,10 @@ class Intake(QObject):
             if first.sheet:
                 known = self.tr(" It was taken for {0}, which tells the true size: {1} mm wide.")
                 text += known.format(first.sheet, format_mm(first.width_mm or width))
+                if first.sheet == "A4":
+                    # ISO 216: all sheets of the series have one proportion.
+                    smaller = format_mm((first.width_mm or width) / math.sqrt(2))
+                    text += self.tr(" If it is A5, type {0} mm.").format(smaller)
         self._desk.message.say(text, topic=STEP)
 
     def _add(self, name: str, source: Source, width: float, trace: TraceSettings | None = None) -> None:

@@ -67,7 +67,18 @@ def weighed(rgb: U8, weight: float) -> U8:
 
 
 def unweighed(colours: NDArray[np.float64], weight: float) -> NDArray[np.float64]:
-    """Return RGB colours of what `weighed` made, (N, 3) float64."""
+    """Return RGB colours of what `weighed` made.
+
+    Parameters
+    ----------
+    colours : ndarray, (N, 3), float64
+    weight : float
+        That of `weighed`.
+
+    Returns
+    -------
+    ndarray, (N, 3), float64
+    """
     if not len(colours):
         return np.zeros((0, 3))
     out = np.asarray(colours, np.float32).reshape(-1, 1, 3).copy()

@@ -12,6 +12,8 @@ from cutkey.core.imaging.sharpen import sample, sharpened
 
 #: Noise, in grey levels, above which smoothing helps more than it costs.
 NOISE_TO_SMOOTH = 2.5
+#: Mean level from which a figure is nearly white.
+_NEARLY_WHITE = 225.0
 #: Colours a transparent background may be shown as while tracing; the one farthest from the picture's own is
 #: taken.
 _MATTES = np.array(
@@ -45,6 +47,24 @@ def over_matte(
         matte = _MATTES[0]
     a = (alpha.astype(np.float32) / 255)[..., None]
     return np.round(rgb * a + matte.astype(np.float32) * (1 - a)).astype(np.uint8), matte.astype(np.uint8)
+
+
+def on_paper(rgb: NDArray[np.uint8], alpha: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Return a transparent picture as it is looked at: on white, or on grey where it is nearly white itself.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    alpha : ndarray, (H, W), uint8
+
+    Returns
+    -------
+    ndarray, (H, W, 3), uint8
+    """
+    opaque = rgb[alpha > 128]
+    paper = 170.0 if len(opaque) and float(opaque.mean()) > _NEARLY_WHITE else 255.0
+    a = (alpha.astype(np.float32) / 255)[..., None]
+    return np.asarray(np.round(rgb * a + paper * (1 - a)).astype(np.uint8))
 
 
 def even_light(rgb: NDArray[np.uint8], blocks: int = 16) -> NDArray[np.uint8]:

@@ -26,6 +26,8 @@ _LEAST, _MOST, _OUTSIDE = 0.08, 0.97, 0.08
 _SEEN, _WORST = 0.75, 0.4
 #: The sheet is so much lighter than what is beside it, levels.
 _LIGHTER = 10.0
+#: Nothing is a side within this share of the picture from its border.
+_BORDER = 0.01
 #: Places that are looked at along a side.
 _PLACES = 48
 
@@ -61,7 +63,7 @@ def find_sheet(rgb: U8) -> Sheet | None:
         if share < _SEEN or worst < _WORST:
             continue
         # Of two that are seen as well the larger: a frame drawn on the sheet is no sheet.
-        score = share * area**0.2
+        score = share**2 * area**0.2
         if score > best:
             best, found = score, (corners, share)
     if found is None:
@@ -153,7 +155,10 @@ def _support(grey: F32, quad: Float) -> tuple[float, float]:
     place, inwards = _along(quad)
     step = 0.008 * max(grey.shape)
     inner, outer = (_values(grey, place + k * step * inwards) for k in (1.0, -1.0))
-    seen = (inner - outer > _LIGHTER).reshape(4, -1).mean(1)
+    # The picture's own border is no side of a sheet.
+    edge = np.array([grey.shape[1], grey.shape[0]]) * _BORDER
+    within = ((place > edge) & (place < np.array([grey.shape[1], grey.shape[0]]) - edge)).all(1)
+    seen = ((inner - outer > _LIGHTER) & within).reshape(4, -1).mean(1)
     return float(seen.mean()), float(seen.min())
 
 

@@ -34,7 +34,16 @@ def name_from(source: Source) -> str:
 def add_graphic(
     job: Job, source: Source, width_mm: float, trace: TraceSettings | None = None
 ) -> tuple[Job, GraphicSpec]:
-    """Add a picture as a new graphic, traced as is said or plainly."""
+    """Add a picture as a new graphic.
+
+    Parameters
+    ----------
+    job : Job
+    source : Source
+    width_mm : float
+    trace : TraceSettings, optional
+        How it is traced; plainly when left out.
+    """
     spec = GraphicSpec(new_id(), name_from(source), source.digest, width_mm, trace=trace or TraceSettings())
     return replace(add_source(job, source), graphics=(*job.graphics, spec)), spec
 

@@ -265,22 +265,16 @@ def _thin(
         # A line's own hue is lost in that of its surroundings; its brightness is not.
         bright = weighed(rgb, LINES)
         known = weighed(_levels(palette), LINES).astype(float)
+        least = max(30.0, 0.001 * pixels)
         found = thin_colours(
-            bright,
-            spread(bright),
-            known,
-            20.0,
-            max(30.0, 0.001 * pixels),
-            most,
-            48,
-            40.0,
-            _lab_of_weighed,
-            True,
+            bright, spread(bright), known, 14.0, least, most, 40, 32.0, _lab_of_weighed, True
         )
         return unweighed(found, LINES)
     if compressed or restored:
         least = max(30.0, 0.001 * pixels)
-        return thin_colours(rgb, rough, palette, 20.0, least, most, beyond=48, slack=40.0, scattered=restored)
+        # Where overshoot was undone little of it is left.
+        far, beyond, slack = (20.0, 48, 40.0) if compressed else (10.0, 28, 28.0)
+        return thin_colours(rgb, rough, palette, far, least, most, beyond, slack, scattered=restored)
     return thin_colours(rgb, rough, palette, max(apart, 5.0), max(6.0, 0.0001 * pixels), most)
 
 

@@ -20,7 +20,7 @@ MOST_COLOURS = 64
 SPRITE = 64
 #: Smoothed edges have more colours between two of the most frequent ones than this, so near to the line
 #: between.
-_MOST_BLENDS, _MAIN, _NEAR_WAY = 6, 6, 4.0
+_MOST_BLENDS, _MAIN, _NEAR_WAY = 4, 6, 4.0
 #: So many rows and columns must have a step in them.
 _LEAST_LINES = 5
 #: Levels of a strong step, how many there must be, the share of them that lies on the grid of the squares,

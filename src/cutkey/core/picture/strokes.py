@@ -113,7 +113,7 @@ def thin_colours(
     kept = list(found)
     for c in found:
         others = np.array([*palette, *(k for k in kept if k is not c)])
-        mine = np.flatnonzero(ciede2000(labs, lab(c[None])[0]) <= _ALIKE)
+        mine = np.flatnonzero(ciede2000(labs, lab(c[None])[0]) <= (2 if scattered else 1) * _ALIKE)
         if np.count_nonzero(~_explained(values[mine], around[mine], others, slack)) < least:
             kept = [k for k in kept if k is not c]
     return np.array(kept).reshape(-1, 3)

@@ -21,7 +21,7 @@ from cutkey.core.geometry.pieces import Flattened
 from cutkey.core.geometry.region import Region
 from cutkey.core.imaging.chroma import LABELS, hue_is_blurred, weighed
 from cutkey.core.imaging.overshoot import dulled
-from cutkey.core.imaging.prepare import calm, noise_level, over_matte
+from cutkey.core.imaging.prepare import calm, noise_level, on_paper, over_matte
 from cutkey.core.imaging.transparency import told_apart
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.apply import Prepared, prepare
@@ -123,11 +123,12 @@ def trace(
     """
     ready = prepared or prepare(picture, settings.steps)
     notes = list(picture.notes)
-    rgb, matte = ready.rgb, None
+    rgb, matte, seen = ready.rgb, None, None
     if ready.alpha is not None:
         rgb, alpha, soft = told_apart(ready.rgb, ready.alpha, settings.keep_soft)
         if soft is not None:
             notes.append(say.soft_edge(hex_of(soft.colour), 100 * soft.share, settings.keep_soft))
+        seen = on_paper(ready.rgb, ready.alpha)
         ready = ready._replace(rgb=rgb, alpha=alpha)
         rgb, matte = over_matte(rgb, alpha)
     noise = noise_level(rgb)
@@ -204,7 +205,7 @@ def trace(
         )
     regions = _shaped(regions, settings, mm_per_px, hex_of(table[away]) if len(table) > away else None)
     return Trace(
-        rgb,
+        rgb if seen is None or seen.shape != rgb.shape else seen,
         regions,
         hex_of(table[away]) if len(table) > away else None,
         specks,

@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
+import cv2
 import numpy as np
 
-from cutkey.core.geometry.arrays import U8
+from cutkey.core.geometry.arrays import U8, Float
 from cutkey.core.imaging.rectangle import true_proportion
 from cutkey.core.imaging.sheet import find_sheet
 from cutkey.core.picture.labels import spread
@@ -18,6 +19,8 @@ from cutkey.core.steps.square import Square
 SHEETS = {"A4": (210.0, 297.0), "Letter": (215.9, 279.4), "card": (85.6, 53.98)}
 #: A sheet is a known one when its proportion is that to this share.
 _LIKE = 0.02
+#: So far inside of the sheet's edges it is cut off, as a share of its width and height.
+_INSET = 0.01
 #: In a photograph no more than this is flat to the last level.
 _FLAT = 0.5
 
@@ -27,7 +30,7 @@ class Squaring(NamedTuple):
 
     step: Square
     sheet: str  # its name, "" when it is none that is known
-    size_mm: tuple[float, float] | None  # as it lies in the picture, width and height
+    size_mm: tuple[float, float] | None  # of what is left of it, as it lies in the picture, width and height
     seen: float  # share of its sides that can be seen
 
 
@@ -43,7 +46,8 @@ def squaring_of(rgb: U8) -> Squaring | None:
     found = find_sheet(rgb)
     if found is None:
         return None
-    a, b, c, d = ((round(float(x), 5), round(float(y), 5)) for x, y in found.corners)
+    inner = _inset(found.corners * rgb.shape[1::-1]) / rgb.shape[1::-1]
+    a, b, c, d = ((round(float(x), 5), round(float(y), 5)) for x, y in inner)
     proportion = true_proportion((a, b, c, d), (rgb.shape[1], rgb.shape[0]))
     if proportion is None:
         return Squaring(Square((a, b, c, d)), "", None, found.seen)
@@ -51,5 +55,14 @@ def squaring_of(rgb: U8) -> Squaring | None:
         for size in ((w, h), (h, w)):
             if abs(math.log(proportion * size[1] / size[0])) < _LIKE:
                 step = Square((a, b, c, d), round(size[0] / size[1], 4))
-                return Squaring(step, name, size, found.seen)
+                seen_mm = size[0] * (1 - 2 * _INSET), size[1] * (1 - 2 * _INSET)
+                return Squaring(step, name, seen_mm, found.seen)
     return Squaring(Square((a, b, c, d)), "", None, found.seen)
+
+
+def _inset(corners: Float) -> Float:
+    """Corners a little inside of the sheet's: its edge is no part of the drawing."""
+    whole = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], np.float32)
+    to = cv2.getPerspectiveTransform(whole, corners.astype(np.float32))
+    inside = (whole * (1 - 2 * _INSET) + _INSET)[None]
+    return np.asarray(cv2.perspectiveTransform(inside, to)[0], float)

@@ -1,0 +1,235 @@
+"""The first trace of pictures as the web, a phone and a scanner deliver them, judged by their drawing."""
+
+from __future__ import annotations
+
+import io
+import json
+
+import cv2
+import numpy as np
+import pytest
+from bench.gallery import (
+    KINDS,
+    OVER,
+    Drawn,
+    cartoon_of,
+    drawn,
+    on_a_desk,
+    pictures,
+    reduced,
+    saved,
+    strokes_of,
+    svg_of,
+)
+from bench.openset import painted
+from PIL import Image, ImageFilter
+
+from cutkey.cli.main import main
+from cutkey.core.colour.difference import difference, rgb_of
+from cutkey.core.imaging.chroma import hue_is_blurred
+from cutkey.core.imaging.overshoot import OVERSHOOTS, dulled, overshoot
+from cutkey.core.imaging.sheet import find_sheet
+from cutkey.core.imaging.transparency import told_apart
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.picture.pixels import is_pixel_art
+from cutkey.core.picture.read import read_picture
+from cutkey.core.trace.first import first_settings
+from cutkey.core.trace.run import trace
+from cutkey.core.trace.squaring import SHEETS, squaring_of
+
+
+@pytest.fixture(scope="module", params=[900, 906])
+def cartoon(request) -> Drawn:
+    """Overlapping shapes with outlines of 2 to 3 px."""
+    made = drawn("cartoon", cartoon_of(request.param))
+    assert made is not None
+    return made
+
+
+WORLD = {
+    "mean": (lambda a: saved(reduced(a), "PNG"), 0.02),
+    "Lanczos": (lambda a: saved(reduced(a, Image.Resampling.LANCZOS), "PNG"), 0.06),
+    "bicubic": (lambda a: saved(reduced(a, Image.Resampling.BICUBIC), "PNG"), 0.06),
+    "JPEG 80": (lambda a: saved(reduced(a, Image.Resampling.LANCZOS), "JPEG", quality=80), 0.1),
+    "JPEG 60": (lambda a: saved(reduced(a, Image.Resampling.LANCZOS), "JPEG", quality=60), 0.12),
+    "WebP": (lambda a: saved(reduced(a, Image.Resampling.LANCZOS), "WEBP", quality=80), 0.1),
+}
+
+
+@pytest.mark.parametrize("how", WORLD)
+def test_outlines_keep_their_ink_and_no_colour_is_invented(cartoon, how):
+    """Against the area that the drawing itself was painted with."""
+    change, most = WORLD[how]
+    ink = int(np.argmin(cartoon.palette.sum(1)))
+    found = trace(read_picture(change(cartoon.palette[cartoon.labels]), "a"), TraceSettings(), 60.0)
+    assert len(found.regions) == len(cartoon.palette) - 1
+    area = sum(
+        r.geometry.area
+        for r in found.regions
+        if difference(np.array(rgb_of(r.colour)), cartoon.palette).argmin() == ink
+    )
+    assert area == pytest.approx((cartoon.labels == ink).sum() / OVER**2, rel=most)
+
+
+def test_overshoot_is_measured_and_undone(cartoon):
+    large = cartoon.palette[cartoon.labels]
+    mean = reduced(large)
+    assert overshoot(mean) < OVERSHOOTS and dulled(mean) is mean
+    sharp = np.asarray(Image.fromarray(mean).filter(ImageFilter.UnsharpMask(1.5, 120, 0)))
+    for spoilt in (reduced(large, Image.Resampling.LANCZOS), sharp):
+        assert overshoot(spoilt) > OVERSHOOTS and overshoot(dulled(spoilt)) < 0.3 * overshoot(spoilt)
+    # A dark outline round light areas is no overshoot, nor is a photograph's texture.
+    grain = np.random.default_rng(1).normal(128, 40, (300, 300, 1)).clip(0, 255).astype(np.uint8)
+    assert dulled(np.repeat(grain, 3, 2)).shape == (300, 300, 3) and overshoot(np.repeat(grain, 3, 2)) == 0
+
+
+def test_halved_chroma_is_told_from_full(cartoon):
+    rgb = reduced(cartoon.palette[cartoon.labels])
+    kept, halved = (
+        np.asarray(Image.open(io.BytesIO(saved(rgb, "JPEG", quality=85, subsampling=s)))) for s in (0, 2)
+    )
+    assert [hue_is_blurred(a) for a in (rgb, kept, halved)] == [False, False, True]
+
+
+def shadowed() -> tuple[np.ndarray, np.ndarray]:
+    """A red disc of 40 px radius over a soft black shadow: colours and alpha, 0 to 1."""
+    y, x = np.mgrid[:200, :200] + 0.5
+    share = np.clip(40.5 - np.hypot(x - 90, y - 90), 0, 1)
+    soft = 0.6 * cv2.GaussianBlur(np.clip(40.5 - np.hypot(x - 100, y - 100), 0, 1), (0, 0), 6)
+    alpha = share + soft * (1 - share)
+    rgb = np.array([200.0, 40, 40]) * (share / np.maximum(alpha, 1e-6))[..., None]
+    return rgb.round().astype(np.uint8), (255 * alpha).round().astype(np.uint8)
+
+
+def test_a_soft_shadow_is_left_out_named_and_kept_when_asked():
+    rgb, alpha = shadowed()
+    picture = read_picture(saved(np.dstack([rgb, alpha]), "PNG"), "a")
+    found = trace(picture, TraceSettings(), 60.0)
+    (disc,) = found.regions
+    assert disc.geometry.area == pytest.approx(np.pi * 40**2, rel=0.012)
+    assert difference(np.array(rgb_of(disc.colour)), np.array([200, 40, 40])) < 2
+    assert any("soft shadow" in str(n) and "left out" in str(n) for n in found.notes)
+    kept = trace(picture, TraceSettings(keep_soft=True), 60.0)
+    assert len(kept.regions) == 2 and any("part of the figure" in str(n) for n in kept.notes)
+    assert min(sum(rgb_of(r.colour)) for r in kept.regions) < 60
+    # What is evenly transparent is no shadow: it has its own colour.
+    glass = np.where(alpha > 0, 0, 0).astype(np.uint8)
+    glass[50:150, 50:150] = 128
+    plain, opaque, soft = told_apart(np.full((200, 200, 3), (30, 90, 200), np.uint8), glass)
+    assert soft is None and opaque[100, 100] == 255 and opaque[10, 10] == 0 and (plain == (30, 90, 200)).all()
+
+
+def test_a_shadow_painted_on_white_goes_with_the_ground_it_lies_on():
+    """Inside a ring too, whose white the shadow reaches."""
+    y, x = np.mgrid[:300, :300] + 0.5
+    r = np.hypot(x - 150, y - 150)
+    share = np.clip(100.5 - r, 0, 1) * np.clip(r - 69.5, 0, 1)
+    soft = 0.35 * cv2.GaussianBlur(np.roll(share, (9, 9), (0, 1)), (0, 0), 9)
+    ground = 255 * (1 - soft)[..., None]
+    rgb = np.array([20.0, 60, 160]) * share[..., None] + ground * (1 - share[..., None])
+    found = trace(read_picture(saved(rgb.round().astype(np.uint8), "PNG"), "a"), TraceSettings(), 60.0)
+    blue = max(found.regions, key=lambda r: -sum(rgb_of(r.colour)))
+    assert len(found.regions) <= 2 and blue.geometry.area == pytest.approx(np.pi * (100**2 - 70**2), rel=0.02)
+
+
+@pytest.mark.parametrize("kind", ["sprite", "sprite, enlarged"])
+def test_sprites_are_traced_square_by_square(kind):
+    for shown in pictures(kind, 2):
+        picture = read_picture(shown.data, shown.name)
+        found = first_settings(picture, 60.0, shown.name)
+        assert (found.kind, found.settings.mode) == ("pixel art", "pixels")
+        made = trace(picture, found.settings, 60.0, whole=True)
+        assert made.picture.shape[:2] == shown.labels.shape
+        for region in made.regions:
+            k = int(difference(np.array(rgb_of(region.colour)), shown.palette).argmin())
+            # The ground's colour stays inside the figure only.
+            assert region.geometry.area == (shown.labels == k).sum() or k == 0
+
+
+def test_a_small_icon_with_smooth_edges_and_a_flag_are_no_pixel_art():
+    disc = svg_of('<circle cx="4" cy="4" r="3" fill="#a22"/>', "0 0 8 8")
+    assert not any(is_pixel_art(painted(disc, side)) for side in (16, 32, 64))
+    flag = np.full((240, 320, 3), 255, np.uint8)
+    flag[:, 100:140] = flag[100:140] = (0, 40, 104)
+    assert not is_pixel_art(flag)
+    moon = (128 + 60 * np.sin(np.arange(256) / 9.0))[:, None, None] * np.ones((1, 256, 3))
+    assert not is_pixel_art(np.kron(moon, np.ones((2, 2, 1))).astype(np.uint8))
+
+
+@pytest.mark.parametrize(("kind", "way"), [("light on dark", "light"), ("pencil", "dark")])
+def test_thin_strokes_in_grain_are_never_nothing(kind, way):
+    strokes = drawn("strokes", strokes_of(5))
+    assert strokes is not None
+    change, deliver = KINDS[kind]
+    rng = np.random.default_rng(2)
+    made = change(strokes, rng)
+    picture = read_picture(deliver(made, rng), "a")
+    found = first_settings(picture, 80.0, "a")
+    assert found.way == way
+    area = sum(r.geometry.area for r in trace(picture, found.settings, 80.0).regions)
+    assert area == pytest.approx((made.labels > 0).sum() / OVER**2, rel=0.12)
+
+
+def covered(data: bytes, corners: np.ndarray) -> bytes:
+    """A photograph with a finger over the first corner and a pencil across the second side."""
+    rgb = np.asarray(Image.open(io.BytesIO(data))).copy()
+    p = corners * rgb.shape[1::-1]
+    cv2.ellipse(rgb, tuple(int(v) for v in p[0]), (70, 45), 30, 0, 360, (196, 140, 118), -1, cv2.LINE_AA)
+    middle = (p[1] + p[2]) / 2
+    cv2.line(rgb, *(tuple(int(v) for v in middle + k) for k in ((-90, -30), (90, 40))), (60, 60, 40), 14)
+    return saved(rgb, "JPEG", quality=90)
+
+
+def test_the_corners_of_a_sheet_are_found_also_where_a_finger_hides_one():
+    """Corners within 1 % of the sheet's width, its proportion within 1 %; the camera is that of `on_a_desk`."""
+    badge = drawn("strokes", strokes_of(8))
+    assert badge is not None
+    rng = np.random.default_rng(4)
+    for n in range(6):
+        shown = on_a_desk(badge, rng)
+        data = covered(shown.data, shown.corners) if n % 2 else shown.data
+        rgb = read_picture(data, "a").rgb
+        found = find_sheet(rgb)
+        assert found is not None, shown.name
+        size = rgb.shape[1::-1]
+        wide = np.linalg.norm((shown.corners[1] - shown.corners[0]) * size)
+        off = min(
+            np.linalg.norm((np.roll(found.corners, k, 0) - shown.corners) * size, axis=1).max()
+            for k in range(4)
+        )
+        assert off < 0.01 * wide
+        squaring = squaring_of(rgb)
+        assert squaring is not None and squaring.sheet in SHEETS
+        true = shown.size[0] / shown.size[1]
+        assert min(abs(squaring.step.proportion / t - 1) for t in (true, 1 / true)) < 0.01
+
+
+def test_a_picture_without_a_sheet_has_none():
+    flat = drawn("cartoon", cartoon_of(905))
+    assert flat is not None and squaring_of(reduced(flat.palette[flat.labels])) is None
+    import skimage.data
+
+    for name in ("astronaut", "chelsea", "coffee"):
+        assert squaring_of(np.ascontiguousarray(getattr(skimage.data, name)()[..., :3])) is None
+
+
+def test_a_bank_card_on_a_desk_tells_its_size_on_the_command_line(tmp_path, capsys):
+    (photo,) = pictures("sheet on a desk", 1)
+    assert photo.name.endswith("on card")
+    (tmp_path / "a.jpg").write_bytes(photo.data)
+    out, report = tmp_path / "a.svg", tmp_path / "a.json"
+    assert main(["trace", str(tmp_path / "a.jpg"), "-o", str(out), "--report", str(report)]) == 0
+    assert "the sheet in it was squared up" in capsys.readouterr().out
+    made = json.loads(report.read_text())
+    # The drawing is a square of 0.8 of the card's height, with a margin of a twelfth on each side.
+    assert 0.4 * 54 < max(made["size_mm"]) < 0.67 * 54 + 0.5
+    plain = main(["trace", str(tmp_path / "a.jpg"), "-o", str(out), "--over", "--mode", "colours"])
+    assert plain == 0 and "squared up" not in capsys.readouterr().out
+
+
+def test_a_keeping_of_soft_edges_and_light_figures_can_be_asked_for(tmp_path, capsys):
+    rgb, alpha = shadowed()
+    (tmp_path / "a.png").write_bytes(saved(np.dstack([rgb, alpha]), "PNG"))
+    command = ["trace", str(tmp_path / "a.png"), "-o", str(tmp_path / "a.svg"), "--over"]
+    assert main(command) == 0 and "1 colours" in capsys.readouterr().out
+    assert main([*command, "--keep-soft"]) == 0 and "2 colours" in capsys.readouterr().out
