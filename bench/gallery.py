@@ -164,10 +164,10 @@ def _inset(svg: str) -> str:
     return svg_of(f'<svg x="40" y="40" width="400" height="400" {svg[svg.index("<svg") + 4 :]}')
 
 
-def drawings() -> Iterator[Drawn]:
-    """Drawings without end: own ones, and those of the sets, in turn."""
+def drawings(own_only: bool = False) -> Iterator[Drawn]:
+    """Drawings without end: own ones, and those of the sets, which are fetched, in turn."""
     own = {"cartoon": cartoon_of, "badge": _badge, "strokes": strokes_of}
-    sets = {n: iter(_of_set(n, 150)) for n in SETS}
+    sets = {} if own_only else {n: iter(_of_set(n, 150)) for n in SETS}
     n = 0
     while True:
         for name, make in own.items():
@@ -476,25 +476,25 @@ KINDS: dict[str, tuple[Change | None, Callable[[Drawn, np.random.Generator], byt
 
 
 @cache
-def _source() -> tuple[list[Drawn], Iterator[Drawn]]:
-    return [], drawings()
+def _source(own_only: bool) -> tuple[list[Drawn], Iterator[Drawn]]:
+    return [], drawings(own_only)
 
 
-def _pool(n: int) -> Drawn:
+def _pool(n: int, own_only: bool) -> Drawn:
     """The n-th drawing; each is painted once."""
-    known, more = _source()
+    known, more = _source(own_only)
     while len(known) <= n:
         known.append(next(more))
     return known[n]
 
 
-def pictures(kind: str, count: int) -> Iterator[Shown]:
-    """Pictures of a kind, always the same ones."""
+def pictures(kind: str, count: int, own_only: bool = False) -> Iterator[Shown]:
+    """Pictures of a kind, always the same ones; `own_only` fetches nothing."""
     change, deliver = KINDS[kind]
     r = np.random.default_rng(sum(map(ord, kind)))
-    first = int(r.integers(POOL))
+    first = 0 if own_only else int(r.integers(POOL))
     for n in range(count):
-        d = _pool((first + n) % POOL)
+        d = _pool((first + n) % POOL, own_only)
         if change is not None:
             d = change(d, r)
         if kind == "sheet on a desk":

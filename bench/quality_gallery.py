@@ -206,9 +206,11 @@ def _judged(shown: Shown, picture: object, settings: TraceSettings) -> Verdict |
         return None
 
 
-def measure(count: int = 5, kinds: tuple[str, ...] = tuple(KINDS)) -> dict[str, list[Result]]:
+def measure(
+    count: int = 5, kinds: tuple[str, ...] = tuple(KINDS), own_only: bool = False
+) -> dict[str, list[Result]]:
     """Results of so many pictures of each kind."""
-    return {kind: [try_one(s) for s in pictures(kind, count)] for kind in kinds}
+    return {kind: [try_one(s) for s in pictures(kind, count, own_only)] for kind in kinds}
 
 
 if __name__ == "__main__":

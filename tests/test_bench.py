@@ -14,6 +14,7 @@ from bench import (
     judging,
     quality_beds,
     quality_colours,
+    quality_gallery,
     quality_jobs,
     quality_models,
     quality_pictures,
@@ -28,7 +29,7 @@ from bench.__main__ import MODULES
 from cutkey.demo import models
 
 QUALITIES = {n for n in globals() if n.startswith("quality_")}
-HELPERS = {"__init__", "__main__", "timing", "shapes", "openset", "strangers", "judging"}
+HELPERS = {"__init__", "__main__", "timing", "shapes", "openset", "strangers", "judging", "gallery"}
 DISC = (
     '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64" width="64" height="64"><rect width="64"'
     ' height="64" fill="#ffffff"/><circle cx="32" cy="32" r="20" fill="#c03020"/></svg>'
@@ -61,6 +62,11 @@ def test_gaps_of_the_windows_thread_are_measured(window):
     assert 0 < found.own.most <= found.inside.most <= found.clock.most
 
 
+def replace_truth(shown):
+    """The same picture, said to be its mirror image."""
+    return shown._replace(labels=shown.labels[:, ::-1].copy())
+
+
 def test_qualities_run():
     count, rows = quality_models.measure([("demo/lid.stl", models.stl_of(models.jar_lid(), "lid"))])
     assert dict(count) == {"sound": 1} and len(rows) == 1
@@ -77,6 +83,12 @@ def test_qualities_run():
 
 
 def test_jobs_of_nothing_in_particular_are_mended():
+    gallery = quality_gallery.measure(1, ("area mean", "sprite", "soft shadow"), own_only=True)
+    assert [r.at_once.faults for found in gallery.values() for r in found] == [[], [], []]
+    # Another drawing's truth is no match.
+    (one,) = gallery["area mean"]
+    other = replace_truth(one.shown)
+    assert quality_gallery.try_one(other, clicks=False).at_once.faults
     counts, left = quality_jobs.measure(range(4, 6), write=True)
     assert left == [] and counts["written without a warning"] == counts["mended"] == 2
 

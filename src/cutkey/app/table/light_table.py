@@ -86,6 +86,7 @@ class LightTable(QWidget):
             and view.id == self._view.id
             and _alike(view.size, self._view.size)
         )
+        other = view is not None and self._view is not None and view.id != self._view.id
         self._view = view
         self._paths = [(c, path_of(r, lambda p: p * (1, -1))) for c, r in view.regions] if view else []
         self._thin = path_of(view.thin, lambda p: p * (1, -1)) if view else QPainterPath()
@@ -95,8 +96,8 @@ class LightTable(QWidget):
             self._image = QImage(view.picture.pixels.tobytes(), w, h, 3 * w, QImage.Format.Format_RGB888)
         if not same or self._fitted:
             self.fit()
-        if not same and not 0.1 < self.wipe < 0.9:
-            # Of a new picture both halves are seen.
+        if other and not 0.1 < self.wipe < 0.9:
+            # Of another graphic both halves are seen.
             self.wipe = 0.5
         self.update()
 

@@ -22,11 +22,11 @@ SPRITE = 64
 #: between.
 _MOST_BLENDS, _MAIN, _NEAR_WAY = 4, 6, 4.0
 #: So many rows and columns must have a step in them.
-_LEAST_LINES = 5
+_LEAST_LINES = 7
 #: Levels of a strong step, how many there must be, the share of them that lies on the grid of the squares,
 #: and the
 #: least side of a blurred square, px.
-_STRONG, _LEAST_STEPS, _ON_GRID, _LEAST_SIDE = 40, 40, 0.9, 4
+_STRONG, _LEAST_STEPS, _ON_GRID, _LEAST_SIDE = 32, 40, 0.85, 4
 #: So much of the lines between squares has a strong step.
 _BUSY = 0.02
 #: Squares differ from the picture by no more than this, levels in the mean.
@@ -135,10 +135,11 @@ def _blurred_block(rgb: U8) -> int:
     Nearly all strong steps lie on a grid, and on no coarser one.
     """
     h, w = rgb.shape[:2]
-    wide = rgb.astype(np.int16)
+    # Compression blurs hue far over the grid, brightness hardly.
+    grey = np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), np.int16)
     strong = (
-        (np.abs(np.diff(wide, axis=1)).max(2) > _STRONG).sum(0).astype(float),
-        (np.abs(np.diff(wide, axis=0)).max(2) > _STRONG).sum(1).astype(float),
+        (np.abs(np.diff(grey, axis=1)) > _STRONG).sum(0).astype(float),
+        (np.abs(np.diff(grey, axis=0)) > _STRONG).sum(1).astype(float),
     )
     whole = sum(float(s.sum()) for s in strong)
     if whole < _LEAST_STEPS:

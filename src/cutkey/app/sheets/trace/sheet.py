@@ -220,7 +220,9 @@ class TraceSheet(Sheet):
             self.picture.set_text(self.tr("Drawing"), source.name)
             self.histogram.show_counts([], None, self.tr("a vector drawing has no brightness"))
         elif not view.draft:
-            worked = (p.pixels.shape[1], p.pixels.shape[0])
+            # As it was opened: steps and squares change it further.
+            part = min(1.0, WORKING_SIDE / max(p.original_size))
+            worked = tuple(round(part * n) for n in p.original_size)
             size = self.tr("{0} × {1} px").format(*p.original_size)
             if max(p.original_size) > WORKING_SIDE:
                 size = self.tr("{0} × {1} px (reduced from {2} × {3})").format(*worked, *p.original_size)

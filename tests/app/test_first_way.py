@@ -1,0 +1,71 @@
+"""A picture that is dropped on the window is traced in the way that suits it, and that is said."""
+
+from __future__ import annotations
+
+import numpy as np
+from bench.gallery import drawn, on_a_desk, saved, strokes_of
+from PySide6.QtTest import QTest
+from tests.app.test_path import LEFT, drop
+from tests.conftest import png
+from tests.core.test_first_trace import shadowed
+
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.steps.square import Square
+
+
+def test_a_sprite_is_traced_by_squares_and_a_soft_shadow_is_kept_with_a_click(window, settle, tmp_path):
+    sprite = np.full((12, 12, 3), 255, np.uint8)
+    sprite[2:10, 3:9] = (200, 40, 40)
+    sprite[4, 4] = sprite[4, 7] = sprite[7:9, 5:7] = (20, 20, 40)
+    (tmp_path / "sprite.png").write_bytes(png(sprite))
+    drop(window, tmp_path / "sprite.png")
+    settle(window)
+    assert window.desk.spec().trace.mode == "pixels" and "pixel art" in window.message.text
+    assert window.sheets["trace"].settings.mode.choice == "pixels"
+    rgb, alpha = shadowed()
+    (tmp_path / "disc.png").write_bytes(saved(np.dstack([rgb, alpha]), "PNG"))
+    drop(window, tmp_path / "disc.png")
+    settle(window)
+    notes = window.sheets["trace"].notes
+    assert window.desk.spec().trace == TraceSettings() and len(window.desk.graphic_view().measures) == 1
+    assert notes.soft.isVisibleTo(notes) and "soft shadow" in notes.subtitle.text()
+    # What is looked at is the picture as it came, not the colour that stands for nothing.
+    seen = window.desk.graphic_view().picture.pixels
+    assert (seen[0, 0] == 255).all()
+    QTest.mouseClick(notes.soft, LEFT)
+    settle(window)
+    assert window.desk.spec().trace.keep_soft and len(window.desk.graphic_view().measures) == 2
+    assert window.document.undo_text == "change soft shadow"
+
+
+def test_a_sheet_on_a_desk_is_squared_up_and_offered_again(window, settle, tmp_path):
+    badge = drawn("strokes", strokes_of(8))
+    photo = on_a_desk(badge, np.random.default_rng(7), (600, 800))
+    (tmp_path / "desk.jpg").write_bytes(photo.data)
+    drop(window, tmp_path / "desk.jpg")
+    settle(window)
+    spec = window.desk.spec()
+    assert isinstance(spec.trace.steps[0], Square) and "squared up" in window.message.text
+    assert 20 < spec.width_mm < 216
+    # With the step taken out it is among the ways that suit the picture.
+    trace = window.sheets["trace"]
+    trace._set_steps("without", (), False)
+    settle(window)
+    QTest.mouseClick(trace.ways.ask, LEFT)
+    settle(window)
+    assert "sheet" in trace.ways.ways and len(trace.ways.ways) <= 5
+    QTest.mouseClick(trace.ways.ways["sheet"], LEFT)
+    settle(window)
+    assert isinstance(window.desk.spec().trace.steps[0], Square) and trace.ways.ways["sheet"].isChecked()
+
+
+def test_a_picture_that_is_still_traced_is_called_a_draft(window, settle, tmp_path):
+    (tmp_path / "sprite.png").write_bytes(
+        png(np.full((40, 40, 3), 255, np.uint8) - np.eye(40, dtype=np.uint8)[..., None] * 200)
+    )
+    drop(window, tmp_path / "sprite.png")
+    settle(window)
+    table = window.table
+    ready = table.grab().toImage()
+    table._view = table._view._replace(draft=True)
+    assert table.grab().toImage() != ready
