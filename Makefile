@@ -29,6 +29,7 @@ bench: setup
 quality: setup
 	@$(PY) -m bench.quality_shapes
 	@$(PY) -m bench.quality_pictures
+	@$(PY) -m bench.quality_gallery
 	@$(PY) -m bench.quality_svg
 	@$(PY) -m bench.quality_models
 	@$(PY) -m bench.quality_strangers
