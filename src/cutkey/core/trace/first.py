@@ -12,7 +12,7 @@ from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.model.ways import Kind, offers
 from cutkey.core.picture.apply import prepare
 from cutkey.core.picture.read import Picture, reduced
-from cutkey.core.trace.run import trace
+from cutkey.core.trace.run import Trace, trace
 from cutkey.core.trace.squaring import squaring_of
 from cutkey.core.trace.ways import kind_of
 
@@ -68,18 +68,29 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
     ways = [(o.id, o.trace) for o in offers(kind, uneven, plain)]
     if kind not in _AT_ONCE:
         ways = [("colours", plain), *(w for w in ways if w[1] != plain)]
-    # A sheet is only a part of its picture.
-    small = picture if kind == "pixel art" else reduced(picture, 2 * _SIDE if squaring else _SIDE)
     for way, settings in ways:
-        try:
-            made = trace(small, settings, width_mm, name, whole, proof=False)
-        except BadInput:
+        # Most leave something at a small size already; a sheet is only a part of its picture.
+        sides = (2 * _SIDE,) if squaring else (_SIDE // 2, _SIDE)
+        made = next(filter(None, (_tried(picture, settings, s, width_mm, name, whole) for s in sides)), None)
+        if made is None:
             continue
-        h, w = made.picture.shape[:2]
-        if sum(r.geometry.area for r in made.regions) >= _LEAST * h * w:
-            width = None
-            if squaring is not None and squaring.size_mm is not None:
-                left, _, right, _ = box_of(made.regions)
-                width = round(squaring.size_mm[0] * (1.0 if whole else (right - left) / w), 2)
-            return First(settings, kind, way, None if squaring is None else squaring.sheet, width)
+        width = None
+        if squaring is not None and squaring.size_mm is not None:
+            left, _, right, _ = box_of(made.regions)
+            share = 1.0 if whole else (right - left) / made.picture.shape[1]
+            width = round(squaring.size_mm[0] * share, 2)
+        return First(settings, kind, way, None if squaring is None else squaring.sheet, width)
     return First(plain, kind, "colours")
+
+
+def _tried(
+    picture: Picture, settings: TraceSettings, side: int, width_mm: float, name: str, whole: bool
+) -> Trace | None:
+    """The trace of a reduced picture; None when it leaves next to nothing."""
+    small = picture if settings.mode == "pixels" else reduced(picture, side)
+    try:
+        made = trace(small, settings, width_mm, name, whole, proof=False)
+    except BadInput:
+        return None
+    h, w = made.picture.shape[:2]
+    return made if sum(r.geometry.area for r in made.regions) >= _LEAST * h * w else None

@@ -49,14 +49,13 @@ def kind_of(rgb: U8) -> tuple[Kind, bool]:
     lab = lab_of(small.reshape(-1, 3).astype(float))
     coloured = bool(np.mean(np.hypot(lab[:, 1], lab[:, 2]) > COLOURED) > SHARE)
     tones, ink, ground = _two_tones(small)
-    evened = even_light(small)
-    even, even_ink, even_ground = _two_tones(evened)
     if not looks.shaded:
         return (
             ("line art", False) if not coloured and tones > TWO_TONES and ink < INK else ("flat art", False)
         )
     if _is_light_on_dark(small):
         return "light on dark", False
+    evened = even_light(small)
     if coloured:
         # A photographed drawing has few colours, and next to nothing else, once its light is even.
         lit = looks_of(calm(evened, noise_level(evened)))
@@ -65,6 +64,7 @@ def kind_of(rgb: U8) -> tuple[Kind, bool]:
             if _is_drawn(lit)
             else ("photograph", False)
         )
+    even, even_ink, even_ground = _two_tones(evened)
     on_paper = [
         t > TWO_TONES and i < INK and g < GROUND
         for t, i, g in ((tones, ink, ground), (even, even_ink, even_ground))
