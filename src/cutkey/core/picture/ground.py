@@ -22,8 +22,8 @@ _STEEP = 4.0
 #: a px.
 _LASTING, _SURELY_STEEP = 0.4, 15.0
 #: A piece of the ground that the figure encloses has so many px, and is as light as the ground to this,
-#: levels.
-_LEAST_PIECE, _LIKE = 60, 4.0
+#: levels; so many are looked at.
+_LEAST_PIECE, _LIKE, _PIECES = 60, 4.0, 40
 #: So much of the border must be one piece of ground, and so much of the ground another colour (CIEDE2000)
 #: than most of it, to be worth it.
 _BORDER, _OFF, _APART = 0.75, 0.01, 4.0
@@ -120,9 +120,12 @@ def _from_border(flat: Bool, smooth: F32) -> Bool | None:
     out = piece == first
     grey = smooth.mean(2)
     light = float(np.percentile(grey[out], 90))
-    for n in np.flatnonzero(np.bincount(piece.ravel()) > _LEAST_PIECE).tolist():
+    area = np.bincount(piece.ravel())
+    area[[0, first]] = 0
+    # The largest tell: in a photograph there are thousands.
+    for n in np.argsort(-area)[:_PIECES].tolist():
         own = piece == n
-        if n not in (0, first) and abs(float(np.percentile(grey[own], 95)) - light) < _LIKE:
+        if area[n] > _LEAST_PIECE and abs(float(np.percentile(grey[own], 95)) - light) < _LIKE:
             out |= own
     return np.asarray(out) if 0.05 < out.mean() < 0.97 else None
 

@@ -253,6 +253,7 @@ def _thin(
     In a picture that was compressed or sharpened only what stands out from the ringing beside its edges.
     """
     pixels = rough.size
+    least = max(30.0, 0.001 * pixels)
     if most <= 0:
         return np.zeros((0, 3))
     if clean < SHADED and not compressed:
@@ -265,13 +266,11 @@ def _thin(
         # A line's own hue is lost in that of its surroundings; its brightness is not.
         bright = weighed(rgb, LINES)
         known = weighed(_levels(palette), LINES).astype(float)
-        least = max(30.0, 0.001 * pixels)
         found = thin_colours(
             bright, spread(bright), known, 14.0, least, most, 40, 32.0, _lab_of_weighed, True
         )
         return unweighed(found, LINES)
     if compressed or restored:
-        least = max(30.0, 0.001 * pixels)
         # Where overshoot was undone little of it is left.
         far, beyond, slack = (20.0, 48, 40.0) if compressed else (10.0, 28, 28.0)
         return thin_colours(rgb, rough, palette, far, least, most, beyond, slack, scattered=restored)

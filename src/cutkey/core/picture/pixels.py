@@ -18,14 +18,12 @@ from cutkey.core.words import reading as say
 MOST_COLOURS = 64
 #: Largest side of a sprite that is shown as it is, px.
 SPRITE = 64
-#: Smoothed edges have more colours between two of the most frequent ones than this, so near to the line
-#: between.
+#: Smoothed edges have more colours than this between two of the most frequent ones, so near to the line.
 _MOST_BLENDS, _MAIN, _NEAR_WAY = 4, 6, 4.0
 #: So many rows and columns must have a step in them.
 _LEAST_LINES = 7
 #: Levels of a strong step, how many there must be, the share of them that lies on the grid of the squares,
-#: and the
-#: least side of a blurred square, px.
+#: and the least side of a blurred square, px.
 _STRONG, _LEAST_STEPS, _ON_GRID, _LEAST_SIDE = 32, 40, 0.85, 4
 #: So much of the lines between squares has a strong step.
 _BUSY = 0.02
@@ -33,6 +31,8 @@ _BUSY = 0.02
 _MOST_OFF = 6.0
 #: Colours nearer than this (CIEDE2000) are one where a picture was compressed.
 _SAME = 6.0
+#: The most frequent colours tell; a photograph has hundreds of thousands.
+_KINDS = 4096
 
 
 def by_square(ready: Prepared, rgb: U8) -> tuple[Prepared, U8]:
@@ -168,7 +168,7 @@ def alike(colours: U8) -> Float:
     -------
     ndarray, (K, 3), float64
     """
-    kinds, _ = counted(colours)
+    kinds = counted(colours)[0][:_KINDS]
     labs = lab_of(kinds.astype(float))
     out: list[int] = []
     for k in range(len(kinds)):
