@@ -309,6 +309,8 @@ def test_what_kind_of_picture_one_is_and_what_suits_it():
     assert {kind_of(rgb(n))[0] for n in ("astronaut", "coffee", "rocket")} == {"photograph"} and kind_of(
         rgb("moon")
     )[0] == "soft shading"
+    # Colours on black are no chalk.
+    assert kind_of(rgb("colorwheel"))[0] != "light on dark"
     # A drawing photographed in light that falls off, with grain.
     assert kind_of(photographed(gate_sign())) == ("flat art", True)
     flat = drawn(FIELDS, scale=4)

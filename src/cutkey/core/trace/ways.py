@@ -86,7 +86,11 @@ def _is_light_on_dark(rgb: U8) -> bool:
     border = np.concatenate([light[0], light[-1], light[:, 0], light[:, -1]])
     # The step between the two is far larger than what either varies by.
     tones, dark, _ = _two_tones(rgb)
-    return bool(border.mean() < BORDER and tones > TWO_TONES and 1 - dark < INK)
+    if border.mean() >= BORDER or tones <= TWO_TONES or 1 - dark >= INK or not light.any():
+        return False
+    # The strokes are white or grey; colours on black are a drawing in colours.
+    lab = lab_of(rgb[light].astype(float))
+    return bool(np.median(np.hypot(lab[:, 1], lab[:, 2])) < COLOURED)
 
 
 def _two_tones(rgb: U8) -> tuple[float, float, float]:
