@@ -82,7 +82,8 @@ def is_pixel_art(rgb: U8) -> bool:
     n, m = _block(rgb)
     if n == m > 1:
         small = np.ascontiguousarray(rgb[n // 2 :: n, n // 2 :: n])
-        return _lines_used(small) >= _LEAST_LINES and len(counted(small.reshape(-1, 3))[0]) <= MOST_COLOURS
+        few = len(counted(small.reshape(-1, 3))[0]) <= MOST_COLOURS
+        return few and min(small.shape[:2]) >= 4 and (_lines_used(small) >= _LEAST_LINES or _has_lone(small))
     n = _blurred_block(rgb)
     if n > 1:
         small = _middles(rgb, n, n)
@@ -105,6 +106,13 @@ def _lines_used(small: U8) -> int:
     across = (np.abs(np.diff(wide, axis=1)).max(2) > _STRONG).any(0)
     along = (np.abs(np.diff(wide, axis=0)).max(2) > _STRONG).any(1)
     return int(min(across.sum(), along.sum()))
+
+
+def _has_lone(small: U8) -> bool:
+    """Whether a square differs from all four beside it, as an eye does: stripes and crosses have none."""
+    inner = small[1:-1, 1:-1]
+    beside = (small[:-2, 1:-1], small[2:, 1:-1], small[1:-1, :-2], small[1:-1, 2:])
+    return bool(np.logical_and.reduce([(inner != s).any(2) for s in beside]).any())
 
 
 def _blends(rgb: U8) -> int:
