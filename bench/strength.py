@@ -263,13 +263,13 @@ def in_the_window(sequences: int, rounds: int, small: bool) -> list[Promise]:
 def run(small: bool = False) -> list[Promise]:
     """Every promise but those of the window, which need one."""
     return [
-        kills_while_saving(4 if small else 300),
+        kills_while_saving(2 if small else 300),
         full_disk(),
         closed_folder(),
         *([] if small else [files_read(False)]),
         memory(3 if small else 300, 8_000 if small else 500_000),
         process(),
-        superseded(3 if small else 100, 8_000 if small else 500_000),
+        superseded(2 if small else 100, 8_000 if small else 500_000),
         edits(2 if small else 2000),
     ]
 

@@ -6,4 +6,4 @@ from bench.walks.windows import walk_windows
 
 
 def test_random_walks_over_the_window_break_nothing(window):
-    assert walk_windows(window, 12, first=7) == []
+    assert walk_windows(window, 7, first=7) == []

@@ -122,9 +122,9 @@ def test_whatever_is_changed_warm_and_cold_are_the_same():
         found = judged(warm, other)
         if found == before:
             same.append(where)
-        # Of what seems to change nothing every other is looked at, the rest in long turns: a fresh evaluation
+        # Of what seems to change nothing every third is looked at, the rest in long turns: a fresh evaluation
         # of each takes a while.
-        if ((found == before and len(same) % 2 == 0) or tried % 40 == 0) and found != judged(
+        if ((found == before and len(same) % 3 == 0) or tried % 60 == 0) and found != judged(
             cold(warm, job, other), other
         ):
             unlike.append(where)

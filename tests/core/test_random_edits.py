@@ -6,7 +6,7 @@ from bench.walks.jobs import Jobs, walk_jobs
 
 
 def test_random_walks_over_all_edits_keep_every_law():
-    walk_jobs(40)
+    walk_jobs(25)
 
 
 def test_setting_out_takes_islands_that_leave_no_room_between_them():
