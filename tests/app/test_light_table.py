@@ -241,10 +241,7 @@ def test_the_ways_that_suit_a_picture_are_shown_and_one_click_takes_one(window, 
     card, before = window.sheets["trace"].ways, spec(window).trace
     QTest.mouseClick(card.ask, LEFT)
     qtbot.waitUntil(lambda: bool(card.ways), timeout=20_000)
-    assert (
-        list(card.ways) == ["dark", "lines", "silhouette", "levels"]
-        and "on paper, unevenly lit" in card.subtitle.text()
-    )
+    assert list(card.ways) == ["dark", "lines", "silhouette", "levels"] and "on paper" in card.subtitle.text()
     assert (
         all(not b.icon().isNull() and b.isVisible() for b in card.ways.values())
         and not card.ways["dark"].isChecked()

@@ -22,8 +22,9 @@ _AT_ONCE: tuple[Kind, ...] = ("pixel art", "drawing on paper", "light on dark")
 _SURE = 0.85
 #: Longest side of the picture that is traced to see whether anything is left of it, px.
 _SIDE = 480
-#: A figure that covers less than this share of the picture is nothing.
-_LEAST = 2e-4
+#: A figure that covers less than this share of the picture is nothing; one tone that covers more is none
+#: either.
+_LEAST, _MOST = 2e-4, 0.98
 
 
 class First(NamedTuple):
@@ -93,4 +94,7 @@ def _tried(
     except BadInput:
         return None
     h, w = made.picture.shape[:2]
-    return made if sum(r.geometry.area for r in made.regions) >= _LEAST * h * w else None
+    share = sum(r.geometry.area for r in made.regions) / (h * w)
+    # One tone over everything is as little as nothing.
+    full = settings.mode == "threshold" and share > _MOST
+    return made if share >= _LEAST and not full else None
