@@ -271,12 +271,7 @@ def test_pixel_art_is_chosen_and_saved_and_a_field_that_went_with_the_background
     drop(window, tmp_path / "art.png")
     settle(window)
     trace = window.sheets["trace"]
-    assert (
-        trace.notes.isVisible()
-        and "#fcfcfc, 30 % of the picture, is so like the background" in trace.notes.subtitle.text()
-    )
-    QTest.mouseClick(trace.settings.mode.button("pixels"), LEFT)
-    settle(window)
+    assert spec(window).trace.mode == "pixels"
     view = window.desk.graphic_view()
     # By squares every colour is its own, the pale field too; the card says the size that the file has.
     wanted = {"#fcfcfc": 120, "#000000": 46, "#c82828": 2}
@@ -286,7 +281,10 @@ def test_pixel_art_is_chosen_and_saved_and_a_field_that_went_with_the_background
     }
     assert "240 × 240 px" in trace.picture.subtitle.text() and not trace.notes.isVisible()
     save_job(tmp_path / "art.cutkey", window.document.job, window.document.sources)
-    window.document.undo()
+    QTest.mouseClick(trace.settings.mode.button("colours"), LEFT)
+    settle(window)
+    assert trace.notes.isVisible()
+    assert "#fcfcfc, 30 % of the picture, is so like the background" in trace.notes.subtitle.text()
     job, _ = open_job(tmp_path / "art.cutkey")
     assert job.graphics[0].trace.mode == "pixels" and spec(window).trace.mode == "colours"
 
