@@ -11,6 +11,7 @@ from tests.core.test_first_trace import shadowed
 
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.steps.square import Square
+from cutkey.core.steps.turn import Turn
 
 
 def test_a_sprite_is_traced_by_squares_and_a_soft_shadow_is_kept_with_a_click(window, settle, tmp_path):
@@ -54,9 +55,13 @@ def test_a_sheet_on_a_desk_is_squared_up_and_offered_again(window, settle, tmp_p
     QTest.mouseClick(trace.ways.ask, LEFT)
     settle(window)
     assert "sheet" in trace.ways.ways and len(trace.ways.ways) <= 5
+    # What is chosen after the asking stays.
+    trace._add_step(Turn(90.0))
+    settle(window)
     QTest.mouseClick(trace.ways.ways["sheet"], LEFT)
     settle(window)
-    assert isinstance(window.desk.spec().trace.steps[0], Square) and trace.ways.ways["sheet"].isChecked()
+    steps = window.desk.spec().trace.steps
+    assert isinstance(steps[0], Square) and Turn(90.0) in steps and trace.ways.ways["sheet"].isChecked()
 
 
 def test_a_picture_that_is_still_traced_is_called_a_draft(window, settle, tmp_path):

@@ -26,16 +26,16 @@ from PIL import Image, ImageFilter
 
 from cutkey.cli.main import main
 from cutkey.core.colour.difference import difference, rgb_of
-from cutkey.core.imaging.chroma import hue_is_blurred
-from cutkey.core.imaging.overshoot import OVERSHOOTS, dulled, overshoot
+from cutkey.core.imaging.chroma import is_hue_blurred
+from cutkey.core.imaging.overshoot import OVERSHOOTS, measure_overshoot, undo_overshoot
 from cutkey.core.imaging.sheet import find_sheet
-from cutkey.core.imaging.transparency import told_apart
+from cutkey.core.imaging.transparency import separate_soft
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.pixels import is_pixel_art
 from cutkey.core.picture.read import read_picture
 from cutkey.core.trace.first import first_settings
 from cutkey.core.trace.run import trace
-from cutkey.core.trace.squaring import SHEETS, squaring_of
+from cutkey.core.trace.squaring import SHEETS, find_squaring
 
 
 @pytest.fixture(scope="module", params=[900, 906])
@@ -74,13 +74,18 @@ def test_outlines_keep_their_ink_and_no_colour_is_invented(cartoon, how):
 def test_overshoot_is_measured_and_undone(cartoon):
     large = cartoon.palette[cartoon.labels]
     mean = reduced(large)
-    assert overshoot(mean) < OVERSHOOTS and dulled(mean) is mean
+    assert measure_overshoot(mean) < OVERSHOOTS and undo_overshoot(mean) is mean
     sharp = np.asarray(Image.fromarray(mean).filter(ImageFilter.UnsharpMask(1.5, 120, 0)))
     for spoilt in (reduced(large, Image.Resampling.LANCZOS), sharp):
-        assert overshoot(spoilt) > OVERSHOOTS and overshoot(dulled(spoilt)) < 0.3 * overshoot(spoilt)
+        assert measure_overshoot(spoilt) > OVERSHOOTS and measure_overshoot(
+            undo_overshoot(spoilt)
+        ) < 0.3 * measure_overshoot(spoilt)
     # A dark outline round light areas is no overshoot, nor is a photograph's texture.
     grain = np.random.default_rng(1).normal(128, 40, (300, 300, 1)).clip(0, 255).astype(np.uint8)
-    assert dulled(np.repeat(grain, 3, 2)).shape == (300, 300, 3) and overshoot(np.repeat(grain, 3, 2)) == 0
+    assert (
+        undo_overshoot(np.repeat(grain, 3, 2)).shape == (300, 300, 3)
+        and measure_overshoot(np.repeat(grain, 3, 2)) == 0
+    )
 
 
 def test_halved_chroma_is_told_from_full(cartoon):
@@ -88,7 +93,7 @@ def test_halved_chroma_is_told_from_full(cartoon):
     kept, halved = (
         np.asarray(Image.open(io.BytesIO(saved(rgb, "JPEG", quality=85, subsampling=s)))) for s in (0, 2)
     )
-    assert [hue_is_blurred(a) for a in (rgb, kept, halved)] == [False, False, True]
+    assert [is_hue_blurred(a) for a in (rgb, kept, halved)] == [False, False, True]
 
 
 def shadowed() -> tuple[np.ndarray, np.ndarray]:
@@ -112,11 +117,27 @@ def test_a_soft_shadow_is_left_out_named_and_kept_when_asked():
     kept = trace(picture, TraceSettings(keep_soft=True), 60.0)
     assert len(kept.regions) == 2 and any("part of the figure" in str(n) for n in kept.notes)
     assert min(sum(rgb_of(r.colour)) for r in kept.regions) < 60
-    # What is evenly transparent is no shadow: it has its own colour.
-    glass = np.where(alpha > 0, 0, 0).astype(np.uint8)
-    glass[50:150, 50:150] = 128
-    plain, opaque, soft = told_apart(np.full((200, 200, 3), (30, 90, 200), np.uint8), glass)
-    assert soft is None and opaque[100, 100] == 255 and opaque[10, 10] == 0 and (plain == (30, 90, 200)).all()
+
+
+def test_glass_keeps_its_colour_beside_a_shadow_and_nothing_opaque_is_no_shadow():
+    rgb, alpha = shadowed()
+    rgb, alpha = np.pad(rgb, ((0, 0), (0, 120), (0, 0))), np.pad(alpha, ((0, 0), (0, 120)))
+    rgb[60:140, 220:300], alpha[60:140, 220:300] = (30, 90, 200), 128
+    found = trace(read_picture(saved(np.dstack([rgb, alpha]), "PNG"), "a"), TraceSettings(), 60.0)
+    areas = dict.fromkeys(((200, 40, 40), (30, 90, 200)), 0.0)
+    for region in found.regions:
+        areas[min(areas, key=lambda k: difference(np.array(rgb_of(region.colour)), np.array(k)))] += (
+            region.geometry.area
+        )
+    # A small picture with lines is traced enlarged.
+    px = (found.picture.shape[1] / rgb.shape[1]) ** 2
+    assert areas[30, 90, 200] == pytest.approx(px * 80 * 80, rel=0.01)
+    assert areas[200, 40, 40] == pytest.approx(px * np.pi * 40**2, rel=0.04)
+    # Opaque nowhere: the strong part is the figure, whatever its alpha.
+    fading = np.full((60, 90), 20, np.uint8)
+    fading[:, 30:60] = np.linspace(150, 180, 30).astype(np.uint8)
+    _, opaque, soft = separate_soft(np.full((60, 90, 3), 40, np.uint8), fading)
+    assert soft is None and opaque[30, 45] == 255 and opaque[30, 10] == 0
 
 
 def test_a_shadow_painted_on_white_goes_with_the_ground_it_lies_on():
@@ -144,6 +165,18 @@ def test_sprites_are_traced_square_by_square(kind):
             k = int(difference(np.array(rgb_of(region.colour)), shown.palette).argmin())
             # The ground's colour stays inside the figure only.
             assert region.geometry.area == (shown.labels == k).sum() or k == 0
+
+
+def test_a_transparent_sprite_is_a_sprite_and_is_looked_at_on_white():
+    sprite = np.zeros((12, 12, 4), np.uint8)
+    sprite[2:10, 3:9] = (200, 40, 40, 255)
+    sprite[4, 4] = sprite[4, 7] = (20, 20, 40, 255)
+    for n in (1, 7):
+        data = saved(np.kron(sprite, np.ones((n, n, 1), np.uint8)), "PNG")
+        found = first_settings(read_picture(data, "a"), 60.0, "a")
+        made = trace(read_picture(data, "a"), found.settings, 60.0)
+        assert found.settings.mode == "pixels" and {r.colour for r in made.regions} == {"#c82828", "#141428"}
+        assert made.picture.shape == (12, 12, 3) and (made.picture[0, 0] == 255).all()
 
 
 def test_a_small_icon_with_smooth_edges_and_a_flag_are_no_pixel_art():
@@ -198,7 +231,7 @@ def test_the_corners_of_a_sheet_are_found_also_where_a_finger_hides_one():
             for k in range(4)
         )
         assert off < 0.01 * wide
-        squaring = squaring_of(rgb)
+        squaring = find_squaring(rgb)
         assert squaring is not None and squaring.sheet in SHEETS
         true = shown.size[0] / shown.size[1]
         assert min(abs(squaring.step.proportion / t - 1) for t in (true, 1 / true)) < 0.01
@@ -206,11 +239,11 @@ def test_the_corners_of_a_sheet_are_found_also_where_a_finger_hides_one():
 
 def test_a_picture_without_a_sheet_has_none():
     flat = drawn("cartoon", cartoon_of(905))
-    assert flat is not None and squaring_of(reduced(flat.palette[flat.labels])) is None
+    assert flat is not None and find_squaring(reduced(flat.palette[flat.labels])) is None
     import skimage.data
 
     for name in ("astronaut", "chelsea", "coffee"):
-        assert squaring_of(np.ascontiguousarray(getattr(skimage.data, name)()[..., :3])) is None
+        assert find_squaring(np.ascontiguousarray(getattr(skimage.data, name)()[..., :3])) is None
 
 
 def test_a_bank_card_on_a_desk_tells_its_size_on_the_command_line(tmp_path, capsys):
@@ -232,3 +265,7 @@ def test_a_keeping_of_soft_edges_and_light_figures_can_be_asked_for(tmp_path, ca
     command = ["trace", str(tmp_path / "a.png"), "-o", str(tmp_path / "a.svg"), "--over"]
     assert main(command) == 0 and "1 colours" in capsys.readouterr().out
     assert main([*command, "--keep-soft"]) == 0 and "2 colours" in capsys.readouterr().out
+    # The disc's half that is lighter than the threshold, and no option without effect.
+    assert main([*command, "--light"]) == 0 and "1 colours" in capsys.readouterr().out
+    assert main([*command, "--light", "--mode", "colours"]) == 2
+    assert "--light goes with --mode threshold" in capsys.readouterr().err

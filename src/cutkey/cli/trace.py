@@ -242,6 +242,12 @@ def settings_of(o: argparse.Namespace, width: int, height: int) -> TraceSettings
         raise BadInput(f"--colours {o.colours} is not a number from 1 to 64; use for example --colours 4.")
     if o.threshold is not None and not 0 < o.threshold < 1:
         raise BadInput(f"--threshold {o.threshold:g} must lie between 0 (black) and 1 (white).")
+    mode = o.mode
+    if mode == "auto":
+        mode = "threshold" if o.light or o.threshold is not None else "colours"
+    for option, given in (("--light", o.light), ("--threshold", o.threshold is not None)):
+        if given and mode != "threshold":
+            raise BadInput(f"{option} goes with --mode threshold, not with --mode {mode}; leave one out.")
     steps: list[Step] = []
     if o.square:
         corners = _places(o.square, 4, "--square", width, height)
@@ -262,7 +268,7 @@ def settings_of(o: argparse.Namespace, width: int, height: int) -> TraceSettings
     area = length(speck[:-2]) * (o.width / width) ** 2 if speck.endswith("px") else length(speck)
     return TraceSettings(
         steps=tuple(steps),
-        mode="threshold" if o.mode == "auto" and o.light else "colours" if o.mode == "auto" else o.mode,
+        mode=mode,
         light=o.light,
         keep_soft=o.keep_soft,
         colours=0 if o.colours == "auto" else int(o.colours),

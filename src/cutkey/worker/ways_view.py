@@ -16,13 +16,13 @@ from cutkey.core.errors import BadInput
 from cutkey.core.geometry.region import Region
 from cutkey.core.memo import Memo
 from cutkey.core.model.job import GraphicSpec, Source
-from cutkey.core.model.ways import offers, squared
+from cutkey.core.model.ways import Offer, offers
 from cutkey.core.picture.apply import prepare
 from cutkey.core.picture.read import reduced
 from cutkey.core.steps.square import Square
 from cutkey.core.trace.first import first_settings
 from cutkey.core.trace.run import trace
-from cutkey.core.trace.squaring import squaring_of
+from cutkey.core.trace.squaring import find_squaring
 from cutkey.core.trace.ways import kind_of
 from cutkey.worker.shown import FirstView, WaysView, WayView
 
@@ -44,12 +44,12 @@ def ways_view(
     sheet = None
     tried = offers(kind, uneven, spec.trace)
     if not any(isinstance(s, Square) for s in spec.trace.steps):
-        found = squaring_of(ready.rgb)
+        found = find_squaring(ready.rgb)
         if found is not None:
             # What suits the sheet itself, once it is squared up.
             lying = replace(spec.trace, steps=(found.step, *spec.trace.steps))
             best = offers(*kind_of(prepare(picture, lying.steps).rgb), lying)[0]
-            sheet = squared(found.step, best.trace)
+            sheet = Offer("sheet", best.trace)
             tried = [sheet, *tried][:_MOST]
     for n, offer in enumerate(tried):
         tell(0.2 + 0.15 * n)

@@ -22,7 +22,7 @@ _BLURRED = 0.7
 _CHANGES, _LEAST = 12.0, 60
 
 
-def hue_is_blurred(rgb: U8) -> bool:
+def is_hue_blurred(rgb: U8) -> bool:
     """Return whether a picture's hue has about half the resolution of its brightness.
 
     Parameters
@@ -47,7 +47,7 @@ def _fineness(channel: F32) -> float:
     return fine / coarse if coarse else 0.0
 
 
-def weighed(rgb: U8, weight: float) -> U8:
+def weigh_hue(rgb: U8, weight: float) -> U8:
     """Return colours as brightness and drawn-together hue, so that distances are mostly those of brightness.
 
     Parameters
@@ -66,14 +66,14 @@ def weighed(rgb: U8, weight: float) -> U8:
     return np.asarray(np.round(out).astype(np.uint8).reshape(rgb.shape))
 
 
-def unweighed(colours: NDArray[np.float64], weight: float) -> NDArray[np.float64]:
-    """Return RGB colours of what `weighed` made.
+def restore_hue(colours: NDArray[np.float64], weight: float) -> NDArray[np.float64]:
+    """Return RGB colours of what `weigh_hue` made.
 
     Parameters
     ----------
     colours : ndarray, (N, 3), float64
     weight : float
-        That of `weighed`.
+        That of `weigh_hue`.
 
     Returns
     -------

@@ -8,7 +8,7 @@ import numpy as np
 from cutkey.core.geometry.arrays import F32, Bool
 
 
-def filled_in(image: F32, known: Bool) -> F32:
+def fill_in(image: F32, known: Bool) -> F32:
     """Return an image with what is between its known pixels filled in softly.
 
     Parameters

@@ -29,7 +29,7 @@ _LEAST, _SEEN = 40, 0.1
 _WIDTHS, _PARTS, _ROUNDS = (0.6, 0.9, 1.4, 2.2), (0.15, 0.3, 0.5, 0.8, 1.2, 1.8), 6
 
 
-def overshoot(rgb: U8) -> float:
+def measure_overshoot(rgb: U8) -> float:
     """Return how far the sides of edges go beyond their colour, as a share of the step between them.
 
     Seven of ten sides of many edges go beyond by so much: an outline round an area looks like overshoot on
@@ -47,10 +47,10 @@ def overshoot(rgb: U8) -> float:
     """
     grey = np.asarray(cv2.cvtColor(sample(rgb), cv2.COLOR_RGB2GRAY), np.float32)
     found = _sides(grey)
-    return 0.0 if found is None else _beyond(_profiles(grey, *found))
+    return 0.0 if found is None else _beyond(_shares(_profiles(grey, *found)), len(found[0]))
 
 
-def dulled(rgb: U8) -> U8:
+def undo_overshoot(rgb: U8) -> U8:
     """Return the picture with its overshoot taken out, or the picture itself where there is none.
 
     Sharpening adds a picture's difference from its blurred self; several widths and strengths of that are
@@ -71,22 +71,22 @@ def dulled(rgb: U8) -> U8:
     """
     grey = np.asarray(cv2.cvtColor(sample(rgb), cv2.COLOR_RGB2GRAY), np.float32)
     found = _sides(grey)
-    if found is None or _beyond(_profiles(grey, *found)) < OVERSHOOTS:
+    if found is None or _beyond(_shares(_profiles(grey, *found)), len(found[0])) < OVERSHOOTS:
         return rgb
     best, least = (0.0, 0.0), np.inf
     for width in _WIDTHS:
         for part in _PARTS:
-            profile = _profiles(_undone(grey, width, part), *found)
-            uneven = _unevenness(profile)
+            share = _shares(_profiles(_undone(grey, width, part), *found))
+            uneven = _unevenness(share)
             if uneven < least:
                 best, least = (width, part), uneven
-            if _beyond(profile) < 0:
+            if _beyond(share, len(found[0])) < 0:
                 break
     return np.clip(np.round(_undone(rgb.astype(np.float32), *best)), 0, 255).astype(np.uint8)
 
 
 def _undone(image: F32, width: float, part: float) -> F32:
-    """The picture that became this one when a part of its difference from its blurred self was added."""
+    """Return the picture that was sharpened by a part of its difference from its blurred self."""
     out = image
     for _ in range(_ROUNDS):
         soft = cv2.GaussianBlur(out, (0, 0), width, borderType=cv2.BORDER_REPLICATE)
@@ -95,7 +95,7 @@ def _undone(image: F32, width: float, part: float) -> F32:
 
 
 def _sides(grey: F32) -> tuple[Float, Float] | None:
-    """Places on edges, (N, 2), and the directions away from them that are looked along, (N, 2)."""
+    """Return places on edges, (N, 2), and the directions from them that are looked along, (N, 2)."""
     smooth = np.asarray(cv2.GaussianBlur(grey, (0, 0), 0.8), np.float32)
     x, y = (cv2.Sobel(smooth, cv2.CV_32F, dx, 1 - dx, ksize=3, scale=1 / 8) for dx in (1, 0))
     steep = np.asarray(cv2.magnitude(x, y))
@@ -110,29 +110,28 @@ def _sides(grey: F32) -> tuple[Float, Float] | None:
 
 
 def _profiles(grey: F32, at: Float, way: Float) -> F32:
-    """Brightness along each way, from three px behind the edge to `_REACH` before it, (N, K)."""
+    """Return the brightness along each way, from three px behind the edge to `_REACH` before it, (N, K)."""
     steps = np.arange(-3, _REACH + 1, 0.5)
     x = (at[:, :1] + way[:, :1] * steps).astype(np.float32)
     y = (at[:, 1:] + way[:, 1:] * steps).astype(np.float32)
     return np.asarray(cv2.remap(grey, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
 
 
-def _beyond(profile: F32) -> float:
-    """By how much most sides go beyond their colour, as a share of the step."""
-    share = _shares(profile).max(1)
-    share = share[share < _MOST]
-    return float(np.quantile(share, _SHARE)) if len(share) >= max(_LEAST, _SEEN * len(profile)) else 0.0
+def _beyond(share: F32, looks: int) -> float:
+    """Return by how much most sides go beyond their colour; 0 where too few of the looks show one."""
+    most = share.max(1)
+    most = most[most < _MOST]
+    return float(np.quantile(most, _SHARE)) if len(most) >= max(_LEAST, _SEEN * looks) else 0.0
 
 
-def _unevenness(profile: F32) -> float:
-    """How far sides are off their colour from a pixel beside the edge on, as a share of the step."""
-    share = _shares(profile)
+def _unevenness(share: F32) -> float:
+    """Return how far sides are off their colour from a pixel beside the edge on."""
     share = share[share.max(1) < _MOST]
     return float(np.abs(np.median(share[:, 1:], axis=0)).mean()) if len(share) >= _LEAST else np.inf
 
 
 def _shares(profile: F32) -> F32:
-    """How far sides go beyond their colour at places before the edge, as shares of the step, (N, K)."""
+    """Return how far sides go beyond their colour at places before the edge, (N, K), in steps."""
     far, near, behind = profile[:, -7:], profile[:, 7:15], profile[:, :6]
     level = far.mean(1)
     up = level > behind.mean(1)

@@ -49,7 +49,7 @@ def over_matte(
     return np.round(rgb * a + matte.astype(np.float32) * (1 - a)).astype(np.uint8), matte.astype(np.uint8)
 
 
-def on_paper(rgb: NDArray[np.uint8], alpha: NDArray[np.uint8]) -> NDArray[np.uint8]:
+def put_on_paper(rgb: NDArray[np.uint8], alpha: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """Return a transparent picture as it is looked at: on white, or on grey where it is nearly white itself.
 
     Parameters

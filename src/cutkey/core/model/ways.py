@@ -8,7 +8,6 @@ from msgspec.structs import replace
 
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.steps.light import EvenLight
-from cutkey.core.steps.square import Square
 
 Kind = Literal[
     "pixel art", "flat art", "line art", "drawing on paper", "light on dark", "soft shading", "photograph"
@@ -32,18 +31,6 @@ _SUITS: dict[Kind, tuple[str, ...]] = {
     "soft shading": ("levels", "dark", "few", "silhouette"),
     "photograph": ("few", "levels", "dark", "silhouette"),
 }
-
-
-def squared(step: Square, way: TraceSettings) -> Offer:
-    """Return the offer to square up a sheet first, and to trace it in the way that suits it.
-
-    Parameters
-    ----------
-    step : Square
-    way : TraceSettings
-        Of the squared picture.
-    """
-    return Offer("sheet", replace(way, steps=(step, *(s for s in way.steps if s != step))))
 
 
 def offers(kind: Kind, uneven: bool, now: TraceSettings) -> list[Offer]:

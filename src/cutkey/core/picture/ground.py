@@ -12,7 +12,7 @@ import numpy as np
 
 from cutkey.core.colour.difference import difference, hex_of
 from cutkey.core.geometry.arrays import F32, U8, Bool
-from cutkey.core.imaging.filling import filled_in
+from cutkey.core.imaging.filling import fill_in
 
 #: Longest side, px, of the reduced picture in which the ground is looked for.
 _SIDE = 1000
@@ -71,7 +71,7 @@ def plain_ground(rgb: U8, noise: float) -> Ground | None:
     sure = cv2.erode(ground.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     if sure.mean() < 0.02:
         return None
-    field = filled_in(small.astype(np.float32), sure)
+    field = fill_in(small.astype(np.float32), sure)
     sure |= _grain(np.abs(small - field).max(2), ground, _SURE + 4 * noise)
     colour = np.median(small[sure], axis=0)
     if scale < 1:

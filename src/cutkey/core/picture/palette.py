@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import ciede2000, lab_of
-from cutkey.core.imaging.chroma import LINES, hue_is_blurred, unweighed, weighed
+from cutkey.core.imaging.chroma import LINES, is_hue_blurred, restore_hue, weigh_hue
 from cutkey.core.picture.asked import Seen, joined, settled
 from cutkey.core.picture.counts import counted
 from cutkey.core.picture.labels import FLAT, nearest_colour, spread
@@ -254,14 +254,14 @@ def _thin(
     least = max(30.0, 0.001 * pixels)
     if most <= 0 or (clean < SHADED and not compressed):
         return np.zeros((0, 3))
-    if (compressed or restored) and hue_is_blurred(rgb):
+    if (compressed or restored) and is_hue_blurred(rgb):
         # A line's own hue is lost in that of its surroundings; its brightness is not.
-        bright = weighed(rgb, LINES)
-        known = weighed(_levels(palette), LINES).astype(float)
+        bright = weigh_hue(rgb, LINES)
+        known = weigh_hue(_levels(palette), LINES).astype(float)
         found = thin_colours(
             bright, spread(bright), known, 14.0, least, most, 40, 32.0, _lab_of_weighed, True
         )
-        return unweighed(found, LINES)
+        return restore_hue(found, LINES)
     if compressed or restored:
         # Where overshoot was undone little of it is left.
         far, beyond, slack = (20.0, 48, 40.0) if compressed else (10.0, 28, 28.0)
@@ -270,7 +270,7 @@ def _thin(
 
 
 def _lab_of_weighed(colours: NDArray[np.float64]) -> NDArray[np.float64]:
-    return lab_of(unweighed(colours, LINES)) * [1.0, LINES, LINES]
+    return lab_of(restore_hue(colours, LINES)) * [1.0, LINES, LINES]
 
 
 def _away_from_edges(rough: NDArray[np.uint8]) -> NDArray[np.bool_]:

@@ -120,7 +120,7 @@ def thin_colours(
 
 
 def _overshoots(colour: NDArray[np.float64], known: NDArray[np.float64]) -> bool:
-    """Whether a colour is one of the known ones, gone on a little way from another one."""
+    """Return whether a colour is a known one that goes on a little beyond another."""
     for k in known:
         past = k + _PAST[:, None, None] * (k - known)
         if np.sqrt(((np.clip(past, 0, 255) - colour) ** 2).sum(-1)).min() < _BESIDE:
@@ -129,7 +129,7 @@ def _overshoots(colour: NDArray[np.float64], known: NDArray[np.float64]) -> bool
 
 
 def _nearest(labs: NDArray[np.float64], known: NDArray[np.float64]) -> NDArray[np.float64]:
-    """How far each is from the nearest of some colours (CIEDE2000)."""
+    """Return how far each is from the nearest of some colours (CIEDE2000)."""
     return np.asarray(np.min([ciede2000(labs, c) for c in known], axis=0))
 
 
@@ -186,6 +186,7 @@ def _furthest(
     far = off >= min(np.quantile(off, 0.95), np.sort(off)[-min(4, len(off))])
     key = (values[far].astype(np.int64) >> 3) @ np.array([1 << 10, 1 << 5, 1])
     kinds, count = np.unique(key, return_counts=True)
-    seed = values[far][key == kinds[np.argmax(count)]].mean(0)
-    like = ciede2000(labs[far], labs[far][key == kinds[np.argmax(count)]].mean(0)) <= max(2.0, 0.5 * apart)
+    most = key == kinds[np.argmax(count)]
+    seed = values[far][most].mean(0)
+    like = ciede2000(labs[far], labs[far][most].mean(0)) <= max(2.0, 0.5 * apart)
     return np.asarray(values[far][like].mean(0)) if like.any() else np.asarray(seed)

@@ -8,12 +8,14 @@ from msgspec.structs import replace
 
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.graphic import box_of
+from cutkey.core.imaging.prepare import put_on_paper
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.model.ways import Kind, offers
 from cutkey.core.picture.apply import prepare
+from cutkey.core.picture.pixels import is_pixel_art
 from cutkey.core.picture.read import Picture, reduced
 from cutkey.core.trace.run import Trace, trace
-from cutkey.core.trace.squaring import squaring_of
+from cutkey.core.trace.squaring import find_squaring
 from cutkey.core.trace.ways import kind_of
 
 #: Kinds whose best way is taken at once; all others are traced in every colour.
@@ -59,13 +61,13 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
     """
     plain = TraceSettings()
     rgb = prepare(picture, ()).rgb
-    squaring = squaring_of(rgb) if picture.alpha is None else None
+    squaring = find_squaring(rgb) if picture.alpha is None else None
     if squaring is not None and squaring.seen >= _SURE:
         plain = replace(plain, steps=(squaring.step,))
         rgb = prepare(picture, plain.steps).rgb
     else:
         squaring = None
-    kind, uneven = kind_of(rgb) if picture.alpha is None else ("flat art", False)
+    kind, uneven = kind_of(rgb) if picture.alpha is None else (_kind_of_transparent(picture), False)
     ways = [(o.id, o.trace) for o in offers(kind, uneven, plain)]
     if kind not in _AT_ONCE:
         ways = [("colours", plain), *(w for w in ways if w[1] != plain)]
@@ -84,10 +86,16 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
     return First(plain, kind, "colours")
 
 
+def _kind_of_transparent(picture: Picture) -> Kind:
+    """Return the kind of a picture whose ground is stated: it is lit by nobody, and on no paper."""
+    assert picture.alpha is not None
+    return "pixel art" if is_pixel_art(put_on_paper(picture.rgb, picture.alpha)) else "flat art"
+
+
 def _tried(
     picture: Picture, settings: TraceSettings, side: int, width_mm: float, name: str, whole: bool
 ) -> Trace | None:
-    """The trace of a reduced picture; None when it leaves next to nothing."""
+    """Return the trace of a reduced picture, or None when it leaves next to nothing."""
     small = picture if settings.mode == "pixels" else reduced(picture, side)
     try:
         made = trace(small, settings, width_mm, name, whole, proof=False)

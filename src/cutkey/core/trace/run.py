@@ -19,10 +19,10 @@ from cutkey.core.geometry.areas import coverage_union, union
 from cutkey.core.geometry.arrays import U8
 from cutkey.core.geometry.pieces import Flattened
 from cutkey.core.geometry.region import Region
-from cutkey.core.imaging.chroma import LABELS, hue_is_blurred, weighed
-from cutkey.core.imaging.overshoot import dulled
-from cutkey.core.imaging.prepare import calm, noise_level, on_paper, over_matte
-from cutkey.core.imaging.transparency import told_apart
+from cutkey.core.imaging.chroma import LABELS, is_hue_blurred, weigh_hue
+from cutkey.core.imaging.overshoot import undo_overshoot
+from cutkey.core.imaging.prepare import calm, noise_level, over_matte, put_on_paper
+from cutkey.core.imaging.transparency import separate_soft
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.background import background_mask, border_label
@@ -125,10 +125,10 @@ def trace(
     notes = list(picture.notes)
     rgb, matte, seen = ready.rgb, None, None
     if ready.alpha is not None:
-        rgb, alpha, soft = told_apart(ready.rgb, ready.alpha, settings.keep_soft)
+        rgb, alpha, soft = separate_soft(ready.rgb, ready.alpha, settings.keep_soft)
         if soft is not None:
             notes.append(say.soft_edge(hex_of(soft.colour), 100 * soft.share, settings.keep_soft))
-        seen = on_paper(ready.rgb, ready.alpha)
+        seen = put_on_paper(ready.rgb, ready.alpha)
         ready = ready._replace(rgb=rgb, alpha=alpha)
         rgb, matte = over_matte(rgb, alpha)
     noise = noise_level(rgb)
@@ -138,7 +138,7 @@ def trace(
         work = rgb
     restored = False
     if work is rgb and settings.smooth and settings.mode != "pixels":
-        work = dulled(rgb)
+        work = undo_overshoot(rgb)
         # Sharpening changes the colour of lines more than that of areas, also when it was undone.
         restored = work is not rgb
     plain = None
@@ -205,7 +205,7 @@ def trace(
         )
     regions = _shaped(regions, settings, mm_per_px, hex_of(table[away]) if len(table) > away else None)
     return Trace(
-        rgb if seen is None or seen.shape != rgb.shape else seen,
+        rgb if seen is None else _as_large(seen, rgb, settings.mode),
         regions,
         hex_of(table[away]) if len(table) > away else None,
         specks,
@@ -245,6 +245,14 @@ def _enlarged(ready: Prepared, rgb: U8, work: U8) -> tuple[Prepared, U8, U8]:
     alpha = None if ready.alpha is None else larger(ready.alpha)
     rgb, work = larger(rgb), larger(work)
     return Prepared(rgb, alpha, away, np.diag([n, n, 1.0]) @ ready.to_pixels), rgb, work
+
+
+def _as_large(seen: U8, rgb: U8, mode: str) -> U8:
+    """Return what is looked at in the size of what is traced: squares as squares."""
+    if seen.shape == rgb.shape:
+        return seen
+    how = cv2.INTER_NEAREST if mode == "pixels" else cv2.INTER_CUBIC
+    return np.asarray(cv2.resize(seen, rgb.shape[1::-1], interpolation=how), np.uint8)
 
 
 def _grey(rgb: U8) -> U8:
@@ -302,8 +310,8 @@ def _nearest(work: U8, palette: U8, mode: str, restored: bool) -> Labels:
     """Number of the colour of each pixel."""
     if mode == "pixels":
         return nearest_colour(work, palette)
-    if hue_is_blurred(work):
-        return label_pixels(weighed(work, LABELS), weighed(palette, LABELS), _ON_LINES)
+    if is_hue_blurred(work):
+        return label_pixels(weigh_hue(work, LABELS), weigh_hue(palette, LABELS), _ON_LINES)
     return label_pixels(work, palette, _ON_LINES if restored else PURE)
 
 

@@ -34,7 +34,7 @@ class Squaring(NamedTuple):
     seen: float  # share of its sides that can be seen
 
 
-def squaring_of(rgb: U8) -> Squaring | None:
+def find_squaring(rgb: U8) -> Squaring | None:
     """Return how the sheet in a photograph is squared up, or None where there is none.
 
     Parameters

@@ -79,7 +79,7 @@ def _is_drawn(looks: Looks) -> bool:
 
 
 def _is_light_on_dark(rgb: U8) -> bool:
-    """Whether light strokes lie on a ground that is dark all round: chalk on a board, a blueprint."""
+    """Return whether light strokes lie on a ground that is dark all round, as chalk or a blueprint."""
     grey = np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY))
     threshold, _ = cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)
     light = grey > threshold

@@ -15,6 +15,7 @@ from cutkey.app.sheets.trace.way_names import kind_names, way_names
 from cutkey.app.widgets.basics import Card, button
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.model.ways import Kind, offers
+from cutkey.core.steps.square import Square
 from cutkey.worker.shown import WaysView
 
 #: Side of a small picture, px; so many stand side by side.
@@ -65,8 +66,12 @@ class WaysCard(Card):
         assert spec is not None
         if id == "sheet":
             assert self._sheet is not None
-            now = self._sheet
-            return replace(spec.trace, steps=now.steps, mode=now.mode, light=now.light, shape=now.shape)
+            best, steps = self._sheet, spec.trace.steps
+            # What was chosen since it was asked stays; the sheet is squared up before all else.
+            new = [s for s in best.steps if s not in steps]
+            first = [s for s in new if isinstance(s, Square)]
+            steps = (*first, *steps, *(s for s in new if s not in first))
+            return replace(spec.trace, steps=steps, mode=best.mode, light=best.light, shape=best.shape)
         return next(o.trace for o in offers(self._kind, self._uneven, spec.trace) if o.id == id)
 
     def _clear(self) -> None:
