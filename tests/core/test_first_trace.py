@@ -117,6 +117,9 @@ def test_a_soft_shadow_is_left_out_named_and_kept_when_asked():
     kept = trace(picture, TraceSettings(keep_soft=True), 60.0)
     assert len(kept.regions) == 2 and any("part of the figure" in str(n) for n in kept.notes)
     assert min(sum(rgb_of(r.colour)) for r in kept.regions) < 60
+    # It goes out to a quarter of where it is strongest (0.6, a little less beside the disc).
+    seen = (alpha > 0.25 * 0.58 * 255).sum()
+    assert sum(r.geometry.area for r in kept.regions) == pytest.approx(seen, rel=0.03)
 
 
 def test_glass_keeps_its_colour_beside_a_shadow_and_nothing_opaque_is_no_shadow():
@@ -185,6 +188,10 @@ def test_a_small_icon_with_smooth_edges_and_a_flag_are_no_pixel_art():
     flag = np.full((240, 320, 3), 255, np.uint8)
     flag[:, 100:140] = flag[100:140] = (0, 40, 104)
     assert not is_pixel_art(flag)
+    # A sprite is at most 64 px wide; what is larger and not in blocks is a picture.
+    spots = np.full((64, 64, 3), 255, np.uint8)
+    spots[10:50:3, 8:60:5] = (200, 40, 40)
+    assert is_pixel_art(spots) and not is_pixel_art(np.pad(spots, ((0, 1), (0, 1), (0, 0)), "edge"))
     moon = (128 + 60 * np.sin(np.arange(256) / 9.0))[:, None, None] * np.ones((1, 256, 3))
     assert not is_pixel_art(np.kron(moon, np.ones((2, 2, 1))).astype(np.uint8))
 
