@@ -11,7 +11,7 @@ from PySide6.QtCore import QBuffer, QIODevice, QMimeData, QObject
 from PySide6.QtGui import QImage
 
 from cutkey.app.sheets.base import Desk
-from cutkey.app.sheets.trace.way_names import kind_names, way_names
+from cutkey.app.sheets.trace.way_names import said_of, way_names
 from cutkey.app.widgets.message_strip import STEP
 from cutkey.core.errors import BadInput
 from cutkey.core.files import read_bytes
@@ -20,6 +20,7 @@ from cutkey.core.model.edits import add_graphic
 from cutkey.core.model.file import SUFFIX
 from cutkey.core.model.job import ModelBase, Source
 from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.model.ways import EVENED_BY
 from cutkey.core.units import Unit, format_mm
 from cutkey.worker.messages import Failed
 from cutkey.worker.shown import FirstView
@@ -90,8 +91,11 @@ class Intake(QObject):
         self._add(name, source, first.width_mm or width, first.trace)
         if first.trace == TraceSettings():
             return
-        kind, way = kind_names()[first.kind], way_names()[first.way][0]
+        kind, way = said_of(first.kind, first.light), way_names()[first.way][0]
+        undone = next((s.title for s in first.trace.steps if type(s) is EVENED_BY.get(first.light)), None)
         said = self.tr("{0}. {1}, so “{2}” was chosen; try the ways that suit it for others.")
+        if undone is not None:
+            said, way = self.tr("{0}. {1}. The step “{2}” takes it out; switch it off to keep it."), undone
         text = said.format(name, kind, way)
         if first.sheet is not None:
             said = self.tr("{0}: the sheet in it was squared up; its corners are in the step “Square up”.")

@@ -28,9 +28,11 @@ from cutkey.core.model.printer import Printer
 from cutkey.core.model.table_edits import JoinNarrow
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.read import Picture, read_picture
+from cutkey.core.steps.glare import RemoveGlare
 from cutkey.core.steps.invert import Invert
 from cutkey.core.steps.kind import Step
 from cutkey.core.steps.light import EvenLight
+from cutkey.core.steps.shadow import RemoveShadow
 from cutkey.core.steps.square import Square
 from cutkey.core.steps.take_away import TakeAway
 from cutkey.core.steps.turn import Turn
@@ -61,6 +63,10 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     )
     p.add_argument("--invert", action="store_true")
     p.add_argument("--even-light", action="store_true", help="take uneven light out of a photograph")
+    p.add_argument(
+        "--remove-shadow", action="store_true", help="divide out a hard shadow across flat colours"
+    )
+    p.add_argument("--remove-glare", action="store_true", help="take a bright spot out of flat colours")
     p.add_argument(
         "--despeckle", default="0.3", metavar="MM2|PX", help="smallest piece kept: 0.3 (mm²) or 20px"
     )
@@ -137,7 +143,7 @@ def run(o: argparse.Namespace) -> int:
     )
     notes = [*traced.notes, *lost, *_too_fine(measures)]
     if chosen.settings != settings:
-        notes.insert(0, traced_as(chosen.kind, chosen.way, chosen.sheet))
+        notes.insert(0, traced_as(chosen.kind, chosen.light, chosen.way, chosen.sheet))
     for note in notes:
         print(f"note: {note}")
     off = traced.off
@@ -167,7 +173,7 @@ def _as_first(picture: Picture, settings: TraceSettings, o: argparse.Namespace, 
     """The way that suits the picture, where no option asks for another."""
     plain = replace(settings, despeckle_mm2=0.3, despeckle_mm=0.0, keep_soft=False, outline_mm=2.0)
     if o.mode != "auto" or plain != TraceSettings():
-        return First(settings, "flat art", "colours")
+        return First(settings, "flat art", "even", "colours")
     first = first_settings(picture, o.width, name)
     return first._replace(
         settings=replace(
@@ -254,10 +260,13 @@ def settings_of(o: argparse.Namespace, width: int, height: int) -> TraceSettings
         steps.append(Square((corners[0], corners[1], corners[2], corners[3])))
     if o.turn:
         steps.append(Turn(o.turn))
-    if o.even_light:
-        steps.append(EvenLight())
-    if o.invert:
-        steps.append(Invert())
+    asked = (
+        (o.even_light, EvenLight),
+        (o.remove_shadow, RemoveShadow),
+        (o.remove_glare, RemoveGlare),
+        (o.invert, Invert),
+    )
+    steps += [step() for wanted, step in asked if wanted]
     background = o.background
     if background not in ("auto", "none"):
         at = _places(background, 1, "--background", width, height)[0]

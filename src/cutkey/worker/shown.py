@@ -17,7 +17,7 @@ from cutkey.core.model.body_rule import BodyRule
 from cutkey.core.model.frame import Frame
 from cutkey.core.model.placement import Way
 from cutkey.core.model.tracing import TraceSettings
-from cutkey.core.model.ways import Kind
+from cutkey.core.model.ways import Kind, Light
 from cutkey.core.words.kind import Words
 
 
@@ -101,6 +101,7 @@ class FirstView(NamedTuple):
 
     trace: TraceSettings
     kind: Kind
+    light: Light  # what it did to it
     way: str  # id of the way that was taken
     sheet: str | None  # that was squared up: its name, "" for one that is not known
     width_mm: float | None  # that the sheet tells
@@ -110,7 +111,7 @@ class WaysView(NamedTuple):
     """What kind of picture a graphic has, and the ways that suit it, the best first."""
 
     kind: Kind
-    uneven: bool  # its light is
+    light: Light  # what it did to it
     ways: list[WayView]
     sheet: TraceSettings | None = None  # how a sheet in it is squared up and traced
 

@@ -37,12 +37,12 @@ def ways_view(
 ) -> WaysView:
     """Look at a picture and try the ways that suit it."""
     picture, ready = prepared_picture(spec, source, data, memo)
-    kind, uneven = kind_of(ready.rgb)
+    kind, light = kind_of(ready.rgb)
     # Squares of pixel art must not be blended.
     small = picture if kind == "pixel art" else reduced(picture, _TRACED)
     ways = []
     sheet = None
-    tried = offers(kind, uneven, spec.trace)
+    tried = offers(kind, light, spec.trace)
     if not any(isinstance(s, Square) for s in spec.trace.steps):
         found = find_squaring(ready.rgb)
         if found is not None:
@@ -62,14 +62,14 @@ def ways_view(
             continue
         h, w = made.picture.shape[:2]
         ways.append(WayView(offer.id, _painted(made.regions, w, h)))
-    return WaysView(kind, uneven, ways, None if sheet is None else sheet.trace)
+    return WaysView(kind, light, ways, None if sheet is None else sheet.trace)
 
 
 def first_view(spec: GraphicSpec, source: Source, data: bytes, memo: Memo) -> FirstView:
     """Find the settings that a picture is first traced with."""
     picture, _ = prepared_picture(spec, source, data, memo)
     found = first_settings(picture, spec.width_mm, source.name, spec.whole)
-    return FirstView(found.settings, found.kind, found.way, found.sheet, found.width_mm)
+    return FirstView(found.settings, found.kind, found.light, found.way, found.sheet, found.width_mm)
 
 
 def _painted(regions: Sequence[Region], width: int, height: int) -> NDArray[np.uint8]:

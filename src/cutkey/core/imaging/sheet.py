@@ -9,6 +9,7 @@ import cv2
 import numpy as np
 
 from cutkey.core.geometry.arrays import F32, U8, Float
+from cutkey.core.imaging.size import at_most
 
 #: It is looked for at this size, px along the longer side, and its sides are measured at that one.
 _SIDE, _FINE = 480, 1600
@@ -52,7 +53,7 @@ def find_sheet(rgb: U8) -> Sheet | None:
     rgb : ndarray, (H, W, 3), uint8
     """
     h, w = rgb.shape[:2]
-    small = _at(rgb, _SIDE)
+    small = at_most(rgb, _SIDE)
     grey = np.asarray(cv2.GaussianBlur(cv2.cvtColor(small, cv2.COLOR_RGB2GRAY), (0, 0), 1.2), np.float32)
     lines = _lines(grey)
     best, found = 0.0, None
@@ -68,19 +69,12 @@ def find_sheet(rgb: U8) -> Sheet | None:
             best, found = score, (corners, share)
     if found is None:
         return None
-    fine = _at(rgb, _FINE)
+    fine = at_most(rgb, _FINE)
     scale = fine.shape[1] / grey.shape[1]
     bright = np.asarray(cv2.GaussianBlur(cv2.cvtColor(fine, cv2.COLOR_RGB2GRAY), (0, 0), 1.2), np.float32)
     corners = _refined(bright, found[0] * scale)
     corners = np.clip(corners / [fine.shape[1], fine.shape[0]], 0, 1)
     return Sheet(_from_upper_left(corners * [w, h]) / [w, h], found[1])
-
-
-def _at(rgb: U8, side: int) -> U8:
-    scale = side / max(rgb.shape[:2])
-    if scale >= 1:
-        return rgb
-    return np.asarray(cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA))
 
 
 def _lines(grey: F32) -> Float:

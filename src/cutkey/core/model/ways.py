@@ -7,11 +7,18 @@ from typing import Literal, NamedTuple
 from msgspec.structs import replace
 
 from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.steps.glare import RemoveGlare
+from cutkey.core.steps.kind import Step
 from cutkey.core.steps.light import EvenLight
+from cutkey.core.steps.shadow import RemoveShadow
 
 Kind = Literal[
     "pixel art", "flat art", "line art", "drawing on paper", "light on dark", "soft shading", "photograph"
 ]
+#: What the light of a photograph did to it.
+Light = Literal["even", "uneven", "shadow", "glare"]
+#: The step that undoes it.
+EVENED_BY: dict[Light, type[Step]] = {"uneven": EvenLight, "shadow": RemoveShadow, "glare": RemoveGlare}
 
 
 class Offer(NamedTuple):
@@ -33,14 +40,14 @@ _SUITS: dict[Kind, tuple[str, ...]] = {
 }
 
 
-def offers(kind: Kind, uneven: bool, now: TraceSettings) -> list[Offer]:
+def offers(kind: Kind, light: Light, now: TraceSettings) -> list[Offer]:
     """Ways that suit a kind of picture; preparation and everything else that was chosen stays.
 
     Parameters
     ----------
     kind : str
-    uneven : bool
-        Whether its light is uneven: then it is evened, unless that is done already.
+    light : str
+        What its light did to it: that is undone, unless it is already.
     now : TraceSettings
         What is chosen.
     """
@@ -55,8 +62,9 @@ def offers(kind: Kind, uneven: bool, now: TraceSettings) -> list[Offer]:
         shape="filled",
         merges=(),
     )
-    if uneven and not any(isinstance(s, EvenLight) for s in now.steps):
-        bare = replace(bare, steps=(*now.steps, EvenLight()))
+    undo = EVENED_BY.get(light)
+    if undo is not None and not any(isinstance(s, undo) for s in now.steps):
+        bare = replace(bare, steps=(*now.steps, undo()))
     made = {
         "colours": bare,
         "few": replace(bare, colours=4),

@@ -10,7 +10,7 @@ from cutkey.core.errors import BadInput
 from cutkey.core.geometry.graphic import box_of
 from cutkey.core.imaging.prepare import put_on_paper
 from cutkey.core.model.tracing import TraceSettings
-from cutkey.core.model.ways import Kind, offers
+from cutkey.core.model.ways import Kind, Light, offers
 from cutkey.core.picture.apply import prepare
 from cutkey.core.picture.pixels import is_pixel_art
 from cutkey.core.picture.read import Picture, reduced
@@ -20,6 +20,8 @@ from cutkey.core.trace.ways import kind_of
 
 #: Kinds whose best way is taken at once; all others are traced in every colour.
 _AT_ONCE: tuple[Kind, ...] = ("pixel art", "drawing on paper", "light on dark")
+#: What the light did that is undone at once.
+_UNDONE_AT_ONCE: tuple[Light, ...] = ("shadow", "glare")
 #: A sheet is squared up at once when so much of its sides can be seen.
 _SURE = 0.85
 #: Longest side of the picture that is traced to see whether anything is left of it, px.
@@ -34,6 +36,7 @@ class First(NamedTuple):
 
     settings: TraceSettings
     kind: Kind  # of the picture, or of the sheet in it
+    light: Light  # what it did to it
     way: str  # the id of the offer that was taken
     sheet: str | None = None  # name of the sheet that was squared up, "" for one that is not known
     width_mm: float | None = None  # of the figure, where the sheet tells it
@@ -67,9 +70,9 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
         rgb = prepare(picture, plain.steps).rgb
     else:
         squaring = None
-    kind, uneven = kind_of(rgb) if picture.alpha is None else (_kind_of_transparent(picture), False)
-    ways = [(o.id, o.trace) for o in offers(kind, uneven, plain)]
-    if kind not in _AT_ONCE:
+    kind, light = kind_of(rgb) if picture.alpha is None else (_kind_of_transparent(picture), "even")
+    ways = [(o.id, o.trace) for o in offers(kind, light, plain)]
+    if kind not in _AT_ONCE and light not in _UNDONE_AT_ONCE:
         ways = [("colours", plain), *(w for w in ways if w[1] != plain)]
     for way, settings in ways:
         # Most leave something at a small size already; a sheet is only a part of its picture.
@@ -82,8 +85,8 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
             left, _, right, _ = box_of(made.regions)
             share = 1.0 if whole else (right - left) / made.picture.shape[1]
             width = round(squaring.size_mm[0] * share, 2)
-        return First(settings, kind, way, None if squaring is None else squaring.sheet, width)
-    return First(plain, kind, "colours")
+        return First(settings, kind, light, way, None if squaring is None else squaring.sheet, width)
+    return First(plain, kind, light, "colours")
 
 
 def _kind_of_transparent(picture: Picture) -> Kind:

@@ -7,8 +7,11 @@ import numpy as np
 
 from cutkey.core.colour.difference import lab_of
 from cutkey.core.geometry.arrays import U8
+from cutkey.core.imaging.glare import without_glare
 from cutkey.core.imaging.prepare import calm, even_light, noise_level
-from cutkey.core.model.ways import Kind
+from cutkey.core.imaging.shadow import without_shadow
+from cutkey.core.imaging.size import at_most
+from cutkey.core.model.ways import Kind, Light
 from cutkey.core.picture.palette import Looks, looks_of
 from cutkey.core.picture.pixels import is_pixel_art
 
@@ -30,21 +33,31 @@ BORDER = 0.02
 INK = 0.45
 
 
-def kind_of(rgb: U8) -> tuple[Kind, bool]:
-    """What kind of picture one is, and whether its light is uneven.
+def kind_of(rgb: U8) -> tuple[Kind, Light]:
+    """What kind of picture one is, and what the light did to it.
 
     Parameters
     ----------
     rgb : ndarray, (H, W, 3), uint8
     """
     if is_pixel_art(rgb):
-        return "pixel art", False
-    scale = SIDE / max(rgb.shape[:2])
-    small = (
-        rgb
-        if scale >= 1
-        else np.asarray(cv2.resize(rgb, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA), np.uint8)
-    )
+        return "pixel art", "even"
+    lit = without_shadow(rgb)
+    if lit is not rgb:
+        return _kind_of_even(at_most(lit, SIDE))[0], "shadow"
+    small = at_most(rgb, SIDE)
+    kind, uneven = _kind_of_even(small)
+    if kind in ("flat art", "line art", "photograph"):
+        lit = without_glare(small)
+        if lit is not small:
+            clear, _ = _kind_of_even(lit)
+            if clear != "photograph":
+                return clear, "glare"
+    return kind, "uneven" if uneven else "even"
+
+
+def _kind_of_even(small: U8) -> tuple[Kind, bool]:
+    """What kind of picture one is, and whether its light changes slowly over it."""
     looks = looks_of(calm(small, noise_level(small)))
     lab = lab_of(small.reshape(-1, 3).astype(float))
     coloured = bool(np.mean(np.hypot(lab[:, 1], lab[:, 2]) > COLOURED) > SHARE)

@@ -193,13 +193,17 @@ def shaded_ground(light: str, dark: str) -> str:
 
 
 @worded
-def traced_as(kind: str, way: str, sheet: str | None) -> str:
+def traced_as(kind: str, light: str, way: str, sheet: str | None) -> str:
     ways = {"pixels": "square by square", "dark": "dark on light", "light": "light on dark"}
     how = (
         f"it looks like {kind} and was traced {ways.get(way, f'as {way}')}; --mode colours traces it plainly"
     )
+    undone = {
+        "shadow": "a hard shadow lies across it and was divided out",
+        "glare": "there is glare on it, which was taken out",
+    }
     if sheet is None:
-        return how
+        return f"{undone[light]}; --mode colours leaves it as it is" if light in undone else how
     size = f" It was taken for {sheet}, which tells the size." if sheet else ""
     return f"the sheet in it was squared up.{size} --mode colours leaves it as it is"
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from PySide6.QtCore import QCoreApplication
 
+from cutkey.core.model.ways import Kind, Light
+
 
 def _tr(text: str) -> str:
     return QCoreApplication.translate("WaysCard", text)
@@ -38,3 +40,14 @@ def kind_names() -> dict[str, str]:
         "soft shading": _tr("It looks softly shaded"),
         "photograph": _tr("It looks like a photograph"),
     }
+
+
+def said_of(kind: Kind, light: Light) -> str:
+    """Return what is said of a picture of a kind, and of the light in it."""
+    said = {
+        "even": "{0}",
+        "uneven": _tr("{0}, unevenly lit"),
+        "shadow": _tr("{0} with a hard shadow across it"),
+        "glare": _tr("{0} with glare on it"),
+    }
+    return said[light].format(kind_names()[kind])

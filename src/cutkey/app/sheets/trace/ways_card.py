@@ -11,10 +11,10 @@ from PySide6.QtGui import QIcon, QImage, QPixmap
 from PySide6.QtWidgets import QGridLayout, QSizePolicy, QToolButton, QWidget
 
 from cutkey.app.sheets.base import Desk
-from cutkey.app.sheets.trace.way_names import kind_names, way_names
+from cutkey.app.sheets.trace.way_names import said_of, way_names
 from cutkey.app.widgets.basics import Card, button
 from cutkey.core.model.tracing import TraceSettings
-from cutkey.core.model.ways import Kind, offers
+from cutkey.core.model.ways import Kind, Light, offers
 from cutkey.core.steps.square import Square
 from cutkey.worker.shown import WaysView
 
@@ -34,7 +34,7 @@ class WaysCard(Card):
         self._desk, self._take = desk, take
         self._for: tuple[str, str] | None = None  # graphic and source that the small pictures are of
         self._kind: Kind = "flat art"
-        self._uneven = False
+        self._light: Light = "even"
         self._sheet: TraceSettings | None = None
         self.ask = button(
             _tr("try the ways that suit it"),
@@ -72,7 +72,7 @@ class WaysCard(Card):
             first = [s for s in new if isinstance(s, Square)]
             steps = (*first, *steps, *(s for s in new if s not in first))
             return replace(spec.trace, steps=steps, mode=best.mode, light=best.light, shape=best.shape)
-        return next(o.trace for o in offers(self._kind, self._uneven, spec.trace) if o.id == id)
+        return next(o.trace for o in offers(self._kind, self._light, spec.trace) if o.id == id)
 
     def _clear(self) -> None:
         self._for = None
@@ -95,9 +95,8 @@ class WaysCard(Card):
         if spec is None or (spec.id, spec.source) != of:
             return
         self._clear()
-        self._for, self._kind, self._uneven, self._sheet = of, found.kind, found.uneven, found.sheet
-        said = kind_names()[found.kind]
-        self.set_text(_tr("What suits it"), _tr("{0}, unevenly lit").format(said) if found.uneven else said)
+        self._for, self._kind, self._light, self._sheet = of, found.kind, found.light, found.sheet
+        self.set_text(_tr("What suits it"), said_of(found.kind, found.light))
         for n, way in enumerate(found.ways):
             name, tip = way_names()[way.id]
             h, w = way.preview.shape[:2]
