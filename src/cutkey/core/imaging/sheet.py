@@ -27,6 +27,8 @@ _LEAST, _MOST, _OUTSIDE = 0.08, 0.97, 0.08
 _SEEN, _WORST = 0.75, 0.4
 #: The sheet is so much lighter than what is beside it, levels.
 _LIGHTER = 10.0
+#: No more than this of what is beside it is as light as itself.
+_LIKE = 0.35
 #: Nothing is a side within this share of the picture from its border.
 _BORDER = 0.01
 #: Places that are looked at along a side.
@@ -61,7 +63,7 @@ def find_sheet(rgb: U8) -> Sheet | None:
     for corners in _quads(lines, size):
         share, worst = _support(grey, corners)
         area = abs(_area(corners)) / float(size.prod())
-        if share < _SEEN or worst < _WORST:
+        if share < _SEEN or worst < _WORST or _on_its_like(grey, corners):
             continue
         # Of two that are seen as well the larger: a frame drawn on the sheet is no sheet.
         score = share**2 * area**0.2
@@ -154,6 +156,17 @@ def _support(grey: F32, quad: Float) -> tuple[float, float]:
     within = ((place > edge) & (place < np.array([grey.shape[1], grey.shape[0]]) - edge)).all(1)
     seen = ((inner - outer > _LIGHTER) & within).reshape(4, -1).mean(1)
     return float(seen.mean()), float(seen.min())
+
+
+def _on_its_like(grey: F32, quad: Float) -> bool:
+    """Whether much of what is round a quadrilateral is as light as what is in it: it is a frame on a sheet."""
+    inside = np.zeros(grey.shape, np.uint8)
+    cv2.fillConvexPoly(inside, np.round(quad).astype(np.int32), 1)
+    within, without = grey[inside > 0], grey[inside == 0]
+    if not len(within) or not len(without):
+        return False
+    paper = float(np.percentile(within, 80))
+    return float((np.abs(without - paper) < _LIGHTER).mean()) > _LIKE
 
 
 def _along(quad: Float) -> tuple[Float, Float]:

@@ -29,6 +29,9 @@ _LEAST_PIECE, _LIKE, _PIECES = 60, 4.0, 40
 _BORDER, _OFF, _APART = 0.75, 0.01, 4.0
 #: Share of these other places where the colour goes on changing: a pale field is flat, a shadow is not.
 _SLOPED = 0.5
+#: So much of a pale field is within so many levels of one colour; less is enough where its channels differ from
+#: the ground's by other shares than each other. Its soft edge is so wide, px.
+_FIELD, _EVEN, _TINTED_FIELD, _TINT, _RIM = 0.6, 3.0, 0.25, 0.08, 11
 #: It is told from a smoothed picture (standard deviation in px), where it changes by this many levels a px or
 #: more.
 _WIDE, _GENTLE = 6.0, 0.03
@@ -65,7 +68,10 @@ def plain_ground(rgb: U8, noise: float) -> Ground | None:
     small = rgb if scale == 1 else np.asarray(cv2.resize(rgb, size, interpolation=cv2.INTER_AREA), np.uint8)
     smooth = np.asarray(cv2.GaussianBlur(small, (0, 0), 1.0), np.float32)
     ground = _from_border(~_edges(smooth, _STEEP + noise), smooth)
-    if ground is None or not _shades(smooth, ground):
+    if ground is None:
+        return None
+    ground &= ~_pale_fields(smooth, ground)
+    if not _shades(smooth, ground):
         return None
     # Well inside it, so that no edge of the figure counts.
     sure = cv2.erode(ground.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
@@ -128,6 +134,29 @@ def _from_border(flat: Bool, smooth: F32) -> Bool | None:
         if area[n] > _LEAST_PIECE and abs(float(np.percentile(grey[own], 95)) - light) < _LIKE:
             out |= own
     return np.asarray(out) if 0.05 < out.mean() < 0.97 else None
+
+
+def _pale_fields(smooth: F32, ground: Bool) -> Bool:
+    """Areas of one colour that run into the ground because their edges are as soft as a shadow."""
+    middle = np.median(smooth[ground], axis=0)
+    out = np.zeros(ground.shape, bool)
+    other = ground & (difference(middle[None, None], smooth)[..., :] > _APART).reshape(ground.shape)
+    _, piece, stats, _ = cv2.connectedComponentsWithStats(other.astype(np.uint8), connectivity=4)
+    area = stats[:, cv2.CC_STAT_AREA].copy()
+    area[0] = 0
+    for n in np.argsort(-area)[:_PIECES].tolist():
+        if area[n] < _LEAST_PIECE:
+            break
+        own = piece == n
+        colours = smooth[own]
+        usual = np.median(colours, axis=0)
+        even = float((np.abs(colours - usual).max(1) <= _EVEN).mean())
+        # A shadow darkens all channels alike.
+        tint = float(np.ptp(usual / np.maximum(middle, 1.0)))
+        if even >= _FIELD or (even >= _TINTED_FIELD and tint > _TINT):
+            out |= own
+    reach = np.ones((_RIM, _RIM), np.uint8)
+    return np.asarray(cv2.dilate(out.astype(np.uint8), reach) > 0)
 
 
 def _grain(off: F32, ground: Bool, least: float) -> Bool:

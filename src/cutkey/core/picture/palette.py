@@ -159,7 +159,8 @@ def _found(rgb: NDArray[np.uint8], most: int, restored: bool = False) -> _Found:
     apart = SAME_COLOUR - (SAME_COLOUR - SAME_WHEN_CLEAN) * clean
     least = max(4.0, 0.0003 * len(votes))
     seeds = _seeds(rgb, far & (rough <= 1), least) if compressed else np.zeros((0, 3))
-    centres = _centres(seen, seeds, apart, least * 0.25)
+    # Compression makes near colours of one, with nothing between them.
+    centres = _centres(seen, seeds, apart, least * 0.25, valleys=not compressed)
     # Every colour joins its nearest centre; light centres are dropped from the end.
     off = np.stack([ciede2000(seen.labs, c) for c in lab_of(centres)], 1)
     owner = np.argmin(off, 1)
@@ -181,12 +182,14 @@ def _levels(colours: NDArray[np.float64]) -> NDArray[np.uint8]:
     return np.clip(np.round(colours), 0, 255).astype(np.uint8)
 
 
-def _centres(seen: Seen, seeds: NDArray[np.float64], sure: float, least: float) -> NDArray[np.float64]:
+def _centres(
+    seen: Seen, seeds: NDArray[np.float64], sure: float, least: float, valleys: bool = True
+) -> NDArray[np.float64]:
     """The seeds, and of the colours that occur those that lie far enough off.
 
     Off what was taken before, the most frequent first.
 
-    Nearer than `sure` two are two where hardly anything lies between them.
+    Nearer than `sure` two are two where hardly anything lies between them, with `valleys`.
     """
     centres, spots, looked = list(seeds), list(lab_of(seeds)) if len(seeds) else [], 0
     for mean, weight, lab in zip(*seen, strict=True):
@@ -195,7 +198,7 @@ def _centres(seen: Seen, seeds: NDArray[np.float64], sure: float, least: float) 
         off = ciede2000(lab, np.array(spots)) if spots else np.array([np.inf])
         nearest = int(np.argmin(off))
         apart = bool(off[nearest] > sure)
-        if not apart and off[nearest] > SAME_WHEN_CLEAN and looked < MOST_LOOKS:
+        if valleys and not apart and off[nearest] > SAME_WHEN_CLEAN and looked < MOST_LOOKS:
             # A colour of its own is frequent, so it comes early; in a photograph there are hundreds that are
             # none.
             looked += 1

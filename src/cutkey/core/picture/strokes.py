@@ -17,6 +17,8 @@ from cutkey.core.picture.extremes import BEYOND, extremes
 
 #: Half the side of the window in which the two colours of a blend are looked for, px.
 AROUND = 2
+#: A colour is about within this distance, px.
+ABOUT = 6
 #: A blend explains a pixel that is no further off than this (RGB distance).
 EXPLAINED = 16.0
 #: Pixels this near (CIEDE2000) to a found colour are of it.
@@ -78,6 +80,7 @@ def thin_colours(
     values = rgb[yy, xx].astype(float)
     labs = lab(values)
     around = _around(rgb, yy, xx)
+    about = _near(rgb, palette, yy, xx, slack)
     known = np.asarray(palette, float)
     open_ = np.ones(len(places), bool)
     while len(found) < most:
@@ -85,7 +88,7 @@ def thin_colours(
         i = np.flatnonzero(open_)
         if len(i) < least:
             break
-        explained = _explained(values[i], around[i], known, slack)
+        explained = _explained(values[i], around[i], about[i], known, slack)
         open_[i[explained]] = False
         i = i[~explained]
         if len(i) < least:
@@ -114,7 +117,7 @@ def thin_colours(
     for c in found:
         others = np.array([*palette, *(k for k in kept if k is not c)])
         mine = np.flatnonzero(ciede2000(labs, lab(c[None])[0]) <= (2 if scattered else 1) * _ALIKE)
-        if np.count_nonzero(~_explained(values[mine], around[mine], others, slack)) < least:
+        if np.count_nonzero(~_explained(values[mine], around[mine], about[mine], others, slack)) < least:
             kept = [k for k in kept if k is not c]
     return np.array(kept).reshape(-1, 3)
 
@@ -141,12 +144,33 @@ def _around(rgb: NDArray[np.uint8], yy: NDArray[np.int64], xx: NDArray[np.int64]
     return np.stack([wide[yy + dy, xx + dx] for dy in steps for dx in steps], 1).astype(np.float32)
 
 
+def _near(
+    rgb: NDArray[np.uint8],
+    palette: NDArray[np.float64],
+    yy: NDArray[np.int64],
+    xx: NDArray[np.int64],
+    slack: float,
+) -> NDArray[np.bool_]:
+    """Which colours of the palette occur, nearly pure, about some pixels, (N, K)."""
+    window = np.ones((2 * ABOUT + 1, 2 * ABOUT + 1), np.uint8)
+    out = np.zeros((len(yy), len(palette)), bool)
+    for k, colour in enumerate(palette):
+        low, high = (np.clip(colour + d, 0, 255) for d in (-slack, slack))
+        own = cv2.inRange(rgb, np.ceil(low), np.floor(high))
+        out[:, k] = cv2.dilate(own, window)[yy, xx] > 0
+    return out
+
+
 def _explained(
-    values: NDArray[np.float64], around: NDArray[np.float32], known: NDArray[np.float64], slack: float
+    values: NDArray[np.float64],
+    around: NDArray[np.float32],
+    near: NDArray[np.bool_],
+    known: NDArray[np.float64],
+    slack: float,
 ) -> NDArray[np.bool_]:
     """Which values are a blend of a known colour that occurs, nearly pure, around them and any other.
 
-    A line may be nowhere pure.
+    A line may be nowhere pure; where the other is not about, less far off is allowed.
     """
     out = np.zeros(len(values), bool)
     for a in range(len(known)):
@@ -155,7 +179,8 @@ def _explained(
         for b in range(len(known)):
             d = known[b] - known[a]
             t = np.clip(away @ d / max(float(d @ d), 1e-9), 0, 1)
-            out |= here & (((away - t[:, None] * d) ** 2).sum(1) <= slack**2)
+            most = np.where(near[:, b] if b < near.shape[1] else True, slack, min(slack, EXPLAINED))
+            out |= here & (((away - t[:, None] * d) ** 2).sum(1) <= most**2)
     return out
 
 
