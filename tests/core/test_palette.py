@@ -305,14 +305,14 @@ def test_what_kind_of_picture_one_is_and_what_suits_it():
         a = np.where(a, 255, 0).astype(np.uint8) if a.dtype == bool else a
         return np.ascontiguousarray(np.repeat(a[..., None], 3, 2) if a.ndim == 2 else a[..., :3])
 
-    assert kind_of(rgb("page")) == ("drawing on paper", True) and kind_of(rgb("horse"))[0] == "line art"
+    assert kind_of(rgb("page")) == ("drawing on paper", "uneven") and kind_of(rgb("horse"))[0] == "line art"
     assert {kind_of(rgb(n))[0] for n in ("astronaut", "coffee", "rocket")} == {"photograph"} and kind_of(
         rgb("moon")
     )[0] == "soft shading"
     # Colours on black are no chalk.
     assert kind_of(rgb("colorwheel"))[0] != "light on dark"
     # A drawing photographed in light that falls off, with grain.
-    assert kind_of(photographed(gate_sign())) == ("flat art", True)
+    assert kind_of(photographed(gate_sign())) == ("flat art", "uneven")
     flat = drawn(FIELDS, scale=4)
     assert kind_of(flat)[0] == kind_of(jpeg(flat, 60))[0] == "flat art"
     art = np.full((16, 16, 3), 255, np.uint8)
@@ -320,10 +320,10 @@ def test_what_kind_of_picture_one_is_and_what_suits_it():
     art[5, 6] = art[8, 9] = 0
     assert kind_of(np.kron(art, np.ones((9, 9, 1), np.uint8)))[0] == "pixel art"
     # The page with its light evened keeps to its ink; the first way of a photograph has four colours.
-    dark = offers("drawing on paper", True, TraceSettings())[0].trace
+    dark = offers("drawing on paper", "uneven", TraceSettings())[0].trace
     assert dark.mode == "threshold" and [type(s) for s in dark.steps] == [EvenLight]
-    assert offers("drawing on paper", True, dark)[0].trace.steps == dark.steps
-    assert offers("photograph", False, TraceSettings(despeckle_mm2=2.0))[0].trace == TraceSettings(
+    assert offers("drawing on paper", "uneven", dark)[0].trace.steps == dark.steps
+    assert offers("photograph", "even", TraceSettings(despeckle_mm2=2.0))[0].trace == TraceSettings(
         colours=4, despeckle_mm2=2.0
     )
 
@@ -333,15 +333,15 @@ def test_every_way_that_is_offered_gives_what_its_small_picture_shows(kind, monk
     rgb = drawn(FIELDS, scale=2)
     buffer = io.BytesIO()
     Image.fromarray(rgb).save(buffer, "PNG")
-    monkeypatch.setattr(ways_view, "kind_of", lambda _: (kind, False))
+    monkeypatch.setattr(ways_view, "kind_of", lambda _: (kind, "even"))
     source = Source("0" * 64, "fields.png", "picture")
     told: list[float] = []
     found = ways_view.ways_view(
         GraphicSpec("g", source.digest, "Fields", 40.0), source, buffer.getvalue(), Memo(), told.append
     )
     assert found.kind == kind and told == sorted(told) and 0 < told[0] <= told[-1] < 1
-    assert [w.id for w in found.ways] == [o.id for o in offers(kind, False, TraceSettings())]
-    for way, offer in zip(found.ways, offers(kind, False, TraceSettings()), strict=True):
+    assert [w.id for w in found.ways] == [o.id for o in offers(kind, "even", TraceSettings())]
+    for way, offer in zip(found.ways, offers(kind, "even", TraceSettings()), strict=True):
         made = trace(Picture(rgb, None, rgb.shape[1::-1]), offer.trace, 40.0)
         covered = sum(r.geometry.area for r in made.regions) / rgb[..., 0].size
         # At 112 px, from a picture that was reduced: the same share of it is left, in the same colours.

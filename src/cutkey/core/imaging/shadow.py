@@ -22,6 +22,8 @@ _ONE, _SHARE = 16.0, 0.002
 _DARK, _TINT = (0.3, 0.93), 0.12
 #: Lit and shaded ground each take at least so much of the picture's border.
 _BORDER = 0.04
+#: Between the two lies no more of the border than this, as a share of the rarer one.
+_BETWEEN = 0.3
 #: A pixel this near (RGB distance) to a colour has it.
 _NEAR = 14.0
 #: A colour is a lit one in shadow when it is so near to it.
@@ -70,6 +72,8 @@ def find_shadow(rgb: U8) -> Shadow | None:
     for dark in np.flatnonzero(on_border > _BORDER).tolist():
         factor = colours[dark] / np.maximum(colours[lit], 1.0)
         if dark == lit or np.ptp(factor) > _TINT or not _DARK[0] < factor.mean() < _DARK[1]:
+            continue
+        if _goes_over(small, colours[lit], colours[dark]):
             continue
         found = _with_factor(small, flat, colours, factor)
         if found is not None and (best is None or found[0] > best[0]):
@@ -131,6 +135,16 @@ def _colours(rgb: U8, flat: Bool) -> tuple[Float, Float]:
     off = np.linalg.norm(edge[:, None] - colours[None], axis=2)
     own = np.where(off.min(1) < _ONE, off.argmin(1), -1)
     return colours, np.array([(own == k).mean() for k in range(len(colours))])
+
+
+def _goes_over(rgb: U8, lit: Float, dark: Float) -> bool:
+    """Whether the border goes from one colour to the other slowly: then its light is uneven."""
+    edge = np.concatenate([rgb[0], rgb[-1], rgb[:, 0], rgb[:, -1]]).astype(float)
+    way = dark - lit
+    t = (edge - lit) @ way / float(way @ way)
+    near = np.linalg.norm(edge - lit - t[:, None] * way, axis=1) < _NEAR
+    ends = min(int((near & (np.abs(t - k) < 0.25)).sum()) for k in (0.0, 1.0))
+    return bool((near & (np.abs(t - 0.5) <= 0.25)).sum() > _BETWEEN * ends)
 
 
 def _with_factor(rgb: U8, flat: Bool, colours: Float, factor: Float) -> tuple[float, Shadow] | None:

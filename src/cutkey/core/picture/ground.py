@@ -13,6 +13,7 @@ import numpy as np
 from cutkey.core.colour.difference import difference, hex_of
 from cutkey.core.geometry.arrays import F32, U8, Bool
 from cutkey.core.imaging.filling import fill_in
+from cutkey.core.picture.labels import FLAT, spread
 
 #: Longest side, px, of the reduced picture in which the ground is looked for.
 _SIDE = 1000
@@ -32,6 +33,9 @@ _SLOPED = 0.5
 #: So much of a pale field is within so many levels of one colour; less is enough where its channels differ from
 #: the ground's by other shares than each other. Its soft edge is so wide, px.
 _FIELD, _EVEN, _TINTED_FIELD, _TINT, _RIM = 0.6, 3.0, 0.25, 0.08, 11
+#: A figure meets its shadow within so many px of the ground; there it is darker by up to these factors. What is
+#: made up of two parts is no further off (RGB distance).
+_FOOT, _DARKER, _MADE_UP = 6.0, (1.0, 0.95, 0.9, 0.85, 0.8, 0.75, 0.7, 0.65, 0.6, 0.55), 10.0
 #: It is told from a smoothed picture (standard deviation in px), where it changes by this many levels a px or
 #: more.
 _WIDE, _GENTLE = 6.0, 0.03
@@ -89,6 +93,7 @@ def plain_ground(rgb: U8, noise: float) -> Ground | None:
     part = 1 - np.clip(off / most, 0, 1)
     out = rgb + part[..., None] * (colour.astype(np.float32) - field)
     out[sure] = colour
+    _mend_feet(out, rgb.astype(np.float32), field, sure, colour.astype(np.float32), noise, 1 / scale)
     grey = field[sure].sum(1)
     ends = (field[sure][int(np.argmin(grey))], field[sure][int(np.argmax(grey))])
     return Ground(
@@ -134,6 +139,45 @@ def _from_border(flat: Bool, smooth: F32) -> Bool | None:
         if area[n] > _LEAST_PIECE and abs(float(np.percentile(grey[own], 95)) - light) < _LIKE:
             out |= own
     return np.asarray(out) if 0.05 < out.mean() < 0.97 else None
+
+
+def _mend_feet(
+    out: F32, image: F32, field: F32, sure: Bool, colour: F32, noise: float, px: float
+) -> None:
+    """Pixels where a figure meets its shadow, put right in place.
+
+    There the ground is darker than anywhere it can be seen, and the pixel is part figure. A part of the nearest
+    flat colour of the figure and a part of a ground somewhat darker than the field are looked for that make it
+    up.
+    """
+    reach = 2 * round(_FOOT * px) + 1
+    zone = ~sure & (cv2.dilate(sure.astype(np.uint8), np.ones((reach, reach), np.uint8)) > 0)
+    flat = ~sure & (spread(np.clip(image, 0, 255).astype(np.uint8)) <= FLAT + 2 * noise)
+    flat &= np.abs(image - field).max(2) > _SURE
+    # What has the ground's own colour, darker, and lies beside it is shadow too.
+    as_ground = image / np.maximum(field, 1.0)
+    flat &= ~(zone & (np.ptp(as_ground, axis=2) < _TINT) & (as_ground.mean(2) > _DARKER[-1]))
+    at = np.flatnonzero(zone)
+    if not len(at) or not flat.any():
+        return
+    _, nearest = cv2.distanceTransformWithLabels(
+        (~flat).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+    )
+    place = np.zeros(int(nearest.max()) + 1, np.int64)
+    place[nearest[flat]] = np.flatnonzero(flat)
+    own = image.reshape(-1, 3)[place[nearest.ravel()[at]]]
+    p, ground = image.reshape(-1, 3)[at], field.reshape(-1, 3)[at]
+    best = np.full(len(at), np.inf, np.float32)
+    part = np.zeros(len(at), np.float32)
+    for dark in _DARKER:
+        way = own - dark * ground
+        t = np.clip(((p - dark * ground) * way).sum(1) / np.maximum((way**2).sum(1), 1.0), 0, 1)
+        off = np.sqrt(((p - dark * ground - t[:, None] * way) ** 2).sum(1)) + (1 - dark)
+        part = np.where(off < best, t, part)
+        best = np.minimum(off, best)
+    told = best < _MADE_UP + 2 * noise
+    t = part[told, None]
+    out.reshape(-1, 3)[at[told]] = t * own[told] + (1 - t) * colour
 
 
 def _pale_fields(smooth: F32, ground: Bool) -> Bool:
