@@ -164,6 +164,7 @@ def run(o: argparse.Namespace) -> int:
             "pieces": traced.pieces,
             "off_px": {"mean": off.mean, "95 %": off.most95, "most": off.most},
             "off_mm": {"mean": off.mean * scale, "95 %": off.most95 * scale, "most": off.most * scale},
+            "in_steps": off.steps,
         },
     )
     return DONE

@@ -91,4 +91,5 @@ def _off(t: Trace, middle: NDArray[np.float64], scale: float) -> OffView | None:
         (float(worst[0]), float(worst[1])),
         _placed(t.off.places[most], middle, scale),
         (t.off.offs[most] / scale).astype(np.float32),
+        t.off.steps,
     )

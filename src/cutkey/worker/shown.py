@@ -125,6 +125,7 @@ class OffView(NamedTuple):
     worst: tuple[float, float]
     places: F32  # (N, 2)
     offs: F32  # (N,)
+    steps: float  # share of the boundary that is a staircase of about a pixel a step
 
 
 class GraphicView(NamedTuple):

@@ -15,6 +15,8 @@ from cutkey.core.imaging.size import at_most
 _SIDE = 480
 #: Within an area neighbours differ by at most so many levels; an area has so many px to be looked at.
 _FLAT, _LEAST = 8, 80
+#: A picture of more areas is no drawing in flat colours.
+_MOST_AREAS = 200
 #: A colour so near to the light itself tells nothing of it (RGB distance).
 _TELLS = 30.0
 #: Areas whose colours come out nearer than this (RGB distance) are of one colour.
@@ -25,6 +27,8 @@ _ROUNDS, _SMOOTH = 12, 0.012
 #: It is glare when at its strongest it is more than this, covers no more than so much of the picture, and
 #: leaves no more than this of what the colours vary by within their areas.
 _STRONG, _WIDE, _LEFT = 0.08, 0.9, 0.35
+#: Colours that vary by less than this within their areas are even (RGB distance).
+_VARIES = 3.0
 #: It is taken out down to this share of the light.
 _MOST = 0.9
 
@@ -51,7 +55,7 @@ def find_glare(rgb: U8) -> Glare | None:
     small = at_most(rgb, _SIDE)
     smooth = np.asarray(cv2.GaussianBlur(small, (0, 0), 1.0), np.uint8)
     area, count = _areas(smooth)
-    if count == 0:
+    if not 0 < count <= _MOST_AREAS:
         return None
     at = np.flatnonzero(area.ravel() >= 0)
     own, p = area.ravel()[at], smooth.reshape(-1, 3)[at].astype(float)
@@ -59,7 +63,8 @@ def find_glare(rgb: U8) -> Glare | None:
     sizes = np.bincount(own, minlength=count).astype(float)
     colours = _darkest(p, own, count, light)
     tells = np.linalg.norm(light - colours, axis=1) > _TELLS
-    if not tells.any():
+    before = _vary(p[tells[own]], own[tells[own]], count) if tells.any() else 0.0
+    if before < _VARIES:
         return None
     share = np.zeros(len(p))
     field = np.zeros(small.shape[:2], np.float32)
@@ -79,7 +84,6 @@ def find_glare(rgb: U8) -> Glare | None:
         if not tells.any():
             return None
     k = tells[own]
-    before = _vary(p[k], own[k], count)
     after = _vary(bare[k], own[k], count)
     if field.max() < _STRONG or (a[k] > _STRONG / 2).mean() > _WIDE or after > _LEFT * before:
         return None

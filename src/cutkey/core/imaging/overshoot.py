@@ -56,7 +56,7 @@ def undo_overshoot(rgb: U8) -> U8:
     """Return the picture with its overshoot taken out, or the picture itself where there is none.
 
     Sharpening adds a picture's difference from its blurred self; several widths and strengths of that are
-    undone, and the gentlest is taken of those that leave the sides of edges most even. Edges stay where they are.
+    undone, and the gentlest is taken of those that leave sides most even. Edges stay where they are.
 
     Parameters
     ----------
@@ -84,7 +84,8 @@ def undo_overshoot(rgb: U8) -> U8:
                 break
     least = min(tried)[0]
     # Of several that do as well the gentlest: compression leaves noise that none of them takes away.
-    best = min((t[1:] for t in tried if t[0] <= _AS_WELL * least + _NOISE), key=lambda t: t[0] ** 2 * t[1])
+    as_well = [t[1:] for t in tried if t[0] <= _AS_WELL * least + _NOISE]
+    best = min(as_well, key=lambda t: t[0] ** 2 * t[1])
     return np.clip(np.round(_undone(rgb.astype(np.float32), *best)), 0, 255).astype(np.uint8)
 
 

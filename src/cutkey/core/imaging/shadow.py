@@ -199,7 +199,7 @@ def _reach(shape: tuple[int, ...]) -> int:
 
 
 def _goes_through(image: F32, dark: Bool, bases: Float, factor: Float) -> float | None:
-    """Share of the shadow's edge that has one colour on both sides; None when it is an edge of the drawing."""
+    """Share of the shadow's edge with one colour on both sides; None when it is an edge of the drawing."""
     away = _signed(dark)
     gy, gx = np.gradient(cv2.GaussianBlur(away, (0, 0), 3.0))
     yy, xx = np.nonzero(dark & (away > -1.5))

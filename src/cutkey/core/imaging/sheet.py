@@ -159,7 +159,7 @@ def _support(grey: F32, quad: Float) -> tuple[float, float]:
 
 
 def _on_its_like(grey: F32, quad: Float) -> bool:
-    """Whether much of what is round a quadrilateral is as light as what is in it: it is a frame on a sheet."""
+    """Whether much of what is round it is as light as what is in it: then it is a frame on a sheet."""
     inside = np.zeros(grey.shape, np.uint8)
     cv2.fillConvexPoly(inside, np.round(quad).astype(np.int32), 1)
     within, without = grey[inside > 0], grey[inside == 0]

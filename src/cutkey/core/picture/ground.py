@@ -30,12 +30,14 @@ _LEAST_PIECE, _LIKE, _PIECES = 60, 4.0, 40
 _BORDER, _OFF, _APART = 0.75, 0.01, 4.0
 #: Share of these other places where the colour goes on changing: a pale field is flat, a shadow is not.
 _SLOPED = 0.5
-#: So much of a pale field is within so many levels of one colour; less is enough where its channels differ from
-#: the ground's by other shares than each other. Its soft edge is so wide, px.
+#: So much of a pale field is within so many levels of one colour; less is enough where its channels differ
+#: from the ground's by other shares than each other. Its soft edge is so wide, px.
 _FIELD, _EVEN, _TINTED_FIELD, _TINT, _RIM = 0.6, 3.0, 0.25, 0.08, 11
-#: A figure meets its shadow within so many px of the ground; there it is darker by up to these factors. What is
-#: made up of two parts is no further off (RGB distance).
-_FOOT, _DARKER, _MADE_UP = 6.0, (1.0, 0.95, 0.9, 0.85, 0.8, 0.75, 0.7, 0.65, 0.6, 0.55), 10.0
+#: A figure meets its shadow within so many px of the ground; there it is darker by up to these factors. What
+#: is made up of two parts is no further off (RGB distance).
+_FOOT, _DARKER, _MADE_UP = 10.0, (1.0, 0.95, 0.9, 0.85, 0.8, 0.75, 0.7, 0.65, 0.6, 0.55), 10.0
+#: In a shadow the ground is darker than within so many px round it, by this factor.
+_ROUND, _SHADED = 32.0, 0.97
 #: It is told from a smoothed picture (standard deviation in px), where it changes by this many levels a px or
 #: more.
 _WIDE, _GENTLE = 6.0, 0.03
@@ -141,14 +143,12 @@ def _from_border(flat: Bool, smooth: F32) -> Bool | None:
     return np.asarray(out) if 0.05 < out.mean() < 0.97 else None
 
 
-def _mend_feet(
-    out: F32, image: F32, field: F32, sure: Bool, colour: F32, noise: float, px: float
-) -> None:
+def _mend_feet(out: F32, image: F32, field: F32, sure: Bool, colour: F32, noise: float, px: float) -> None:
     """Pixels where a figure meets its shadow, put right in place.
 
-    There the ground is darker than anywhere it can be seen, and the pixel is part figure. A part of the nearest
-    flat colour of the figure and a part of a ground somewhat darker than the field are looked for that make it
-    up.
+    There the ground is darker than anywhere it can be seen, and the pixel is part figure. It is taken for the
+    part of the nearest flat colour of the figure that, with a ground somewhat darker than the field, makes it
+    up best.
     """
     reach = 2 * round(_FOOT * px) + 1
     zone = ~sure & (cv2.dilate(sure.astype(np.uint8), np.ones((reach, reach), np.uint8)) > 0)
@@ -175,7 +175,11 @@ def _mend_feet(
         off = np.sqrt(((p - dark * ground - t[:, None] * way) ** 2).sum(1)) + (1 - dark)
         part = np.where(off < best, t, part)
         best = np.minimum(off, best)
-    told = best < _MADE_UP + 2 * noise
+    # Where the ground is hardly darker than further off there is no shadow; thin tips keep their strength.
+    coarse = cv2.resize(field.mean(2), None, fx=1 / 8, fy=1 / 8, interpolation=cv2.INTER_AREA)
+    wide = 2 * max(1, round(_ROUND * px / 8)) + 1
+    lightest = cv2.resize(cv2.dilate(coarse, np.ones((wide, wide), np.uint8)), field.shape[1::-1])
+    told = (best < _MADE_UP + 2 * noise) & (ground.mean(1) < _SHADED * lightest.ravel()[at])
     t = part[told, None]
     out.reshape(-1, 3)[at[told]] = t * own[told] + (1 - t) * colour
 
@@ -184,7 +188,8 @@ def _pale_fields(smooth: F32, ground: Bool) -> Bool:
     """Areas of one colour that run into the ground because their edges are as soft as a shadow."""
     middle = np.median(smooth[ground], axis=0)
     out = np.zeros(ground.shape, bool)
-    other = ground & (difference(middle[None, None], smooth)[..., :] > _APART).reshape(ground.shape)
+    other = ground & (difference(middle[None, None], smooth).reshape(ground.shape) > _APART)
+    beside = cv2.dilate((ground & ~other).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     _, piece, stats, _ = cv2.connectedComponentsWithStats(other.astype(np.uint8), connectivity=4)
     area = stats[:, cv2.CC_STAT_AREA].copy()
     area[0] = 0
@@ -194,6 +199,9 @@ def _pale_fields(smooth: F32, ground: Bool) -> Bool:
         own = piece == n
         colours = smooth[own]
         usual = np.median(colours, axis=0)
+        # Where the ground goes over into it slowly, much of it is hardly off the ground's colour.
+        if not beside[own].any() or float(difference(usual[None], middle[None]).min()) < 2 * _APART:
+            continue
         even = float((np.abs(colours - usual).max(1) <= _EVEN).mean())
         # A shadow darkens all channels alike.
         tint = float(np.ptp(usual / np.maximum(middle, 1.0)))

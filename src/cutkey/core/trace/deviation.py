@@ -11,6 +11,9 @@ from numpy.typing import NDArray
 from cutkey.core.geometry.arrays import Float
 from cutkey.core.trace.render import render_arcs
 
+#: A piece of boundary lies along rows or columns to this, px, and is a step when it is between these long.
+_ALONG, _STEP = 0.02, (0.6, 1.4)
+
 
 class Deviation(NamedTuple):
     """Distances in px between the trace and the boundary that the picture shows."""
@@ -22,6 +25,7 @@ class Deviation(NamedTuple):
     places: NDArray[np.float32]  # (N, 2) along the boundary
     offs: NDArray[np.float32]  # (N,) at each place
     owner: NDArray[np.int64]  # (N,) arc that each place is on
+    steps: float = 0.0  # share of the boundary that is a staircase of about a pixel a step
 
 
 def deviation(
@@ -53,9 +57,10 @@ def deviation(
         [np.hypot(*np.diff(q, axis=0).T) for q, yes in zip(arcs, inner, strict=True) if yes]
     )
     at = np.concatenate(points)
+    d = np.concatenate([np.diff(q, axis=0) for q, yes in zip(arcs, inner, strict=True) if yes])
+    stairs = float(length[_stairs(d, length, owner)].sum() / max(float(length.sum()), 1e-9))
     # About one place a pixel: long straight edges get several.
     n = np.maximum(1, np.round(length)).astype(np.int64)
-    d = np.concatenate([np.diff(q, axis=0) for q, yes in zip(arcs, inner, strict=True) if yes])
     k = np.repeat(np.arange(len(at)), n)
     s = (np.arange(len(k)) - np.repeat(np.cumsum(n) - n, n) + 0.5) / n[k] - 0.5
     at, owner, weight = at[k] + d[k] * s[:, None], owner[k], (length / n)[k]
@@ -77,4 +82,13 @@ def deviation(
         at.astype(np.float32),
         off.astype(np.float32),
         owner,
+        stairs,
     )
+
+
+def _stairs(d: Float, length: Float, owner: NDArray[np.int64]) -> NDArray[np.bool_]:
+    """Which pieces of boundaries go along a row or a column for about a pixel, and then along the other."""
+    flat = np.abs(d) < _ALONG
+    along = np.where(flat.any(1) & (length > _STEP[0]) & (length < _STEP[1]), flat.argmax(1), -1)
+    turns = (along[:-1] >= 0) & (along[1:] == 1 - along[:-1]) & (owner[:-1] == owner[1:])
+    return np.asarray(np.r_[turns, False] | np.r_[False, turns])

@@ -26,6 +26,8 @@ _UNDONE_AT_ONCE: tuple[Light, ...] = ("shadow", "glare")
 _SURE = 0.85
 #: Longest side of the picture that is traced to see whether anything is left of it, px.
 _SIDE = 480
+#: A way is tried on the picture itself where its longer side has at most so many px.
+_SMALL = 1000
 #: A figure that covers less than this share of the picture is nothing; one tone that covers more is none
 #: either.
 _LEAST, _MOST = 2e-4, 0.98
@@ -78,7 +80,7 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
         # Most leave something at a small size already; a sheet is only a part of its picture.
         sides = (2 * _SIDE,) if squaring else (_SIDE // 2, _SIDE)
         made = next(filter(None, (_tried(picture, settings, s, width_mm, name, whole) for s in sides)), None)
-        if made is None:
+        if made is None or not _holds(picture, settings, width_mm, name, whole):
             continue
         width = None
         if squaring is not None and squaring.size_mm is not None:
@@ -87,6 +89,17 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
             width = round(squaring.size_mm[0] * share, 2)
         return First(settings, kind, light, way, None if squaring is None else squaring.sheet, width)
     return First(plain, kind, light, "colours")
+
+
+def _holds(picture: Picture, settings: TraceSettings, width_mm: float, name: str, whole: bool) -> bool:
+    """Whether a way leaves something of the picture as it is too, not only of a reduced one.
+
+    A line is told otherwise there. In a large picture it is wide, and only one that is small is traced twice.
+    """
+    h, w = picture.rgb.shape[:2]
+    if not _SIDE < max(h, w) <= _SMALL:
+        return True
+    return _tried(picture, settings, max(h, w), width_mm, name, whole) is not None
 
 
 def _kind_of_transparent(picture: Picture) -> Kind:

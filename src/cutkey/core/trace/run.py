@@ -5,6 +5,7 @@ With what the light table shows beside them.
 
 from __future__ import annotations
 
+import math
 from typing import NamedTuple
 
 import cv2
@@ -32,6 +33,7 @@ from cutkey.core.picture.labels import PURE, label_pixels, nearest_colour, sprea
 from cutkey.core.picture.palette import explained_palette
 from cutkey.core.picture.pixels import by_square, exact_palette
 from cutkey.core.picture.read import Picture
+from cutkey.core.picture.small_letters import small_letters
 from cutkey.core.picture.specks import Labels, despeckle
 from cutkey.core.trace.deviation import Deviation, deviation
 from cutkey.core.trace.linework import centre_lines, drawn
@@ -184,9 +186,11 @@ def trace(
         taken = int(np.bincount(labels[~keep]).argmax())
         table = np.concatenate([palette, palette[taken : taken + 1]])
         labels = np.where(keep, labels, away).astype(np.int32)
+    labelled = labels
     labels, specks = despeckle(
-        labels, settings.despeckle_mm2 / mm_per_px**2, settings.despeckle_mm / mm_per_px
+        labelled, settings.despeckle_mm2 / mm_per_px**2, settings.despeckle_mm / mm_per_px
     )
+    notes += _letters_lost(labelled, labels, settings, mm_per_px)
     local = None if settings.mode in ("colours", "pixels") else surroundings(found.image, labels, table)
     cut = partition(
         found.image,
@@ -215,7 +219,7 @@ def trace(
         found.why,
         np.histogram(grey, 64, (0, 256))[0],
         picture.original_size,
-        _off(found.image, cut, table) if proof else None,
+        _off(found.image, cut, table, settings.mode == "pixels") if proof else None,
         cut.pieces,
         ready.to_pixels,
         mm_per_px,
@@ -223,6 +227,15 @@ def trace(
         cut.curves,
         (say.drawn_by_points(cut.stepped * mm_per_px),) if cut.stepped > _STEPPED else (),
     )
+
+
+def _letters_lost(before: Labels, after: Labels, settings: TraceSettings, mm_per_px: float) -> list[Words]:
+    """What is to be said of letters among the specks."""
+    text = small_letters(before, after) if settings.mode != "pixels" else None
+    if text is None:
+        return []
+    keep_mm2 = math.floor(100 * text.least * mm_per_px**2) / 100
+    return [say.letters_left_out(text.letters, text.lines, settings.despeckle_mm2, keep_mm2)]
 
 
 def _in_figure(found: _Labelled, keep: NDArray[np.bool_]) -> int:
@@ -259,11 +272,13 @@ def _grey(rgb: U8) -> U8:
     return np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), np.uint8)
 
 
-def _off(image: U8, cut: Partition, table: U8) -> Deviation:
+def _off(image: U8, cut: Partition, table: U8, squares: bool) -> Deviation:
     colours = np.concatenate([table, [[0, 0, 0]]]).astype(float)
-    return deviation(
+    found = deviation(
         image, cut.arcs, colours[cut.left], colours[cut.right], (cut.left >= 0) & (cut.right >= 0)
     )
+    # Squares are meant there.
+    return found._replace(steps=0.0) if squares else found
 
 
 def _labelled(

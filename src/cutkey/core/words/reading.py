@@ -216,6 +216,15 @@ def soft_edge(colour: str, percent: float, kept: bool) -> str:
 
 
 @worded
+def letters_left_out(letters: int, lines: int, limit_mm2: float, keep_mm2: float) -> str:
+    some = "1 line of text" if lines == 1 else f"{lines} lines of text"
+    return (
+        f"{letters} letters or parts of letters in {some} are smaller than the speck limit of"
+        f" {limit_mm2:g} mm² and were left out; a limit of {keep_mm2:g} mm² keeps them"
+    )
+
+
+@worded
 def went_with_the_background(colour: str, percent: float, background: str) -> str:
     like = f"is so like the background {background} that it went with it"
     return f"{colour}, {percent:.2g} % of the picture, {like}; pick the colours by hand to keep it"

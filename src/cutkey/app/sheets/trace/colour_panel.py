@@ -14,6 +14,9 @@ from cutkey.app.widgets.basics import Card, allow, button, clear, column, contex
 from cutkey.core.colour.names import plain_name
 from cutkey.core.units import format_mm
 
+#: From this share of the boundary on steps are told.
+_STEPS = 0.02
+
 
 class ColourPanel(QWidget):
     """Chips of the picked graphic's colours."""
@@ -103,6 +106,9 @@ class ColourPanel(QWidget):
             text += self.tr("\nin px: {0}, {1}, {2}").format(
                 *(format_mm(v * k, 2) for v in (off.mean, off.most95, off.most))
             )
+            if off.steps >= _STEPS:
+                steps = self.tr("\n{0} % of the boundary is in steps of a pixel")
+                text += steps.format(format_mm(100 * off.steps, 0))
             self.off.set_text(self.tr("Off the picture"), text)
         elif picture is not None:
             self.off.set_text(self.tr("Off the picture"), self.tr("measuring…"))

@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 from cutkey.app.widgets.basics import Card, button
 from cutkey.core.units import format_mm
-from cutkey.core.words.reading import soft_edge
+from cutkey.core.words.kind import Words
+from cutkey.core.words.reading import letters_left_out, soft_edge
 from cutkey.worker.shown import GraphicView
 
 
@@ -17,6 +18,8 @@ class NotesCard(Card):
         self,
         close_lines: Callable[[], None],
         as_printable: Callable[[], None],
+        widen: Callable[[], None],
+        keep_letters: Callable[[float], None],
         keep_soft: Callable[[bool], None],
     ) -> None:
         super().__init__("", "")
@@ -25,12 +28,21 @@ class NotesCard(Card):
         tip = self.tr("What is narrower than a line joins what is beside it; how much, is said here")
         self.printable = button(self.tr("as printable"), "link", tip=tip)
         self.printable.clicked.connect(as_printable)
+        tip = self.tr(
+            "What is narrower than a line is made as wide as one; it takes the room from what is beside it"
+        )
+        self.widen = button(self.tr("widen to a line"), "link", tip=tip)
+        self.widen.clicked.connect(widen)
+        self._limit = 0.0
+        self.letters = button(
+            self.tr("keep the letters"), "link", tip=self.tr("Lower the speck limit for them")
+        )
+        self.letters.clicked.connect(lambda: keep_letters(self._limit))
         self._kept = False
         self.soft = button("", "link")
         self.soft.clicked.connect(lambda: keep_soft(not self._kept))
-        self.add_below(self.soft)
-        self.add_below(self.close_lines)
-        self.add_below(self.printable)
+        for b in (self.soft, self.letters, self.close_lines, self.printable, self.widen):
+            self.add_below(b)
 
     def show_notes(self, view: GraphicView, nozzle: float) -> None:
         """Show what is to be said of a graphic, and what can be done about it."""
@@ -44,7 +56,10 @@ class NotesCard(Card):
             one = self.tr("1 colour has places narrower than {1} mm")
             many = self.tr("{0} colours have places narrower than {1} mm")
             notes.append((one if fine == 1 else many).format(fine, format_mm(nozzle, 2)))
-        soft = next((n for n in view.notes if n.code == soft_edge.__name__.replace("_", " ")), None)
+        soft, letters = (_of(view, wording) for wording in (soft_edge, letters_left_out))
+        self.letters.setVisible(letters is not None)
+        if letters is not None:
+            self._limit = float(letters.args["keep_mm2"])
         self.soft.setVisible(soft is not None)
         if soft is not None:
             self._kept = bool(soft.args["kept"])
@@ -53,5 +68,11 @@ class NotesCard(Card):
             )
         self.close_lines.setVisible(bool(view.open_lines))
         self.printable.setVisible(bool(fine))
+        self.widen.setVisible(bool(fine))
         self.set_text(self.tr("Please note"), "\n".join(notes))
         self.setVisible(bool(notes))
+
+
+def _of(view: GraphicView, wording: Callable[..., Words]) -> Words | None:
+    """The note of a wording, None where a graphic has none."""
+    return next((n for n in view.notes if n.code == wording.__name__.replace("_", " ")), None)

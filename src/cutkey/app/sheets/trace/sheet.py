@@ -27,7 +27,7 @@ from cutkey.app.widgets.basics import Card, Panel, allow, button, context_menu, 
 from cutkey.core.model.changes import Change
 from cutkey.core.model.edits import another_of_source, change_graphic, remove_graphic
 from cutkey.core.model.job import GraphicSpec, Job
-from cutkey.core.model.table_edits import CloseLines, Delete, Edit, JoinNarrow
+from cutkey.core.model.table_edits import CloseLines, Delete, Edit, JoinNarrow, Widen
 from cutkey.core.model.things import graphics_of, joined
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.steps.kind import WORKING_SIDE, Step
@@ -125,7 +125,11 @@ class TraceSheet(Sheet):
         self.colours = ColourPanel(self.desk, self._set, self._light, row(fringe, thin))
         self.size = SizeCard(self.desk)
         self.notes = NotesCard(
-            self._close_lines, self._as_printable, lambda keep: self._set("soft shadow", keep_soft=keep)
+            self._close_lines,
+            self._as_printable,
+            self._widen,
+            lambda limit: self._set("speck limit", despeckle_mm2=limit),
+            lambda keep: self._set("soft shadow", keep_soft=keep),
         )
         self.close_lines, self.printable = self.notes.close_lines, self.notes.printable
         self.picked = PickedCard(self.pieces)
@@ -303,6 +307,9 @@ class TraceSheet(Sheet):
 
     def _as_printable(self) -> None:
         self._add_edit(self.tr("as printable"), JoinNarrow(line=self.desk.job.printer.line))
+
+    def _widen(self) -> None:
+        self._add_edit(self.tr("widen to a line"), Widen(line=self.desk.job.printer.line))
 
     def _background(self, key: str) -> None:
         if key == "click":
