@@ -32,7 +32,7 @@ _BORDER, _OFF, _APART = 0.75, 0.01, 4.0
 _SLOPED = 0.5
 #: So much of a pale field is within so many levels of one colour; less is enough where its channels differ
 #: from the ground's by other shares than each other. Its soft edge is so wide, px.
-_FIELD, _EVEN, _TINTED_FIELD, _TINT, _RIM = 0.6, 3.0, 0.25, 0.08, 11
+_FIELD, _EVEN, _TINTED_FIELD, _TINT, _RIM = 0.6, 3.0, 0.35, 0.12, 11
 #: A figure meets its shadow within so many px of the ground; there it is darker by up to these factors. What
 #: is made up of two parts is no further off (RGB distance).
 _FOOT, _DARKER, _MADE_UP = 10.0, (1.0, 0.95, 0.9, 0.85, 0.8, 0.75, 0.7, 0.65, 0.6, 0.55), 10.0
@@ -180,6 +180,13 @@ def _mend_feet(out: F32, image: F32, field: F32, sure: Bool, colour: F32, noise:
     wide = 2 * max(1, round(_ROUND * px / 8)) + 1
     lightest = cv2.resize(cv2.dilate(coarse, np.ones((wide, wide), np.uint8)), field.shape[1::-1])
     told = (best < _MADE_UP + 2 * noise) & (ground.mean(1) < _SHADED * lightest.ravel()[at])
+    # What becomes ground hangs together with it.
+    bare = sure.copy()
+    bare.ravel()[at[told & (part < 0.5)]] = True
+    _, piece = cv2.connectedComponents(bare.astype(np.uint8), connectivity=4)
+    whole = np.zeros(int(piece.max()) + 1, bool)
+    whole[piece[sure]] = True
+    told &= (part >= 0.5) | whole[piece.ravel()[at]]
     t = part[told, None]
     out.reshape(-1, 3)[at[told]] = t * own[told] + (1 - t) * colour
 

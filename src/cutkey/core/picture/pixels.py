@@ -89,7 +89,7 @@ def is_pixel_art(rgb: U8) -> bool:
         small = _middles(rgb, n, n)
         off = np.abs(np.kron(small, np.ones((n, n, 1), np.uint8)).astype(np.int16) - rgb)
         few = len(alike(small.reshape(-1, 3))) <= MOST_COLOURS
-        return few and _lines_used(small) >= _LEAST_LINES and float(off.mean()) <= _MOST_OFF
+        return few and _lines_stepped(rgb, n) >= _LEAST_LINES and float(off.mean()) <= _MOST_OFF
     return max(rgb.shape[:2]) <= SPRITE and _blends(rgb) <= _MOST_BLENDS
 
 
@@ -106,6 +106,23 @@ def _lines_used(small: U8) -> int:
     across = (np.abs(np.diff(wide, axis=1)).max(2) > _STRONG).any(0)
     along = (np.abs(np.diff(wide, axis=0)).max(2) > _STRONG).any(1)
     return int(min(across.sum(), along.sum()))
+
+
+def _lines_stepped(rgb: U8, n: int) -> int:
+    """Fewer of the rows and columns of a grid along which there are strong steps."""
+    return int(min((s[n - 1 :: n] > n / 2).sum() for s in _strong_steps(rgb)))
+
+
+def _strong_steps(rgb: U8) -> tuple[Float, Float]:
+    """How many strong steps of brightness there are from each column to the next, and from each row.
+
+    Compression blurs hue far over a grid, brightness hardly.
+    """
+    grey = np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), np.int16)
+    return (
+        (np.abs(np.diff(grey, axis=1)) > _STRONG).sum(0).astype(float),
+        (np.abs(np.diff(grey, axis=0)) > _STRONG).sum(1).astype(float),
+    )
 
 
 def _has_lone(small: U8) -> bool:
@@ -143,12 +160,7 @@ def _blurred_block(rgb: U8) -> int:
     Nearly all strong steps lie on a grid, and on no coarser one.
     """
     h, w = rgb.shape[:2]
-    # Compression blurs hue far over the grid, brightness hardly.
-    grey = np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), np.int16)
-    strong = (
-        (np.abs(np.diff(grey, axis=1)) > _STRONG).sum(0).astype(float),
-        (np.abs(np.diff(grey, axis=0)) > _STRONG).sum(1).astype(float),
-    )
+    strong = _strong_steps(rgb)
     whole = sum(float(s.sum()) for s in strong)
     if whole < _LEAST_STEPS:
         return 1

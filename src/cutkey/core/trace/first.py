@@ -97,7 +97,7 @@ def _holds(picture: Picture, settings: TraceSettings, width_mm: float, name: str
     A line is told otherwise there. In a large picture it is wide, and only one that is small is traced twice.
     """
     h, w = picture.rgb.shape[:2]
-    if not _SIDE < max(h, w) <= _SMALL:
+    if not _SIDE // 2 < max(h, w) <= _SMALL or settings.mode == "pixels":
         return True
     return _tried(picture, settings, max(h, w), width_mm, name, whole) is not None
 

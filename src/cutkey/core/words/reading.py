@@ -216,6 +216,16 @@ def soft_edge(colour: str, percent: float, kept: bool) -> str:
 
 
 @worded
+def fewer_bits(bits: int) -> str:
+    return f"it has 16 bits but uses {bits} of them; its lightest possible level was taken for white"
+
+
+@worded
+def stated_gamma(gamma: float) -> str:
+    return f"it states a gamma of {gamma:.3g}; its levels were made those of a screen"
+
+
+@worded
 def letters_left_out(letters: int, lines: int, limit_mm2: float, keep_mm2: float) -> str:
     some = "1 line of text" if lines == 1 else f"{lines} lines of text"
     return (
