@@ -8,8 +8,13 @@ from PySide6.QtTest import QTest
 from tests.app.test_path import LEFT, drop
 from tests.conftest import png
 from tests.core.test_first_trace import shadowed
+from tests.core.test_light import BADGE, plain
+from tests.core.test_light import shadowed as shadow_over
+from tests.core.test_small_letters import page
 
+from cutkey.core.model.table_edits import Widen
 from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.steps.shadow import RemoveShadow
 from cutkey.core.steps.square import Square
 from cutkey.core.steps.turn import Turn
 
@@ -74,3 +79,44 @@ def test_a_picture_that_is_still_traced_is_called_a_draft(window, settle, tmp_pa
     ready = table.grab().toImage()
     table._view = table._view._replace(draft=True)
     assert table.grab().toImage() != ready
+
+
+def test_a_hard_shadow_is_taken_out_by_a_step_that_can_be_switched_off(window, settle, tmp_path):
+    photo = shadow_over(plain(BADGE), 0.3, 4.0).round().astype(np.uint8)
+    (tmp_path / "photo.jpg").write_bytes(saved(photo, "JPEG", quality=92))
+    drop(window, tmp_path / "photo.jpg")
+    settle(window)
+    assert [type(s) for s in window.desk.spec().trace.steps] == [RemoveShadow]
+    assert "hard shadow" in window.message.text and "Remove shadow" in window.message.text
+    assert len(window.desk.graphic_view().measures) == 3
+    trace = window.sheets["trace"]
+    trace._set_steps("off", (RemoveShadow(on=False),), False)
+    settle(window)
+    assert len(window.desk.graphic_view().measures) > 3
+    # What suits it says so too.
+    QTest.mouseClick(trace.ways.ask, LEFT)
+    settle(window)
+    assert "hard shadow" in trace.ways.subtitle.text()
+
+
+def test_small_letters_are_kept_and_narrow_places_widened_by_a_click(window, settle, tmp_path):
+    rgb, count = page()
+    (tmp_path / "page.png").write_bytes(saved(rgb, "PNG"))
+    drop(window, tmp_path / "page.png")
+    settle(window)
+    trace = window.sheets["trace"]
+    trace._change("width", width_mm=25.0)
+    settle(window)
+    notes = trace.notes
+    assert f"{count} letters" in notes.subtitle.text() and notes.letters.isVisibleTo(notes)
+    QTest.mouseClick(notes.letters, LEFT)
+    settle(window)
+    assert window.desk.spec().trace.despeckle_mm2 < 0.3 and not notes.letters.isVisibleTo(notes)
+    assert sum(m.pieces for m in window.desk.graphic_view().measures) == count + 1
+    # They are narrower than a line; widened, they are not.
+    assert notes.widen.isVisibleTo(notes)
+    QTest.mouseClick(notes.widen, LEFT)
+    settle(window)
+    assert isinstance(window.desk.spec().edits[-1], Widen)
+    nozzle = window.desk.job.printer.nozzle
+    assert min(m.narrowest for m in window.desk.graphic_view().measures) >= 0.9 * nozzle

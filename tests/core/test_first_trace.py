@@ -33,6 +33,7 @@ from cutkey.core.imaging.transparency import separate_soft
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.pixels import is_pixel_art
 from cutkey.core.picture.read import read_picture
+from cutkey.core.trace.deviation import deviation
 from cutkey.core.trace.first import first_settings
 from cutkey.core.trace.run import trace
 from cutkey.core.trace.squaring import SHEETS, find_squaring
@@ -276,3 +277,106 @@ def test_a_keeping_of_soft_edges_and_light_figures_can_be_asked_for(tmp_path, ca
     assert main([*command, "--light"]) == 0 and "1 colours" in capsys.readouterr().out
     assert main([*command, "--light", "--mode", "colours"]) == 2
     assert "--light goes with --mode threshold" in capsys.readouterr().err
+
+
+def test_a_frame_drawn_on_paper_is_no_sheet():
+    """A dark frame with paper in it and round it: what is as light as its inside goes on outside."""
+    svg = svg_of(
+        '<rect x="60" y="90" width="360" height="300" rx="2" fill="#1b1a20"/>'
+        '<rect x="100" y="130" width="280" height="220" fill="#ffffff"/>'
+    )
+    large = drawn("frame", svg)
+    assert large is not None
+    photo = reduced(large.palette[large.labels]) * 0.93 + np.random.default_rng(2).normal(
+        0, 2.5, (480, 480, 3)
+    )
+    rgb = photo.clip(0, 255).astype(np.uint8)
+    assert find_sheet(rgb) is None
+    # On a dark desk the same rectangle is one.
+    desk = np.where((np.mgrid[:480, :480] < 60).any(0)[..., None] | (rgb < 60), 40, rgb).astype(np.uint8)
+    desk[420:, :] = desk[:, 420:] = 40
+    assert find_sheet(desk) is not None
+
+
+def test_compression_makes_no_two_colours_of_one():
+    """A cross and bars in JPEG 40: as many colours as were drawn."""
+    svg = svg_of(
+        '<rect x="0" y="0" width="480" height="480" fill="#ef2b2d"/>'
+        '<path d="M150 0h70v480h-70zM0 210h480v70h-480z" fill="#ffffff"/>'
+        '<path d="M170 0h30v480h-30zM0 230h480v30h-480z" fill="#002868"/>'
+    )
+    large = drawn("cross", svg)
+    assert large is not None
+    data = saved(reduced(large.palette[large.labels], Image.Resampling.LANCZOS), "JPEG", quality=40)
+    made = trace(read_picture(data, "x"), TraceSettings(), 60)
+    assert len({r.colour for r in made.regions} - {made.background}) == 2
+
+
+def test_undone_overshoot_keeps_thin_lines_dark():
+    """What was sharpened by a known amount comes back no lighter than it was, and compression changes that
+    little."""
+    made = drawn("cartoon", cartoon_of(901))
+    assert made is not None
+    ink = int(np.argmin(made.palette.astype(int).sum(1)))
+    core = (
+        cv2.resize((made.labels == ink).astype(np.float32), (480, 480), interpolation=cv2.INTER_AREA) > 0.98
+    )
+    for how in ({"format": "PNG"}, {"format": "JPEG", "quality": 80}):
+        buffer = io.BytesIO()
+        Image.fromarray(reduced(made.palette[made.labels], Image.Resampling.LANCZOS)).save(buffer, **how)
+        rgb = read_picture(buffer.getvalue(), "x").rgb
+        before, after = (float(np.median(a[core].mean(1))) for a in (rgb, undo_overshoot(rgb)))
+        assert undo_overshoot(rgb) is not rgb and after < before + 12
+
+
+def test_a_shadow_painted_on_white_leaves_no_fringe_of_another_colour():
+    """Letters with a strong soft shadow on white: beside them there is ground, not the next best colour."""
+    d = drawn(
+        "badge",
+        svg_of(
+            '<circle cx="240" cy="220" r="150" fill="#c8283c"/>'
+            '<circle cx="240" cy="220" r="110" fill="#ffffff"/>'
+            '<rect x="180" y="190" width="120" height="60" fill="#16808e"/>'
+            '<rect x="120" y="400" width="240" height="30" fill="#8cb84a"/>'
+        ),
+    )
+    assert d is not None
+    share = cv2.resize((d.labels > 0).astype(np.float32), (480, 480), interpolation=cv2.INTER_AREA)
+    colour = cv2.resize(d.palette[d.labels].astype(np.float32), (480, 480), interpolation=cv2.INTER_AREA)
+    moved = cv2.GaussianBlur(np.roll(share, (6, 6), (0, 1)), (0, 0), 5)
+    ground = 255 * (1 - 0.5 * moved)[..., None]
+    own = (colour - 255 * (1 - share[..., None])) / np.maximum(share, 1e-3)[..., None]
+    rgb = own * share[..., None] + ground * (1 - share[..., None])
+    made = trace(
+        read_picture(saved(rgb.round().clip(0, 255).astype(np.uint8), "PNG"), "x"), TraceSettings(), 60
+    )
+    for region in made.regions:
+        if region.colour == made.background:
+            continue
+        truth = int(np.argmin(difference(rgb_of(region.colour), d.palette)))
+        area = np.count_nonzero(d.labels == truth) / OVER**2
+        assert region.geometry.area == pytest.approx(area, rel=0.04)
+    assert len(made.regions) in (3, 4)
+
+
+def test_a_staircase_is_never_silent():
+    """The same diagonal as a line, as steps of a pixel and as steps of two; a comb of pixels in a row."""
+    y, x = np.mgrid[:60, :60]
+    rgb = np.where((x > y)[..., None], (200, 30, 30), 255).astype(np.uint8)
+    two = np.array([[255.0, 255, 255], [200, 30, 30]])
+
+    def share(points: list[tuple[float, float]]) -> float:
+        line = np.array(points)
+        return deviation(rgb, [line], two[:1], two[1:], np.array([True])).steps
+
+    steps = [(k // 2 + k % 2, k // 2) for k in range(100)]
+    assert share(steps) == pytest.approx(1.0) and share([(0, 0), (50, 50)]) == 0.0
+    assert share([(2 * a, 2 * b) for a, b in steps[:50]]) == 0.0
+    assert share([(0.5 * a, 0.5 * b) for a, b in steps]) == 0.0
+    assert share([(a, 5) for a in range(50)]) == 0.0
+    assert share([*steps[:51], (50, 50)]) == pytest.approx(50 / (50 + np.hypot(25, 25)), rel=0.02)
+    # Pixel art is meant so; the smooth edge of a disc has none.
+    soft = (255 - np.clip(20.5 - np.hypot(x - 30, y - 30), 0, 1)[..., None] * (55, 225, 225)).astype(np.uint8)
+    for mode, picture in (("pixels", rgb), ("colours", soft)):
+        off = trace(read_picture(saved(picture, "PNG"), "x"), TraceSettings(mode=mode), 60).off
+        assert off is not None and off.steps < 0.01

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import struct
+import zlib
 
 import cv2
 import numpy as np
@@ -186,3 +188,58 @@ def test_a_tightly_cropped_figure_is_not_its_own_background(corners, background)
     traced = trace(read_picture(png(rgb), "badge"), TraceSettings(), 60)
     assert traced.background == background and traced.notes == ()
     assert ("#c81e1e" in {r.colour for r in traced.regions}) == (background != "#c81e1e")
+
+
+def deep(values: np.ndarray, suffix: str) -> bytes:
+    """Numbers of 16 bits as a file."""
+    order = [0] if values.ndim == 2 else [2, 1, 0, 3][: values.shape[2]]
+    ok, data = cv2.imencode(suffix, values if values.ndim == 2 else np.ascontiguousarray(values[..., order]))
+    assert ok
+    return data.tobytes()
+
+
+@pytest.mark.parametrize("suffix", [".png", ".tiff"])
+@pytest.mark.parametrize("bands", [0, 3, 4])
+def test_sixteen_bits_of_which_a_camera_used_ten_to_fourteen(suffix, bands):
+    shape = (20, 30, bands) if bands else (20, 30)
+    for bits in (10, 12, 14, 16):
+        top = (1 << bits) - 1
+        values = np.full(shape, top, np.uint16)
+        values[5:15, 5:15] = top // 4
+        if bands == 4:
+            values[..., 3] = 65535
+        found = read_picture(deep(values, suffix), "scan")
+        assert found.rgb[0, 0].tolist() == [255] * 3 and abs(int(found.rgb[10, 10, 0]) - 64) <= 1
+        assert any(f"uses {bits} of them" in str(n) for n in found.notes) == (bits < 16)
+    # One level more than 12 bits hold is a picture of 14.
+    values[0, 0] = np.where(np.arange(max(1, bands)) < 3, 4096, 65535) if bands else 4096
+    values[1:] = np.minimum(values[1:], 4000)
+    values[0, 1:] = 4000
+    if bands == 4:
+        values[..., 3] = 65535
+    assert any("uses 14" in str(n) for n in read_picture(deep(values, suffix), "scan").notes)
+
+
+def with_gamma(data: bytes, gamma: float, more: bytes = b"") -> bytes:
+    """A PNG that states its gamma, as a share of 100,000 (PNG specification, 11.3.2.2)."""
+
+    def chunk(kind: bytes, body: bytes) -> bytes:
+        return struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
+
+    stated = chunk(b"gAMA", struct.pack(">I", round(gamma * 1e5))) + more
+    return data[:33] + stated + data[33:]
+
+
+def test_a_png_that_states_its_gamma_is_shown_as_a_screen_does():
+    rgba = np.zeros((4, 4, 4), np.uint8)
+    rgba[...] = (128, 55, 255, 100)
+    for mode, data in (("RGBA", encoded(rgba, "PNG")), ("RGB", encoded(rgba[..., :3], "PNG"))):
+        linear = read_picture(with_gamma(data, 1.0), "x")
+        assert linear.rgb[0, 0].tolist() == [round(255 * (v / 255) ** (1 / 2.2)) for v in (128, 55, 255)]
+        assert (linear.alpha is not None and linear.alpha[0, 0] == 100) == (mode == "RGBA")
+        assert any("gamma of 1" in str(n) for n in linear.notes)
+        usual = read_picture(with_gamma(data, 0.45455), "x")
+        assert usual.rgb[0, 0].tolist() == [128, 55, 255] and not usual.notes
+        # Three hundredths off the usual one nothing is done, a little more is.
+        assert not read_picture(with_gamma(data, 1.025 / 2.2), "x").notes
+        assert read_picture(with_gamma(data, 1.035 / 2.2), "x").notes

@@ -14,7 +14,7 @@ from cutkey.core.picture.specks import Labels
 _LETTERS, _LOST = 4, 2
 #: A letter is between so many times as high as the one before it, its middle is at most so far off that one's
 #: and the gap between them is at most so wide, in heights of the larger.
-_HEIGHTS, _OFF, _GAP = (0.45, 2.2), 0.5, 1.2
+_HEIGHTS, _OFF, _GAP = (0.45, 2.2), 0.5, 2.2
 #: Marks whose areas differ by less than this, as a share of the mean, are dots and no letters.
 _ALIKE = 0.05
 #: A colour of more pieces is grain, and no text.
