@@ -17,8 +17,8 @@ from cutkey.core.geometry.region import Region
 from cutkey.core.memo import Memo
 from cutkey.core.model.job import GraphicSpec, Source
 from cutkey.core.model.ways import Offer, offers
-from cutkey.core.picture.apply import prepare
-from cutkey.core.picture.read import reduced
+from cutkey.core.picture.apply import Prepared, prepare, reduced_after
+from cutkey.core.steps.kind import Step
 from cutkey.core.steps.square import Square
 from cutkey.core.trace.first import first_settings
 from cutkey.core.trace.run import trace
@@ -38,8 +38,7 @@ def ways_view(
     """Look at a picture and try the ways that suit it."""
     picture, ready = prepared_picture(spec, source, data, memo)
     kind, light = kind_of(ready.rgb)
-    # Squares of pixel art must not be blended.
-    small = picture if kind == "pixel art" else reduced(picture, _TRACED)
+    prepared: dict[tuple[Step, ...], Prepared] = {}
     ways = []
     sheet = None
     tried = offers(kind, light, spec.trace)
@@ -53,10 +52,13 @@ def ways_view(
             tried = [sheet, *tried][:_MOST]
     for n, offer in enumerate(tried):
         tell(0.2 + 0.15 * n)
-        # A sheet is only a part of its picture.
-        of = reduced(picture, 2 * _TRACED) if offer.id == "sheet" else small
+        steps = offer.trace.steps
+        if steps not in prepared:
+            prepared[steps] = prepare(picture, steps)
+        # Squares of pixel art must not be blended.
+        small = prepared[steps] if kind == "pixel art" else reduced_after(prepared[steps], _TRACED)
         try:
-            made = trace(of, offer.trace, spec.width_mm, source.name, spec.whole, proof=False)
+            made = trace(picture, offer.trace, spec.width_mm, source.name, spec.whole, small, proof=False)
         except BadInput:
             # This way leaves nothing of it.
             continue

@@ -17,7 +17,7 @@ _SIDE = 1000
 #: A place is flat where its channels differ by at most this within 3 x 3, levels.
 _FLAT = 8
 #: Colours that occur: nearer than this (RGB distance) they are one; each takes at least such a share.
-_ONE, _SHARE = 16.0, 0.002
+_ONE, _SHARE = 16.0, 0.0006
 #: So dark is the shadow, as a share of the light; its channels differ by at most this.
 _DARK, _TINT = (0.3, 0.93), 0.12
 #: Lit and shaded ground each take at least so much of the picture's border.

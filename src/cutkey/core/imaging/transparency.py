@@ -14,6 +14,9 @@ from cutkey.core.imaging.filling import fill_in
 _CLEAR, _OPAQUE = 0.02, 0.98
 #: Alpha changes by less than this over 5 px where it is no edge.
 _SLOW = 0.4
+#: The figure's edge lies within so many px of what is opaque; its colour must differ from what is soft by so
+#: much (RGB distance) to tell the two.
+_EDGE, _TELLS = 5.0, 60.0
 #: So much of the picture must be soft for it to be told; below this deviation of alpha it is glass.
 _SHARE, _EVEN = 0.003, 0.02
 #: A soft part that is kept goes as far as alpha is this, of its strongest.
@@ -95,11 +98,28 @@ def _without(rgb: U8, a: F32, soft: Bool, colour: F32) -> tuple[U8, U8]:
     behind = fill_in(np.dstack([a, a, a]), soft | (a <= _CLEAR))[..., 0].clip(0, _OPAQUE)
     own = np.where(soft | (a <= _CLEAR), 0.0, ((a - behind) / (1 - behind)).clip(0, 1))
     own[a >= _OPAQUE] = 1.0
+    nearest, far = _nearest_opaque(rgb, a)
+    way = nearest - colour
+    told = (a < _OPAQUE) & (a > _CLEAR) & (far <= _EDGE) & ((way**2).sum(2) > _TELLS**2)
+    # What shows is a part of the figure's colour and a part of what is soft; both are known.
+    part = a * ((rgb - colour) * way).sum(2) / np.maximum((way**2).sum(2), 1.0)
+    own = np.where(told, part.clip(0, 1), own)
     rest = (behind * (1 - own))[..., None]
     figure = (rgb * a[..., None] - colour * rest) / np.maximum(own, 0.05)[..., None]
     edge = (own > 0) & (own < 1)
-    out = np.where(edge[..., None], figure.clip(0, 255), rgb)
+    out = np.where(edge[..., None], np.where(told[..., None], nearest, figure.clip(0, 255)), rgb)
     return np.round(out).astype(np.uint8), _levels(own)
+
+
+def _nearest_opaque(rgb: U8, a: F32) -> tuple[F32, F32]:
+    """Colour of the nearest opaque pixel of each, and how far off that is, px."""
+    opaque = a >= _OPAQUE
+    far, number = cv2.distanceTransformWithLabels(
+        (~opaque).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+    )
+    place = np.zeros(int(number.max()) + 1, np.int64)
+    place[number[opaque]] = np.flatnonzero(opaque)
+    return rgb.reshape(-1, 3)[place[number.ravel()]].reshape(rgb.shape).astype(np.float32), np.asarray(far)
 
 
 def _levels(a: Float | F32 | Bool) -> U8:
