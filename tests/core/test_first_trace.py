@@ -197,6 +197,11 @@ def test_a_small_icon_with_smooth_edges_and_a_flag_are_no_pixel_art():
     spots = np.full((64, 64, 3), 255, np.uint8)
     spots[10:50:3, 8:60:5] = (200, 40, 40)
     assert is_pixel_art(spots) and not is_pixel_art(np.pad(spots, ((0, 1), (0, 1), (0, 0)), "edge"))
+    # Nor is a chequered ground with a disc on it, though nearly all steps lie on a grid.
+    y, x = np.mgrid[:1024, :1280] / 2
+    board = np.where(((x // 64 + y // 64) % 2)[..., None] > 0, 240, 160) * np.ones(3)
+    board[np.hypot(x - 320, y - 256) < 100] = 20
+    assert not is_pixel_art(cv2.resize(board, (640, 512), interpolation=cv2.INTER_AREA).astype(np.uint8))
     moon = (128 + 60 * np.sin(np.arange(256) / 9.0))[:, None, None] * np.ones((1, 256, 3))
     assert not is_pixel_art(np.kron(moon, np.ones((2, 2, 1))).astype(np.uint8))
 
@@ -264,7 +269,7 @@ def test_a_bank_card_on_a_desk_tells_its_size_on_the_command_line(tmp_path, caps
     out, report = tmp_path / "a.svg", tmp_path / "a.json"
     assert main(["trace", str(tmp_path / "a.jpg"), "-o", str(out), "--report", str(report)]) == 0
     assert "the sheet in it was squared up" in capsys.readouterr().out
-    made = json.loads(report.read_text())
+    made = json.loads(report.read_text("utf-8"))
     # The drawing is a square of 0.8 of the card's height, with a margin of a twelfth on each side.
     assert 0.4 * 54 < max(made["size_mm"]) < 0.67 * 54 + 0.5
     plain = main(["trace", str(tmp_path / "a.jpg"), "-o", str(out), "--over", "--mode", "colours"])

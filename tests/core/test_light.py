@@ -66,11 +66,11 @@ def test_a_hard_shadow_is_divided_out(svg, turn, half, dark, noise):
     assert np.quantile(before[flat], 0.6) > 40 and np.quantile(off[flat], 0.98) < 12 + 5 * noise
 
 
-def two_tones() -> np.ndarray:
+def two_tones(ink: tuple[int, int, int] = (190, 30, 50)) -> np.ndarray:
     """A flag, white over grey, with an emblem that has one colour on both: its grey is no shadow."""
     rgb = np.full((SIDE, SIDE, 3), 242.0)
     rgb[SIDE // 2 :] = 157
-    rgb[np.hypot(X - 240, Y - 240) < 110] = (190, 30, 50)
+    rgb[np.hypot(X - 240, Y - 240) < 110] = ink
     return cv2.GaussianBlur(rgb, (0, 0), 1.5)
 
 
@@ -91,7 +91,18 @@ def falls_off() -> np.ndarray:
     return plain(BADGE) * (1 - 0.45 * X / SIDE)[..., None]
 
 
-@pytest.mark.parametrize("make", [two_tones, shaded_half, sharp, falls_off, lambda: plain(cartoon_of(906))])
+@pytest.mark.parametrize(
+    "make",
+    [
+        two_tones,
+        lambda: two_tones((18, 18, 20)),
+        lambda: two_tones((0, 0, 0)),
+        shaded_half,
+        sharp,
+        falls_off,
+        lambda: plain(cartoon_of(906)),
+    ],
+)
 def test_what_is_drawn_or_slow_is_no_hard_shadow(make):
     photo = jpeg(make())
     assert find_shadow(photo) is None and without_shadow(photo) is photo

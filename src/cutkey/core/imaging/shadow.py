@@ -208,6 +208,7 @@ def _goes_through(image: F32, dark: Bool, bases: Float, factor: Float) -> float 
     h, w = dark.shape
     # Which colours are met on the way out of the edge on either side: an edge of the figure may be near.
     met = np.zeros((2, len(yy), len(bases)), bool)
+    seen_as: list[list[list[Float]]] = [[[] for _ in bases] for _ in range(2)]
     for n, (way, f) in enumerate(((1, np.ones(3)), (-1, factor))):
         for far in range(2, _reach(dark.shape) + _BESIDE + 1):
             y, x = np.round(yy + way * far * ny).astype(int), np.round(xx + way * far * nx).astype(int)
@@ -216,15 +217,28 @@ def _goes_through(image: F32, dark: Bool, bases: Float, factor: Float) -> float 
             k = off.argmin(1)
             ok = inside & (off.min(1) < _NEAR)
             met[n, np.flatnonzero(ok), k[ok]] = True
+            bright = image[y.clip(0, h - 1), x.clip(0, w - 1)].mean(1)
+            for base in np.unique(k[ok]).tolist():
+                seen_as[n][base].append(bright[ok & (k == base)])
     seen = met.any(2).all(0)
     if seen.sum() < 20:
         return None
     both = (met[0] & met[1])[seen]
     same = both.any(1)
-    share = both.mean(0)
+    # A colour that is as dark on both sides, black above all, tells nothing.
+    lit, shaded = ([np.concatenate([*some, np.zeros(0)]) for some in side] for side in seen_as)
+    darker = np.array([_is_darker(*pair, factor) for pair in zip(lit, shaded, strict=True)])
+    share = both.mean(0) * darker
     if same.mean() < _SAME or np.sort(share)[-2:].min() < _SECOND:
         return None
     return float(same.mean())
+
+
+def _is_darker(lit: Float, shaded: Float, factor: Float) -> bool:
+    """Whether a colour is darker in the shadow, by at least half of what the shadow makes of it."""
+    if not len(lit) or not len(shaded):
+        return False
+    return float(np.median(shaded)) < (1 + float(factor.mean())) / 2 * float(np.median(lit))
 
 
 def _light(image: F32, dark: Bool, bases: Float, factor: Float) -> F32 | None:

@@ -35,6 +35,8 @@ LEAST_SIDE = 64
 SAME_COLOUR = 7.0
 #: Share of either of two colours that may lie half way between them.
 VALLEY = 0.2
+#: In a compressed picture two near colours differ by so much in lightness (CIELAB L*).
+_LIGHTER = 5.0
 #: So often it is looked whether something lies between.
 MOST_LOOKS = 60
 #: Two colours that may be one lie no further apart than this in any of L*, a* and b*.
@@ -159,8 +161,8 @@ def _found(rgb: NDArray[np.uint8], most: int, restored: bool = False) -> _Found:
     apart = SAME_COLOUR - (SAME_COLOUR - SAME_WHEN_CLEAN) * clean
     least = max(4.0, 0.0003 * len(votes))
     seeds = _seeds(rgb, far & (rough <= 1), least) if compressed else np.zeros((0, 3))
-    # Compression makes near colours of one, with nothing between them.
-    centres = _centres(seen, seeds, apart, least * 0.25, valleys=not compressed)
+    # Compression makes colours that are as light as one of one, with nothing between them.
+    centres = _centres(seen, seeds, apart, least * 0.25, _LIGHTER if compressed else 0.0)
     # Every colour joins its nearest centre; light centres are dropped from the end.
     off = np.stack([ciede2000(seen.labs, c) for c in lab_of(centres)], 1)
     owner = np.argmin(off, 1)
@@ -183,13 +185,13 @@ def _levels(colours: NDArray[np.float64]) -> NDArray[np.uint8]:
 
 
 def _centres(
-    seen: Seen, seeds: NDArray[np.float64], sure: float, least: float, valleys: bool = True
+    seen: Seen, seeds: NDArray[np.float64], sure: float, least: float, lighter: float = 0.0
 ) -> NDArray[np.float64]:
     """The seeds, and of the colours that occur those that lie far enough off.
 
     Off what was taken before, the most frequent first.
 
-    Nearer than `sure` two are two where hardly anything lies between them, with `valleys`.
+    Nearer than `sure` two are two where hardly anything lies between them, and one is lighter by `lighter`.
     """
     centres, spots, looked = list(seeds), list(lab_of(seeds)) if len(seeds) else [], 0
     for mean, weight, lab in zip(*seen, strict=True):
@@ -198,7 +200,8 @@ def _centres(
         off = ciede2000(lab, np.array(spots)) if spots else np.array([np.inf])
         nearest = int(np.argmin(off))
         apart = bool(off[nearest] > sure)
-        if valleys and not apart and off[nearest] > SAME_WHEN_CLEAN and looked < MOST_LOOKS:
+        told = bool(spots) and abs(lab[0] - spots[nearest][0]) >= lighter
+        if told and not apart and off[nearest] > SAME_WHEN_CLEAN and looked < MOST_LOOKS:
             # A colour of its own is frequent, so it comes early; in a photograph there are hundreds that are
             # none.
             looked += 1

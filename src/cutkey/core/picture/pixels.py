@@ -29,6 +29,9 @@ _STRONG, _LEAST_STEPS, _ON_GRID, _LEAST_SIDE = 32, 40, 0.85, 4
 _BUSY = 0.02
 #: Squares differ from the picture by no more than this, levels in the mean.
 _MOST_OFF = 6.0
+#: A row or column off the grid has a boundary of something else when it has more strong steps than this; no
+#: more than such a share of them may.
+_STRAYS, _MOST_STRAY = 3, 0.08
 #: Colours nearer than this (CIEDE2000) are one where a picture was compressed.
 _SAME = 6.0
 #: The most frequent colours tell; a photograph has hundreds of thousands.
@@ -89,7 +92,8 @@ def is_pixel_art(rgb: U8) -> bool:
         small = _middles(rgb, n, n)
         off = np.abs(np.kron(small, np.ones((n, n, 1), np.uint8)).astype(np.int16) - rgb)
         few = len(alike(small.reshape(-1, 3))) <= MOST_COLOURS
-        return few and _lines_stepped(rgb, n) >= _LEAST_LINES and float(off.mean()) <= _MOST_OFF
+        even = float(off.mean()) <= _MOST_OFF and _off_grid(rgb, n) <= _MOST_STRAY
+        return few and even and _lines_stepped(rgb, n) >= _LEAST_LINES
     return max(rgb.shape[:2]) <= SPRITE and _blends(rgb) <= _MOST_BLENDS
 
 
@@ -111,6 +115,12 @@ def _lines_used(small: U8) -> int:
 def _lines_stepped(rgb: U8, n: int) -> int:
     """Fewer of the rows and columns of a grid along which there are strong steps."""
     return int(min((s[n - 1 :: n] > n / 2).sum() for s in _strong_steps(rgb)))
+
+
+def _off_grid(rgb: U8, n: int) -> float:
+    """Share of the rows and columns off a grid that have strong steps: a disc on a chequered ground."""
+    strays = [np.delete(s, np.s_[n - 1 :: n]) > _STRAYS for s in _strong_steps(rgb)]
+    return float(np.concatenate(strays).mean())
 
 
 def _strong_steps(rgb: U8) -> tuple[Float, Float]:

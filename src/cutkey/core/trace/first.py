@@ -11,9 +11,10 @@ from cutkey.core.geometry.graphic import box_of
 from cutkey.core.imaging.prepare import put_on_paper
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.model.ways import Kind, Light, offers
-from cutkey.core.picture.apply import prepare
+from cutkey.core.picture.apply import Prepared, prepare, reduced_after
 from cutkey.core.picture.pixels import is_pixel_art
-from cutkey.core.picture.read import Picture, reduced
+from cutkey.core.picture.read import Picture
+from cutkey.core.steps.kind import Step
 from cutkey.core.trace.run import Trace, trace
 from cutkey.core.trace.squaring import find_squaring
 from cutkey.core.trace.ways import kind_of
@@ -76,11 +77,17 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
     ways = [(o.id, o.trace) for o in offers(kind, light, plain)]
     if kind not in _AT_ONCE and light not in _UNDONE_AT_ONCE:
         ways = [("colours", plain), *(w for w in ways if w[1] != plain)]
+    prepared: dict[tuple[Step, ...], Prepared] = {}
     for way, settings in ways:
+        if settings.steps not in prepared:
+            prepared[settings.steps] = prepare(picture, settings.steps)
+        ready = prepared[settings.steps]
         # Most leave something at a small size already; a sheet is only a part of its picture.
         sides = (2 * _SIDE,) if squaring else (_SIDE // 2, _SIDE)
-        made = next(filter(None, (_tried(picture, settings, s, width_mm, name, whole) for s in sides)), None)
-        if made is None or not _holds(picture, settings, width_mm, name, whole):
+        made = next(
+            filter(None, (_tried(picture, ready, settings, s, width_mm, name, whole) for s in sides)), None
+        )
+        if made is None or not _holds(picture, ready, settings, width_mm, name, whole):
             continue
         width = None
         if squaring is not None and squaring.size_mm is not None:
@@ -91,7 +98,9 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
     return First(plain, kind, light, "colours")
 
 
-def _holds(picture: Picture, settings: TraceSettings, width_mm: float, name: str, whole: bool) -> bool:
+def _holds(
+    picture: Picture, ready: Prepared, settings: TraceSettings, width_mm: float, name: str, whole: bool
+) -> bool:
     """Whether a way leaves something of the picture as it is too, not only of a reduced one.
 
     A line is told otherwise there. In a large picture it is wide, and only one that is small is traced twice.
@@ -99,7 +108,7 @@ def _holds(picture: Picture, settings: TraceSettings, width_mm: float, name: str
     h, w = picture.rgb.shape[:2]
     if not _SIDE // 2 < max(h, w) <= _SMALL or settings.mode == "pixels":
         return True
-    return _tried(picture, settings, max(h, w), width_mm, name, whole) is not None
+    return _tried(picture, ready, settings, max(h, w), width_mm, name, whole) is not None
 
 
 def _kind_of_transparent(picture: Picture) -> Kind:
@@ -109,12 +118,18 @@ def _kind_of_transparent(picture: Picture) -> Kind:
 
 
 def _tried(
-    picture: Picture, settings: TraceSettings, side: int, width_mm: float, name: str, whole: bool
+    picture: Picture,
+    ready: Prepared,
+    settings: TraceSettings,
+    side: int,
+    width_mm: float,
+    name: str,
+    whole: bool,
 ) -> Trace | None:
     """Return the trace of a reduced picture, or None when it leaves next to nothing."""
-    small = picture if settings.mode == "pixels" else reduced(picture, side)
+    small = ready if settings.mode == "pixels" else reduced_after(ready, side)
     try:
-        made = trace(small, settings, width_mm, name, whole, proof=False)
+        made = trace(picture, settings, width_mm, name, whole, small, proof=False)
     except BadInput:
         return None
     h, w = made.picture.shape[:2]
