@@ -35,3 +35,27 @@ def fill_in(image: F32, known: Bool) -> F32:
         share = np.minimum(weight, 1.0)[..., None]
         out = colour / np.maximum(weight, 1e-4)[..., None] * share + out * (1 - share)
     return np.asarray(out, np.float32)
+
+
+def nearest_known(image: F32, known: Bool) -> tuple[F32, F32]:
+    """Return the colour of the nearest known pixel of each, and how far off that is.
+
+    Parameters
+    ----------
+    image : ndarray, (H, W, 3), float32
+    known : ndarray, (H, W), bool
+        At least one is.
+
+    Returns
+    -------
+    colours : ndarray, (H, W, 3), float32
+    far : ndarray, (H, W), float32
+        px.
+    """
+    far, number = cv2.distanceTransformWithLabels(
+        (~known).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
+    )
+    place = np.zeros(int(number.max()) + 1, np.int64)
+    place[number[known]] = np.flatnonzero(known)
+    colours = image.reshape(-1, 3)[place[number.ravel()]].reshape(image.shape)
+    return np.asarray(colours, np.float32), np.asarray(far, np.float32)

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from cutkey.core.geometry.arrays import F32, U8, Bool, Float
-from cutkey.core.imaging.filling import fill_in
+from cutkey.core.imaging.filling import fill_in, nearest_known
 
 #: Alpha below and above which a pixel is clear and opaque.
 _CLEAR, _OPAQUE = 0.02, 0.98
@@ -98,7 +98,7 @@ def _without(rgb: U8, a: F32, soft: Bool, colour: F32) -> tuple[U8, U8]:
     behind = fill_in(np.dstack([a, a, a]), soft | (a <= _CLEAR))[..., 0].clip(0, _OPAQUE)
     own = np.where(soft | (a <= _CLEAR), 0.0, ((a - behind) / (1 - behind)).clip(0, 1))
     own[a >= _OPAQUE] = 1.0
-    nearest, far = _nearest_opaque(rgb, a)
+    nearest, far = nearest_known(rgb.astype(np.float32), a >= _OPAQUE)
     way = nearest - colour
     told = (a < _OPAQUE) & (a > _CLEAR) & (far <= _EDGE) & ((way**2).sum(2) > _TELLS**2)
     # What shows is a part of the figure's colour and a part of what is soft; both are known.
@@ -109,17 +109,6 @@ def _without(rgb: U8, a: F32, soft: Bool, colour: F32) -> tuple[U8, U8]:
     edge = (own > 0) & (own < 1)
     out = np.where(edge[..., None], np.where(told[..., None], nearest, figure.clip(0, 255)), rgb)
     return np.round(out).astype(np.uint8), _levels(own)
-
-
-def _nearest_opaque(rgb: U8, a: F32) -> tuple[F32, F32]:
-    """Colour of the nearest opaque pixel of each, and how far off that is, px."""
-    opaque = a >= _OPAQUE
-    far, number = cv2.distanceTransformWithLabels(
-        (~opaque).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
-    )
-    place = np.zeros(int(number.max()) + 1, np.int64)
-    place[number[opaque]] = np.flatnonzero(opaque)
-    return rgb.reshape(-1, 3)[place[number.ravel()]].reshape(rgb.shape).astype(np.float32), np.asarray(far)
 
 
 def _levels(a: Float | F32 | Bool) -> U8:

@@ -12,7 +12,7 @@ import numpy as np
 
 from cutkey.core.colour.difference import difference, hex_of
 from cutkey.core.geometry.arrays import F32, U8, Bool
-from cutkey.core.imaging.filling import fill_in
+from cutkey.core.imaging.filling import fill_in, nearest_known
 from cutkey.core.picture.labels import FLAT, spread
 
 #: Longest side, px, of the reduced picture in which the ground is looked for.
@@ -160,12 +160,7 @@ def _mend_feet(out: F32, image: F32, field: F32, sure: Bool, colour: F32, noise:
     at = np.flatnonzero(zone)
     if not len(at) or not flat.any():
         return
-    _, nearest = cv2.distanceTransformWithLabels(
-        (~flat).astype(np.uint8), cv2.DIST_L2, 5, labelType=cv2.DIST_LABEL_PIXEL
-    )
-    place = np.zeros(int(nearest.max()) + 1, np.int64)
-    place[nearest[flat]] = np.flatnonzero(flat)
-    own = image.reshape(-1, 3)[place[nearest.ravel()[at]]]
+    own = nearest_known(image, flat)[0].reshape(-1, 3)[at]
     p, ground = image.reshape(-1, 3)[at], field.reshape(-1, 3)[at]
     best = np.full(len(at), np.inf, np.float32)
     part = np.zeros(len(at), np.float32)
