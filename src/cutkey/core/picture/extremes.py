@@ -7,11 +7,16 @@ from numpy.typing import NDArray
 
 #: A channel beyond both pixels on either side by so many levels is an extreme.
 BEYOND = 24
-#: How far off the pixels on either side lie, px.
-SIDES = (2, 1)
+#: How far off the pixels on either side lie, px: for lines of up to 3 px, and of up to 5.
+THIN, WIDER = (2, 1), (3, 2, 1)
 
 
-def extremes(rgb: NDArray[np.uint8], rough: NDArray[np.uint8], beyond: float = BEYOND) -> NDArray[np.int64]:
+def extremes(
+    rgb: NDArray[np.uint8],
+    rough: NDArray[np.uint8],
+    beyond: float = BEYOND,
+    sides: tuple[int, ...] = THIN,
+) -> NDArray[np.int64]:
     """Pixels that lie beyond both their neighbours, in some channel and direction: on a line, at a tip.
 
     Never on a plain edge.
@@ -23,6 +28,8 @@ def extremes(rgb: NDArray[np.uint8], rough: NDArray[np.uint8], beyond: float = B
         Largest difference within 3 x 3.
     beyond : float
         Levels.
+    sides : tuple of int
+        How far off the pixels on either side lie, px.
 
     Returns
     -------
@@ -35,7 +42,7 @@ def extremes(rgb: NDArray[np.uint8], rough: NDArray[np.uint8], beyond: float = B
     yy, xx = np.divmod(places, w)
     here = flat.take(places, 0).astype(np.int16)
     out = np.zeros(len(places), bool)
-    for side in SIDES:
+    for side in sides:
         up, down = np.maximum(yy - side, 0) * w, np.minimum(yy + side, h - 1) * w
         left, right = np.maximum(xx - side, 0), np.minimum(xx + side, w - 1)
         for i, j in (

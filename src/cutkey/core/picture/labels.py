@@ -121,7 +121,9 @@ def _nearest(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> tuple[Labels
     return near, off, len(i)
 
 
-def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8], on_lines: float = PURE) -> Labels:
+def label_pixels(
+    rgb: NDArray[np.uint8], palette: NDArray[np.uint8], on_lines: float = PURE, lines: int = 0
+) -> Labels:
     """Label map that gives anti-aliased edge pixels to a neighbour, never to a third colour.
 
     A pixel that is not pure is read as a blend ``(1 - t) a + t b`` of two colours that occur pure nearby; the
@@ -136,6 +138,8 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8], on_lines: f
         A pixel in the middle of a line is pure when it is this near to a colour: no blend of what lies on
         either side goes beyond both. Sharpening and compression change the colour of lines more than that of
         areas.
+    lines : int
+        So many colours, the last, are of lines and may be nowhere pure: a pixel may be a blend with them.
 
     Returns
     -------
@@ -158,6 +162,13 @@ def label_pixels(rgb: NDArray[np.uint8], palette: NDArray[np.uint8], on_lines: f
     if len(yy) == 0:
         return near
     only_pure = _bits(np.where(pure, near, -1), len(palette))
+    if lines and on_lines > PURE:
+        thin = middle[~pure.ravel()[middle]]
+        row, column = np.divmod(thin, near.shape[1])
+        margin = REACHES[-1] // 2
+        only_pure[row + margin, column + margin] = sum(
+            1 << k for k in range(len(palette) - lines, len(palette))
+        )
     pick = near[yy, xx]
     todo = np.arange(len(yy))
     for reach in REACHES:

@@ -13,6 +13,7 @@ from cutkey.core.imaging.chroma import LINES, is_hue_blurred, restore_hue, weigh
 from cutkey.core.picture.asked import Seen, joined, settled
 from cutkey.core.picture.counts import counted
 from cutkey.core.picture.labels import FLAT, nearest_colour, spread
+from cutkey.core.picture.line_hue import hue_of_lines
 from cutkey.core.picture.strokes import thin_colours
 from cutkey.core.words import reading as say
 from cutkey.core.words.kind import Words
@@ -154,7 +155,8 @@ class _Found(NamedTuple):
 def _found(rgb: NDArray[np.uint8], most: int, restored: bool = False) -> _Found:
     rough = spread(rgb)
     far = _away_from_edges(rough)
-    compressed = _ripples(rough, far)
+    # What undoing overshoot has calmed may be compressed all the same.
+    compressed = _ripples(rough, far) or (restored and is_hue_blurred(rgb))
     votes = _picked(rgb, _flat(rough, far))
     seen = _seen(votes)
     clean = 0.0 if compressed else cleanliness(*seen)
@@ -175,9 +177,19 @@ def _found(rgb: NDArray[np.uint8], most: int, restored: bool = False) -> _Found:
         colours.append(
             np.average(seen.means[mine], axis=0, weights=seen.weights[mine]) if mine.any() else centres[k]
         )
-    flat = np.array(colours)
+    flat = np.array(_apart(colours)) if compressed else np.array(colours)
     lines = _thin(rgb, rough, flat, clean, compressed, restored, apart, most - len(flat))
     return _Found(flat, lines, share[ranked] / len(votes), lab_of(flat), clean, compressed)
+
+
+def _apart(colours: list[NDArray[np.float64]]) -> list[NDArray[np.float64]]:
+    """Colours of a compressed picture without those that are a tint of one before them, as light as it."""
+    kept: list[NDArray[np.float64]] = []
+    for colour in colours:
+        lab, others = lab_of(colour[None])[0], lab_of(np.array(kept).reshape(-1, 3))
+        if not np.any((ciede2000(lab, others) < SAME_COLOUR) & (np.abs(lab[0] - others[:, 0]) < _LIGHTER)):
+            kept.append(colour)
+    return kept
 
 
 def _levels(colours: NDArray[np.float64]) -> NDArray[np.uint8]:
@@ -191,7 +203,8 @@ def _centres(
 
     Off what was taken before, the most frequent first.
 
-    Nearer than `sure` two are two where hardly anything lies between them, and one is lighter by `lighter`.
+    Nearer than `sure` two are two where hardly anything lies between them. Near ones of which none is lighter
+    by `lighter` are one.
     """
     centres, spots, looked = list(seeds), list(lab_of(seeds)) if len(seeds) else [], 0
     for mean, weight, lab in zip(*seen, strict=True):
@@ -199,8 +212,8 @@ def _centres(
             break
         off = ciede2000(lab, np.array(spots)) if spots else np.array([np.inf])
         nearest = int(np.argmin(off))
-        apart = bool(off[nearest] > sure)
-        told = bool(spots) and abs(lab[0] - spots[nearest][0]) >= lighter
+        told = not spots or off[nearest] > SAME_COLOUR or abs(lab[0] - spots[nearest][0]) >= lighter
+        apart = bool(told and off[nearest] > sure)
         if told and not apart and off[nearest] > SAME_WHEN_CLEAN and looked < MOST_LOOKS:
             # A colour of its own is frequent, so it comes early; in a photograph there are hundreds that are
             # none.
@@ -239,7 +252,9 @@ def _seeds(rgb: NDArray[np.uint8], still: NDArray[np.bool_], least: float) -> ND
     seen = _seen(votes)
     if cleanliness(*seen) < 0.5:
         return np.zeros((0, 3))
-    return _centres(seen, np.zeros((0, 3)), SAME_WHEN_CLEAN, max(least, 0.002 * len(votes)))[:MAX_AUTOMATIC]
+    return _centres(seen, np.zeros((0, 3)), SAME_WHEN_CLEAN, max(least, 0.002 * len(votes)), _LIGHTER)[
+        :MAX_AUTOMATIC
+    ]
 
 
 def _thin(
@@ -265,9 +280,9 @@ def _thin(
         bright = weigh_hue(rgb, LINES)
         known = weigh_hue(_levels(palette), LINES).astype(float)
         found = thin_colours(
-            bright, spread(bright), known, 14.0, least, most, 40, 32.0, _lab_of_weighed, True
+            bright, spread(bright), known, 14.0, least, most, 40, 24.0, _lab_of_weighed, True
         )
-        return restore_hue(found, LINES)
+        return hue_of_lines(rgb, palette, restore_hue(found, LINES))
     if compressed or restored:
         # Where overshoot was undone little of it is left.
         far, beyond, slack = (20.0, 48, 40.0) if compressed else (10.0, 28, 28.0)

@@ -13,10 +13,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import ciede2000, lab_of
-from cutkey.core.picture.extremes import BEYOND, extremes
+from cutkey.core.picture.extremes import BEYOND, WIDER, extremes
+from cutkey.core.picture.plateaus import plateaus
 
 #: Half the side of the window in which the two colours of a blend are looked for, px.
-AROUND = 2
+AROUND = 3
 #: A colour is about within this distance, px.
 ABOUT = 6
 #: A blend explains a pixel that is no further off than this (RGB distance).
@@ -25,6 +26,9 @@ EXPLAINED = 16.0
 _ALIKE = 6.0
 #: Overshoot goes past a colour by these shares of its step to another, and is so near to that (RGB distance).
 _PAST, _BESIDE = np.linspace(0.1, 0.5, 5), 25.0
+#: A colour that looks like a blend is one of its own when strokes keep it along so many pixels, and along so
+#: much of all that is thin.
+_PLATEAU, _PLATEAUS = 60, 0.02
 #: At most so many extremes are looked at.
 MOST = 60_000
 
@@ -72,7 +76,9 @@ def thin_colours(
     ndarray, (N, 3), float64
     """
     found: list[NDArray[np.float64]] = []
-    places = extremes(rgb, rough, beyond)
+    places = extremes(rgb, rough, beyond, WIDER)
+    extreme = np.zeros(rough.shape, bool)
+    extreme.ravel()[places] = True
     places = places[:: max(1, len(places) // MOST)]
     if len(places) < least:
         return np.zeros((0, 3))
@@ -112,14 +118,50 @@ def thin_colours(
                 continue
         found.append(centre)
         known = np.concatenate([known, centre[None]])
-    # A found colour that the others, found later, explain as blends is none.
     kept = list(found)
     for c in found:
         others = np.array([*palette, *(k for k in kept if k is not c)])
         mine = np.flatnonzero(ciede2000(labs, lab(c[None])[0]) <= (2 if scattered else 1) * _ALIKE)
-        if np.count_nonzero(~_explained(values[mine], around[mine], about[mine], others, slack)) < least:
+        if _unexplained(values[mine], around[mine], about[mine], others, slack, len(palette)) < least:
             kept = [k for k in kept if k is not c]
+    kept += _kept_along(rgb, extreme, palette, kept, apart, lab, scattered)[: most - len(kept)]
     return np.array(kept).reshape(-1, 3)
+
+
+def _unexplained(
+    values: NDArray[np.float64],
+    around: NDArray[np.float32],
+    near: NDArray[np.bool_],
+    others: NDArray[np.float64],
+    slack: float,
+    pure: int,
+) -> int:
+    """How many pixels of a colour the others, found later, explain as no blend."""
+    left = ~_explained(values, around, near, others, slack)
+    # A line may be nowhere pure.
+    return int(np.count_nonzero(~_of_three(values[left], around[left], others, slack, pure)))
+
+
+def _kept_along(
+    rgb: NDArray[np.uint8],
+    extreme: NDArray[np.bool_],
+    palette: NDArray[np.float64],
+    found: list[NDArray[np.float64]],
+    apart: float,
+    lab: Callable[[NDArray[np.float64]], NDArray[np.float64]],
+    scattered: bool,
+) -> list[NDArray[np.float64]]:
+    """Colours that look like a blend, and that strokes keep all along."""
+    out: list[NDArray[np.float64]] = []
+    known = np.array([*palette, *found])
+    enough = max(_PLATEAU, _PLATEAUS * np.count_nonzero(extreme))
+    for colour, pixels in plateaus(rgb, extreme, palette, known, scattered):
+        if pixels < enough or (scattered and _overshoots(colour, known)):
+            continue
+        if _nearest(lab(colour[None]), lab(known))[0] > apart:
+            out.append(colour)
+            known = np.concatenate([known, colour[None]])
+    return out
 
 
 def _overshoots(colour: NDArray[np.float64], known: NDArray[np.float64]) -> bool:
@@ -185,10 +227,18 @@ def _explained(
 
 
 def _of_three(
-    values: NDArray[np.float64], around: NDArray[np.float32], known: NDArray[np.float64], slack: float
+    values: NDArray[np.float64],
+    around: NDArray[np.float32],
+    known: NDArray[np.float64],
+    slack: float,
+    pure: int | None = None,
 ) -> NDArray[np.bool_]:
-    """Which values are a blend of three known colours that all occur around them."""
+    """Which values are a blend of three known colours that all occur around them.
+
+    Those from `pure` on, which are of lines, need not.
+    """
     here = np.stack([(np.abs(around - c.astype(np.float32)).max(-1) <= slack).any(1) for c in known], 1)
+    here[:, len(known) if pure is None else pure :] = True
     out = np.zeros(len(values), bool)
     for a, b, c in combinations(np.flatnonzero(here.any(0)).tolist(), 3):
         i = np.flatnonzero(here[:, a] & here[:, b] & here[:, c] & ~out)

@@ -30,6 +30,7 @@ from cutkey.core.picture.background import background_mask, border_label
 from cutkey.core.picture.counts import counted
 from cutkey.core.picture.ground import plain_ground
 from cutkey.core.picture.labels import PURE, label_pixels, nearest_colour, spread, surroundings
+from cutkey.core.picture.line_hue import restore_lines
 from cutkey.core.picture.palette import explained_palette
 from cutkey.core.picture.pixels import by_square, exact_palette
 from cutkey.core.picture.read import Picture
@@ -53,7 +54,7 @@ FAINT, FAINT_SHARE = 0.4, 0.005
 CLEAN = 0.8
 
 
-#: In a picture that was sharpened or compressed the middle of a line may be so far off its colour (RGB
+#: Where lines are nowhere flat the middle of one may be so far off its colour (RGB
 #: distance).
 _ON_LINES = 48.0
 #: So much of the boundaries may be drawn otherwise than by curves without a word, px.
@@ -90,6 +91,11 @@ class _Labelled(NamedTuple):
     thresholds: tuple[float, ...] = ()
     why: Words | None = None
     lines: int = 0  # colours that occur in lines and tips only
+    blurred: bool = False  # hue has half the resolution: boundaries are placed mostly by brightness
+
+    def sharp(self, rgb: U8) -> U8:
+        """Colours as boundaries are placed by them."""
+        return weigh_hue(rgb, LABELS) if self.blurred else rgb
 
 
 def trace(
@@ -193,9 +199,9 @@ def trace(
     notes += _letters_lost(labelled, labels, settings, mm_per_px)
     local = None if settings.mode in ("colours", "pixels") else surroundings(found.image, labels, table)
     cut = partition(
-        found.image,
+        found.sharp(found.image),
         labels,
-        table,
+        found.sharp(table),
         max(_FINEST, FLATNESS_MM / mm_per_px / 2),
         local,
         polished=proof,
@@ -219,7 +225,9 @@ def trace(
         found.why,
         np.histogram(grey, 64, (0, 256))[0],
         picture.original_size,
-        _off(found.image, cut, table, settings.mode == "pixels") if proof else None,
+        _off(found.sharp(work if found.blurred else found.image), cut, found.sharp(table), settings.mode)
+        if proof
+        else None,
         cut.pieces,
         ready.to_pixels,
         mm_per_px,
@@ -272,13 +280,13 @@ def _grey(rgb: U8) -> U8:
     return np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), np.uint8)
 
 
-def _off(image: U8, cut: Partition, table: U8, squares: bool) -> Deviation:
+def _off(image: U8, cut: Partition, table: U8, mode: str) -> Deviation:
     colours = np.concatenate([table, [[0, 0, 0]]]).astype(float)
     found = deviation(
         image, cut.arcs, colours[cut.left], colours[cut.right], (cut.left >= 0) & (cut.right >= 0)
     )
     # Squares are meant there.
-    return found._replace(steps=0.0) if squares else found
+    return found._replace(steps=0.0) if mode == "pixels" else found
 
 
 def _labelled(
@@ -312,22 +320,18 @@ def _labelled(
         )
     if matte is not None and difference(matte, palette).min() > 2:
         palette = np.concatenate([palette, matte[None]])
-    return _Labelled(
-        work,
-        palette,
-        _merged(_nearest(work, palette, settings.mode, restored), palette, settings.merges),
-        why=why,
-        lines=lines,
+    made = _Labelled(
+        work, palette, np.empty((0, 0), np.int32), why=why, lines=lines, blurred=is_hue_blurred(work)
     )
-
-
-def _nearest(work: U8, palette: U8, mode: str, restored: bool) -> Labels:
-    """Number of the colour of each pixel."""
-    if mode == "pixels":
-        return nearest_colour(work, palette)
-    if is_hue_blurred(work):
-        return label_pixels(weigh_hue(work, LABELS), weigh_hue(palette, LABELS), _ON_LINES)
-    return label_pixels(work, palette, _ON_LINES if restored else PURE)
+    if settings.mode == "pixels":
+        labels, made = nearest_colour(work, palette), made._replace(blurred=False)
+    elif made.blurred and lines:
+        made = made._replace(image=restore_lines(work, palette, lines))
+        labels = label_pixels(made.image, palette, _ON_LINES, lines)
+    else:
+        pure = _ON_LINES if made.blurred or restored or lines else PURE
+        labels = label_pixels(made.sharp(work), made.sharp(palette), pure, lines)
+    return made._replace(labels=_merged(labels, palette, settings.merges))
 
 
 def _levelled(grey: U8, thresholds: tuple[float, ...]) -> _Labelled:
