@@ -43,7 +43,7 @@ def compressed(rgb: np.ndarray, quality: int) -> np.ndarray:
 
 
 @pytest.mark.parametrize(
-    "grey,wide,black", [(128, 2.0, 2.0), (128, 3.0, 2.0), (150, 2.0, 3.0), (100, 2.0, 1.5)]
+    ("grey", "wide", "black"), [(128, 2.0, 2.0), (128, 3.0, 2.0), (150, 2.0, 3.0), (100, 2.0, 1.5)]
 )
 @pytest.mark.parametrize("how", [Image.Resampling.BOX, Image.Resampling.LANCZOS])
 def test_grey_strokes_beside_black_ones_are_a_colour_of_their_own(grey, wide, black, how):

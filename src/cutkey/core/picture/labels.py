@@ -21,6 +21,8 @@ EXACT = 2.5
 FLAT = 3
 #: Pieces of at least so many pixels are never taken for fringes of an edge.
 SLIVER = 1500
+#: In the middle of a line, where nothing beside it is so dark, so much of a pixel makes it the line's.
+_FAINT = 0.35
 #: Sides of the windows, px, in which the two colours of a blend are looked for.
 REACHES = (5, 9, 13)
 #: Share of mixed pixels with no two pure colours next to them above which the picture's edges are soft.
@@ -170,6 +172,9 @@ def label_pixels(
             1 << k for k in range(len(palette) - lines, len(palette))
         )
     pick = near[yy, xx]
+    faint = np.zeros(near.shape, bool)
+    if lines and on_lines > PURE:
+        faint.ravel()[middle] = True
     todo = np.arange(len(yy))
     for reach in REACHES:
         pick[todo], residual = _blends(
@@ -180,6 +185,7 @@ def label_pixels(
             only_pure,
             colours,
             reach,
+            np.where(faint[yy[todo], xx[todo]], len(palette) - lines, len(palette)),
         )
         lost = np.isinf(residual)
         if reach == REACHES[0]:
@@ -331,8 +337,12 @@ def _blends(
     only_pure: Bits,
     colours: NDArray[np.float32],
     reach: int,
+    lines: NDArray[np.int64] | None = None,
 ) -> tuple[Labels, NDArray[np.float32]]:
-    """Label of each mixed pixel by the best pair of colours within reach, and the pair's squared residual."""
+    """Label of each mixed pixel by the best pair of colours within reach, and the pair's squared residual.
+
+    Colours from `lines` on are of lines in whose middle the pixel is: less than half of it will do.
+    """
     around = _colours_around(only_pure, yy, xx, reach)
     best = np.full(len(yy), np.inf, np.float32)
     pick = pick.copy()
@@ -346,7 +356,8 @@ def _blends(
         residual = np.einsum("ij,ij->i", away, away)
         better = residual < best[i] - 1e-6
         best[i[better]] = residual[better]
-        pick[i[better]] = np.where(t > 0.5, b, a)[better]
+        enough = 0.5 if lines is None else np.where(b >= lines[i], _FAINT, 0.5)
+        pick[i[better]] = np.where(t > enough, b, a)[better]
 
     # Most pixels see two colours: one bit, and one more.
     lowest = around & (~around + around.dtype.type(1))
