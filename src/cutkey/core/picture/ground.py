@@ -38,6 +38,8 @@ _FIELD, _EVEN, _TINTED_FIELD, _TINT, _RIM = 0.6, 3.0, 0.35, 0.12, 11
 _FOOT, _DARKER, _MADE_UP = 10.0, (1.0, 0.95, 0.9, 0.85, 0.8, 0.75, 0.7, 0.65, 0.6, 0.55), 10.0
 #: In a shadow the ground is darker than within so many px round it, by this factor.
 _ROUND, _SHADED = 32.0, 0.97
+#: What differs by no more levels than this from a colour is not `_APART` from it.
+_SAME = 1.0
 #: It is told from a smoothed picture (standard deviation in px), where it changes by this many levels a px or
 #: more.
 _WIDE, _GENTLE = 6.0, 0.03
@@ -190,7 +192,8 @@ def _pale_fields(smooth: F32, ground: Bool) -> Bool:
     """Areas of one colour that run into the ground because their edges are as soft as a shadow."""
     middle = np.median(smooth[ground], axis=0)
     out = np.zeros(ground.shape, bool)
-    other = ground & (difference(middle[None, None], smooth).reshape(ground.shape) > _APART)
+    other = ground & (np.abs(smooth - middle).max(2) > _SAME)
+    other[other] = difference(middle[None], smooth[other]).ravel() > _APART
     beside = cv2.dilate((ground & ~other).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     _, piece, stats, _ = cv2.connectedComponentsWithStats(other.astype(np.uint8), connectivity=4)
     area = stats[:, cv2.CC_STAT_AREA].copy()

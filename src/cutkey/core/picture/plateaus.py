@@ -59,10 +59,12 @@ def plateaus(
     -------
     list of (ndarray, (3,), float64), int
     """
-    away = _away(rgb, flat)
+    # And one more on every side, so that the middle of a line is told.
+    asked = cv2.dilate(extreme.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    away = _away(rgb, flat, asked)
     like = np.maximum(_SCATTERED if scattered else _CLEAN, _COVERED * away)
     middle = extreme & (away >= cv2.dilate(away, np.ones((3, 3), np.uint8)) - like)
-    of_known = (_away(rgb, known[len(flat) :]) < 2 * like).astype(np.uint8)
+    of_known = (asked & (_away(rgb, known[len(flat) :], asked) < 2 * like)).astype(np.uint8)
     middle &= (cv2.dilate(of_known, np.ones((3, 3), np.uint8)) == 0) & (away > 3 * like)
     joined = cv2.dilate(middle.astype(np.uint8), np.ones((3, 3), np.uint8))
     count, number = cv2.connectedComponents(joined, connectivity=8)
@@ -91,13 +93,15 @@ def plateaus(
     return _grouped(out)
 
 
-def _away(rgb: U8, colours: NDArray[np.float64]) -> F32:
-    """How far each pixel is from the nearest of some colours, levels."""
-    out = np.full(rgb.shape[:2], 1e3, np.float32)
-    for c in colours:
-        off = np.linalg.norm(rgb.astype(np.float32) - c.astype(np.float32), axis=-1)
-        out = np.minimum(out, off)
-    return np.asarray(out, np.float32)
+def _away(rgb: U8, colours: NDArray[np.float64], where: Bool) -> F32:
+    """How far each pixel is from the nearest of some colours, levels; nothing where it is not asked."""
+    values = rgb[where].astype(np.float32)
+    least = np.full(len(values), 1e3, np.float32)
+    for c in colours.astype(np.float32):
+        least = np.minimum(least, np.sqrt(((values - c) ** 2).sum(1)))
+    out = np.zeros(rgb.shape[:2], np.float32)
+    out[where] = least
+    return out
 
 
 def _is_blend(colour: NDArray[np.float64], known: NDArray[np.float64], like: float) -> bool:
@@ -125,7 +129,8 @@ def _beyond(colour: NDArray[np.float64], known: NDArray[np.float64]) -> NDArray[
 
 def _beside(rgb: U8, colours: NDArray[np.float64], like: float) -> Bool:
     """Where a pixel of some colours is not far."""
-    own = (_away(rgb, colours) <= like).astype(np.uint8)
+    found = [cv2.inRange(rgb, np.ceil(c - like), np.floor(c + like)) for c in colours]
+    own = np.max(found, axis=0).astype(np.uint8)
     return np.asarray(cv2.dilate(own, np.ones((_NEAR, _NEAR), np.uint8)) > 0)
 
 

@@ -33,6 +33,94 @@ _PLATEAU, _PLATEAUS = 60, 0.02
 MOST = 60_000
 
 
+class _Extremes:
+    """Pixels in the middle of lines and at tips, and what explains their colours.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    yy, xx : ndarray, (N,), int64
+        Where they are.
+    palette : ndarray, (K, 3), float64
+        Colours of flat places.
+    slack : float
+        How far off a blend may lie, levels.
+    """
+
+    def __init__(
+        self,
+        rgb: NDArray[np.uint8],
+        yy: NDArray[np.int64],
+        xx: NDArray[np.int64],
+        palette: NDArray[np.float64],
+        slack: float,
+    ) -> None:
+        self.values = rgb[yy, xx].astype(float)
+        self._rgb, self._places, self._slack, self._flat = rgb, (yy, xx), slack, len(palette)
+        self._kept: dict[bytes, NDArray[np.bool_]] = {}
+        self._about = [self._near(colour, ABOUT) for colour in palette]
+
+    def _near(self, colour: NDArray[np.float64], far: int) -> NDArray[np.bool_]:
+        """At which of them a colour occurs, nearly pure, so many pixels off."""
+        low, high = (np.clip(colour + d, 0, 255) for d in (-self._slack, self._slack))
+        own = cv2.inRange(self._rgb, np.ceil(low), np.floor(high))
+        return np.asarray(cv2.dilate(own, np.ones((2 * far + 1, 2 * far + 1), np.uint8))[self._places] > 0)
+
+    def _beside(self, colour: NDArray[np.float64]) -> NDArray[np.bool_]:
+        key = colour.tobytes()
+        if key not in self._kept:
+            self._kept[key] = self._near(colour, AROUND)
+        return self._kept[key]
+
+    def explained(self, i: NDArray[np.int64], known: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """Which of some pixels are a blend of a known colour that occurs beside them and any other.
+
+        A line may be nowhere pure; where the other is not about, less far off is allowed.
+        """
+        out = np.zeros(len(i), bool)
+        for a in range(len(known)):
+            here = np.flatnonzero(self._beside(known[a])[i] & ~out)
+            away = self.values[i[here]] - known[a]
+            for b in range(len(known)):
+                d = known[b] - known[a]
+                t = np.clip(away @ d / max(float(d @ d), 1e-9), 0, 1)
+                about = self._about[b][i[here]] if b < self._flat else True
+                most = np.where(about, self._slack, min(self._slack, EXPLAINED))
+                out[here] |= ((away - t[:, None] * d) ** 2).sum(1) <= most**2
+        return out
+
+    def of_three(
+        self, i: NDArray[np.int64], known: NDArray[np.float64], pure: int | None = None
+    ) -> NDArray[np.bool_]:
+        """Which of some pixels are a blend of three known colours that all occur beside them.
+
+        Those from `pure` on, which are of lines, need not.
+        """
+        out = np.zeros(len(i), bool)
+        here = np.stack([self._beside(c)[i] for c in known], 1)
+        here[:, len(known) if pure is None else pure :] = True
+        for a, b, c in combinations(np.flatnonzero(here.any(0)).tolist(), 3):
+            k = np.flatnonzero(here[:, a] & here[:, b] & here[:, c] & ~out)
+            if len(k):
+                off = _off_three(self.values[i[k]], known[[a, b, c]])
+                out[k] = off <= self._slack**2
+        return out
+
+    def unexplained(self, i: NDArray[np.int64], others: NDArray[np.float64]) -> int:
+        """How many pixels of a colour the others, found later, explain as no blend."""
+        left = i[~self.explained(i, others)]
+        # A line may be nowhere pure.
+        return int(np.count_nonzero(~self.of_three(left, others, self._flat)))
+
+
+def _off_three(values: NDArray[np.float64], three: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Squared distance of values from the blends of three colours."""
+    first, ways = three[0], three[1:] - three[0]
+    share = np.clip(np.linalg.lstsq(ways.T, (values - first).T, rcond=None)[0], 0, 1)
+    share /= np.maximum(share.sum(0), 1.0)
+    return np.asarray(((first + share.T @ ways - values) ** 2).sum(1))
+
+
 def thin_colours(
     rgb: NDArray[np.uint8],
     rough: NDArray[np.uint8],
@@ -83,10 +171,9 @@ def thin_colours(
     if len(places) < least:
         return np.zeros((0, 3))
     yy, xx = np.divmod(places, rgb.shape[1])
-    values = rgb[yy, xx].astype(float)
+    at = _Extremes(rgb, yy, xx, palette, slack)
+    values = at.values
     labs = lab(values)
-    around = _around(rgb, yy, xx)
-    about = _near(rgb, palette, yy, xx, slack)
     known = np.asarray(palette, float)
     open_ = np.ones(len(places), bool)
     while len(found) < most:
@@ -94,7 +181,7 @@ def thin_colours(
         i = np.flatnonzero(open_)
         if len(i) < least:
             break
-        explained = _explained(values[i], around[i], about[i], known, slack)
+        explained = at.explained(i, known)
         open_[i[explained]] = False
         i = i[~explained]
         if len(i) < least:
@@ -103,7 +190,7 @@ def thin_colours(
         near = ciede2000(labs[i], lab(centre[None])[0]) <= max(apart, 6.0)
         if np.count_nonzero(near) >= least:
             # Where three colours meet a pixel has something of each.
-            near[near] = ~_of_three(values[i[near]], around[i[near]], known, slack)
+            near[near] = ~at.of_three(i[near], known)
         if np.count_nonzero(near) < least:
             near = ciede2000(labs[i], lab(centre[None])[0]) <= max(apart, 6.0)
             open_[i[near]] = False
@@ -122,24 +209,10 @@ def thin_colours(
     for c in found:
         others = np.array([*palette, *(k for k in kept if k is not c)])
         mine = np.flatnonzero(ciede2000(labs, lab(c[None])[0]) <= (2 if scattered else 1) * _ALIKE)
-        if _unexplained(values[mine], around[mine], about[mine], others, slack, len(palette)) < least:
+        if at.unexplained(mine, others) < least:
             kept = [k for k in kept if k is not c]
     kept += _kept_along(rgb, extreme, palette, kept, apart, lab, scattered)[: most - len(kept)]
     return np.array(kept).reshape(-1, 3)
-
-
-def _unexplained(
-    values: NDArray[np.float64],
-    around: NDArray[np.float32],
-    near: NDArray[np.bool_],
-    others: NDArray[np.float64],
-    slack: float,
-    pure: int,
-) -> int:
-    """How many pixels of a colour the others, found later, explain as no blend."""
-    left = ~_explained(values, around, near, others, slack)
-    # A line may be nowhere pure.
-    return int(np.count_nonzero(~_of_three(values[left], around[left], others, slack, pure)))
 
 
 def _kept_along(
@@ -176,81 +249,6 @@ def _overshoots(colour: NDArray[np.float64], known: NDArray[np.float64]) -> bool
 def _nearest(labs: NDArray[np.float64], known: NDArray[np.float64]) -> NDArray[np.float64]:
     """Return how far each is from the nearest of some colours (CIEDE2000)."""
     return np.asarray(np.min([ciede2000(labs, c) for c in known], axis=0))
-
-
-def _around(rgb: NDArray[np.uint8], yy: NDArray[np.int64], xx: NDArray[np.int64]) -> NDArray[np.float32]:
-    """Colours of the window round some pixels, (N, side * side, 3)."""
-    n = AROUND
-    wide = cv2.copyMakeBorder(rgb, n, n, n, n, cv2.BORDER_REPLICATE)
-    steps = range(2 * n + 1)
-    return np.stack([wide[yy + dy, xx + dx] for dy in steps for dx in steps], 1).astype(np.float32)
-
-
-def _near(
-    rgb: NDArray[np.uint8],
-    palette: NDArray[np.float64],
-    yy: NDArray[np.int64],
-    xx: NDArray[np.int64],
-    slack: float,
-) -> NDArray[np.bool_]:
-    """Which colours of the palette occur, nearly pure, about some pixels, (N, K)."""
-    window = np.ones((2 * ABOUT + 1, 2 * ABOUT + 1), np.uint8)
-    out = np.zeros((len(yy), len(palette)), bool)
-    for k, colour in enumerate(palette):
-        low, high = (np.clip(colour + d, 0, 255) for d in (-slack, slack))
-        own = cv2.inRange(rgb, np.ceil(low), np.floor(high))
-        out[:, k] = cv2.dilate(own, window)[yy, xx] > 0
-    return out
-
-
-def _explained(
-    values: NDArray[np.float64],
-    around: NDArray[np.float32],
-    near: NDArray[np.bool_],
-    known: NDArray[np.float64],
-    slack: float,
-) -> NDArray[np.bool_]:
-    """Which values are a blend of a known colour that occurs, nearly pure, around them and any other.
-
-    A line may be nowhere pure; where the other is not about, less far off is allowed.
-    """
-    out = np.zeros(len(values), bool)
-    for a in range(len(known)):
-        here = (np.abs(around - known[a].astype(np.float32)).max(-1) <= slack).any(1)
-        away = values - known[a]
-        for b in range(len(known)):
-            d = known[b] - known[a]
-            t = np.clip(away @ d / max(float(d @ d), 1e-9), 0, 1)
-            most = np.where(near[:, b] if b < near.shape[1] else True, slack, min(slack, EXPLAINED))
-            out |= here & (((away - t[:, None] * d) ** 2).sum(1) <= most**2)
-    return out
-
-
-def _of_three(
-    values: NDArray[np.float64],
-    around: NDArray[np.float32],
-    known: NDArray[np.float64],
-    slack: float,
-    pure: int | None = None,
-) -> NDArray[np.bool_]:
-    """Which values are a blend of three known colours that all occur around them.
-
-    Those from `pure` on, which are of lines, need not.
-    """
-    here = np.stack([(np.abs(around - c.astype(np.float32)).max(-1) <= slack).any(1) for c in known], 1)
-    here[:, len(known) if pure is None else pure :] = True
-    out = np.zeros(len(values), bool)
-    for a, b, c in combinations(np.flatnonzero(here.any(0)).tolist(), 3):
-        i = np.flatnonzero(here[:, a] & here[:, b] & here[:, c] & ~out)
-        if len(i):
-            share = np.linalg.lstsq(
-                np.stack([known[b] - known[a], known[c] - known[a]], 1), (values[i] - known[a]).T, rcond=None
-            )[0]
-            share = np.clip(share, 0, 1)
-            share /= np.maximum(share.sum(0), 1.0)
-            off = known[a] + share.T @ np.stack([known[b] - known[a], known[c] - known[a]]) - values[i]
-            out[i] = (off**2).sum(1) <= slack**2
-    return out
 
 
 def _furthest(
