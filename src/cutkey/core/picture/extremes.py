@@ -55,3 +55,31 @@ def extremes(
             past = np.maximum(here - np.maximum(one, other), np.minimum(one, other) - here)
             out |= np.maximum(np.maximum(past[:, 0], past[:, 1]), past[:, 2]) > beyond
     return places[out]
+
+
+def ridges(rgb: NDArray[np.uint8], places: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Those of the extremes that go at least as far as the pixels next to them on either side.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    places : ndarray, (N,), int64
+        What `extremes` has found.
+
+    Returns
+    -------
+    ndarray, (M,), int64
+    """
+    h, w = rgb.shape[:2]
+    flat = rgb.reshape(-1, 3)
+    yy, xx = np.divmod(places, w)
+    here = flat.take(places, 0).astype(np.int16)
+    up, down = np.maximum(yy - 1, 0) * w, np.minimum(yy + 1, h - 1) * w
+    left, right = np.maximum(xx - 1, 0), np.minimum(xx + 1, w - 1)
+    out = np.zeros(len(places), bool)
+    for i, j in ((yy * w + left, yy * w + right), (up + xx, down + xx)):
+        one, other = (here - flat.take(k, 0).astype(np.int16) for k in (i, j))
+        # Along a line pixels hardly differ; across it they do.
+        across = np.abs(one + other) > 2 * BEYOND
+        out |= (across & (one * other >= 0)).any(1)
+    return places[out]

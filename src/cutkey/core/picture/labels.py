@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cutkey.core.picture.extremes import extremes
+from cutkey.core.picture.extremes import extremes, ridges
 from cutkey.core.picture.specks import Labels, components
 
 #: Sets of colours, one bit a colour.
@@ -174,7 +174,7 @@ def label_pixels(
     pick = near[yy, xx]
     faint = np.zeros(near.shape, bool)
     if lines and on_lines > PURE:
-        faint.ravel()[middle] = True
+        faint.ravel()[ridges(rgb, middle)] = True
     todo = np.arange(len(yy))
     for reach in REACHES:
         pick[todo], residual = _blends(

@@ -15,7 +15,7 @@ from cutkey.core.picture.apply import Prepared, prepare, reduced_after
 from cutkey.core.picture.pixels import is_pixel_art
 from cutkey.core.picture.read import Picture
 from cutkey.core.steps.kind import Step
-from cutkey.core.trace.run import Trace, trace
+from cutkey.core.trace.run import Trace, share_left, trace
 from cutkey.core.trace.squaring import find_squaring
 from cutkey.core.trace.ways import kind_of
 
@@ -87,7 +87,7 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
         made = next(
             filter(None, (_tried(picture, ready, settings, s, width_mm, name, whole) for s in sides)), None
         )
-        if made is None or not _holds(picture, ready, settings, width_mm, name, whole):
+        if made is None or not _holds(picture, ready, settings, width_mm, whole):
             continue
         width = None
         if squaring is not None and squaring.size_mm is not None:
@@ -98,17 +98,20 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
     return First(plain, kind, light, "colours")
 
 
-def _holds(
-    picture: Picture, ready: Prepared, settings: TraceSettings, width_mm: float, name: str, whole: bool
-) -> bool:
+def _holds(picture: Picture, ready: Prepared, settings: TraceSettings, width_mm: float, whole: bool) -> bool:
     """Whether a way leaves something of the picture as it is too, not only of a reduced one.
 
-    A line is told otherwise there. In a large picture it is wide, and only one that is small is traced twice.
+    A line is told otherwise there. In a large picture it is wide, and only a small one is looked at twice.
     """
-    h, w = picture.rgb.shape[:2]
-    if not _SIDE // 2 < max(h, w) <= _SMALL or settings.mode == "pixels":
+    side = max(picture.rgb.shape[:2])
+    if not _SIDE // 2 < side <= _SMALL or settings.mode == "pixels":
         return True
-    return _tried(picture, ready, settings, max(h, w), width_mm, name, whole) is not None
+    return _is_something(share_left(picture, settings, width_mm, whole, reduced_after(ready, side)), settings)
+
+
+def _is_something(share: float, settings: TraceSettings) -> bool:
+    """Whether so much of a picture is a figure; one tone over everything is as little as nothing."""
+    return share >= _LEAST and not (settings.mode == "threshold" and share > _MOST)
 
 
 def _kind_of_transparent(picture: Picture) -> Kind:
@@ -134,6 +137,4 @@ def _tried(
         return None
     h, w = made.picture.shape[:2]
     share = sum(r.geometry.area for r in made.regions) / (h * w)
-    # One tone over everything is as little as nothing.
-    full = settings.mode == "threshold" and share > _MOST
-    return made if share >= _LEAST and not full else None
+    return made if _is_something(share, settings) else None

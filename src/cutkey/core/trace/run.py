@@ -54,8 +54,7 @@ FAINT, FAINT_SHARE = 0.4, 0.005
 CLEAN = 0.8
 
 
-#: Where lines are nowhere flat the middle of one may be so far off its colour (RGB
-#: distance).
+#: Where lines are nowhere flat the middle of one may be so far off its colour (RGB distance).
 _ON_LINES = 48.0
 #: So much of the boundaries may be drawn otherwise than by curves without a word, px.
 _STEPPED = 3.0
@@ -129,6 +128,88 @@ def trace(
     BadInput
         When nothing is left to trace.
     """
+    made = _figure(picture, settings, width_mm, name, whole, prepared, larger=proof)
+    found, labels, table, away = made.found, made.labels, made.table, len(made.found.palette)
+    local = None if settings.mode in ("colours", "pixels") else surroundings(found.image, labels, table)
+    cut = partition(
+        found.sharp(found.image),
+        labels,
+        found.sharp(table),
+        max(_FINEST, FLATNESS_MM / made.mm_per_px / 2),
+        local,
+        polished=proof,
+        square=settings.mode == "pixels",
+    )
+    regions = [Region(hex_of(table[k]), g) for k, g in sorted(cut.regions.items()) if k < away]
+    ground = hex_of(table[away]) if len(table) > away else None
+    seen = found.sharp(made.work if found.blurred else found.image)
+    return Trace(
+        made.shown,
+        _shaped(regions, settings, made.mm_per_px, ground),
+        ground,
+        made.specks,
+        made.noise,
+        found.threshold,
+        found.thresholds,
+        found.why,
+        np.histogram(_grey(made.work), 64, (0, 256))[0],
+        picture.original_size,
+        _off(seen, cut, found.sharp(table), settings.mode) if proof else None,
+        cut.pieces,
+        made.ready.to_pixels,
+        made.mm_per_px,
+        made.notes,
+        cut.curves,
+        (say.drawn_by_points(cut.stepped * made.mm_per_px),) if cut.stepped > _STEPPED else (),
+    )
+
+
+def share_left(
+    picture: Picture,
+    settings: TraceSettings,
+    width_mm: float,
+    whole: bool = False,
+    prepared: Prepared | None = None,
+) -> float:
+    """Return how much of a picture `trace` would make a figure of, 0 when it leaves nothing.
+
+    Parameters
+    ----------
+    picture, settings, width_mm, whole, prepared
+        As for `trace`.
+    """
+    try:
+        made = _figure(picture, settings, width_mm, "", whole, prepared)
+    except BadInput:
+        return 0.0
+    return float(np.mean(made.labels < len(made.found.palette)))
+
+
+class _Figure(NamedTuple):
+    """What of a picture is figure, and in which colours."""
+
+    ready: Prepared
+    work: U8  # whose colours were looked at
+    shown: U8
+    noise: float
+    found: _Labelled
+    labels: Labels  # into `table`; what was taken away is the one after the palette's
+    table: U8
+    specks: NDArray[np.float32]
+    mm_per_px: float
+    notes: tuple[Words, ...]
+
+
+def _figure(
+    picture: Picture,
+    settings: TraceSettings,
+    width_mm: float,
+    name: str,
+    whole: bool,
+    prepared: Prepared | None,
+    larger: bool = False,
+) -> _Figure:
+    """Everything but the boundaries; `larger` enlarges a small picture whose lines are nowhere flat."""
     ready = prepared or prepare(picture, settings.steps)
     notes = list(picture.notes)
     rgb, matte, seen = ready.rgb, None, None
@@ -162,7 +243,7 @@ def trace(
         work = plain.rgb
         notes.append(say.shaded_ground(*plain.ends))
     found = _labelled(work, settings, matte, restored)
-    if found.lines and proof and max(work.shape[:2]) <= SMALL:
+    if found.lines and larger and max(work.shape[:2]) <= SMALL:
         ready, rgb, work = _enlarged(ready, rgb, work)
         found = _labelled(
             work, replace(settings, palette=tuple(map(hex_of, found.palette))), matte, restored
@@ -176,7 +257,6 @@ def trace(
         # The background's colour is one of the figure's too.
         found = _labelled(work, settings, matte, restored, beside=False)
         keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
-    grey = _grey(work)
     palette = found.palette
     if not keep.any():
         raise BadInput(
@@ -196,44 +276,24 @@ def trace(
     labels, specks = despeckle(
         labelled, settings.despeckle_mm2 / mm_per_px**2, settings.despeckle_mm / mm_per_px
     )
-    notes += _letters_lost(labelled, labels, settings, mm_per_px)
-    local = None if settings.mode in ("colours", "pixels") else surroundings(found.image, labels, table)
-    cut = partition(
-        found.sharp(found.image),
-        labels,
-        found.sharp(table),
-        max(_FINEST, FLATNESS_MM / mm_per_px / 2),
-        local,
-        polished=proof,
-        square=settings.mode == "pixels",
-    )
-    regions = [Region(hex_of(palette[k]), g) for k, g in sorted(cut.regions.items()) if k < away]
-    if not regions:
+    if not (labels < away).any():
         raise BadInput(
             f"{name} has only specks smaller than {settings.despeckle_mm2:g} mm² at this size; lower the"
             " speck limit."
         )
-    regions = _shaped(regions, settings, mm_per_px, hex_of(table[away]) if len(table) > away else None)
-    return Trace(
+    notes += _letters_lost(labelled, labels, settings, mm_per_px)
+    notes += _went_along(rgb if plain is None else work, keep, found, settings.mode)
+    return _Figure(
+        ready,
+        work,
         rgb if seen is None else _as_large(seen, rgb, settings.mode),
-        regions,
-        hex_of(table[away]) if len(table) > away else None,
-        specks,
         noise,
-        found.threshold,
-        found.thresholds,
-        found.why,
-        np.histogram(grey, 64, (0, 256))[0],
-        picture.original_size,
-        _off(found.sharp(work if found.blurred else found.image), cut, found.sharp(table), settings.mode)
-        if proof
-        else None,
-        cut.pieces,
-        ready.to_pixels,
+        found,
+        labels,
+        table,
+        specks,
         mm_per_px,
-        (*notes, *_went_along(rgb if plain is None else work, keep, found, settings.mode)),
-        cut.curves,
-        (say.drawn_by_points(cut.stepped * mm_per_px),) if cut.stepped > _STEPPED else (),
+        tuple(notes),
     )
 
 
