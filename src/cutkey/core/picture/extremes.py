@@ -7,8 +7,8 @@ from numpy.typing import NDArray
 
 #: A channel beyond both pixels on either side by so many levels is an extreme.
 BEYOND = 24
-#: How far off the pixels on either side lie, px: for lines of up to 3 px, and of up to 5.
-THIN, WIDER = (2, 1), (3, 2, 1)
+#: How far off the pixels on either side lie, px, for lines of up to 3 px.
+THIN = (2, 1)
 
 
 def extremes(

@@ -13,11 +13,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import ciede2000, lab_of
-from cutkey.core.picture.extremes import BEYOND, WIDER, extremes
+from cutkey.core.picture.extremes import BEYOND, extremes
 from cutkey.core.picture.plateaus import plateaus
 
 #: Half the side of the window in which the two colours of a blend are looked for, px.
 AROUND = 3
+#: So many pixels more a line's sides are looked for one pixel further off.
+_LARGER = 600
 #: A colour is about within this distance, px.
 ABOUT = 6
 #: A blend explains a pixel that is no further off than this (RGB distance).
@@ -29,6 +31,8 @@ _PAST, _BESIDE = np.linspace(0.1, 0.5, 5), 25.0
 #: A colour that looks like a blend is one of its own when strokes keep it along so many pixels, and along so
 #: much of all that is thin.
 _PLATEAU, _PLATEAUS = 60, 0.02
+#: So often a colour moves to where most are.
+_SHIFTS = 4
 #: At most so many extremes are looked at.
 MOST = 60_000
 
@@ -132,6 +136,7 @@ def thin_colours(
     slack: float = EXPLAINED,
     lab: Callable[[NDArray[np.float64]], NDArray[np.float64]] = lab_of,
     scattered: bool = False,
+    soft: bool = False,
 ) -> NDArray[np.float64]:
     """Colours of lines and tips that no blend of two colours around them explains.
 
@@ -158,13 +163,15 @@ def thin_colours(
         Gives CIELAB of colours, where they are not RGB.
     scattered : bool
         Sharpening or blurred hue scatter the colours of lines: each is told from all its pixels together.
+    soft : bool
+        Lines have soft rims, as in a photograph: the colour is that of their middle.
 
     Returns
     -------
     ndarray, (N, 3), float64
     """
     found: list[NDArray[np.float64]] = []
-    places = extremes(rgb, rough, beyond, WIDER)
+    places = extremes(rgb, rough, beyond, _sides(rgb))
     extreme = np.zeros(rough.shape, bool)
     extreme.ravel()[places] = True
     places = places[:: max(1, len(places) // MOST)]
@@ -200,6 +207,7 @@ def thin_colours(
         if scattered:
             # The furthest pixels are those that overshoot most; the stroke's colour is that of its middle.
             centre = np.median(values[i[near]], axis=0)
+            centre = _most_common(values[i], labs[i], centre, apart, lab, _SHIFTS if soft else 0)
             if _overshoots(centre, known):
                 open_[i[near]] = False
                 continue
@@ -213,6 +221,11 @@ def thin_colours(
             kept = [k for k in kept if k is not c]
     kept += _kept_along(rgb, extreme, palette, kept, apart, lab, scattered)[: most - len(kept)]
     return np.array(kept).reshape(-1, 3)
+
+
+def _sides(rgb: NDArray[np.uint8]) -> tuple[int, ...]:
+    """How far off a line's sides are looked for, px: lines of a larger picture are wider."""
+    return tuple(range(AROUND + max(rgb.shape[:2]) // _LARGER, 0, -1))
 
 
 def _kept_along(
@@ -235,6 +248,23 @@ def _kept_along(
             out.append(colour)
             known = np.concatenate([known, colour[None]])
     return out
+
+
+def _most_common(
+    values: NDArray[np.float64],
+    labs: NDArray[np.float64],
+    centre: NDArray[np.float64],
+    apart: float,
+    lab: Callable[[NDArray[np.float64]], NDArray[np.float64]],
+    times: int,
+) -> NDArray[np.float64]:
+    """The colour among some values that most near a colour have: the middle of a stroke, not a rim."""
+    for _ in range(times):
+        near = ciede2000(labs, lab(centre[None])[0]) <= apart
+        if not near.any():
+            break
+        centre = np.median(values[near], axis=0)
+    return centre
 
 
 def _overshoots(colour: NDArray[np.float64], known: NDArray[np.float64]) -> bool:
