@@ -14,15 +14,21 @@ import vtracer
 from msgspec.structs import replace
 from PIL import Image, ImageDraw
 
+from bench.gallery import cartoon_of, drawn, on_a_desk, saved
 from bench.timing import in_turns
 from cutkey.core.engine.draw import draw_graphic
+from cutkey.core.errors import BadInput
 from cutkey.core.memo import Memo
 from cutkey.core.model.job import GraphicSpec, Source
 from cutkey.core.picture.labels import label_pixels
 from cutkey.core.picture.palette import find_palette
+from cutkey.core.picture.read import read_picture
+from cutkey.core.trace.first import first_settings
 from cutkey.core.trace.partition import regions
+from cutkey.core.trace.run import trace
 
 Row = tuple[str, float, float, str]
+_ONLY = "read, warped, vtracer"
 
 
 def picture(side: int) -> np.ndarray:
@@ -75,6 +81,27 @@ def preview(rgb: np.ndarray) -> Callable[[], object]:
     return change
 
 
+def first_trace(data: bytes) -> None:
+    """All that happens between a picture that is dropped and its first trace."""
+    read = read_picture(data, "a.jpg")
+    settings = first_settings(read, 100.0, "a.jpg", whole=True).settings
+    try:
+        trace(read, settings, 100.0, "a.jpg", whole=True)
+    except BadInput:
+        # A picture of a few pixels, to see that this runs, may leave nothing.
+        return
+
+
+def only_squared(data: bytes) -> None:
+    """The floor of a photograph: read it, warp it, trace it with the general-purpose tracer."""
+    rgb = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)[..., ::-1]
+    h, w = rgb.shape[:2]
+    corners = np.float32([[0.1 * w, 0.1 * h], [0.9 * w, 0.12 * h], [0.88 * w, 0.9 * h], [0.12 * w, 0.88 * h]])
+    wide, high = round(w * 0.4), round(h * 0.4)
+    to = cv2.getPerspectiveTransform(corners, np.float32([[0, 0], [wide, 0], [wide, high], [0, high]]))
+    other_tracer(np.ascontiguousarray(cv2.warpPerspective(rgb, to, (wide, high))))
+
+
 def run(small: bool = False) -> list[Row]:
     """512 and 1024 px, 12 megapixels, and the coarse picture that answers a changed setting; `small` to
     see that it runs."""
@@ -95,4 +122,13 @@ def run(small: bool = False) -> list[Row]:
     square = cv2.resize(picture(side), (90, 90) if small else (1000, 1000), interpolation=cv2.INTER_AREA)
     own, other = in_turns(preview(square), lambda: other_tracer(square), rounds=rounds)
     rows.append(("preview of a changed setting, 1000 x 1000 px", own, other, "vtracer on the whole picture"))
+    data = saved(square, "JPEG", quality=80)
+    own, other = in_turns(lambda: first_trace(data), lambda: other_tracer(square), rounds=min(rounds, 3))
+    rows.append(("first trace of a JPEG, 1000 x 1000 px: way found, traced", own, other, "vtracer, curves"))
+    size = (120, 160) if small else (3000, 4000)
+    made = drawn("cartoon", cartoon_of(902))
+    assert made is not None
+    photo = on_a_desk(made, np.random.default_rng(5), size).data
+    own, other = in_turns(lambda: first_trace(photo), lambda: only_squared(photo), rounds=1)
+    rows.append(("photograph of a sheet, 12 megapixels: squared up, evened, traced", own, other, _ONLY))
     return rows
