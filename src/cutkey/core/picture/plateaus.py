@@ -22,9 +22,9 @@ _LONG, _ALIKE = 12, 0.6
 _STRAIGHT, _SAME_WAY = 3.0, 4.0
 #: Levels within which colours of the middle are alike, in a clean picture and in one that is not.
 _CLEAN, _SCATTERED = 5.0, 16.0
-#: Overshoot goes past a colour by less than this share of its step to another, and lies within half this
-#: window, px.
-_PAST, _NEAR = 1.5, 11
+#: Overshoot goes past a colour by less than this share of its step to another, lies within half this
+#: window, px, and that beside so much of a stroke.
+_PAST, _NEAR, _RIMS = 1.5, 11, 0.4
 #: A stroke of two pixels covers the one in its middle but for so much of it; one of one pixel leaves up to a
 #: half of it.
 _COVERED = 0.08
@@ -34,6 +34,7 @@ class _Piece(NamedTuple):
     colour: NDArray[np.float64]
     pixels: int
     like: float  # levels within which it is told
+    bent: bool  # so that it crosses the pixels at many slopes
 
 
 def plateaus(
@@ -86,10 +87,12 @@ def plateaus(
             continue
         past = _beyond(colour, known)
         # The rims of a stroke that was sharpened go past its middle.
-        if not len(past) or _beside(rgb, past, near)[yy[i], xx[i]].mean() < 1 - _ALIKE:
+        if not len(past) or _beside(rgb, past, near)[yy[i], xx[i]].mean() < _RIMS:
             # Where the stroke covers most of a pixel it shows most of its colour.
             most = np.argsort(-away[yy[i[alike]], xx[i[alike]]])[: max(1, int(alike.sum()) // 3)]
-            out.append(_Piece(np.median(values[alike][most], axis=0), int(alike.sum()), near))
+            out.append(
+                _Piece(np.median(values[alike][most], axis=0), int(alike.sum()), near, _is_bent(xx[i], yy[i]))
+            )
     return _grouped(out)
 
 
@@ -145,14 +148,22 @@ def _across(xx: NDArray[np.int64], yy: NDArray[np.int64]) -> bool:
     return bool(beside >= _STRAIGHT + 1 or min(turn, 45 - turn) > _SAME_WAY)
 
 
+def _is_bent(xx: NDArray[np.int64], yy: NDArray[np.int64]) -> bool:
+    at = np.stack([xx, yy], 1) - np.array([xx.mean(), yy.mean()])
+    return bool(np.ptp(at @ np.linalg.svd(at, full_matrices=False)[2][1]) > 2 * _STRAIGHT)
+
+
 def _grouped(pieces: list[_Piece]) -> list[tuple[NDArray[np.float64], int]]:
     """Pieces of one colour together, the longest first."""
-    out: list[tuple[NDArray[np.float64], int]] = []
+    groups: list[list[_Piece]] = []
     for piece in sorted(pieces, key=lambda p: -p.pixels):
-        for k, (colour, pixels) in enumerate(out):
-            if np.abs(colour - piece.colour).max() <= 2 * piece.like:
-                out[k] = (colour, pixels + piece.pixels)
+        for group in groups:
+            if np.abs(group[0].colour - piece.colour).max() <= 2 * piece.like:
+                group.append(piece)
                 break
         else:
-            out.append((piece.colour, piece.pixels))
+            groups.append([piece])
+    # One straight piece alone may look alike all along by its slope.
+    sure = [g for g in groups if len(g) > 1 or g[0].bent]
+    out = [(g[0].colour, sum(p.pixels for p in g)) for g in sure]
     return sorted(out, key=lambda p: -p[1])
