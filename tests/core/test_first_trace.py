@@ -81,7 +81,7 @@ def test_overshoot_is_measured_and_undone(cartoon):
     for spoilt in (reduced(large, Image.Resampling.LANCZOS), sharp):
         assert measure_overshoot(spoilt) > OVERSHOOTS and measure_overshoot(
             undo_overshoot(spoilt)
-        ) < 0.3 * measure_overshoot(spoilt)
+        ) < 0.35 * measure_overshoot(spoilt)
     # A dark outline round light areas is no overshoot, nor is a photograph's texture.
     grain = np.random.default_rng(1).normal(128, 40, (300, 300, 1)).clip(0, 255).astype(np.uint8)
     assert (

@@ -7,7 +7,8 @@ import io
 import cv2
 import numpy as np
 import pytest
-from bench.gallery import cartoon_of, drawn, reduced, saved
+from bench.gallery import Shown, _figure_alpha, cartoon_of, drawn, reduced, saved
+from bench.quality_gallery import judge
 from PIL import Image
 
 from cutkey.core.colour.difference import difference
@@ -84,7 +85,7 @@ def test_a_coloured_outline_keeps_its_hue_when_the_hue_is_halved(seed, quality):
     ink = int(np.argmin(made.palette.astype(float) @ [0.299, 0.587, 0.114]))
     sharp = reduced(made.palette[made.labels], Image.Resampling.LANCZOS)
     palette = explained_palette(compressed(sharp, quality))
-    assert palette.lines == 1
+    assert palette.lines == (len(palette.colours) - 1,)
     assert difference(palette.colours[-1].astype(float), made.palette[ink].astype(float)) < 6
 
 
@@ -94,7 +95,7 @@ def test_the_hue_of_lines_is_put_back_and_brightness_left():
     flat, ink = np.array([PAPER, (230, 100, 30)], float), np.array([[122, 31, 43]], float)
     told = hue_of_lines(rgb, flat, ink)
     assert difference(told[0], ink[0]) < 5
-    back = restore_lines(rgb, np.concatenate([flat, ink]).astype(np.uint8), 1)
+    back = restore_lines(rgb, np.concatenate([flat, ink]).astype(np.uint8), (2,))
     of_line = cv2.erode((reduced(large) == ink).all(-1).astype(np.uint8), np.ones((1, 1))) > 0
     before, after = (difference(a[of_line].astype(float), ink[0]) for a in (rgb, back))
     assert np.median(after) < 0.5 * np.median(before)
@@ -102,3 +103,55 @@ def test_the_hue_of_lines_is_put_back_and_brightness_left():
     clipped = (back == 0).any(-1) | (back == 255).any(-1)
     assert np.abs(grey[0] - grey[1])[~clipped].max() <= 2
     assert hue_of_lines(rgb, flat, np.zeros((0, 3))).shape == (0, 3)
+
+
+def ways(side: int, kind: str) -> Shown:
+    """A cartoon with green outlines of 2 to 3 px (1.3 to 2 where it is smaller), as it may arrive."""
+    made = drawn("cartoon", cartoon_of(902))
+    assert made is not None
+    if kind.startswith("alpha"):
+        colour, share = _figure_alpha(made)
+        rgba = np.dstack([colour, 255 * share]).round().clip(0, 255).astype(np.uint8)
+        small = np.asarray(Image.fromarray(rgba).resize((side, side), Image.Resampling.BOX))
+        data = saved(small, "PNG") if kind == "alpha png" else saved(small, "WEBP", quality=75)
+    else:
+        how = Image.Resampling.BOX if kind == "png" else Image.Resampling.LANCZOS
+        small = reduced(made.palette[made.labels], how, made.labels.shape[0] / side)
+        options = {} if kind == "png" else {"quality": int(kind[4:])}
+        data = saved(small, "PNG" if kind == "png" else "JPEG", **options)
+    return Shown(kind, made.name, data, made.labels, made.palette)
+
+
+@pytest.mark.parametrize("how", ["as it is", "by hand", "so many"])
+@pytest.mark.parametrize(
+    ("side", "kind"),
+    [(480, "jpeg60"), (320, "jpeg80"), (320, "png"), (480, "alpha png"), (320, "alpha webp")],
+)
+def test_lines_hold_however_the_colours_are_told_and_the_picture_arrives(side, kind, how):
+    shown = ways(side, kind)
+    plain = [f"#{r:02x}{g:02x}{b:02x}" for r, g, b in shown.palette.tolist()]
+    settings = {
+        "as it is": TraceSettings(),
+        "by hand": TraceSettings(palette=tuple(plain)),
+        "so many": TraceSettings(colours=len(plain) - 1),
+    }[how]
+    made = trace(read_picture(shown.data, "a"), settings, 100.0, whole=True)
+    assert not judge(shown, made).faults
+
+
+@pytest.mark.parametrize(("amount", "wide"), [(0.3, 1.0), (0.6, 1.0), (1.5, 0.8)])
+def test_sharpened_strokes_stay_one_ink_of_their_width_where_paper_and_ink_are_cut_off(amount, wide):
+    clean = reduced(ruled([(INK, 2.0, 8), (INK, 3.5, 8)]))
+    sharp = cv2.addWeighted(clean, 1 + amount, cv2.GaussianBlur(clean, (0, 0), wide), -amount, 0)
+    made, like = (
+        trace(read_picture(saved(a, "PNG"), "a"), TraceSettings(), 100.0).regions for a in (sharp, clean)
+    )
+    assert len(made) == len(like) == 3
+    assert made[2].geometry.area == pytest.approx(like[2].geometry.area, rel=0.04)
+
+
+def test_a_grey_ring_alone_beside_black_lines_is_a_colour():
+    large = ruled([(INK, 2.0, 0), (INK, 2.0, 8)])
+    cv2.circle(large, (1400, 1400), 300, (128, 128, 128), 10)
+    found = explained_palette(reduced(large))
+    assert len(found.colours) == 4 and nearest(found.colours, (128,) * 3) < 4

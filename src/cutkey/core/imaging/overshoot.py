@@ -23,10 +23,13 @@ OVERSHOOTS = 0.006
 _SHARE, _MOST = 0.3, 0.4
 #: Levels that the two sides of an edge must differ by.
 _STEP = 40.0
-#: At least so many sides must be seen, and such a share of all: in a photograph hardly any is even.
+#: At least so many sides must be seen, and such a share of those that are not at the end of the scale: in a
+#: photograph hardly any is even.
 _LEAST, _SEEN = 40, 0.1
 #: Widths, px, and strengths of the sharpening that is undone, in so many rounds.
 _WIDTHS, _PARTS, _ROUNDS = (0.6, 0.9, 1.4, 2.2), (0.15, 0.3, 0.5, 0.8, 1.2, 1.8), 6
+#: An area is so wide, px.
+_AREA = 9
 #: They do as well as the best one up to this factor and so much noise.
 _AS_WELL, _NOISE = 1.2, 0.001
 
@@ -49,7 +52,7 @@ def measure_overshoot(rgb: U8) -> float:
     """
     grey = np.asarray(cv2.cvtColor(sample(rgb), cv2.COLOR_RGB2GRAY), np.float32)
     found = _sides(grey)
-    return 0.0 if found is None else _beyond(_shares(_profiles(grey, *found)), len(found[0]))
+    return 0.0 if found is None else _beyond(*_shares(_profiles(grey, *found)))
 
 
 def undo_overshoot(rgb: U8) -> U8:
@@ -73,14 +76,14 @@ def undo_overshoot(rgb: U8) -> U8:
     """
     grey = np.asarray(cv2.cvtColor(sample(rgb), cv2.COLOR_RGB2GRAY), np.float32)
     found = _sides(grey)
-    if found is None or _beyond(_shares(_profiles(grey, *found)), len(found[0])) < OVERSHOOTS:
+    if found is None or _beyond(*_shares(_profiles(grey, *found))) < OVERSHOOTS:
         return rgb
     tried: list[tuple[float, float, float]] = []
     for width in _WIDTHS:
         for part in _PARTS:
-            share = _shares(_profiles(_undone(grey, width, part), *found))
+            share, looks = _shares(_profiles(_undone(grey, width, part), *found))
             tried.append((_unevenness(share), width, part))
-            if _beyond(share, len(found[0])) < 0:
+            if _beyond(share, looks) < 0:
                 break
     least = min(tried)[0]
     # Of several that do as well the gentlest: compression leaves noise that none of them takes away.
@@ -90,11 +93,21 @@ def undo_overshoot(rgb: U8) -> U8:
 
 
 def _undone(image: F32, width: float, part: float) -> F32:
-    """Return the picture that was sharpened by a part of its difference from its blurred self."""
+    """Return the picture that was sharpened by a part of its difference from its blurred self.
+
+    What was cut off at the end of the scale may have been anything between there and what is not cut off;
+    where there are areas of that end, as on white paper, half of the way to it is taken.
+    """
+    end = np.where(image > 128, np.float32(255), np.float32(0))
+    areas = cv2.erode((image == end).astype(np.uint8), np.ones((_AREA, _AREA), np.uint8)) > 0
+    cut = np.zeros(image.shape, bool)
+    for of in (0, 255):
+        cut |= (image == of) & (areas & (end == of)).any((0, 1))
     out = image
     for _ in range(_ROUNDS):
         soft = cv2.GaussianBlur(out, (0, 0), width, borderType=cv2.BORDER_REPLICATE)
         out = np.asarray((image + part * soft) / (1 + part), np.float32)
+        out[cut] = (out[cut] + end[cut]) / 2
     return out
 
 
@@ -134,12 +147,16 @@ def _unevenness(share: F32) -> float:
     return float(np.abs(np.median(share[:, 1:], axis=0)).mean()) if len(share) >= _LEAST else np.inf
 
 
-def _shares(profile: F32) -> F32:
-    """Return how far sides go beyond their colour at places before the edge, (N, K), in steps."""
+def _shares(profile: F32) -> tuple[F32, int]:
+    """Return how far sides go beyond their colour at places before the edge, (N, K), in steps.
+
+    And of how many sides it was asked: at the end of the scale none can be seen.
+    """
     far, near, behind = profile[:, -7:], profile[:, 7:15], profile[:, :6]
     level = far.mean(1)
     up = level > behind.mean(1)
     step = np.where(up, level - behind.min(1), behind.max(1) - level)
-    good = (np.ptp(far, axis=1) <= _EVEN) & (level > _LOW) & (level < _HIGH) & (step > _STEP)
+    even, within = np.ptp(far, axis=1) <= _EVEN, (level > _LOW) & (level < _HIGH)
+    good = even & within & (step > _STEP)
     past = (near - level[:, None]) * np.where(up, 1, -1)[:, None]
-    return np.asarray(past[good] / step[good, None], np.float32)
+    return np.asarray(past[good] / step[good, None], np.float32), int(np.count_nonzero(within | ~even))

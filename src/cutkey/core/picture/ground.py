@@ -28,6 +28,8 @@ _LEAST_PIECE, _LIKE, _PIECES = 60, 4.0, 40
 #: So much of the border must be one piece of ground, and so much of the ground another colour (CIEDE2000)
 #: than most of it, to be worth it.
 _BORDER, _OFF, _APART = 0.75, 0.01, 4.0
+#: What differs by no more levels than this from a colour is not `_APART` from it.
+_SAME = 1.0
 #: Share of these other places where the colour goes on changing: a pale field is flat, a shadow is not.
 _SLOPED = 0.5
 #: So much of a pale field is within so many levels of one colour; less is enough where its channels differ
@@ -38,8 +40,6 @@ _FIELD, _EVEN, _TINTED_FIELD, _TINT, _RIM = 0.6, 3.0, 0.35, 0.12, 11
 _FOOT, _DARKER, _MADE_UP = 10.0, (1.0, 0.95, 0.9, 0.85, 0.8, 0.75, 0.7, 0.65, 0.6, 0.55), 10.0
 #: In a shadow the ground is darker than within so many px round it, by this factor.
 _ROUND, _SHADED = 32.0, 0.97
-#: What differs by no more levels than this from a colour is not `_APART` from it.
-_SAME = 1.0
 #: It is told from a smoothed picture (standard deviation in px), where it changes by this many levels a px or
 #: more.
 _WIDE, _GENTLE = 6.0, 0.03

@@ -23,6 +23,8 @@ FLAT = 3
 SLIVER = 1500
 #: In the middle of a line, where nothing beside it is so dark, so much of a pixel makes it the line's.
 _FAINT = 0.35
+#: Less than this share of a colour of lines is wider than a line.
+_WIDE = 0.1
 #: Sides of the windows, px, in which the two colours of a blend are looked for.
 REACHES = (5, 9, 13)
 #: Share of mixed pixels with no two pure colours next to them above which the picture's edges are soft.
@@ -124,7 +126,10 @@ def _nearest(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> tuple[Labels
 
 
 def label_pixels(
-    rgb: NDArray[np.uint8], palette: NDArray[np.uint8], on_lines: float = PURE, lines: int = 0
+    rgb: NDArray[np.uint8],
+    palette: NDArray[np.uint8],
+    on_lines: float = PURE,
+    lines: tuple[int, ...] = (),
 ) -> Labels:
     """Label map that gives anti-aliased edge pixels to a neighbour, never to a third colour.
 
@@ -140,8 +145,8 @@ def label_pixels(
         A pixel in the middle of a line is pure when it is this near to a colour: no blend of what lies on
         either side goes beyond both. Sharpening and compression change the colour of lines more than that of
         areas.
-    lines : int
-        So many colours, the last, are of lines and may be nowhere pure: a pixel may be a blend with them.
+    lines : tuple of int
+        Colours of lines, which may be nowhere pure: in the middle of one a pixel may be a blend with them.
 
     Returns
     -------
@@ -164,17 +169,14 @@ def label_pixels(
     if len(yy) == 0:
         return near
     only_pure = _bits(np.where(pure, near, -1), len(palette))
-    if lines and on_lines > PURE:
-        thin = middle[~pure.ravel()[middle]]
-        row, column = np.divmod(thin, near.shape[1])
-        margin = REACHES[-1] // 2
-        only_pure[row + margin, column + margin] = sum(
-            1 << k for k in range(len(palette) - lines, len(palette))
-        )
-    pick = near[yy, xx]
     faint = np.zeros(near.shape, bool)
+    of_lines = np.isin(np.arange(len(palette)), lines)
     if lines and on_lines > PURE:
+        row, column = np.divmod(middle[~pure.ravel()[middle]], near.shape[1])
+        margin = REACHES[-1] // 2
+        only_pure[row + margin, column + margin] = sum(1 << k for k in lines)
         faint.ravel()[ridges(rgb, middle)] = True
+    pick = near[yy, xx]
     todo = np.arange(len(yy))
     for reach in REACHES:
         pick[todo], residual = _blends(
@@ -185,7 +187,7 @@ def label_pixels(
             only_pure,
             colours,
             reach,
-            np.where(faint[yy[todo], xx[todo]], len(palette) - lines, len(palette)),
+            faint[yy[todo], xx[todo], None] & of_lines,
         )
         lost = np.isinf(residual)
         if reach == REACHES[0]:
@@ -202,6 +204,28 @@ def label_pixels(
     if inexact > 0.5 * off.size:
         _absorb_fringes(labels, rgb, colours, flat & (near == labels))
     return labels
+
+
+def thin_colours_of(rgb: NDArray[np.uint8], palette: NDArray[np.uint8]) -> tuple[int, ...]:
+    """Return which colours of a palette are of lines only: hardly anything of them is wider than four pixels.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    palette : ndarray, (K, 3), uint8
+
+    Returns
+    -------
+    tuple of int
+    """
+    near = nearest_colour(rgb, palette)
+    out = []
+    for k in range(len(palette)):
+        own = (near == k).astype(np.uint8)
+        wide = cv2.morphologyEx(own, cv2.MORPH_OPEN, np.ones((5, 5), np.uint8))
+        if own.any() and np.count_nonzero(wide) < _WIDE * np.count_nonzero(own):
+            out.append(k)
+    return tuple(out)
 
 
 def _absorb_fringes(
@@ -337,11 +361,12 @@ def _blends(
     only_pure: Bits,
     colours: NDArray[np.float32],
     reach: int,
-    lines: NDArray[np.int64] | None = None,
+    in_middle: NDArray[np.bool_] | None = None,
 ) -> tuple[Labels, NDArray[np.float32]]:
     """Label of each mixed pixel by the best pair of colours within reach, and the pair's squared residual.
 
-    Colours from `lines` on are of lines in whose middle the pixel is: less than half of it will do.
+    `in_middle`, (N, K), tells in the middle of lines of which colours a pixel is: less than half of it makes
+    it theirs.
     """
     around = _colours_around(only_pure, yy, xx, reach)
     best = np.full(len(yy), np.inf, np.float32)
@@ -356,7 +381,9 @@ def _blends(
         residual = np.einsum("ij,ij->i", away, away)
         better = residual < best[i] - 1e-6
         best[i[better]] = residual[better]
-        enough = 0.5 if lines is None else np.where(b >= lines[i], _FAINT, 0.5)
+        enough = np.full(len(i), 0.5)
+        if in_middle is not None:
+            enough -= (0.5 - _FAINT) * (in_middle[i, b].astype(int) - in_middle[i, a])
         pick[i[better]] = np.where(t > enough, b, a)[better]
 
     # Most pixels see two colours: one bit, and one more.

@@ -31,8 +31,14 @@ class _Seen(NamedTuple):
 
     picture: F32  # (H, W, 3)
     palette: F32  # (K, 3) flat colours, then those of lines
+    flat: int  # how many of the palette are flat
     labels: NDArray[np.int32]  # (H, W) into the palette
     ground: F32  # (H, W, 3) the flat colour beside a line, elsewhere the pixel's own
+
+    def near(self, line: int) -> Bool:
+        """Where a line and its rims are, but for other lines."""
+        own = self.labels == line
+        return np.asarray(_wider(own) & (own | (self.labels < self.flat)))
 
     def share(self, colour: F32, near: Bool) -> F32:
         """How much of each pixel a line of a colour covers, told by brightness, (H, W, 1)."""
@@ -65,8 +71,7 @@ def hue_of_lines(rgb: U8, flat: NDArray[np.float64], lines: NDArray[np.float64])
     seen = _look(rgb, palette, len(lines))
     out = seen.palette[len(flat) :].copy()
     for k in range(len(lines)):
-        own = seen.labels == len(flat) + k
-        near = _wider(own)
+        own, near = seen.labels == len(flat) + k, seen.near(len(flat) + k)
         share = seen.share(out[k], near)
         of_line = np.where(near[..., None], seen.picture - (1 - share) * seen.ground, 0)[..., 1:]
         wide, hue = _over(share)[own], _over(of_line)[own]
@@ -75,25 +80,26 @@ def hue_of_lines(rgb: U8, flat: NDArray[np.float64], lines: NDArray[np.float64])
     return np.asarray(_rgb(out[None])[0], np.float64)
 
 
-def restore_lines(rgb: U8, palette: U8, lines: int) -> U8:
+def restore_lines(rgb: U8, palette: U8, lines: tuple[int, ...]) -> U8:
     """Return a picture whose lines have their own hue.
 
     Parameters
     ----------
     rgb : ndarray, (H, W, 3), uint8
     palette : ndarray, (K, 3), uint8
-    lines : int
-        So many of them, the last, are colours of lines.
+    lines : tuple of int
+        Which of them are colours of lines; not all.
 
     Returns
     -------
     ndarray, (H, W, 3), uint8
         The brightness is left as it is.
     """
-    seen = _look(rgb, palette, lines)
+    flat = [k for k in range(len(palette)) if k not in lines]
+    seen = _look(rgb, palette[[*flat, *lines]], len(lines))
     out = seen.picture.copy()
-    for k in range(len(palette) - lines, len(palette)):
-        near = _wider(seen.labels == k)
+    for k in range(len(flat), len(palette)):
+        near = seen.near(k)
         share = seen.share(seen.palette[k], near)
         blend = share * seen.palette[k] + (1 - share) * seen.ground
         out[..., 1:] = np.where(near[..., None], blend[..., 1:], out[..., 1:])
@@ -101,7 +107,7 @@ def restore_lines(rgb: U8, palette: U8, lines: int) -> U8:
 
 
 def _look(rgb: U8, palette: U8, lines: int) -> _Seen:
-    """Tell lines from what is beside them.
+    """Tell lines, whose colours are the last of the palette, from what is beside them.
 
     What is darker than all beside it, or lighter, is no blend of that, whatever its hue has become.
     """
@@ -116,7 +122,7 @@ def _look(rgb: U8, palette: U8, lines: int) -> _Seen:
     among = nearest_colour(weigh_hue(rgb, _WEAK), weigh_hue(palette[flat:], _WEAK)) + flat
     lighter = known[among, 0] > bright
     labels = np.where((below & ~lighter) | (above & lighter), among, labels)
-    return _Seen(picture, known, labels, known[_beside(labels, flat)])
+    return _Seen(picture, known, flat, labels, known[_beside(labels, flat)])
 
 
 def _beside(labels: NDArray[np.int32], flat: int) -> NDArray[np.intp]:

@@ -55,9 +55,9 @@ MOST_KINDS, MOST_BINS = 3000, 20_000
 class Palette(NamedTuple):
     """Colours of a picture."""
 
-    colours: NDArray[np.uint8]  # (N, 3), most frequent first, those of lines last
+    colours: NDArray[np.uint8]  # (N, 3), most frequent first, those of lines last unless some were joined
     why: Words  # there are so many: one sentence for the maker
-    lines: int = 0  # how many occur in lines and tips only
+    lines: tuple[int, ...] = ()  # which of them occur in lines and tips only
 
 
 def find_palette(rgb: NDArray[np.uint8], count: int = 0) -> NDArray[np.uint8]:
@@ -99,7 +99,7 @@ def explained_palette(rgb: NDArray[np.uint8], count: int = 0, restored: bool = F
     found = _found(rgb, max(count, MAX_AUTOMATIC), restored)
     colours = np.concatenate([found.flat, found.lines])
     if not count:
-        return Palette(_levels(colours), _why(found), len(found.lines))
+        return Palette(_levels(colours), _why(found), tuple(range(len(found.flat), len(colours))))
     pixels, nearest = _nearest_of(rgb, colours)
     few = joined(colours, np.bincount(nearest, minlength=len(colours)) / len(pixels), count)
     # In a shaded picture the whole of it is to be stood for, not only what is flat.
@@ -110,7 +110,8 @@ def explained_palette(rgb: NDArray[np.uint8], count: int = 0, restored: bool = F
         why = say.some_of_the_colours(len(few), len(colours))
     else:
         why = _why(found, all_of=len(few) != count)
-    return Palette(_levels(few), why, len(found.lines))
+    thin = [k for k, colour in enumerate(few) if (colour == found.lines).all(1).any()]
+    return Palette(_levels(few), why, tuple(thin))
 
 
 class Looks(NamedTuple):

@@ -82,7 +82,7 @@ def plateaus(
         colour = np.median(values, axis=0)
         near = float(np.median(like[yy[i], xx[i]]))
         alike = np.abs(values - colour).max(1) <= near
-        told = alike.mean() >= _ALIKE and _across(xx[i[alike]], yy[i[alike]])
+        told = alike.mean() >= _ALIKE and _crosses(*_lies(xx[i[alike]], yy[i[alike]]))
         if not told or not _is_blend(colour, known, near):
             continue
         past = _beyond(colour, known)
@@ -90,9 +90,8 @@ def plateaus(
         if not len(past) or _beside(rgb, past, near)[yy[i], xx[i]].mean() < _RIMS:
             # Where the stroke covers most of a pixel it shows most of its colour.
             most = np.argsort(-away[yy[i[alike]], xx[i[alike]]])[: max(1, int(alike.sum()) // 3)]
-            out.append(
-                _Piece(np.median(values[alike][most], axis=0), int(alike.sum()), near, _is_bent(xx[i], yy[i]))
-            )
+            bent = _lies(xx[i], yy[i])[1] > 2 * _STRAIGHT
+            out.append(_Piece(np.median(values[alike][most], axis=0), int(alike.sum()), near, bent))
     return _grouped(out)
 
 
@@ -137,20 +136,18 @@ def _beside(rgb: U8, colours: NDArray[np.float64], like: float) -> Bool:
     return np.asarray(cv2.dilate(own, np.ones((_NEAR, _NEAR), np.uint8)) > 0)
 
 
-def _across(xx: NDArray[np.int64], yy: NDArray[np.int64]) -> bool:
-    """Whether a piece crosses the pixels in more than one way."""
+def _lies(xx: NDArray[np.int64], yy: NDArray[np.int64]) -> tuple[float, float, float]:
+    """How long and how wide a piece is along its main axis, px, and the axis' slope, degrees."""
     at = np.stack([xx, yy], 1) - np.array([xx.mean(), yy.mean()])
     _, _, axes = np.linalg.svd(at, full_matrices=False)
-    along, beside = np.ptp(at @ axes[0]), np.ptp(at @ axes[1])
-    if along < _LONG / 2:
-        return False
-    turn = np.degrees(np.arctan2(axes[0][1], axes[0][0])) % 45
-    return bool(beside >= _STRAIGHT + 1 or min(turn, 45 - turn) > _SAME_WAY)
+    along, beside = (float(np.ptp(at @ axis)) for axis in axes)
+    return along, beside, float(np.degrees(np.arctan2(axes[0][1], axes[0][0])))
 
 
-def _is_bent(xx: NDArray[np.int64], yy: NDArray[np.int64]) -> bool:
-    at = np.stack([xx, yy], 1) - np.array([xx.mean(), yy.mean()])
-    return bool(np.ptp(at @ np.linalg.svd(at, full_matrices=False)[2][1]) > 2 * _STRAIGHT)
+def _crosses(along: float, beside: float, slope: float) -> bool:
+    """Whether a piece crosses the pixels in more than one way."""
+    turn = slope % 45
+    return along >= _LONG / 2 and (beside >= _STRAIGHT + 1 or min(turn, 45 - turn) > _SAME_WAY)
 
 
 def _grouped(pieces: list[_Piece]) -> list[tuple[NDArray[np.float64], int]]:

@@ -16,9 +16,9 @@ from cutkey.core.colour.difference import ciede2000, lab_of
 from cutkey.core.picture.extremes import BEYOND, extremes
 from cutkey.core.picture.plateaus import plateaus
 
-#: Half the side of the window in which the two colours of a blend are looked for, px.
-AROUND = 3
-#: So many pixels more a line's sides are looked for one pixel further off.
+#: The two colours of a blend, and the sides of a line, are looked for so far off, px,
+_AROUND = 3
+#: and one more for so many pixels of the picture.
 _LARGER = 600
 #: A colour is about within this distance, px.
 ABOUT = 6
@@ -73,7 +73,7 @@ class _Extremes:
     def _beside(self, colour: NDArray[np.float64]) -> NDArray[np.bool_]:
         key = colour.tobytes()
         if key not in self._kept:
-            self._kept[key] = self._near(colour, AROUND)
+            self._kept[key] = self._near(colour, _sides(self._rgb)[0])
         return self._kept[key]
 
     def explained(self, i: NDArray[np.int64], known: NDArray[np.float64]) -> NDArray[np.bool_]:
@@ -206,8 +206,7 @@ def thin_colours(
             continue
         if scattered:
             # The furthest pixels are those that overshoot most; the stroke's colour is that of its middle.
-            centre = np.median(values[i[near]], axis=0)
-            centre = _most_common(values[i], labs[i], centre, apart, lab, _SHIFTS if soft else 0)
+            centre = _middle_of(values[i], labs[i], near, apart, lab, soft)
             if _overshoots(centre, known):
                 open_[i[near]] = False
                 continue
@@ -224,8 +223,8 @@ def thin_colours(
 
 
 def _sides(rgb: NDArray[np.uint8]) -> tuple[int, ...]:
-    """How far off a line's sides are looked for, px: lines of a larger picture are wider."""
-    return tuple(range(AROUND + max(rgb.shape[:2]) // _LARGER, 0, -1))
+    """How far off a line's sides are looked for, px, the furthest first: a larger picture has wider lines."""
+    return tuple(range(_AROUND + max(rgb.shape[:2]) // _LARGER, 0, -1))
 
 
 def _kept_along(
@@ -250,21 +249,22 @@ def _kept_along(
     return out
 
 
-def _most_common(
+def _middle_of(
     values: NDArray[np.float64],
     labs: NDArray[np.float64],
-    centre: NDArray[np.float64],
+    near: NDArray[np.bool_],
     apart: float,
     lab: Callable[[NDArray[np.float64]], NDArray[np.float64]],
-    times: int,
+    soft: bool,
 ) -> NDArray[np.float64]:
-    """The colour among some values that most near a colour have: the middle of a stroke, not a rim."""
-    for _ in range(times):
+    """The colour of some values' middle; where rims are soft, the one that most of those about it have."""
+    centre = np.median(values[near], axis=0)
+    for _ in range(_SHIFTS if soft else 0):
         near = ciede2000(labs, lab(centre[None])[0]) <= apart
         if not near.any():
             break
         centre = np.median(values[near], axis=0)
-    return centre
+    return np.asarray(centre)
 
 
 def _overshoots(colour: NDArray[np.float64], known: NDArray[np.float64]) -> bool:

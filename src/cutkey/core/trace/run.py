@@ -11,7 +11,6 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 import shapely
-from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from cutkey.core.colour.difference import difference, hex_of, lab_of, rgb_of
@@ -29,7 +28,14 @@ from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.background import background_mask, border_label
 from cutkey.core.picture.counts import counted
 from cutkey.core.picture.ground import plain_ground
-from cutkey.core.picture.labels import PURE, label_pixels, nearest_colour, spread, surroundings
+from cutkey.core.picture.labels import (
+    PURE,
+    label_pixels,
+    nearest_colour,
+    spread,
+    surroundings,
+    thin_colours_of,
+)
 from cutkey.core.picture.line_hue import restore_lines
 from cutkey.core.picture.palette import explained_palette
 from cutkey.core.picture.pixels import by_square, exact_palette
@@ -89,7 +95,7 @@ class _Labelled(NamedTuple):
     threshold: float | None = None
     thresholds: tuple[float, ...] = ()
     why: Words | None = None
-    lines: int = 0  # colours that occur in lines and tips only
+    lines: tuple[int, ...] = ()  # which colours occur in lines and tips only
     blurred: bool = False  # hue has half the resolution: boundaries are placed mostly by brightness
 
     def sharp(self, rgb: U8) -> U8:
@@ -244,10 +250,8 @@ def _figure(
         notes.append(say.shaded_ground(*plain.ends))
     found = _labelled(work, settings, matte, restored)
     if found.lines and larger and max(work.shape[:2]) <= SMALL:
-        ready, rgb, work = _enlarged(ready, rgb, work)
-        found = _labelled(
-            work, replace(settings, palette=tuple(map(hex_of, found.palette))), matte, restored
-        )._replace(why=found.why)
+        ready, rgb, work = _enlarged(ready, rgb, found.image)
+        found = _with_labels(found._replace(image=work), settings, restored)
     keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
     if (
         0 < settings.colours < _in_figure(found, keep)
@@ -365,12 +369,10 @@ def _labelled(
         return _levelled(
             grey, tuple(sorted(settings.thresholds)) or _thresholds(grey, max(2, settings.colours or 4))
         )
+    blurred = settings.mode != "pixels" and is_hue_blurred(work)
     if settings.palette:
-        palette, why, lines = (
-            np.array([rgb_of(c) for c in settings.palette], np.uint8),
-            say.picked_by_hand(),
-            0,
-        )
+        palette, why = np.array([rgb_of(c) for c in settings.palette], np.uint8), say.picked_by_hand()
+        lines = thin_colours_of(*(weigh_hue(a, LABELS) if blurred else a for a in (work, palette)))
     else:
         count = settings.colours + (beside and settings.colours > 0 and settings.background != "none")
         palette, why, lines = (
@@ -380,17 +382,24 @@ def _labelled(
         )
     if matte is not None and difference(matte, palette).min() > 2:
         palette = np.concatenate([palette, matte[None]])
-    made = _Labelled(
-        work, palette, np.empty((0, 0), np.int32), why=why, lines=lines, blurred=is_hue_blurred(work)
-    )
     if settings.mode == "pixels":
-        labels, made = nearest_colour(work, palette), made._replace(blurred=False)
+        lines = ()
+    image = restore_lines(work, palette, lines) if blurred and 0 < len(lines) < len(palette) else work
+    made = _Labelled(image, palette, np.empty((0, 0), np.int32), None, (), why, lines, blurred)
+    return _with_labels(made, settings, restored)
+
+
+def _with_labels(made: _Labelled, settings: TraceSettings, restored: bool) -> _Labelled:
+    """The same with the number of the colour of each pixel of its image."""
+    image, palette, lines = made.image, made.palette, made.lines
+    if settings.mode == "pixels":
+        labels = nearest_colour(image, palette)
     elif made.blurred and lines:
-        made = made._replace(image=restore_lines(work, palette, lines))
-        labels = label_pixels(made.image, palette, _ON_LINES, lines)
+        # Its lines have their own hue again.
+        labels = label_pixels(image, palette, _ON_LINES, lines)
     else:
         pure = _ON_LINES if made.blurred or restored or lines else PURE
-        labels = label_pixels(made.sharp(work), made.sharp(palette), pure, lines)
+        labels = label_pixels(made.sharp(image), made.sharp(palette), pure, lines)
     return made._replace(labels=_merged(labels, palette, settings.merges))
 
 
