@@ -8,6 +8,7 @@ from PySide6.QtTest import QTest
 from tests.app.test_path import LEFT, drop
 from tests.conftest import png
 from tests.core.test_first_trace import shadowed
+from tests.core.test_gradients import button
 from tests.core.test_light import BADGE, plain
 from tests.core.test_light import shadowed as shadow_over
 from tests.core.test_small_letters import page
@@ -120,3 +121,24 @@ def test_small_letters_are_kept_and_narrow_places_widened_by_a_click(window, set
     assert isinstance(window.desk.spec().edits[-1], Widen)
     nozzle = window.desk.job.printer.nozzle
     assert min(m.narrowest for m in window.desk.graphic_view().measures) >= 0.9 * nozzle
+
+
+def test_a_soft_gradient_is_one_colour_and_a_click_keeps_its_steps(window, settle, tmp_path):
+    (tmp_path / "button.png").write_bytes(png(button()))
+    drop(window, tmp_path / "button.png")
+    settle(window)
+    sheet, notes = window.sheets["trace"], window.sheets["trace"].notes
+    assert window.desk.spec().trace == TraceSettings(join_gradients=True)
+    assert "soft gradient" in window.message.text and "soft gradient" in notes.subtitle.text()
+    assert len(window.desk.graphic_view().measures) == 3
+    QTest.mouseClick(notes.gradients, LEFT)
+    settle(window)
+    assert window.desk.spec().trace == TraceSettings() and len(window.desk.graphic_view().measures) == 8
+    assert "steps of a soft gradient" in notes.subtitle.text()
+    assert window.document.undo_text == "change gradients"
+    # It is among the ways that suit the picture too.
+    QTest.mouseClick(sheet.ways.ask, LEFT)
+    settle(window)
+    QTest.mouseClick(sheet.ways.ways["gradients"], LEFT)
+    settle(window)
+    assert window.desk.spec().trace == TraceSettings(join_gradients=True)

@@ -94,6 +94,10 @@ class Intake(QObject):
         kind, way = said_of(first.kind, first.light), way_names()[first.way][0]
         undone = next((s.title for s in first.trace.steps if type(s) is EVENED_BY.get(first.light)), None)
         said = self.tr("{0}. {1}, so “{2}” was chosen; try the ways that suit it for others.")
+        if first.way == "gradients":
+            said = self.tr(
+                "{0}. {1}. A soft gradient in it is one colour; a click on the right keeps its steps."
+            )
         if undone is not None:
             said, way = self.tr("{0}. {1}. The step “{2}” takes it out; switch it off to keep it."), undone
         text = said.format(name, kind, way)

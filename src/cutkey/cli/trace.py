@@ -61,6 +61,7 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     p.add_argument(
         "--keep-soft", action="store_true", help="a half-transparent shadow or glow is part of the figure"
     )
+    p.add_argument("--join-gradients", action="store_true", help="each soft gradient is one colour")
     p.add_argument("--invert", action="store_true")
     p.add_argument("--even-light", action="store_true", help="take uneven light out of a photograph")
     p.add_argument(
@@ -281,6 +282,7 @@ def settings_of(o: argparse.Namespace, width: int, height: int) -> TraceSettings
         mode=mode,
         light=o.light,
         keep_soft=o.keep_soft,
+        join_gradients=o.join_gradients,
         colours=0 if o.colours == "auto" else int(o.colours),
         threshold=o.threshold,
         background=background,

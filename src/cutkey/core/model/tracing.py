@@ -35,6 +35,7 @@ class TraceSettings(msgspec.Struct, frozen=True):
     smooth: bool = True  # only as strongly as the measured noise asks for
     background: Background = "auto"
     keep_soft: bool = False  # a half-transparent shadow or glow is part of the figure
+    join_gradients: bool = False  # each soft gradient is one colour
     everywhere: bool = False  # take the background's colour away inside the figure too
     despeckle_mm2: Annotated[float, length()] = 0.3  # at final size
     despeckle_mm: Annotated[float, length()] = 0.0  # pieces nowhere as wide as this go too

@@ -24,19 +24,20 @@ EVENED_BY: dict[Light, type[Step]] = {"uneven": EvenLight, "shadow": RemoveShado
 class Offer(NamedTuple):
     """A way of tracing a picture."""
 
-    id: str  # "colours", "few", "dark", "light", "lines", "levels", "silhouette", "pixels" or "sheet"
+    # "colours", "gradients", "few", "dark", "light", "lines", "levels", "silhouette", "pixels" or "sheet"
+    id: str
     trace: TraceSettings
 
 
 #: Ways that suit each kind, the best first.
 _SUITS: dict[Kind, tuple[str, ...]] = {
     "pixel art": ("pixels", "colours", "silhouette"),
-    "flat art": ("colours", "few", "silhouette", "dark", "light"),
+    "flat art": ("colours", "gradients", "few", "silhouette", "dark"),
     "line art": ("colours", "dark", "lines", "silhouette", "light"),
     "drawing on paper": ("dark", "lines", "silhouette", "levels"),
     "light on dark": ("light", "colours", "silhouette", "dark"),
-    "soft shading": ("levels", "dark", "few", "silhouette"),
-    "photograph": ("few", "levels", "dark", "silhouette"),
+    "soft shading": ("levels", "dark", "few", "gradients", "silhouette"),
+    "photograph": ("few", "levels", "gradients", "dark", "silhouette"),
 }
 
 
@@ -59,6 +60,7 @@ def offers(kind: Kind, light: Light, now: TraceSettings) -> list[Offer]:
         thresholds=(),
         threshold=None,
         light=False,
+        join_gradients=False,
         shape="filled",
         merges=(),
     )
@@ -67,6 +69,7 @@ def offers(kind: Kind, light: Light, now: TraceSettings) -> list[Offer]:
         bare = replace(bare, steps=(*now.steps, undo()))
     made = {
         "colours": bare,
+        "gradients": replace(bare, join_gradients=True),
         "few": replace(bare, colours=4),
         "dark": replace(bare, mode="threshold"),
         "light": replace(bare, mode="threshold", light=True),

@@ -15,12 +15,15 @@ from cutkey.core.picture.apply import Prepared, prepare, reduced_after
 from cutkey.core.picture.pixels import is_pixel_art
 from cutkey.core.picture.read import Picture
 from cutkey.core.steps.kind import Step
-from cutkey.core.trace.run import Trace, share_left, trace
+from cutkey.core.trace.run import Left, Trace, trace, what_is_left
 from cutkey.core.trace.squaring import find_squaring
 from cutkey.core.trace.ways import kind_of
 
 #: Kinds whose best way is taken at once; all others are traced in every colour.
 _AT_ONCE: tuple[Kind, ...] = ("pixel art", "drawing on paper", "light on dark")
+#: Kinds in which a soft gradient is one colour at once, and what is noted where there is one.
+_DRAWN: tuple[Kind, ...] = ("flat art", "line art")
+_IN_STEPS = "gradient in steps"
 #: What the light did that is undone at once.
 _UNDONE_AT_ONCE: tuple[Light, ...] = ("shadow", "glare")
 #: A sheet is squared up at once when so much of its sides can be seen.
@@ -87,26 +90,34 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
         made = next(
             filter(None, (_tried(picture, ready, settings, s, width_mm, name, whole) for s in sides)), None
         )
-        if made is None or not _holds(picture, ready, settings, width_mm, whole):
+        if made is None:
             continue
+        left = _whole(picture, ready, settings, width_mm, whole, made)
+        if not _is_something(left.share, settings):
+            continue
+        if kind in _DRAWN and way == "colours" and any(n.code == _IN_STEPS for n in left.notes):
+            way, settings = "gradients", replace(settings, join_gradients=True)
         width = None
         if squaring is not None and squaring.size_mm is not None:
-            left, _, right, _ = box_of(made.regions)
-            share = 1.0 if whole else (right - left) / made.picture.shape[1]
+            x0, _, x1, _ = box_of(made.regions)
+            share = 1.0 if whole else (x1 - x0) / made.picture.shape[1]
             width = round(squaring.size_mm[0] * share, 2)
         return First(settings, kind, light, way, None if squaring is None else squaring.sheet, width)
     return First(plain, kind, light, "colours")
 
 
-def _holds(picture: Picture, ready: Prepared, settings: TraceSettings, width_mm: float, whole: bool) -> bool:
-    """Whether a way leaves something of the picture as it is too, not only of a reduced one.
+def _whole(
+    picture: Picture, ready: Prepared, settings: TraceSettings, width_mm: float, whole: bool, small: Trace
+) -> Left:
+    """Return what a way leaves of the picture as it is; of a large one, or one of pixels, as it is reduced.
 
-    A line is told otherwise there. In a large picture it is wide, and only a small one is looked at twice.
+    A line is told otherwise in a reduced picture. In a large one it is wide, and the small one will do.
     """
     side = max(picture.rgb.shape[:2])
     if not _SIDE // 2 < side <= _SMALL or settings.mode == "pixels":
-        return True
-    return _is_something(share_left(picture, settings, width_mm, whole, reduced_after(ready, side)), settings)
+        h, w = small.picture.shape[:2]
+        return Left(sum(r.geometry.area for r in small.regions) / (h * w), small.notes)
+    return what_is_left(picture, settings, width_mm, whole, reduced_after(ready, side))
 
 
 def _is_something(share: float, settings: TraceSettings) -> bool:

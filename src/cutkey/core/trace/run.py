@@ -13,13 +13,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from cutkey.core.colour.difference import difference, hex_of, lab_of, rgb_of
+from cutkey.core.colour.difference import difference, hex_of, lab_of
 from cutkey.core.errors import BadInput
 from cutkey.core.geometry.areas import coverage_union, union
 from cutkey.core.geometry.arrays import U8
 from cutkey.core.geometry.pieces import Flattened
 from cutkey.core.geometry.region import Region
-from cutkey.core.imaging.chroma import LABELS, is_hue_blurred, weigh_hue
 from cutkey.core.imaging.overshoot import undo_overshoot
 from cutkey.core.imaging.prepare import calm, noise_level, over_matte, put_on_paper
 from cutkey.core.imaging.transparency import separate_soft
@@ -28,21 +27,13 @@ from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.background import background_mask, border_label
 from cutkey.core.picture.counts import counted
 from cutkey.core.picture.ground import plain_ground
-from cutkey.core.picture.labels import (
-    PURE,
-    label_pixels,
-    nearest_colour,
-    spread,
-    surroundings,
-    thin_colours_of,
-)
-from cutkey.core.picture.line_hue import restore_lines
-from cutkey.core.picture.palette import explained_palette
-from cutkey.core.picture.pixels import by_square, exact_palette
+from cutkey.core.picture.labels import spread, surroundings
+from cutkey.core.picture.pixels import by_square
 from cutkey.core.picture.read import Picture
 from cutkey.core.picture.small_letters import small_letters
 from cutkey.core.picture.specks import Labels, despeckle
 from cutkey.core.trace.deviation import Deviation, deviation
+from cutkey.core.trace.labelling import Labelled, grey_of, label_picture, with_labels
 from cutkey.core.trace.linework import centre_lines, drawn
 from cutkey.core.trace.partition import Partition, partition
 from cutkey.core.words import reading as say
@@ -59,9 +50,6 @@ FAINT, FAINT_SHARE = 0.4, 0.005
 #: So much of what goes away must be flat to the last level for that.
 CLEAN = 0.8
 
-
-#: Where lines are nowhere flat the middle of one may be so far off its colour (RGB distance).
-_ON_LINES = 48.0
 #: So much of the boundaries may be drawn otherwise than by curves without a word, px.
 _STEPPED = 3.0
 
@@ -86,21 +74,6 @@ class Trace(NamedTuple):
     notes: tuple[Words, ...] = ()
     curves: Flattened | None = None  # that the boundaries were fitted with, px
     told: tuple[Words, ...] = ()  # how its boundaries were drawn where that is not by curves
-
-
-class _Labelled(NamedTuple):
-    image: U8  # whose blends place the boundaries
-    palette: U8
-    labels: Labels
-    threshold: float | None = None
-    thresholds: tuple[float, ...] = ()
-    why: Words | None = None
-    lines: tuple[int, ...] = ()  # which colours occur in lines and tips only
-    blurred: bool = False  # hue has half the resolution: boundaries are placed mostly by brightness
-
-    def sharp(self, rgb: U8) -> U8:
-        """Colours as boundaries are placed by them."""
-        return weigh_hue(rgb, LABELS) if self.blurred else rgb
 
 
 def trace(
@@ -136,11 +109,14 @@ def trace(
     """
     made = _figure(picture, settings, width_mm, name, whole, prepared, larger=proof)
     found, labels, table, away = made.found, made.labels, made.table, len(made.found.palette)
-    local = None if settings.mode in ("colours", "pixels") else surroundings(found.image, labels, table)
+    # Where a tone goes on to change, a boundary is placed by the colours beside it.
+    toned = settings.mode not in ("colours", "pixels") or found.joined
+    image, colours = found.sharp(found.image), found.sharp(table)
+    local = surroundings(image, labels, colours) if toned else None
     cut = partition(
-        found.sharp(found.image),
+        image,
         labels,
-        found.sharp(table),
+        colours,
         max(_FINEST, FLATNESS_MM / made.mm_per_px / 2),
         local,
         polished=proof,
@@ -149,6 +125,9 @@ def trace(
     regions = [Region(hex_of(table[k]), g) for k, g in sorted(cut.regions.items()) if k < away]
     ground = hex_of(table[away]) if len(table) > away else None
     seen = found.sharp(made.work if found.blurred else found.image)
+    if local is not None:
+        # As if each region had its one colour all over.
+        seen = np.clip(seen - local + colours[labels], 0, 255).astype(np.uint8)
     return Trace(
         made.shown,
         _shaped(regions, settings, made.mm_per_px, ground),
@@ -158,7 +137,7 @@ def trace(
         found.threshold,
         found.thresholds,
         found.why,
-        np.histogram(_grey(made.work), 64, (0, 256))[0],
+        np.histogram(grey_of(made.work), 64, (0, 256))[0],
         picture.original_size,
         _off(seen, cut, found.sharp(table), settings.mode) if proof else None,
         cut.pieces,
@@ -170,14 +149,21 @@ def trace(
     )
 
 
-def share_left(
+class Left(NamedTuple):
+    """What `trace` would make a figure of."""
+
+    share: float  # of the picture; 0 when nothing is left
+    notes: tuple[Words, ...] = ()
+
+
+def what_is_left(
     picture: Picture,
     settings: TraceSettings,
     width_mm: float,
     whole: bool = False,
     prepared: Prepared | None = None,
-) -> float:
-    """Return how much of a picture `trace` would make a figure of, 0 when it leaves nothing.
+) -> Left:
+    """Return how much of a picture `trace` would make a figure of, without drawing its boundaries.
 
     Parameters
     ----------
@@ -187,8 +173,8 @@ def share_left(
     try:
         made = _figure(picture, settings, width_mm, "", whole, prepared)
     except BadInput:
-        return 0.0
-    return float(np.mean(made.labels < len(made.found.palette)))
+        return Left(0.0)
+    return Left(float(np.mean(made.labels < len(made.found.palette))), made.notes)
 
 
 class _Figure(NamedTuple):
@@ -198,7 +184,7 @@ class _Figure(NamedTuple):
     work: U8  # whose colours were looked at
     shown: U8
     noise: float
-    found: _Labelled
+    found: Labelled
     labels: Labels  # into `table`; what was taken away is the one after the palette's
     table: U8
     specks: NDArray[np.float32]
@@ -248,10 +234,10 @@ def _figure(
     if plain is not None:
         work = plain.rgb
         notes.append(say.shaded_ground(*plain.ends))
-    found = _labelled(work, settings, matte, restored)
+    found = label_picture(work, settings, matte, restored)
     if found.lines and larger and max(work.shape[:2]) <= SMALL:
         ready, rgb, work = _enlarged(ready, rgb, found.image)
-        found = _with_labels(found._replace(image=work), settings, restored)
+        found = with_labels(found._replace(image=work), settings, restored)
     keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
     if (
         0 < settings.colours < _in_figure(found, keep)
@@ -259,8 +245,9 @@ def _figure(
         and not settings.palette
     ):
         # The background's colour is one of the figure's too.
-        found = _labelled(work, settings, matte, restored, beside=False)
+        found = label_picture(work, settings, matte, restored, beside=False)
         keep = ~_background(found, settings, matte, ready.away, picture.alpha is not None)
+    notes += [] if found.gradient is None else [found.gradient]
     palette = found.palette
     if not keep.any():
         raise BadInput(
@@ -310,7 +297,7 @@ def _letters_lost(before: Labels, after: Labels, settings: TraceSettings, mm_per
     return [say.letters_left_out(text.letters, text.lines, settings.despeckle_mm2, keep_mm2)]
 
 
-def _in_figure(found: _Labelled, keep: NDArray[np.bool_]) -> int:
+def _in_figure(found: Labelled, keep: NDArray[np.bool_]) -> int:
     """How many colours the figure has, single pixels left out."""
     return int(np.count_nonzero(np.bincount(found.labels[keep]) > 1e-4 * keep.size))
 
@@ -340,10 +327,6 @@ def _as_large(seen: U8, rgb: U8, mode: str) -> U8:
     return np.asarray(cv2.resize(seen, rgb.shape[1::-1], interpolation=how), np.uint8)
 
 
-def _grey(rgb: U8) -> U8:
-    return np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), np.uint8)
-
-
 def _off(image: U8, cut: Partition, table: U8, mode: str) -> Deviation:
     colours = np.concatenate([table, [[0, 0, 0]]]).astype(float)
     found = deviation(
@@ -353,93 +336,8 @@ def _off(image: U8, cut: Partition, table: U8, mode: str) -> Deviation:
     return found._replace(steps=0.0) if mode == "pixels" else found
 
 
-def _labelled(
-    work: U8, settings: TraceSettings, matte: U8 | None, restored: bool = False, beside: bool = True
-) -> _Labelled:
-    """Colours and labels; `beside` finds one more than is asked for, which will be the background's."""
-    grey = _grey(work)
-    if settings.mode == "threshold":
-        threshold = settings.threshold
-        if threshold is None:
-            # N. Otsu: A threshold selection method from gray-level histograms. IEEE Trans. SMC 9 (1979)
-            # 62-66.
-            threshold = float(cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0] + 0.5) / 255
-        return _levelled(grey, (threshold,))._replace(threshold=threshold)
-    if settings.mode == "levels":
-        return _levelled(
-            grey, tuple(sorted(settings.thresholds)) or _thresholds(grey, max(2, settings.colours or 4))
-        )
-    blurred = settings.mode != "pixels" and is_hue_blurred(work)
-    if settings.palette:
-        palette, why = np.array([rgb_of(c) for c in settings.palette], np.uint8), say.picked_by_hand()
-        lines = thin_colours_of(*(weigh_hue(a, LABELS) if blurred else a for a in (work, palette)))
-    else:
-        count = settings.colours + (beside and settings.colours > 0 and settings.background != "none")
-        palette, why, lines = (
-            exact_palette(work, count)
-            if settings.mode == "pixels"
-            else explained_palette(work, count, restored)
-        )
-    if matte is not None and difference(matte, palette).min() > 2:
-        palette = np.concatenate([palette, matte[None]])
-    if settings.mode == "pixels":
-        lines = ()
-    image = restore_lines(work, palette, lines) if blurred and 0 < len(lines) < len(palette) else work
-    made = _Labelled(image, palette, np.empty((0, 0), np.int32), None, (), why, lines, blurred)
-    return _with_labels(made, settings, restored)
-
-
-def _with_labels(made: _Labelled, settings: TraceSettings, restored: bool) -> _Labelled:
-    """The same with the number of the colour of each pixel of its image."""
-    image, palette, lines = made.image, made.palette, made.lines
-    if settings.mode == "pixels":
-        labels = nearest_colour(image, palette)
-    elif made.blurred and lines:
-        # Its lines have their own hue again.
-        labels = label_pixels(image, palette, _ON_LINES, lines)
-    else:
-        pure = _ON_LINES if made.blurred or restored or lines else PURE
-        labels = label_pixels(made.sharp(image), made.sharp(palette), pure, lines)
-    return made._replace(labels=_merged(labels, palette, settings.merges))
-
-
-def _levelled(grey: U8, thresholds: tuple[float, ...]) -> _Labelled:
-    """Steps of brightness between thresholds, each shown in the middle grey of what falls into it."""
-    table = np.searchsorted(np.array(thresholds) * 255, np.arange(256), side="left").astype(np.int32)
-    labels = table[grey]
-    edges = np.r_[0, np.array(thresholds) * 255, 255]
-    middle = [
-        np.median(grey[labels == k]) if (labels == k).any() else (edges[k] + edges[k + 1]) / 2
-        for k in range(len(thresholds) + 1)
-    ]
-    palette = np.repeat(np.array(middle, np.uint8)[:, None], 3, 1)
-    return _Labelled(
-        np.repeat(grey[..., None], 3, 2), palette, labels, None, thresholds if len(thresholds) > 1 else ()
-    )
-
-
-def _thresholds(grey: U8, count: int) -> tuple[float, ...]:
-    """Cut-offs half way between the `count` greys that stand best for the picture (k-means)."""
-    samples = grey.reshape(-1, 1)[:: max(1, grey.size // 60000)].astype(np.float32)
-    cv2.setRNGSeed(1)
-    count = min(count, len(np.unique(samples)))
-    _, _, centres = cv2.kmeans(samples, count, None, (3, 40, 0.1), 3, cv2.KMEANS_PP_CENTERS)  # type: ignore[call-overload]  # no labels yet
-    values = np.unique(np.round(centres))
-    return tuple(((values[1:] + values[:-1]) / 510).tolist()) or (0.5,)
-
-
-def _merged(labels: Labels, palette: U8, merges: tuple[tuple[str, str], ...]) -> Labels:
-    """Labels with merged colours; a colour is recognised by the nearest of the palette."""
-    table = np.arange(len(palette), dtype=np.int32)
-    for source, target in merges:
-        a = int(np.argmin(difference(np.array(rgb_of(source)), palette)))
-        b = int(np.argmin(difference(np.array(rgb_of(target)), palette)))
-        table[table == a] = table[b]
-    return table[labels]
-
-
 def _background(
-    found: _Labelled,
+    found: Labelled,
     settings: TraceSettings,
     matte: U8 | None,
     away: NDArray[np.bool_] | None,
@@ -463,7 +361,7 @@ def _background(
     return out | background_mask(np.where(out, value, labels), value, touching_only=not settings.everywhere)
 
 
-def _went_along(rgb: U8, keep: NDArray[np.bool_], found: _Labelled, mode: str) -> list[Words]:
+def _went_along(rgb: U8, keep: NDArray[np.bool_], found: Labelled, mode: str) -> list[Words]:
     """Colours of their own that went with the background, because they are so like it.
 
     Nothing joins it without a word.

@@ -194,6 +194,8 @@ def shaded_ground(light: str, dark: str) -> str:
 
 @worded
 def traced_as(kind: str, light: str, way: str, sheet: str | None) -> str:
+    if way == "gradients":
+        return "what goes softly from one tone to another became one colour; --mode colours keeps the steps"
     ways = {"pixels": "square by square", "dark": "dark on light", "light": "light on dark"}
     how = (
         f"it looks like {kind} and was traced {ways.get(way, f'as {way}')}; --mode colours traces it plainly"
@@ -467,3 +469,11 @@ def joined_as_printable(line: float, joined: float, gone: float) -> str:
     went = f" and {format_mm(gone, 2)} mm² are gone" if gone else ""
     narrow = f"of what is narrower than {format_mm(line, 2)} mm"
     return f"as printable: {narrow}, {format_mm(joined, 2)} mm² joined other colours{went}"
+
+
+@worded
+def gradient_in_steps(steps: int, gradients: int, joined: bool) -> str:
+    some = "a soft gradient" if gradients == 1 else f"{gradients} soft gradients"
+    if joined:
+        return f"{some[0].upper()}{some[1:]} became one colour{'' if gradients == 1 else ' each'}"
+    return f"{steps} colours are steps of {some}"

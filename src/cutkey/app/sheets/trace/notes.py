@@ -7,7 +7,7 @@ from collections.abc import Callable
 from cutkey.app.widgets.basics import Card, button
 from cutkey.core.units import format_mm
 from cutkey.core.words.kind import Words
-from cutkey.core.words.reading import letters_left_out, soft_edge
+from cutkey.core.words.reading import gradient_in_steps, letters_left_out, soft_edge
 from cutkey.worker.shown import GraphicView
 
 
@@ -21,6 +21,7 @@ class NotesCard(Card):
         widen: Callable[[], None],
         keep_letters: Callable[[float], None],
         keep_soft: Callable[[bool], None],
+        join_gradients: Callable[[bool], None],
     ) -> None:
         super().__init__("", "")
         self.close_lines = button(self.tr("close its open lines"), "link")
@@ -41,7 +42,10 @@ class NotesCard(Card):
         self._kept = False
         self.soft = button("", "link")
         self.soft.clicked.connect(lambda: keep_soft(not self._kept))
-        for b in (self.soft, self.letters, self.close_lines, self.printable, self.widen):
+        self._joined = False
+        self.gradients = button("", "link")
+        self.gradients.clicked.connect(lambda: join_gradients(not self._joined))
+        for b in (self.soft, self.gradients, self.letters, self.close_lines, self.printable, self.widen):
             self.add_below(b)
 
     def show_notes(self, view: GraphicView, nozzle: float) -> None:
@@ -56,7 +60,9 @@ class NotesCard(Card):
             one = self.tr("1 colour has places narrower than {1} mm")
             many = self.tr("{0} colours have places narrower than {1} mm")
             notes.append((one if fine == 1 else many).format(fine, format_mm(nozzle, 2)))
-        soft, letters = (_of(view, wording) for wording in (soft_edge, letters_left_out))
+        soft, letters, gradient = (
+            _of(view, wording) for wording in (soft_edge, letters_left_out, gradient_in_steps)
+        )
         self.letters.setVisible(letters is not None)
         if letters is not None:
             self._limit = float(letters.args["keep_mm2"])
@@ -65,6 +71,12 @@ class NotesCard(Card):
             self._kept = bool(soft.args["kept"])
             self.soft.setText(
                 self.tr("leave the shadow or glow out") if self._kept else self.tr("keep the shadow or glow")
+            )
+        self.gradients.setVisible(gradient is not None)
+        if gradient is not None:
+            self._joined = bool(gradient.args["joined"])
+            self.gradients.setText(
+                self.tr("keep the steps of its gradients") if self._joined else self.tr("one colour for it")
             )
         self.close_lines.setVisible(bool(view.open_lines))
         self.printable.setVisible(bool(fine))

@@ -130,6 +130,7 @@ class TraceSheet(Sheet):
             self._widen,
             lambda limit: self._set("speck limit", despeckle_mm2=limit),
             lambda keep: self._set("soft shadow", keep_soft=keep),
+            lambda join: self._set("gradients", join_gradients=join),
         )
         self.close_lines, self.printable = self.notes.close_lines, self.notes.printable
         self.picked = PickedCard(self.pieces)

@@ -15,6 +15,10 @@ def way_names() -> dict[str, tuple[str, str]]:
     """Return what each way is called, and what it is for."""
     return {
         "colours": (_tr("every colour"), _tr("One region a colour, as many as are there")),
+        "gradients": (
+            _tr("one colour a gradient"),
+            _tr("What goes softly from one tone to another is one region"),
+        ),
         "few": (_tr("four colours"), _tr("The four colours that stand best for it")),
         "dark": (_tr("dark on light"), _tr("What is darker than a threshold")),
         "light": (_tr("light on dark"), _tr("What is lighter than a threshold")),

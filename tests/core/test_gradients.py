@@ -1,0 +1,116 @@
+"""Soft gradients: seen as such, one colour by a click or at once, and no drawn edge taken for one."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from bench.gallery import pictures, reduced, saved
+
+from cutkey.cli.main import main
+from cutkey.core.colour.difference import difference, rgb_of
+from cutkey.core.model.tracing import TraceSettings
+from cutkey.core.picture.gradients import join_gradients
+from cutkey.core.picture.read import read_picture
+from cutkey.core.trace.first import first_settings
+from cutkey.core.trace.run import Trace, trace
+
+Rgb = tuple[int, int, int]
+PALE, DEEP, DARK = (120, 200, 250), (10, 50, 140), (20, 20, 40)
+
+
+def button(low: Rgb = PALE, high: Rgb = DEEP, radial: bool = True) -> np.ndarray:
+    """A disc of 0.42 of 640 px that goes from one colour to another, a white cross and a dark dot on it."""
+    y, x = np.mgrid[0:1920, 0:1920] / 1920
+    r = np.hypot(x - 0.5, y - 0.5)
+    t = (r / 0.42 if radial else (y - 0.08) / 0.84).clip(0, 1)[..., None]
+    image = np.where((r < 0.42)[..., None], np.array(low) * (1 - t) + np.array(high) * t, 255.0)
+    dx, dy = abs(x - 0.5), abs(y - 0.5)
+    image[(dx < 0.05) & (dy < 0.2) | (dy < 0.05) & (dx < 0.2)] = 255
+    image[np.hypot(x - 0.27, y - 0.27) < 0.06] = DARK
+    return reduced(image.round().astype(np.uint8), over=3)
+
+
+def codes(made: Trace) -> list[str]:
+    return [n.code for n in made.notes]
+
+
+@pytest.mark.parametrize("how", [("PNG", {}), ("JPEG", {"quality": 85}), ("WEBP", {"quality": 80})])
+@pytest.mark.parametrize(
+    "tones",
+    [(PALE, DEEP, True), ((255, 200, 40), (240, 60, 30), False), ((30, 80, 220), (160, 40, 190), False)],
+)
+def test_a_gradient_becomes_one_colour_at_its_own_place(tones, how):
+    picture = read_picture(saved(button(*tones), how[0], **how[1]), "a")
+    plain = trace(picture, TraceSettings(), 64.0, whole=True)
+    if len(plain.regions) > 3:
+        assert "gradient in steps" in codes(plain)
+    made = trace(picture, TraceSettings(join_gradients=True), 64.0, whole=True)
+    # WebP leaves slivers of a pixel beside the cross.
+    assert len([r for r in made.regions if r.geometry.area > 100]) == 3
+    disc = max(made.regions, key=lambda r: r.geometry.area)
+    # The disc without the cross and the dot.
+    cover = np.pi * 0.42**2 - (2 * 0.1 * 0.4 - 0.1**2) - np.pi * 0.06**2
+    assert disc.geometry.area == pytest.approx(640**2 * cover, rel=0.003)
+    first = first_settings(picture, 64.0, "a", whole=True)
+    assert first.kind == "photograph" or first.settings.join_gradients == (len(plain.regions) > 3)
+
+
+@pytest.mark.parametrize("soft", [0, 3])
+def test_drawn_edges_are_no_gradient_however_near_the_colours(soft):
+    """Bands of a flag, 60 px wide and 6 apart (CIEDE2000) or more, and the same through a filter of 3 px."""
+    large = np.full((1440, 1920, 3), 255, np.uint8)
+    for k, colour in enumerate(
+        [(60, 120, 200), (70, 135, 222), (100, 150, 220), (150, 180, 230), (200, 60, 40)]
+    ):
+        large[240 + 180 * k : 420 + 180 * k, 300:1600] = colour
+    image = reduced(large, over=3)
+    image = reduced(np.kron(image, np.ones((soft, soft, 1), np.uint8)), over=soft) if soft else image
+    made = trace(read_picture(saved(image, "PNG"), "a"), TraceSettings(join_gradients=True), 64.0)
+    assert len(made.regions) == 5 and "gradient in steps" not in codes(made)
+
+
+def test_clean_drawings_have_none():
+    for shown in pictures("Lanczos", 5, own_only=True):
+        made = trace(read_picture(shown.data, "a"), TraceSettings(join_gradients=True), 64.0, whole=True)
+        assert "gradient in steps" not in codes(made)
+
+
+def test_a_merged_gradient_goes_whole_and_the_ground_is_no_part_of_one():
+    picture = read_picture(saved(button(), "PNG"), "a")
+    made = trace(picture, TraceSettings(join_gradients=True), 64.0)
+    disc = max(made.regions, key=lambda r: r.geometry.area).colour
+    dark = min(made.regions, key=lambda r: difference(np.array(rgb_of(r.colour)), np.array(DARK))).colour
+    merged = trace(picture, TraceSettings(join_gradients=True, merges=((disc, dark),)), 64.0)
+    assert {r.colour for r in merged.regions} == {r.colour for r in made.regions} - {disc}
+    # A disc that fades into the paper: the paper stays paper.
+    faded = read_picture(saved(button(DEEP, (255, 255, 255)), "PNG"), "a")
+    ground = trace(faded, TraceSettings(join_gradients=True), 64.0).background
+    assert ground is not None and difference(np.array(rgb_of(ground)), np.full(3, 255)) < 1
+
+
+def test_what_is_joined_keeps_every_pixel_and_other_labels():
+    labels = np.repeat(np.arange(4, dtype=np.int32), 30)[None].repeat(60, 0)
+    # A ramp in three steps beside a flat area of another colour.
+    ramp = np.r_[np.linspace(80, 140, 90), np.full(30, 250)]
+    rgb = np.repeat(ramp.round().astype(np.uint8)[None, :, None], 3, 2).repeat(60, 0)
+    palette = np.array([[90] * 3, [110] * 3, [130] * 3, [250] * 3], np.uint8)
+    found = join_gradients(rgb, labels, palette, ground=3)
+    assert found is not None and (found.steps, found.gradients) == (3, 1)
+    assert (found.labels[:, 90:] == 3).all() and len(np.unique(found.labels[:, :90])) == 1
+    assert found.palette[found.labels[0, 0]].tolist() == [110] * 3
+    # An edge of 30 levels is drawn, wherever the areas lie.
+    steps = palette[labels]
+    assert join_gradients(steps, labels, palette, ground=-1) is None
+
+
+def test_the_command_joins_them_and_says_so(tmp_path, capsys):
+    (tmp_path / "button.png").write_bytes(saved(button(), "PNG"))
+    for options, colours in (
+        ([], 3),
+        (["--mode", "colours"], 8),
+        (["--mode", "colours", "--join-gradients"], 3),
+    ):
+        code = main(["trace", str(tmp_path / "button.png"), "-o", str(tmp_path / "b.svg"), *options])
+        said = capsys.readouterr().out
+        assert code == 0 and f"{colours} colours" in said
+        assert ("became one colour" in said) == (colours == 3)
