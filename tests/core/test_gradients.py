@@ -70,7 +70,8 @@ def test_drawn_edges_are_no_gradient_however_near_the_colours(soft):
 
 
 def test_clean_drawings_have_none():
-    for shown in pictures("Lanczos", 5, own_only=True):
+    # A picture that was moved has no gradient either, however soft its outlines are.
+    for shown in (*pictures("Lanczos", 5, own_only=True), *pictures("motion blur", 3, own_only=True)):
         made = trace(read_picture(shown.data, "a"), TraceSettings(join_gradients=True), 64.0, whole=True)
         assert "gradient in steps" not in codes(made)
 
@@ -94,13 +95,13 @@ def test_what_is_joined_keeps_every_pixel_and_other_labels():
     ramp = np.r_[np.linspace(80, 140, 90), np.full(30, 250)]
     rgb = np.repeat(ramp.round().astype(np.uint8)[None, :, None], 3, 2).repeat(60, 0)
     palette = np.array([[90] * 3, [110] * 3, [130] * 3, [250] * 3], np.uint8)
-    found = join_gradients(rgb, labels, palette, ground=3)
+    found = join_gradients(rgb, labels, palette, never=(3,))
     assert found is not None and (found.steps, found.gradients) == (3, 1)
     assert (found.labels[:, 90:] == 3).all() and len(np.unique(found.labels[:, :90])) == 1
     assert found.palette[found.labels[0, 0]].tolist() == [110] * 3
     # An edge of 30 levels is drawn, wherever the areas lie.
     steps = palette[labels]
-    assert join_gradients(steps, labels, palette, ground=-1) is None
+    assert join_gradients(steps, labels, palette, never=()) is None
 
 
 def test_the_command_joins_them_and_says_so(tmp_path, capsys):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import cv2
@@ -20,7 +21,7 @@ _NEXT = 0.2
 _CALM, _OFF = 1.2, ((3, 0.7), (8, 0.95))
 #: They are of one gradient when they meet softly along so much of their boundary, and so much of it, and so
 #: many px, can be seen from further off.
-_MOSTLY, _SEEN, _ENOUGH = 0.75, 0.2, 12
+_MOSTLY, _SEEN, _ENOUGH = 0.5, 0.2, 12
 #: Crumbs and slivers have no more px than so many times the length of their boundary.
 _NARROW = 2.0
 #: A gradient covers such a share of the picture.
@@ -41,7 +42,7 @@ class Joined(NamedTuple):
     gradients: int
 
 
-def join_gradients(rgb: U8, labels: Labels, palette: U8, ground: int) -> Joined | None:
+def join_gradients(rgb: U8, labels: Labels, palette: U8, never: Sequence[int]) -> Joined | None:
     """Return the label map with one colour for each soft gradient, its mean; None where there is none.
 
     Two pieces are of one gradient when the picture changes only gently from one to the other, along most of
@@ -52,8 +53,8 @@ def join_gradients(rgb: U8, labels: Labels, palette: U8, ground: int) -> Joined 
     rgb : ndarray, (H, W, 3), uint8
     labels : ndarray, (H, W), int32
     palette : ndarray, (K, 3), uint8
-    ground : int
-        The background's label, which no gradient has; -1 for none.
+    never : sequence of int
+        Labels that are of no gradient: the background's and those of lines.
 
     Returns
     -------
@@ -65,7 +66,8 @@ def join_gradients(rgb: U8, labels: Labels, palette: U8, ground: int) -> Joined 
     piece, area, owner = components(labels)
     pairs, long, soft, even = _boundaries(rgb, labels, piece, palette.astype(np.float32))
     narrow = area[pairs].min(1) <= _NARROW * long
-    figure = (owner[pairs] != ground).all(1)
+    allowed = ~np.isin(owner, never)
+    figure = allowed[pairs].all(1)
     colours_of = np.sort(owner[pairs], 1) @ [len(palette), 1]
     # Crumbs between two steps are of their gradient; between other colours they are of a drawn edge.
     joins = pairs[figure & (soft | (even & narrow & np.isin(colours_of, colours_of[soft & figure])))]
@@ -83,7 +85,7 @@ def join_gradients(rgb: U8, labels: Labels, palette: U8, ground: int) -> Joined 
         return None
     steps = np.unique(owner[large[group]])
     # A line across a gradient may leave a piece that is of one step only, and still no flat one.
-    rest = np.flatnonzero(~large[group] & np.isin(owner, steps) & (owner != ground))
+    rest = np.flatnonzero(~large[group] & np.isin(owner, steps) & allowed)
     alone = np.zeros(len(size), bool)
     alone[group[rest[_is_toned(rgb, piece, rest)]]] = True
     of = group[piece].ravel()

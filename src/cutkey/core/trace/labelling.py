@@ -121,7 +121,8 @@ def _with_gradients(made: Labelled, join: bool) -> Labelled:
         # In a photograph nearly everything is a step of something.
         return made
     lightness = lab_of(made.palette.astype(float))[:, 0]
-    found = join_gradients(made.image, made.labels, made.palette, border_label(made.labels, None, lightness))
+    ground = border_label(made.labels, None, lightness)
+    found = join_gradients(made.image, made.labels, made.palette, (ground, *made.lines))
     if found is None:
         return made
     made = made._replace(gradient=say.gradient_in_steps(found.steps, found.gradients, join), joined=join)
