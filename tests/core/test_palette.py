@@ -15,6 +15,7 @@ import pytest
 import skimage.data
 from bench.openset import painted
 from bench.quality_pictures import jpeg, noisy
+from msgspec.structs import replace
 from PIL import Image, ImageCms
 
 from cutkey.cli.main import main
@@ -24,13 +25,15 @@ from cutkey.core.imaging.prepare import calm, noise_level
 from cutkey.core.memo import Memo
 from cutkey.core.model.job import GraphicSpec, Source
 from cutkey.core.model.tracing import TraceSettings
-from cutkey.core.model.ways import Kind, offers
+from cutkey.core.model.ways import Kind, Offer, offers
+from cutkey.core.picture.apply import prepare
 from cutkey.core.picture.asked import joined
 from cutkey.core.picture.palette import explained_palette, find_palette
 from cutkey.core.picture.read import Picture, read_picture
 from cutkey.core.steps.light import EvenLight
 from cutkey.core.trace.run import trace
-from cutkey.core.trace.ways import kind_of
+from cutkey.core.trace.trying import ranked, try_way
+from cutkey.core.trace.ways import agreeing_looks, kind_of
 from cutkey.demo.pictures import gate_sign, photographed
 from cutkey.worker import ways_view
 
@@ -337,12 +340,15 @@ def test_every_way_that_is_offered_gives_what_its_small_picture_shows(kind, monk
     source = Source("0" * 64, "fields.png", "picture")
     told: list[float] = []
     found = ways_view.ways_view(
-        GraphicSpec("g", source.digest, "Fields", 40.0), source, buffer.getvalue(), Memo(), told.append
+        GraphicSpec("g", source.digest, "Fields", 40.0), source, buffer.getvalue(), Memo(), 0.42, told.append
     )
     assert found.kind == kind and told == sorted(told) and 0 < told[0] <= told[-1] < 1
-    assert [w.id for w in found.ways] == [o.id for o in offers(kind, "even", TraceSettings())]
-    for way, offer in zip(found.ways, offers(kind, "even", TraceSettings()), strict=True):
-        made = trace(Picture(rgb, None, rgb.shape[1::-1]), offer.trace, 40.0)
+    offered = {o.id: o.trace for o in offers(kind, "even", TraceSettings())}
+    assert found.ways[0].id == next(iter(offered)) and {w.id for w in found.ways} <= set(offered)
+    for way in found.ways:
+        made = trace(Picture(rgb, None, rgb.shape[1::-1]), offered[way.id], 40.0)
+        assert (way.colours, way.thin) == (len(made.regions), 0) and 0 <= way.explained <= 1
+        assert way.pieces == sum(len(r.geometry.geoms) for r in made.regions)
         covered = sum(r.geometry.area for r in made.regions) / rgb[..., 0].size
         # At 112 px, from a picture that was reduced: the same share of it is left, in the same colours.
         assert way.preview.shape == (112, 112, 4) and (way.preview[..., 3] > 127).mean() == pytest.approx(
@@ -351,3 +357,37 @@ def test_every_way_that_is_offered_gives_what_its_small_picture_shows(kind, monk
         solid = way.preview[way.preview[..., 3] == 255][:, :3]
         colours = np.array([[int(r.colour[k : k + 2], 16) for k in (1, 3, 5)] for r in made.regions])
         assert np.median(np.abs(solid[:, None].astype(int) - colours[None]).max(-1).min(1)) < 4
+
+
+def test_ways_are_told_once_and_ranked_by_what_they_explain(tmp_path):
+    """Against numpy's own variance of a picture of two greys; 20 of 100 rows are dark."""
+    rgb = np.full((100, 100, 3), 200, np.uint8)
+    rgb[40:60] = 50
+    picture = Picture(rgb, None, (100, 100))
+    plain = TraceSettings(background="none", despeckle_mm2=0.0)
+    ways = {
+        "colours": plain,
+        "few": replace(plain, colours=4),
+        "dark": replace(plain, mode="threshold", background="auto"),
+        "silhouette": replace(plain, shape="silhouette"),
+    }
+    tried = [try_way(picture, Offer(id, t), prepare(picture, ()), 10.0, True, 0.42) for id, t in ways.items()]
+    found = {t.offer.id: t for t in ranked([t for t in tried if t is not None])}
+    # Four colours are the same two.
+    assert list(found) == ["colours", "dark", "silhouette"]
+    assert [(t.colours, t.pieces, t.thin) for t in found.values()] == [(2, 3, 0), (1, 1, 0), (1, 1, 0)]
+    assert found["colours"].explained == found["dark"].explained == 1
+    assert found["silhouette"].explained == 0
+    # A line of 2.5 mm would be wider than the dark band.
+    thick = try_way(picture, Offer("dark", ways["dark"]), prepare(picture, ()), 10.0, True, 2.5)
+    assert thick is not None and thick.thin == 1
+
+
+def test_a_kind_near_its_thresholds_is_told_with_less_confidence():
+    clear = drawn(FIELDS, scale=2)
+    assert agreeing_looks(clear, kind_of(clear)[0]) == (6, 6)
+    rng = np.random.default_rng(4)
+    # Between a photograph and a drawing: fields under strong grain.
+    grainy = np.clip(clear + rng.normal(0, 38, clear.shape), 0, 255).astype(np.uint8)
+    agree, looks = agreeing_looks(grainy, kind_of(grainy)[0])
+    assert looks == 6 and 1 <= agree < 6

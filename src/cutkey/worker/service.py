@@ -225,6 +225,7 @@ class Service:
                 source,
                 self._sources[source.digest],
                 e.memo,
+                job.printer.line,
                 lambda f: self._progress(request.number, f, what),
             )
         if kind == "rehearsal":

@@ -94,6 +94,10 @@ class WayView(NamedTuple):
 
     id: str  # of its offer
     preview: NDArray[np.uint8]  # (h, w, 4), clear where nothing is left
+    explained: float  # share of the picture's variance, 0 to 1
+    colours: int
+    pieces: int
+    thin: int  # pieces nowhere as wide as a printed line
 
 
 class FirstView(NamedTuple):
@@ -111,6 +115,7 @@ class WaysView(NamedTuple):
     """What kind of picture a graphic has, and the ways that suit it, the best first."""
 
     kind: Kind
+    looks: tuple[int, int]  # so many tell that kind, of so many
     light: Light  # what it did to it
     ways: list[WayView]
     sheet: TraceSettings | None = None  # how a sheet in it is squared up and traced

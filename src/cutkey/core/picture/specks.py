@@ -58,7 +58,7 @@ def despeckle(labels: Labels, min_area: float, min_width: float = 0.0) -> tuple[
     piece, area, owner = components(labels)
     small = area < min_area
     if min_width > 0:
-        small |= _widths(labels, piece, owner) < min_width
+        small |= widths(labels, piece, owner) < min_width
     if not small.any() or small.all():
         return labels, np.empty((0, 3), np.float32)
     mask = small[piece]
@@ -85,8 +85,8 @@ def despeckle(labels: Labels, min_area: float, min_width: float = 0.0) -> tuple[
     return out, specks.astype(np.float32)
 
 
-def _widths(labels: Labels, piece: NDArray[np.int32], owner: NDArray[np.int32]) -> NDArray[np.float64]:
-    """Diameter, px, of the largest disc in each piece."""
+def widths(labels: Labels, piece: NDArray[np.int32], owner: NDArray[np.int32]) -> NDArray[np.float64]:
+    """Diameter, px, of the largest disc in each piece, as `components` tells them."""
     out = np.zeros(len(owner))
     padded = np.pad(labels, 1, constant_values=-1)
     for value in np.unique(owner):

@@ -107,7 +107,7 @@ def trace(
     BadInput
         When nothing is left to trace.
     """
-    made = _figure(picture, settings, width_mm, name, whole, prepared, larger=proof)
+    made = figure_of(picture, settings, width_mm, name, whole, prepared, larger=proof)
     found, labels, table, away = made.found, made.labels, made.table, len(made.found.palette)
     # Where a tone goes on to change, a boundary is placed by the colours beside it.
     toned = settings.mode not in ("colours", "pixels") or found.joined
@@ -171,13 +171,13 @@ def what_is_left(
         As for `trace`.
     """
     try:
-        made = _figure(picture, settings, width_mm, "", whole, prepared)
+        made = figure_of(picture, settings, width_mm, "", whole, prepared)
     except BadInput:
         return Left(0.0)
     return Left(float(np.mean(made.labels < len(made.found.palette))), made.notes)
 
 
-class _Figure(NamedTuple):
+class Figure(NamedTuple):
     """What of a picture is figure, and in which colours."""
 
     ready: Prepared
@@ -192,7 +192,7 @@ class _Figure(NamedTuple):
     notes: tuple[Words, ...]
 
 
-def _figure(
+def figure_of(
     picture: Picture,
     settings: TraceSettings,
     width_mm: float,
@@ -200,8 +200,21 @@ def _figure(
     whole: bool,
     prepared: Prepared | None,
     larger: bool = False,
-) -> _Figure:
-    """Everything but the boundaries; `larger` enlarges a small picture whose lines are nowhere flat."""
+) -> Figure:
+    """Return everything of a trace but its boundaries.
+
+    Parameters
+    ----------
+    picture, settings, width_mm, name, whole, prepared
+        As for `trace`.
+    larger : bool
+        Enlarge a small picture whose lines are nowhere flat.
+
+    Raises
+    ------
+    BadInput
+        When nothing is left to trace.
+    """
     ready = prepared or prepare(picture, settings.steps)
     notes = list(picture.notes)
     rgb, matte, seen = ready.rgb, None, None
@@ -274,7 +287,7 @@ def _figure(
         )
     notes += _letters_lost(labelled, labels, settings, mm_per_px)
     notes += _went_along(rgb if plain is None else work, keep, found, settings.mode)
-    return _Figure(
+    return Figure(
         ready,
         work,
         rgb if seen is None else _as_large(seen, rgb, settings.mode),

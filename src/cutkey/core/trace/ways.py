@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import cv2
 import numpy as np
 
@@ -54,6 +56,45 @@ def kind_of(rgb: U8) -> tuple[Kind, Light]:
             if clear != "photograph":
                 return clear, "glare"
     return kind, "uneven" if uneven else "even"
+
+
+def agreeing_looks(rgb: U8, kind: Kind) -> tuple[int, int]:
+    """Return how many of several looks at a picture tell the kind it was told to be, and how many there are.
+
+    A kind is told by thresholds; what is near one is told otherwise when the picture is smaller, lighter,
+    darker or cropped.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+    kind : str
+        As `kind_of` tells it.
+    """
+    if kind == "pixel art":
+        return (len(_LOOKS) + 1,) * 2
+    small = at_most(rgb, SIDE)
+    kinds = [kind, *(_kind_of_even(look(small))[0] for look in _LOOKS)]
+    return kinds.count(kind), len(kinds)
+
+
+def _toned(gamma: float) -> Callable[[U8], U8]:
+    table = (255 * (np.arange(256) / 255) ** gamma).round().astype(np.uint8)
+    return lambda rgb: table[rgb]
+
+
+def _cropped(rgb: U8) -> U8:
+    h, w = (n // 10 for n in rgb.shape[:2])
+    return rgb[h : rgb.shape[0] - h, w : rgb.shape[1] - w]
+
+
+#: How a picture is looked at once more.
+_LOOKS: tuple[Callable[[U8], U8], ...] = (
+    lambda rgb: at_most(rgb, int(0.7 * SIDE)),
+    lambda rgb: at_most(rgb, SIDE // 2),
+    _toned(0.8),
+    _toned(1.25),
+    _cropped,
+)
 
 
 def _kind_of_even(small: U8) -> tuple[Kind, bool]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QCoreApplication
 
 from cutkey.core.model.ways import Kind, Light
+from cutkey.worker.shown import WayView
 
 
 def _tr(text: str) -> str:
@@ -16,7 +17,7 @@ def way_names() -> dict[str, tuple[str, str]]:
     return {
         "colours": (_tr("every colour"), _tr("One region a colour, as many as are there")),
         "gradients": (
-            _tr("one colour a gradient"),
+            _tr("flat gradients"),
             _tr("What goes softly from one tone to another is one region"),
         ),
         "few": (_tr("four colours"), _tr("The four colours that stand best for it")),
@@ -55,3 +56,26 @@ def said_of(kind: Kind, light: Light) -> str:
         "glare": _tr("{0} with glare on it"),
     }
     return said[light].format(kind_names()[kind])
+
+
+def cost_of(way: WayView) -> str:
+    """Return in short how much of the picture a way explains, and what it takes."""
+    share = round(100 * way.explained)
+    first = _tr("explains {0} %, {1} thin").format(share, way.thin) if way.thin else _tr("explains {0} %")
+    return f"{first.format(share)}\n{_in_pieces(way)}"
+
+
+def measured_of(way: WayView) -> str:
+    """Return the same in sentences."""
+    said = _tr("It explains {0} % of what varies in the picture: {1}.")
+    text = said.format(round(100 * way.explained), _in_pieces(way))
+    if way.thin:
+        thin = _tr("1 piece is") if way.thin == 1 else _tr("{0} pieces are").format(way.thin)
+        text += " " + _tr("{0} nowhere as wide as a printed line.").format(thin)
+    return text
+
+
+def _in_pieces(way: WayView) -> str:
+    colours = _tr("1 colour") if way.colours == 1 else _tr("{0} colours").format(way.colours)
+    pieces = _tr("1 piece") if way.pieces == 1 else _tr("{0} pieces").format(way.pieces)
+    return f"{colours}, {pieces}"

@@ -8,18 +8,18 @@ from functools import partial
 from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication, QSize, Qt
 from PySide6.QtGui import QIcon, QImage, QPixmap
-from PySide6.QtWidgets import QGridLayout, QSizePolicy, QToolButton, QWidget
+from PySide6.QtWidgets import QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from cutkey.app.sheets.base import Desk
-from cutkey.app.sheets.trace.way_names import said_of, way_names
+from cutkey.app.sheets.trace.way_names import cost_of, measured_of, said_of, way_names
 from cutkey.app.widgets.basics import Card, button
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.model.ways import Kind, Light, offers
 from cutkey.core.steps.square import Square
 from cutkey.worker.shown import WaysView
 
-#: Side of a small picture, px; so many stand side by side.
-_SIDE, _ACROSS = 74, 2
+#: Side of a small picture, px.
+_SIDE = 56
 
 
 def _tr(text: str) -> str:
@@ -43,11 +43,11 @@ class WaysCard(Card):
         )
         self.ask.clicked.connect(self._ask)
         self.add_below(self.ask)
-        self._grid = QGridLayout()
-        self._grid.setContentsMargins(0, 0, 0, 0)
-        self._grid.setSpacing(4)
+        self._list = QVBoxLayout()
+        self._list.setContentsMargins(0, 0, 0, 0)
+        self._list.setSpacing(4)
         self._inside = QWidget()
-        self._inside.setLayout(self._grid)
+        self._inside.setLayout(self._list)
         self.add_below(self._inside)
         self.ways: dict[str, QToolButton] = {}
         self._clear()
@@ -77,7 +77,7 @@ class WaysCard(Card):
     def _clear(self) -> None:
         self._for = None
         for b in self.ways.values():
-            self._grid.removeWidget(b)
+            self._list.removeWidget(b)
             b.deleteLater()
         self.ways = {}
         self._inside.hide()
@@ -96,15 +96,19 @@ class WaysCard(Card):
             return
         self._clear()
         self._for, self._kind, self._light, self._sheet = of, found.kind, found.light, found.sheet
-        self.set_text(_tr("What suits it"), said_of(found.kind, found.light))
-        for n, way in enumerate(found.ways):
+        agree, looks = found.looks
+        said = said_of(found.kind, found.light)
+        if agree < looks:
+            said = _tr("{0}; {1} of {2} looks at it agree").format(said, agree, looks)
+        self.set_text(_tr("What suits it"), said)
+        for way in found.ways:
             name, tip = way_names()[way.id]
             h, w = way.preview.shape[:2]
             image = QImage(way.preview.tobytes(), w, h, 4 * w, QImage.Format.Format_RGBA8888)
             b = QToolButton()
-            b.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)
-            b.setText(name)
-            b.setToolTip(tip)
+            b.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+            b.setText(f"{name}\n{cost_of(way)}")
+            b.setToolTip(f"{tip}\n{measured_of(way)}")
             b.setProperty("role", "demo")
             b.setIcon(QIcon(QPixmap.fromImage(image)))
             b.setIconSize(QSize(_SIDE, _SIDE))
@@ -114,7 +118,7 @@ class WaysCard(Card):
             b.clicked.connect(
                 partial(lambda id, text, _=False: self._take(text, self._offered(id)), way.id, name)
             )
-            self._grid.addWidget(b, n // _ACROSS, n % _ACROSS)
+            self._list.addWidget(b)
             self.ways[way.id] = b
         self._inside.show()
         self.ask.hide()
