@@ -391,3 +391,17 @@ def test_a_kind_near_its_thresholds_is_told_with_less_confidence():
     grainy = np.clip(clear + rng.normal(0, 38, clear.shape), 0, 255).astype(np.uint8)
     agree, looks = agreeing_looks(grainy, kind_of(grainy)[0])
     assert looks == 6 and 1 <= agree < 6
+
+
+@pytest.mark.parametrize(("high", "soft"), [(8, 1.3), (10, 2.0), (12, 2.6)])
+def test_a_narrow_bar_in_a_grainy_photograph_is_a_colour(high, soft):
+    """Too wide for a line, too narrow for a flat area under soft edges and grain."""
+    rng = np.random.default_rng(3)
+    rgb = np.full((420, 620, 3), 196.0)
+    cv2.circle(rgb, (310, 200), 120, (82, 61, 127), 22)
+    cv2.circle(rgb, (310, 190), 45, (177, 80, 21), -1)
+    cv2.rectangle(rgb, (230, 268), (390, 268 + high), (190, 155, 30), -1)
+    seen = cv2.GaussianBlur(rgb, (0, 0), soft) + rng.normal(0, 1.2, rgb.shape)
+    found = find_palette(seen.clip(0, 255).astype(np.uint8))
+    assert len(found) == 4
+    assert difference(found.astype(float), np.array([190.0, 155, 30])).min() < 6

@@ -14,6 +14,7 @@ from cutkey.core.picture.asked import Seen, joined, settled
 from cutkey.core.picture.counts import counted
 from cutkey.core.picture.labels import FLAT, nearest_colour, spread
 from cutkey.core.picture.line_hue import hue_of_lines
+from cutkey.core.picture.plateaus import is_blend
 from cutkey.core.picture.strokes import thin_colours
 from cutkey.core.words import reading as say
 from cutkey.core.words.kind import Words
@@ -38,6 +39,8 @@ RIPPLES = 0.07
 LEAST_SIDE = 64
 #: Colours nearer than this (CIEDE2000) are one colour unless more are asked for.
 SAME_COLOUR = 7.0
+#: In a grainy picture colours further than this from all others are one of their own, however scattered.
+_SCATTERED = 14.0
 #: Share of either of two colours that may lie half way between them.
 VALLEY = 0.2
 #: In a compressed picture two near colours differ by so much in lightness (CIELAB L*).
@@ -170,6 +173,8 @@ def _found(rgb: NDArray[np.uint8], most: int, restored: bool = False) -> _Found:
     seeds = _seeds(rgb, far & (rough <= 1), least) if compressed else np.zeros((0, 3))
     # Compression makes colours that are as light as one of one, with nothing between them.
     centres = _centres(seen, seeds, apart, least * 0.25, _LIGHTER if compressed else 0.0)
+    if clean < SHADED and not compressed:
+        centres = _with_scattered(seen, centres, 2 * least)
     # Every colour joins its nearest centre; light centres are dropped from the end.
     off = np.stack([ciede2000(seen.labs, c) for c in lab_of(centres)], 1)
     owner = np.argmin(off, 1)
@@ -228,6 +233,29 @@ def _centres(
             centres.append(mean)
             spots.append(lab)
     return np.array(centres)
+
+
+def _with_scattered(seen: Seen, centres: NDArray[np.float64], least: float) -> NDArray[np.float64]:
+    """The centres, and colours that grain scatters so that none of theirs is frequent, and many are together.
+
+    What is a blend of two of the others is an edge.
+    """
+    spots, left = lab_of(centres), np.ones(len(seen.means), bool)
+    while len(centres) < MAX_AUTOMATIC:
+        left &= np.min([ciede2000(seen.labs, s) for s in spots], axis=0) > _SCATTERED
+        if seen.weights[left].sum() < least:
+            break
+        i = np.flatnonzero(left)
+        i = i[np.argsort(-seen.weights[i], kind="stable")][:MOST_LOOKS]
+        near = [left & (ciede2000(seen.labs, seen.labs[k]) < SAME_COLOUR) for k in i]
+        most = near[int(np.argmax([seen.weights[n].sum() for n in near]))]
+        mean = np.average(seen.means[most], axis=0, weights=seen.weights[most])
+        if seen.weights[most].sum() < least:
+            break
+        if not is_blend(mean, centres, OTHER):
+            centres = np.concatenate([centres, mean[None]])
+        spots = np.concatenate([spots, lab_of(mean[None])])
+    return centres
 
 
 def _is_valley(

@@ -83,7 +83,8 @@ def plateaus(
         near = float(np.median(like[yy[i], xx[i]]))
         alike = np.abs(values - colour).max(1) <= near
         told = alike.mean() >= _ALIKE and _crosses(*_lies(xx[i[alike]], yy[i[alike]]))
-        if not told or not _is_blend(colour, known, near):
+        # Any other is found without regard to strokes.
+        if not told or not is_blend(colour, known, max(near, _SCATTERED)):
             continue
         past = _beyond(colour, known)
         # The rims of a stroke that was sharpened go past its middle.
@@ -106,12 +107,19 @@ def _away(rgb: U8, colours: NDArray[np.float64], where: Bool) -> F32:
     return out
 
 
-def _is_blend(colour: NDArray[np.float64], known: NDArray[np.float64], like: float) -> bool:
-    """Whether a colour lies between two known ones; any other is found without regard to strokes."""
+def is_blend(colour: NDArray[np.float64], known: NDArray[np.float64], like: float) -> bool:
+    """Return whether a colour lies between two known ones, no further off than so many levels (RGB distance).
+
+    Parameters
+    ----------
+    colour : ndarray, (3,), float64
+    known : ndarray, (K, 3), float64
+    like : float
+    """
     for a, b in combinations(known, 2):
         way = b - a
         share = float(np.clip((colour - a) @ way / max(float(way @ way), 1e-9), 0, 1))
-        if np.linalg.norm(a + share * way - colour) <= max(like, _SCATTERED):
+        if np.linalg.norm(a + share * way - colour) <= like:
             return True
     return False
 

@@ -78,7 +78,9 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
         squaring = None
     kind, light = kind_of(rgb) if picture.alpha is None else (_kind_of_transparent(picture), "even")
     ways = [(o.id, o.trace) for o in offers(kind, light, plain)]
-    if kind not in _AT_ONCE and light not in _UNDONE_AT_ONCE:
+    # A squared-up sheet was lit by a lamp or a window, and its light is evened at once.
+    undone = light in _UNDONE_AT_ONCE or (squaring is not None and light == "uneven")
+    if kind not in _AT_ONCE and not undone:
         ways = [("colours", plain), *(w for w in ways if w[1] != plain)]
     prepared: dict[tuple[Step, ...], Prepared] = {}
     for way, settings in ways:
