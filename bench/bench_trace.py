@@ -84,9 +84,9 @@ def preview(rgb: np.ndarray) -> Callable[[], object]:
 def first_trace(data: bytes) -> None:
     """All that happens between a picture that is dropped and its first trace."""
     read = read_picture(data, "a.jpg")
-    settings = first_settings(read, 100.0, "a.jpg", whole=True).settings
+    first = first_settings(read, 100.0, "a.jpg", whole=True)
     try:
-        trace(read, settings, 100.0, "a.jpg", whole=True)
+        trace(read, first.settings, 100.0, "a.jpg", whole=True, figure=first.figure)
     except BadInput:
         # A picture of a few pixels, to see that this runs, may leave nothing.
         return

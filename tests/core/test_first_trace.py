@@ -23,14 +23,19 @@ from bench.gallery import (
     svg_of,
 )
 from bench.openset import painted
+from msgspec.structs import replace
 from PIL import Image, ImageFilter
 
 from cutkey.cli.main import main
 from cutkey.core.colour.difference import difference, rgb_of
+from cutkey.core.digest import digest_bytes
+from cutkey.core.engine.draw import draw_graphic, figure_key
 from cutkey.core.imaging.chroma import is_hue_blurred
 from cutkey.core.imaging.overshoot import OVERSHOOTS, measure_overshoot, undo_overshoot
 from cutkey.core.imaging.sheet import find_sheet
 from cutkey.core.imaging.transparency import separate_soft
+from cutkey.core.memo import Memo
+from cutkey.core.model.job import GraphicSpec, Source
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.pixels import is_pixel_art
 from cutkey.core.picture.read import read_picture
@@ -38,6 +43,7 @@ from cutkey.core.trace.deviation import deviation
 from cutkey.core.trace.first import first_settings
 from cutkey.core.trace.run import trace
 from cutkey.core.trace.squaring import SHEETS, find_squaring
+from cutkey.worker.ways_view import first_view
 
 
 @pytest.fixture(scope="module", params=[900, 906])
@@ -159,6 +165,23 @@ def test_a_shadow_painted_on_white_goes_with_the_ground_it_lies_on():
     found = trace(read_picture(saved(rgb.round().astype(np.uint8), "PNG"), "a"), TraceSettings(), 60.0)
     blue = max(found.regions, key=lambda r: -sum(rgb_of(r.colour)))
     assert len(found.regions) <= 2 and blue.geometry.area == pytest.approx(np.pi * (100**2 - 70**2), rel=0.02)
+
+
+@pytest.mark.parametrize("kind", ["JPEG 60", "soft shadow", "pencil", "soft gradient"])
+def test_what_the_first_look_has_found_makes_the_same_trace(kind):
+    """The window keeps it between the two, by picture, settings and width."""
+    memo, used = Memo(), 0
+    for shown in pictures(kind, 3, own_only=True):
+        source = Source(digest_bytes(shown.data), shown.name, "picture")
+        spec = GraphicSpec("g", "G", source.digest, 60.0)
+        first = first_view(spec, source, shown.data, memo)
+        spec = replace(spec, trace=first.trace)
+        used += figure_key(spec, first.trace) in memo
+        kept, anew = (draw_graphic(spec, source, shown.data, (), m).graphic.regions for m in (memo, Memo()))
+        assert [r.colour for r in kept] == [r.colour for r in anew]
+        assert all(a.geometry.equals(b.geometry) for a, b in zip(kept, anew, strict=True))
+        assert figure_key(replace(spec, width_mm=61.0), first.trace) not in memo
+    assert used >= 2 or kind == "soft gradient"
 
 
 @pytest.mark.parametrize("kind", ["sprite", "sprite, enlarged"])

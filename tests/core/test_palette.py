@@ -340,7 +340,7 @@ def test_every_way_that_is_offered_gives_what_its_small_picture_shows(kind, monk
     source = Source("0" * 64, "fields.png", "picture")
     told: list[float] = []
     found = ways_view.ways_view(
-        GraphicSpec("g", source.digest, "Fields", 40.0), source, buffer.getvalue(), Memo(), 0.42, told.append
+        GraphicSpec("g", "Fields", source.digest, 40.0), source, buffer.getvalue(), Memo(), 0.42, told.append
     )
     assert found.kind == kind and told == sorted(told) and 0 < told[0] <= told[-1] < 1
     offered = {o.id: o.trace for o in offers(kind, "even", TraceSettings())}

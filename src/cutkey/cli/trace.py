@@ -132,7 +132,7 @@ def run(o: argparse.Namespace) -> int:
     chosen = _as_first(picture, settings, o, source.name)
     if asked is None and chosen.width_mm is not None:
         o.width = chosen.width_mm
-    traced = trace(picture, chosen.settings, o.width, source.name)
+    traced = trace(picture, chosen.settings, o.width, source.name, figure=chosen.figure)
     graphic, lost = _printable(to_size(traced.regions, o.width), o)
     curves = None if traced.curves is None else traced.curves.placed(placing(o.width, box_of(traced.regions)))
     curves = None if lost else curves
@@ -177,15 +177,14 @@ def _as_first(picture: Picture, settings: TraceSettings, o: argparse.Namespace, 
     if o.mode != "auto" or plain != TraceSettings():
         return First(settings, "flat art", "even", "colours")
     first = first_settings(picture, o.width, name)
-    return first._replace(
-        settings=replace(
-            first.settings,
-            despeckle_mm2=settings.despeckle_mm2,
-            despeckle_mm=settings.despeckle_mm,
-            keep_soft=settings.keep_soft,
-            outline_mm=settings.outline_mm,
-        )
+    chosen = replace(
+        first.settings,
+        despeckle_mm2=settings.despeckle_mm2,
+        despeckle_mm=settings.despeckle_mm,
+        keep_soft=settings.keep_soft,
+        outline_mm=settings.outline_mm,
     )
+    return first if chosen == first.settings else first._replace(settings=chosen, figure=None)
 
 
 def _too_fine(measures: list[Measure]) -> list[Words]:

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 from msgspec.structs import replace
 
-from cutkey.core.engine.draw import prepared_picture
+from cutkey.core.engine.draw import figure_key, prepared_picture
 from cutkey.core.geometry.arrays import U8
 from cutkey.core.imaging.size import at_most
 from cutkey.core.memo import Memo
@@ -66,6 +66,8 @@ def first_view(spec: GraphicSpec, source: Source, data: bytes, memo: Memo) -> Fi
     """Find the settings that a picture is first traced with."""
     picture, _ = prepared_picture(spec, source, data, memo)
     found = first_settings(picture, spec.width_mm, source.name, spec.whole)
+    if found.figure is not None:
+        memo.put(figure_key(spec, found.settings), found.figure)
     return FirstView(found.settings, found.kind, found.light, found.way, found.sheet, found.width_mm)
 
 

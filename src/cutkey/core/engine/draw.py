@@ -27,6 +27,7 @@ from cutkey.core.model.filament import Filament
 from cutkey.core.model.frame import Frame, between, carried
 from cutkey.core.model.job import GraphicSpec, Source
 from cutkey.core.model.table_edits import AddText, Bend, Edit, name_of
+from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.apply import Prepared, prepare
 from cutkey.core.picture.read import Picture, read_picture, reduced
 from cutkey.core.results import Drawn
@@ -90,7 +91,10 @@ def draw_graphic(
         box, stated = box_of(regions), drawing.width_mm
     else:
         picture, ready = prepared_picture(spec, source, data, memo, draft)
-        traced = trace(picture, spec.trace, spec.width_mm, source.name, spec.whole, ready, proof=not draft)
+        figure = None if draft else memo.find(figure_key(spec, spec.trace))
+        traced = trace(
+            picture, spec.trace, spec.width_mm, source.name, spec.whole, ready, not draft, figure=figure
+        )
         regions, notes = traced.regions, traced.notes
         h, w = traced.picture.shape[:2]
         box = (0.0, 0.0, float(w), float(h)) if spec.whole else box_of(regions)
@@ -144,6 +148,11 @@ def draw_graphic(
         curves,
         (*(traced.told if traced is not None else ()), *told),
     )
+
+
+def figure_key(spec: GraphicSpec, settings: TraceSettings) -> str:
+    """Under which the memo keeps what was told of a picture when its first settings were found."""
+    return digest("figure", spec.source, settings, spec.width_mm, spec.whole)
 
 
 def _share_of(width_mm: float) -> float:

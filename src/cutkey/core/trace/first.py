@@ -15,7 +15,7 @@ from cutkey.core.picture.apply import Prepared, prepare, reduced_after
 from cutkey.core.picture.pixels import is_pixel_art
 from cutkey.core.picture.read import Picture
 from cutkey.core.steps.kind import Step
-from cutkey.core.trace.run import Left, Trace, trace, what_is_left
+from cutkey.core.trace.run import SMALL, Figure, Trace, figure_of, trace
 from cutkey.core.trace.squaring import find_squaring
 from cutkey.core.trace.ways import kind_of
 
@@ -46,6 +46,7 @@ class First(NamedTuple):
     way: str  # the id of the offer that was taken
     sheet: str | None = None  # name of the sheet that was squared up, "" for one that is not known
     width_mm: float | None = None  # of the figure, where the sheet tells it
+    figure: Figure | None = None  # what is known of the picture, for tracing it with these settings
 
 
 def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = False) -> First:
@@ -94,32 +95,43 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
         )
         if made is None:
             continue
-        left = _whole(picture, ready, settings, width_mm, whole, made)
-        if not _is_something(left.share, settings):
-            continue
-        if kind in _DRAWN and way == "colours" and any(n.code == _IN_STEPS for n in left.notes):
-            way, settings = "gradients", replace(settings, join_gradients=True)
+        figure, notes = None, made.notes
+        if _is_looked_at_whole(picture, settings):
+            figure = _whole(picture, ready, settings, width_mm, whole)
+            if figure is None:
+                continue
+            notes = figure.notes
+        if kind in _DRAWN and way == "colours" and any(n.code == _IN_STEPS for n in notes):
+            way, settings, figure = "gradients", replace(settings, join_gradients=True), None
         width = None
         if squaring is not None and squaring.size_mm is not None:
             x0, _, x1, _ = box_of(made.regions)
             share = 1.0 if whole else (x1 - x0) / made.picture.shape[1]
             width = round(squaring.size_mm[0] * share, 2)
-        return First(settings, kind, light, way, None if squaring is None else squaring.sheet, width)
+        sheet = None if squaring is None else squaring.sheet
+        # The lines of a small picture are looked at more closely when it is traced.
+        known = figure if width is None and max(picture.rgb.shape[:2]) > SMALL else None
+        return First(settings, kind, light, way, sheet, width, known)
     return First(plain, kind, light, "colours")
 
 
-def _whole(
-    picture: Picture, ready: Prepared, settings: TraceSettings, width_mm: float, whole: bool, small: Trace
-) -> Left:
-    """Return what a way leaves of the picture as it is; of a large one, or one of pixels, as it is reduced.
+def _is_looked_at_whole(picture: Picture, settings: TraceSettings) -> bool:
+    """Whether a way is tried on the picture as it is too, not only on a reduced one.
 
     A line is told otherwise in a reduced picture. In a large one it is wide, and the small one will do.
     """
-    side = max(picture.rgb.shape[:2])
-    if not _SIDE // 2 < side <= _SMALL or settings.mode == "pixels":
-        h, w = small.picture.shape[:2]
-        return Left(sum(r.geometry.area for r in small.regions) / (h * w), small.notes)
-    return what_is_left(picture, settings, width_mm, whole, reduced_after(ready, side))
+    return settings.mode != "pixels" and _SIDE // 2 < max(picture.rgb.shape[:2]) <= _SMALL
+
+
+def _whole(
+    picture: Picture, ready: Prepared, settings: TraceSettings, width_mm: float, whole: bool
+) -> Figure | None:
+    """Return what a way makes of the picture as it is, None when that is next to nothing."""
+    try:
+        figure = figure_of(picture, settings, width_mm, "", whole, ready)
+    except BadInput:
+        return None
+    return figure if _is_something(figure.share, settings) else None
 
 
 def _is_something(share: float, settings: TraceSettings) -> bool:

@@ -84,6 +84,7 @@ def trace(
     whole: bool = False,
     prepared: Prepared | None = None,
     proof: bool = True,
+    figure: Figure | None = None,
 ) -> Trace:
     """Prepare, label and trace a picture.
 
@@ -101,13 +102,15 @@ def trace(
         The picture after its steps, when it is known already.
     proof : bool
         Polish the trace and measure how far it lies from the picture; a coarse preview does without.
+    figure : Figure, optional
+        What `figure_of` has told of the same picture and settings.
 
     Raises
     ------
     BadInput
         When nothing is left to trace.
     """
-    made = figure_of(picture, settings, width_mm, name, whole, prepared, larger=proof)
+    made = figure or figure_of(picture, settings, width_mm, name, whole, prepared, larger=proof)
     found, labels, table, away = made.found, made.labels, made.table, len(made.found.palette)
     # Where a tone goes on to change, a boundary is placed by the colours beside it.
     toned = settings.mode not in ("colours", "pixels") or found.joined
@@ -149,34 +152,6 @@ def trace(
     )
 
 
-class Left(NamedTuple):
-    """What `trace` would make a figure of."""
-
-    share: float  # of the picture; 0 when nothing is left
-    notes: tuple[Words, ...] = ()
-
-
-def what_is_left(
-    picture: Picture,
-    settings: TraceSettings,
-    width_mm: float,
-    whole: bool = False,
-    prepared: Prepared | None = None,
-) -> Left:
-    """Return how much of a picture `trace` would make a figure of, without drawing its boundaries.
-
-    Parameters
-    ----------
-    picture, settings, width_mm, whole, prepared
-        As for `trace`.
-    """
-    try:
-        made = figure_of(picture, settings, width_mm, "", whole, prepared)
-    except BadInput:
-        return Left(0.0)
-    return Left(float(np.mean(made.labels < len(made.found.palette))), made.notes)
-
-
 class Figure(NamedTuple):
     """What of a picture is figure, and in which colours."""
 
@@ -190,6 +165,11 @@ class Figure(NamedTuple):
     specks: NDArray[np.float32]
     mm_per_px: float
     notes: tuple[Words, ...]
+
+    @property
+    def share(self) -> float:
+        """How much of the picture it covers."""
+        return float(np.mean(self.labels < len(self.found.palette)))
 
 
 def figure_of(
