@@ -86,7 +86,19 @@ def despeckle(labels: Labels, min_area: float, min_width: float = 0.0) -> tuple[
 
 
 def widths(labels: Labels, piece: NDArray[np.int32], owner: NDArray[np.int32]) -> NDArray[np.float64]:
-    """Diameter, px, of the largest disc in each piece, as `components` tells them."""
+    """Diameter of the largest disc in each piece.
+
+    Parameters
+    ----------
+    labels : ndarray, (H, W), int32
+    piece, owner
+        As `components` tells them.
+
+    Returns
+    -------
+    ndarray, (P,), float64
+        px.
+    """
     out = np.zeros(len(owner))
     padded = np.pad(labels, 1, constant_values=-1)
     for value in np.unique(owner):

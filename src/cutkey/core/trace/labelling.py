@@ -40,12 +40,26 @@ class Labelled(NamedTuple):
     blurred: bool = False  # hue has half the resolution: boundaries are placed mostly by brightness
 
     def sharp(self, rgb: U8) -> U8:
-        """Colours as boundaries are placed by them."""
+        """Return colours as boundaries are placed by them.
+
+        Parameters
+        ----------
+        rgb : ndarray, (..., 3), uint8
+        """
         return weigh_hue(rgb, LABELS) if self.blurred else rgb
 
 
 def grey_of(rgb: U8) -> U8:
-    """Brightness of a picture, (H, W), uint8."""
+    """Return the brightness of a picture.
+
+    Parameters
+    ----------
+    rgb : ndarray, (H, W, 3), uint8
+
+    Returns
+    -------
+    ndarray, (H, W), uint8
+    """
     return np.asarray(cv2.cvtColor(rgb, cv2.COLOR_RGB2GRAY), np.uint8)
 
 
