@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from bench.gallery import pictures, reduced, saved
+from PIL import Image
 
 from cutkey.cli.main import main
 from cutkey.core.colour.difference import difference, rgb_of
@@ -87,6 +88,33 @@ def test_a_merged_gradient_goes_whole_and_the_ground_is_no_part_of_one():
     faded = read_picture(saved(button(DEEP, (255, 255, 255)), "PNG"), "a")
     ground = trace(faded, TraceSettings(join_gradients=True), 64.0).background
     assert ground is not None and difference(np.array(rgb_of(ground)), np.full(3, 255)) < 1
+
+
+def test_a_gradient_through_grey_is_whole_in_a_transparent_sticker():
+    """From green through grey to purple: its steps are narrow, and a level apart from row to row."""
+    y, x = np.mgrid[0:2000, 0:2000]
+    r, t = np.hypot(x - 1000, y - 1000), y / 2000
+    image = np.zeros((2000, 2000, 4))
+    image[r < 900] = (25, 25, 35, 255)
+    image[r < 860] = 255
+    tones = np.stack([60 + 150 * t, 200 - 120 * t, 90 + 100 * t, 0 * t + 255], -1)
+    image[r < 780] = tones[r < 780]
+    small = Image.fromarray(image.astype(np.uint8)).resize((500, 500), Image.Resampling.LANCZOS)
+    made = trace(read_picture(saved(np.asarray(small), "PNG"), "a"), TraceSettings(join_gradients=True), 64.0)
+    assert len(made.regions) == 3
+    disc = max(made.regions, key=lambda r: r.geometry.area)
+    assert disc.geometry.area == pytest.approx(np.pi * (780 / 4) ** 2, rel=0.003)
+
+
+def test_bars_that_fade_into_the_paper_are_no_shaded_ground():
+    large = np.full((1200, 2800, 3), 255.0)
+    for k in range(3):
+        t = np.linspace(0, 1, 2800)[None, :, None]
+        large[200 + k * 330 : 400 + k * 330] = (1 - t) * np.array([10, 110, 60]) + t * 255
+    made = trace(read_picture(saved(reduced(large.astype(np.uint8)), "PNG"), "a"), TraceSettings(), 90.0)
+    assert "shaded ground" not in codes(made)
+    # The last step is paper.
+    assert sum(r.geometry.area for r in made.regions) > 0.75 * 3 * 50 * 700
 
 
 def test_what_is_joined_keeps_every_pixel_and_other_labels():

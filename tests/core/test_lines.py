@@ -11,7 +11,7 @@ from bench.gallery import Shown, _figure_alpha, cartoon_of, drawn, reduced, save
 from bench.quality_gallery import judge
 from PIL import Image
 
-from cutkey.core.colour.difference import difference
+from cutkey.core.colour.difference import difference, rgb_of
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.line_hue import hue_of_lines, restore_lines
 from cutkey.core.picture.palette import explained_palette
@@ -155,3 +155,21 @@ def test_a_grey_ring_alone_beside_black_lines_is_a_colour():
     cv2.circle(large, (1400, 1400), 300, (128, 128, 128), 10)
     found = explained_palette(reduced(large))
     assert len(found.colours) == 4 and nearest(found.colours, (128,) * 3) < 4
+
+
+def test_a_red_ring_among_blue_pen_strokes_stays_red():
+    """Both inks are as dark; in grainy JPEG the ring, of 15 px, is nowhere flat."""
+    rng = np.random.default_rng(7)
+    large = np.full((2400, 2400, 3), (248, 246, 240), np.uint8)
+    for _ in range(9):
+        places = rng.integers(300, 2100, (6, 2)).astype(np.int32)
+        cv2.polylines(large, [places], False, (30, 50, 150), 11, cv2.LINE_AA)
+    cv2.circle(large, (1150, 1150), 420, (200, 30, 40), 60, cv2.LINE_AA)
+    grainy = reduced(large) + rng.normal(0, 2.5, (600, 600, 1))
+    found = trace(
+        read_picture(saved(grainy.clip(0, 255).astype(np.uint8), "JPEG", quality=75), "a"),
+        TraceSettings(),
+        90.0,
+    )
+    inks = np.array([rgb_of(r.colour) for r in found.regions], float)
+    assert nearest(inks, (200, 30, 40)) < 6 and nearest(inks, (30, 50, 150)) < 8

@@ -14,14 +14,18 @@ from cutkey.core.geometry.arrays import F32, U8, Bool
 from cutkey.core.picture.specks import Labels, components
 
 #: Two pieces meet softly where the picture changes from one pixel to the next by less than this share of the
-#: step between their colours,
-_NEXT = 0.2
-#: and, smoothed by so much, from so many px before their boundary to as many behind it by less than such a
-#: share. Further off it is less even where a drawn edge is out of focus.
-_CALM, _OFF = 1.2, ((3, 0.7), (8, 0.95))
+#: step between their colours, or by no more levels than rounding makes,
+_NEXT, _ROUNDED = 0.2, 2.0
+#: and, smoothed by so much, from so many px before their boundary to as many behind it by less than a share.
+_CALM, _NEAR, _SOFT = 1.2, 3, 0.7
+#: From further off it changes by so many times that; where it does not, and changes by more than this share
+#: of the step, it is a drawn edge out of focus.
+_FAR, _GOES_ON, _HARDLY = 8, 1.7, 0.3
 #: They are of one gradient when they meet softly along so much of their boundary, and so much of it, and so
 #: many px, can be seen from further off.
 _MOSTLY, _SEEN, _ENOUGH = 0.5, 0.2, 12
+#: A colour of lines may be a narrow step when so much of its boundary is seen.
+_SEEN_OF_LINES = 0.6
 #: Crumbs and slivers have no more px than so many times the length of their boundary.
 _NARROW = 2.0
 #: A gradient covers such a share of the picture.
@@ -42,7 +46,9 @@ class Joined(NamedTuple):
     gradients: int
 
 
-def join_gradients(rgb: U8, labels: Labels, palette: U8, never: Sequence[int]) -> Joined | None:
+def join_gradients(
+    rgb: U8, labels: Labels, palette: U8, never: Sequence[int] = (), lines: Sequence[int] = ()
+) -> Joined | None:
     """Return the label map with one colour for each soft gradient, its mean; None where there is none.
 
     Two pieces are of one gradient when the picture changes only gently from one to the other, along most of
@@ -54,7 +60,9 @@ def join_gradients(rgb: U8, labels: Labels, palette: U8, never: Sequence[int]) -
     labels : ndarray, (H, W), int32
     palette : ndarray, (K, 3), uint8
     never : sequence of int
-        Labels that are of no gradient: the background's and those of lines.
+        Labels that are of no gradient: the background's.
+    lines : sequence of int
+        Labels of lines, which are of one only where they are wide enough for it to be seen.
 
     Returns
     -------
@@ -64,10 +72,10 @@ def join_gradients(rgb: U8, labels: Labels, palette: U8, never: Sequence[int]) -
     from scipy.sparse.csgraph import connected_components
 
     piece, area, owner = components(labels)
-    pairs, long, soft, even = _boundaries(rgb, labels, piece, palette.astype(np.float32))
+    pairs, long, seen, soft, even = _boundaries(rgb, labels, piece, palette.astype(np.float32))
     narrow = area[pairs].min(1) <= _NARROW * long
-    allowed = ~np.isin(owner, never)
-    figure = allowed[pairs].all(1)
+    allowed, line = ~np.isin(owner, never), np.isin(owner, lines)
+    figure = allowed[pairs].all(1) & (~line[pairs].any(1) | (seen >= _SEEN_OF_LINES * long))
     colours_of = np.sort(owner[pairs], 1) @ [len(palette), 1]
     # Crumbs between two steps are of their gradient; between other colours they are of a drawn edge.
     joins = pairs[figure & (soft | (even & narrow & np.isin(colours_of, colours_of[soft & figure])))]
@@ -85,7 +93,7 @@ def join_gradients(rgb: U8, labels: Labels, palette: U8, never: Sequence[int]) -
         return None
     steps = np.unique(owner[large[group]])
     # A line across a gradient may leave a piece that is of one step only, and still no flat one.
-    rest = np.flatnonzero(~large[group] & np.isin(owner, steps) & allowed)
+    rest = np.flatnonzero(~large[group] & np.isin(owner, steps) & allowed & ~line)
     alone = np.zeros(len(size), bool)
     alone[group[rest[_is_toned(rgb, piece, rest)]]] = True
     of = group[piece].ravel()
@@ -128,8 +136,11 @@ def _is_toned(rgb: U8, piece: NDArray[np.int32], asked: NDArray[np.int64]) -> Bo
 
 def _boundaries(
     rgb: U8, labels: Labels, piece: NDArray[np.int32], palette: F32
-) -> tuple[NDArray[np.int64], NDArray[np.int64], Bool, Bool]:
-    """Pairs of pieces that meet, (N, 2), how long, px, whether softly, and whether from pixel to pixel."""
+) -> tuple[NDArray[np.int64], NDArray[np.intp], NDArray[np.float64], Bool, Bool]:
+    """Pairs of pieces that meet, (N, 2), how long, px, and how much of that can be seen from further off.
+
+    Then whether they meet softly, and whether from pixel to pixel.
+    """
     calm = cv2.GaussianBlur(rgb.astype(np.float32), (0, 0), _CALM)
     keys, seen, soft, next_one = [], [], [], []
     count = int(piece.max()) + 1
@@ -142,15 +153,17 @@ def _boundaries(
         keys.append(np.minimum(a, b) * count + np.maximum(a, b))
         here, there = label[row, x], label[row, x + 1]
         step = palette[here] - palette[there]
-        gentle = np.ones(len(a), bool)
-        for off, share in _OFF:
+        change, told = [], []
+        for off in (_NEAR, _FAR):
             left, right = np.maximum(x - off, 0), np.minimum(x + 1 + off, of.shape[1] - 1)
-            told = (label[row, left] == here) & (label[row, right] == there)
-            gentle &= ~told | _is_gentle(smooth[row, left] - smooth[row, right], step, share)
-            if off == _OFF[0][0]:
-                seen.append(told)
-        soft.append(gentle & seen[-1])
-        next_one.append(_is_gentle(image[row, x].astype(np.float32) - image[row, x + 1], step, _NEXT))
+            told.append((label[row, left] == here) & (label[row, right] == there))
+            change.append(_size(smooth[row, left] - smooth[row, right]))
+        length = _size(step)
+        goes_on = (change[1] >= _GOES_ON * change[0]) | (change[0] < _HARDLY * length)
+        seen.append(told[0])
+        soft.append(told[0] & (change[0] < _SOFT * length) & (~told[1] | goes_on))
+        one = _size(image[row, x].astype(np.float32) - image[row, x + 1])
+        next_one.append(one < np.maximum(_NEXT * length, _ROUNDED))
     kinds, group = np.unique(np.concatenate(keys), return_inverse=True)
     whole = np.bincount(group, minlength=len(kinds))
     shown, gently, next_to = (
@@ -159,8 +172,8 @@ def _boundaries(
     even = next_to >= _MOSTLY * whole
     seen_well = shown >= np.maximum(_SEEN * whole, _ENOUGH)
     pairs = np.stack(np.divmod(kinds, count), 1)
-    return pairs, whole, even & seen_well & (gently >= _MOSTLY * shown), even
+    return pairs, whole, np.asarray(shown), even & seen_well & (gently >= _MOSTLY * shown), even
 
 
-def _is_gentle(change: F32, step: F32, share: float) -> Bool:
-    return np.asarray((change**2).sum(1) < share**2 * (step**2).sum(1))
+def _size(change: F32) -> F32:
+    return np.asarray(np.sqrt((change**2).sum(1)), np.float32)

@@ -30,6 +30,9 @@ _LEAST_PIECE, _LIKE, _PIECES = 60, 4.0, 40
 _BORDER, _OFF, _APART = 0.75, 0.01, 4.0
 #: What differs by no more levels than this from a colour is not `_APART` from it.
 _SAME = 1.0
+#: An edge that has ground on both sides within so many px, by so many levels other, lies within the ground;
+#: no more than this share of its edges do.
+_BOTH_SIDES, _OTHER_SIDE, _WITHIN = 9, 40.0, 0.1
 #: Share of these other places where the colour goes on changing: a pale field is flat, a shadow is not.
 _SLOPED = 0.5
 #: So much of a pale field is within so many levels of one colour; less is enough where its channels differ
@@ -76,7 +79,7 @@ def plain_ground(rgb: U8, noise: float) -> Ground | None:
     small = rgb if scale == 1 else np.asarray(cv2.resize(rgb, size, interpolation=cv2.INTER_AREA), np.uint8)
     smooth = np.asarray(cv2.GaussianBlur(small, (0, 0), 1.0), np.float32)
     ground = _from_border(~_edges(smooth, _STEEP + noise), smooth)
-    if ground is None:
+    if ground is None or _has_edges_within(smooth, ground):
         return None
     ground &= ~_pale_fields(smooth, ground)
     if not _shades(smooth, ground):
@@ -143,6 +146,19 @@ def _from_border(flat: Bool, smooth: F32) -> Bool | None:
         if area[n] > _LEAST_PIECE and abs(float(np.percentile(grey[own], 95)) - light) < _LIKE:
             out |= own
     return np.asarray(out) if 0.05 < out.mean() < 0.97 else None
+
+
+def _has_edges_within(smooth: F32, ground: Bool) -> bool:
+    """Whether much of the ground's edge has ground of other colours on its two sides.
+
+    That is a figure that fades into it somewhere.
+    """
+    window, grey = np.ones((_BOTH_SIDES, _BOTH_SIDES), np.uint8), smooth.mean(2)
+    lightest = cv2.dilate(np.where(ground, grey, -1e3).astype(np.float32), window)
+    darkest = cv2.erode(np.where(ground, grey, 1e3).astype(np.float32), window)
+    edge = ~ground & (lightest >= 0)
+    within = np.count_nonzero(edge & (lightest - darkest > _OTHER_SIDE))
+    return bool(within > max(_BOTH_SIDES**2, _WITHIN * np.count_nonzero(edge)))
 
 
 def _mend_feet(out: F32, image: F32, field: F32, sure: Bool, colour: F32, noise: float, px: float) -> None:

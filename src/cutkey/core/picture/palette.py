@@ -31,7 +31,7 @@ SHADED, OTHER = 0.3, 24
 #: Side of a picture, px, in which lines of up to three pixels are usual.
 _USUAL_SIDE = 480.0
 #: Of a drawing that was photographed at least so much is nearly of one of its colours.
-_DRAWN = 0.98
+_DRAWN, _MOSTLY_DRAWN = 0.98, 0.75
 #: Share of the pixels beside edges that are not flat above which a picture was compressed: less than 1 % in a
 #: drawing, 7 % and more in nine of ten JPEGs of quality 95 (measured on three open sets at 128 and 512 px).
 RIPPLES = 0.07
@@ -39,8 +39,9 @@ RIPPLES = 0.07
 LEAST_SIDE = 64
 #: Colours nearer than this (CIEDE2000) are one colour unless more are asked for.
 SAME_COLOUR = 7.0
-#: In a grainy picture colours further than this from all others are one of their own, however scattered.
-_SCATTERED = 14.0
+#: Colours further than this (CIEDE2000) from all others are of their own, however scattered, where the
+#: smoothed picture changes by no more levels from pixel to pixel.
+_OWN, _GENTLE = 14.0, 8
 #: Share of either of two colours that may lie half way between them.
 VALLEY = 0.2
 #: In a compressed picture two near colours differ by so much in lightness (CIELAB L*).
@@ -173,8 +174,6 @@ def _found(rgb: NDArray[np.uint8], most: int, restored: bool = False) -> _Found:
     seeds = _seeds(rgb, far & (rough <= 1), least) if compressed else np.zeros((0, 3))
     # Compression makes colours that are as light as one of one, with nothing between them.
     centres = _centres(seen, seeds, apart, least * 0.25, _LIGHTER if compressed else 0.0)
-    if clean < SHADED and not compressed:
-        centres = _with_scattered(seen, centres, 2 * least)
     # Every colour joins its nearest centre; light centres are dropped from the end.
     off = np.stack([ciede2000(seen.labs, c) for c in lab_of(centres)], 1)
     owner = np.argmin(off, 1)
@@ -188,6 +187,8 @@ def _found(rgb: NDArray[np.uint8], most: int, restored: bool = False) -> _Found:
             np.average(seen.means[mine], axis=0, weights=seen.weights[mine]) if mine.any() else centres[k]
         )
     flat = np.array(_apart(colours)) if compressed else np.array(colours)
+    if clean < SHADED and len(flat) < min(most, MAX_AUTOMATIC):
+        flat = np.concatenate([flat, _scattered(rgb, flat, 2 * least)[: most - len(flat)]])
     lines = _thin(rgb, rough, flat, clean, compressed, restored, apart, most - len(flat))
     return _Found(flat, lines, share[ranked] / len(votes), lab_of(flat), clean, compressed)
 
@@ -235,27 +236,34 @@ def _centres(
     return np.array(centres)
 
 
-def _with_scattered(seen: Seen, centres: NDArray[np.float64], least: float) -> NDArray[np.float64]:
-    """The centres, and colours that grain scatters so that none of theirs is frequent, and many are together.
+def _scattered(rgb: NDArray[np.uint8], known: NDArray[np.float64], least: float) -> NDArray[np.float64]:
+    """Colours of narrow areas in a drawing, so grainy or compressed that they are nowhere flat, (N, 3).
 
-    What is a blend of two of the others is an edge.
+    They are where the picture, smoothed a little, changes only gently. What is a blend of two others is an
+    edge.
     """
-    spots, left = lab_of(centres), np.ones(len(seen.means), bool)
-    while len(centres) < MAX_AUTOMATIC:
-        left &= np.min([ciede2000(seen.labs, s) for s in spots], axis=0) > _SCATTERED
-        if seen.weights[left].sum() < least:
-            break
+    out = np.zeros((0, 3))
+    if not _is_drawn(rgb, known, _MOSTLY_DRAWN):
+        # In a photograph there are hundreds of them.
+        return out
+    smooth = np.asarray(cv2.blur(rgb, (3, 3)), np.uint8)
+    seen = _seen(_picked(smooth, spread(smooth) <= _GENTLE))
+    spots, left = lab_of(known), np.ones(len(seen.means), bool)
+    while len(known) + len(out) < MAX_AUTOMATIC:
+        left &= np.min([ciede2000(seen.labs, s) for s in spots], axis=0) > _OWN
         i = np.flatnonzero(left)
+        if seen.weights[i].sum() < least:
+            break
         i = i[np.argsort(-seen.weights[i], kind="stable")][:MOST_LOOKS]
         near = [left & (ciede2000(seen.labs, seen.labs[k]) < SAME_COLOUR) for k in i]
         most = near[int(np.argmax([seen.weights[n].sum() for n in near]))]
-        mean = np.average(seen.means[most], axis=0, weights=seen.weights[most])
         if seen.weights[most].sum() < least:
             break
-        if not is_blend(mean, centres, OTHER):
-            centres = np.concatenate([centres, mean[None]])
+        mean = np.average(seen.means[most], axis=0, weights=seen.weights[most])
+        if not is_blend(mean, np.concatenate([known, out]), OTHER):
+            out = np.concatenate([out, mean[None]])
         spots = np.concatenate([spots, lab_of(mean[None])])
-    return centres
+    return out
 
 
 def _is_valley(
@@ -327,10 +335,10 @@ def _thin(
     return thin_colours(rgb, rough, palette, max(apart, 5.0), max(6.0, 0.0001 * pixels), most)
 
 
-def _is_drawn(rgb: NDArray[np.uint8], palette: NDArray[np.float64]) -> bool:
+def _is_drawn(rgb: NDArray[np.uint8], palette: NDArray[np.float64], share: float = _DRAWN) -> bool:
     """Whether nearly all of a grainy picture has one of few colours: a drawing, photographed."""
     pixels, nearest = _nearest_of(rgb, palette)
-    return bool(np.mean(np.abs(pixels - palette[nearest]).max(-1) <= OTHER) >= _DRAWN)
+    return bool(np.mean(np.abs(pixels - palette[nearest]).max(-1) <= OTHER) >= share)
 
 
 def _lab_of_weighed(colours: NDArray[np.float64]) -> NDArray[np.float64]:

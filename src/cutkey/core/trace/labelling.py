@@ -136,7 +136,7 @@ def _with_gradients(made: Labelled, join: bool) -> Labelled:
         return made
     lightness = lab_of(made.palette.astype(float))[:, 0]
     ground = border_label(made.labels, None, lightness)
-    found = join_gradients(made.image, made.labels, made.palette, (ground, *made.lines))
+    found = join_gradients(made.image, made.labels, made.palette, (ground,), made.lines)
     if found is None:
         return made
     made = made._replace(gradient=say.gradient_in_steps(found.steps, found.gradients, join), joined=join)
