@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 import pytest
 from bench.gallery import pictures, reduced, saved
@@ -56,16 +57,20 @@ def test_a_gradient_becomes_one_colour_at_its_own_place(tones, how):
     assert first.kind == "photograph" or first.settings.join_gradients == (len(plain.regions) > 3)
 
 
-@pytest.mark.parametrize("soft", [0, 3])
+@pytest.mark.parametrize("soft", [0, 3, 7])
 def test_drawn_edges_are_no_gradient_however_near_the_colours(soft):
-    """Bands of a flag, 60 px wide and 6 apart (CIEDE2000) or more, and the same through a filter of 3 px."""
+    """Bands of a flag, 60 px wide and 6 apart (CIEDE2000) or more, and the same
+    through a filter of 3 px or out of focus by 2.5."""
     large = np.full((1440, 1920, 3), 255, np.uint8)
     for k, colour in enumerate(
         [(60, 120, 200), (70, 135, 222), (100, 150, 220), (150, 180, 230), (200, 60, 40)]
     ):
         large[240 + 180 * k : 420 + 180 * k, 300:1600] = colour
     image = reduced(large, over=3)
-    image = reduced(np.kron(image, np.ones((soft, soft, 1), np.uint8)), over=soft) if soft else image
+    if soft == 3:
+        image = reduced(np.kron(image, np.ones((3, 3, 1), np.uint8)), over=3)
+    elif soft:
+        image = cv2.GaussianBlur(image, (0, 0), 2.5)
     made = trace(read_picture(saved(image, "PNG"), "a"), TraceSettings(join_gradients=True), 64.0)
     assert len(made.regions) == 5 and "gradient in steps" not in codes(made)
 
@@ -130,6 +135,22 @@ def test_what_is_joined_keeps_every_pixel_and_other_labels():
     # An edge of 30 levels is drawn, wherever the areas lie.
     steps = palette[labels]
     assert join_gradients(steps, labels, palette, never=()) is None
+
+
+def test_a_part_cut_off_by_a_line_joins_its_gradient_and_a_flat_one_does_not():
+    """Steps 0 and 1 meet on the left of a line; on its right there is step 1 alone, still on the slope."""
+    ramp = np.r_[np.linspace(80, 110, 80), np.linspace(110, 118, 40), np.full(40, 115)]
+    rgb = np.repeat(ramp.round().astype(np.uint8)[None, :, None], 3, 2).repeat(60, 0)
+    labels = np.repeat(np.r_[np.zeros(40), np.ones(120)].astype(np.int32)[None], 60, 0)
+    for x in (78, 118):
+        rgb[:, x : x + 4], labels[:, x : x + 4] = 20, 2
+    palette = np.array([[80] * 3, [110] * 3, [20] * 3], np.uint8)
+    found = join_gradients(rgb, labels, palette, lines=(2,))
+    assert found is not None and (found.steps, found.gradients) == (2, 1)
+    one, line, cut_off, flat = (int(found.labels[30, x]) for x in (20, 80, 100, 140))
+    assert one == cut_off and (line, flat) == (2, 1)
+    # Its mean, of the larger part: half way from 80 to 110.
+    assert np.abs(found.palette[one].astype(int) - 95).max() <= 1
 
 
 def test_the_command_joins_them_and_says_so(tmp_path, capsys):

@@ -84,3 +84,15 @@ def test_openings_of_letters_count_too():
     after = np.where(before == 2, 1, before)
     found = small_letters(before, after)
     assert found is not None and (found.letters, found.lines, found.least) == (8, 1, 36.0)
+
+
+def test_crumbs_between_a_line_and_its_paper_are_no_letters():
+    """Ten marks of 2 to 4 px in a row: on paper they may be text, along a line's rim they are its blends."""
+    for y, told in ((70, True), (58, False)):
+        before = np.zeros((100, 200), np.int32)
+        before[60:66] = 1
+        after = before.copy()
+        for k in range(10):
+            before[y : y + 2, 20 + 6 * k : 22 + 6 * k + k % 3] = 2
+        found = small_letters(before, after)
+        assert (found is not None and found.letters == 10) == told

@@ -17,6 +17,9 @@ _LETTERS, _LOST = 4, 2
 _HEIGHTS, _OFF, _GAP = (0.45, 2.2), 0.5, 2.2
 #: Marks whose areas differ by less than this, as a share of the mean, are dots and no letters.
 _ALIKE = 0.05
+#: So much of a letter's outline, or of an opening's, is beside one colour; crumbs beside a line lie between
+#: two.
+_ON_ONE = 0.8
 #: A colour of more pieces is grain, and no text.
 _MOST = 3000
 
@@ -60,12 +63,24 @@ def small_letters(before: Labels, after: Labels) -> SmallLetters | None:
 
 
 def _pieces(lost: NDArray[np.bool_], before: Labels) -> NDArray[np.float64]:
-    """Middle and area of each lost piece, (N, 3)."""
+    """Middle and area of each lost piece that lies on one colour, (N, 3)."""
     found = [np.zeros((0, 3))]
+    colours = int(before.max()) + 1
     for value in np.unique(before[lost]).tolist():
         own = (lost & (before == value)).astype(np.uint8)
-        _, _, stats, middle = cv2.connectedComponentsWithStats(own, connectivity=4)
-        found.append(np.c_[middle[1:], stats[1:, cv2.CC_STAT_AREA]])
+        count, piece, stats, middle = cv2.connectedComponentsWithStats(own, connectivity=4)
+        beside = np.zeros((count, colours), np.int64)
+        for a, b, of in (
+            (piece[:, :-1], before[:, 1:], piece[:, 1:]),
+            (piece[:, 1:], before[:, :-1], piece[:, :-1]),
+            (piece[:-1], before[1:], piece[1:]),
+            (piece[1:], before[:-1], piece[:-1]),
+        ):
+            rim = (a > 0) & (of != a) & (b >= 0)
+            np.add.at(beside, (a[rim], b[rim]), 1)
+        on_one = beside.max(1) >= _ON_ONE * np.maximum(beside.sum(1), 1)
+        on_one[0] = False
+        found.append(np.c_[middle[on_one], stats[on_one, cv2.CC_STAT_AREA]])
     return np.concatenate(found)
 
 
