@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from bench.gallery import drawn, on_a_desk, saved, strokes_of
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from tests.app.test_path import LEFT, drop
 from tests.conftest import png
@@ -13,6 +15,7 @@ from tests.core.test_light import BADGE, plain
 from tests.core.test_light import shadowed as shadow_over
 from tests.core.test_small_letters import page
 
+from cutkey.app.widgets.basics import Card
 from cutkey.core.model.table_edits import Widen
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.steps.shadow import RemoveShadow
@@ -142,3 +145,44 @@ def test_a_soft_gradient_is_one_colour_and_a_click_keeps_its_steps(window, settl
     QTest.mouseClick(sheet.ways.ways["gradients"], LEFT)
     settle(window)
     assert window.desk.spec().trace == TraceSettings(join_gradients=True)
+
+
+def test_the_corners_of_a_sheet_are_dragged_on_the_picture_as_it_was(window, settle, tmp_path):
+    photo = on_a_desk(drawn("strokes", strokes_of(8)), np.random.default_rng(7), (600, 800))
+    (tmp_path / "desk.jpg").write_bytes(photo.data)
+    drop(window, tmp_path / "desk.jpg")
+    settle(window)
+    trace, table = window.sheets["trace"], window.table
+    found = window.desk.spec().trace.steps[0]
+    card = trace.steps.findChildren(Card)[0]
+    QTest.mouseClick(card, LEFT, pos=QPoint(30, 8))
+    QTest.mouseClick(trace.steps.corners, LEFT)
+    settle(window)
+    # The whole photograph is shown, its corners where they were found.
+    assert table._view.picture.pixels.shape[:2] == (800, 600)
+    assert np.allclose(table.to_fractions(table.gesture.places), found.corners, atol=1e-6)
+    at = [table.to_widget(x, -y).toPoint() for x, y in table.gesture.places]
+    QTest.mousePress(table, LEFT, pos=at[0])
+    QTest.mouseMove(table, at[0] + QPoint(8, 5))
+    QTest.mouseMove(table, at[0] + QPoint(20, 10))
+    QTest.mouseRelease(table, LEFT, pos=at[0] + QPoint(20, 10))
+    QTest.keyClick(table, Qt.Key.Key_PageDown)
+    QTest.keyClick(table, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
+    QTest.mouseClick(trace.steps.corners, LEFT)
+    settle(window)
+    moved = window.desk.spec().trace.steps[0]
+    assert table.gesture is None and window.document.undo_text == "change square up"
+    px = [(b[0] - a[0], b[1] - a[1]) for a, b in zip(found.corners, moved.corners, strict=True)]
+    assert px[0][0] > 0.01 and px[0][1] > 0.005 and px[1][1] > 0.005 and abs(px[1][0]) < 1e-6
+    assert px[2] == pytest.approx((0, 0), abs=1e-6) and moved.proportion == found.proportion
+    assert table._view is window.desk.graphic_view()
+    # Corners that cross are refused and stay in the hand; Esc leaves the step as it was.
+    QTest.mouseClick(trace.steps.corners, LEFT)
+    settle(window)
+    gesture = table.gesture
+    gesture.places[0], gesture.places[1] = gesture.places[1], gesture.places[0]
+    QTest.keyClick(table, Qt.Key.Key_Return)
+    assert "no rectangle" in window.message.text and table.gesture is gesture
+    QTest.keyClick(table, Qt.Key.Key_Escape)
+    settle(window)
+    assert window.desk.spec().trace.steps[0] == moved and table._view is window.desk.graphic_view()

@@ -29,6 +29,7 @@ from cutkey.core.model.table_edits import JoinNarrow
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.picture.read import Picture, read_picture
 from cutkey.core.steps.glare import RemoveGlare
+from cutkey.core.steps.halftone import RemoveHalftone
 from cutkey.core.steps.invert import Invert
 from cutkey.core.steps.kind import Step
 from cutkey.core.steps.light import EvenLight
@@ -68,6 +69,9 @@ def add(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
         "--remove-shadow", action="store_true", help="divide out a hard shadow across flat colours"
     )
     p.add_argument("--remove-glare", action="store_true", help="take a bright spot out of flat colours")
+    p.add_argument(
+        "--remove-halftone", action="store_true", help="average the dots of a printed picture to tones"
+    )
     p.add_argument(
         "--despeckle", default="0.3", metavar="MM2|PX", help="smallest piece kept: 0.3 (mm²) or 20px"
     )
@@ -265,6 +269,7 @@ def settings_of(o: argparse.Namespace, width: int, height: int) -> TraceSettings
         (o.even_light, EvenLight),
         (o.remove_shadow, RemoveShadow),
         (o.remove_glare, RemoveGlare),
+        (o.remove_halftone, RemoveHalftone),
         (o.invert, Invert),
     )
     steps += [step() for wanted, step in asked if wanted]

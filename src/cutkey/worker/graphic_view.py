@@ -10,6 +10,9 @@ from cutkey.core.cleanup.thin import necks, slits
 from cutkey.core.geometry.areas import union
 from cutkey.core.geometry.arrays import F32
 from cutkey.core.geometry.graphic import Graphic, rings_of
+from cutkey.core.model.job import GraphicSpec
+from cutkey.core.picture.apply import Prepared
+from cutkey.core.picture.read import Picture
 from cutkey.core.results import Drawn
 from cutkey.core.trace.run import Trace
 from cutkey.worker.shown import GraphicView, OffView, PictureView, Rings
@@ -55,6 +58,21 @@ def graphic_view(drawn: Drawn, nozzle: float = 0.0, draft: bool = False) -> Grap
         drawn.stated_mm,
         drawn.spec.width_mm,
     )
+
+
+def picture_view(spec: GraphicSpec, picture: Picture, ready: Prepared) -> GraphicView:
+    """Return a prepared picture that is not traced, for the light table; it is as wide as the graphic."""
+    h, w = ready.rgb.shape[:2]
+    scale = w / spec.width_mm
+    none = np.zeros((0, 3), np.float32)
+    counts = np.zeros(0, np.int64)
+    to_fractions = np.linalg.inv(ready.to_pixels).astype(float)
+    shown = PictureView(
+        ready.rgb, to_fractions, picture.original_size, None, 0.0, None, (), counts, None, none, 0
+    )
+    size = (spec.width_mm, h / scale)
+    nothing = as_rings(shapely.GeometryCollection())
+    return GraphicView(spec.id, [], [], size, scale, (w / 2, h / 2), shown, None, nothing, (), [], False)
 
 
 def _placed(px: F32, middle: NDArray[np.float64], scale: float) -> F32:

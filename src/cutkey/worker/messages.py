@@ -81,7 +81,8 @@ class Draw(NamedTuple):
 class Look(NamedTuple):
     """To the worker: what would this part of a job be? The job itself is not changed by asking.
 
-    "graphic ID", the "curves ID" it is made of, the "first ID" settings and the "ways ID" of tracing its
+    "graphic ID", the "curves ID" it is made of, the "picture ID" before
+    it is traced, the "first ID" settings and the "ways ID" of tracing its
     picture, the "body", its "layer N", the "plan" of changes by height, the "costs" of the ways of colour,
     the "face" of the bare body that lies nearest to a place and its normal, or the place on its "side top".
     """

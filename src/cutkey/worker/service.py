@@ -16,6 +16,7 @@ from cutkey.core import limits
 from cutkey.core.curves.fitting import curves_of
 from cutkey.core.digest import digest
 from cutkey.core.engine.colour_ways import costs, offers
+from cutkey.core.engine.draw import prepared_picture
 from cutkey.core.engine.evaluate import Evaluator
 from cutkey.core.engine.output import write_job_kit
 from cutkey.core.errors import BadInput, Cancelled, Taken
@@ -33,7 +34,7 @@ from cutkey.core.solids.read import OpenModel, UnitDoubt
 from cutkey.core.stopping import listen, stoppable, whole
 from cutkey.worker.channel import receive, send
 from cutkey.worker.film_view import bed_solids, film_view, rehearsal_view
-from cutkey.worker.graphic_view import graphic_view
+from cutkey.worker.graphic_view import graphic_view, picture_view
 from cutkey.worker.kit_view import kit_view, sections_view
 from cutkey.worker.layer_view import layer_view
 from cutkey.worker.mended_view import lying_view, mended_all, mended_view
@@ -200,6 +201,20 @@ class Service:
             else mended_all(job, self._evaluator, told)
         )
 
+    def _picture(self, kind: str, job: Job, id: str, number: int) -> Answer:
+        """Answer what is asked of the picture of a graphic."""
+        spec, memo = job.graphic(id), self._evaluator.memo
+        source = job.source(spec.source)
+        data, what = self._sources[source.digest], f"looking at {spec.name}"
+        self._progress(number, 0.1, what)
+        if kind == "picture":
+            return picture_view(spec, *prepared_picture(spec, source, data, memo))
+        if kind == "first":
+            return first_view(spec, source, data, memo)
+        return ways_view(
+            spec, source, data, memo, job.printer.line, lambda f: self._progress(number, f, what)
+        )
+
     def _looked(self, request: Look) -> Answer | None:
         e, job = self._evaluator, as_shown(request.job)
         kind, _, id = request.part.partition(" ")
@@ -210,24 +225,8 @@ class Service:
             drawn = e.draw(job, job.graphic(id))
             curves = curves_of(drawn.graphic.regions, drawn.curves)
             return CurvesView(curves.pieces.control, curves.pieces.kind)
-        if kind == "first":
-            spec = job.graphic(id)
-            source = job.source(spec.source)
-            self._progress(request.number, 0.1, f"looking at {spec.name}")
-            return first_view(spec, source, self._sources[source.digest], e.memo)
-        if kind == "ways":
-            spec = job.graphic(id)
-            source = job.source(spec.source)
-            what = f"looking at {spec.name}"
-            self._progress(request.number, 0.1, what)
-            return ways_view(
-                spec,
-                source,
-                self._sources[source.digest],
-                e.memo,
-                job.printer.line,
-                lambda f: self._progress(request.number, f, what),
-            )
+        if kind in ("picture", "first", "ways"):
+            return self._picture(kind, job, id, request.number)
         if kind == "rehearsal":
             return rehearsal_view(job, e, lambda f, text: self._progress(request.number, f, text))
         if kind == "film":

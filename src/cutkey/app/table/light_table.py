@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -144,6 +144,15 @@ class LightTable(QWidget):
         k, (mx, my) = self._view.px_per_mm, self._view.middle_px
         p = np.array([(mx + x * k, my - y * k, 1.0) for x, y in places]) @ self._view.picture.to_fractions.T
         return [(float(x), float(y)) for x, y in p[:, :2] / p[:, 2:]]
+
+    def from_fractions(self, places: Sequence[Place]) -> list[Place]:
+        """Places on the table of fractions of the opened picture's width and height."""
+        if self._view is None or self._view.picture is None or not places:
+            return []
+        k, (mx, my) = self._view.px_per_mm, self._view.middle_px
+        to_pixels = np.linalg.inv(self._view.picture.to_fractions)
+        p = np.array([(x, y, 1.0) for x, y in places]) @ to_pixels.T
+        return [((float(x) - mx) / k, (my - float(y)) / k) for x, y in p[:, :2] / p[:, 2:]]
 
     @property
     def mm_per_px(self) -> float:

@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from cutkey.core.model.tracing import TraceSettings
 from cutkey.core.steps.glare import RemoveGlare
+from cutkey.core.steps.halftone import RemoveHalftone
 from cutkey.core.steps.kind import Step
 from cutkey.core.steps.light import EvenLight
 from cutkey.core.steps.shadow import RemoveShadow
@@ -15,10 +16,15 @@ from cutkey.core.steps.shadow import RemoveShadow
 Kind = Literal[
     "pixel art", "flat art", "line art", "drawing on paper", "light on dark", "soft shading", "photograph"
 ]
-#: What the light of a photograph did to it.
-Light = Literal["even", "uneven", "shadow", "glare"]
+#: What the light of a photograph, or the press that printed it, did to it.
+Light = Literal["even", "uneven", "shadow", "glare", "halftone"]
 #: The step that undoes it.
-EVENED_BY: dict[Light, type[Step]] = {"uneven": EvenLight, "shadow": RemoveShadow, "glare": RemoveGlare}
+EVENED_BY: dict[Light, type[Step]] = {
+    "uneven": EvenLight,
+    "shadow": RemoveShadow,
+    "glare": RemoveGlare,
+    "halftone": RemoveHalftone,
+}
 
 
 class Offer(NamedTuple):

@@ -76,6 +76,15 @@ class Step(msgspec.Struct, frozen=True, kw_only=True):
         return tuple(f for f in fields_of(type(self)) if f.shown)
 
     @property
+    def handles(self) -> tuple[Point, ...]:
+        """Places of it that can be moved on the picture."""
+        return ()
+
+    def with_handles(self, places: list[Point]) -> Step | None:
+        """The step with these places moved; None when they make none."""
+        return None
+
+    @property
     def swatch(self) -> str:
         """The colour it paints with, "" for none."""
         return ""

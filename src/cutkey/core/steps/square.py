@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 from typing import TYPE_CHECKING, Annotated
+
+from msgspec.structs import replace
 
 from cutkey.core.fields import Field, number
 from cutkey.core.steps.kind import Point, Step, Tool
@@ -11,6 +14,10 @@ from cutkey.core.units import format_mm
 
 if TYPE_CHECKING:
     from cutkey.core.imaging.work import Work
+
+
+#: Two sides must span so much of the picture at least.
+_LEAST = 1e-6
 
 
 class Square(Step, frozen=True, tag="square"):
@@ -50,6 +57,19 @@ class Square(Step, frozen=True, tag="square"):
         from cutkey.core.imaging.rectangle import true_proportion
 
         return true_proportion(self.corners, size)
+
+    @property
+    def handles(self) -> tuple[Point, ...]:
+        """The corners."""
+        return self.corners
+
+    def with_handles(self, places: list[Point]) -> Square | None:
+        """With other corners, which turn to the right one after another."""
+        a, b, c, d = places
+        sides = [(q[0] - p[0], q[1] - p[1]) for p, q in pairwise((a, b, c, d, a, b))]
+        if any(s[0] * t[1] - s[1] * t[0] <= _LEAST for s, t in pairwise(sides)):
+            return None
+        return replace(self, corners=(a, b, c, d))
 
     def do(self, work: Work) -> None:
         """Pull the four corners to a rectangle of the same size."""

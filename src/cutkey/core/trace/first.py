@@ -24,8 +24,8 @@ _AT_ONCE: tuple[Kind, ...] = ("pixel art", "drawing on paper", "light on dark")
 #: Kinds in which a soft gradient is one colour at once, and what is noted where there is one.
 _DRAWN: tuple[Kind, ...] = ("flat art", "line art")
 _IN_STEPS = "gradient in steps"
-#: What the light did that is undone at once.
-_UNDONE_AT_ONCE: tuple[Light, ...] = ("shadow", "glare")
+#: What light or press did that is undone at once.
+_UNDONE_AT_ONCE: tuple[Light, ...] = ("shadow", "glare", "halftone")
 #: A sheet is squared up at once when so much of its sides can be seen.
 _SURE = 0.85
 #: Longest side of the picture that is traced to see whether anything is left of it, px.

@@ -10,6 +10,7 @@ import numpy as np
 from cutkey.core.colour.difference import lab_of
 from cutkey.core.geometry.arrays import U8
 from cutkey.core.imaging.glare import without_glare
+from cutkey.core.imaging.halftone import without_halftone
 from cutkey.core.imaging.prepare import calm, even_light, noise_level
 from cutkey.core.imaging.shadow import without_shadow
 from cutkey.core.imaging.size import at_most
@@ -44,6 +45,9 @@ def kind_of(rgb: U8) -> tuple[Kind, Light]:
     """
     if is_pixel_art(rgb):
         return "pixel art", "even"
+    smooth = without_halftone(rgb)
+    if smooth is not rgb:
+        return _kind_of_even(at_most(smooth, SIDE))[0], "halftone"
     lit = without_shadow(rgb)
     if lit is not rgb:
         return _kind_of_even(at_most(lit, SIDE))[0], "shadow"

@@ -203,6 +203,7 @@ def traced_as(kind: str, light: str, way: str, sheet: str | None) -> str:
     undone = {
         "shadow": "a hard shadow lies across it and was divided out",
         "glare": "there is glare on it, which was taken out",
+        "halftone": "it is printed in dots, which were averaged to the tones they stand for",
     }
     if sheet is None:
         return f"{undone[light]}; --mode colours leaves it as it is" if light in undone else how

@@ -11,6 +11,7 @@ from cutkey.app.clipboard import put_part
 from cutkey.app.sheets.base import Desk, Sheet
 from cutkey.app.sheets.trace.adding import Adding
 from cutkey.app.sheets.trace.colour_panel import ColourPanel
+from cutkey.app.sheets.trace.moved_corners import MovedCorners
 from cutkey.app.sheets.trace.node_card import NodeCard
 from cutkey.app.sheets.trace.notes import NotesCard
 from cutkey.app.sheets.trace.picked_card import PickedCard
@@ -94,7 +95,8 @@ class TraceSheet(Sheet):
             self.tr("In the place of this one: size, place, depths and cuts stay"),
         )
         self.other.clicked.connect(lambda: self.desk.commands["other_picture"]())
-        self.steps = StepList(self._set_steps)
+        self.corners = MovedCorners(self.desk, self._put_step, self.refresh)
+        self.steps = StepList(self._set_steps, self.corners.toggle)
         self.more = button(
             self.tr("+ preparation step"),
             "add",
@@ -174,6 +176,7 @@ class TraceSheet(Sheet):
     # -- showing
     def refresh(self) -> None:
         """Show the picked graphic."""
+        self.corners.check()
         spec, view = self.desk.spec(), self.desk.graphic_view()
         table = self.desk.table
         table.empty_text = (
@@ -214,7 +217,7 @@ class TraceSheet(Sheet):
             self.histogram.show_counts([], None, self.tr("of the picture, from black to white"))
             return
         self._show_settings(spec)
-        table.show_graphic(view)
+        table.show_graphic(self.corners.view or view)
         self.nodes.refresh()
         if view is not None:
             self._show_view(spec, view)
@@ -254,7 +257,7 @@ class TraceSheet(Sheet):
         t: TraceSettings = spec.trace
         view = self.desk.graphic_view()
         size = view.picture.original_size if view is not None and view.picture is not None else None
-        self.steps.show_steps(t.steps, size)
+        self.steps.show_steps(t.steps, size, self.corners.moving)
         self.settings.show_settings(t)
 
     def _show_picked(self) -> None:
@@ -289,6 +292,12 @@ class TraceSheet(Sheet):
         spec = self.desk.spec()
         if spec is not None:
             self._change(text, merge, trace=replace(spec.trace, steps=steps))
+
+    def _put_step(self, k: int, step: Step) -> None:
+        spec = self.desk.spec()
+        if spec is not None:
+            steps = (*spec.trace.steps[:k], step, *spec.trace.steps[k + 1 :])
+            self._set_steps(self.tr("change {0}").format(describe(step)[0].lower()), steps, False)
 
     def _add_step(self, step: Step) -> None:
         spec = self.desk.spec()

@@ -28,15 +28,17 @@ def describe(step: Step, size: tuple[int, int] | None = None) -> tuple[str, str]
 class StepList(QWidget):
     """Cards of the steps.
 
-    `changed` is called with what was done, the new steps, and whether a drag goes on.
+    `changed` is called with what was done, the new steps, and whether a drag goes on; `move` with the number
+    of a step whose places are to be moved on the picture.
     """
 
-    def __init__(self, changed: Callable[[str, Steps, bool], None]) -> None:
+    def __init__(self, changed: Callable[[str, Steps, bool], None], move: Callable[[int], None]) -> None:
         super().__init__()
-        self._changed = changed
+        self._changed, self._move = changed, move
         self._steps: Steps = ()
         self._open = -1
         self._size: tuple[int, int] | None = None
+        self._moving = -1
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 0, 0, 0)
         self._layout.setSpacing(7)
@@ -47,10 +49,13 @@ class StepList(QWidget):
         self._open = k
         self._shown = None
 
-    def show_steps(self, steps: Steps, size: tuple[int, int] | None = None) -> None:
-        """Show the steps of the picked graphic; `size` is that of its picture, px."""
-        self._size = size
-        state = (tuple((type(s), s.on) for s in steps), self._open)
+    def show_steps(self, steps: Steps, size: tuple[int, int] | None = None, moving: int = -1) -> None:
+        """Show the steps of the picked graphic.
+
+        Its picture is `size` px large; the places of the step `moving` are in the hand.
+        """
+        self._size, self._moving = size, moving
+        state = (tuple((type(s), s.on) for s in steps), self._open, moving)
         if state == self._shown:
             # Only numbers changed; the fields that made them keep the focus.
             self._steps = steps
@@ -80,6 +85,14 @@ class StepList(QWidget):
             form = StructForm(lambda new, merge: self._put(k, new, merge))
             form.show_value(step, step.fields(self._size))
             card.add_below(form)
+            if step.handles:
+                self.corners = button(
+                    _tr("take these corners") if k == self._moving else _tr("move its corners"),
+                    "link",
+                    tip=_tr("The picture is shown as it is before this step, with the corners on it"),
+                )
+                self.corners.clicked.connect(lambda: self._move(k))
+                card.add_below(row(self.corners, 1))
             up = button(_tr("earlier"), "link", tip=_tr("Carry this step out before the one above"))
             allow(up, "" if k > 0 else _tr("It is the first step already"))
             up.clicked.connect(lambda: self._swap(k, k - 1))

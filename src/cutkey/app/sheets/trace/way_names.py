@@ -54,6 +54,7 @@ def said_of(kind: Kind, light: Light) -> str:
         "uneven": _tr("{0}, unevenly lit"),
         "shadow": _tr("{0} with a hard shadow across it"),
         "glare": _tr("{0} with glare on it"),
+        "halftone": _tr("{0}, printed in dots"),
     }
     return said[light].format(kind_names()[kind])
 
