@@ -9,6 +9,9 @@ import tempfile
 import time
 from pathlib import Path
 
+import cv2
+import numpy as np
+
 
 def main(folder: Path) -> None:
     """Open the demo jobs in the real window and save what it shows."""
@@ -76,16 +79,18 @@ def main(folder: Path) -> None:
     trace = window.sheets["trace"]
     window.table.start(None)
     window.document.start(*demo_job("sign"))
-    window.intake.take_picture(
-        "gate-sign-photo.jpg", pictures.jpeg_bytes(pictures.photographed(pictures.gate_sign()))
-    )
+    window.intake.take_picture("bee-on-a-desk.jpg", pictures.jpeg_bytes(on_a_desk(pictures.bee())))
     settle()
     trace.ways.ask.click()
     end = time.monotonic() + 60
     while not trace.ways.ways and time.monotonic() < end:
         application.processEvents()
         time.sleep(0.01)
+    trace.steps.open(0)
+    trace.refresh()
+    trace.steps.corners.click()
     shoot("1-trace-ways")
+    window.table.start(None)
     window.document.start(*demo_job("lid"))
     window.show_sheet("place")
     shoot("2-place")
@@ -178,6 +183,23 @@ def main(folder: Path) -> None:
     rehearsed()
     shoot("5-proof-printer")
     window.close()
+
+
+def on_a_desk(drawn: np.ndarray) -> np.ndarray:
+    """A drawing on a sheet of A5 on a desk, seen from the side, lit from the left."""
+    w, h = 1600, 1200
+    page = np.full((1480, 2100, 3), 255, np.uint8)
+    small = cv2.resize(drawn, (1200, 1200), interpolation=cv2.INTER_AREA)
+    page[140:1340, 450:1650] = small
+    grain = np.random.default_rng(1).normal(0, 1, (h, w // 16)).astype(np.float32)
+    desk = np.array([122, 92, 66]) + 9 * cv2.resize(grain, (w, h))[..., None]
+    corners = np.array([[0, 0], [2100, 0], [2100, 1480], [0, 1480]], np.float32)
+    seen_at = np.array([[300, 150], [1340, 230], [1450, 980], [170, 900]], np.float32)
+    to = cv2.getPerspectiveTransform(corners, seen_at)
+    seen = cv2.warpPerspective(page, to, (w, h), flags=cv2.INTER_AREA)
+    share = cv2.warpPerspective(np.ones(page.shape[:2], np.float32), to, (w, h))[..., None]
+    light = np.linspace(1, 0.78, w)[None, :, None]
+    return np.clip((seen * share + desk * (1 - share)) * light, 0, 255).astype(np.uint8)
 
 
 def sheet_pages(folder: Path) -> None:

@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QPointF, Qt
-from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
+from PySide6.QtGui import QPainter, QPainterPath, QPen, QPolygonF
 
 from cutkey.app.arrows import arrow_of
 from cutkey.app.table.gesture import Gesture, Place
@@ -75,12 +75,12 @@ class Corners(Gesture):
         outside.addRect(painter.clipBoundingRect())
         painter.fillPath(outside.subtracted(inside), theme.colour("sheet", 120))
         ink = theme.colour("ultramarine")
+        painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(ink, 1.6))
         painter.drawPath(inside)
         for k, p in enumerate(points):
             # Open in the middle, so that the corner itself is seen.
             painter.setPen(QPen(theme.colour("field"), 5))
-            painter.setBrush(QColor(0, 0, 0, 0))
             painter.drawEllipse(p, 9, 9)
             painter.setPen(QPen(theme.colour("madder") if k == self.picked else ink, 2.4))
             painter.drawEllipse(p, 9, 9)

@@ -238,8 +238,6 @@ class LightTable(QWidget):
         self._in_mm(painter, lambda: paint_regions(painter, self._paths, self.lit))
         self._paint_marks(painter, area)
         painter.setClipping(False)
-        prompt = self._gesture.prompt if self._gesture else ""
-        paint_labels(painter, area, split, self._image is not None, prompt, self._view.draft)
         if self._image is not None:
             paint_wipe(painter, area, split)
         painter.setClipRect(area)
@@ -250,6 +248,8 @@ class LightTable(QWidget):
             painter.setClipRect(area)
             self._gesture.paint(painter, lambda p: self.to_widget(p[0], -p[1]), self._scale, self._mouse)
             painter.setClipping(False)
+        prompt = self._gesture.prompt if self._gesture else ""
+        paint_labels(painter, area, split, self._image is not None, prompt, self._view.draft)
         paint_rulers(painter, self)
 
     def _paint_marks(self, painter: QPainter, area: QRectF) -> None:

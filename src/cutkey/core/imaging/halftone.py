@@ -22,8 +22,9 @@ from cutkey.core.geometry.arrays import F32, U8, Float
 _TILE, _LEAST = 256, 96
 #: So many tiles are looked at, those that vary most.
 _TILES = 9
-#: Dots lie nearer than this, px. Larger ones are drawn.
-PITCH = 8.0
+#: Dots lie nearer than this, px; larger ones are drawn, and are looked for up to so many times as large,
+#: lest their multiples be taken for a print.
+PITCH, _COARSE = 8.0, 2.0
 #: A peak is so many times (natural logarithm, of the amplitude) as high as anything in a ring about it, px.
 _SHARP, _RING = 0.9, (5, 9)
 #: So many of the sharpest peaks are paired.
@@ -76,6 +77,8 @@ def find_halftone(rgb: U8) -> tuple[Lattice, ...]:
     for one in sorted(pairs, key=lambda p: -p.pitch):
         if not any(_is_within(one, other) for other in found):
             found.append(one)
+    if found and found[0].pitch >= PITCH:
+        return ()
     return tuple(f for f in found if f.pitch > found[0].pitch / _FINER)
 
 
@@ -150,7 +153,7 @@ def _peaks(spectrum: F32) -> list[Float]:
     side = len(spectrum)
     fy, fx = np.mgrid[-side // 2 : side // 2, -side // 2 : side // 2] / side
     is_peak = (
-        (np.hypot(fx, fy) > 1 / PITCH)
+        (np.hypot(fx, fy) > 1 / (_COARSE * PITCH))
         & (spectrum >= cv2.dilate(spectrum, np.ones((3, 3), np.uint8)))
         & (sharp > _SHARP)
         & ((fy > 0) | ((fy == 0) & (fx > 0)))

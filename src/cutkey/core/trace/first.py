@@ -88,23 +88,25 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
         if settings.steps not in prepared:
             prepared[settings.steps] = prepare(picture, settings.steps)
         ready = prepared[settings.steps]
-        # Most leave something at a small size already; a sheet is only a part of its picture.
-        sides = (2 * _SIDE,) if squaring else (_SIDE // 2, _SIDE)
-        made = next(
-            filter(None, (_tried(picture, ready, settings, s, width_mm, name, whole) for s in sides)), None
-        )
-        if made is None:
-            continue
-        figure, notes = None, made.notes
+        figure = made = None
         if _is_looked_at_whole(picture, settings):
             figure = _whole(picture, ready, settings, width_mm, whole)
             if figure is None:
                 continue
-            notes = figure.notes
+        if figure is None or squaring is not None:
+            # Most leave something at a small size already; a sheet is only a part of its picture.
+            sides = (2 * _SIDE,) if squaring else (_SIDE // 2, _SIDE)
+            tries = (_tried(picture, ready, settings, s, width_mm, name, whole) for s in sides)
+            made = next(filter(None, tries), None)
+            if made is None:
+                continue
+        looked_at = figure or made
+        assert looked_at is not None
+        notes = looked_at.notes
         if kind in _DRAWN and way == "colours" and any(n.code == _IN_STEPS for n in notes):
             way, settings, figure = "gradients", replace(settings, join_gradients=True), None
         width = None
-        if squaring is not None and squaring.size_mm is not None:
+        if made is not None and squaring is not None and squaring.size_mm is not None:
             x0, _, x1, _ = box_of(made.regions)
             share = 1.0 if whole else (x1 - x0) / made.picture.shape[1]
             width = round(squaring.size_mm[0] * share, 2)
@@ -116,7 +118,7 @@ def first_settings(picture: Picture, width_mm: float, name: str, whole: bool = F
 
 
 def _is_looked_at_whole(picture: Picture, settings: TraceSettings) -> bool:
-    """Whether a way is tried on the picture as it is too, not only on a reduced one.
+    """Whether a way is tried on the picture as it is, not on a reduced one.
 
     A line is told otherwise in a reduced picture. In a large one it is wide, and the small one will do.
     """
