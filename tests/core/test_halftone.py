@@ -8,6 +8,7 @@ import cv2
 import numpy as np
 import pytest
 from bench.gallery import cartoon_of
+from tests.conftest import png
 from tests.core.test_light import BADGE, X, plain
 
 from cutkey.core.imaging.halftone import PITCH, find_halftone, without_halftone
@@ -16,7 +17,6 @@ from cutkey.core.steps.halftone import RemoveHalftone
 from cutkey.core.trace.first import first_settings
 from cutkey.core.trace.run import trace
 from cutkey.core.trace.ways import kind_of
-from tests.conftest import png
 
 #: Angles of the screens for cyan, magenta and yellow (common practice, no source).
 ANGLES = (15.0, 75.0, 0.0)
