@@ -7,7 +7,10 @@ They compute with numpy, shapely, trimesh and the bare solid library.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Mapping, Sequence
+import math
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from pathlib import Path
+from typing import Any
 
 import manifold3d as m3
 import numpy as np
@@ -16,6 +19,11 @@ import trimesh
 
 #: Narrower than this nothing is printed by a nozzle of 0.4 mm, mm; a neck of less area is left aside, mm2.
 NARROW, SPECK = 0.25, 0.05
+#: Two bodies have no more than this in common, mm3, and not this thick, mm: places are written to a
+#: micrometre. Two sections share no more than this where they lie, mm3.
+SHARED, ROUNDED, AT_REST = 0.02, 1e-3, 0.1
+#: The wall that sockets are asked for, mm.
+WALL = 1.2
 
 
 def solid_of(mesh: trimesh.Trimesh) -> m3.Manifold:
@@ -178,3 +186,119 @@ def shared_at_rest(home: Mapping[str, m3.Manifold]) -> tuple[float, str]:
             if both.volume() > max(worst[0], 1e-3 * both.surface_area() / 2):
                 worst = float(both.volume()), f"{one} and {other}"
     return worst
+
+
+def bodies_in(path: Path) -> dict[str, trimesh.Trimesh]:
+    """Meshes of a 3MF by name, welded, in the coordinates of their sections."""
+    scene = trimesh.load(path, file_type="3mf")
+    out = {}
+    for name, mesh in scene.geometry.items():
+        mesh.merge_vertices()
+        out[name] = mesh
+    return out
+
+
+def shared_by(meshes: Iterable[trimesh.Trimesh]) -> float:
+    """The most that two of some bodies have in common, mm3."""
+    return max(
+        (float((a ^ b).volume()) for a, b in itertools.combinations([solid_of(m) for m in meshes], 2)),
+        default=0.0,
+    )
+
+
+def kit_problems(report: dict[str, Any], out: Path) -> Iterator[str]:
+    """What is wrong with a written kit that its report says nothing of."""
+    kinds = {f["kind"] for f in report["findings"] if f["severity"] != "sound"}
+    meshes = bodies_in(next(out.glob("*.3mf")))
+    for name, mesh in meshes.items():
+        # Bodies that touch along an edge are told.
+        if not mesh.is_watertight and "watertight" not in kinds:
+            yield f"{name} is open when welded"
+            return
+    home: dict[str, m3.Manifold] = {}
+    for unit in report["units"]:
+        if unit["key"]:
+            continue
+        if shared_by(meshes[p["name"]] for p in unit["pieces"]) > SHARED:
+            yield f"bodies of {unit['name']} share volume"
+        solids = [solid_of(meshes[p["name"]]) for p in unit["pieces"]]
+        home[unit["name"]] = m3.Manifold.batch_boolean(solids, m3.OpType.Add).transform(
+            np.reshape(unit["to_finished"], (3, 4))
+        )
+    pieces = sum(m.volume() for m in home.values())
+    keys = sum(p["volume_mm3"] * u["copies"] for u in report["units"] if u["key"] for p in u["pieces"])
+    if (
+        abs(pieces + keys + report["clearance_volume_mm3"] - report["design_volume_mm3"])
+        > 1e-5 * report["design_volume_mm3"]
+    ):
+        yield "volumes do not add up"
+    shared, which = shared_at_rest(home)
+    if shared > AT_REST:
+        yield f"{which} share {shared:.2f} mm3 at rest"
+    if "key walls" not in kinds and "keys" not in kinds:
+        yield from _socket_walls(report, home)
+    if "goes together" not in kinds:
+        yield from _free_pushes(report, home)
+
+
+def _socket_walls(report: dict[str, Any], home: dict[str, m3.Manifold]) -> Iterator[str]:
+    """Round keys: a rod as thick as the socket and its wall, less the socket, must lie in the section;
+    the key must have its clearance."""
+    for joint in report["joints"]:
+        axis = np.array(joint["normal"], float)
+        for k in joint["keys"]:
+            if k["kind"] not in ("dowel", "magnet"):
+                continue
+            hole = k["size_mm"] / 2 + k["clearance_mm"]
+            deep = k["depth_mm"] + (0.4 if k["kind"] == "dowel" else 0.1)
+            for name, side in zip(joint["sections"], (-1.0, 1.0), strict=True):
+                collar = m3.Manifold.cylinder(deep + WALL - 0.3, hole + WALL - 0.06, -1, 64).translate(
+                    (0, 0, 0.2)
+                )
+                collar -= m3.Manifold.cylinder(deep + 0.02, hole + 0.03, -1, 64)
+                need = _along(collar, np.array(k["at_mm"]), axis * side)
+                missing = (need - home[name]).volume()
+                if missing > 0.02 * need.volume():
+                    place = [round(v, 1) for v in k["at_mm"]]
+                    yield (
+                        f"{name} lacks {missing:.2f} of {need.volume():.2f} mm3 round a {k['kind']} at"
+                        f" {place}"
+                    )
+                    return
+                if k["kind"] == "dowel":
+                    rod = _along(
+                        m3.Manifold.cylinder(k["depth_mm"], k["size_mm"] / 2, -1, 64),
+                        np.array(k["at_mm"]),
+                        axis * side,
+                    )
+                    gap = rod.min_gap(home[name], 1.0)
+                    if gap < k["clearance_mm"] * math.cos(math.pi / 64) - 0.02:
+                        yield f"a dowel has {gap:.3f} mm of clearance in {name}"
+                        return
+
+
+def _along(solid: m3.Manifold, at: np.ndarray, axis: np.ndarray) -> m3.Manifold:
+    """A solid that stands on z = 0 turned to stand on a place along an axis."""
+    axis = axis / np.linalg.norm(axis)
+    helper = np.eye(3)[int(np.argmin(np.abs(axis)))]
+    u = np.cross(helper, axis)
+    u /= np.linalg.norm(u)
+    return solid.transform(np.column_stack([u, np.cross(axis, u), axis, at]))
+
+
+def _free_pushes(report: dict[str, Any], home: dict[str, m3.Manifold]) -> Iterator[str]:
+    """Movers taken back along their push, a quarter of a millimetre at a time, must meet nothing."""
+    for step in report["assembly"]:
+        way = np.array(step["way"], float)
+        movers, fixed = ([home[n] for n in step[side]] for side in ("push", "to"))
+        a, b = (m3.Manifold.batch_boolean(g, m3.OpType.Add) if len(g) > 1 else g[0] for g in (movers, fixed))
+        for at in np.arange(0.25, 6.0, 0.75):
+            both = a.translate(tuple(-way * at)) ^ b
+            shared = both.volume()
+            # Faces that slide along one another share what their places in a file are rounded by.
+            if shared > 0.01 and shared > ROUNDED * both.surface_area() / 2:
+                yield (
+                    f"{'+'.join(step['push'])} runs into {'+'.join(step['to'])} by {shared:.2f} mm3, {at:g}"
+                    " mm off"
+                )
+                return

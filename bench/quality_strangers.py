@@ -16,7 +16,6 @@ import contextlib
 import io
 import itertools
 import json
-import math
 import random
 import sys
 import tempfile
@@ -27,12 +26,20 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any, NamedTuple
 
-import manifold3d as m3
 import numpy as np
 import trimesh
 from msgspec import structs
 
-from bench.judging import film, necks, section_at, share_seen, shared_at_rest, solid_of
+from bench.judging import (
+    SHARED,
+    bodies_in,
+    film,
+    kit_problems,
+    necks,
+    section_at,
+    share_seen,
+    shared_by,
+)
 from bench.strangers import models
 from cutkey.cli.main import main
 from cutkey.core.digest import digest_bytes
@@ -50,14 +57,11 @@ DRAWING = """<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 24">
 <path fill="#101010" fill-rule="evenodd" d="M0 0H24V24H0ZM8 8V16H16V8Z"/>
 <path fill="#d0a020" d="M24 0H40V12H24Z"/><rect fill="#d0a020" x="32" y="18" width="4" height="4"/></svg>"""
 AREA = (24 * 24 - 64 + 16 * 12 + 16) / 40**2  # for a width of 1
-#: Less than this of what was asked is too little without a word; and the wall that sockets are asked for, mm.
-ENOUGH, WALL = 0.88, 1.2
-#: Two bodies have no more than this in common, mm3, and not this thick, mm: places are written to a
-#: micrometre.
-SHARED, ROUNDED = 0.02, 1e-3
-#: Two sections share no more than this where they lie, mm3; of a graphic nothing is said of so much is seen;
-#: a film may cover this share of a view, where columns meet edges.
-AT_REST, SEEN, FILM = 0.1, 0.8, 0.02
+#: Less than this of what was asked is too little without a word.
+ENOUGH = 0.88
+#: Of a graphic nothing is said of so much is seen; a film may cover this share of a view, where columns meet
+#: edges.
+SEEN, FILM = 0.8, 0.02
 #: Layers of colours by height, mm.
 LAYER, FIRST = 0.2, 0.3
 
@@ -112,16 +116,6 @@ def quiet(report: dict[str, Any]) -> bool:
         for f in report.get("findings", ())
         if f["kind"] not in ("read", "fits bed", "thin")
     )
-
-
-def bodies_in(path: Path) -> dict[str, trimesh.Trimesh]:
-    """Meshes of a 3MF by name, welded, in the coordinates of their sections."""
-    scene = trimesh.load(path, file_type="3mf")
-    out = {}
-    for name, mesh in scene.geometry.items():
-        mesh.merge_vertices()
-        out[name] = mesh
-    return out
 
 
 # -- placing
@@ -242,7 +236,7 @@ def _short(report: dict[str, Any], out: Path, mode: str, area: float, depth: flo
     off = [n for n, m in meshes.items() if abs(m.volume - volumes[n]) > 1e-4 * volumes[n] + 0.05]
     if off:
         return f"{off[0]} holds {meshes[off[0]].volume:.2f} instead of {volumes[off[0]]:.2f} mm3"
-    shared = _shared(meshes.values())
+    shared = shared_by(meshes.values())
     if shared > SHARED:
         return f"bodies share {shared:.3f} mm3"
     total = sum(m.volume for m in meshes.values())
@@ -258,14 +252,6 @@ def _short(report: dict[str, Any], out: Path, mode: str, area: float, depth: flo
             if seen < SEEN:
                 return f"{n} is seen to {seen:.0%}"
     return ""
-
-
-def _shared(meshes: Iterable[trimesh.Trimesh]) -> float:
-    """The most that two of some bodies have in common, mm3."""
-    return max(
-        (float((a ^ b).volume()) for a, b in itertools.combinations([solid_of(m) for m in meshes], 2)),
-        default=0.0,
-    )
 
 
 # -- splitting
@@ -294,104 +280,8 @@ def split(
         if answer.code != 0:
             yield None
             continue
-        problems = list(_kit_problems(answer.report, out))
+        problems = list(kit_problems(answer.report, out))
         yield Fault("false sound", name, f"{what}: {problems[0]}") if problems else None
-
-
-def _kit_problems(report: dict[str, Any], out: Path) -> Iterator[str]:
-    meshes = bodies_in(next(out.glob("*.3mf")))
-    for name, mesh in meshes.items():
-        if not mesh.is_watertight:
-            yield f"{name} is open when welded"
-            return
-    home: dict[str, m3.Manifold] = {}
-    for unit in report["units"]:
-        if unit["key"]:
-            continue
-        if _shared(meshes[p["name"]] for p in unit["pieces"]) > SHARED:
-            yield f"bodies of {unit['name']} share volume"
-        solids = [solid_of(meshes[p["name"]]) for p in unit["pieces"]]
-        home[unit["name"]] = m3.Manifold.batch_boolean(solids, m3.OpType.Add).transform(
-            np.reshape(unit["to_finished"], (3, 4))
-        )
-    pieces = sum(m.volume() for m in home.values())
-    keys = sum(p["volume_mm3"] * u["copies"] for u in report["units"] if u["key"] for p in u["pieces"])
-    if (
-        abs(pieces + keys + report["clearance_volume_mm3"] - report["design_volume_mm3"])
-        > 1e-5 * report["design_volume_mm3"]
-    ):
-        yield "volumes do not add up"
-    shared, which = shared_at_rest(home)
-    if shared > AT_REST:
-        yield f"{which} share {shared:.2f} mm3 at rest"
-    kinds = {f["kind"] for f in report["findings"] if f["severity"] != "sound"}
-    if "key walls" not in kinds and "keys" not in kinds:
-        yield from _walls(report, home)
-    if "goes together" not in kinds:
-        yield from _pushes(report, home)
-
-
-def _walls(report: dict[str, Any], home: dict[str, m3.Manifold]) -> Iterator[str]:
-    """Round keys: a rod as thick as the socket and its wall, less the socket, must lie in the section;
-    the key must have its clearance."""
-    for joint in report["joints"]:
-        axis = np.array(joint["normal"], float)
-        for k in joint["keys"]:
-            if k["kind"] not in ("dowel", "magnet"):
-                continue
-            hole = k["size_mm"] / 2 + k["clearance_mm"]
-            deep = k["depth_mm"] + (0.4 if k["kind"] == "dowel" else 0.1)
-            for name, side in zip(joint["sections"], (-1.0, 1.0), strict=True):
-                collar = m3.Manifold.cylinder(deep + WALL - 0.3, hole + WALL - 0.06, -1, 64).translate(
-                    (0, 0, 0.2)
-                )
-                collar -= m3.Manifold.cylinder(deep + 0.02, hole + 0.03, -1, 64)
-                need = _along(collar, np.array(k["at_mm"]), axis * side)
-                missing = (need - home[name]).volume()
-                if missing > 0.02 * need.volume():
-                    place = [round(v, 1) for v in k["at_mm"]]
-                    yield (
-                        f"{name} lacks {missing:.2f} of {need.volume():.2f} mm3 round a {k['kind']} at"
-                        f" {place}"
-                    )
-                    return
-                if k["kind"] == "dowel":
-                    rod = _along(
-                        m3.Manifold.cylinder(k["depth_mm"], k["size_mm"] / 2, -1, 64),
-                        np.array(k["at_mm"]),
-                        axis * side,
-                    )
-                    gap = rod.min_gap(home[name], 1.0)
-                    if gap < k["clearance_mm"] * math.cos(math.pi / 64) - 0.02:
-                        yield f"a dowel has {gap:.3f} mm of clearance in {name}"
-                        return
-
-
-def _along(solid: m3.Manifold, at: np.ndarray, axis: np.ndarray) -> m3.Manifold:
-    """A solid that stands on z = 0 turned to stand on a place along an axis."""
-    axis = axis / np.linalg.norm(axis)
-    helper = np.eye(3)[int(np.argmin(np.abs(axis)))]
-    u = np.cross(helper, axis)
-    u /= np.linalg.norm(u)
-    return solid.transform(np.column_stack([u, np.cross(axis, u), axis, at]))
-
-
-def _pushes(report: dict[str, Any], home: dict[str, m3.Manifold]) -> Iterator[str]:
-    """Movers taken back along their push, a quarter of a millimetre at a time, must meet nothing."""
-    for step in report["assembly"]:
-        way = np.array(step["way"], float)
-        movers, fixed = ([home[n] for n in step[side]] for side in ("push", "to"))
-        a, b = (m3.Manifold.batch_boolean(g, m3.OpType.Add) if len(g) > 1 else g[0] for g in (movers, fixed))
-        for at in np.arange(0.25, 6.0, 0.75):
-            both = a.translate(tuple(-way * at)) ^ b
-            shared = both.volume()
-            # Faces that slide along one another share what their places in a file are rounded by.
-            if shared > 0.01 and shared > ROUNDED * both.surface_area() / 2:
-                yield (
-                    f"{'+'.join(step['push'])} runs into {'+'.join(step['to'])} by {shared:.2f} mm3, {at:g}"
-                    " mm off"
-                )
-                return
 
 
 # -- all

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from msgspec.structs import replace
 
+from cutkey.core.errors import BadInput
 from cutkey.core.mends import mends_of
 from cutkey.core.mends.kind import Mend
 from cutkey.core.mends.propose_cuts import ProposeCuts
@@ -62,7 +63,9 @@ def mended(job: Job, evaluator: Evaluator, costly: bool = False, progress: Progr
         tried = _recut(job, evaluator) if isinstance(mend, ProposeCuts) else mend.apply(job, finding)
         if tried == job or problem_of(tried):
             continue
-        after, said = _findings(tried, evaluator), mend.label
+        after, said = _tried(tried, evaluator), mend.label
+        if after is None:
+            continue
         if costly and finding.severity == "stop" and finding.about in {f.about for f in after if f.waits}:
             tried, after, said = _with_another(tried, after, finding, mend, evaluator)
         gone, new = changes(findings, after)
@@ -93,8 +96,8 @@ def _with_another(
         if other.id != mend.id and not other.command and not other.rank:
             both = other.apply(tried, still)
             if both != tried and not problem_of(both):
-                found = _findings(both, evaluator)
-                if finding.about not in {f.about for f in found if f.waits}:
+                found = _tried(both, evaluator)
+                if found is not None and finding.about not in {f.about for f in found if f.waits}:
                     return both, found, f"{mend.label} and {other.label}"
     return tried, after, mend.label
 
@@ -113,6 +116,14 @@ def _recut(job: Job, evaluator: Evaluator) -> Job:
     """A job with the cuts of the best plan; those that are pinned are in it."""
     plans = evaluator.plans(job)
     return replace(job, cuts=plans[0].cuts) if plans else job
+
+
+def _tried(job: Job, evaluator: Evaluator) -> list[Finding] | None:
+    """What is found after a mend; None where it leaves nothing to be built, and so mends nothing."""
+    try:
+        return _findings(job, evaluator)
+    except BadInput:
+        return None
 
 
 def _findings(job: Job, evaluator: Evaluator) -> list[Finding]:
