@@ -111,7 +111,7 @@ def _readers(report: dict[str, Any], out: Path, touching: bool) -> Iterator[str]
                 other = len(meshes[name].faces)
                 yield f"{name} has {counts.get(name)} triangles by one reader, {other} by another"
             stl = trimesh.load(out / piece["file"], force="mesh")
-            stl.merge_vertices(digits_vertex=4)
+            stl.merge_vertices()
             if not stl.is_watertight and not touching:
                 yield f"{piece['file']} is open when welded"
             if abs(stl.volume - piece["volume_mm3"]) > 1e-3 * piece["volume_mm3"] + 0.05:

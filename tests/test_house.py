@@ -204,3 +204,22 @@ def test_what_ships_is_there():
 def test_examples_in_docstrings_run(module):
     found = doctest.testmod(importlib.import_module(".".join(module.with_suffix("").parts)))
     assert found.attempted > 0 and found.failed == 0
+
+
+def test_the_rehearsal_may_know_none_of_the_makers():
+    """What prints the file in the mind sees the file alone: the linter refuses anything else."""
+    import grimp
+    from importlinter.contracts.layers import LayersContract
+
+    said = tomllib.loads(text("pyproject.toml"))["tool"]["importlinter"]["contracts"]
+    (order,) = [c for c in said if c["type"] == "layers"]
+    fields = {k: str(v) if isinstance(v, bool) else v for k, v in order.items() if k not in ("name", "type")}
+    contract = LayersContract(order["name"], {"root_packages": ["cutkey"]}, fields)
+    graph = grimp.build_graph("cutkey", exclude_type_checking_imports=True)
+    assert contract.check(graph, verbose=False).kept
+    for maker in ("kit.pieces", "formats.stl", "place.site", "split.split"):
+        way = {"importer": "cutkey.core.rehearse.lines", "imported": f"cutkey.core.{maker}"}
+        assert way["imported"] in graph.modules
+        graph.add_import(**way)
+        assert not contract.check(graph, verbose=False).kept, maker
+        graph.remove_import(**way)

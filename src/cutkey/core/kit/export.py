@@ -133,7 +133,7 @@ def _objs(folder: Path, kit: KitContents, names: Sequence[str]) -> list[Words]:
         (folder / OBJ / name).write_bytes(data)
         (shape,) = Obj().shapes(data, name).shapes
         mesh = weld(shape.mesh.vertices[shape.mesh.triangles])
-        if edge_faults(mesh).open or abs(signed_volume(mesh) - piece.volume) > 1e-5 * piece.volume + 1e-3:
+        if edge_faults(mesh).open or abs(signed_volume(mesh) - piece.written) > 1e-5 * piece.written + 1e-3:
             out.append(say.not_the_body_meant(name))
     return out
 
@@ -204,6 +204,7 @@ def check_file(
     if sorted(b.name for b in read.bodies) != wanted:
         problems.append(say.bodies_not_those_meant())
     volume = sum(b.volume * b.copies for b in read.bodies)
+    volume += sum(p.parted * u.copies for u in kit.units for p in u.pieces)
     off = abs(volume - kit.beside_volume + kit.clearance_volume - kit.design_volume) / kit.design_volume
     allowed = max(1e-6, _rounded(read.bodies) / kit.design_volume)
     if off > allowed:
@@ -213,8 +214,8 @@ def check_file(
         gaps = edge_faults(mesh).open
         if gaps:
             problems.append(say.stl_is_open(stl.name, gaps))
-        elif abs(signed_volume(mesh) - piece.volume) > 1e-5 * piece.volume + 1e-3:
-            problems.append(say.stl_holds_less(stl.name, signed_volume(mesh), piece.volume))
+        elif abs(signed_volume(mesh) - piece.written) > 1e-5 * piece.written + 1e-3:
+            problems.append(say.stl_holds_less(stl.name, signed_volume(mesh), piece.written))
     if problems:
         return [Finding("file", "stop", say.file_not_as_meant(problems), path.name, off, allowed)]
     return [
@@ -280,7 +281,7 @@ def report_of(
                         "name": p.name,
                         "filament": p.filament.name,
                         "colour": p.filament.colour,
-                        "volume_mm3": p.volume,
+                        "volume_mm3": p.written,
                         "file": next(names),
                         "shape": p.shape,
                     }

@@ -110,28 +110,30 @@ def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.nd
     # Slivers thinner than the files can tell may close on themselves when rounded; then they are taken out
     # first. Where a colour touches itself along an edge, as squares of a chequerboard do, it is parted by a
     # hair.
-    tries: tuple[Callable[[], Solid], ...] = (
-        lambda: solid,
-        lambda: solid.simplify(1e-5),
-        lambda: solid.simplify(1e-4),
+    tries: tuple[Callable[[], tuple[Solid, float]], ...] = (
+        lambda: (solid, 0.0),
+        lambda: (solid.simplify(1e-5), 0.0),
+        lambda: (solid.simplify(1e-4), 0.0),
         lambda: parted_by_a_hair(solid),
         lambda: parted_by_a_hair(solid.simplify(1e-4)),
     )
     written = best = None
     for make in tries:
-        mesh = mesh_of(make())
+        made, parted = make()
+        mesh = mesh_of(made)
         written = as_written(Mesh(mesh.vertices - low, mesh.triangles))
         if edge_faults(written).any == 0:
-            return Piece(name, section, filament, written, volume)
+            return Piece(name, section, filament, written, volume, parted=parted)
         best = best or written
     assert best is not None
     return Piece(name, section, filament, best, volume)
 
 
-def parted_by_a_hair(solid: Solid) -> Solid:
-    """A solid without the edges along which it touches itself.
+def parted_by_a_hair(solid: Solid) -> tuple[Solid, float]:
+    """A solid without the edges along which it touches itself, and how much was taken out of it, mm3.
 
-    A rod thinner than any file tells layers apart is taken out of each.
+    A rod thinner than any file tells layers apart is taken out of each; the solid comes back as it is where
+    more would go than the rods hold.
     """
     mesh = mesh_of(solid)
     welded = weld(mesh.vertices[mesh.triangles].astype(np.float32))
@@ -140,11 +142,13 @@ def parted_by_a_hair(solid: Solid) -> Solid:
     key, count = np.unique(edges[:, 0] * n + edges[:, 1], return_counts=True)
     double = key[count > 2]
     if len(double) == 0 or len(double) > _MOST_TOUCHING:
-        return solid
+        return solid, 0.0
     knob = HAIR * np.array([(1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0), (0, 0, 1), (0, 0, -1)], float)
     ends = welded.vertices[np.stack([double // n, double % n], 1)]
     rods = [m3.Manifold.hull_points(np.concatenate([a + knob, b + knob])) for a, b in ends]
-    return m3.Manifold.batch_boolean([solid, *rods], m3.OpType.Subtract)
+    out = m3.Manifold.batch_boolean([solid, *rods], m3.OpType.Subtract)
+    taken = float(solid.volume() - out.volume())
+    return (out, taken) if 0 <= taken <= sum(float(r.volume()) for r in rods) + 1e-6 else (solid, 0.0)
 
 
 def as_written(mesh: Mesh) -> Mesh:

@@ -60,8 +60,8 @@ def unlike(
             _, filament, colour, volume, box = there[piece.name]
             if (filament, colour) != (piece.filament.name, piece.filament.colour.lower()):
                 out.append(say.body_of_another_filament(piece.name, filament, colour))
-            if abs(volume - piece.volume) > 1e-5 * piece.volume + 1e-3:
-                out.append(say.stl_holds_less(piece.name, volume, piece.volume))
+            if abs(volume - piece.written) > 1e-5 * piece.written + 1e-3:
+                out.append(say.stl_holds_less(piece.name, volume, piece.written))
             meant = np.array(piece.mesh.vertices, float)
             left, front = bed_corner(spot.load, printer.bed)
             meant[:, :2] = meant[:, :2] @ across + (spot.x + left, spot.y + front)

@@ -21,8 +21,14 @@ class Piece(NamedTuple):
     section: str
     filament: Filament
     mesh: Mesh
-    volume: float  # mm3
+    volume: float  # mm3, as designed
     shape: str = ""  # digest of its form, whichever way up it lies
+    parted: float = 0.0  # mm3 of it that the file leaves out, where it touches itself
+
+    @property
+    def written(self) -> float:
+        """The volume that a file of it holds, mm3."""
+        return self.volume - self.parted
 
 
 class PrintUnit(NamedTuple):
