@@ -225,7 +225,9 @@ def kit_problems(report: dict[str, Any], out: Path) -> Iterator[str]:
         home[unit["name"]] = m3.Manifold.batch_boolean(solids, m3.OpType.Add).transform(
             np.reshape(unit["to_finished"], (3, 4))
         )
-    pieces = sum(m.volume() for m in home.values())
+    pieces = sum(
+        float(meshes[p["name"]].volume) for u in report["units"] if not u["key"] for p in u["pieces"]
+    )
     keys = sum(p["volume_mm3"] * u["copies"] for u in report["units"] if u["key"] for p in u["pieces"])
     if (
         abs(pieces + keys + report["clearance_volume_mm3"] - report["design_volume_mm3"])

@@ -90,7 +90,7 @@ def judged(job: Job, row: dict[str, Any], report: dict[str, Any], out: Path) -> 
     yield from _readers(report, out, "watertight" in kinds)
     yield from _names(report, out)
     if row["side"] in ("top", "front", "bottom") and "came out" not in kinds:
-        yield from _regions(job, row, report, out)
+        yield from _regions(job, row, report, out, kinds)
 
 
 def _readers(report: dict[str, Any], out: Path, touching: bool) -> Iterator[str]:
@@ -216,7 +216,9 @@ def _laid(placement: Placement, width: float, drawing: str) -> Iterator[tuple[st
             yield colour, affinity.affine_transform(area, [*to.ravel(), *move])
 
 
-def _regions(job: Job, row: dict[str, Any], report: dict[str, Any], out: Path) -> Iterator[str]:
+def _regions(
+    job: Job, row: dict[str, Any], report: dict[str, Any], out: Path, told: set[str]
+) -> Iterator[str]:
     """Each region, and the plain face, is seen from outside at its height and in its filament."""
     face = _face(row)
     on_top = row["addon"] in ("hollow", "border", "channel", "loop") and row["side"] == "top"
@@ -263,6 +265,8 @@ def _regions(job: Job, row: dict[str, Any], report: dict[str, Any], out: Path) -
                 if found is not None and found[1] > -min(1.0, row["thick"]):
                     yield f"{where} is not cut through: {found[0]} at {found[1]:.2f}"
                     break
+                continue
+            if found is None and depth is not None and depth.mode == "recessed" and "floor" in told:
                 continue
             if found is None:
                 yield f"{where}: nothing is there"

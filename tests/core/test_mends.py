@@ -404,3 +404,18 @@ def test_a_ball_that_was_loose_before_does_not_fall_out_of_a_graphic():
     assert free[1] and free[0].volume() == pytest.approx(500)
     (beside,) = loose_parts(cage, cage + box(5, 5, 5, (50, 0, 0)))
     assert not beside[1] and beside[0].volume() == pytest.approx(125)
+
+
+def test_a_mend_that_leaves_nothing_mends_nothing(monkeypatch):
+    line = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 10"><rect y="5" width="30" height=".4"/></svg>'
+    source = Source(digest_bytes(line), "line.svg", "drawing")
+    job, spec = add_graphic(replace(Job(), base=PlateBase(60, 40, 3)), source, 26.0)
+    job, _ = place(job, spec.id, (0, 0, 3.0), (0, 0, 1.0), Depth("raised", 0.8))
+    job = replace(job, printer=Printer(nozzle=0.8))
+    # Alone, without the one that widens it.
+    monkeypatch.setattr(
+        "cutkey.core.engine.mending.mends_of",
+        lambda job, finding: [m for m in mends_of(job, finding) if m.id == "join narrow"],
+    )
+    found = mended(job, Evaluator({source.digest: line}), costly=True)
+    assert found.job == job and found.done == () and "Too thin to print" in {f.title for f in found.left}

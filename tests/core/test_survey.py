@@ -161,6 +161,12 @@ def test_a_mirrored_design_gets_mirrored_cuts_when_that_costs_little():
     for limit, count in ((60, 1), (40, 2), (30, 3)):
         chosen = divide(even, 0.0, 100.0, lambda a, b, limit=limit: b - a <= limit, even=True)
         assert len(chosen) == count and [r.at for r in chosen] == [100 - r.at for r in reversed(chosen)]
+    # What looks the same on both sides may be a little larger on one: every stretch fits all the same.
+    for limit, count in ((62, 1), (40, 2), (30, 3)):
+        for end in (0.0, 100.0):
+            fits = lambda a, b, limit=limit, end=end: b - a + 3 * (end in (a, b)) <= limit  # noqa: E731
+            edges = [0.0, *(r.at for r in divide(even, 0.0, 100.0, fits, even=True)), 100.0]
+            assert len(edges) == count + 2 and all(fits(a, b) for a, b in itertools.pairwise(edges))
     # A letter in the middle is worth a lopsided cut.
     letter = [reading(float(x), 2.0 if 45 <= x <= 55 else 0.0) for x in range(5, 100, 5)]
     assert divide(letter, 0.0, 100.0, lambda a, b: b - a <= 62, even=True)[0].at in (40, 60)

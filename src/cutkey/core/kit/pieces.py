@@ -114,8 +114,10 @@ def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.nd
         lambda: (solid, 0.0),
         lambda: (solid.simplify(1e-5), 0.0),
         lambda: (solid.simplify(1e-4), 0.0),
+        # What came of many solids keeps the borders of all of them; as one of its own it can be made simpler.
+        lambda: (solid.as_original().simplify(1e-4), 0.0),
         lambda: parted_by_a_hair(solid),
-        lambda: parted_by_a_hair(solid.simplify(1e-4)),
+        lambda: parted_by_a_hair(solid.as_original().simplify(1e-4)),
     )
     written = best = None
     for make in tries:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Callable, Sequence
+from itertools import pairwise
 
 import numpy as np
 
@@ -119,22 +120,18 @@ def _mirrored(harm: Float, at: Float, far: Int, count: int) -> list[int] | None:
         return None
     if not np.allclose(places + places[::-1], 2 * middle):
         return None
-    cuts = count - 1
-    if cuts == 1:
-        if far[0] <= n // 2:
-            return None
-        chosen = [n // 2]
-    elif cuts in (2, 3):
-        half = (at[-1] - at[0]) / count
-        pairs = [
-            (harm[i] + harm[n - 1 - i] + 2 * BALANCE * ((places[i] - at[0]) / half - 1) ** 2, i)
-            for i in range(n // 2)
-            if far[0] >= i + 1 and (far[i + 1] >= (n // 2) + 1 if cuts == 3 else far[i + 1] >= n - i)
-        ]
-        if not pairs:
-            return None
-        i = min(pairs)[1]
-        chosen = [i, n - 1 - i] if cuts == 2 else [i, n // 2, n - 1 - i]
-    else:
+    if count - 1 not in (1, 2, 3):
         return None
-    return sorted(chosen)
+    half = (at[-1] - at[0]) / count
+    even = [n // 2] if count % 2 == 0 else []
+    best: tuple[float, list[int]] | None = None
+    for i in range(n // 2) if count > 2 else [n // 2]:
+        chosen = sorted({i, *even, n - 1 - i})
+        # A mirror image to the eye is none to the tenth: every stretch is looked at.
+        ends = [0, *(k + 1 for k in chosen), n + 1]
+        if len(chosen) != count - 1 or any(far[a] < b for a, b in pairwise(ends)):
+            continue
+        cost = float(harm[chosen].sum()) + 2 * BALANCE * ((places[i] - at[0]) / half - 1) ** 2
+        if best is None or cost < best[0]:
+            best = cost, chosen
+    return best[1] if best is not None else None
