@@ -407,7 +407,8 @@ def test_a_ball_that_was_loose_before_does_not_fall_out_of_a_graphic():
 
 
 def test_a_mend_that_leaves_nothing_mends_nothing(monkeypatch):
-    line = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 10"><rect y="5" width="30" height=".4"/></svg>'
+    rect = '<rect y="5" width="30" height=".4"/>'
+    line = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 10">{rect}</svg>'.encode()
     source = Source(digest_bytes(line), "line.svg", "drawing")
     job, spec = add_graphic(replace(Job(), base=PlateBase(60, 40, 3)), source, 26.0)
     job, _ = place(job, spec.id, (0, 0, 3.0), (0, 0, 1.0), Depth("raised", 0.8))

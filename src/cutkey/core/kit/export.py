@@ -8,14 +8,13 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
-import numpy as np
 
 from cutkey.core.folders import REPORT
 from cutkey.core.formats import drawings_of
 from cutkey.core.formats.obj import MATERIALS, Obj, mtl_bytes, obj_bytes
 from cutkey.core.formats.stl import read_stl, stl_bytes
 from cutkey.core.geometry.graphic import as_graphic
-from cutkey.core.geometry.mesh import edge_faults, face_normals, signed_volume, weld
+from cutkey.core.geometry.mesh import Mesh, edge_faults, rounding_of, signed_volume, weld
 from cutkey.core.kit.bed import Spot
 from cutkey.core.kit.changes import Change, changes_of, csv_of, lines_of
 from cutkey.core.kit.contents import KitContents
@@ -23,9 +22,9 @@ from cutkey.core.kit.names import BEDS, CHANGES_CSV, CHANGES_TXT, DRAWINGS, OBJ,
 from cutkey.core.kit.read_back import unlike
 from cutkey.core.kit.readme import order_of, readme_of
 from cutkey.core.kit.sheet import sheet_pdf
-from cutkey.core.kit.threemf import ReadBody, bytes_3mf, read_3mf
+from cutkey.core.kit.threemf import bytes_3mf, read_3mf
 from cutkey.core.model.finding import Finding
-from cutkey.core.printing.piece import PrintUnit, all_pieces
+from cutkey.core.printing.piece import Piece, PrintUnit, all_pieces
 from cutkey.core.printing.resting import OVER
 from cutkey.core.printing.sides import side_name
 from cutkey.core.spacers.setting_out import SettingOut
@@ -133,7 +132,7 @@ def _objs(folder: Path, kit: KitContents, names: Sequence[str]) -> list[Words]:
         (folder / OBJ / name).write_bytes(data)
         (shape,) = Obj().shapes(data, name).shapes
         mesh = weld(shape.mesh.vertices[shape.mesh.triangles])
-        if edge_faults(mesh).open or abs(signed_volume(mesh) - piece.written) > 1e-5 * piece.written + 1e-3:
+        if edge_faults(mesh).open or _is_another(mesh, piece):
             out.append(say.not_the_body_meant(name))
     return out
 
@@ -206,7 +205,7 @@ def check_file(
     volume = sum(b.volume * b.copies for b in read.bodies)
     volume += sum(p.parted * u.copies for u in kit.units for p in u.pieces)
     off = abs(volume - kit.beside_volume + kit.clearance_volume - kit.design_volume) / kit.design_volume
-    allowed = max(1e-6, _rounded(read.bodies) / kit.design_volume)
+    allowed = max(1e-6, sum(rounding_of(b.mesh) * b.copies for b in read.bodies) / kit.design_volume)
     if off > allowed:
         problems.append(say.volume_is_off(off))
     for piece, stl in zip(all_pieces(kit.units) if stls else (), stls, strict=True):
@@ -214,7 +213,7 @@ def check_file(
         gaps = edge_faults(mesh).open
         if gaps:
             problems.append(say.stl_is_open(stl.name, gaps))
-        elif abs(signed_volume(mesh) - piece.written) > 1e-5 * piece.written + 1e-3:
+        elif _is_another(mesh, piece):
             problems.append(say.stl_holds_less(stl.name, signed_volume(mesh), piece.written))
     if problems:
         return [Finding("file", "stop", say.file_not_as_meant(problems), path.name, off, allowed)]
@@ -223,17 +222,10 @@ def check_file(
     ]
 
 
-def _rounded(bodies: Sequence[ReadBody]) -> float:
-    """Volume that rounding to what a file keeps may add or take, mm3.
-
-    Every corner lies off by up to half of the last place of a number in single precision, or of the fifth
-    decimal; a surface moved by that changes the volume by its area times as much.
-    """
-    out = 0.0
-    for b in bodies:
-        step = max(1e-5, float(np.spacing(np.float32(np.abs(b.mesh.vertices).max(initial=1.0)))))
-        out += float(face_normals(b.mesh)[1].sum()) * step / 2 * b.copies
-    return out
+def _is_another(mesh: Mesh, piece: Piece) -> bool:
+    """Whether a file holds more or less than rounding takes from what was meant."""
+    off = abs(signed_volume(mesh) - piece.written)
+    return off > 1e-5 * piece.written + 1e-3 + rounding_of(mesh)
 
 
 def report_of(

@@ -20,6 +20,8 @@ from cutkey.core.split.cutting import Section
 
 #: Half thickness of what parts a colour that touches itself, mm; and how many such edges are parted at most.
 HAIR, _MOST_TOUCHING = 0.004, 4000
+#: A shell of less is none, mm3: it is a hundredth of a millimetre across.
+NO_VOLUME = 1e-6
 
 
 def section_unit(section: Section, filament_of: dict[str, Filament], down: Vector = UP) -> PrintUnit:
@@ -114,10 +116,9 @@ def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.nd
         lambda: (solid, 0.0),
         lambda: (solid.simplify(1e-5), 0.0),
         lambda: (solid.simplify(1e-4), 0.0),
-        # What came of many solids keeps the borders of all of them; as one of its own it can be made simpler.
-        lambda: (solid.as_original().simplify(1e-4), 0.0),
+        lambda: (_of_its_own(solid), 0.0),
         lambda: parted_by_a_hair(solid),
-        lambda: parted_by_a_hair(solid.as_original().simplify(1e-4)),
+        lambda: parted_by_a_hair(_of_its_own(solid)),
     )
     written = best = None
     for make in tries:
@@ -129,6 +130,17 @@ def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.nd
         best = best or written
     assert best is not None
     return Piece(name, section, filament, best, volume)
+
+
+def _of_its_own(solid: Solid) -> Solid:
+    """A solid made simpler than one that keeps the borders of all that it was put together from.
+
+    Shells of no volume, which came of surfaces that lay on one another, are left out.
+    """
+    out = solid.as_original().simplify(1e-4)
+    shells = out.decompose()
+    kept = [s for s in shells if s.volume() > NO_VOLUME]
+    return m3.Manifold.compose(kept) if 0 < len(kept) < len(shells) else out
 
 
 def parted_by_a_hair(solid: Solid) -> tuple[Solid, float]:

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from cutkey.core.geometry.mesh import Mesh, signed_volume
+from cutkey.core.geometry.mesh import Mesh, rounding_of, signed_volume
 from cutkey.core.kit.bed import Spot
 from cutkey.core.model.printer import Printer
 from cutkey.core.printing.bed_rows import bed_corner
@@ -40,11 +40,11 @@ def unlike(
         Where each copy was meant to lie, in the order of the file.
     printer : Printer
     """
-    found: dict[int, list[tuple[str, str, str, float, np.ndarray]]] = {}
+    found: dict[int, list[tuple[str, str, str, Mesh, np.ndarray]]] = {}
     for body in read_print(data, name):
         box = np.stack([body.vertices.min(0), body.vertices.max(0)])
-        volume = signed_volume(Mesh(body.vertices, body.triangles))
-        found.setdefault(body.item, []).append((body.name, body.filament, body.colour, volume, box))
+        mesh = Mesh(body.vertices, body.triangles)
+        found.setdefault(body.item, []).append((body.name, body.filament, body.colour, mesh, box))
     if len(found) != len(spots):
         return [say.things_built(len(found), len(spots))]
     out: list[Words] = []
@@ -57,10 +57,11 @@ def unlike(
         turn = math.radians(spot.angle)
         across = np.array([[math.cos(turn), math.sin(turn)], [-math.sin(turn), math.cos(turn)]])
         for piece in unit.pieces:
-            _, filament, colour, volume, box = there[piece.name]
+            _, filament, colour, mesh, box = there[piece.name]
+            volume = signed_volume(mesh)
             if (filament, colour) != (piece.filament.name, piece.filament.colour.lower()):
                 out.append(say.body_of_another_filament(piece.name, filament, colour))
-            if abs(volume - piece.written) > 1e-5 * piece.written + 1e-3:
+            if abs(volume - piece.written) > 1e-5 * piece.written + 1e-3 + rounding_of(mesh):
                 out.append(say.stl_holds_less(piece.name, volume, piece.written))
             meant = np.array(piece.mesh.vertices, float)
             left, front = bed_corner(spot.load, printer.bed)
