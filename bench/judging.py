@@ -228,7 +228,13 @@ def kit_problems(report: dict[str, Any], out: Path) -> Iterator[str]:
     pieces = sum(
         float(meshes[p["name"]].volume) for u in report["units"] if not u["key"] for p in u["pieces"]
     )
-    keys = sum(p["volume_mm3"] * u["copies"] for u in report["units"] if u["key"] for p in u["pieces"])
+    # Inlays lie beside the design, whose pockets are empty.
+    keys = sum(
+        p["volume_mm3"] * u["copies"]
+        for u in report["units"]
+        if u["key"] and not u["name"].startswith("Inlay ")
+        for p in u["pieces"]
+    )
     if (
         abs(pieces + keys + report["clearance_volume_mm3"] - report["design_volume_mm3"])
         > 1e-5 * report["design_volume_mm3"]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 import random
-from collections.abc import Iterator
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -117,25 +116,31 @@ def svg_of(shapes: tuple[Shape, ...]) -> str:
     return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 {high}">{"".join(out)}</svg>'
 
 
-def rows(seed: int) -> Iterator[dict[str, Any]]:
-    """Choices by factor, so that every pair of choices is in one of them."""
+def goes(row: dict[str, Any]) -> bool:
+    """Whether choices can be made together: others are refused in a sentence at once."""
+    wrapped = row.get("follow") == "wrap" and (
+        row.get("body", "cylinder") != "cylinder" or row.get("side", "front") != "front"
+    )
+    hollow = row.get("addon") == "hollow" and (
+        row.get("thick", 8.0) < 3 or row.get("body", "box") in ("ring", "dome", "wedge")
+    )
+    return not wrapped and not hollow
+
+
+def rows(seed: int) -> list[dict[str, Any]]:
+    """Choices by factor, so that every pair of choices that go together is in one of them."""
     pick = random.Random(seed)
     names = list(FACTORS)
     values = [pick.sample(FACTORS[n], len(FACTORS[n])) for n in names]
-
-    def goes(some: list[Any]) -> bool:
-        """Whether choices can be made together: others are refused in a sentence at once."""
-        row = dict(zip(names, some, strict=False))
-        wrapped = row.get("follow") == "wrap" and (
-            row.get("body", "cylinder") != "cylinder" or row.get("side", "front") != "front"
-        )
-        hollow = row.get("addon") == "hollow" and (
-            row.get("thick", 8.0) < 3 or row.get("body", "box") in ("ring", "dome", "wedge")
-        )
-        return not wrapped and not hollow
-
-    for row in AllPairs(values, filter_func=goes):
-        yield dict(zip(names, row, strict=True))
+    every = AllPairs(values, filter_func=lambda some: goes(dict(zip(names, some, strict=False))))
+    out = [dict(zip(names, row, strict=True)) for row in every]
+    # The library gives up a few pairs where choices exclude one another.
+    for one, other in itertools.combinations(names, 2):
+        met = {(r[one], r[other]) for r in out}
+        for a, b in sorted(set(itertools.product(FACTORS[one], FACTORS[other])) - met, key=str):
+            made = ({**r, one: a, other: b} for r in pick.sample(out, len(out)))
+            out += [r for r in made if goes(r)][:1]
+    return out
 
 
 def job_of(row: dict[str, Any], number: int) -> tuple[Job, dict[str, bytes]]:

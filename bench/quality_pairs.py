@@ -82,6 +82,14 @@ def try_one(row: dict[str, Any], number: int) -> Outcome:
         return came("broke", (traceback.format_exc(limit=-3),))
 
 
+def written_and_judged(job: Job, files: dict[str, bytes], told: Job, row: dict[str, Any]) -> tuple[str, ...]:
+    """Write the kit of a job and judge it by what another one tells."""
+    with tempfile.TemporaryDirectory() as folder:
+        out = Path(folder) / "kit"
+        report = write_job_kit(out, job, Evaluator(files))
+        return tuple(judged(told, row, report, out))
+
+
 # -- what is wrong with a written kit
 def judged(job: Job, row: dict[str, Any], report: dict[str, Any], out: Path) -> Iterator[str]:
     """Say what is wrong with a written kit."""
@@ -272,11 +280,12 @@ def _regions(
                 yield f"{where}: nothing is there"
                 break
             name, z = found
-            if row["way"] != "heights" and abs(z - rise) > LEVEL:
+            if row["way"] == "bodies" and abs(z - rise) > LEVEL:
                 yield f"{where} lies at {z:.3f} instead of {rise:.3f} mm, on {name}"
                 break
             wanted = names.get(colour)
-            stands = depth is not None and depth.mode in ("raised", "flush")
+            # Inlays are printed beside their pockets.
+            stands = depth is not None and depth.mode in ("raised", "flush") and row["way"] != "inlays"
             if stands and wanted is not None and filament[name] != wanted:
                 yield f"{where} shows {filament[name]} instead of {wanted}"
                 break
@@ -332,7 +341,7 @@ def _room(row: dict[str, Any]) -> float:
 # -- all
 def measure(seed: int, numbers: range | list[int] | None = None, log: bool = False) -> list[Outcome]:
     """Try jobs of a seed, all or those of some numbers."""
-    every, out = list(rows(seed)), []
+    every, out = rows(seed), []
     for n in numbers if numbers is not None else range(len(every)):
         out.append(try_one(every[n], n))
         if log:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import importlib
+import itertools
 from pathlib import Path
 
 import numpy as np
@@ -12,11 +13,13 @@ import trimesh
 from bench import (
     gaps,
     judging,
+    pairs,
     quality_beds,
     quality_colours,
     quality_gallery,
     quality_jobs,
     quality_models,
+    quality_pairs,
     quality_pictures,
     quality_shapes,
     quality_strangers,
@@ -29,7 +32,7 @@ from bench.__main__ import MODULES
 from cutkey.demo import models
 
 QUALITIES = {n for n in globals() if n.startswith("quality_")}
-HELPERS = {"__init__", "__main__", "timing", "shapes", "openset", "strangers", "judging", "gallery"}
+HELPERS = {"__init__", "__main__", "timing", "shapes", "openset", "strangers", "judging", "gallery", "pairs"}
 DISC = (
     '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 64 64" width="64" height="64"><rect width="64"'
     ' height="64" fill="#ffffff"/><circle cx="32" cy="32" r="20" fill="#c03020"/></svg>'
@@ -91,6 +94,38 @@ def test_jobs_of_nothing_in_particular_are_mended():
     assert quality_gallery.try_one(other, clicks=False).at_once.faults
     counts, left = quality_jobs.measure(range(4, 6), write=True)
     assert left == [] and counts["written without a warning"] == counts["mended"] == 2
+
+
+def test_any_two_choices_that_meet_are_built_as_they_were_made():
+    # Twelve of the jobs: thin colours that touch themselves, wrapped rings, slivers that closed, a plan whose
+    # mirrored cuts left a section too large.
+    found = quality_pairs.measure(0, [3, 14, 19, 25, 26, 29, 72, 73, 75, 80])
+    found += quality_pairs.measure(1, [8, 22])
+    assert [(o.how, o.faults) for o in found] == [("written", ())] * 12
+    # Every pair of choices that go together is in one of them.
+    rows = pairs.rows(0)
+    for (one, some), (other, others) in itertools.combinations(pairs.FACTORS.items(), 2):
+        met = {(r[one], r[other]) for r in rows}
+        for a, b in set(itertools.product(some, others)) - met:
+            assert not pairs.goes({one: a, other: b}), (one, a, other, b)
+
+
+def test_the_pairs_judge_sees_what_is_elsewhere_than_the_job_says():
+    row = {
+        **pairs.rows(0)[0],
+        "body": "plate",
+        "side": "top",
+        "size": 110.0,
+        "thick": 3.0,
+        "mode": "raised",
+    }
+    row |= {"follow": "flat", "addon": "none", "cuts": "none", "way": "bodies", "bed": 235.0, "graphics": 1}
+    row |= {"deep": 0.6, "down": False, "rack": "all", "nozzle": 0.4, "drawing": "emblem", "copies": "one"}
+    assert quality_pairs.try_one(row, 0).faults == ()
+    for wrong in ({"deep": 0.8}, {"spin": row["spin"] + 40}, {"mirror": not row["mirror"]}):
+        job, files = pairs.job_of({**row, **wrong}, 0)
+        told, _ = pairs.job_of(row, 0)
+        assert quality_pairs.written_and_judged(job, files, told, row), wrong
 
 
 def test_outlines_need_no_more_beds_than_boxes():
