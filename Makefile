@@ -36,6 +36,7 @@ quality: setup
 	@$(PY) -m bench.quality_thickness
 	@$(PY) -m bench.quality_jobs
 	@$(PY) -m bench.quality_beds
+	@$(PY) -m bench.quality_pairs 0
 
 screenshots: setup
 	@QT_QPA_PLATFORM=offscreen $(PY) tools/screenshots.py docs/screenshots
