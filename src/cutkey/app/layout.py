@@ -27,7 +27,7 @@ if TYPE_CHECKING:
 
 #: Widths of the panels and height of the strip, px, in windows of at least a width: where there is room, more
 #: is shown.
-ROOMS = ((1600, (290, 330, 236)), (1120, (248, 274, 180)), (0, (230, 256, 150)))
+ROOMS = ((1600, (290, 330, 236)), (1120, (248, 274, 180)), (0, (252, 256, 150)))
 
 
 def _tr(text: str) -> str:

@@ -45,14 +45,15 @@ def paint_labels(
         painter.setPen(theme.colour("ink"))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
-    if picture and split > area.left() + 70:
+    text = _tr("{0}; Esc lays the tool down").format(prompt) if prompt else ""
+    wide = painter.fontMetrics().horizontalAdvance(text) + 18
+    # Where the table is narrow what is asked for comes first.
+    if picture and split > area.left() + 70 and (not text or wide < area.width() - 150):
         tag(area.left() + 8, _tr("picture"), False)
     if split < area.right() - 60:
         tag(area.right() - 8, _tr("draft, still tracing") if draft else _tr("trace"), True)
-    if prompt:
-        text = _tr("{0}; Esc lays the tool down").format(prompt)
-        w = painter.fontMetrics().horizontalAdvance(text) + 18
-        tag(area.center().x() + w / 2, text, True)
+    if text:
+        tag(area.center().x() + wide / 2, text, True)
 
 
 def paint_wipe(painter: QPainter, area: QRectF, split: float) -> None:

@@ -60,7 +60,7 @@ class MovedCorners(QObject):
         table = self._desk.table
         self._refresh()
         table.fit()
-        prompt = self.tr("drag the corners or move them with the arrows; Enter takes them")
+        prompt = self.tr("drag the corners; Enter takes them")
         table.start(Corners(prompt, table.from_fractions(of[2].handles), self._done, self._ended))
         table.setFocus()
 
