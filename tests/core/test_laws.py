@@ -29,7 +29,7 @@ from cutkey.core.geometry.primitives import prism
 from cutkey.core.geometry.region import Region
 from cutkey.core.geometry.shells import bodies_of, surfaces_lost
 from cutkey.core.geometry.solid import mesh_of, solid_of
-from cutkey.core.kit.pieces import HAIR, as_written, section_unit
+from cutkey.core.kit.pieces import HAIR, NO_VOLUME, as_written, of_its_own, section_unit
 from cutkey.core.model.addon import AddOn
 from cutkey.core.model.edits import add_graphic, add_source, place
 from cutkey.core.model.filament import BODY, DEFAULT_RACK, Filament
@@ -333,3 +333,14 @@ def test_what_rounding_takes_of_a_thin_sheet_is_within_what_is_allowed_for():
     # More than a thousandth of a cubic millimetre, never more than a surface that moves by half a step.
     assert max(off) > 2e-3 and all(o < a for o, a in zip(off, allowed, strict=True))
     assert max(allowed) < 2 * 1.01 * 120 * 120 * 1.6e-5
+
+
+def test_shells_of_no_volume_go_and_voids_and_all_else_stay():
+    hollow = m3.Manifold.cube((10, 10, 10)) - m3.Manifold.cube((6, 6, 6)).translate((2, 2, 2))
+    side = NO_VOLUME ** (1 / 3)
+    crumbs = [m3.Manifold.cube((f * side,) * 3).translate((20 + 5 * f, 0, 0)) for f in (0.97, 1.03)]
+    left = of_its_own(m3.Manifold.compose([m3.Manifold.cube((10, 10, 10)), *crumbs]), 1e-6)
+    assert sorted(s.volume() > 1 for s in left.decompose()) == [False, True]
+    for some in ([hollow], [hollow, *crumbs]):
+        kept = of_its_own(m3.Manifold.compose(some), 1e-6)
+        assert kept.volume() == pytest.approx(1000 - 216, abs=1e-5)

@@ -116,10 +116,10 @@ def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.nd
         lambda: (solid, 0.0),
         lambda: (solid.simplify(1e-5), 0.0),
         lambda: (solid.simplify(1e-4), 0.0),
-        lambda: (_of_its_own(solid), 0.0),
+        lambda: (of_its_own(solid), 0.0),
         lambda: parted_by_a_hair(solid),
-        lambda: parted_by_a_hair(_of_its_own(solid)),
-        lambda: parted_by_a_hair(_of_its_own(solid, 1e-3)),
+        lambda: parted_by_a_hair(of_its_own(solid)),
+        lambda: parted_by_a_hair(of_its_own(solid, 1e-3)),
     )
     written = best = None
     for make in tries:
@@ -133,13 +133,16 @@ def _piece(name: str, section: str, filament: Filament, solid: Solid, low: np.nd
     return Piece(name, section, filament, best, volume)
 
 
-def _of_its_own(solid: Solid, within: float = 1e-4) -> Solid:
+def of_its_own(solid: Solid, within: float = 1e-4) -> Solid:
     """A solid made simpler than one that keeps the borders of all that it was put together from.
 
-    Shells of no volume, which came of surfaces that lay on one another, are left out.
+    Shells of no volume, which came of surfaces that lay on one another, are left out where there is no void.
     """
     out = solid.as_original().simplify(within)
     shells = out.decompose()
+    # The library puts shells together as solids: that of a void would be lost.
+    if any(s.volume() < -NO_VOLUME for s in shells):
+        return out
     kept = [s for s in shells if s.volume() > NO_VOLUME]
     return m3.Manifold.compose(kept) if 0 < len(kept) < len(shells) else out
 

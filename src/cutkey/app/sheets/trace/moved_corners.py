@@ -50,7 +50,7 @@ class MovedCorners(QObject):
             return
         id, k, step = self._of
         if spec is None or spec.id != id or spec.trace.steps[k : k + 1] != (step,):
-            self._lay_down()
+            self.lay_down()
 
     def _start(self, of: tuple[str, int, Step], view: GraphicView) -> None:
         self.check()
@@ -71,11 +71,12 @@ class MovedCorners(QObject):
         if moved is None:
             self._desk.message.say(self.tr("These four corners make no rectangle; move them apart."))
             return
-        self._lay_down()
+        self.lay_down()
         if moved != step:
             self._put(k, moved)
 
-    def _lay_down(self) -> None:
+    def lay_down(self) -> None:
+        """Leave the step as it is, also where the picture is still asked for."""
         if isinstance(self._desk.table.gesture, Corners):
             self._desk.table.start(None)
         else:

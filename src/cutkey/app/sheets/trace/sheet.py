@@ -417,4 +417,5 @@ class TraceSheet(Sheet):
 
     def leave(self) -> None:
         """Lay the tool down."""
+        self.corners.lay_down()
         self.desk.table.start(None)
